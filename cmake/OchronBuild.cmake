@@ -1,0 +1,36 @@
+# Compiler settings shared by every target, and the rule that a folder is a library.
+find_program(CCACHE_PROGRAM ccache)
+if(CCACHE_PROGRAM)
+  set(CMAKE_CXX_COMPILER_LAUNCHER "${CCACHE_PROGRAM}")
+endif()
+find_program(MOLD_PROGRAM mold)
+if(MOLD_PROGRAM)
+  add_link_options(-fuse-ld=mold)
+endif()
+
+add_library(ochron_flags INTERFACE)
+target_compile_options(ochron_flags INTERFACE -Wall -Wextra -Wpedantic -Wshadow -Wnon-virtual-dtor -Woverloaded-virtual
+                                              -Wimplicit-fallthrough -Werror -fno-math-errno
+                                              $<$<CXX_COMPILER_ID:GNU>:-Wno-restrict>  # GCC 12 sees overlaps in std::string that are not there
+                                             )
+if(OCHRON_SANITIZE)
+  add_compile_options(-fsanitize=${OCHRON_SANITIZE} -fno-omit-frame-pointer -fno-sanitize-recover=all)
+  add_link_options(-fsanitize=${OCHRON_SANITIZE})
+  target_compile_definitions(ochron_flags INTERFACE OCHRON_SANITIZED)
+endif()
+
+# ochron_core_library(NAME USES lower folders... LINKS outside libraries...)
+# A core folder is a static library that may include only the folders it lists.
+function(ochron_core_library name)
+  cmake_parse_arguments(ARG "" "" "USES;LINKS" ${ARGN})
+  file(GLOB sources CONFIGURE_DEPENDS "${CMAKE_CURRENT_SOURCE_DIR}/${name}/*.cpp" "${CMAKE_CURRENT_SOURCE_DIR}/${name}/*.h")
+  set(target ochron_${name})
+  add_library(${target} STATIC ${sources})
+  set_target_properties(${target} PROPERTIES LINKER_LANGUAGE CXX)
+  target_include_directories(${target} PUBLIC "${CMAKE_SOURCE_DIR}/src/core")
+  target_link_libraries(${target} PRIVATE ochron_flags)
+  foreach(lower ${ARG_USES})
+    target_link_libraries(${target} PUBLIC ochron_${lower})
+  endforeach()
+  target_link_libraries(${target} PUBLIC ${ARG_LINKS})
+endfunction()

@@ -1,0 +1,20 @@
+#pragma once
+
+#include <CLI/CLI.hpp>
+#include <functional>
+#include <string>
+
+#include "base/result.h"
+
+namespace ochron::cli {
+
+/// A command's work: the text for standard output, or what went wrong.
+using Command = std::function<Result<std::string>()>;
+
+// Each adds its subcommand and its options; the command runs after parsing.
+void addHits(CLI::App& app, Command& chosen);
+void addQuantize(CLI::App& app, Command& chosen);
+void addRender(CLI::App& app, Command& chosen);
+void addInfo(CLI::App& app, Command& chosen);
+
+}  // namespace ochron::cli

@@ -1,0 +1,56 @@
+#include <memory>
+#include <nlohmann/json.hpp>
+
+#include "commands.h"
+#include "take_files.h"
+
+namespace ochron::cli {
+namespace {
+
+struct Options {
+  std::vector<std::string> inputs;
+  std::vector<int> guides;
+  double sensitivity = kSensitivityRange.fallback;
+  bool json = false;
+};
+
+Result<std::string> run(const Options& o) {
+  const ScratchFolder scratch;
+  auto files = loadTake(o.inputs, o.guides, scratch.path());
+  if (!files) return tl::unexpected(files.error());
+  if (auto ok = findHits(*files, o.sensitivity); !ok) return tl::unexpected(ok.error());
+  const auto& song = files->song;
+  const auto hits = activeHits(*song.hitsOf(files->take, files->set), song.find(files->set)->hits, song.rate);
+  nlohmann::ordered_json j{{"rate", song.rate}, {"hits", nlohmann::ordered_json::array()}};
+  std::string table;
+  for (const auto& h : hits) {
+    const double time = static_cast<double>(h.at.value) / song.rate;
+    std::vector<int> tracks;
+    for (auto t : h.heardBy)
+      for (std::size_t i = 0; i < song.tracks.size(); ++i)
+        if (song.tracks[i].id == t) tracks.push_back(static_cast<int>(i));
+    const auto drum = kDrumClassNames[static_cast<std::size_t>(h.drum)];
+    if (o.json) {
+      j["hits"].push_back({{"time", time}, {"frame", h.at.value}, {"strength", h.strength}, {"confidence", h.confidence}, {"class", drum}, {"tracks", tracks}});
+    } else {
+      char line[128];
+      std::snprintf(line, sizeof line, "%12.6f  %10lld  %5.3f  %5.3f  %s\n", time, static_cast<long long>(h.at.value), h.strength, h.confidence, std::string(drum).c_str());
+      table += line;
+    }
+  }
+  return o.json ? j.dump() + "\n" : "        time       frame  stren  confi  class\n" + table;
+}
+
+}  // namespace
+
+void addHits(CLI::App& app, Command& chosen) {
+  auto o = std::make_shared<Options>();
+  auto* c = app.add_subcommand("hits", "Find the hits of a take; the inputs are its mics");
+  c->add_option("INPUT", o->inputs, "audio files recorded together")->required();
+  c->add_option("--guides", o->guides, "inputs to listen to, from 0 (default: all)")->delimiter(',');
+  c->add_option("--sensitivity", o->sensitivity, "how much counts as a hit, 0 to 100")->check(CLI::Range(kSensitivityRange.low, kSensitivityRange.high))->capture_default_str();
+  c->add_flag("--json", o->json, "print one JSON document");
+  c->callback([o, &chosen] { chosen = [o] { return run(*o); }; });
+}
+
+}  // namespace ochron::cli

@@ -1,0 +1,79 @@
+#include <algorithm>
+#include <charconv>
+#include <memory>
+
+#include "commands.h"
+#include "render/export.h"
+#include "store/project.h"
+#include "take_files.h"
+
+namespace ochron::cli {
+namespace {
+
+struct Options {
+  std::string project;
+  std::string out;
+  std::string range;
+  bool stems = false;
+};
+
+/// "5-8": bars 5 to 8, both whole, counted from 1; "5": that bar.
+Result<FrameRange> parseBars(const std::string& text, const TempoMap& map) {
+  int first = 0;
+  int last = 0;
+  const auto* end = text.data() + text.size();
+  auto a = std::from_chars(text.data(), end, first);
+  last = first;
+  if (a.ec == std::errc{} && a.ptr != end && *a.ptr == '-') a = std::from_chars(a.ptr + 1, end, last);
+  if (a.ec != std::errc{} || a.ptr != end || first < 1 || last < first || last > 1'000'000)
+    return fail(ErrorKind::badInput, "\"" + text + "\" is not a range of bars: write for example 5-8.");
+  return FrameRange{map.toFrames(map.barStart(first - 1)), map.toFrames(map.barStart(last))};
+}
+
+Result<std::string> run(const Options& o) {
+  auto song = openProject(o.project);
+  if (!song) return tl::unexpected(song.error());
+  const auto cache = std::filesystem::path(looksLikeProject(o.project) && std::filesystem::is_directory(o.project) ? std::filesystem::path(o.project) : std::filesystem::path(o.project).parent_path()) / "cache";
+  MediaPool pool;
+  for (const auto& m : song->media) {
+    Progress progress;
+    Result<std::shared_ptr<const DecodedMedia>> media = cancelledError();
+    withProgress("reading", progress, [&] { media = decodeMedia(m.path, cache, song->rate, progress); });
+    if (!media) return tl::unexpected(media.error());
+    pool[m.id] = *media;
+  }
+  ExportSettings settings;
+  settings.what = o.stems ? ExportWhat::tracks : ExportWhat::mix;
+  settings.format = o.stems ? FileFormat::wav : formatForName(o.out);
+  if (settings.format == FileFormat::other || settings.format == FileFormat::mp3)
+    return fail(ErrorKind::badInput, o.out + ": this format cannot be written. Give the file the ending .wav, .flac, .aiff or .ogg.");
+  settings.range = {Frames{0}, song->end()};
+  if (!o.range.empty()) {
+    auto range = parseBars(o.range, song->tempo);
+    if (!range) return tl::unexpected(range.error());
+    settings.range = *range;
+  }
+  const auto plan = compilePlan(*song, pool);
+  Progress progress;
+  Result<ExportReport> report = cancelledError();
+  withProgress("writing", progress, [&] { report = exportSong(*song, plan, settings, o.out, progress); });
+  if (!report) return tl::unexpected(report.error());
+  std::string text;
+  for (const auto& f : report->files) text += f.string() + "\n";
+  if (report->clippedSamples > 0) text += std::to_string(report->clippedSamples) + " samples were beyond full scale and clipped\n";
+  return text;
+}
+
+}  // namespace
+
+void addRender(CLI::App& app, Command& chosen) {
+  auto o = std::make_shared<Options>();
+  auto* c = app.add_subcommand("render", "Export a project as the application would");
+  c->add_option("PROJECT", o->project, "project folder (NAME.ochron)")->required();
+  c->add_option("--out", o->out, "file for the mix, or folder for --stems")->required();
+  c->add_option("--range", o->range, "bars, for example 5-8 (default: all)");
+  c->add_flag("--stems", o->stems, "one file for each track instead of the mix");
+  c->callback([o, &chosen] { chosen = [o] { return run(*o); }; });
+}
+
+}  // namespace ochron::cli

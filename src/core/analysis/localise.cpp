@@ -1,0 +1,42 @@
+#include "analysis/localise.h"
+
+#include <algorithm>
+#include <cmath>
+#include <vector>
+
+namespace ochron {
+
+std::int64_t pickVarianceChange(std::span<const float> samples, std::int64_t from, std::int64_t to) {
+  from = std::clamp<std::int64_t>(from, 0, std::ssize(samples));
+  to = std::clamp<std::int64_t>(to, from, std::ssize(samples));
+  const auto n = to - from;
+  if (n < 16) return from;
+  std::vector<double> cumulative(static_cast<std::size_t>(n + 1), 0.0);
+  double loudest = 0;
+  for (std::int64_t i = 0; i < n; ++i) {
+    const double s = samples[static_cast<std::size_t>(from + i)];
+    cumulative[static_cast<std::size_t>(i + 1)] = cumulative[static_cast<std::size_t>(i)] + s * s;
+    loudest = std::max(loudest, s * s);
+  }
+  // A floor 70 dB under the attack keeps digital silence before it from deciding alone.
+  const double floor = loudest * 1e-7 + 1e-14;
+  std::int64_t best = from;
+  double bestValue = 1e300;
+  constexpr std::int64_t kMargin = 4;
+  for (std::int64_t k = kMargin; k < n - kMargin; ++k) {
+    const double left = cumulative[static_cast<std::size_t>(k)] / static_cast<double>(k) + floor;
+    const double right = (cumulative[static_cast<std::size_t>(n)] - cumulative[static_cast<std::size_t>(k)]) / static_cast<double>(n - k) + floor;
+    const double value = static_cast<double>(k) * std::log(left) + static_cast<double>(n - k) * std::log(right);
+    if (value < bestValue) bestValue = value, best = from + k;
+  }
+  return best;
+}
+
+std::int64_t localiseAttack(std::span<const float> samples, int rate, std::int64_t coarse, std::int64_t earliest) {
+  const auto ms = [&](double x) { return static_cast<std::int64_t>(x * rate / 1000.0); };
+  const auto first = pickVarianceChange(samples, std::max(earliest, coarse - ms(18)), coarse + ms(5));
+  // The second look ends shortly after the first pick, so that the loud body no longer outweighs a gentle beginning.
+  return pickVarianceChange(samples, std::max(earliest, first - ms(8)), first + ms(1.0));
+}
+
+}  // namespace ochron

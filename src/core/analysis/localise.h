@@ -1,0 +1,15 @@
+#pragma once
+
+#include <cstdint>
+#include <span>
+
+namespace ochron {
+
+/// The frame in [from, to) where the signal's variance changes most clearly: the start of an attack (AIC picker, Maeda
+/// 1985). `to - from` of at least 16 frames; the result keeps a few frames away from both ends.
+std::int64_t pickVarianceChange(std::span<const float> samples, std::int64_t from, std::int64_t to);
+
+/// Start of the attack whose rise was noticed near `coarse` frames; looks no earlier than `earliest`.
+std::int64_t localiseAttack(std::span<const float> samples, int rate, std::int64_t coarse, std::int64_t earliest);
+
+}  // namespace ochron

@@ -1,0 +1,30 @@
+#pragma once
+
+#include <compare>
+#include <cstdint>
+#include <functional>
+
+namespace ochron {
+
+/// A stable name for one object of a song. 0 names nothing.
+template <class Tag>
+struct Id {
+  std::uint64_t value = 0;
+
+  constexpr auto operator<=>(const Id&) const = default;
+  constexpr explicit operator bool() const { return value != 0; }
+};
+
+using MediaId = Id<struct MediaTag>;
+using TakeId = Id<struct TakeTag>;
+using TrackId = Id<struct TrackTag>;
+using SetId = Id<struct SetTag>;
+using ClipId = Id<struct ClipTag>;
+using HitId = Id<struct HitTag>;
+
+}  // namespace ochron
+
+template <class Tag>
+struct std::hash<ochron::Id<Tag>> {
+  std::size_t operator()(ochron::Id<Tag> id) const noexcept { return std::hash<std::uint64_t>{}(id.value); }
+};

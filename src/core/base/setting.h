@@ -1,0 +1,21 @@
+#pragma once
+
+#include <algorithm>
+#include <string_view>
+
+namespace ochron {
+
+/// Describes one number of a settings struct: the same text, unit and range feed controls, command line and files.
+struct SettingRange {
+  std::string_view name;
+  std::string_view unit;
+  double low = 0;
+  double high = 1;
+  double step = 1;
+  double fallback = 0;
+
+  constexpr bool accepts(double v) const { return v >= low && v <= high; }
+  constexpr double clamp(double v) const { return std::clamp(v, low, high); }
+};
+
+}  // namespace ochron

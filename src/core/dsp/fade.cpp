@@ -1,0 +1,52 @@
+#include "dsp/fade.h"
+
+#include <algorithm>
+#include <cmath>
+#include <cstdlib>
+#include <numbers>
+
+namespace ochron {
+namespace {
+double shaped(FadeShape shape, double x) { return shape == FadeShape::line ? x : x * x * (3.0 - 2.0 * x); }
+constexpr double kLowestCorrelation = -0.5;  // gains 1 / sqrt(2 (1 + r)) in the middle: +0 dB at r = -0.5
+}  // namespace
+
+float fadeGain(FadeShape shape, double bend, double x) {
+  x = std::clamp(x, 0.0, 1.0);
+  return static_cast<float>(std::pow(shaped(shape, x), std::exp2(-2.0 * std::clamp(bend, -1.0, 1.0))));
+}
+
+GainPair crossfadeGains(CrossfadeLaw law, FadeShape shape, double bias, double r, double x) {
+  x = std::clamp(x, 0.0, 1.0);
+  const double y = shaped(shape, std::pow(x, std::exp2(std::clamp(bias, -1.0, 1.0))));
+  switch (law) {
+    case CrossfadeLaw::equalGain: return {static_cast<float>(1.0 - y), static_cast<float>(y)};
+    case CrossfadeLaw::equalPower: {
+      const double angle = y * std::numbers::pi / 2;
+      return {static_cast<float>(std::cos(angle)), static_cast<float>(std::sin(angle))};
+    }
+    case CrossfadeLaw::matched: {
+      // Start from the straight pair (1 - y, y) and scale both so that the expected power is 1.
+      const double limited = std::clamp(r, kLowestCorrelation, 1.0);
+      const double power = (1 - y) * (1 - y) + y * y + 2 * limited * y * (1 - y);
+      const double scale = 1.0 / std::sqrt(power);
+      return {static_cast<float>((1 - y) * scale), static_cast<float>(y * scale)};
+    }
+  }
+  std::abort();
+}
+
+double correlation(std::span<const float> a, std::span<const float> b) {
+  double ab = 0;
+  double aa = 0;
+  double bb = 0;
+  for (std::size_t i = 0; i < a.size(); ++i) {
+    ab += static_cast<double>(a[i]) * b[i];
+    aa += static_cast<double>(a[i]) * a[i];
+    bb += static_cast<double>(b[i]) * b[i];
+  }
+  const double norm = std::sqrt(aa * bb);
+  return norm > 1e-12 ? std::clamp(ab / norm, -1.0, 1.0) : 0.0;
+}
+
+}  // namespace ochron

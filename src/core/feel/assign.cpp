@@ -1,0 +1,80 @@
+#include "feel/assign.h"
+
+#include <algorithm>
+#include <cmath>
+
+namespace ochron {
+namespace {
+
+constexpr double kChangeWeight = 1.0;     // against the squared distance itself
+constexpr double kMemorySteps = 4.0;      // a change costs half as much when this many steps lie between
+constexpr double kUnplacedCost = 0.9;     // of a stroke at full strength: about 0.95 of a step away
+constexpr double kWeakestShare = 0.35;    // what a stroke without strength keeps of that cost
+constexpr int kLinesAround = 2;           // candidates on either side
+constexpr std::size_t kBeam = 16;
+
+struct State {
+  double cost = 0;
+  std::size_t line = 0;  // last line used
+  double deviation = 0;  // in steps, of the last placed stroke
+  Frames at;             // of the last placed stroke
+  bool placedAny = false;
+  int before = -1;       // state in the previous column
+  bool placed = false;   // this column's stroke was placed
+};
+
+double localStep(const std::vector<GridLine>& lines, std::size_t i) {
+  const auto a = i > 0 ? i - 1 : 0;
+  const auto b = std::min(i + 1, lines.size() - 1);
+  return std::max(1.0, static_cast<double>((lines[b].frame - lines[a].frame).value) / static_cast<double>(std::max<std::size_t>(1, b - a)));
+}
+
+}  // namespace
+
+std::vector<std::optional<std::size_t>> assignToGrid(const std::vector<Stroke>& strokes, const std::vector<GridLine>& lines) {
+  std::vector<std::optional<std::size_t>> out(strokes.size());
+  if (lines.empty() || strokes.empty()) return out;
+  std::vector<std::vector<State>> columns(strokes.size() + 1);
+  columns[0].push_back({});
+  for (std::size_t i = 0; i < strokes.size(); ++i) {
+    const auto& stroke = strokes[i];
+    const auto next = std::lower_bound(lines.begin(), lines.end(), stroke.at, [](const GridLine& l, Frames f) { return l.frame < f; });
+    const auto middle = static_cast<int>(next - lines.begin());
+    auto& column = columns[i + 1];
+    for (int s = 0; s < static_cast<int>(columns[i].size()); ++s) {
+      const auto& from = columns[i][static_cast<std::size_t>(s)];
+      for (int k = middle - kLinesAround; k < middle + kLinesAround; ++k) {
+        if (k < 0 || k >= static_cast<int>(lines.size())) continue;
+        const auto line = static_cast<std::size_t>(k);
+        if (from.placedAny && line <= from.line) continue;
+        const double step = localStep(lines, line);
+        const double deviation = static_cast<double>((stroke.at - lines[line].frame).value) / step;
+        double cost = from.cost + deviation * deviation;
+        if (from.placedAny) {
+          const double gap = static_cast<double>((stroke.at - from.at).value) / step;
+          const double change = deviation - from.deviation;
+          cost += kChangeWeight * change * change / (1.0 + gap / kMemorySteps);
+        }
+        column.push_back({cost, line, deviation, stroke.at, true, s, true});
+      }
+      State free = from;
+      free.cost += kUnplacedCost * (kWeakestShare + (1 - kWeakestShare) * std::clamp(stroke.strength, 0.0, 1.0));
+      free.before = s;
+      free.placed = false;
+      column.push_back(free);
+    }
+    const auto keep = std::min(kBeam, column.size());
+    std::partial_sort(column.begin(), column.begin() + static_cast<std::ptrdiff_t>(keep), column.end(),
+                      [](const State& a, const State& b) { return a.cost < b.cost; });
+    column.resize(keep);
+  }
+  int s = 0;
+  for (std::size_t i = strokes.size(); i-- > 0;) {
+    const auto& state = columns[i + 1][static_cast<std::size_t>(s)];
+    if (state.placed) out[i] = state.line;
+    s = state.before;
+  }
+  return out;
+}
+
+}  // namespace ochron

@@ -1,0 +1,14 @@
+#pragma once
+
+#include <memory>
+#include <unordered_map>
+
+#include "base/ids.h"
+#include "media/decoded.h"
+
+namespace ochron {
+
+/// The recordings at hand, by name. A value: hand a copy to whoever works with it. Missing files are simply not in it.
+using MediaPool = std::unordered_map<MediaId, std::shared_ptr<const DecodedMedia>>;
+
+}  // namespace ochron

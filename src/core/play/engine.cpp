@@ -1,0 +1,207 @@
+#include "play/engine.h"
+
+#include <algorithm>
+#include <cmath>
+#include <numbers>
+
+#include "render/render.h"
+
+namespace ochron {
+namespace {
+
+constexpr double kSwitchSeconds = 0.012;  // crossfade to a new plan or to the other version
+constexpr double kStartSeconds = 0.003;
+
+std::vector<float> clickSound(int rate, double hz) {
+  std::vector<float> s(static_cast<std::size_t>(rate * 0.03));
+  for (std::size_t i = 0; i < s.size(); ++i) {
+    const double t = static_cast<double>(i) / rate;
+    s[i] = static_cast<float>(0.6 * std::sin(2 * std::numbers::pi * hz * t) * std::exp(-t * 160.0) * std::min(1.0, t * 4000.0));
+  }
+  return s;
+}
+
+void raise(std::atomic<float>& held, float peak) noexcept {
+  if (peak > held.load(std::memory_order_relaxed)) held.store(peak, std::memory_order_relaxed);
+}
+
+}  // namespace
+
+std::vector<ClickEvent> clicksOf(const TempoMap& map, FrameRange range) {
+  std::vector<ClickEvent> out;
+  const int last = map.barAt(map.toTicks(range.end));
+  for (int bar = map.barAt(map.toTicks(range.start)); bar <= last; ++bar) {
+    const auto meter = map.meterOfBar(bar);
+    for (int beat = 0; beat < meter.beats; ++beat) {
+      const auto at = map.toFrames(map.barStart(bar) + meter.beatLength() * beat);
+      if (range.contains(at)) out.push_back({at, beat == 0});
+    }
+  }
+  return out;
+}
+
+Engine::Engine(int rate)
+    : rate_(rate),
+      fadeLength_(static_cast<std::int64_t>(kSwitchSeconds * rate)),
+      clickSound_(clickSound(rate, 1050)),
+      accentSound_(clickSound(rate, 1570)),
+      scratch_(kMaxBlock),
+      fadeLeftBuffer_(kMaxBlock),
+      fadeRightBuffer_(kMaxBlock) {}
+
+Engine::~Engine() = default;
+
+void Engine::send(Command c) { commands_.tryPush(c); }
+void Engine::play() { send({Command::Kind::play, {}, {}, 0, true}); }
+void Engine::stop() { send({Command::Kind::stop, {}, {}, 0, false}); }
+void Engine::seek(Frames to) { send({Command::Kind::seek, to, {}, 0, false}); }
+void Engine::setLoop(FrameRange range) { send({Command::Kind::loop, range.start, range.end, 0, false}); }
+void Engine::setClick(bool on, double levelDb) { send({Command::Kind::click, {}, {}, static_cast<float>(std::pow(10.0, levelDb / 20.0)), on}); }
+void Engine::setOriginal(bool original) { send({Command::Kind::original, {}, {}, 0, original}); }
+
+bool Engine::setPlan(std::shared_ptr<const PlayPlan> plan) {
+  const PlayPlan* raw = plan.get();
+  alive_.push_back(std::move(plan));
+  if (incoming_.tryPush(raw)) return true;
+  alive_.pop_back();
+  return false;
+}
+
+void Engine::collect() {
+  const PlayPlan* done = nullptr;
+  while (outgoing_.tryPop(done)) std::erase_if(alive_, [&](const auto& p) { return p.get() == done; });
+}
+
+float Engine::takeTrackPeak(std::size_t track) { return track < kMaxTracks ? trackPeaks_[track].exchange(0, std::memory_order_relaxed) : 0; }
+float Engine::takeMasterPeak(int side) { return masterPeaks_[static_cast<std::size_t>(side)].exchange(0, std::memory_order_relaxed); }
+
+void Engine::takeCommands() noexcept {
+  Command c;
+  while (commands_.tryPop(c)) {
+    switch (c.kind) {
+      case Command::Kind::play: running_ = true; break;
+      case Command::Kind::stop: running_ = false; break;
+      case Command::Kind::seek: at_ = c.a; break;
+      case Command::Kind::loop: loop_ = {c.a, c.b}; break;
+      case Command::Kind::click: clickOn_ = c.flag, clickGain_ = c.value; break;
+      case Command::Kind::original:
+        if (c.flag != original_ && fadeLeft_ == 0 && plan_) {
+          fadingPlan_ = plan_, fadingOriginal_ = original_;
+          fadeLeft_ = fadeLength_;
+        }
+        original_ = c.flag;
+        break;
+    }
+  }
+}
+
+void Engine::takePlan() noexcept {
+  // One change at a time: while one is being faded, newer plans wait.
+  if (fadeLeft_ > 0) return;
+  const PlayPlan* next = nullptr;
+  const PlayPlan* newer = nullptr;
+  while (incoming_.tryPop(newer)) {
+    if (next) outgoing_.tryPush(next);
+    next = newer;
+  }
+  if (!next) return;
+  fadingPlan_ = plan_, fadingOriginal_ = original_;
+  fadeLeft_ = plan_ ? fadeLength_ : 0;
+  plan_ = next;
+}
+
+void Engine::addVersion(const PlayPlan& plan, bool original, Frames at, std::span<float> left, std::span<float> right, bool meter) noexcept {
+  const std::span<float> peaks(peaks_.data(), meter ? std::min(kMaxTracks, plan.edited.tracks.size()) : 0);
+  addMix(original ? plan.original : plan.edited, at, left, right, scratch_, peaks);
+  if (original && plan.originalGain != 1.0f) {
+    for (auto& s : left) s *= plan.originalGain;
+    for (auto& s : right) s *= plan.originalGain;
+  }
+  for (std::size_t t = 0; t < peaks.size(); ++t) raise(trackPeaks_[t], peaks[t]);
+}
+
+void Engine::addClicks(Frames at, std::span<float> left, std::span<float> right) noexcept {
+  const auto reach = Frames{std::ssize(clickSound_)};
+  const auto& clicks = plan_->clicks;
+  auto it = std::lower_bound(clicks.begin(), clicks.end(), at - reach, [](const ClickEvent& c, Frames f) { return c.at < f; });
+  for (; it != clicks.end() && it->at < at + Frames{std::ssize(left)}; ++it) {
+    const auto& sound = it->accent ? accentSound_ : clickSound_;
+    const auto shift = (it->at - at).value;
+    for (auto i = std::max<std::int64_t>(0, shift); i < std::min<std::int64_t>(std::ssize(left), shift + std::ssize(sound)); ++i) {
+      const float s = sound[static_cast<std::size_t>(i - shift)] * clickGain_;
+      left[static_cast<std::size_t>(i)] += s;
+      right[static_cast<std::size_t>(i)] += s;
+    }
+  }
+}
+
+void Engine::renderBlock(std::span<float> left, std::span<float> right) noexcept {
+  if (fadeLeft_ > 0 && std::ssize(left) > fadeLeft_) {
+    const auto n = static_cast<std::size_t>(fadeLeft_);
+    renderBlock(left.first(n), right.first(n));
+    renderBlock(left.subspan(n), right.subspan(n));
+    return;
+  }
+  if (plan_) {
+    addVersion(*plan_, original_, at_, left, right, true);
+    if (fadeLeft_ > 0 && fadingPlan_) {
+      const auto oldLeft = std::span(fadeLeftBuffer_).first(left.size());
+      const auto oldRight = std::span(fadeRightBuffer_).first(left.size());
+      std::fill(oldLeft.begin(), oldLeft.end(), 0.0f);
+      std::fill(oldRight.begin(), oldRight.end(), 0.0f);
+      addVersion(*fadingPlan_, fadingOriginal_, at_, oldLeft, oldRight, false);
+      for (std::size_t i = 0; i < left.size(); ++i) {
+        const float old = static_cast<float>(fadeLeft_ - static_cast<std::int64_t>(i)) / static_cast<float>(fadeLength_);
+        left[i] += (oldLeft[i] - left[i]) * old;
+        right[i] += (oldRight[i] - right[i]) * old;
+      }
+    }
+    if (clickOn_) addClicks(at_, left, right);
+  }
+  if (fadeLeft_ > 0) {
+    fadeLeft_ -= std::ssize(left);
+    if (fadeLeft_ == 0) {
+      if (fadingPlan_ && fadingPlan_ != plan_) outgoing_.tryPush(fadingPlan_);
+      fadingPlan_ = nullptr;
+    }
+  }
+  at_ += Frames{std::ssize(left)};
+}
+
+void Engine::process(std::span<float> left, std::span<float> right) noexcept {
+  std::fill(left.begin(), left.end(), 0.0f);
+  std::fill(right.begin(), right.end(), 0.0f);
+  takeCommands();
+  takePlan();
+  const double step = 1.0 / (kStartSeconds * rate_);
+  if (running_ || level_ > 0) {
+    std::size_t done = 0;
+    while (done < left.size()) {
+      auto n = std::min(left.size() - done, kMaxBlock);
+      const bool looping = !loop_.empty() && running_ && at_ < loop_.end;
+      if (looping) n = std::min(n, static_cast<std::size_t>((loop_.end - at_).value));
+      renderBlock(left.subspan(done, n), right.subspan(done, n));
+      if (looping && at_ == loop_.end) at_ = loop_.start;
+      done += n;
+    }
+    for (std::size_t i = 0; i < left.size(); ++i) {
+      if (running_ ? level_ < 1 : level_ > 0) level_ = std::clamp(level_ + (running_ ? step : -step), 0.0, 1.0);
+      if (level_ < 1) left[i] *= static_cast<float>(level_), right[i] *= static_cast<float>(level_);
+    }
+    const auto peak = [](std::span<const float> s) {
+      float p = 0;
+      for (const float v : s) p = std::max(p, std::abs(v));
+      return p;
+    };
+    raise(masterPeaks_[0], peak(left));
+    raise(masterPeaks_[1], peak(right));
+  } else if (fadeLeft_ > 0) {  // nothing sounds: a change is done at once
+    fadeLeft_ = 0;
+    if (fadingPlan_ && fadingPlan_ != plan_) outgoing_.tryPush(fadingPlan_);
+    fadingPlan_ = nullptr;
+  }
+  position_.store(at_.value, std::memory_order_relaxed);
+  playing_.store(running_, std::memory_order_relaxed);
+}
+
+}  // namespace ochron

@@ -1,0 +1,113 @@
+#pragma once
+
+#include <array>
+#include <atomic>
+#include <memory>
+#include <span>
+#include <vector>
+
+#include "base/spsc_ring.h"
+#include "render/plan.h"
+
+namespace ochron {
+
+struct ClickEvent {
+  Frames at;
+  bool accent = false;  ///< a bar's first beat
+};
+
+/// What the engine plays: the song as edited and as recorded, and the click. Immutable.
+struct PlayPlan {
+  RenderPlan edited;
+  RenderPlan original;
+  float originalGain = 1;  ///< brings the original to the edited version's loudness
+  std::vector<ClickEvent> clicks;
+};
+
+/// Clicks on every beat of the song's meters in [from, to).
+std::vector<ClickEvent> clicksOf(const TempoMap& map, FrameRange range);
+
+/// Whoever fills the device's buffers. Called on the audio thread: must not allocate, lock, wait or throw.
+class AudioSource {
+ public:
+  virtual ~AudioSource() = default;
+  virtual void process(std::span<float> left, std::span<float> right) noexcept = 0;
+};
+
+/// The transport and mixer on the audio thread. Every public function but process() belongs to one controlling thread.
+class Engine : public AudioSource {
+ public:
+  explicit Engine(int rate);
+  ~Engine() override;
+
+  void play();
+  void stop();
+  void seek(Frames to);
+  /// An empty range turns looping off.
+  void setLoop(FrameRange range);
+  void setClick(bool on, double levelDb);
+  void setOriginal(bool original);
+  /// False when the engine has not taken earlier plans yet; try again.
+  bool setPlan(std::shared_ptr<const PlayPlan> plan);
+  /// Frees plans that the audio thread is done with. Call now and then.
+  void collect();
+
+  bool playing() const { return playing_.load(std::memory_order_relaxed); }
+  Frames position() const { return Frames{position_.load(std::memory_order_relaxed)}; }
+  /// Highest peak since the last call; resets it. `track` counts as in the plan.
+  float takeTrackPeak(std::size_t track);
+  float takeMasterPeak(int side);
+
+  void process(std::span<float> left, std::span<float> right) noexcept override;
+
+  static constexpr std::size_t kMaxTracks = 256;
+  static constexpr std::size_t kMaxBlock = 8192;
+
+ private:
+  struct Command {
+    enum class Kind { play, stop, seek, loop, click, original } kind = Kind::stop;
+    Frames a;
+    Frames b;
+    float value = 0;
+    bool flag = false;
+  };
+  void send(Command c);
+  void takeCommands() noexcept;
+  void takePlan() noexcept;
+  void renderBlock(std::span<float> left, std::span<float> right) noexcept;
+  void addVersion(const PlayPlan& plan, bool original, Frames at, std::span<float> left, std::span<float> right, bool meter) noexcept;
+  void addClicks(Frames at, std::span<float> left, std::span<float> right) noexcept;
+
+  const int rate_;
+  SpscRing<Command, 256> commands_;
+  SpscRing<const PlayPlan*, 16> incoming_;
+  SpscRing<const PlayPlan*, 32> outgoing_;
+  std::vector<std::shared_ptr<const PlayPlan>> alive_;
+
+  // Audio thread only.
+  const PlayPlan* plan_ = nullptr;
+  bool original_ = false;
+  const PlayPlan* fadingPlan_ = nullptr;  // what is being faded out, with its version
+  bool fadingOriginal_ = false;
+  std::int64_t fadeLeft_ = 0;
+  std::int64_t fadeLength_ = 1;
+  double level_ = 0;  // start and stop ramp
+  bool running_ = false;
+  Frames at_;
+  FrameRange loop_;
+  bool clickOn_ = false;
+  float clickGain_ = 1;
+  std::vector<float> clickSound_;
+  std::vector<float> accentSound_;
+  std::vector<float> scratch_;
+  std::vector<float> fadeLeftBuffer_;
+  std::vector<float> fadeRightBuffer_;
+  std::array<float, kMaxTracks> peaks_{};
+
+  std::atomic<bool> playing_{false};
+  std::atomic<std::int64_t> position_{0};
+  std::array<std::atomic<float>, kMaxTracks> trackPeaks_{};
+  std::array<std::atomic<float>, 2> masterPeaks_{};
+};
+
+}  // namespace ochron

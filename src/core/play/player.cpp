@@ -1,0 +1,101 @@
+#include "play/player.h"
+
+#include <algorithm>
+#include <chrono>
+#include <condition_variable>
+#include <mutex>
+#include <thread>
+
+namespace ochron {
+namespace {
+
+constexpr std::int64_t kAheadSeconds = 4;
+constexpr std::int64_t kPageFloats = 1024;
+
+/// Reads one float of every page that will be needed soon, so that the audio thread never waits for the disk.
+float warm(const SegmentList& segments, FrameRange range) {
+  float sum = 0;
+  auto it = std::upper_bound(segments.begin(), segments.end(), range.start, [](Frames f, const Segment& s) { return f < s.end(); });
+  for (; it != segments.end() && it->start < range.end; ++it) {
+    const auto first = std::max(range.start, it->start) - it->start;
+    const auto last = std::min(range.end, it->end()) - it->start;
+    for (auto i = first.value; i < last.value; i += kPageFloats) sum += it->samples[i];
+  }
+  return sum;
+}
+
+}  // namespace
+
+struct Player::State {
+  explicit State(int r) : rate(r), engine(r) {}
+  int rate;
+  Engine engine;
+  std::unique_ptr<AudioDevice> device;
+  std::shared_ptr<const PlayPlan> waiting;  // did not fit into the engine's queue yet
+  std::mutex mutex;
+  std::condition_variable wake;
+  std::shared_ptr<const PlayPlan> plan;
+  bool quit = false;
+  std::thread prefetcher;
+
+  void prefetch() {
+    volatile float sink = 0;
+    std::unique_lock lock(mutex);
+    while (!quit) {
+      const auto current = plan;
+      lock.unlock();
+      if (current) {
+        const auto at = engine.position();
+        const FrameRange range{at, at + Frames{kAheadSeconds * rate}};
+        for (const auto* version : {&current->edited, &current->original})
+          for (const auto& t : version->tracks)
+            for (const auto& c : t.channels) sink = sink + warm(*c, range);
+      }
+      lock.lock();
+      wake.wait_for(lock, std::chrono::milliseconds(250));
+    }
+  }
+};
+
+Player::Player(int rate) : state_(std::make_unique<State>(rate)) {
+  state_->prefetcher = std::thread([this] { state_->prefetch(); });
+}
+
+Player::~Player() {
+  if (state_->device) state_->device->stop();
+  {
+    const std::scoped_lock lock(state_->mutex);
+    state_->quit = true;
+  }
+  state_->wake.notify_all();
+  state_->prefetcher.join();
+}
+
+Engine& Player::engine() { return state_->engine; }
+AudioDevice* Player::device() { return state_->device.get(); }
+
+Result<void> Player::useDevice(std::unique_ptr<AudioDevice> device) {
+  if (state_->device) state_->device->stop();
+  state_->device = std::move(device);
+  DeviceSettings settings;
+  settings.rate = state_->rate;
+  auto ok = state_->device->start(state_->engine, settings);
+  if (!ok) state_->device.reset();
+  return ok;
+}
+
+void Player::setPlan(std::shared_ptr<const PlayPlan> plan) {
+  {
+    const std::scoped_lock lock(state_->mutex);
+    state_->plan = plan;
+  }
+  state_->wake.notify_all();
+  state_->waiting = state_->engine.setPlan(plan) ? nullptr : plan;
+}
+
+void Player::tick() {
+  state_->engine.collect();
+  if (state_->waiting && state_->engine.setPlan(state_->waiting)) state_->waiting.reset();
+}
+
+}  // namespace ochron

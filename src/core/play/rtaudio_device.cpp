@@ -1,0 +1,94 @@
+#include <RtAudio.h>
+
+#include <array>
+#include <atomic>
+
+#include "play/device.h"
+
+namespace ochron {
+
+struct RtAudioDevice::State {
+  std::unique_ptr<RtAudio> audio;
+  AudioSource* source = nullptr;
+  std::string label;
+  std::atomic<std::int64_t> dropOuts{0};
+
+  static int callback(void* out, void*, unsigned int frames, double, RtAudioStreamStatus status, void* self) {
+    auto& s = *static_cast<State*>(self);
+    if (status & RTAUDIO_OUTPUT_UNDERFLOW) s.dropOuts.fetch_add(1, std::memory_order_relaxed);
+    auto* samples = static_cast<float*>(out);
+    s.source->process({samples, frames}, {samples + frames, frames});
+    return 0;
+  }
+};
+
+namespace {
+struct Api {
+  RtAudio::Api api;
+  const char* key;
+  const char* label;
+};
+constexpr std::array kApis{Api{RtAudio::UNIX_JACK, "jack", "JACK"}, Api{RtAudio::LINUX_PULSE, "pulse", "PulseAudio"},
+                           Api{RtAudio::LINUX_ALSA, "alsa", "ALSA"}};
+}  // namespace
+
+RtAudioDevice::RtAudioDevice() : state_(std::make_unique<State>()) {}
+RtAudioDevice::~RtAudioDevice() { stop(); }
+
+Result<std::unique_ptr<RtAudioDevice>> RtAudioDevice::open(const std::string& wanted) {
+  for (const auto& api : kApis) {
+    if (!wanted.empty() && wanted != api.key) continue;
+    try {
+      std::unique_ptr<RtAudioDevice> device(new RtAudioDevice);
+      device->state_->audio = std::make_unique<RtAudio>(api.api);
+      auto& audio = *device->state_->audio;
+      audio.showWarnings(false);
+      if (audio.getCurrentApi() != api.api || audio.getDeviceCount() == 0) continue;
+      const auto info = audio.getDeviceInfo(audio.getDefaultOutputDevice());
+      if (info.outputChannels < 2) continue;
+      device->state_->label = std::string(api.label) + ", " + info.name;
+      return device;
+    } catch (const RtAudioError&) {
+      continue;  // this kind of device is not to be had here; the next one may be
+    }
+  }
+  return fail(ErrorKind::notFound, "No sound device answers. Connect one or start the sound server; until then the simulated device plays.");
+}
+
+std::string RtAudioDevice::name() const { return state_->label; }
+
+Result<void> RtAudioDevice::start(AudioSource& source, const DeviceSettings& settings) {
+  stop();
+  state_->source = &source;
+  auto& audio = *state_->audio;
+  RtAudio::StreamParameters out;
+  out.deviceId = audio.getDefaultOutputDevice();
+  out.nChannels = 2;
+  RtAudio::StreamOptions options;
+  options.flags = RTAUDIO_NONINTERLEAVED | RTAUDIO_SCHEDULE_REALTIME;
+  options.streamName = "Orthochron";
+  auto block = static_cast<unsigned>(settings.blockFrames);
+  try {
+    audio.openStream(&out, nullptr, RTAUDIO_FLOAT32, static_cast<unsigned>(settings.rate), &block, &State::callback, state_.get(), &options);
+    audio.startStream();
+  } catch (const RtAudioError& e) {
+    return fail(ErrorKind::ioFailed, state_->label + " does not play at " + std::to_string(settings.rate) + " Hz. Choose another device or close the program that holds it.",
+                e.getMessage());
+  }
+  return {};
+}
+
+void RtAudioDevice::stop() {
+  auto& audio = state_->audio;
+  if (!audio || !audio->isStreamOpen()) return;
+  try {
+    if (audio->isStreamRunning()) audio->stopStream();
+  } catch (const RtAudioError&) {
+    // The server went away; closing is all that is left to do.
+  }
+  audio->closeStream();
+}
+
+std::int64_t RtAudioDevice::dropOuts() const { return state_->dropOuts.load(); }
+
+}  // namespace ochron

@@ -1,0 +1,76 @@
+#include <atomic>
+#include <chrono>
+#include <optional>
+#include <thread>
+
+#include "media/audio_file.h"
+#include "play/device.h"
+
+namespace ochron {
+
+struct SimulatedDevice::State {
+  std::thread thread;
+  std::atomic<bool> running{false};
+  std::atomic<int> stallMs{0};
+  std::atomic<std::int64_t> dropOuts{0};
+  std::filesystem::path recordTo;
+  std::optional<AudioFileWriter> writer;
+  Result<void> recorded;
+
+  void run(AudioSource& source, DeviceSettings settings) {
+    using Clock = std::chrono::steady_clock;
+    const auto n = static_cast<std::size_t>(settings.blockFrames);
+    std::vector<float> left(n);
+    std::vector<float> right(n);
+    std::vector<float> both(2 * n);
+    const auto blockTime = std::chrono::nanoseconds(static_cast<std::int64_t>(1e9 * settings.blockFrames / settings.rate));
+    auto due = Clock::now();
+    // Like a sound card with three blocks of buffer: a block is late when those have run out.
+    const auto buffered = blockTime * 3;
+    while (running.load(std::memory_order_relaxed)) {
+      source.process(left, right);
+      if (const int ms = stallMs.exchange(0); ms > 0) std::this_thread::sleep_for(std::chrono::milliseconds(ms));
+      if (writer && recorded) {
+        for (std::size_t i = 0; i < n; ++i) both[2 * i] = left[i], both[2 * i + 1] = right[i];
+        recorded = writer->write(both);
+      }
+      due += blockTime;
+      const auto now = Clock::now();
+      if (now > due + buffered) {
+        dropOuts.fetch_add(1);
+        due = now;
+      }
+      std::this_thread::sleep_until(due);
+    }
+  }
+};
+
+SimulatedDevice::SimulatedDevice() : state_(std::make_unique<State>()) {}
+SimulatedDevice::~SimulatedDevice() { stop(); }
+
+Result<void> SimulatedDevice::start(AudioSource& source, const DeviceSettings& settings) {
+  stop();
+  if (!state_->recordTo.empty()) {
+    auto writer = AudioFileWriter::create(state_->recordTo, {FileFormat::wav, SampleFormat::float32, settings.rate, 2});
+    if (!writer) return tl::unexpected(writer.error());
+    state_->writer.emplace(std::move(*writer));
+    state_->recorded = {};
+  }
+  state_->running = true;
+  state_->thread = std::thread([this, &source, settings] { state_->run(source, settings); });
+  return {};
+}
+
+void SimulatedDevice::stop() {
+  state_->running = false;
+  if (state_->thread.joinable()) state_->thread.join();
+  if (state_->writer && state_->recorded) state_->recorded = state_->writer->finish();
+  state_->writer.reset();
+}
+
+std::int64_t SimulatedDevice::dropOuts() const { return state_->dropOuts.load(); }
+void SimulatedDevice::recordTo(const std::filesystem::path& file) { state_->recordTo = file; }
+void SimulatedDevice::stall(int milliseconds) { state_->stallMs = milliseconds; }
+const Result<void>& SimulatedDevice::recorded() const { return state_->recorded; }
+
+}  // namespace ochron

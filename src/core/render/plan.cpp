@@ -1,0 +1,132 @@
+#include "render/plan.h"
+
+#include <algorithm>
+#include <cmath>
+#include <map>
+
+#include "dsp/fade.h"
+
+namespace ochron {
+namespace {
+
+struct Source {
+  std::shared_ptr<const DecodedMedia> media;
+  Frames offset;
+};
+
+/// Reach of a clip including its crossfades.
+struct Reach {
+  Frames start;
+  Frames end;
+  Ramp in;
+  Ramp out;
+};
+
+bool joined(const Clip& a, const Clip& b) {
+  return a.end() == b.start && !a.muted && !b.muted && (b.seam.before.value > 0 || b.seam.after.value > 0);
+}
+
+Ramp crossfadeRamp(const Seam& seam, double likeness) {
+  return {Ramp::Kind::crossfade, seam.before + seam.after, seam.shape, seam.bias, seam.law, likeness};
+}
+
+Seam fitted(const Clip& a, const Clip& b) {
+  Seam s = b.seam;
+  s.before = std::min(s.before, a.length);
+  s.after = std::min(s.after, b.length);
+  return s;
+}
+
+double likenessAt(const Clip& a, const Clip& b, const Seam& s, const std::map<TakeId, Source>& sources, int channel) {
+  if (s.law != CrossfadeLaw::matched) return 0;
+  if (a.take == b.take && a.shift() == b.shift()) return 1;
+  const auto from = b.start - s.before;
+  const auto length = s.before + s.after;
+  const auto side = [&](const Clip& c) -> std::span<const float> {
+    const auto& source = sources.at(c.take);
+    const auto first = (from - c.shift() - source.offset).value;
+    if (first < 0 || first + length.value > source.media->length().value) return {};
+    return source.media->channel(std::min(channel, source.media->channels() - 1)).subspan(static_cast<std::size_t>(first), static_cast<std::size_t>(length.value));
+  };
+  const auto x = side(a);
+  const auto y = side(b);
+  return x.empty() || y.empty() ? 0 : correlation(x, y);
+}
+
+SegmentList compileChannel(const ClipList& clips, const std::map<TakeId, Source>& sources, int channel) {
+  SegmentList out;
+  out.reserve(clips.size());
+  std::vector<Reach> reach(clips.size());
+  for (std::size_t i = 0; i < clips.size(); ++i) {
+    const auto& c = clips[i];
+    reach[i].start = c.start, reach[i].end = c.end();
+    if (c.fadeIn.length.value > 0) reach[i].in = {Ramp::Kind::fade, c.fadeIn.length, c.fadeIn.shape, c.fadeIn.bend, {}, 0};
+    if (c.fadeOut.length.value > 0) reach[i].out = {Ramp::Kind::fade, c.fadeOut.length, c.fadeOut.shape, c.fadeOut.bend, {}, 0};
+    if (i == 0 || !joined(clips[i - 1], c) || !sources.contains(c.take) || !sources.contains(clips[i - 1].take)) continue;
+    const auto seam = fitted(clips[i - 1], c);
+    const auto ramp = crossfadeRamp(seam, likenessAt(clips[i - 1], c, seam, sources, channel));
+    reach[i].start = c.start - seam.before, reach[i].in = ramp;
+    reach[i - 1].end = c.start + seam.after, reach[i - 1].out = ramp;
+  }
+  for (std::size_t i = 0; i < clips.size(); ++i) {
+    const auto& c = clips[i];
+    const auto source = sources.find(c.take);
+    if (c.muted || source == sources.end()) continue;
+    const auto& [media, offset] = source->second;
+    // Beyond the recording there is silence.
+    const auto toSong = c.shift() + offset;
+    const auto start = std::max(reach[i].start, toSong);
+    const auto end = std::min(reach[i].end, toSong + media->length());
+    if (end <= start) continue;
+    Segment s;
+    s.samples = media->channel(std::min(channel, media->channels() - 1)).data() + (start - toSong).value;
+    s.start = start, s.length = end - start;
+    s.gain = c.gainDb == 0 ? 1.0f : static_cast<float>(std::pow(10.0, c.gainDb / 20.0));
+    s.in = reach[i].in, s.out = reach[i].out;
+    s.rampStart = reach[i].start, s.rampEnd = reach[i].end;
+    out.push_back(s);
+  }
+  return out;
+}
+
+std::map<TakeId, Source> sourcesOf(const Song& song, TrackId track, const MediaPool& pool) {
+  std::map<TakeId, Source> out;
+  for (const auto& take : song.takes)
+    for (const auto& mic : take.mics)
+      if (mic.track == track)
+        if (auto found = pool.find(mic.media); found != pool.end()) out[take.id] = {found->second, mic.offset};
+  return out;
+}
+
+}  // namespace
+
+RenderPlan compilePlan(const Song& song, const MediaPool& pool, const RenderPlan* previous) {
+  RenderPlan plan;
+  plan.rate = song.rate;
+  plan.end = song.end();
+  const bool anySolo = std::any_of(song.tracks.begin(), song.tracks.end(), [](auto& t) { return t.solo; });
+  for (const auto& track : song.tracks) {
+    const auto* set = song.setOf(track.id);
+    if (!set) continue;
+    TrackPlan t;
+    t.track = track.id;
+    t.audible = !track.muted && (!anySolo || track.solo);
+    const double gain = track.gainDb == 0 ? 1.0 : std::pow(10.0, track.gainDb / 20.0);
+    t.left = static_cast<float>(gain * (track.pan > 0 ? 1.0 - track.pan / 100.0 : 1.0));
+    t.right = static_cast<float>(gain * (track.pan < 0 ? 1.0 + track.pan / 100.0 : 1.0));
+    t.clips = set->clips;
+    const auto sources = sourcesOf(song, track.id, pool);
+    int channels = 1;
+    for (const auto& [take, source] : sources) t.media.push_back(source.media), channels = std::max(channels, std::min(2, source.media->channels()));
+    const TrackPlan* old = nullptr;
+    if (previous)
+      for (const auto& o : previous->tracks)
+        if (o.track == track.id && o.clips.sameObject(t.clips) && o.media == t.media) old = &o;
+    for (int c = 0; c < channels; ++c)
+      t.channels.push_back(old ? old->channels[static_cast<std::size_t>(c)] : std::make_shared<const SegmentList>(compileChannel(*set->clips, sources, c)));
+    plan.tracks.push_back(std::move(t));
+  }
+  return plan;
+}
+
+}  // namespace ochron

@@ -1,0 +1,60 @@
+#pragma once
+
+#include <memory>
+#include <vector>
+
+#include "base/fade_kinds.h"
+#include "media/pool.h"
+#include "song/song.h"
+
+namespace ochron {
+
+/// A gain curve at one end of a segment.
+struct Ramp {
+  enum class Kind { none, fade, crossfade } kind = Kind::none;
+  Frames length;
+  FadeShape shape = FadeShape::line;
+  double bend = 0;  ///< of a fade; the bias of a crossfade
+  CrossfadeLaw law = CrossfadeLaw::matched;
+  double likeness = 0;  ///< measured correlation of both sides, for `matched`
+};
+
+/// One stretch of one recorded channel placed in the song.
+struct Segment {
+  const float* samples = nullptr;  ///< the segment's first frame; the whole stretch lies inside the recording
+  Frames start;                    ///< song time
+  Frames length;
+  float gain = 1;
+  Ramp in;
+  Ramp out;
+  Frames rampStart;  ///< where the in-ramp begins: before `start` when the recording begins too late to be heard there
+  Frames rampEnd;
+
+  Frames end() const { return start + length; }
+};
+
+/// Sorted by start; ends rise too.
+using SegmentList = std::vector<Segment>;
+
+struct TrackPlan {
+  TrackId track;
+  std::vector<std::shared_ptr<const SegmentList>> channels;  ///< 1 (mono) or 2
+  float left = 1;   ///< mixer gains
+  float right = 1;
+  bool audible = true;
+  Shared<ClipList> clips;  ///< what it was compiled from
+  std::vector<std::shared_ptr<const DecodedMedia>> media;  ///< keeps the samples alive
+};
+
+/// A song ready to be played or exported. Immutable.
+struct RenderPlan {
+  int rate = 48'000;
+  std::vector<TrackPlan> tracks;
+  Frames end;
+};
+
+/// Compiles a song. Tracks whose clips and recordings are those of `previous` are taken over from it.
+/// Recordings that are not in the pool are silent.
+RenderPlan compilePlan(const Song& song, const MediaPool& pool, const RenderPlan* previous = nullptr);
+
+}  // namespace ochron

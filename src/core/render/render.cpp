@@ -1,0 +1,76 @@
+#include "render/render.h"
+
+#include <algorithm>
+#include <cmath>
+
+#include "dsp/fade.h"
+
+namespace ochron {
+namespace {
+
+float gainIn(const Ramp& r, double x) noexcept {
+  if (r.kind == Ramp::Kind::fade) return fadeGain(r.shape, r.bend, x);
+  return crossfadeGains(r.law, r.shape, r.bend, r.likeness, x).in;
+}
+float gainOut(const Ramp& r, double x) noexcept {
+  if (r.kind == Ramp::Kind::fade) return fadeGain(r.shape, r.bend, 1.0 - x);
+  return crossfadeGains(r.law, r.shape, r.bend, r.likeness, x).out;
+}
+
+void addSegment(const Segment& s, Frames at, std::span<float> out) noexcept {
+  const auto first = std::max(s.start, at).value;
+  const auto last = std::min(s.end(), at + Frames{std::ssize(out)}).value;
+  // Three stretches: in-ramp, plain, out-ramp. Ramps may overlap in a very short piece.
+  const auto inEnd = s.in.kind == Ramp::Kind::none ? s.start.value : (s.rampStart + s.in.length).value;
+  const auto outStart = s.out.kind == Ramp::Kind::none ? s.end().value : (s.rampEnd - s.out.length).value;
+  const auto plainFirst = std::clamp(inEnd, first, std::max(first, last));
+  const auto plainLast = std::clamp(outStart, plainFirst, std::max(plainFirst, last));
+  const float* from = s.samples - s.start.value;
+  float* to = out.data() - at.value;
+  const auto ramped = [&](std::int64_t a, std::int64_t b) {
+    for (auto f = a; f < b; ++f) {
+      float g = s.gain;
+      // Half a frame in: the curve is symmetric and reaches neither end.
+      if (f < inEnd) g *= gainIn(s.in, (static_cast<double>(f - s.rampStart.value) + 0.5) / static_cast<double>(s.in.length.value));
+      if (f >= outStart) g *= gainOut(s.out, (static_cast<double>(f - outStart) + 0.5) / static_cast<double>(s.out.length.value));
+      to[f] += from[f] * g;
+    }
+  };
+  ramped(first, plainFirst);
+  if (s.gain == 1.0f)
+    for (auto f = plainFirst; f < plainLast; ++f) to[f] += from[f];
+  else
+    for (auto f = plainFirst; f < plainLast; ++f) to[f] += from[f] * s.gain;
+  ramped(plainLast, last);
+}
+
+}  // namespace
+
+void addSegments(const SegmentList& segments, Frames at, std::span<float> out) noexcept {
+  const auto end = at + Frames{std::ssize(out)};
+  auto it = std::upper_bound(segments.begin(), segments.end(), at, [](Frames f, const Segment& s) { return f < s.end(); });
+  for (; it != segments.end() && it->start < end; ++it) addSegment(*it, at, out);
+}
+
+void addMix(const RenderPlan& plan, Frames at, std::span<float> left, std::span<float> right, std::span<float> scratch, std::span<float> peaks) noexcept {
+  for (std::size_t t = 0; t < plan.tracks.size(); ++t) {
+    const auto& track = plan.tracks[t];
+    if (t < peaks.size()) peaks[t] = 0;
+    if (!track.audible) continue;
+    float peak = 0;
+    for (std::size_t c = 0; c < track.channels.size(); ++c) {
+      const auto side = scratch.first(left.size());
+      std::fill(side.begin(), side.end(), 0.0f);
+      addSegments(*track.channels[c], at, side);
+      const bool stereo = track.channels.size() > 1;
+      if (!stereo || c == 0)
+        for (std::size_t i = 0; i < side.size(); ++i) left[i] += side[i] * track.left;
+      if (!stereo || c == 1)
+        for (std::size_t i = 0; i < side.size(); ++i) right[i] += side[i] * track.right;
+      for (const float s : side) peak = std::max(peak, std::abs(s));
+    }
+    if (t < peaks.size()) peaks[t] = peak * std::max(track.left, track.right);
+  }
+}
+
+}  // namespace ochron

@@ -1,0 +1,159 @@
+#include "seams/apply_plan.h"
+
+#include <algorithm>
+#include <cmath>
+#include <map>
+
+#include "seams/seam_solver.h"
+#include "song/edit_tools.h"
+#include "song/edits.h"
+
+namespace ochron {
+namespace {
+
+/// A run of hits that moves as one.
+struct Piece {
+  HitId hit;           ///< none for what comes before the first hit
+  Frames firstAttack;  ///< take time
+  Frames lastAttack;
+  Frames shift;        ///< song minus take
+};
+
+std::vector<Piece> piecesOf(const Clip& clip, const std::vector<PlannedHit>& hits) {
+  std::vector<Piece> out{{HitId{}, clip.source, clip.source, clip.shift()}};
+  for (const auto& p : hits) {
+    const auto shift = clip.shift() + p.move;
+    if (p.opensSlice && shift != out.back().shift)
+      out.push_back({p.hit.id, p.hit.at, p.hit.at, shift});
+    else
+      out.back().lastAttack = p.hit.at;
+  }
+  return out;
+}
+
+class Cutter {
+ public:
+  Cutter(Song& song, const MicSet& set, const MediaPool& pool) : song_(song), set_(set), pool_(pool) {
+    for (const auto& c : *set.clips)
+      if (c.piece) old_.emplace(std::pair{c.piece->origin, c.piece->hit}, &c);
+  }
+
+  void cut(const Clip& base, const std::vector<PlannedHit>& hits, ClipList& out) {
+    const auto pieces = piecesOf(base, hits);
+    if (pieces.size() == 1) {
+      out.push_back(base);
+      return;
+    }
+    const auto mics = micsOf(song_, set_, base.take, pool_);
+    const auto firstIndex = out.size();
+    out.push_back(start(base, pieces.front(), base.source));
+    for (std::size_t i = 1; i < pieces.size(); ++i) addPiece(base, pieces[i - 1], pieces[i], mics, out);
+    finish(base, pieces.back(), out);
+    // A piece pushed out of sight stays on record with the one after it, so that no material is lost.
+    for (auto i = out.size(); i-- > firstIndex;) {
+      if (out[i].length.value > 0 || i + 1 == out.size()) continue;
+      out[i + 1].piece->covers.start = out[i].piece->covers.start;
+      out.erase(out.begin() + static_cast<std::ptrdiff_t>(i));
+    }
+  }
+
+ private:
+  Clip start(const Clip& base, const Piece& piece, Frames source) {
+    Clip c = base;
+    const auto found = old_.find({base.id, piece.hit});
+    c.id = found != old_.end() ? found->second->id : piece.hit ? song_.newId<ClipTag>() : base.id;
+    if (found != old_.end()) c.gainDb = found->second->gainDb, c.muted = found->second->muted;
+    c.source = source;
+    c.start = source + piece.shift;
+    c.length = {};
+    c.piece = PlanPiece{{source, source}, base.shift(), piece.hit, base.id};
+    if (piece.hit) c.fadeIn = {}, c.seam = {};
+    c.fadeOut = {};
+    return c;
+  }
+
+  void addPiece(const Clip& base, const Piece& earlier, const Piece& later, const std::vector<MicView>& mics, ClipList& out) {
+    const auto& settings = set_.plan->settings;
+    JointProblem problem{earlier.lastAttack, later.firstAttack, earlier.shift, later.shift, base.source};
+    // What lies before the first hit has no attack of its own to protect.
+    if (!earlier.hit && earlier.lastAttack == base.source) problem.lastAttack = base.source - Frames{song_.rate};
+    auto joint = solveJoint(problem, {settings.leadInMs, settings.crossfadeMs, song_.rate}, mics);
+    auto& before = out.back();
+    joint.at = std::max(joint.at, before.start);
+    joint.earlierEnd = std::clamp(joint.earlierEnd, before.start, joint.at);
+    const auto source = std::clamp(joint.at - later.shift, base.source, base.source + base.length - Frames{1});
+    joint.at = source + later.shift;
+    before.length = std::min(joint.earlierEnd, joint.at) - before.start;
+    before.piece->covers.end = source;
+    Clip next = start(base, later, source);
+    next.seam.fill = joint.fill;
+    next.seam.law = settings.law, next.seam.shape = settings.shape, next.seam.bias = settings.bias;
+    if (joint.fill == SeamFill::faded) {
+      const Frames fade{std::llround(0.003 * song_.rate)};
+      before.fadeOut.length = std::min(fade, before.length);
+      next.fadeIn.length = fade;
+    } else {
+      next.seam.before = std::min(joint.crossfade / 2, before.length);
+      next.seam.after = joint.crossfade - joint.crossfade / 2;
+    }
+    out.push_back(next);
+  }
+
+  /// The last piece ends where its material ends, and never beyond the unplanned clip's end.
+  static void finish(const Clip& base, const Piece& piece, ClipList& out) {
+    auto& last = out.back();
+    const auto sourceEnd = base.source + base.length;
+    last.piece->covers.end = sourceEnd;
+    last.length = std::max(Frames{1}, std::min(sourceEnd + piece.shift, base.end()) - last.start);
+    last.fadeOut = base.fadeOut;
+    fitFades(last);
+  }
+
+  Song& song_;
+  const MicSet& set_;
+  const MediaPool& pool_;
+  std::map<std::pair<ClipId, HitId>, const Clip*> old_;
+};
+
+}  // namespace
+
+Result<Song> applyTimingPlan(const Song& song, SetId id, const MediaPool& pool) { return applyTimingPlan(song, id, planTiming(song, id), pool); }
+
+Result<Song> applyTimingPlan(const Song& song, SetId id, const TimingResult& timing, const MediaPool& pool) {
+  return withSet(song, id, [&](Song& next, MicSet& set) -> Result<void> {
+    const auto base = withoutPlan(*set.clips);
+    if (!set.plan->settings.on) {
+      set.clips = base;
+      return {};
+    }
+    ClipList out;
+    Cutter cutter(next, *song.find(id), pool);
+    auto hit = timing.hits.begin();
+    for (const auto& clip : base) {
+      std::vector<PlannedHit> mine;
+      for (; hit != timing.hits.end() && hit->clip == clip.id; ++hit) mine.push_back(*hit);
+      ClipList pieces;
+      cutter.cut(clip, mine, pieces);
+      // A first piece that moved early, or a last one that moved late, gives way to the neighbouring clips.
+      std::optional<Frames> hidden;
+      for (auto& c : pieces) {
+        if (!out.empty() && c.start < out.back().end()) {
+          const auto covers = c.piece->covers;
+          if (c.end() <= out.back().end() && &c != &pieces.back()) {
+            if (!hidden) hidden = covers.start;
+            continue;
+          }
+          c = partOf(c, {std::min(out.back().end(), c.end() - Frames{1}), c.end()});
+          c.piece->covers = covers;
+        }
+        if (hidden) c.piece->covers.start = *hidden;
+        hidden.reset();
+        out.push_back(c);
+      }
+    }
+    set.clips = std::move(out);
+    return {};
+  });
+}
+
+}  // namespace ochron

@@ -1,0 +1,205 @@
+#include <algorithm>
+
+#include "song/edit_tools.h"
+#include "song/edits.h"
+
+namespace ochron {
+namespace {
+
+bool listed(const std::vector<ClipId>& ids, ClipId id) { return std::find(ids.begin(), ids.end(), id) != ids.end(); }
+
+tl::unexpected<Error> clipGone() { return fail(ErrorKind::notFound, "This clip is not in the song any more."); }
+
+auto findClip(ClipList& clips, ClipId id) {
+  return std::find_if(clips.begin(), clips.end(), [&](const Clip& c) { return c.id == id; });
+}
+
+/// A clip changed by hand is no longer the plan's: later runs leave it alone.
+void takeOutOfPlan(MicSet& set, Clip& clip) {
+  if (!clip.piece) return;
+  if (clip.piece->hit) {
+    TimingPlan plan = *set.plan;
+    plan.overrides[clip.piece->hit].out = true;
+    set.plan = std::move(plan);
+  }
+  clip.piece.reset();
+}
+
+bool joins(const Clip& a, const Clip& b) {
+  return a.piece && b.piece && a.take == b.take && a.piece->origin == b.piece->origin && a.piece->home == b.piece->home &&
+         a.piece->covers.end == b.piece->covers.start;
+}
+
+Clip whole(const Clip& first, const Clip& last) {
+  Clip c = first;
+  c.id = first.piece->origin;
+  c.source = first.piece->covers.start;
+  c.length = last.piece->covers.end - first.piece->covers.start;
+  c.start = c.source + first.piece->home;
+  c.fadeOut = last.fadeOut;
+  c.pins = {};
+  c.piece.reset();
+  fitFades(c);
+  return c;
+}
+
+}  // namespace
+
+void fitFades(Clip& c) {
+  c.fadeIn.length = std::clamp(c.fadeIn.length, Frames{0}, c.length);
+  c.fadeOut.length = std::clamp(c.fadeOut.length, Frames{0}, c.length - c.fadeIn.length);
+}
+
+Clip partOf(const Clip& clip, FrameRange range) {
+  Clip part = clip;
+  part.start = std::max(clip.start, range.start);
+  part.length = std::min(clip.end(), range.end) - part.start;
+  part.source = clip.source + (part.start - clip.start);
+  if (part.start > clip.start) part.fadeIn = {}, part.seam = {};
+  if (part.end() < clip.end()) part.fadeOut = {};
+  if (clip.piece) {  // nominal ranges still touch: the cut stands for the same take time on both sides
+    if (part.start > clip.start) part.piece->covers.start = std::clamp(part.source, clip.piece->covers.start, clip.piece->covers.end);
+    if (part.end() < clip.end())
+      part.piece->covers.end = std::clamp(part.source + part.length, clip.piece->covers.start, clip.piece->covers.end);
+  }
+  fitFades(part);
+  return part;
+}
+
+void clearRange(Song& song, ClipList& clips, FrameRange range) {
+  if (range.empty()) return;
+  ClipList kept;
+  kept.reserve(clips.size() + 1);
+  for (const auto& c : clips) {
+    if (!c.range().overlaps(range)) {
+      kept.push_back(c);
+      continue;
+    }
+    if (c.start < range.start) kept.push_back(partOf(c, {c.start, range.start}));
+    if (c.end() > range.end) {
+      auto rest = partOf(c, {range.end, c.end()});
+      if (c.start < range.start) rest.id = song.newId<ClipTag>();
+      kept.push_back(rest);
+    }
+  }
+  clips = std::move(kept);
+}
+
+void placeClip(Song& song, ClipList& clips, const Clip& clip) {
+  clearRange(song, clips, clip.range());
+  clips.insert(std::upper_bound(clips.begin(), clips.end(), clip, [](const Clip& a, const Clip& b) { return a.start < b.start; }), clip);
+}
+
+Result<Song> moveClips(const Song& song, SetId id, const std::vector<ClipId>& ids, Frames by) {
+  return withSet(song, id, [&](Song& next, MicSet& set) -> Result<void> {
+    ClipList rest;
+    ClipList moved;
+    for (const auto& c : *set.clips) (listed(ids, c.id) ? moved : rest).push_back(c);
+    if (moved.size() != ids.size()) return clipGone();
+    for (auto& c : moved) {
+      takeOutOfPlan(set, c);
+      c.start += by;
+    }
+    // Seams between clips that move together stay; those towards clips that stay are gone.
+    for (std::size_t i = 0; i < moved.size(); ++i)
+      if (i == 0 || moved[i - 1].end() != moved[i].start) moved[i].seam = {};
+    for (const auto& c : moved) placeClip(next, rest, c);
+    set.clips = std::move(rest);
+    return {};
+  });
+}
+
+Result<Song> trimClipStart(const Song& song, SetId id, ClipId clipId, Frames to) {
+  return withSet(song, id, [&](Song&, MicSet& set) -> Result<void> {
+    ClipList clips = *set.clips;
+    auto c = findClip(clips, clipId);
+    if (c == clips.end()) return clipGone();
+    takeOutOfPlan(set, *c);
+    auto first = c->start - c->source;  // where the take begins
+    if (c != clips.begin()) first = std::max(first, (c - 1)->end());
+    to = std::clamp(to, std::min(first, c->start), c->end() - Frames{1});
+    const auto by = to - c->start;
+    c->start += by, c->source += by, c->length -= by;
+    if (by.value != 0) c->seam = {};
+    fitFades(*c);
+    set.clips = std::move(clips);
+    return {};
+  });
+}
+
+Result<Song> trimClipEnd(const Song& song, SetId id, ClipId clipId, Frames to) {
+  return withSet(song, id, [&](Song& next, MicSet& set) -> Result<void> {
+    ClipList clips = *set.clips;
+    auto c = findClip(clips, clipId);
+    if (c == clips.end()) return clipGone();
+    takeOutOfPlan(set, *c);
+    auto last = c->shift() + next.find(c->take)->length;
+    if (c + 1 != clips.end()) last = std::min(last, (c + 1)->start);
+    to = std::clamp(to, c->start + Frames{1}, std::max(last, c->end()));
+    c->length = to - c->start;
+    fitFades(*c);
+    set.clips = std::move(clips);
+    return {};
+  });
+}
+
+Result<Song> splitAt(const Song& song, SetId id, Frames at, Frames crossfade) {
+  return withSet(song, id, [&](Song& next, MicSet& set) -> Result<void> {
+    ClipList clips = *set.clips;
+    auto c = std::find_if(clips.begin(), clips.end(), [&](const Clip& x) { return x.start < at && at < x.end(); });
+    if (c == clips.end()) return fail(ErrorKind::refused, "There is no clip to split here. Put the play position or the pointer inside a clip.");
+    if (!c->pins->empty()) return fail(ErrorKind::refused, "This piece is stretched by the timing plan. Turn the plan off or print it before splitting.");
+    auto right = partOf(*c, {at, c->end()});
+    right.id = next.newId<ClipTag>();
+    *c = partOf(*c, {c->start, at});
+    right.seam.before = std::min(crossfade / 2, c->length);
+    right.seam.after = std::min(crossfade - crossfade / 2, right.length);
+    right.seam.law = CrossfadeLaw::equalGain;  // both sides are the same sound until one of them moves
+    clips.insert(c + 1, right);
+    set.clips = std::move(clips);
+    return {};
+  });
+}
+
+Result<Song> deleteClips(const Song& song, SetId id, const std::vector<ClipId>& ids) {
+  return withSet(song, id, [&](Song&, MicSet& set) -> Result<void> {
+    ClipList clips = *set.clips;
+    const auto before = clips.size();
+    std::erase_if(clips, [&](const Clip& c) { return listed(ids, c.id); });
+    if (before - clips.size() != ids.size()) return clipGone();
+    for (std::size_t i = 0; i < clips.size(); ++i)
+      if (i == 0 || clips[i - 1].end() != clips[i].start) clips[i].seam = {};
+    set.clips = std::move(clips);
+    return {};
+  });
+}
+
+ClipList withoutPlan(const ClipList& clips) {
+  ClipList out;
+  out.reserve(clips.size());
+  for (std::size_t i = 0; i < clips.size();) {
+    if (!clips[i].piece) {
+      out.push_back(clips[i++]);
+      continue;
+    }
+    std::size_t last = i;
+    while (last + 1 < clips.size() && joins(clips[last], clips[last + 1])) ++last;
+    out.push_back(whole(clips[i], clips[last]));
+    i = last + 1;
+  }
+  // Two runs of one origin (a piece between them was deleted) need names of their own: the second keeps its piece's.
+  for (std::size_t i = 0; i < out.size(); ++i)
+    for (std::size_t k = i + 1; k < out.size(); ++k)
+      if (out[k].id == out[i].id) out[k].id = std::find_if(clips.begin(), clips.end(), [&](const Clip& c) {
+                                                return c.piece && c.piece->covers.start == out[k].source && c.take == out[k].take;
+                                              })->id;
+  return out;
+}
+
+Song withoutPlans(const Song& song) {
+  Song plain = song;
+  for (auto& s : plain.sets) s.clips = withoutPlan(*s.clips);
+  return plain;
+}
+
+}  // namespace ochron

@@ -1,0 +1,75 @@
+#pragma once
+
+#include <string>
+#include <vector>
+
+#include "base/result.h"
+#include "song/song.h"
+
+namespace ochron {
+
+// Edits: pure functions from a song to a song. An error leaves nothing half done, because nothing is changed in place.
+
+struct IncomingFile {
+  std::string name;  ///< track name
+  std::string path;
+  std::string fingerprint;
+  int channels = 1;
+  int fileRate = 48'000;
+  Frames length;  ///< at the song's rate
+  std::optional<std::int64_t> timeReference;
+  MicRole role = MicRole::none;
+};
+
+struct ImportSettings {
+  std::string takeName;
+  Frames at;                          ///< song time of the take's start
+  bool honourTimeReference = true;    ///< place files by their BWF time stamps when every file has one
+  std::vector<std::vector<int>> sets; ///< indices of files that form a mic set; the rest stay single
+};
+
+/// Adds the files as one take on new tracks, one clip a mic set.
+Result<Song> importTake(const Song& song, const std::vector<IncomingFile>& files, const ImportSettings& settings);
+
+/// Brings tracks of one take into one mic set. Fails unless their clips still are whole and lie alike. Hits found for the
+/// old sets are dropped with them.
+Result<Song> makeMicSet(const Song& song, const std::vector<TrackId>& tracks, const std::string& name);
+/// Takes a mic set apart into single tracks with the same clips.
+Result<Song> dissolveMicSet(const Song& song, SetId set);
+
+Result<Song> setGuides(const Song& song, SetId set, const std::vector<TrackId>& guides);
+Result<Song> setTrack(const Song& song, const Track& track);
+Result<Song> removeTracks(const Song& song, const std::vector<TrackId>& tracks);
+Result<Song> setTempoMap(const Song& song, const TempoMap& map);
+Result<Song> renameSong(const Song& song, const std::string& name);
+Result<Song> relinkMedia(const Song& song, MediaId media, const std::string& path);
+
+/// Clips ---------------------------------------------------------------------------------------------------------------
+
+/// Moves clips of one set by `by`; what lies under their new place is trimmed or covered.
+Result<Song> moveClips(const Song& song, SetId set, const std::vector<ClipId>& clips, Frames by);
+/// Moves one edge; material comes back up to the recording's ends and up to the neighbour.
+Result<Song> trimClipStart(const Song& song, SetId set, ClipId clip, Frames to);
+Result<Song> trimClipEnd(const Song& song, SetId set, ClipId clip, Frames to);
+/// Cuts at song time `at`, with a crossfade of `crossfade` frames around the cut.
+Result<Song> splitAt(const Song& song, SetId set, Frames at, Frames crossfade);
+Result<Song> deleteClips(const Song& song, SetId set, const std::vector<ClipId>& clips);
+
+/// Hits ----------------------------------------------------------------------------------------------------------------
+
+/// Puts newly detected hits in place of old detected ones. What the user placed, moved or removed stays.
+Result<Song> setDetectedHits(const Song& song, TakeId take, SetId set, const HitList& detected);
+Result<Song> addHit(const Song& song, TakeId take, SetId set, Frames at, DrumClass drum);
+Result<Song> moveHit(const Song& song, TakeId take, SetId set, HitId hit, Frames to);
+Result<Song> removeHits(const Song& song, TakeId take, SetId set, const std::vector<HitId>& hits);
+Result<Song> setHitSettings(const Song& song, SetId set, const HitSettings& settings);
+
+/// Replaces the plan's values only; seams/applyTimingPlan carries it out.
+Result<Song> setTimingPlan(const Song& song, SetId set, const TimingPlan& plan);
+
+/// Takes the pieces a plan made together again: the clips as they were before the plan.
+ClipList withoutPlan(const ClipList& clips);
+/// The whole song as it was before every plan.
+Song withoutPlans(const Song& song);
+
+}  // namespace ochron

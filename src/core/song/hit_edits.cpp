@@ -1,0 +1,91 @@
+#include <algorithm>
+#include <functional>
+
+#include "song/edits.h"
+
+namespace ochron {
+namespace {
+
+/// Two onsets closer than this are the same one when a new detection meets what the user decided.
+constexpr double kSameHitSeconds = 0.012;
+
+bool earlier(const Hit& a, const Hit& b) { return a.at < b.at; }
+
+template <class F>
+Result<Song> withHits(const Song& song, TakeId takeId, SetId set, F&& change) {
+  Song next = song;
+  for (auto& take : next.takes) {
+    if (take.id != takeId) continue;
+    HitList hits = *song.hitsOf(takeId, set);
+    if (auto ok = change(next, take, hits); !ok) return tl::unexpected(ok.error());
+    std::stable_sort(hits.begin(), hits.end(), earlier);
+    auto at = std::find_if(take.hits.begin(), take.hits.end(), [&](auto& h) { return h.set == set; });
+    if (at == take.hits.end()) at = take.hits.insert(at, SetHits{set, {}});
+    at->hits = std::move(hits);
+    return next;
+  }
+  return fail(ErrorKind::notFound, "This take is not in the song any more.");
+}
+
+}  // namespace
+
+Result<Song> setDetectedHits(const Song& song, TakeId take, SetId set, const HitList& detected) {
+  return withHits(song, take, set, [&](Song& next, Take&, HitList& hits) -> Result<void> {
+    HitList merged;
+    const auto old = hits;
+    const auto near = static_cast<std::int64_t>(kSameHitSeconds * song.rate);
+    for (const auto& h : old)
+      if (h.origin != HitOrigin::detected) merged.push_back(h);
+    const auto decided = merged;
+    for (Hit h : detected) {
+      const auto close = [&](const Hit& o) { return std::abs((o.at - h.at).value) <= near; };
+      if (std::any_of(decided.begin(), decided.end(), close)) continue;
+      // The same onset keeps its name, so that what hangs on it (overrides) stays.
+      const auto same = std::find_if(old.begin(), old.end(), [&](const Hit& o) { return o.origin == HitOrigin::detected && o.at == h.at; });
+      h.id = same != old.end() ? same->id : next.newId<HitTag>();
+      merged.push_back(std::move(h));
+    }
+    hits = std::move(merged);
+    return {};
+  });
+}
+
+Result<Song> addHit(const Song& song, TakeId takeId, SetId set, Frames at, DrumClass drum) {
+  return withHits(song, takeId, set, [&](Song& next, Take& take, HitList& hits) -> Result<void> {
+    if (at.value < 0 || at >= take.length) return fail(ErrorKind::refused, "A hit must lie inside its take.");
+    if (std::any_of(hits.begin(), hits.end(), [&](const Hit& h) { return h.at == at && h.origin != HitOrigin::removed; }))
+      return fail(ErrorKind::refused, "There is a hit on this very frame already.");
+    hits.push_back({next.newId<HitTag>(), at, 1.0, 1.0, drum, {}, HitOrigin::user});
+    return {};
+  });
+}
+
+Result<Song> moveHit(const Song& song, TakeId takeId, SetId set, HitId id, Frames to) {
+  return withHits(song, takeId, set, [&](Song& next, Take& take, HitList& hits) -> Result<void> {
+    auto h = std::find_if(hits.begin(), hits.end(), [&](const Hit& x) { return x.id == id; });
+    if (h == hits.end()) return fail(ErrorKind::notFound, "This hit is not in the take any more.");
+    if (h->origin == HitOrigin::detected) {  // a new detection must not bring the old place back
+      Hit old = *h;
+      old.id = next.newId<HitTag>();
+      old.origin = HitOrigin::removed;
+      hits.push_back(old);
+      h = std::find_if(hits.begin(), hits.end(), [&](const Hit& x) { return x.id == id; });
+    }
+    h->at = std::clamp(to, Frames{0}, take.length - Frames{1});
+    h->origin = HitOrigin::user;
+    h->confidence = 1.0;
+    return {};
+  });
+}
+
+Result<Song> removeHits(const Song& song, TakeId takeId, SetId set, const std::vector<HitId>& ids) {
+  return withHits(song, takeId, set, [&](Song&, Take&, HitList& hits) -> Result<void> {
+    std::size_t found = 0;
+    for (auto& h : hits)
+      if (std::find(ids.begin(), ids.end(), h.id) != ids.end()) h.origin = HitOrigin::removed, ++found;
+    if (found != ids.size()) return fail(ErrorKind::notFound, "This hit is not in the take any more.");
+    return {};
+  });
+}
+
+}  // namespace ochron

@@ -1,0 +1,89 @@
+#pragma once
+
+#include <map>
+#include <optional>
+#include <vector>
+
+#include "base/fade_kinds.h"
+#include "base/ids.h"
+#include "base/setting.h"
+#include "base/units.h"
+#include "time/grid.h"
+
+namespace ochron {
+
+enum class TimingMethod { slices, stretch };
+
+inline constexpr SettingRange kStrengthRange{"strength", "%", 0, 100, 1, 100};
+inline constexpr SettingRange kKeepRange{"keep", "%", 0, 100, 1, 0};
+inline constexpr SettingRange kToleranceRange{"leave alone within", "ms", 0, 100, 0.5, 0};
+inline constexpr SettingRange kLargestMoveRange{"move at most", "ms", 0, 500, 1, 0};
+inline constexpr SettingRange kDriftBarsRange{"drift width", "bars", 0.5, 16, 0.5, 2};
+inline constexpr SettingRange kLeadInRange{"lead-in", "ms", 1, 30, 0.5, 5};
+inline constexpr SettingRange kCrossfadeRange{"crossfade", "ms", 0.5, 30, 0.5, 4};
+inline constexpr SettingRange kGestureRange{"gesture", "ms", 0, 80, 1, 45};
+inline constexpr SettingRange kGrooveAmountRange{"groove amount", "%", 0, 100, 1, 100};
+
+/// A pocket taken from a performance: for each place in the bar how early or late, and how loud.
+struct Groove {
+  std::string name;
+  Grid grid;
+  Meter meter;
+  std::vector<double> offsetsMs;  ///< one a place, late positive
+  std::vector<double> loudness;   ///< one a place, 0 to 1; 0 where nothing was played
+
+  bool operator==(const Groove&) const = default;
+};
+
+/// A timing plan's controls: how far hits go to the grid, and how the pieces are joined.
+struct TimingSettings {
+  bool on = false;
+  Grid grid;
+  double strength = kStrengthRange.fallback;
+  double keepDrift = kKeepRange.fallback;
+  double keepPocket = kKeepRange.fallback;
+  double keepScatter = kKeepRange.fallback;
+  double toleranceMs = kToleranceRange.fallback;
+  double largestMoveMs = kLargestMoveRange.fallback;  ///< 0: as far as needed
+  double driftBars = kDriftBarsRange.fallback;
+  double gestureMs = kGestureRange.fallback;  ///< hits at most this far apart may be one gesture
+  double leadInMs = kLeadInRange.fallback;
+  double crossfadeMs = kCrossfadeRange.fallback;
+  CrossfadeLaw law = CrossfadeLaw::matched;
+  FadeShape shape = FadeShape::line;
+  double bias = 0;
+  TimingMethod method = TimingMethod::slices;
+  std::optional<Groove> groove;
+  double grooveAmount = kGrooveAmountRange.fallback;
+
+  bool operator==(const TimingSettings&) const = default;
+};
+
+/// What the user decided about one hit; it holds against every later change of the settings.
+struct HitOverride {
+  std::optional<Ticks> target;     ///< dragged to another place
+  std::optional<Frames> seamShift; ///< its seam moved by this much against what the solver chose
+  bool frozen = false;             ///< stays where it was played
+  bool out = false;                ///< not part of the plan at all: no slice begins here
+  std::optional<bool> joined;      ///< joined to (true) or separated from (false) the hit before it
+
+  bool operator==(const HitOverride&) const = default;
+};
+
+/// A stretch of take time the plan leaves alone.
+struct PlanGap {
+  TakeId take;
+  FrameRange range;
+
+  bool operator==(const PlanGap&) const = default;
+};
+
+struct TimingPlan {
+  TimingSettings settings;
+  std::map<HitId, HitOverride> overrides;
+  std::vector<PlanGap> gaps;
+
+  bool operator==(const TimingPlan&) const = default;
+};
+
+}  // namespace ochron

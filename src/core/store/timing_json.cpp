@@ -1,0 +1,124 @@
+#include "store/timing_json.h"
+
+#include <array>
+
+namespace ochron {
+namespace {
+using namespace std::string_view_literals;
+constexpr std::array kLaws{"equal gain"sv, "equal power"sv, "matched"sv};
+constexpr std::array kShapes{"line"sv, "s-curve"sv};
+constexpr std::array kMethods{"slice"sv, "stretch"sv};
+constexpr std::int64_t kFar = std::int64_t{1} << 46;
+}  // namespace
+
+Json gridToJson(const Grid& g) { return Json{{"step", toText(g)}, {"swing", g.swing}}; }
+
+Grid readGrid(JsonReader& r, const Json& j) {
+  const auto text = r.text(j, "step");
+  auto grid = parseGrid(text);
+  if (!grid) return r.complain("\"step\" is not a grid"), Grid{};
+  grid->swing = r.setting(j, "swing", kSwingRange);
+  return *grid;
+}
+
+Json grooveToJson(const Groove& g) {
+  return Json{{"name", g.name}, {"grid", gridToJson(g.grid)}, {"meter", std::to_string(g.meter.beats) + "/" + std::to_string(g.meter.unit)},
+              {"offsets ms", g.offsetsMs}, {"loudness", g.loudness}};
+}
+
+Groove readGroove(JsonReader& r, const Json& j) {
+  Groove g;
+  g.name = r.text(j, "name");
+  if (const auto* grid = r.member(j, "grid")) g.grid = readGrid(r, *grid);
+  if (auto meter = parseMeter(r.text(j, "meter"))) g.meter = *meter;
+  else r.complain("\"meter\" is not a meter");
+  const auto read = [&](const char* key, double low, double high, std::vector<double>& to) {
+    r.each(j, key, 4096, [&](const Json& v) {
+      const double x = v.is_number() ? v.get<double>() : NAN;
+      if (!(x >= low && x <= high)) return r.complain(std::string("\"") + key + "\" holds something out of range");
+      to.push_back(x);
+    });
+  };
+  read("offsets ms", -500, 500, g.offsetsMs);
+  read("loudness", 0, 1, g.loudness);
+  return g;
+}
+
+Json timingToJson(const TimingSettings& s) {
+  Json j{{"on", s.on},
+         {"grid", gridToJson(s.grid)},
+         {"strength", s.strength},
+         {"keep drift", s.keepDrift},
+         {"keep pocket", s.keepPocket},
+         {"keep scatter", s.keepScatter},
+         {"leave alone within ms", s.toleranceMs},
+         {"move at most ms", s.largestMoveMs},
+         {"drift bars", s.driftBars},
+         {"gesture ms", s.gestureMs},
+         {"lead-in ms", s.leadInMs},
+         {"crossfade ms", s.crossfadeMs},
+         {"law", kLaws[static_cast<std::size_t>(s.law)]},
+         {"shape", kShapes[static_cast<std::size_t>(s.shape)]},
+         {"bias", s.bias},
+         {"method", kMethods[static_cast<std::size_t>(s.method)]}};
+  if (s.groove) j["groove"] = grooveToJson(*s.groove), j["groove amount"] = s.grooveAmount;
+  return j;
+}
+
+TimingSettings readTiming(JsonReader& r, const Json& j) {
+  TimingSettings s;
+  s.on = r.boolean(j, "on", false);
+  if (const auto* grid = r.member(j, "grid")) s.grid = readGrid(r, *grid);
+  s.strength = r.setting(j, "strength", kStrengthRange);
+  s.keepDrift = r.setting(j, "keep drift", kKeepRange);
+  s.keepPocket = r.setting(j, "keep pocket", kKeepRange);
+  s.keepScatter = r.setting(j, "keep scatter", kKeepRange);
+  s.toleranceMs = r.setting(j, "leave alone within ms", kToleranceRange);
+  s.largestMoveMs = r.setting(j, "move at most ms", kLargestMoveRange);
+  s.driftBars = r.setting(j, "drift bars", kDriftBarsRange);
+  s.gestureMs = r.setting(j, "gesture ms", kGestureRange);
+  s.leadInMs = r.setting(j, "lead-in ms", kLeadInRange);
+  s.crossfadeMs = r.setting(j, "crossfade ms", kCrossfadeRange);
+  s.law = static_cast<CrossfadeLaw>(r.choice(j, "law", kLaws, 2));
+  s.shape = static_cast<FadeShape>(r.choice(j, "shape", kShapes, 0));
+  s.bias = r.number(j, "bias", -1, 1, 0.0);
+  s.method = static_cast<TimingMethod>(r.choice(j, "method", kMethods, 0));
+  if (const auto* g = r.member(j, "groove", false)) s.groove = readGroove(r, *g), s.grooveAmount = r.setting(j, "groove amount", kGrooveAmountRange);
+  return s;
+}
+
+Json planToJson(const TimingPlan& plan) {
+  Json j{{"settings", timingToJson(plan.settings)}, {"overrides", Json::array()}, {"left alone", Json::array()}};
+  for (const auto& [hit, o] : plan.overrides) {
+    Json x{{"hit", hit.value}};
+    if (o.target) x["target"] = o.target->value;
+    if (o.seamShift) x["seam shift"] = o.seamShift->value;
+    if (o.frozen) x["frozen"] = true;
+    if (o.out) x["out"] = true;
+    if (o.joined) x["joined"] = *o.joined;
+    j["overrides"].push_back(std::move(x));
+  }
+  for (const auto& g : plan.gaps) j["left alone"].push_back({{"take", g.take.value}, {"from", g.range.start.value}, {"to", g.range.end.value}});
+  return j;
+}
+
+TimingPlan readPlan(JsonReader& r, const Json& j) {
+  TimingPlan plan;
+  if (const auto* s = r.member(j, "settings")) plan.settings = readTiming(r, *s);
+  r.each(j, "overrides", 1'000'000, [&](const Json& x) {
+    HitOverride o;
+    if (x.contains("target")) o.target = Ticks{r.integer(x, "target", -kFar * 8, kFar * 8)};
+    if (x.contains("seam shift")) o.seamShift = Frames{r.integer(x, "seam shift", -kFar, kFar)};
+    o.frozen = r.boolean(x, "frozen", false);
+    o.out = r.boolean(x, "out", false);
+    if (x.contains("joined")) o.joined = r.boolean(x, "joined", false);
+    plan.overrides[HitId{static_cast<std::uint64_t>(r.integer(x, "hit", 1, INT64_MAX))}] = o;
+  });
+  r.each(j, "left alone", 100'000, [&](const Json& x) {
+    plan.gaps.push_back({TakeId{static_cast<std::uint64_t>(r.integer(x, "take", 1, INT64_MAX))},
+                         {Frames{r.integer(x, "from", -kFar, kFar)}, Frames{r.integer(x, "to", -kFar, kFar)}}});
+  });
+  return plan;
+}
+
+}  // namespace ochron
