@@ -38,6 +38,8 @@ RtAudioDevice::~RtAudioDevice() { stop(); }
 Result<std::unique_ptr<RtAudioDevice>> RtAudioDevice::open(const std::string& wanted) {
   for (const auto& api : kApis) {
     if (!wanted.empty() && wanted != api.key) continue;
+    std::error_code ec;
+    if (api.api == RtAudio::LINUX_ALSA && !std::filesystem::exists("/dev/snd", ec)) continue;  // no sound card
     try {
       std::unique_ptr<RtAudioDevice> device(new RtAudioDevice);
       device->state_->audio = std::make_unique<RtAudio>(api.api);

@@ -1,0 +1,37 @@
+#include "actions/actions.h"
+
+#include <QWidget>
+
+namespace ochron {
+
+Actions::Actions(QWidget* window) : QObject(window), window_(window) { setObjectName("actions"); }
+
+Actions* Actions::of(QWidget* widget) { return widget->window()->findChild<Actions*>("actions", Qt::FindDirectChildrenOnly); }
+
+QAction* Actions::add(const QString& id, const QString& text, const QString& shortcut, std::function<void()> run, std::function<bool()> enabled) {
+  auto* a = new QAction(text, this);
+  a->setObjectName(id);
+  if (!shortcut.isEmpty()) a->setShortcut(QKeySequence(shortcut));
+  a->setShortcutContext(Qt::WindowShortcut);
+  connect(a, &QAction::triggered, this, [run = std::move(run)] { run(); });
+  window_->addAction(a);
+  actions_.insert(id, a);
+  if (enabled) enabled_.insert(id, std::move(enabled));
+  order_ << id;
+  return a;
+}
+
+bool Actions::trigger(const QString& id) {
+  auto* a = action(id);
+  if (!a) return false;
+  refresh();
+  if (!a->isEnabled()) return false;
+  a->trigger();
+  return true;
+}
+
+void Actions::refresh() {
+  for (auto it = enabled_.cbegin(); it != enabled_.cend(); ++it) actions_.value(it.key())->setEnabled(it.value()());
+}
+
+}  // namespace ochron

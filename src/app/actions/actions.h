@@ -1,0 +1,33 @@
+#pragma once
+
+#include <QAction>
+#include <QHash>
+#include <QObject>
+#include <QStringList>
+#include <functional>
+
+namespace ochron {
+
+/// Every command once: id, text, shortcut, when it is enabled, what it does. Menus, buttons, keys and tests all go through it.
+class Actions : public QObject {
+  Q_OBJECT
+ public:
+  explicit Actions(QWidget* window);
+  /// The table of the window that a widget stands in.
+  static Actions* of(QWidget* widget);
+
+  QAction* add(const QString& id, const QString& text, const QString& shortcut, std::function<void()> run, std::function<bool()> enabled = {});
+  QAction* action(const QString& id) const { return actions_.value(id); }
+  QStringList ids() const { return order_; }
+  /// Runs a command if it is enabled; false otherwise.
+  bool trigger(const QString& id);
+  void refresh();
+
+ private:
+  QWidget* window_;
+  QHash<QString, QAction*> actions_;
+  QHash<QString, std::function<bool()>> enabled_;
+  QStringList order_;
+};
+
+}  // namespace ochron

@@ -1,0 +1,178 @@
+#include "canvas/ruler.h"
+
+#include <QMouseEvent>
+#include <QPainter>
+#include <QPainterPath>
+#include <QWheelEvent>
+#include <algorithm>
+#include <cmath>
+
+#include "theme/theme.h"
+#include "time/grid.h"
+
+namespace ochron {
+
+Ruler::Ruler(Document& document, ViewState& view, QWidget* parent) : Row(document, view, parent) {
+  setFixedHeight(25);
+  setAccessibleName(tr("Bar ruler"));
+  setToolTip(tr("Click to put the play line, drag to choose a range"));
+}
+
+void Ruler::paintEvent(QPaintEvent*) {
+  QPainter p(this);
+  const auto& theme = Theme::get();
+  const auto& sheet = theme.sheet();
+  p.fillRect(rect(), sheet.panel);
+  const auto& map = doc_.song().tempo;
+  const auto seen = view_.visible();
+  const double quarter = 60.0 / map.bpmAt(map.toTicks(seen.start)) * map.rate() / view_.framesPerPixel();
+  p.setClipRect(kGutterWidth, 0, width() - kGutterWidth, height());
+  if (!doc_.range().empty()) {
+    const double a = view_.xOf(doc_.range().start);
+    p.fillRect(QRectF(a, 0, view_.xOf(doc_.range().end) - a, height()), sheet.selectionSoft);
+  }
+  paintRules(p, height() - 6, height(), false);
+  int every = 1;
+  while (quarter * 4 * every < 34) every *= 2;
+  const int last = map.barAt(map.toTicks(seen.end));
+  for (int bar = map.barAt(map.toTicks(seen.start)); bar <= last; ++bar) {
+    if ((bar % every + every) % every != 0) continue;
+    p.setFont(theme.font(12, 600));
+    p.setPen(bar < 0 ? sheet.note : sheet.ink);
+    p.drawText(QPointF(view_.xOf(map.toFrames(map.barStart(bar))) + 5, 16), QString::number(bar + 1));
+    const auto meter = map.meterOfBar(bar);
+    if (quarter < 30) continue;
+    p.setFont(theme.font(10.5));
+    p.setPen(sheet.note);
+    for (int beat = 1; beat < meter.beats; ++beat) p.drawText(QPointF(view_.xOf(map.toFrames(map.barStart(bar) + meter.beatLength() * beat)) + 4, 16), QString::number(beat + 1));
+  }
+  p.setClipping(false);
+  p.setPen(sheet.rule);
+  p.drawLine(0, height() - 1, width(), height() - 1);
+  const double x = view_.xOf(playLine());
+  if (x >= kGutterWidth - 1) {
+    p.setRenderHint(QPainter::Antialiasing);
+    p.setPen(Qt::NoPen);
+    p.setBrush(sheet.selection);
+    QPainterPath flag;
+    flag.moveTo(x - 5, 12), flag.lineTo(x + 5, 12), flag.lineTo(x + 5, 18), flag.lineTo(x, height() - 1), flag.lineTo(x - 5, 18), flag.closeSubpath();
+    p.drawPath(flag);
+  }
+}
+
+void Ruler::mousePressEvent(QMouseEvent* event) {
+  if (event->position().x() < kGutterWidth) return;
+  anchor_ = view_.frameAt(event->position().x());
+  doc_.setRange({});
+  doc_.setCursor(anchor_);
+  if (doc_.player().engine().playing()) doc_.playFrom(anchor_);
+}
+
+void Ruler::mouseMoveEvent(QMouseEvent* event) {
+  if (!(event->buttons() & Qt::LeftButton)) return;
+  const auto at = view_.frameAt(std::max<double>(kGutterWidth, event->position().x()));
+  // Ranges snap to beats.
+  const auto& map = doc_.song().tempo;
+  const auto snap = [&](Frames f) { return nearestLine(map, Grid{4, StepKind::straight, 50}, map.toTicks(f)).frame; };
+  const auto a = snap(std::min(anchor_, at));
+  const auto b = snap(std::max(anchor_, at));
+  if (b > a) doc_.setRange({a, b}), doc_.setCursor(a);
+}
+
+SongStrip::SongStrip(Document& document, ViewState& view, QWidget* parent) : Row(document, view, parent) {
+  setFixedHeight(46);
+  setAccessibleName(tr("Song strip"));
+  setToolTip(tr("The whole song. Drag the window to move along it"));
+}
+
+double SongStrip::songX(Frames f) const {
+  const double end = static_cast<double>(std::max<std::int64_t>(1, doc_.song().end().value));
+  return kGutterWidth + static_cast<double>(f.value) / end * (width() - kGutterWidth - 8) + 4;
+}
+
+Frames SongStrip::songFrame(double x) const {
+  const double end = static_cast<double>(std::max<std::int64_t>(1, doc_.song().end().value));
+  return Frames{static_cast<std::int64_t>((x - kGutterWidth - 4) / (width() - kGutterWidth - 8) * end)};
+}
+
+void SongStrip::paintEvent(QPaintEvent*) {
+  QPainter p(this);
+  const auto& theme = Theme::get();
+  const auto& sheet = theme.sheet();
+  p.fillRect(rect(), sheet.panel);
+  p.setFont(theme.font(10.5));
+  p.setPen(sheet.note);
+  p.drawText(QPointF(14, 14), tr("tempo"));
+  p.drawText(QPointF(14, 34), tr("song"));
+  const auto end = doc_.song().end();
+  p.setPen(sheet.hairline);
+  p.drawLine(0, height() - 1, width(), height() - 1);
+  if (end.value == 0) return;
+  // Loudness of all edited clips, from the coarse peaks.
+  const int columns = std::max(1, width() - kGutterWidth - 8);
+  std::vector<float> level(static_cast<std::size_t>(columns), 0.0f);
+  for (const auto& set : doc_.song().sets)
+    for (const auto& c : withoutPlan(*set.clips))
+      for (auto track : set.tracks) {
+        const auto* mic = doc_.song().micOf(c.take, track);
+        const auto found = mic ? doc_.pool().find(mic->media) : doc_.pool().end();
+        if (found == doc_.pool().end()) continue;
+        const auto& bins = found->second->peaks(0).levels[3];
+        constexpr double kBin = 64 * 64;
+        for (int x = 0; x < columns; ++x) {
+          const double f = static_cast<double>(end.value) * x / columns;
+          if (f < static_cast<double>(c.start.value) || f >= static_cast<double>(c.end().value)) continue;
+          const auto bin = static_cast<std::int64_t>((f - static_cast<double>((c.shift() + mic->offset).value)) / kBin);
+          if (bin >= 0 && bin < std::ssize(bins)) level[static_cast<std::size_t>(x)] += static_cast<float>(bins[static_cast<std::size_t>(bin)].rms);
+        }
+      }
+  const float top = std::max(1.0f, *std::max_element(level.begin(), level.end()));
+  p.setPen(QPen(sheet.inkSoft, 1));
+  for (int x = 0; x < columns; ++x) {
+    const double h = 1 + 9 * level[static_cast<std::size_t>(x)] / top;
+    p.drawLine(QPointF(kGutterWidth + 4 + x + 0.5, 31 - h), QPointF(kGutterWidth + 4 + x + 0.5, 31 + h));
+  }
+  // Tempo over the song.
+  const auto& map = doc_.song().tempo;
+  double low = 1e9;
+  double high = 0;
+  for (const auto& t : map.tempos()) low = std::min(low, t.bpm), high = std::max(high, t.bpm);
+  QPolygonF curve;
+  for (int x = 0; x <= columns; x += 3) {
+    const double bpm = map.bpmAt(map.toTicks(songFrame(kGutterWidth + 4 + x)));
+    curve << QPointF(kGutterWidth + 4 + x, high > low ? 15 - 9 * (bpm - low) / (high - low) : 10);
+  }
+  p.setRenderHint(QPainter::Antialiasing);
+  p.setPen(QPen(sheet.late, 1.3));
+  p.drawPolyline(curve);
+  const auto seen = view_.visible();
+  const QRectF window(songX(std::max(Frames{0}, seen.start)), 3.5, 0, height() - 8);
+  QRectF box = window;
+  box.setRight(std::max(window.left() + 4, songX(std::min(end, seen.end))));
+  auto fill = sheet.selection;
+  fill.setAlphaF(0.13F);
+  p.setBrush(fill);
+  p.setPen(QPen(sheet.selection, 1));
+  p.drawRoundedRect(box, 2, 2);
+  p.setPen(QPen(sheet.selection, 1.4));
+  p.drawLine(QPointF(songX(playLine()), 4), QPointF(songX(playLine()), height() - 5));
+}
+
+void SongStrip::mousePressEvent(QMouseEvent* event) {
+  const auto seen = view_.visible();
+  const auto at = songFrame(event->position().x());
+  if (!seen.contains(at)) view_.show(static_cast<double>(at.value) - 0.5 * view_.width() * view_.framesPerPixel(), view_.framesPerPixel());
+  grip_ = static_cast<double>(at.value) - view_.firstFrame();
+}
+
+void SongStrip::mouseMoveEvent(QMouseEvent* event) {
+  if (event->buttons() & Qt::LeftButton) view_.show(static_cast<double>(songFrame(event->position().x()).value) - grip_, view_.framesPerPixel());
+}
+
+void SongStrip::wheelEvent(QWheelEvent* event) {
+  const double x = view_.xOf(songFrame(event->position().x()));
+  view_.zoomAt(std::clamp<double>(x, kGutterWidth, kGutterWidth + view_.width()), std::pow(0.8, event->angleDelta().y() / 120.0));
+  event->accept();
+}
+
+}  // namespace ochron

@@ -1,0 +1,40 @@
+#pragma once
+
+#include "canvas/row.h"
+
+namespace ochron {
+
+/// Bars and beats. Click: put the play line; drag: choose a range.
+class Ruler : public Row {
+  Q_OBJECT
+ public:
+  Ruler(Document& document, ViewState& view, QWidget* parent);
+
+ protected:
+  void paintEvent(QPaintEvent*) override;
+  void mousePressEvent(QMouseEvent* event) override;
+  void mouseMoveEvent(QMouseEvent* event) override;
+
+ private:
+  Frames anchor_;
+};
+
+/// The whole song: tempo over it, the visible window in it. Drag the window, or click to go there.
+class SongStrip : public Row {
+  Q_OBJECT
+ public:
+  SongStrip(Document& document, ViewState& view, QWidget* parent);
+
+ protected:
+  void paintEvent(QPaintEvent*) override;
+  void mousePressEvent(QMouseEvent* event) override;
+  void mouseMoveEvent(QMouseEvent* event) override;
+  void wheelEvent(QWheelEvent* event) override;
+
+ private:
+  double songX(Frames f) const;
+  Frames songFrame(double x) const;
+  double grip_ = 0;
+};
+
+}  // namespace ochron

@@ -1,0 +1,72 @@
+#pragma once
+
+#include <QObject>
+#include <algorithm>
+
+#include "base/units.h"
+
+namespace ochron {
+
+inline constexpr int kGutterWidth = 128;  ///< track heads and labels left of every row of the canvas
+
+/// Which part of the song the canvas shows; shared by lanes, ruler, song strip and timing graph. Pixels are logical.
+class ViewState : public QObject {
+  Q_OBJECT
+ public:
+  using QObject::QObject;
+
+  double firstFrame() const { return first_; }
+  double framesPerPixel() const { return perPixel_; }
+  int width() const { return width_; }
+  int laneHeight() const { return laneHeight_; }
+  int laneScroll() const { return laneScroll_; }
+
+  double xOf(Frames f) const { return kGutterWidth + (static_cast<double>(f.value) - first_) / perPixel_; }
+  Frames frameAt(double x) const { return Frames{static_cast<std::int64_t>(first_ + (x - kGutterWidth) * perPixel_ + 0.5)}; }
+  FrameRange visible() const { return {frameAt(kGutterWidth), frameAt(kGutterWidth + width_) + Frames{1}}; }
+
+  void setWidth(int pixels) { width_ = std::max(1, pixels), keepInside(), emit changed(); }
+  void setSongEnd(Frames end) { end_ = end, keepInside(), emit changed(); }
+  void show(double firstFrame, double framesPerPixel) {
+    perPixel_ = std::clamp(framesPerPixel, 1.0 / 24, std::max(64.0, widest()));
+    first_ = firstFrame;
+    keepInside();
+    emit changed();
+  }
+  void showAll() { show(-0.01 * static_cast<double>(end_.value), widest()); }
+  void scrollBy(double pixels) { show(first_ + pixels * perPixel_, perPixel_); }
+  /// `factor` below 1 comes closer; what is under `x` stays there.
+  void zoomAt(double x, double factor) {
+    const double under = first_ + (x - kGutterWidth) * perPixel_;
+    const double next = std::clamp(perPixel_ * factor, 1.0 / 24, std::max(64.0, widest()));
+    show(under - (x - kGutterWidth) * next, next);
+  }
+  /// Scrolls as little as is needed to see `f` with some room around it.
+  void reveal(Frames f) {
+    const double margin = 0.12 * width_ * perPixel_;
+    const double at = static_cast<double>(f.value);
+    if (at < first_ + margin || at > first_ + width_ * perPixel_ - margin) show(at - 0.35 * width_ * perPixel_, perPixel_);
+  }
+  void setLaneHeight(int h) { laneHeight_ = std::clamp(h, 22, 320), emit changed(); }
+  void setLaneScroll(int y) { laneScroll_ = std::max(0, y), emit changed(); }
+
+ signals:
+  void changed();
+
+ private:
+  double widest() const { return 1.04 * static_cast<double>(std::max<std::int64_t>(end_.value, 48'000)) / std::max(1, width_); }
+  void keepInside() {
+    const double span = width_ * perPixel_;
+    const double low = -0.05 * span - 48'000;
+    first_ = std::clamp(first_, low, std::max(low, static_cast<double>(end_.value) - 0.5 * span));
+  }
+
+  double first_ = 0;
+  double perPixel_ = 400;
+  int width_ = 700;
+  int laneHeight_ = 34;
+  int laneScroll_ = 0;
+  Frames end_{48'000 * 60};
+};
+
+}  // namespace ochron

@@ -1,0 +1,34 @@
+#pragma once
+
+#include <QColor>
+#include <QImage>
+#include <QRectF>
+
+#include "media/decoded.h"
+
+namespace ochron {
+
+struct WaveInk {
+  QColor soft;  ///< silhouette of the peaks
+  QColor core;  ///< RMS
+};
+
+/// A transparent picture of `logical` size that waveforms are drawn into column by column.
+class WaveCanvas {
+ public:
+  WaveCanvas(QSize logical, double ratio);
+  /// Draws what is heard from `mediaFrame` (fractional, of the media) at x = `left` on, until `right`. `gain` scales.
+  void draw(const DecodedMedia& media, int channel, double mediaFrame, double framesPerPixel, double left, double right, double top, double height, double gain,
+            const WaveInk& ink);
+  const QImage& image() const { return image_; }
+
+ private:
+  void column(int x, double low, double high, QRgb colour);
+  QImage image_;
+  double ratio_;
+};
+
+/// Draws samples as a line with dots, for zooms above one pixel a sample.
+void drawSamples(QPainter& painter, const DecodedMedia& media, int channel, double mediaFrame, double framesPerPixel, const QRectF& box, double gain, const QColor& ink);
+
+}  // namespace ochron

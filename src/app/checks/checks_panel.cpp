@@ -1,0 +1,110 @@
+#include "checks/checks_panel.h"
+
+#include <QKeyEvent>
+#include <QMouseEvent>
+#include <QPainter>
+#include <QWheelEvent>
+#include <algorithm>
+
+#include "theme/theme.h"
+
+namespace ochron {
+namespace {
+constexpr int kTitle = 36;
+constexpr int kRow = 38;
+}  // namespace
+
+ChecksPanel::ChecksPanel(Document& document, QWidget* parent) : QWidget(parent), doc_(document) {
+  setMinimumHeight(110);
+  setFocusPolicy(Qt::TabFocus);
+  setAccessibleName(tr("To look at"));
+  for (auto signal : {&Document::songChanged, &Document::selectionChanged}) connect(&doc_, signal, this, &ChecksPanel::refresh);
+  connect(&Theme::get(), &Theme::changed, this, qOverload<>(&QWidget::update));
+}
+
+void ChecksPanel::refresh() {
+  checks_ = checksOf(doc_.song(), doc_.activeSet(), doc_.planned());
+  const auto now = doc_.currentHit();
+  if (current_ >= std::ssize(checks_) || (current_ >= 0 && (!now || checks_[static_cast<std::size_t>(current_)].hit != now->hit))) current_ = -1;
+  if (current_ < 0 && now)
+    for (std::size_t i = 0; i < checks_.size(); ++i)
+      if (checks_[i].hit == now->hit) current_ = static_cast<int>(i);
+  scroll_ = std::clamp(scroll_, 0, std::max(0, static_cast<int>(checks_.size()) * kRow - (height() - kTitle)));
+  update();
+}
+
+void ChecksPanel::go(int index) {
+  if (index < 0 || index >= std::ssize(checks_)) return;
+  current_ = index;
+  const auto c = checks_[static_cast<std::size_t>(index)];
+  scroll_ = std::clamp(scroll_, (index + 1) * kRow - (height() - kTitle), index * kRow);
+  scroll_ = std::max(0, scroll_);
+  doc_.setCurrentHit(HitRef{c.take, c.hit});
+  doc_.setCursor(c.at);
+  update();
+}
+
+void ChecksPanel::step(int by) {
+  if (checks_.empty()) return doc_.tell(tr("Nothing needs a look."));
+  go(std::clamp(current_ + by, 0, static_cast<int>(checks_.size()) - 1));
+}
+
+void ChecksPanel::paintEvent(QPaintEvent*) {
+  QPainter p(this);
+  const auto& theme = Theme::get();
+  const auto& sheet = theme.sheet();
+  p.fillRect(rect(), sheet.panel);
+  p.setPen(sheet.rule);
+  p.drawLine(0, 0, width(), 0);
+  p.setFont(theme.font(13, 600));
+  p.setPen(sheet.ink);
+  p.drawText(QPointF(14, 23), tr("To look at"));
+  p.setPen(checks_.empty() ? sheet.note : sheet.alarm);
+  p.drawText(QRectF(0, 8, width() - 14, 20), Qt::AlignRight | Qt::AlignVCenter, QString::number(checks_.size()));
+  if (checks_.empty()) {
+    p.setFont(theme.font(12));
+    p.setPen(sheet.note);
+    p.drawText(QRectF(14, kTitle, width() - 28, 40), Qt::AlignLeft | Qt::TextWordWrap, tr("Nothing needs a look"));
+    return;
+  }
+  p.setRenderHint(QPainter::Antialiasing);
+  p.setClipRect(0, kTitle, width(), height() - kTitle);
+  const auto& map = doc_.song().tempo;
+  for (int i = 0; i < std::ssize(checks_); ++i) {
+    const QRectF row(6, kTitle + i * kRow - scroll_, width() - 12, kRow - 2);
+    if (row.bottom() < kTitle || row.top() > height()) continue;
+    const auto& c = checks_[static_cast<std::size_t>(i)];
+    if (i == current_) {
+      p.setPen(Qt::NoPen);
+      p.setBrush(sheet.selectionSoft);
+      p.drawRoundedRect(row, 4, 4);
+    }
+    p.setPen(Qt::NoPen);
+    p.setBrush(sheet.alarm);
+    p.drawEllipse(QPointF(row.left() + 12, row.top() + 11), 3.5, 3.5);
+    const auto at = map.position(map.toTicks(c.at));
+    p.setPen(sheet.ink);
+    p.setFont(theme.font(12, 500));
+    p.drawText(QRectF(row.left() + 24, row.top() + 2, row.width() - 28, 17), Qt::AlignVCenter, QStringLiteral("%1.%2  %3").arg(at.bar + 1).arg(at.beat + 1).arg(QString::fromStdString(c.title)));
+    p.setPen(sheet.note);
+    p.setFont(theme.font(11));
+    p.drawText(QRectF(row.left() + 24, row.top() + 18, row.width() - 28, 16), Qt::AlignVCenter, p.fontMetrics().elidedText(QString::fromStdString(c.detail), Qt::ElideRight, static_cast<int>(row.width()) - 28));
+  }
+}
+
+void ChecksPanel::mousePressEvent(QMouseEvent* event) {
+  if (event->position().y() >= kTitle) go(static_cast<int>((event->position().y() - kTitle + scroll_) / kRow));
+}
+
+void ChecksPanel::wheelEvent(QWheelEvent* event) {
+  scroll_ = std::clamp(scroll_ - event->angleDelta().y() / 2, 0, std::max(0, static_cast<int>(checks_.size()) * kRow - (height() - kTitle)));
+  update();
+}
+
+void ChecksPanel::keyPressEvent(QKeyEvent* event) {
+  if (event->key() == Qt::Key_Down) step(1);
+  else if (event->key() == Qt::Key_Up) step(-1);
+  else QWidget::keyPressEvent(event);
+}
+
+}  // namespace ochron

@@ -1,0 +1,481 @@
+#include "document/document.h"
+
+#include <QSettings>
+#include <QStandardPaths>
+#include <QTimer>
+#include <signal.h>
+#include <unistd.h>
+#include <algorithm>
+#include <cstdlib>
+
+#include "document/wording.h"
+#include "seams/apply_plan.h"
+#include "store/project.h"
+
+namespace ochron {
+namespace fs = std::filesystem;
+
+Document::Document(QObject* parent) : QObject(parent), song_(std::make_shared<const Song>()), saved_(song_) {
+  auto device = RtAudioDevice::open({});
+  const bool real = device && player_.useDevice(std::move(*device));
+  if (!real) (void)player_.useDevice(std::make_unique<SimulatedDevice>());
+  auto* timer = new QTimer(this);
+  connect(timer, &QTimer::timeout, this, [this] { player_.tick(); });
+  timer->start(33);
+  const auto state = QStandardPaths::writableLocation(QStandardPaths::AppLocalDataLocation).toStdString();
+  recoveryFolder_ = fs::path(state) / "recovery" / ("unsaved-" + std::to_string(::getpid()) + kProjectEnding);
+}
+
+Document::~Document() {
+  jobs_.cancelAll();
+  if (player_.device()) player_.device()->stop();
+}
+
+// The song ------------------------------------------------------------------------------------------------------------
+
+bool Document::edit(const QString& name, const Result<Song>& next, const QString& gesture) {
+  if (!next) {
+    emit told(QString::fromStdString(next.error().message));
+    return false;
+  }
+  if (*next == *song_) return true;
+  const bool goesOn = !gesture.isEmpty() && gesture == gesture_ && !past_.empty();
+  if (!goesOn) past_.push_back({name, song_});
+  gesture_ = gesture;
+  future_.clear();
+  replaceSong(std::make_shared<const Song>(*next));
+  return true;
+}
+
+void Document::undo() {
+  if (past_.empty()) return;
+  future_.push_back({past_.back().name, song_});
+  auto song = past_.back().song;
+  emit told(tr("Undone: %1").arg(past_.back().name));
+  past_.pop_back();
+  gesture_.clear();
+  replaceSong(song);
+}
+
+void Document::redo() {
+  if (future_.empty()) return;
+  past_.push_back({future_.back().name, song_});
+  auto song = future_.back().song;
+  emit told(tr("Done again: %1").arg(future_.back().name));
+  future_.pop_back();
+  gesture_.clear();
+  replaceSong(song);
+}
+
+QString Document::undoName() const { return past_.empty() ? QString() : past_.back().name; }
+QString Document::redoName() const { return future_.empty() ? QString() : future_.back().name; }
+
+void Document::replaceSong(std::shared_ptr<const Song> song) {
+  song_ = std::move(song);
+  afterChange();
+  autosave();
+}
+
+void Document::afterChange() {
+  planned_.reset();
+  if (!song_->find(activeSet_)) activeSet_ = {};
+  if (!song_->find(activeTrack_)) activeTrack_ = {};
+  for (const auto& m : song_->media)
+    if (!pool_.contains(m.id)) return loadMedia(), emit songChanged();
+  compile();
+  emit songChanged();
+}
+
+void Document::compile() {
+  const auto song = song_;
+  const auto pool = pool_;
+  const auto before = playPlan_;
+  jobs_.start(
+      {},
+      [this, song, pool, before](Progress& progress) -> Jobs::Finish {
+        auto plan = std::make_shared<PlayPlan>();
+        plan->edited = compilePlan(*song, pool, before ? &before->edited : nullptr);
+        if (progress.cancelled()) return {};
+        plan->original = compilePlan(withoutPlans(*song), pool, before ? &before->original : nullptr);
+        const auto end = std::max(plan->edited.end, plan->original.end) + Frames{song->rate * 600ll};
+        plan->clicks = clicksOf(song->tempo, {song->tempo.origin() - Frames{song->rate * 60ll}, end});
+        return [this, plan] {
+          playPlan_ = plan;
+          player_.setPlan(plan);
+        };
+      },
+      "compile");
+}
+
+// Files ---------------------------------------------------------------------------------------------------------------
+
+void Document::newSong() {
+  pool_.clear();
+  past_.clear(), future_.clear();
+  folder_.clear();
+  currentHit_.reset();
+  range_ = {};
+  cursor_ = {};
+  auto song = std::make_shared<const Song>();
+  saved_ = song;
+  song_ = song;
+  afterChange();
+  emit selectionChanged();
+}
+
+bool Document::open(const fs::path& folder, bool fromAutosave) {
+  auto song = fromAutosave ? openAutosave(folder) : openProject(folder);
+  if (!song) {
+    emit told(QString::fromStdString(song.error().message));
+    return false;
+  }
+  newSong();
+  folder_ = fs::absolute(folder.filename() == kSongFile ? folder.parent_path() : folder).lexically_normal();
+  song_ = std::make_shared<const Song>(std::move(*song));
+  saved_ = fromAutosave ? nullptr : song_;
+  addRecent(folder_);
+  cursor_ = song_->tempo.origin();
+  afterChange();
+  emit selectionChanged();
+  return true;
+}
+
+bool Document::openCopy(const fs::path& folder) {
+  auto song = openProject(folder);
+  if (!song) {
+    emit told(QString::fromStdString(song.error().message));
+    return false;
+  }
+  newSong();
+  song_ = std::make_shared<const Song>(std::move(*song));
+  saved_ = song_;
+  cursor_ = song_->tempo.origin();
+  afterChange();
+  emit selectionChanged();
+  return true;
+}
+
+bool Document::save(const fs::path& folder) {
+  Song named = *song_;
+  named.name = folder.stem().string();
+  auto ok = saveProject(named, folder);
+  if (!ok) {
+    emit told(QString::fromStdString(ok.error().message));
+    return false;
+  }
+  std::error_code ec;
+  fs::remove_all(recoveryFolder_, ec);
+  folder_ = fs::absolute(folder).lexically_normal();
+  song_ = std::make_shared<const Song>(std::move(named));
+  saved_ = song_;
+  addRecent(folder_);
+  emit told(tr("Saved as %1.").arg(QString::fromStdString(folder_.string())));
+  emit songChanged();
+  return true;
+}
+
+fs::path Document::findRecovery() const {
+  std::error_code ec;
+  for (const auto& entry : fs::directory_iterator(recoveryFolder_.parent_path(), ec)) {
+    const auto name = entry.path().stem().string();
+    const int pid = std::atoi(name.substr(name.rfind('-') + 1).c_str());
+    if (pid > 0 && pid != ::getpid() && ::kill(pid, 0) != 0 && hasAutosave(entry.path())) return entry.path();
+  }
+  return {};
+}
+
+void Document::recover(const fs::path& folder) {
+  auto song = openAutosave(folder);
+  if (!song) {
+    emit told(QString::fromStdString(song.error().message));
+    return;
+  }
+  newSong();
+  saved_ = nullptr;
+  replaceSong(std::make_shared<const Song>(std::move(*song)));
+  std::error_code ec;
+  fs::remove_all(folder, ec);
+  emit told(tr("Recovered. Save it to keep it."));
+}
+
+void Document::leave() {
+  jobs_.cancelAll();
+  jobs_.finishAll();
+  std::error_code ec;
+  fs::remove_all(recoveryFolder_, ec);
+  if (!folder_.empty()) discardAutosave(folder_);
+}
+
+std::vector<MediaId> Document::missingMedia() const {
+  std::vector<MediaId> out;
+  std::error_code ec;
+  for (const auto& m : song_->media)
+    if (!pool_.contains(m.id) && !fs::exists(m.path, ec)) out.push_back(m.id);
+  return out;
+}
+
+void Document::relink(MediaId media, const fs::path& file) {
+  const auto* m = song_->find(media);
+  auto reader = AudioFileReader::open(file);
+  if (!m || !reader) {
+    emit told(QString::fromStdString(reader ? "This recording is not in the song any more." : reader.error().message));
+    return;
+  }
+  auto print = fingerprint(file);
+  if (!m->fingerprint.empty() && print && *print != m->fingerprint)
+    emit told(tr("%1 is not the recording that was imported; it is used in its place.").arg(QString::fromStdString(file.filename().string())));
+  edit(tr("Relink %1").arg(QString::fromStdString(m->name)), relinkMedia(*song_, media, fs::absolute(file).lexically_normal().string()));
+}
+
+QStringList Document::recent() const { return QSettings().value("recent").toStringList(); }
+
+void Document::addRecent(const fs::path& folder) {
+  auto list = recent();
+  const auto text = QString::fromStdString(folder.string());
+  list.removeAll(text);
+  list.prepend(text);
+  QSettings().setValue("recent", QStringList(list.mid(0, 10)));
+}
+
+fs::path Document::cacheFolder() const {
+  if (!folder_.empty()) return folder_ / "cache";
+  return fs::path(QStandardPaths::writableLocation(QStandardPaths::CacheLocation).toStdString()) / "decoded";
+}
+
+fs::path Document::autosaveFolder() const { return folder_.empty() ? recoveryFolder_ : folder_; }
+
+void Document::autosave() {
+  const auto song = song_;
+  const auto folder = autosaveFolder();
+  jobs_.start(
+      {},
+      [this, song, folder](Progress&) -> Jobs::Finish {
+        auto ok = autosaveProject(*song, folder);
+        if (ok) return {};
+        const auto message = QString::fromStdString(ok.error().message);
+        return [this, message] { emit told(message); };
+      },
+      "autosave");
+}
+
+void Document::loadMedia() {
+  const auto song = song_;
+  const auto cache = cacheFolder();
+  auto have = pool_;
+  jobs_.start(
+      tr("reading recordings"),
+      [this, song, cache, have](Progress& progress) mutable -> Jobs::Finish {
+        std::error_code ec;
+        double done = 0;
+        for (const auto& m : song->media) {
+          Progress one;
+          if (progress.cancelled()) return {};
+          if (!have.contains(m.id) && fs::exists(m.path, ec)) {
+            auto media = decodeMedia(m.path, cache, song->rate, one);
+            if (media) have[m.id] = *media;
+            else return [this, text = QString::fromStdString(media.error().message)] { emit told(text); };
+          }
+          progress.report(++done / static_cast<double>(song->media.size()));
+        }
+        return [this, have] {
+          pool_.insert(have.begin(), have.end());
+          planned_.reset();
+          compile();
+          emit mediaChanged();
+          if (const auto missing = missingMedia(); !missing.empty())
+            emit told(tr("%1 not where the song expects. Open step 1 to relink.").arg(counted(missing.size(), "recording is", "recordings are")));
+        };
+      },
+      "media");
+}
+
+// Takes and hits --------------------------------------------------------------------------------------------------------
+
+HitList Document::activeHitsOf(TakeId take) const {
+  const auto* set = song_->find(activeSet());
+  return set ? activeHits(*song_->hitsOf(take, set->id), set->hits, song_->rate) : HitList{};
+}
+
+bool Document::editHits(const QString& name, const Result<Song>& next, const QString& gesture) { return edit(name, withPlanApplied(next), gesture); }
+
+Result<Song> Document::withPlanApplied(const Result<Song>& song) const {
+  if (!song) return song;
+  const auto* set = song->find(activeSet());
+  if (!set || !set->plan->settings.on) return song;
+  return applyTimingPlan(*song, set->id, pool_);
+}
+
+void Document::setHitSettingsLive(const HitSettings& settings, const QString& gesture) {
+  editHits(tr("Change what counts as a hit"), setHitSettings(*song_, activeSet(), settings), gesture);
+}
+
+// The timing plan -------------------------------------------------------------------------------------------------------
+
+const TimingSettings& Document::timing() const {
+  static const TimingSettings none;
+  const auto* set = song_->find(activeSet());
+  return set ? set->plan->settings : none;
+}
+
+void Document::setTiming(const QString& name, const TimingSettings& settings, const QString& gesture) {
+  const auto* set = song_->find(activeSet());
+  if (!set) return;
+  TimingPlan plan = *set->plan;
+  plan.settings = settings;
+  auto next = setTimingPlan(*song_, set->id, plan);
+  if (next) next = applyTimingPlan(*next, set->id, pool_);
+  edit(name, next, gesture);
+}
+
+void Document::overrideHit(const QString& name, HitId hit, const HitOverride& value, const QString& gesture) {
+  const auto* set = song_->find(activeSet());
+  if (!set) return;
+  TimingPlan plan = *set->plan;
+  if (value == HitOverride{}) plan.overrides.erase(hit);
+  else plan.overrides[hit] = value;
+  editHits(name, setTimingPlan(*song_, set->id, plan), gesture);
+}
+
+const TimingResult& Document::planned() const {
+  if (!planned_) planned_ = planTiming(*song_, activeSet());
+  return *planned_;
+}
+
+// Selection and attention -------------------------------------------------------------------------------------------------
+
+SetId Document::activeSet() const {
+  if (song_->find(activeSet_)) return activeSet_;
+  // The set with most mics is the kit.
+  const auto most = std::max_element(song_->sets.begin(), song_->sets.end(), [](auto& a, auto& b) { return a.tracks.size() < b.tracks.size(); });
+  return most == song_->sets.end() ? SetId{} : most->id;
+}
+
+void Document::setActiveSet(SetId set) {
+  if (set == activeSet()) return;
+  activeSet_ = set;
+  planned_.reset();
+  currentHit_.reset();
+  emit selectionChanged();
+}
+
+void Document::setActiveTrack(TrackId track) {
+  if (track == activeTrack_) return;
+  activeTrack_ = track;
+  if (const auto* set = song_->setOf(track)) setActiveSet(set->id);
+  emit selectionChanged();
+}
+
+void Document::setCurrentHit(std::optional<HitRef> hit) {
+  if (hit == currentHit_) return;
+  currentHit_ = hit;
+  emit selectionChanged();
+}
+
+const PlannedHit* Document::currentPlanned() const {
+  if (!currentHit_) return nullptr;
+  for (const auto& p : planned().hits)
+    if (p.hit.id == currentHit_->hit && p.take == currentHit_->take) return &p;
+  return nullptr;
+}
+
+void Document::stepHit(int by) {
+  const auto& hits = planned().hits;
+  if (hits.empty()) return;
+  std::ptrdiff_t index = -1;
+  if (const auto* now = currentPlanned()) {
+    index = now - hits.data() + by;
+  } else {
+    const auto next = std::lower_bound(hits.begin(), hits.end(), cursor_, [](const PlannedHit& p, Frames f) { return p.to() < f; });
+    index = next - hits.begin() + (by < 0 ? -1 : 0);
+  }
+  index = std::clamp<std::ptrdiff_t>(index, 0, std::ssize(hits) - 1);
+  const auto& p = hits[static_cast<std::size_t>(index)];
+  setCurrentHit(HitRef{p.take, p.hit.id});
+  setCursor(original_ ? p.home : p.to());
+}
+
+void Document::setRange(FrameRange range) {
+  range_ = range;
+  player_.engine().setLoop(looping_ ? range_ : FrameRange{});
+  emit selectionChanged();
+}
+
+void Document::setStep(Step step) {
+  if (step == step_) return;
+  step_ = step;
+  emit stepChanged();
+}
+
+// Playing ---------------------------------------------------------------------------------------------------------------
+
+void Document::playStop() {
+  if (player_.engine().playing()) {
+    player_.engine().stop();
+  } else {
+    if (looping_ && !range_.empty()) player_.engine().seek(range_.start);
+    else player_.engine().seek(cursor_);
+    player_.engine().play();
+  }
+  emit transportChanged();
+}
+
+void Document::playFrom(Frames at) {
+  setCursor(at);
+  player_.engine().seek(at);
+  player_.engine().play();
+  emit transportChanged();
+}
+
+void Document::setCursor(Frames at) {
+  cursor_ = at;
+  if (!player_.engine().playing()) player_.engine().seek(at);
+  emit transportChanged();
+}
+
+void Document::setLooping(bool on) {
+  looping_ = on;
+  player_.engine().setLoop(on ? range_ : FrameRange{});
+  emit transportChanged();
+}
+
+void Document::setClick(bool on) {
+  click_ = on;
+  player_.engine().setClick(on, clickLevelDb_);
+  emit transportChanged();
+}
+
+void Document::setClickLevelDb(double db) {
+  clickLevelDb_ = db;
+  player_.engine().setClick(click_, db);
+  emit transportChanged();
+}
+
+void Document::setOriginal(bool on) {
+  if (on == original_) return;
+  original_ = on;
+  player_.engine().setOriginal(on);
+  emit transportChanged();
+}
+
+QString Document::deviceName() const {
+  auto* device = const_cast<Document*>(this)->player_.device();
+  return device ? QString::fromStdString(device->name()) : tr("no sound device");
+}
+
+void Document::exportTo(const ExportSettings& settings, const fs::path& target) {
+  const auto song = song_;
+  const auto pool = pool_;
+  if (!missingMedia().empty()) {
+    emit told(tr("Some recordings are missing, so the export would have holes. Relink them in step 1 first."));
+    return;
+  }
+  jobs_.start(tr("exporting"), [this, song, pool, settings, target](Progress& progress) -> Jobs::Finish {
+    auto report = exportSong(*song, compilePlan(*song, pool), settings, target, progress);
+    if (!report) return [this, text = QString::fromStdString(report.error().message)] { emit told(text); };
+    QString text = tr("Exported %1 to %2.").arg(counted(report->files.size(), "file", "files"), QString::fromStdString(target.string()));
+    if (report->clippedSamples > 0) text += tr(" %1 samples were beyond full scale and clipped.").arg(report->clippedSamples);
+    return [this, text] { emit told(text); };
+  });
+}
+
+}  // namespace ochron

@@ -1,0 +1,173 @@
+#pragma once
+
+#include <QObject>
+#include <QString>
+#include <QStringList>
+#include <filesystem>
+#include <memory>
+#include <optional>
+#include <vector>
+
+#include "document/jobs.h"
+#include "feel/plan.h"
+#include "media/pool.h"
+#include "play/player.h"
+#include "render/export.h"
+#include "render/plan.h"
+#include "song/edits.h"
+#include "song/song.h"
+
+namespace ochron {
+
+enum class Step { takes, hits, timing, print };
+
+/// A place for attention: a set's hit in one take.
+struct HitRef {
+  TakeId take;
+  HitId hit;
+  bool operator==(const HitRef&) const = default;
+};
+
+/// The open song with its history, its recordings, its selection and its player. Widgets show it and send it requests; it
+/// lives on the main thread.
+class Document : public QObject {
+  Q_OBJECT
+ public:
+  explicit Document(QObject* parent = nullptr);
+  ~Document() override;
+
+  // The song ----------------------------------------------------------------------------------------------------------
+  const Song& song() const { return *song_; }
+  const MediaPool& pool() const { return pool_; }
+  /// Applies an edit as one undoable step. Edits in a row with the same non-empty `gesture` are one step. A refused edit is
+  /// told to the user and changes nothing.
+  bool edit(const QString& name, const Result<Song>& next, const QString& gesture = {});
+  void endGesture() { gesture_.clear(); }
+  void undo();
+  void redo();
+  QString undoName() const;
+  QString redoName() const;
+  bool modified() const { return !saved_ || !(saved_ == song_); }
+
+  // Files -------------------------------------------------------------------------------------------------------------
+  void newSong();
+  bool open(const std::filesystem::path& folder, bool fromAutosave = false);
+  /// Opens a copy that has no folder yet: the demo.
+  bool openCopy(const std::filesystem::path& folder);
+  bool save(const std::filesystem::path& folder);
+  const std::filesystem::path& folder() const { return folder_; }
+  /// A song that an earlier run left without saving; empty when there is none.
+  std::filesystem::path findRecovery() const;
+  void recover(const std::filesystem::path& folder);
+  /// The window closes properly: what autosaving left is not needed any more.
+  void leave();
+  std::vector<MediaId> missingMedia() const;
+  void relink(MediaId media, const std::filesystem::path& file);
+  QStringList recent() const;
+
+  // Takes and hits ----------------------------------------------------------------------------------------------------
+  struct ImportFile {
+    std::filesystem::path path;
+    QString name;
+    MicRole role = MicRole::none;
+    bool inSet = false;
+  };
+  /// Reads the files in the background, then adds them as one take. Files that cannot be read are named; the rest goes in.
+  void importFiles(const std::vector<ImportFile>& files, const QString& takeName);
+  void findHits(SetId set);
+  /// All hits that count of the active set, in take order.
+  HitList activeHitsOf(TakeId take) const;
+
+  // The timing plan ---------------------------------------------------------------------------------------------------
+  const TimingSettings& timing() const;
+  void setTiming(const QString& name, const TimingSettings& settings, const QString& gesture = {});
+  void setHitSettingsLive(const HitSettings& settings, const QString& gesture = {});
+  /// Runs a hit edit and the plan after it, as one step.
+  bool editHits(const QString& name, const Result<Song>& next, const QString& gesture = {});
+  /// Changes one hit's override and runs the plan.
+  void overrideHit(const QString& name, HitId hit, const HitOverride& override, const QString& gesture = {});
+  /// What the active set's plan intends; kept until the song changes.
+  const TimingResult& planned() const;
+
+  // Selection and attention ---------------------------------------------------------------------------------------------
+  SetId activeSet() const;
+  void setActiveSet(SetId set);
+  TrackId activeTrack() const { return activeTrack_; }
+  void setActiveTrack(TrackId track);
+  std::optional<HitRef> currentHit() const { return currentHit_; }
+  void setCurrentHit(std::optional<HitRef> hit);
+  const PlannedHit* currentPlanned() const;
+  void stepHit(int by);
+  FrameRange range() const { return range_; }
+  void setRange(FrameRange range);
+  Step step() const { return step_; }
+  void setStep(Step step);
+
+  // Playing -----------------------------------------------------------------------------------------------------------
+  Player& player() { return player_; }
+  void playStop();
+  void playFrom(Frames at);
+  Frames cursor() const { return cursor_; }
+  void setCursor(Frames at);
+  bool looping() const { return looping_; }
+  void setLooping(bool on);
+  bool click() const { return click_; }
+  void setClick(bool on);
+  bool original() const { return original_; }
+  void setOriginal(bool on);
+  double clickLevelDb() const { return clickLevelDb_; }
+  void setClickLevelDb(double db);
+
+  Jobs& jobs() { return jobs_; }
+  void exportTo(const ExportSettings& settings, const std::filesystem::path& target);
+  QString deviceName() const;
+  void tell(const QString& sentence) { emit told(sentence); }
+
+ signals:
+  void songChanged();
+  void selectionChanged();
+  void transportChanged();
+  void stepChanged();
+  void mediaChanged();
+  void told(const QString& sentence);
+
+ private:
+  struct Past {
+    QString name;
+    std::shared_ptr<const Song> song;
+  };
+  void replaceSong(std::shared_ptr<const Song> song);
+  void afterChange();
+  void loadMedia();
+  void compile();
+  void autosave();
+  void addRecent(const std::filesystem::path& folder);
+  std::filesystem::path cacheFolder() const;
+  std::filesystem::path autosaveFolder() const;
+  Result<Song> withPlanApplied(const Result<Song>& song) const;
+
+  std::shared_ptr<const Song> song_;
+  std::shared_ptr<const Song> saved_;
+  std::vector<Past> past_;
+  std::vector<Past> future_;
+  QString gesture_;
+  std::filesystem::path folder_;
+  std::filesystem::path recoveryFolder_;
+  MediaPool pool_;
+  mutable std::optional<TimingResult> planned_;
+  SetId activeSet_;
+  TrackId activeTrack_;
+  std::optional<HitRef> currentHit_;
+  FrameRange range_;
+  Frames cursor_;
+  Step step_ = Step::timing;
+  bool looping_ = false;
+  bool click_ = false;
+  bool original_ = false;
+  double clickLevelDb_ = -9;
+  Player player_{48'000};
+  std::shared_ptr<const PlayPlan> playPlan_;
+  Jobs jobs_{this};
+};
+
+}  // namespace ochron

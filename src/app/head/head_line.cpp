@@ -1,0 +1,166 @@
+#include "head/head_line.h"
+
+#include <QKeyEvent>
+#include <QMouseEvent>
+#include <QPainter>
+#include <QToolButton>
+#include <algorithm>
+#include <cmath>
+
+#include "actions/actions.h"
+#include "theme/theme.h"
+
+namespace ochron {
+
+VersionSwitch::VersionSwitch(Document& document, QWidget* parent) : QWidget(parent), doc_(document) {
+  setFixedSize(sizeHint());
+  setFocusPolicy(Qt::TabFocus);
+  setCursor(Qt::PointingHandCursor);
+  setObjectName("version");
+  setAccessibleName(tr("Original or edited"));
+  setToolTip(tr("Hear the recording as it was, or as edited, at the same place (O)"));
+  connect(&document, &Document::transportChanged, this, qOverload<>(&QWidget::update));
+}
+
+void VersionSwitch::paintEvent(QPaintEvent*) {
+  const auto& theme = Theme::get();
+  const auto& sheet = theme.sheet();
+  QPainter p(this);
+  p.setRenderHint(QPainter::Antialiasing);
+  const QRectF box = QRectF(rect()).adjusted(1, 1, -1, -1);
+  p.setPen(QPen(hasFocus() ? sheet.selection : sheet.rule, hasFocus() ? 1.8 : 1.2));
+  p.setBrush(sheet.chrome);
+  p.drawRoundedRect(box, box.height() / 2, box.height() / 2);
+  QRectF half(doc_.original() ? box.left() : box.center().x(), box.top(), box.width() / 2, box.height());
+  p.setPen(Qt::NoPen);
+  p.setBrush(sheet.ink);
+  p.drawRoundedRect(half, box.height() / 2, box.height() / 2);
+  p.setFont(theme.font(12.5, 600));
+  p.setPen(doc_.original() ? sheet.paper : sheet.ink);
+  p.drawText(QRectF(box.left(), box.top(), box.width() / 2, box.height()), Qt::AlignCenter, tr("Original"));
+  p.setPen(doc_.original() ? sheet.ink : sheet.paper);
+  p.drawText(QRectF(box.center().x(), box.top(), box.width() / 2, box.height()), Qt::AlignCenter, tr("Edited"));
+}
+
+void VersionSwitch::mousePressEvent(QMouseEvent* event) { doc_.setOriginal(event->position().x() < width() / 2.0); }
+void VersionSwitch::keyPressEvent(QKeyEvent* event) {
+  if (event->key() == Qt::Key_Left) doc_.setOriginal(true);
+  else if (event->key() == Qt::Key_Right) doc_.setOriginal(false);
+  else QWidget::keyPressEvent(event);
+}
+
+HeadLine::HeadLine(Document& document, QWidget* parent) : QWidget(parent), doc_(document) {
+  setFixedHeight(50);
+  setAccessibleName(tr("Transport"));
+  const auto button = [&](const char* id, const QString& name, int side) {
+    auto* b = new QToolButton(this);
+    b->setObjectName(name);
+    b->setAccessibleName(name);
+    b->setFixedSize(side, side);
+    b->setFocusPolicy(Qt::TabFocus);
+    connect(b, &QToolButton::clicked, this, [this, id] { Actions::of(this)->trigger(id); });
+    return b;
+  };
+  play_ = button("transport.play", tr("Play"), 34);
+  play_->setToolTip(tr("Play or stop (Space)"));
+  loop_ = button("transport.loop", tr("Loop"), 30);
+  loop_->setToolTip(tr("Repeat the selected range (L)"));
+  loop_->setIconSize({22, 22});
+  click_ = button("transport.click", tr("Click"), 28);
+  click_->setToolTip(tr("Click on every beat (C)"));
+  click_->setIconSize({20, 20});
+  version_ = new VersionSwitch(doc_, this);
+  connect(&doc_, &Document::transportChanged, this, &HeadLine::refresh);
+  connect(&doc_, &Document::songChanged, this, qOverload<>(&QWidget::update));
+  connect(&Theme::get(), &Theme::changed, this, &HeadLine::refresh);
+  refresh();
+}
+
+void HeadLine::resizeEvent(QResizeEvent*) {
+  play_->move(16, 8);
+  loop_->move(54, 10);
+  click_->move(372, 16);
+  version_->move(std::max(440, std::min(480, width() / 2 - 140)), 10);
+}
+
+void HeadLine::refresh() {
+  const auto& theme = Theme::get();
+  const bool playing = doc_.player().engine().playing();
+  play_->setIcon(QIcon(theme.pixmap(playing ? "stop" : "play", theme.sheet().paper, 18, 2)));
+  play_->setIconSize({18, 18});
+  play_->setStyleSheet(QStringLiteral("QToolButton { background: %1; border-radius: 17px; } QToolButton:hover, QToolButton:focus { background: %2; }")
+                           .arg(theme.sheet().ink.name(), theme.sheet().selection.name()));
+  const auto toggle = [&](QToolButton* b, const QString& icon, bool on) { b->setIcon(QIcon(theme.pixmap(icon, on ? theme.sheet().selection : theme.sheet().note, 24, 2))); };
+  toggle(loop_, "loop", doc_.looping());
+  toggle(click_, "click", doc_.click());
+  update();
+}
+
+void HeadLine::showPosition(Frames at) {
+  const bool playing = doc_.player().engine().playing();
+  if (playing != (play_->property("playing").toBool())) play_->setProperty("playing", playing), refresh();
+  if (at == at_) return;
+  at_ = at;
+  update(90, 0, 340, height());
+}
+
+void HeadLine::showLevels(float left, float right) {
+  const float peak[2] = {left, right};
+  for (int i = 0; i < 2; ++i) {
+    level_[i] = std::max<double>(peak[i], level_[i] * 0.86);
+    held_[i] = std::max<double>(peak[i], held_[i] * 0.985);
+  }
+  update(width() - 260, 0, 260, height());
+}
+
+void HeadLine::paintEvent(QPaintEvent*) {
+  QPainter p(this);
+  const auto& theme = Theme::get();
+  const auto& sheet = theme.sheet();
+  p.fillRect(rect(), sheet.panel);
+  p.setPen(sheet.rule);
+  p.drawLine(0, height() - 1, width(), height() - 1);
+  const auto& map = doc_.song().tempo;
+  const auto ticks = map.toTicks(at_);
+  const auto place = map.position(ticks);
+  const auto meter = map.meterOfBar(place.bar);
+  const int part = static_cast<int>(place.rest.value * 100 / meter.beatLength().value);
+  p.setPen(sheet.ink);
+  p.setFont(theme.font(21, 600));
+  p.drawText(QPointF(98, 32), QStringLiteral("%1.%2.%3").arg(place.bar + 1).arg(place.beat + 1).arg(part, 2, 10, QChar('0')));
+  const auto small = [&](double x, double y, const QString& text, const QColor& colour, int weight, double px) {
+    p.setFont(theme.font(px, weight));
+    p.setPen(colour);
+    p.drawText(QPointF(x, y), text);
+  };
+  const double seconds = static_cast<double>(at_.value) / doc_.song().rate;
+  const int minutes = static_cast<int>(std::abs(seconds) / 60);
+  small(196, 19, tr("bar.beat.part"), sheet.note, 400, 10.5);
+  small(196, 36, QStringLiteral("%1%2:%3").arg(seconds < 0 ? "\u2212" : "").arg(minutes).arg(std::abs(seconds) - 60 * minutes, 6, 'f', 3, QChar('0')), sheet.note, 400, 12.5);
+  p.setPen(sheet.hairline);
+  p.drawLine(268, 10, 268, 40);
+  small(280, 19, tr("tempo"), sheet.note, 400, 10.5);
+  small(280, 36, QString::number(map.bpmAt(ticks), 'f', 2), sheet.ink, 600, 13.5);
+  small(340, 19, tr("meter"), sheet.note, 400, 10.5);
+  small(340, 36, QStringLiteral("%1/%2").arg(meter.beats).arg(meter.unit), sheet.ink, 600, 13.5);
+  const double x0 = width() - 186;
+  const double wide = 166;
+  const auto at = [&](double v) { return std::clamp((20 * std::log10(std::max(v, 1e-6)) + 54) / 60, 0.0, 1.0) * wide; };
+  p.setRenderHint(QPainter::Antialiasing);
+  p.setPen(Qt::NoPen);
+  for (int i = 0; i < 2; ++i) {
+    const double y = 17 + i * 10;
+    p.setBrush(sheet.hairline);
+    p.drawRoundedRect(QRectF(x0, y, wide, 5), 2.5, 2.5);
+    p.setBrush(level_[i] > 1 ? sheet.alarm : sheet.selection);
+    if (at(level_[i]) > 1) p.drawRoundedRect(QRectF(x0, y, at(level_[i]), 5), 2.5, 2.5);
+    p.setBrush(held_[i] > 1 ? sheet.alarm : sheet.late);
+    if (at(held_[i]) > 1) p.drawRect(QRectF(x0 + at(held_[i]) - 1, y - 1, 2, 7));
+  }
+  const double loud = std::max(held_[0], held_[1]);
+  p.setFont(theme.font(12));
+  p.setPen(loud > 1 ? sheet.alarm : sheet.note);
+  p.drawText(QRectF(x0 - 76, 14, 66, 20), Qt::AlignRight | Qt::AlignVCenter, loud < 1e-4 ? tr("silent") : QStringLiteral("%1 dB").arg(QString::number(20 * std::log10(loud), 'f', 1).replace('-', QChar(0x2212))));
+}
+
+}  // namespace ochron

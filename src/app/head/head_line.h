@@ -1,0 +1,51 @@
+#pragma once
+
+#include <QWidget>
+
+#include "document/document.h"
+
+class QToolButton;
+
+namespace ochron {
+
+/// Two words of which one holds: Original | Edited.
+class VersionSwitch : public QWidget {
+  Q_OBJECT
+ public:
+  VersionSwitch(Document& document, QWidget* parent);
+  QSize sizeHint() const override { return {188, 30}; }
+
+ protected:
+  void paintEvent(QPaintEvent*) override;
+  void mousePressEvent(QMouseEvent* event) override;
+  void keyPressEvent(QKeyEvent* event) override;
+
+ private:
+  Document& doc_;
+};
+
+/// Transport, position, tempo and meter here, click, version, output level.
+class HeadLine : public QWidget {
+  Q_OBJECT
+ public:
+  HeadLine(Document& document, QWidget* parent);
+  void showPosition(Frames at);
+  void showLevels(float left, float right);
+
+ protected:
+  void paintEvent(QPaintEvent*) override;
+  void resizeEvent(QResizeEvent*) override;
+
+ private:
+  void refresh();
+  Document& doc_;
+  QToolButton* play_;
+  QToolButton* loop_;
+  QToolButton* click_;
+  VersionSwitch* version_;
+  Frames at_;
+  double level_[2] = {0, 0};
+  double held_[2] = {0, 0};
+};
+
+}  // namespace ochron

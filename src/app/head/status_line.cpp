@@ -1,0 +1,98 @@
+#include "head/status_line.h"
+
+#include <QHBoxLayout>
+#include <QPainter>
+#include <QTimer>
+
+#include "document/wording.h"
+#include "theme/theme.h"
+
+namespace ochron {
+
+StatusLine::StatusLine(Document& document, QWidget* parent) : QWidget(parent), doc_(document) {
+  setFixedHeight(26);
+  setAccessibleName(tr("Status"));
+  auto* line = new QHBoxLayout(this);
+  line->setContentsMargins(14, 0, 14, 0);
+  line->setSpacing(10);
+  text_ = new QLabel(this);
+  text_->setObjectName("status");
+  text_->setTextInteractionFlags(Qt::TextSelectableByMouse);
+  text_->setMinimumWidth(100);
+  text_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
+  line->addWidget(text_, 1);
+  job_ = new QLabel(this);
+  job_->setObjectName("job");
+  line->addWidget(job_);
+  progress_ = new QProgressBar(this);
+  progress_->setTextVisible(false);
+  progress_->setFixedWidth(120);
+  progress_->setRange(0, 1000);
+  line->addWidget(progress_);
+  cancel_ = new QToolButton(this);
+  cancel_->setObjectName("cancel job");
+  cancel_->setAccessibleName(tr("Cancel"));
+  cancel_->setToolTip(tr("Cancel"));
+  cancel_->setIconSize({12, 12});
+  connect(cancel_, &QToolButton::clicked, this, [this] {
+    doc_.jobs().cancelAll();
+    say(tr("Cancelled."));
+  });
+  line->addWidget(cancel_);
+  device_ = new QLabel(this);
+  device_->setProperty("note", true);
+  line->addWidget(device_);
+  timer_ = new QTimer(this);
+  timer_->setSingleShot(true);
+  connect(timer_, &QTimer::timeout, this, [this] { said_.clear(), refresh(); });
+  connect(&doc_.jobs(), &Jobs::changed, this, &StatusLine::refresh);
+  connect(&doc_, &Document::told, this, &StatusLine::say);
+  for (auto signal : {&Document::songChanged, &Document::selectionChanged}) connect(&doc_, signal, this, &StatusLine::refresh);
+  connect(&Theme::get(), &Theme::changed, this, &StatusLine::refresh);
+  refresh();
+}
+
+void StatusLine::say(const QString& sentence) {
+  said_ = sentence;
+  timer_->start(9000);
+  refresh();
+}
+
+void StatusLine::tellGesture(const QString& sentence) {
+  gesture_ = sentence;
+  refresh();
+}
+
+QString StatusLine::selectionText() const {
+  const auto& song = doc_.song();
+  if (!doc_.range().empty()) return tr("%1 s selected").arg(static_cast<double>(doc_.range().length().value) / song.rate, 0, 'f', 3);
+  if (const auto* h = doc_.currentPlanned()) {
+    const auto* set = song.find(doc_.activeSet());
+    return tr("%1 hit at %2 s \u00b7 %3 together")
+        .arg(QString::fromUtf8(kDrumClassNames[static_cast<std::size_t>(h->hit.drum)].data()))
+        .arg(static_cast<double>(h->to().value) / song.rate, 0, 'f', 3)
+        .arg(counted(set->tracks.size(), "mic moves", "mics move"));
+  }
+  if (song.tracks.empty()) return tr("Import recordings to begin");
+  const auto* set = song.find(doc_.activeSet());
+  return set ? tr("%1 \u00b7 %2 \u00b7 %3").arg(QString::fromStdString(set->name), counted(set->tracks.size(), "mic", "mics"), counted(set->clips->size(), "piece", "pieces")) : QString();
+}
+
+void StatusLine::refresh() {
+  text_->setText(!gesture_.isEmpty() ? gesture_ : !said_.isEmpty() ? said_ : selectionText());
+  const auto what = doc_.jobs().what();
+  for (QWidget* w : std::initializer_list<QWidget*>{job_, progress_, cancel_}) w->setVisible(!what.isEmpty());
+  job_->setText(what);
+  progress_->setValue(static_cast<int>(doc_.jobs().fraction() * 1000));
+  cancel_->setIcon(QIcon(Theme::get().pixmap("cross", Theme::get().sheet().note, 12, 2)));
+  device_->setText(tr("%1 \u00b7 %2 kHz").arg(doc_.deviceName()).arg(doc_.song().rate / 1000.0));
+}
+
+void StatusLine::paintEvent(QPaintEvent*) {
+  QPainter p(this);
+  p.fillRect(rect(), Theme::get().sheet().chrome);
+  p.setPen(Theme::get().sheet().rule);
+  p.drawLine(0, 0, width(), 0);
+}
+
+}  // namespace ochron

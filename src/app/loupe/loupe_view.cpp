@@ -1,0 +1,245 @@
+#include "loupe/loupe_view.h"
+
+#include <QMouseEvent>
+#include <QPainter>
+#include <QPainterPath>
+#include <algorithm>
+#include <cmath>
+#include <numeric>
+
+#include "canvas/wave.h"
+#include "dsp/fade.h"
+#include "theme/theme.h"
+
+namespace ochron {
+namespace {
+constexpr double kTop = 50;
+constexpr double kFoot = 22;
+
+QString place(const TempoMap& map, Ticks at) {
+  const auto m = map.position(at);
+  return QStringLiteral("%1.%2.%3").arg(m.bar + 1).arg(m.beat + 1).arg(static_cast<int>(m.rest.value * 100 / map.meterOfBar(m.bar).beatLength().value), 2, 10, QChar('0'));
+}
+
+QString deviation(double ms) {
+  if (std::abs(ms) < 0.05) return LoupeView::tr("on the grid");
+  return ms > 0 ? LoupeView::tr("%1 ms late").arg(ms, 0, 'f', 1) : LoupeView::tr("%1 ms early").arg(-ms, 0, 'f', 1);
+}
+}  // namespace
+
+LoupeView::LoupeView(Document& document, QWidget* parent) : QWidget(parent), doc_(document) {
+  setMinimumHeight(220);
+  setMouseTracking(true);
+  setAccessibleName(tr("Loupe"));
+  setToolTip(tr("Drag the onset line to correct it, wheel to come closer"));
+  connect(&document, &Document::songChanged, this, qOverload<>(&QWidget::update));
+  connect(&document, &Document::selectionChanged, this, qOverload<>(&QWidget::update));
+  connect(&document, &Document::transportChanged, this, qOverload<>(&QWidget::update));
+  connect(&document, &Document::mediaChanged, this, qOverload<>(&QWidget::update));
+  connect(&Theme::get(), &Theme::changed, this, qOverload<>(&QWidget::update));
+}
+
+QRectF LoupeView::plot() const { return {8, kTop, width() - 16.0, height() - kTop - kFoot}; }
+double LoupeView::framesPerPixel() const { return 2 * halfMs_ * doc_.song().rate / 1000 / plot().width(); }
+bool LoupeView::showsOriginal() const { return doc_.original() || !doc_.timing().on; }
+
+Frames LoupeView::middle() const {
+  if (held_) return *held_;
+  const auto* h = doc_.currentPlanned();
+  if (!h) return {};
+  return showsOriginal() ? h->home : h->to();
+}
+
+double LoupeView::xOf(Frames song) const { return plot().center().x() + static_cast<double>((song - middle()).value) / framesPerPixel(); }
+
+void LoupeView::paintEvent(QPaintEvent*) {
+  QPainter p(this);
+  const auto& theme = Theme::get();
+  const auto& sheet = theme.sheet();
+  p.fillRect(rect(), sheet.panel);
+  const auto* h = doc_.currentPlanned();
+  if (!h) {
+    p.setFont(theme.font(12.5, 600));
+    p.setPen(sheet.ink);
+    p.drawText(QPointF(14, 22), tr("Loupe"));
+    p.setFont(theme.font(12));
+    p.setPen(sheet.note);
+    p.drawText(QRectF(20, 60, width() - 40, 120), Qt::AlignHCenter | Qt::TextWordWrap, tr("Click a hit to see it here in every mic"));
+    return;
+  }
+  auto name = QString::fromUtf8(kDrumClassNames[static_cast<std::size_t>(h->hit.drum)].data());
+  name[0] = name[0].toUpper();
+  p.setFont(theme.font(13, 600));
+  p.setPen(sheet.ink);
+  p.drawText(QPointF(14, 22), name);
+  const double after = 22 + p.fontMetrics().horizontalAdvance(name);
+  p.setFont(theme.font(12));
+  p.setPen(sheet.note);
+  const auto& map = doc_.song().tempo;
+  p.drawText(QPointF(after, 22), place(map, h->line ? h->line->at : map.toTicks(h->home)));
+  const auto index = h - doc_.planned().hits.data() + 1;
+  p.drawText(QRectF(0, 10, width() - 14, 16), Qt::AlignRight | Qt::AlignVCenter, tr("%1 of %2").arg(index).arg(doc_.planned().hits.size()));
+  p.setFont(theme.font(12, 500));
+  if (h->line) {
+    p.setPen(h->beforeMs > 0.05 ? sheet.late : h->beforeMs < -0.05 ? sheet.early : sheet.ink);
+    p.drawText(QPointF(14, 40), doc_.timing().on ? deviation(h->beforeMs) + " \u2192 " + deviation(h->afterMs) : deviation(h->beforeMs));
+  } else {
+    p.setPen(sheet.alarm);
+    p.drawText(QPointF(14, 40), tr("no grid place of its own"));
+  }
+  paintMics(p, *h);
+  paintMarks(p, *h);
+}
+
+void LoupeView::paintMics(QPainter& p, const PlannedHit& hit) {
+  const auto& theme = Theme::get();
+  const auto& sheet = theme.sheet();
+  const auto& song = doc_.song();
+  const auto* set = song.find(doc_.activeSet());
+  if (!set) return;
+  const auto box = plot();
+  const auto clips = showsOriginal() ? withoutPlan(*set->clips) : *set->clips;
+  const double tall = box.height() / static_cast<double>(std::max<std::size_t>(1, set->tracks.size()));
+  const Frames first = middle() - Frames{static_cast<std::int64_t>(box.width() / 2 * framesPerPixel())};
+  const Frames last = middle() + Frames{static_cast<std::int64_t>(box.width() / 2 * framesPerPixel())};
+  for (std::size_t i = 0; i < set->tracks.size(); ++i) {
+    const QRectF strip(box.left(), box.top() + tall * static_cast<double>(i), box.width(), tall - 2);
+    p.fillRect(strip, sheet.paper);
+    const auto* mic = song.micOf(hit.take, set->tracks[i]);
+    const auto media = mic ? doc_.pool().find(mic->media) : doc_.pool().end();
+    if (media != doc_.pool().end()) {
+      // Each mic at its own loudest around the hit, so that quiet ones can be read too.
+      float peak = 1e-4f;
+      const auto samples = media->second->channel(0);
+      const auto a = std::clamp<std::int64_t>((hit.hit.at - mic->offset).value - song.rate / 50, 0, std::ssize(samples));
+      const auto b = std::clamp<std::int64_t>(a + song.rate / 12, 0, std::ssize(samples));
+      for (auto k = a; k < b; ++k) peak = std::max(peak, std::abs(samples[static_cast<std::size_t>(k)]));
+      auto c = std::upper_bound(clips.begin(), clips.end(), first, [](Frames f, const Clip& x) { return f < x.end(); });
+      for (; c != clips.end() && c->start < last; ++c) {
+        if (c->take != hit.take) continue;
+        const auto from = std::max(first, c->start);
+        const QRectF piece(xOf(from), strip.top() + 1, xOf(std::min(last, c->end())) - xOf(from), strip.height() - 2);
+        const auto at = static_cast<double>((from - c->shift() - mic->offset).value);
+        if (framesPerPixel() > 6) {
+          WaveCanvas canvas(QSize(std::max(1, static_cast<int>(std::ceil(piece.width()))), std::max(1, static_cast<int>(piece.height()))), devicePixelRatioF());
+          canvas.draw(*media->second, 0, at, framesPerPixel(), 0, piece.width(), 0, piece.height(), 0.95 / peak, {sheet.ink, sheet.ink});
+          p.drawImage(piece.topLeft(), canvas.image());
+        } else {
+          drawSamples(p, *media->second, 0, at, framesPerPixel(), piece, 0.95 / peak, sheet.ink);
+        }
+      }
+    }
+    p.setFont(theme.font(10));
+    p.setPen(sheet.note);
+    p.drawText(strip.adjusted(5, 1, -4, 0), Qt::AlignLeft | Qt::AlignTop, QString::fromStdString(song.find(set->tracks[i])->name));
+  }
+}
+
+void LoupeView::paintMarks(QPainter& p, const PlannedHit& hit) {
+  const auto& theme = Theme::get();
+  const auto& sheet = theme.sheet();
+  const auto box = plot();
+  p.setRenderHint(QPainter::Antialiasing);
+  p.setFont(theme.font(10.5));
+  struct Label {
+    double x;
+    QString text;
+    QColor colour;
+  };
+  std::vector<Label> labels;
+  if (!showsOriginal()) {
+    const auto* set = doc_.song().find(doc_.activeSet());
+    for (const auto& c : *set->clips) {
+      if (!c.piece || c.piece->hit != hit.hit.id) continue;
+      const double x0 = xOf(c.start - c.seam.before);
+      const double x1 = xOf(c.start + c.seam.after + c.fadeIn.length);
+      if (x1 < box.left() || x0 > box.right()) continue;
+      auto veil = sheet.selection;
+      veil.setAlphaF(0.10F);
+      p.fillRect(QRectF(x0, box.top(), x1 - x0, box.height()), veil);
+      QPainterPath out;
+      QPainterPath in;
+      for (int i = 0; i <= 24; ++i) {
+        const double x = i / 24.0;
+        const auto g = crossfadeGains(c.seam.law, c.seam.shape, c.seam.bias, 0.6, x);
+        const auto at = [&](float gain) { return QPointF(x0 + x * (x1 - x0), box.bottom() - gain * box.height() * 0.98); };
+        if (i == 0) out.moveTo(at(g.out)), in.moveTo(at(g.in));
+        else out.lineTo(at(g.out)), in.lineTo(at(g.in));
+      }
+      p.setBrush(Qt::NoBrush);
+      p.setPen(QPen(sheet.selection, 1.2));
+      p.drawPath(out);
+      p.drawPath(in);
+      labels.push_back({(x0 + x1) / 2, tr("seam"), sheet.selection});
+    }
+  }
+  if (hit.line) {
+    const double x = xOf(hit.line->frame);
+    if (x >= box.left() && x <= box.right()) {
+      p.setPen(QPen(sheet.ink, 1.4));
+      p.drawLine(QPointF(x, box.top()), QPointF(x, box.bottom()));
+    }
+  }
+  const double onset = xOf(showsOriginal() ? hit.home : hit.to());
+  const auto tone = hit.line && hit.beforeMs < 0 ? sheet.early : sheet.late;
+  p.setPen(QPen(tone, dragging_ ? 2.2 : 1.5));
+  p.drawLine(QPointF(onset, box.top() - 3), QPointF(onset, box.bottom() + 3));
+  p.setBrush(tone);
+  p.setPen(Qt::NoPen);
+  p.drawEllipse(QPointF(onset, box.top() - 3), 3.2, 3.2);
+  const double grid = hit.line ? xOf(hit.line->frame) : -1e6;
+  const bool same = std::abs(grid - onset) < 3;
+  if (!same && grid >= box.left() && grid <= box.right()) labels.push_back({grid, tr("grid"), sheet.ink});
+  labels.push_back({onset, same ? tr("onset on grid") : tr("onset"), tone});
+  // Side by side from left to right, each as near to its line as the others allow.
+  std::sort(labels.begin(), labels.end(), [](auto& a, auto& b) { return a.x < b.x; });
+  const auto widthOf = [&](const Label& l) { return p.fontMetrics().horizontalAdvance(l.text) + 8.0; };
+  std::vector<double> left;
+  for (const auto& l : labels) left.push_back(std::max(l.x - widthOf(l) / 2, left.empty() ? box.left() : left.back() + widthOf(labels[left.size() - 1])));
+  const double middle = std::accumulate(labels.begin(), labels.end(), 0.0, [](double sum, auto& l) { return sum + l.x; }) / static_cast<double>(labels.size());
+  const double shift = std::max(0.0, (left.front() + left.back() + widthOf(labels.back())) / 2 - middle) * (left.size() > 1 ? 1 : 0);
+  for (std::size_t i = 0; i < labels.size(); ++i) {
+    p.setPen(labels[i].colour);
+    p.drawText(QRectF(std::max(box.left(), left[i] - shift), box.bottom() + 5, widthOf(labels[i]), 14), Qt::AlignCenter, labels[i].text);
+  }
+}
+
+void LoupeView::wheelEvent(QWheelEvent* event) {
+  halfMs_ = std::clamp(halfMs_ * std::pow(0.8, event->angleDelta().y() / 120.0), 0.4, 400.0);
+  update();
+}
+
+void LoupeView::mousePressEvent(QMouseEvent* event) {
+  const auto* h = doc_.currentPlanned();
+  if (!h) return;
+  const auto onset = showsOriginal() ? h->home : h->to();
+  if (std::abs(xOf(onset) - event->position().x()) > 9) return;
+  held_ = middle();
+  grip_ = event->position().x() - xOf(onset);
+  dragging_ = true;
+  update();
+}
+
+void LoupeView::mouseMoveEvent(QMouseEvent* event) {
+  const auto* h = doc_.currentPlanned();
+  if (!h) return;
+  const auto onset = showsOriginal() ? h->home : h->to();
+  if (!dragging_) return setCursor(std::abs(xOf(onset) - event->position().x()) <= 9 ? Qt::SplitHCursor : Qt::ArrowCursor);
+  const auto by = Frames{std::llround((event->position().x() - grip_ - xOf(onset)) * framesPerPixel())};
+  if (by.value == 0) return;
+  // What is heard stays where it is under the pointer: the onset moves in take time, the plan moves the piece afterwards.
+  const auto ref = *doc_.currentHit();
+  const auto at = h->hit.at + by;
+  doc_.editHits(tr("Move onset"), moveHit(doc_.song(), ref.take, doc_.activeSet(), ref.hit, at), "onset");
+  if (!showsOriginal()) held_ = *held_ - by;
+  doc_.tell(tr("Onset at %1 s of the take, moved by %2 samples").arg(static_cast<double>(at.value) / doc_.song().rate, 0, 'f', 6).arg(by.value));
+}
+
+void LoupeView::mouseReleaseEvent(QMouseEvent*) {
+  dragging_ = false;
+  held_.reset();
+  doc_.endGesture();
+  update();
+}
+
+}  // namespace ochron

@@ -1,0 +1,41 @@
+#pragma once
+
+#include <QWidget>
+#include <optional>
+
+#include "document/document.h"
+
+namespace ochron {
+
+/// The surroundings of the current hit in every mic of its set, one under the other, with grid line, onset and seam. The
+/// onset can be dragged to the sample.
+class LoupeView : public QWidget {
+  Q_OBJECT
+ public:
+  LoupeView(Document& document, QWidget* parent);
+
+ protected:
+  void paintEvent(QPaintEvent*) override;
+  void wheelEvent(QWheelEvent* event) override;
+  void mousePressEvent(QMouseEvent* event) override;
+  void mouseMoveEvent(QMouseEvent* event) override;
+  void mouseReleaseEvent(QMouseEvent* event) override;
+
+ private:
+  QRectF plot() const;
+  double framesPerPixel() const;
+  /// Song time at the middle of the plot.
+  Frames middle() const;
+  double xOf(Frames song) const;
+  bool showsOriginal() const;
+  void paintMics(QPainter& p, const PlannedHit& hit);
+  void paintMarks(QPainter& p, const PlannedHit& hit);
+
+  Document& doc_;
+  double halfMs_ = 40;
+  bool dragging_ = false;
+  std::optional<Frames> held_;  // the middle stays while the onset is dragged
+  double grip_ = 0;
+};
+
+}  // namespace ochron

@@ -1,0 +1,60 @@
+#include <QApplication>
+#include <QCommandLineParser>
+#include <QDir>
+#include <QTimer>
+#include <cstdio>
+
+#include "main_window.h"
+#include "theme/theme.h"
+
+int main(int argc, char** argv) {
+  using namespace ochron;
+  QApplication app(argc, argv);
+  QApplication::setApplicationName("orthochron");
+  QApplication::setOrganizationName("orthochron");
+  QApplication::setApplicationVersion(OCHRON_VERSION);
+  QCommandLineParser parser;
+  parser.setApplicationDescription("Puts performances on the song's grid and keeps their feel.");
+  parser.addHelpOption();
+  parser.addVersionOption();
+  const QCommandLineOption demo("demo", "Open the demo song in <folder>.", "folder");
+  const QCommandLineOption shot("shot", "Save a picture of the window to <file> and quit.", "file");
+  const QCommandLineOption act("act", "Run the commands with these <ids> (comma separated) before the picture.", "ids");
+  const QCommandLineOption night("night", "Use the night sheet.");
+  const QCommandLineOption day("day", "Use the light sheet.");
+  parser.addOptions({demo, shot, act, night, day});
+  parser.addPositionalArgument("song", "Project folder, or recordings to import.", "[song]");
+  parser.process(app);
+
+  Theme::get();
+  MainWindow window;
+  if (parser.isSet(shot)) window.resize(1280, 800);
+  if (parser.isSet(night)) Theme::get().setNight(true);
+  if (parser.isSet(day)) Theme::get().setNight(false);
+  window.show();
+  if (parser.isSet(demo)) {
+    const auto projects = QDir(parser.value(demo)).entryInfoList({"*.ochron"}, QDir::Dirs);
+    if (projects.isEmpty()) return std::fprintf(stderr, "orthochron: there is no song in %s.\n", qPrintable(parser.value(demo))), 2;
+    if (!window.document().openCopy(projects.front().absoluteFilePath().toStdString())) return 2;
+    window.view().show(48'000 * 18.4, 48'000 * 8.6 / window.view().width());
+    window.document().setCursor(Frames{48'000 * 22});
+    window.document().stepHit(1);
+  } else {
+    if (!parser.positionalArguments().isEmpty()) window.takeIn(parser.positionalArguments());
+    else if (!parser.isSet(shot)) window.offerRecovery();
+  }
+  if (parser.isSet(shot)) {
+    QTimer::singleShot(200, &window, [&] {
+      window.document().jobs().finishAll();
+      for (const auto& id : parser.value(act).split(',', Qt::SkipEmptyParts))
+        if (!window.actions().trigger(id)) std::fprintf(stderr, "orthochron: the command %s did not run.\n", qPrintable(id));
+      window.document().jobs().finishAll();
+      QTimer::singleShot(300, &window, [&] {
+        const bool ok = window.grab().save(parser.value(shot));
+        if (!ok) std::fprintf(stderr, "orthochron: %s cannot be written.\n", qPrintable(parser.value(shot)));
+        QApplication::exit(ok ? 0 : 2);
+      });
+    });
+  }
+  return QApplication::exec();
+}

@@ -1,0 +1,222 @@
+#include "main_window.h"
+
+#include <QCloseEvent>
+#include <QDropEvent>
+#include <QFileDialog>
+#include <QFileInfo>
+#include <QMenuBar>
+#include <QMessageBox>
+#include <QMimeData>
+#include <QSettings>
+#include <QSplitter>
+#include <QTimer>
+#include <QVBoxLayout>
+
+#include "canvas/lanes_view.h"
+#include "canvas/ruler.h"
+#include "canvas/timing_graph.h"
+#include "canvas/track_head.h"
+#include "checks/checks_panel.h"
+#include "head/head_line.h"
+#include "head/status_line.h"
+#include "import_dialog.h"
+#include "loupe/loupe_view.h"
+#include "steps/steps_column.h"
+#include "store/project.h"
+#include "theme/theme.h"
+
+namespace ochron {
+
+MainWindow::MainWindow(QWidget* parent) : QMainWindow(parent), actions_(new Actions(this)) {
+  setAcceptDrops(true);
+  setMinimumSize(1024, 640);
+  resize(1280, 800);
+  setWindowIcon(QIcon(":/theme/icons/app.svg"));
+  buildActions();
+  buildLayout();
+  buildMenus();
+  connect(&doc_, &Document::songChanged, this, [this] {
+    view_.setSongEnd(doc_.song().end());
+    if (!fitted_ && doc_.song().end().value > 0) fitted_ = true, view_.showAll();
+    if (doc_.song().tracks.empty()) fitted_ = false;
+    actions_->refresh();
+    refreshTitle();
+  });
+  connect(&doc_, &Document::selectionChanged, this, [this] {
+    if (const auto* h = doc_.currentPlanned()) view_.reveal(doc_.original() ? h->home : h->to());
+    actions_->refresh();
+  });
+  connect(lanes_, &LanesView::gestureTold, status_, &StatusLine::tellGesture);
+  auto* timer = new QTimer(this);
+  connect(timer, &QTimer::timeout, this, &MainWindow::tick);
+  timer->start(16);
+  const QSettings settings;
+  restoreGeometry(settings.value("window").toByteArray());
+  columns_->restoreState(settings.value("columns").toByteArray());
+  rows_->restoreState(settings.value("rows").toByteArray());
+  Theme::get().setNight(settings.value("night", false).toBool());
+  actions_->refresh();
+  refreshTitle();
+}
+
+void MainWindow::buildLayout() {
+  auto* central = new QWidget(this);
+  auto* column = new QVBoxLayout(central);
+  column->setContentsMargins(0, 0, 0, 0);
+  column->setSpacing(0);
+  head_ = new HeadLine(doc_, central);
+  column->addWidget(head_);
+  columns_ = new QSplitter(Qt::Horizontal, central);
+  columns_->setHandleWidth(1);
+  auto* steps = new StepsColumn(doc_, columns_);
+  steps->setMinimumWidth(236);
+  auto* canvas = new QWidget(columns_);
+  auto* canvasColumn = new QVBoxLayout(canvas);
+  canvasColumn->setContentsMargins(0, 0, 0, 0);
+  canvasColumn->setSpacing(0);
+  strip_ = new SongStrip(doc_, view_, canvas);
+  ruler_ = new Ruler(doc_, view_, canvas);
+  canvasColumn->addWidget(strip_);
+  canvasColumn->addWidget(ruler_);
+  rows_ = new QSplitter(Qt::Vertical, canvas);
+  rows_->setHandleWidth(1);
+  lanes_ = new LanesView(doc_, view_, rows_);
+  lanes_->setMinimumHeight(120);
+  graph_ = new TimingGraph(doc_, view_, rows_);
+  rows_->addWidget(lanes_);
+  rows_->addWidget(graph_);
+  rows_->setStretchFactor(0, 1);
+  rows_->setSizes({440, 196});
+  canvasColumn->addWidget(rows_, 1);
+  auto* right = new QSplitter(Qt::Vertical, columns_);
+  right->setHandleWidth(1);
+  loupe_ = new LoupeView(doc_, right);
+  checks_ = new ChecksPanel(doc_, right);
+  right->addWidget(loupe_);
+  right->addWidget(checks_);
+  right->setStretchFactor(0, 1);
+  right->setSizes({440, 240});
+  right->setMinimumWidth(210);
+  columns_->addWidget(steps);
+  columns_->addWidget(canvas);
+  columns_->addWidget(right);
+  columns_->setStretchFactor(1, 1);
+  columns_->setSizes({240, 782, 258});
+  column->addWidget(columns_, 1);
+  status_ = new StatusLine(doc_, central);
+  column->addWidget(status_);
+  setCentralWidget(central);
+}
+
+void MainWindow::tick() {
+  auto& engine = doc_.player().engine();
+  const auto at = engine.playing() ? engine.position() : doc_.cursor();
+  if (engine.playing()) {
+    const double x = view_.xOf(at);
+    // The view turns the page when the play line leaves it.
+    if (x > kGutterWidth + view_.width() && x < kGutterWidth + view_.width() * 2.0) view_.show(static_cast<double>(at.value), view_.framesPerPixel());
+    else if (x < kGutterWidth) view_.reveal(at);
+  }
+  head_->showPosition(at);
+  head_->showLevels(engine.takeMasterPeak(0), engine.takeMasterPeak(1));
+  for (Row* row : std::initializer_list<Row*>{strip_, ruler_, lanes_, graph_})
+    if (row->isVisible()) row->showPlayLine(at);
+  for (std::size_t i = 0; i < doc_.song().tracks.size(); ++i)
+    if (auto* head = lanes_->head(doc_.song().tracks[i].id)) head->showLevel(engine.takeTrackPeak(i));
+}
+
+void MainWindow::refreshTitle() {
+  const auto name = QString::fromStdString(doc_.song().name);
+  setWindowTitle(tr("%1%2 \u2014 Orthochron").arg(name, doc_.modified() ? " \u2022" : ""));
+}
+
+// Files ---------------------------------------------------------------------------------------------------------------
+
+void MainWindow::takeIn(const QStringList& files, bool ask) {
+  if (files.isEmpty()) return;
+  if (files.size() == 1 && looksLikeProject(files.front().toStdString())) return openSong(files.front());
+  ImportDialog sheet(files, tr("Take %1").arg(doc_.song().takes.size() + 1), this);
+  if (ask && sheet.exec() != QDialog::Accepted) return;
+  doc_.importFiles(sheet.files(), sheet.takeName());
+}
+
+bool MainWindow::saveSong(bool choosePlace) {
+  auto folder = QString::fromStdString(doc_.folder().string());
+  if (folder.isEmpty() || choosePlace) {
+    folder = QFileDialog::getSaveFileName(this, tr("Save the song"), QString::fromStdString(doc_.song().name) + kProjectEnding, tr("Orthochron songs (*.ochron)"));
+    if (folder.isEmpty()) return false;
+    if (!folder.endsWith(kProjectEnding)) folder += kProjectEnding;
+  }
+  const bool ok = doc_.save(folder.toStdString());
+  refreshTitle();
+  return ok;
+}
+
+bool MainWindow::mayLeaveSong() {
+  if (!doc_.modified() || doc_.song().tracks.empty()) return true;
+  QMessageBox box(QMessageBox::NoIcon, tr("Save the song?"), tr("\"%1\" has changes that are not saved.").arg(QString::fromStdString(doc_.song().name)),
+                  QMessageBox::Save | QMessageBox::Discard | QMessageBox::Cancel, this);
+  const int answer = box.exec();
+  if (answer == QMessageBox::Save) return saveSong(false);
+  return answer == QMessageBox::Discard;
+}
+
+void MainWindow::openSong(const QString& folder) {
+  if (folder.isEmpty() || !mayLeaveSong()) return;
+  fitted_ = false;
+  bool autosaved = false;
+  if (hasAutosave(folder.toStdString()))
+    autosaved = QMessageBox::question(this, tr("Autosaved copy"), tr("There is a newer, autosaved copy of this song. Open that one?")) == QMessageBox::Yes;
+  doc_.open(folder.toStdString(), autosaved);
+}
+
+void MainWindow::offerRecovery() {
+  const auto folder = doc_.findRecovery();
+  if (folder.empty()) return;
+  const bool yes = QMessageBox::question(this, tr("Recover a song"), tr("Orthochron did not close properly last time. Open the song that was not saved?")) == QMessageBox::Yes;
+  if (yes) doc_.recover(folder);
+  else std::filesystem::remove_all(folder);
+}
+
+void MainWindow::relink() {
+  for (auto id : doc_.missingMedia()) {
+    const auto* m = doc_.song().find(id);
+    const auto file = QFileDialog::getOpenFileName(this, tr("Where is %1?").arg(QString::fromStdString(m->path)));
+    if (file.isEmpty()) return;
+    const QFileInfo found(file);
+    doc_.relink(id, file.toStdString());
+    // What lies beside it under its old name is meant too.
+    for (auto other : doc_.missingMedia()) {
+      const auto* o = doc_.song().find(other);
+      const auto beside = found.dir().filePath(QFileInfo(QString::fromStdString(o->path)).fileName());
+      if (other != id && QFileInfo::exists(beside)) doc_.relink(other, beside.toStdString());
+    }
+    if (doc_.missingMedia().empty()) return;
+  }
+}
+
+void MainWindow::closeEvent(QCloseEvent* event) {
+  if (!mayLeaveSong()) return event->ignore();
+  QSettings settings;
+  settings.setValue("window", saveGeometry());
+  settings.setValue("columns", columns_->saveState());
+  settings.setValue("rows", rows_->saveState());
+  settings.setValue("night", Theme::get().sheet().night);
+  doc_.leave();
+  event->accept();
+}
+
+void MainWindow::dragEnterEvent(QDragEnterEvent* event) {
+  if (event->mimeData()->hasUrls()) event->acceptProposedAction();
+}
+
+void MainWindow::dropEvent(QDropEvent* event) {
+  QStringList files;
+  for (const auto& url : event->mimeData()->urls())
+    if (url.isLocalFile()) files << url.toLocalFile();
+  files.sort();
+  // The sheet opens after the drop is over, so that the file manager is not held up.
+  QTimer::singleShot(0, this, [this, files] { takeIn(files); });
+}
+
+}  // namespace ochron

@@ -1,0 +1,72 @@
+#pragma once
+
+#include <QMainWindow>
+
+#include "actions/actions.h"
+#include "canvas/view_state.h"
+#include "document/document.h"
+
+class QSplitter;
+
+namespace ochron {
+
+class ChecksPanel;
+class HeadLine;
+class LanesView;
+class LoupeView;
+class Ruler;
+class SongStrip;
+class StatusLine;
+class TimingGraph;
+
+/// The one window.
+class MainWindow : public QMainWindow {
+  Q_OBJECT
+ public:
+  explicit MainWindow(QWidget* parent = nullptr);
+
+  Document& document() { return doc_; }
+  ViewState& view() { return view_; }
+  Actions& actions() { return *actions_; }
+  LanesView& lanes() { return *lanes_; }
+  /// Brings files in as a take, or opens a project, as if dropped on the window. With `ask` the import sheet is shown.
+  void takeIn(const QStringList& files, bool ask = true);
+  /// Offers what a crash left behind.
+  void offerRecovery();
+
+ protected:
+  void closeEvent(QCloseEvent* event) override;
+  void dragEnterEvent(QDragEnterEvent* event) override;
+  void dropEvent(QDropEvent* event) override;
+
+ private:
+  void buildActions();
+  void buildMenus();
+  void buildLayout();
+  void tick();
+  void refreshTitle();
+  bool mayLeaveSong();
+  bool saveSong(bool choosePlace);
+  void openSong(const QString& folder);
+  void relink();
+  void micSet();
+  void showKeys();
+
+  Document doc_;
+  ViewState view_;
+  Actions* actions_;
+  HeadLine* head_ = nullptr;
+  SongStrip* strip_ = nullptr;
+  Ruler* ruler_ = nullptr;
+  LanesView* lanes_ = nullptr;
+  TimingGraph* graph_ = nullptr;
+  LoupeView* loupe_ = nullptr;
+  ChecksPanel* checks_ = nullptr;
+  StatusLine* status_ = nullptr;
+  QSplitter* columns_ = nullptr;
+  QSplitter* rows_ = nullptr;
+  QMenu* recent_ = nullptr;
+  bool fitted_ = false;
+};
+
+}  // namespace ochron

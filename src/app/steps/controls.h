@@ -1,0 +1,57 @@
+#pragma once
+
+#include <QAbstractSlider>
+#include <QDoubleSpinBox>
+#include <QLabel>
+
+#include "base/setting.h"
+
+namespace ochron {
+
+/// A thin line with a round handle; double-click goes back to the default.
+class LineSlider : public QAbstractSlider {
+  Q_OBJECT
+ public:
+  LineSlider(int low, int high, int fallback, QWidget* parent);
+  QSize sizeHint() const override { return {150, 18}; }
+
+ protected:
+  void paintEvent(QPaintEvent*) override;
+  void mousePressEvent(QMouseEvent* event) override;
+  void mouseMoveEvent(QMouseEvent* event) override;
+  void mouseReleaseEvent(QMouseEvent*) override { setSliderDown(false); }
+  void mouseDoubleClickEvent(QMouseEvent*) override { setValue(fallback_); }
+  void enterEvent(QEnterEvent*) override { update(); }
+  void leaveEvent(QEvent*) override { update(); }
+  void sliderChange(SliderChange) override { update(); }
+
+ private:
+  void follow(double x);
+  int fallback_;
+};
+
+/// A title, a value that can be typed, a slider and a line of explanation, for one number of a settings struct.
+class SettingControl : public QWidget {
+  Q_OBJECT
+ public:
+  SettingControl(const QString& title, const SettingRange& range, const QString& prefix, QWidget* parent);
+  void show(double value);
+  void setHint(const QString& hint);
+  double value() const { return box_->value(); }
+
+ signals:
+  /// By the user; `dragging` while the slider is held.
+  void changed(double value);
+  void released();
+
+ private:
+  QDoubleSpinBox* box_;
+  LineSlider* slider_;
+  QLabel* hint_;
+  double step_;
+};
+
+/// A number field for a setting, without a slider.
+QDoubleSpinBox* numberField(const SettingRange& range, const QString& name, QWidget* parent);
+
+}  // namespace ochron

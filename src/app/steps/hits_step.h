@@ -1,0 +1,33 @@
+#pragma once
+
+#include <QLabel>
+#include <QPushButton>
+#include <QVBoxLayout>
+#include <QWidget>
+
+#include "document/document.h"
+#include "steps/controls.h"
+
+namespace ochron {
+
+/// Guides, what counts as a hit, and the current hit.
+class HitsStep : public QWidget {
+  Q_OBJECT
+ public:
+  HitsStep(Document& document, QWidget* parent);
+
+ private:
+  void refresh();
+  void rebuildGuides();
+
+  Document& doc_;
+  QVBoxLayout* guides_;
+  SetId shownSet_;
+  QPushButton* find_;
+  SettingControl* sensitivity_;
+  QDoubleSpinBox* spacing_;
+  QLabel* count_;
+  QPushButton* remove_;
+};
+
+}  // namespace ochron

@@ -1,0 +1,160 @@
+#include "steps/timing_step.h"
+
+#include <QGridLayout>
+#include <QSignalBlocker>
+#include <QVBoxLayout>
+#include <array>
+#include <cmath>
+
+#include "theme/theme.h"
+
+namespace ochron {
+namespace {
+
+/// Starting points in plain words; they only set the same controls.
+struct StartingPoint {
+  const char* name;
+  double strength, drift, pocket, scatter, tolerance;
+};
+constexpr std::array kStartingPoints{
+    StartingPoint{QT_TR_NOOP("On the grid, nothing kept"), 100, 0, 0, 0, 0},
+    StartingPoint{QT_TR_NOOP("Steady tempo, player's pocket"), 100, 0, 100, 50, 0},
+    StartingPoint{QT_TR_NOOP("Steady tempo, all feel kept"), 100, 0, 100, 100, 0},
+    StartingPoint{QT_TR_NOOP("Tighter, still loose"), 60, 30, 80, 60, 3},
+    StartingPoint{QT_TR_NOOP("Only the worst hits"), 100, 0, 100, 0, 14},
+};
+constexpr std::array kGrids{"1/1", "1/2", "1/4", "1/4t", "1/8", "1/8t", "1/8d", "1/16", "1/16t", "1/16d", "1/32", "1/32t", "1/64"};
+
+double deviation(const std::vector<PlannedHit>& hits, double PlannedHit::*part) {
+  double sum = 0;
+  int n = 0;
+  for (std::size_t i = 0; i < hits.size(); ++i)
+    if (hits[i].line && hits[i].leader == i) sum += hits[i].*part * (hits[i].*part), ++n;
+  return n ? std::sqrt(sum / n) : 0;
+}
+
+}  // namespace
+
+TimingStep::TimingStep(Document& document, QWidget* parent) : QWidget(parent), doc_(document) {
+  auto* column = new QVBoxLayout(this);
+  column->setContentsMargins(46, 0, 16, 14);
+  column->setSpacing(5);
+  on_ = new QCheckBox(tr("Lock to the grid"), this);
+  on_->setObjectName("plan on");
+  connect(on_, &QCheckBox::clicked, this, [this](bool on) { change(on ? tr("Turn the timing plan on") : tr("Turn the timing plan off"), [&](TimingSettings& s) { s.on = on; }); });
+  column->addWidget(on_);
+  const auto note = [&](const QString& text) {
+    auto* l = new QLabel(text, this);
+    l->setProperty("note", true);
+    return l;
+  };
+  column->addWidget(note(tr("Start from")));
+  start_ = new QComboBox(this);
+  start_->setObjectName("start from");
+  start_->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
+  start_->setMinimumContentsLength(8);
+  for (const auto& s : kStartingPoints) start_->addItem(tr(s.name));
+  start_->addItem(tr("Own settings"));
+  connect(start_, &QComboBox::activated, this, [this](int i) {
+    if (i >= std::ssize(kStartingPoints)) return refresh();
+    const auto& p = kStartingPoints[static_cast<std::size_t>(i)];
+    change(tr("Start from \"%1\"").arg(tr(p.name)), [&](TimingSettings& s) {
+      s.on = true;
+      s.strength = p.strength, s.keepDrift = p.drift, s.keepPocket = p.pocket, s.keepScatter = p.scatter, s.toleranceMs = p.tolerance;
+    });
+  });
+  column->addWidget(start_);
+  auto* pair = new QGridLayout;
+  pair->setVerticalSpacing(2);
+  pair->addWidget(note(tr("Grid")), 0, 0);
+  pair->addWidget(note(tr("Swing")), 0, 1);
+  grid_ = new QComboBox(this);
+  grid_->setObjectName("grid");
+  grid_->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
+  grid_->setMinimumContentsLength(4);
+  for (const char* g : kGrids) grid_->addItem(g);
+  connect(grid_, &QComboBox::activated, this, [this] {
+    auto g = parseGrid(grid_->currentText().toStdString());
+    if (g) change(tr("Change the grid"), [&](TimingSettings& s) { g->swing = s.grid.swing, s.grid = *g; });
+  });
+  pair->addWidget(grid_, 1, 0);
+  swing_ = numberField(kSwingRange, tr("Swing"), this);
+  connect(swing_, &QDoubleSpinBox::valueChanged, this, [this](double v) { change(tr("Change swing"), [&](TimingSettings& s) { s.grid.swing = v; }); });
+  pair->addWidget(swing_, 1, 1);
+  column->addLayout(pair);
+  column->addSpacing(2);
+  strength_ = control(tr("Strength"), kStrengthRange, {}, &TimingSettings::strength);
+  drift_ = control(tr("Drift"), kKeepRange, tr("keep "), &TimingSettings::keepDrift);
+  pocket_ = control(tr("Pocket"), kKeepRange, tr("keep "), &TimingSettings::keepPocket);
+  scatter_ = control(tr("Scatter"), kKeepRange, tr("keep "), &TimingSettings::keepScatter);
+  for (auto* c : {strength_, drift_, pocket_, scatter_}) column->addWidget(c);
+  auto* grid = new QGridLayout;
+  grid->setVerticalSpacing(4);
+  grid->setColumnStretch(0, 1);
+  tolerance_ = field(tr("Leave alone within"), kToleranceRange, &TimingSettings::toleranceMs);
+  most_ = field(tr("Move at most"), kLargestMoveRange, &TimingSettings::largestMoveMs);
+  most_->setSpecialValueText(tr("any"));
+  leadIn_ = field(tr("Lead-in"), kLeadInRange, &TimingSettings::leadInMs);
+  leadIn_->setToolTip(tr("How long before the attack a slice begins, at least"));
+  crossfade_ = field(tr("Crossfade"), kCrossfadeRange, &TimingSettings::crossfadeMs);
+  crossfade_->setToolTip(tr("Length of the crossfade between two slices, where the material allows it"));
+  for (auto* f : {tolerance_, most_, leadIn_, crossfade_}) {
+    f->setFixedWidth(78);
+    const int at = grid->rowCount();
+    auto* label = new QLabel(f->accessibleName(), this);
+    label->setBuddy(f);
+    grid->addWidget(label, at, 0);
+    grid->addWidget(f, at, 1);
+  }
+  column->addLayout(grid);
+  for (auto signal : {&Document::songChanged, &Document::selectionChanged}) connect(&doc_, signal, this, &TimingStep::refresh);
+  refresh();
+}
+
+SettingControl* TimingStep::control(const QString& title, const SettingRange& range, const QString& prefix, double TimingSettings::*value) {
+  auto* c = new SettingControl(title, range, prefix, this);
+  connect(c, &SettingControl::changed, this, [this, title, value](double v) { change(tr("Change %1").arg(title.toLower()), [&](TimingSettings& s) { s.*value = v, s.on = true; }, title); });
+  connect(c, &SettingControl::released, &doc_, &Document::endGesture);
+  return c;
+}
+
+QDoubleSpinBox* TimingStep::field(const QString& title, const SettingRange& range, double TimingSettings::*value) {
+  auto* f = numberField(range, title, this);
+  connect(f, &QDoubleSpinBox::valueChanged, this, [this, title, value](double v) { change(tr("Change \"%1\"").arg(title.toLower()), [&](TimingSettings& s) { s.*value = v; }); });
+  return f;
+}
+
+void TimingStep::change(const QString& name, const std::function<void(TimingSettings&)>& edit, const QString& gesture) {
+  auto s = doc_.timing();
+  edit(s);
+  doc_.setTiming(name, s, gesture);
+}
+
+void TimingStep::refresh() {
+  const auto& s = doc_.timing();
+  const QSignalBlocker a(on_), b(start_), c(grid_), d(swing_), e(tolerance_), f(most_), g(leadIn_), h(crossfade_);
+  setEnabled(static_cast<bool>(doc_.activeSet()));
+  on_->setChecked(s.on);
+  int start = static_cast<int>(kStartingPoints.size());
+  for (std::size_t i = 0; i < kStartingPoints.size(); ++i) {
+    const auto& p = kStartingPoints[i];
+    if (s.strength == p.strength && s.keepDrift == p.drift && s.keepPocket == p.pocket && s.keepScatter == p.scatter && s.toleranceMs == p.tolerance) start = static_cast<int>(i);
+  }
+  start_->setCurrentIndex(start);
+  grid_->setCurrentText(QString::fromStdString(toText(s.grid)));
+  swing_->setValue(s.grid.swing);
+  strength_->show(s.strength);
+  drift_->show(s.keepDrift);
+  pocket_->show(s.keepPocket);
+  scatter_->show(s.keepScatter);
+  tolerance_->setValue(s.toleranceMs);
+  most_->setValue(s.largestMoveMs);
+  leadIn_->setValue(s.leadInMs);
+  crossfade_->setValue(s.crossfadeMs);
+  const auto& hits = doc_.planned().hits;
+  drift_->setHint(tr("slow wandering, \u00b1%1 ms").arg(deviation(hits, &PlannedHit::driftMs), 0, 'f', 1));
+  pocket_->setHint(tr("same place of the bar, \u00b1%1 ms").arg(deviation(hits, &PlannedHit::pocketMs), 0, 'f', 1));
+  scatter_->setHint(tr("hit by hit, \u00b1%1 ms").arg(deviation(hits, &PlannedHit::scatterMs), 0, 'f', 1));
+}
+
+}  // namespace ochron

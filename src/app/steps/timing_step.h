@@ -1,0 +1,40 @@
+#pragma once
+
+#include <QCheckBox>
+#include <QComboBox>
+#include <QWidget>
+#include <functional>
+
+#include "document/document.h"
+#include "steps/controls.h"
+
+namespace ochron {
+
+/// The timing plan's controls. Every change is carried out at once.
+class TimingStep : public QWidget {
+  Q_OBJECT
+ public:
+  TimingStep(Document& document, QWidget* parent);
+
+ private:
+  void refresh();
+  void change(const QString& name, const std::function<void(TimingSettings&)>& edit, const QString& gesture = {});
+  SettingControl* control(const QString& title, const SettingRange& range, const QString& prefix, double TimingSettings::*value);
+  QDoubleSpinBox* field(const QString& title, const SettingRange& range, double TimingSettings::*value);
+
+  Document& doc_;
+  QCheckBox* on_;
+  QComboBox* start_;
+  QComboBox* grid_;
+  QDoubleSpinBox* swing_;
+  SettingControl* strength_;
+  SettingControl* drift_;
+  SettingControl* pocket_;
+  SettingControl* scatter_;
+  QDoubleSpinBox* tolerance_;
+  QDoubleSpinBox* most_;
+  QDoubleSpinBox* leadIn_;
+  QDoubleSpinBox* crossfade_;
+};
+
+}  // namespace ochron

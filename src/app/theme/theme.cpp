@@ -1,0 +1,154 @@
+#include "theme/theme.h"
+
+#include <QApplication>
+#include <QFile>
+#include <QFontDatabase>
+#include <QPainter>
+#include <QPalette>
+#include <QSvgRenderer>
+#include <array>
+
+// The resources stand in a static library, which has to be asked for them. Must stand outside every namespace.
+static void initResources() { Q_INIT_RESOURCE(app); }
+
+namespace ochron {
+namespace {
+
+Sheet lightSheet() {
+  return {false,     "#fcfdfe", "#f4f8fb", "#e8edf2", "#1b2a41", "#8c9cb5", "#66768a", "#e3eaf0", "#c3ced9", "#ffffff",
+          "#0f8b8d", "#d3eaea", "#6d4fb3", "#b8720f", "#c8342e"};
+}
+Sheet nightSheet() {
+  return {true,      "#10161d", "#161d26", "#0e1319", "#dfe8f2", "#6d7e94", "#91a0b2", "#1f2933", "#344250", "#1b242e",
+          "#3cc3c0", "#173b3f", "#a48be8", "#e0a03c", "#f0655c"};
+}
+
+QString styleSheet(const Sheet& s) {
+  QString css = QStringLiteral(R"(
+* { font-family: "Orthochron Sans"; font-size: 12px; color: @ink; outline: none; }
+QMainWindow, QDialog, QMessageBox { background: @panel; }
+QMenuBar { background: @chrome; padding: 2px 8px; border: none; }
+QMenuBar::item { padding: 4px 10px; border-radius: 4px; background: transparent; }
+QMenuBar::item:selected { background: @selSoft; }
+QMenu { background: @field; border: 1px solid @rule; padding: 5px; }
+QMenu::item { padding: 5px 26px 5px 12px; border-radius: 4px; }
+QMenu::item:selected { background: @selSoft; }
+QMenu::item:disabled { color: @note; }
+QMenu::separator { height: 1px; background: @hair; margin: 5px 6px; }
+QToolTip { background: @ink; color: @paper; border: none; padding: 5px 7px; }
+QPushButton { background: @field; border: 1px solid @rule; border-radius: 5px; padding: 5px 12px; min-height: 16px; }
+QPushButton:hover { border-color: @sel; }
+QPushButton:focus { border-color: @sel; }
+QPushButton:pressed { background: @selSoft; }
+QPushButton:disabled { color: @note; border-color: @hair; background: @panel; }
+QPushButton[primary="true"] { background: @ink; color: @paper; border-color: @ink; }
+QPushButton[primary="true"]:hover { background: @sel; border-color: @sel; }
+QPushButton[primary="true"]:disabled { background: @rule; border-color: @rule; color: @panel; }
+QToolButton { background: transparent; border: 1px solid transparent; border-radius: 4px; padding: 1px; }
+QToolButton:hover { background: @selSoft; }
+QToolButton:focus { border-color: @sel; }
+QToolButton:checked { background: @selSoft; }
+QComboBox, QDoubleSpinBox, QSpinBox, QLineEdit { background: @field; border: 1px solid @rule; border-radius: 5px; padding: 3px 7px; min-height: 18px;
+  selection-background-color: @sel; selection-color: @paper; }
+QComboBox:hover, QDoubleSpinBox:hover, QSpinBox:hover, QLineEdit:hover { border-color: @note; }
+QComboBox:focus, QDoubleSpinBox:focus, QSpinBox:focus, QLineEdit:focus { border-color: @sel; }
+QComboBox:disabled, QDoubleSpinBox:disabled, QLineEdit:disabled { color: @note; background: @panel; }
+QComboBox::drop-down { border: none; width: 20px; }
+QComboBox::down-arrow { image: url(:/theme/icons/chevron-@tone.svg); width: 12px; height: 12px; }
+QComboBox QAbstractItemView { background: @field; border: 1px solid @rule; selection-background-color: @selSoft; selection-color: @ink; padding: 3px; }
+QDoubleSpinBox, QSpinBox { padding-right: 4px; }
+QDoubleSpinBox::up-button, QDoubleSpinBox::down-button, QSpinBox::up-button, QSpinBox::down-button { width: 0; border: none; }
+QCheckBox { spacing: 7px; }
+QCheckBox::indicator { width: 14px; height: 14px; border: 1px solid @rule; border-radius: 3px; background: @field; }
+QCheckBox::indicator:hover, QCheckBox::indicator:focus { border-color: @sel; }
+QCheckBox::indicator:checked { background: @sel; border-color: @sel; image: url(:/theme/icons/tick.svg); }
+QScrollBar { background: transparent; border: none; }
+QScrollBar:vertical { width: 9px; } QScrollBar:horizontal { height: 9px; }
+QScrollBar::handle { background: @rule; border-radius: 3px; margin: 1px; }
+QScrollBar::handle:hover { background: @note; }
+QScrollBar::handle:vertical { min-height: 24px; } QScrollBar::handle:horizontal { min-width: 24px; }
+QScrollBar::add-line, QScrollBar::sub-line, QScrollBar::add-page, QScrollBar::sub-page { background: none; border: none; width: 0; height: 0; }
+QScrollArea, QAbstractScrollArea { background: transparent; border: none; }
+QTableView, QTableWidget, QListView { background: @field; border: 1px solid @rule; border-radius: 5px; gridline-color: @hair; selection-background-color: @selSoft; selection-color: @ink; }
+QHeaderView::section { background: @panel; color: @note; border: none; border-bottom: 1px solid @rule; padding: 4px 8px; }
+QSplitter::handle { background: @rule; }
+QSplitter::handle:hover { background: @sel; }
+QProgressBar { background: @hair; border: none; border-radius: 3px; min-height: 6px; max-height: 6px; }
+QProgressBar::chunk { background: @sel; border-radius: 3px; }
+QLabel[note="true"] { color: @note; font-size: 11px; }
+)");
+  const std::array<std::pair<const char*, QColor>, 9> names{{{"@selSoft", s.selectionSoft}, {"@sel", s.selection}, {"@ink", s.ink}, {"@note", s.note}, {"@hair", s.hairline},
+                                                             {"@rule", s.rule}, {"@paper", s.paper}, {"@panel", s.panel}, {"@chrome", s.chrome}}};
+  css.replace("@field", s.field.name()).replace("@tone", s.night ? "night" : "light");
+  for (const auto& [name, colour] : names) css.replace(name, colour.name());
+  return css;
+}
+
+}  // namespace
+
+Theme& Theme::get() {
+  static Theme theme;
+  return theme;
+}
+
+Theme::Theme() : sheet_(lightSheet()) {
+  initResources();
+  for (const char* weight : {"Regular", "Medium", "SemiBold"}) QFontDatabase::addApplicationFont(QStringLiteral(":/theme/fonts/OrthochronSans-%1.otf").arg(weight));
+  apply();
+}
+
+void Theme::setNight(bool night) {
+  if (night == sheet_.night) return;
+  sheet_ = night ? nightSheet() : lightSheet();
+  apply();
+  emit changed();
+}
+
+void Theme::apply() {
+  QApplication::setStyle("Fusion");
+  QPalette p;
+  p.setColor(QPalette::Window, sheet_.panel);
+  p.setColor(QPalette::WindowText, sheet_.ink);
+  p.setColor(QPalette::Base, sheet_.field);
+  p.setColor(QPalette::Text, sheet_.ink);
+  p.setColor(QPalette::Button, sheet_.panel);
+  p.setColor(QPalette::ButtonText, sheet_.ink);
+  p.setColor(QPalette::Highlight, sheet_.selection);
+  p.setColor(QPalette::PlaceholderText, sheet_.note);
+  QApplication::setPalette(p);
+  QApplication::setFont(font(12));
+  qApp->setStyleSheet(styleSheet(sheet_));
+}
+
+QFont Theme::font(double px, int weight) const {
+  QFont f("Orthochron Sans");
+  f.setPixelSize(static_cast<int>(px));
+  f.setWeight(weight >= 600 ? QFont::DemiBold : weight >= 500 ? QFont::Medium : QFont::Normal);
+  return f;
+}
+
+QPixmap Theme::pixmap(const QString& name, const QColor& colour, int side, double ratio) const {
+  QFile file(QStringLiteral(":/theme/icons/%1.svg").arg(name));
+  if (!file.open(QIODevice::ReadOnly)) return {};
+  QSvgRenderer svg(file.readAll().replace("currentColor", colour.name().toUtf8()));
+  QPixmap pixmap(QSize(side, side) * ratio);
+  pixmap.setDevicePixelRatio(ratio);
+  pixmap.fill(Qt::transparent);
+  QPainter painter(&pixmap);
+  svg.render(&painter, QRectF(0, 0, side, side));
+  return pixmap;
+}
+
+QIcon Theme::icon(const QString& name) const {
+  QIcon icon;
+  icon.addPixmap(pixmap(name, sheet_.note, 20, 2), QIcon::Normal, QIcon::Off);
+  icon.addPixmap(pixmap(name, sheet_.selection, 20, 2), QIcon::Normal, QIcon::On);
+  return icon;
+}
+
+QColor Theme::tab(int i) const {
+  static const std::array<QColor, 8> light{"#6f9cc4", "#8fb573", "#c9a34e", "#b57aa0", "#6fb0a8", "#c08468", "#8a86c4", "#9aa3ad"};
+  return light[static_cast<std::size_t>(i) % light.size()];
+}
+
+}  // namespace ochron
