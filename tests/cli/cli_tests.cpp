@@ -1,0 +1,148 @@
+#include <gtest/gtest.h>
+
+#include <cmath>
+#include <filesystem>
+#include <fstream>
+#include <nlohmann/json.hpp>
+
+#include "media/audio_file.h"
+#include "store/project.h"
+#include "support/performance.h"
+#include "support/process.h"
+#include "support/scratch.h"
+
+namespace ochron {
+namespace {
+
+using Json = nlohmann::json;
+using test::Scratch;
+
+test::Outcome cli(std::vector<std::string> args) {
+  args.insert(args.begin(), OCHRON_CLI);
+  return test::run(args);
+}
+
+void writeWav(const std::filesystem::path& file, const std::vector<float>& samples, int rate = 48'000) {
+  auto w = AudioFileWriter::create(file, {FileFormat::wav, SampleFormat::pcm24, rate, 1});
+  ASSERT_TRUE(w.has_value());
+  ASSERT_TRUE(w->write(samples));
+  ASSERT_TRUE(w->finish());
+}
+
+std::vector<float> readAll(const std::filesystem::path& file) {
+  auto r = AudioFileReader::open(file);
+  EXPECT_TRUE(r.has_value());
+  std::vector<float> out(static_cast<std::size_t>(r->info().length.value * r->info().channels));
+  EXPECT_TRUE(r->read(out));
+  return out;
+}
+
+struct Kit : ::testing::Test {
+  void SetUp() override {
+    test::Style style;
+    style.bars = 10;
+    performance = test::perform(style);
+    const char* names[] = {"kick.wav", "snare.wav", "hat.wav", "over.wav"};
+    for (std::size_t i = 0; i < 4; ++i) {
+      writeWav(scratch / names[i], performance.mics[i]);
+      files.push_back((scratch / names[i]).string());
+    }
+  }
+  Scratch scratch;
+  test::Performance performance;
+  std::vector<std::string> files;
+};
+
+TEST_F(Kit, HitsPrintsOneJsonDocumentAsTheContractSays) {
+  const auto r = cli({"hits", files[0], files[1], files[2], "--guides", "0,1", "--json"});
+  ASSERT_EQ(r.status, 0) << r.err;
+  const auto j = Json::parse(r.out);
+  EXPECT_EQ(j["rate"], 48'000);
+  std::vector<Frames> found, truth;
+  for (const auto& h : j["hits"]) {
+    found.emplace_back(h["frame"].get<std::int64_t>());
+    EXPECT_NEAR(h["time"].get<double>(), static_cast<double>(found.back().value) / 48'000, 1e-9);
+    EXPECT_TRUE(h["strength"].is_number() && h["confidence"].is_number() && h["class"].is_string() && h["tracks"].is_array());
+    for (const auto& t : h["tracks"]) EXPECT_LT(t.get<int>(), 2);
+  }
+  for (const auto& h : performance.of({DrumClass::kick, DrumClass::snare})) truth.push_back(h.at);
+  EXPECT_GE(test::compare(truth, found, 48'000, 5).f1, 0.98);
+}
+
+TEST_F(Kit, QuantizeAtFullStrengthPutsEveryOnsetOnItsGridFrameAndMovesAllMicsAlike) {
+  const auto out = scratch / "out";
+  const auto r = cli({"quantize", files[0], files[1], files[2], files[3], "--tempo", "120", "--grid", "1/16", "--start", "0.5", "--guides", "0,1", "--out", out.string(), "--report",
+                      (scratch / "report.json").string()});
+  ASSERT_EQ(r.status, 0) << r.err;
+  const auto j = Json::parse(std::ifstream(scratch / "report.json"));
+  ASSERT_GT(j["moves"].size(), 30u);
+  ASSERT_TRUE(j.contains("seams") && j.contains("feel"));
+  int onGrid = 0;
+  std::vector<std::vector<float>> before, after;
+  for (const auto& f : files) before.push_back(readAll(f)), after.push_back(readAll(out / std::filesystem::path(f).filename()));
+  for (std::size_t i = 0; i < 4; ++i) ASSERT_EQ(before[i].size(), after[i].size());
+  for (const auto& move : j["moves"]) {
+    const auto from = std::llround(move["from"].get<double>() * 48'000);
+    const auto to = std::llround(move["to"].get<double>() * 48'000);
+    onGrid += (to - 24'000) % 6000 == 0 ? 1 : 0;
+    for (std::size_t mic = 0; mic < 4; ++mic)
+      for (std::int64_t k = 0; k < 400; ++k) ASSERT_EQ(before[mic][static_cast<std::size_t>(from + k)], after[mic][static_cast<std::size_t>(to + k)]);
+  }
+  EXPECT_GE(onGrid, static_cast<int>(j["moves"].size()) - 2);
+}
+
+TEST_F(Kit, QuantizeKeepingEverythingGivesBackTheRecording) {
+  const auto out = scratch / "out";
+  const auto r = cli({"quantize", files[0], files[1], "--tempo", "120", "--grid", "1/16", "--start", "0.5", "--keep-drift", "100", "--keep-pocket", "100", "--keep-scatter", "100", "--out", out.string()});
+  ASSERT_EQ(r.status, 0) << r.err;
+  EXPECT_EQ(readAll(files[1]), readAll(out / "snare.wav"));
+}
+
+TEST_F(Kit, BadInputIsOneLineAndExitTwoAndLeavesNothing) {
+  std::ofstream(scratch / "bad.wav") << "RIFF no sound at all";
+  const auto out = scratch / "out";
+  for (const auto& args : std::vector<std::vector<std::string>>{{"hits", (scratch / "bad.wav").string()},
+                                                                {"hits", (scratch / "missing.wav").string()},
+                                                                {"hits", files[0], "--guides", "3"},
+                                                                {"quantize", files[0], (scratch / "bad.wav").string(), "--tempo", "120", "--grid", "1/16", "--out", out.string()},
+                                                                {"quantize", files[0], "--tempo", "120", "--grid", "1/5", "--out", out.string()},
+                                                                {"quantize", files[0], "--tempo", "120", "--grid", "1/16", "--out", scratch.path().string()},
+                                                                {"render", (scratch / "none.ochron").string(), "--out", (scratch / "x.wav").string()},
+                                                                {"info", (scratch / "bad.wav").string()}}) {
+    const auto r = cli(args);
+    EXPECT_EQ(r.status, 2) << args[0] << r.out;
+    EXPECT_TRUE(r.out.empty());
+    EXPECT_EQ(std::count(r.err.begin(), r.err.end(), '\n'), 1) << r.err;
+  }
+  EXPECT_TRUE(!std::filesystem::exists(out) || std::filesystem::is_empty(out));
+}
+
+TEST(Cli, WrongUseIsExitOneAndHelpIsZeroOnEveryLevel) {
+  for (const auto& args : std::vector<std::vector<std::string>>{{}, {"hits"}, {"dance"}, {"hits", "a.wav", "--no-such-option"}, {"quantize", "a.wav", "--tempo", "fast", "--grid", "1/16", "--out", "x"}})
+    EXPECT_EQ(cli(args).status, 1);
+  for (const auto& args : std::vector<std::vector<std::string>>{{"--help"}, {"hits", "--help"}, {"quantize", "--help"}, {"render", "--help"}, {"info", "--help"}}) EXPECT_EQ(cli(args).status, 0);
+}
+
+TEST(Cli, InfoAndRenderKnowTheDemoProject) {
+  const Scratch scratch;
+  // A copy, so that the decoded files do not land in the source tree.
+  const auto project = scratch / "demo.ochron";
+  std::filesystem::copy(std::filesystem::path(OCHRON_SOURCE_DIR) / "demo/song/Low Tide Lanterns.ochron", project, std::filesystem::copy_options::recursive);
+  const auto info = cli({"info", project.string(), "--json"});
+  ASSERT_EQ(info.status, 0) << info.err;
+  const auto j = Json::parse(info.out);
+  EXPECT_EQ(j["tracks"], 12);
+  EXPECT_EQ(j["mic sets"], 4);
+  EXPECT_TRUE(j["missing"].empty());
+  const auto r = cli({"render", project.string(), "--out", (scratch / "mix.flac").string(), "--range", "3-4"});
+  ASSERT_EQ(r.status, 0) << r.err;
+  const auto mix = AudioFileReader::open(scratch / "mix.flac");
+  ASSERT_TRUE(mix.has_value());
+  EXPECT_NEAR(static_cast<double>(mix->info().length.value), 2 * 4 * 60.0 / 104 * 48'000, 2);
+  const auto stems = cli({"render", project.string(), "--out", (scratch / "stems").string(), "--range", "5", "--stems"});
+  ASSERT_EQ(stems.status, 0) << stems.err;
+  EXPECT_EQ(std::distance(std::filesystem::directory_iterator(scratch / "stems"), {}), 12);
+}
+
+}  // namespace
+}  // namespace ochron

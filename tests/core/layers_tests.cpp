@@ -1,0 +1,79 @@
+// Holds the arrows of docs/architecture.md: a core folder includes only what its line in src/core/CMakeLists.txt lists.
+
+#include <gtest/gtest.h>
+
+#include <filesystem>
+#include <fstream>
+#include <map>
+#include <regex>
+#include <set>
+#include <sstream>
+
+namespace {
+namespace fs = std::filesystem;
+
+const fs::path kSource = fs::path(OCHRON_SOURCE_DIR) / "src";
+
+std::string textOf(const fs::path& file) {
+  std::stringstream s;
+  s << std::ifstream(file).rdbuf();
+  return s.str();
+}
+
+std::map<std::string, std::set<std::string>> allowed() {
+  std::map<std::string, std::set<std::string>> out;
+  const auto text = textOf(kSource / "core" / "CMakeLists.txt");
+  const std::regex line(R"(ochron_core_library\((\w+)([^)]*)\))");
+  for (std::sregex_iterator it(text.begin(), text.end(), line), end; it != end; ++it) {
+    auto& uses = out[(*it)[1]];
+    uses.insert((*it)[1]);
+    std::stringstream words((*it)[2].str());
+    std::string word;
+    bool listing = false;
+    while (words >> word) {
+      if (word == "USES") listing = true;
+      else if (word == "LINKS") listing = false;
+      else if (listing) uses.insert(word);
+    }
+  }
+  return out;
+}
+
+std::vector<std::string> includesOf(const fs::path& file) {
+  std::vector<std::string> out;
+  const auto text = textOf(file);
+  const std::regex include(R"(#include [<"]([^>"]+)[>"])");
+  for (std::sregex_iterator it(text.begin(), text.end(), include), end; it != end; ++it) out.push_back((*it)[1]);
+  return out;
+}
+
+TEST(Layers, CoreFoldersIncludeOnlyWhatTheyList) {
+  const auto rules = allowed();
+  ASSERT_GE(rules.size(), 10u);
+  int checked = 0;
+  for (const auto& entry : fs::recursive_directory_iterator(kSource / "core")) {
+    if (entry.path().extension() != ".cpp" && entry.path().extension() != ".h") continue;
+    const auto folder = entry.path().parent_path().filename().string();
+    ASSERT_TRUE(rules.contains(folder)) << folder;
+    for (const auto& include : includesOf(entry.path())) {
+      const auto slash = include.find('/');
+      if (slash == std::string::npos || !rules.contains(include.substr(0, slash))) continue;
+      EXPECT_TRUE(rules.at(folder).contains(include.substr(0, slash))) << entry.path() << " includes " << include;
+      ++checked;
+    }
+  }
+  EXPECT_GT(checked, 50);
+}
+
+TEST(Layers, CoreKnowsNoQt) {
+  for (const auto& entry : fs::recursive_directory_iterator(kSource / "core"))
+    if (entry.is_regular_file())
+      for (const auto& include : includesOf(entry.path())) EXPECT_FALSE(std::regex_match(include, std::regex("Q[A-Z].*|Qt.*"))) << entry.path() << " includes " << include;
+}
+
+TEST(Layers, SongKnowsNoAnalysisRenderingOrFiles) {
+  const auto song = allowed().at("song");
+  for (const char* above : {"analysis", "render", "store", "media", "play", "feel", "seams"}) EXPECT_FALSE(song.contains(above)) << above;
+}
+
+}  // namespace

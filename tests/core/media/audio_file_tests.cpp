@@ -1,0 +1,187 @@
+#include "media/audio_file.h"
+
+#include <gtest/gtest.h>
+
+#include <cmath>
+#include <fstream>
+#include <random>
+
+#include "media/decoded.h"
+#include "support/scratch.h"
+
+namespace ochron {
+namespace {
+
+using test::Scratch;
+
+std::vector<float> noise(std::size_t n, int bits, unsigned seed = 3) {
+  std::mt19937 dice(seed);
+  const double scale = std::ldexp(1.0, bits - 1);
+  std::vector<float> out(n);
+  for (auto& s : out) s = static_cast<float>(std::floor((static_cast<double>(dice()) / 4294967296.0 * 1.6 - 0.8) * scale) / scale);
+  return out;
+}
+
+void write(const std::filesystem::path& file, const WriteFormat& format, const std::vector<float>& samples, std::optional<std::int64_t> stamp = {}) {
+  auto w = AudioFileWriter::create(file, format, stamp);
+  ASSERT_TRUE(w.has_value()) << w.error().message;
+  ASSERT_TRUE(w->write(samples).has_value());
+  ASSERT_TRUE(w->finish().has_value());
+}
+
+struct Lossless {
+  const char* name;
+  FileFormat format;
+  SampleFormat samples;
+  int bits;
+};
+class LosslessFormat : public ::testing::TestWithParam<Lossless> {};
+
+TEST_P(LosslessFormat, GivesBackTheVerySamples) {
+  const Scratch scratch;
+  const auto& p = GetParam();
+  const auto samples = noise(30'000, p.bits);
+  const auto file = scratch / p.name;
+  write(file, {p.format, p.samples, 44'100, 2}, samples);
+  auto r = AudioFileReader::open(file);
+  ASSERT_TRUE(r.has_value()) << r.error().message;
+  EXPECT_EQ(r->info().rate, 44'100);
+  EXPECT_EQ(r->info().channels, 2);
+  EXPECT_EQ(r->info().length, Frames{15'000});
+  EXPECT_EQ(r->info().samples, p.samples);
+  std::vector<float> back(samples.size());
+  EXPECT_EQ(*r->read(back), 15'000);
+  EXPECT_EQ(back, samples);
+}
+INSTANTIATE_TEST_SUITE_P(Formats, LosslessFormat,
+                         ::testing::Values(Lossless{"a16.wav", FileFormat::wav, SampleFormat::pcm16, 16}, Lossless{"a24.wav", FileFormat::wav, SampleFormat::pcm24, 24},
+                                           Lossless{"a32.wav", FileFormat::wav, SampleFormat::pcm32, 24}, Lossless{"af.wav", FileFormat::wav, SampleFormat::float32, 24},
+                                           Lossless{"a24.flac", FileFormat::flac, SampleFormat::pcm24, 24}, Lossless{"a16.flac", FileFormat::flac, SampleFormat::pcm16, 16},
+                                           Lossless{"a24.aiff", FileFormat::aiff, SampleFormat::pcm24, 24}));
+
+TEST(AudioFile, TimeStampOfABroadcastWaveIsRead) {
+  const Scratch scratch;
+  write(scratch / "b.wav", {FileFormat::wav, SampleFormat::pcm24, 48'000, 1}, noise(1000, 24), 172'800'000'000);
+  EXPECT_EQ(AudioFileReader::open(scratch / "b.wav")->info().timeReference, 172'800'000'000);
+}
+
+TEST(AudioFile, TruncatedDataIsRefusedWithASentence) {
+  const Scratch scratch;
+  write(scratch / "t.wav", {FileFormat::wav, SampleFormat::pcm16, 48'000, 1}, noise(5000, 16));
+  std::filesystem::resize_file(scratch / "t.wav", 4144);
+  const auto r = AudioFileReader::open(scratch / "t.wav");
+  ASSERT_FALSE(r.has_value());
+  EXPECT_NE(r.error().message.find("t.wav: the data chunk says 10000 bytes, the file holds 4100"), std::string::npos) << r.error().message;
+}
+
+TEST(AudioFile, NonsenseIsRefused) {
+  const Scratch scratch;
+  std::ofstream(scratch / "text.wav") << "this is no sound";
+  std::ofstream(scratch / "empty.flac");
+  EXPECT_FALSE(AudioFileReader::open(scratch / "text.wav"));
+  EXPECT_FALSE(AudioFileReader::open(scratch / "empty.flac"));
+  EXPECT_FALSE(AudioFileReader::open(scratch / "missing.wav"));
+  EXPECT_FALSE(AudioFileReader::open(scratch.path()));
+}
+
+TEST(AudioFile, SamplesThatAreNotNumbersAreRefused) {
+  const Scratch scratch;
+  auto samples = noise(5000, 24);
+  samples[3000] = std::nanf("");
+  write(scratch / "n.wav", {FileFormat::wav, SampleFormat::float32, 48'000, 1}, samples);
+  Progress progress;
+  const auto m = decodeMedia(scratch / "n.wav", scratch / "cache", 48'000, progress);
+  ASSERT_FALSE(m.has_value());
+  EXPECT_NE(m.error().message.find("not numbers"), std::string::npos);
+}
+
+TEST(AudioFile, UnfinishedWritingLeavesNothing) {
+  const Scratch scratch;
+  {
+    auto w = AudioFileWriter::create(scratch / "u.wav", {});
+    ASSERT_TRUE(w->write(noise(100, 24)).has_value());
+  }
+  EXPECT_TRUE(std::filesystem::is_empty(scratch.path()));
+}
+
+TEST(DecodedMedia, HoldsTheFilesSamplesAndTheirPeaks) {
+  const Scratch scratch;
+  const auto samples = noise(2 * 10'000, 24);
+  write(scratch / "d.wav", {FileFormat::wav, SampleFormat::pcm24, 48'000, 2}, samples);
+  Progress progress;
+  const auto m = *decodeMedia(scratch / "d.wav", scratch / "cache", 48'000, progress);
+  ASSERT_EQ(m->length(), Frames{10'000});
+  float low = 1, high = -1;
+  for (std::size_t i = 0; i < 10'000; ++i) ASSERT_EQ(m->channel(1)[i], samples[2 * i + 1]);
+  for (std::size_t i = 64; i < 128; ++i) low = std::min(low, m->channel(1)[i]), high = std::max(high, m->channel(1)[i]);
+  EXPECT_NEAR(m->peaks(1).levels[0][1].low / 32767.0, low, 2e-5);
+  EXPECT_NEAR(m->peaks(1).levels[0][1].high / 32767.0, high, 2e-5);
+  EXPECT_EQ(m->peaks(1).levels.size(), static_cast<std::size_t>(kPeakLevels));
+  // The second time the cache serves.
+  EXPECT_EQ((*decodeMedia(scratch / "d.wav", scratch / "cache", 48'000, progress))->channel(0)[77], m->channel(0)[77]);
+}
+
+struct Conversion {
+  int from, to;
+};
+class SampleRateConversion : public ::testing::TestWithParam<Conversion> {};
+
+TEST_P(SampleRateConversion, KeepsASineAbove110Db) {
+  const Scratch scratch;
+  const auto [from, to] = GetParam();
+  std::vector<float> sine(static_cast<std::size_t>(from * 2));
+  for (std::size_t i = 0; i < sine.size(); ++i) sine[i] = static_cast<float>(0.5 * std::sin(2 * M_PI * 997 * static_cast<double>(i) / from));
+  write(scratch / "s.wav", {FileFormat::wav, SampleFormat::float32, from, 1}, sine);
+  Progress progress;
+  const auto m = *decodeMedia(scratch / "s.wav", scratch / "cache", to, progress);
+  ASSERT_EQ(m->length(), Frames{to * 2});
+  double error = 0, power = 0;
+  for (int i = to / 2; i < to * 3 / 2; ++i) {
+    const double truth = 0.5 * std::sin(2 * M_PI * 997 * static_cast<double>(i) / to);
+    error += std::pow(m->channel(0)[static_cast<std::size_t>(i)] - truth, 2), power += truth * truth;
+  }
+  EXPECT_GT(10 * std::log10(power / error), 110);
+}
+INSTANTIATE_TEST_SUITE_P(Rates, SampleRateConversion, ::testing::Values(Conversion{44'100, 48'000}, Conversion{96'000, 48'000}, Conversion{48'000, 44'100}));
+
+TEST(DecodedMedia, CancelLeavesNothingBehind) {
+  const Scratch scratch;
+  write(scratch / "c.wav", {FileFormat::wav, SampleFormat::pcm16, 48'000, 1}, noise(100'000, 16));
+  Progress progress;
+  progress.cancel();
+  const auto m = decodeMedia(scratch / "c.wav", scratch / "cache", 48'000, progress);
+  ASSERT_FALSE(m.has_value());
+  EXPECT_EQ(m.error().kind, ErrorKind::cancelled);
+  EXPECT_TRUE(std::filesystem::is_empty(scratch / "cache"));
+}
+
+TEST(DecodedMedia, DamagedCacheFilesAreRefused) {
+  const Scratch scratch;
+  std::ofstream(scratch / "x.decoded") << std::string(200, 'x');
+  EXPECT_FALSE(DecodedMedia::map(scratch / "x.decoded"));
+}
+
+TEST(Peaks, BlockSizeChangesNothing) {
+  const auto samples = noise(10'007, 24);
+  PeakBuilder whole, parts;
+  whole.add(samples);
+  for (std::size_t i = 0; i < samples.size();) {
+    const auto n = std::min<std::size_t>(1 + i % 97, samples.size() - i);
+    parts.add(std::span(samples).subspan(i, n));
+    i += n;
+  }
+  const auto a = whole.finish();
+  const auto b = parts.finish();
+  for (int level = 0; level < kPeakLevels; ++level) {
+    const auto k = static_cast<std::size_t>(level);
+    ASSERT_EQ(a[k].size(), peakCount(10'007, level));
+    for (std::size_t i = 0; i < a[k].size(); ++i) {
+      ASSERT_EQ(a[k][i].low, b[k][i].low);
+      ASSERT_EQ(a[k][i].high, b[k][i].high);
+      ASSERT_NEAR(a[k][i].rms, b[k][i].rms, 1);
+    }
+  }
+}
+
+}  // namespace
+}  // namespace ochron

@@ -1,0 +1,199 @@
+#include <gtest/gtest.h>
+#include <signal.h>
+#include <sys/wait.h>
+#include <unistd.h>
+
+#include <chrono>
+#include <cmath>
+#include <fcntl.h>
+#include <thread>
+
+#include "media/audio_file.h"
+#include "play/player.h"
+#include "support/scratch.h"
+#include "support/song_maker.h"
+
+namespace ochron {
+namespace {
+
+using namespace std::chrono_literals;
+
+std::shared_ptr<const PlayPlan> planOf(const test::MadeSong& m) {
+  auto plan = std::make_shared<PlayPlan>();
+  plan->edited = compilePlan(m.song, m.pool);
+  plan->original = plan->edited;
+  plan->clicks = clicksOf(m.song.tempo, {Frames{0}, m.song.end()});
+  return plan;
+}
+
+test::MadeSong constant(float value) { return test::songOf(*TempoMap::steady(48'000, 120), {std::vector<float>(480'000, value)}, {}); }
+
+struct Blocks {
+  explicit Blocks(Engine& e) : engine(e) {}
+  std::vector<float> next(std::size_t n) {
+    std::vector<float> left(n), right(n);
+    engine.process(left, right);
+    return left;
+  }
+  Engine& engine;
+};
+
+TEST(Engine, PlaysTheSongFromWhereItWasPut) {
+  const auto p = test::perform({});
+  const auto m = test::songOf(p);
+  Engine engine(48'000);
+  Blocks blocks(engine);
+  engine.setPlan(planOf(m));
+  engine.seek(Frames{30'000});
+  engine.play();
+  blocks.next(512);  // start ramp
+  const auto out = blocks.next(512);
+  for (std::size_t i = 0; i < out.size(); ++i) {
+    float sum = 0;
+    for (const auto& mic : p.mics) sum += mic[30'512 + i];
+    ASSERT_NEAR(out[i], sum, 1e-6);
+  }
+  EXPECT_EQ(engine.position(), Frames{31'024});
+}
+
+TEST(Engine, LoopsToTheFrame) {
+  Engine engine(48'000);
+  Blocks blocks(engine);
+  engine.setPlan(planOf(constant(0.1f)));
+  engine.setLoop({Frames{1000}, Frames{1700}});
+  engine.seek(Frames{1000});
+  engine.play();
+  blocks.next(1024);
+  EXPECT_EQ(engine.position(), Frames{1000 + 1024 - 700});
+}
+
+TEST(Engine, SwitchingVersionsAndPlansIsFreeOfClicks) {
+  auto plan = std::make_shared<PlayPlan>();
+  const auto loud = constant(0.5f);
+  const auto soft = constant(0.1f);
+  plan->edited = compilePlan(loud.song, loud.pool);
+  plan->original = compilePlan(soft.song, soft.pool);
+  Engine engine(48'000);
+  Blocks blocks(engine);
+  engine.setPlan(plan);
+  engine.play();
+  blocks.next(4096);
+  engine.setOriginal(true);
+  auto out = blocks.next(4096);
+  engine.setPlan(planOf(loud));
+  engine.setOriginal(false);
+  const auto more = blocks.next(4096);
+  out.insert(out.end(), more.begin(), more.end());
+  for (std::size_t i = 1; i < out.size(); ++i) ASSERT_LT(std::abs(out[i] - out[i - 1]), 0.002f) << i;
+  EXPECT_NEAR(out[3000], 0.1f, 1e-6);
+  EXPECT_NEAR(out.back(), 0.5f, 1e-6);
+}
+
+TEST(Engine, ClickSoundsOnTheBeatWithTheDownbeatApart) {
+  const auto m = constant(0);
+  Engine engine(48'000);
+  Blocks blocks(engine);
+  engine.setPlan(planOf(m));
+  engine.setClick(true, 0);
+  engine.seek(Frames{-4096});
+  engine.play();
+  blocks.next(4096);
+  const auto bar = blocks.next(96'000 / 16 * 16);
+  const auto loudAt = [&](std::size_t f) {
+    float peak = 0;
+    for (std::size_t i = f; i < f + 600; ++i) peak = std::max(peak, std::abs(bar[i]));
+    return peak;
+  };
+  for (const std::size_t beat : {0u, 24'000u, 48'000u, 72'000u}) EXPECT_GT(loudAt(beat), 0.2f);
+  EXPECT_LT(loudAt(12'000), 1e-6f);
+  EXPECT_NE(bar[100], bar[24'100]);
+}
+
+TEST(SimulatedDevice, RunsInRealTimeAndRecordsWhatItPlays) {
+  const test::Scratch scratch;
+  Player player(48'000);
+  auto device = std::make_unique<SimulatedDevice>();
+  device->recordTo(scratch / "played.wav");
+  auto* raw = device.get();
+  ASSERT_TRUE(player.useDevice(std::move(device)));
+  player.setPlan(planOf(constant(0.25f)));
+  player.engine().play();
+  const auto begin = std::chrono::steady_clock::now();
+  while (player.engine().position() < Frames{14'400} && std::chrono::steady_clock::now() - begin < 5s) std::this_thread::sleep_for(5ms);
+  const auto seconds = std::chrono::duration<double>(std::chrono::steady_clock::now() - begin).count();
+  EXPECT_GT(seconds, 0.2);
+  raw->stop();
+  ASSERT_TRUE(raw->recorded());
+  auto reader = AudioFileReader::open(scratch / "played.wav");
+  ASSERT_TRUE(reader.has_value());
+  EXPECT_GE(reader->info().length, Frames{14'400});
+  std::vector<float> samples(static_cast<std::size_t>(reader->info().length.value * 2));
+  ASSERT_TRUE(reader->read(samples));
+  EXPECT_NEAR(samples[samples.size() - 2], 0.25f, 1e-6);
+}
+
+TEST(SimulatedDevice, CountsADropOutWhenItIsToldToStall) {
+  Engine engine(48'000);
+  SimulatedDevice device;
+  ASSERT_TRUE(device.start(engine, {}));
+  std::this_thread::sleep_for(50ms);
+  const auto before = device.dropOuts();
+  device.stall(200);
+  std::this_thread::sleep_for(400ms);
+  device.stop();
+  EXPECT_GT(device.dropOuts(), before);
+}
+
+/// A JACK server with its dummy driver, for the length of a test.
+class JackServer {
+ public:
+  JackServer() {
+    ::setenv("JACK_NO_AUDIO_RESERVATION", "1", 1);
+    ::setenv("JACK_DEFAULT_SERVER", name_.c_str(), 1);
+    child_ = ::fork();
+    if (child_ == 0) {
+      const int quiet = ::open("/dev/null", O_WRONLY);
+      ::dup2(quiet, 1), ::dup2(quiet, 2);
+      ::execlp("jackd", "jackd", "--no-realtime", "--name", name_.c_str(), "-d", "dummy", "-r", "48000", "-p", "1024", static_cast<char*>(nullptr));
+      ::_exit(127);
+    }
+  }
+  ~JackServer() {
+    ::kill(child_, SIGTERM);
+    ::waitpid(child_, nullptr, 0);
+  }
+  bool running() const { return ::waitpid(child_, nullptr, WNOHANG) == 0; }
+
+ private:
+  std::string name_ = "ochron-test-" + std::to_string(::getpid());
+  pid_t child_ = -1;
+};
+
+TEST(RtAudioDevice, PlaysThroughAJackServer) {
+  const JackServer server;
+  ::setenv("JACK_NO_START_SERVER", "1", 1);
+  Result<std::unique_ptr<RtAudioDevice>> device = fail(ErrorKind::notFound, "not tried");
+  for (int i = 0; i < 100 && !device; ++i) {
+    std::this_thread::sleep_for(100ms);
+    ASSERT_TRUE(server.running()) << "the JACK server did not start";
+    device = RtAudioDevice::open("jack");
+  }
+  ASSERT_TRUE(device) << device.error().message;
+  EXPECT_NE((*device)->name().find("JACK"), std::string::npos);
+  Player player(48'000);
+  ASSERT_TRUE(player.useDevice(std::move(*device)));
+  player.setPlan(planOf(constant(0.25f)));
+  player.engine().play();
+  for (int i = 0; i < 200 && player.engine().position() < Frames{24'000}; ++i) std::this_thread::sleep_for(20ms);
+  EXPECT_GE(player.engine().position(), Frames{24'000});
+  EXPECT_NEAR(player.engine().takeMasterPeak(0), 0.25f, 1e-3);
+}
+
+TEST(RtAudioDevice, NoDeviceIsSaidInASentence) {
+  const auto none = RtAudioDevice::open("no such kind");
+  ASSERT_FALSE(none);
+  EXPECT_NE(none.error().message.find("simulated"), std::string::npos);
+}
+
+}  // namespace
+}  // namespace ochron

@@ -1,0 +1,135 @@
+#include "render/render.h"
+
+#include <gtest/gtest.h>
+
+#include <cmath>
+
+#include "dsp/fade.h"
+#include "media/audio_file.h"
+#include "render/export.h"
+#include "seams/apply_plan.h"
+#include "song/edits.h"
+#include "support/scratch.h"
+#include "support/song_maker.h"
+
+namespace ochron {
+namespace {
+
+test::MadeSong quantized() {
+  test::Style style;
+  style.bars = 6;
+  auto m = test::songOf(test::perform(style));
+  TimingPlan plan;
+  plan.settings.on = true;
+  m.song = *applyTimingPlan(*setTimingPlan(m.song, m.set, plan), m.set, m.pool);
+  return m;
+}
+
+TEST(Render, AnUntouchedClipIsTheRecordingBitForBit) {
+  test::Style style;
+  style.bars = 2;
+  const auto p = test::perform(style);
+  const auto m = test::songOf(p);
+  EXPECT_EQ(test::rendered(m, 1, {Frames{0}, m.song.end()}), p.mics[1]);
+}
+
+TEST(Render, BlockSizeCannotBeHeard) {
+  const auto m = quantized();
+  const auto plan = compilePlan(m.song, m.pool);
+  const FrameRange range{Frames{10'000}, Frames{130'000}};
+  const auto whole = test::rendered(m, 1, range);
+  for (const std::size_t block : {1u, 2u, 3u, 7u, 15u, 64u, 1000u}) {
+    std::vector<float> parts(whole.size(), 0.0f);
+    for (std::size_t i = 0; i < parts.size(); i += block) {
+      const auto n = std::min(block, parts.size() - i);
+      addSegments(*plan.tracks[1].channels[0], range.start + Frames{static_cast<std::int64_t>(i)}, std::span(parts).subspan(i, n));
+    }
+    ASSERT_EQ(parts, whole) << block;
+  }
+}
+
+TEST(Render, ASplitWithoutMovingCannotBeHeard) {
+  test::Style style;
+  style.bars = 2;
+  const auto p = test::perform(style);
+  auto m = test::songOf(p);
+  m.song = *splitAt(m.song, m.set, Frames{50'000}, Frames{480});
+  const auto out = test::rendered(m, 1, {Frames{0}, m.song.end()});
+  for (std::size_t i = 0; i < out.size(); ++i) ASSERT_NEAR(out[i], p.mics[1][i], 2e-7);
+}
+
+TEST(Render, UnchangedTracksAreTakenOverFromTheEarlierPlan) {
+  const auto m = quantized();
+  const auto first = compilePlan(m.song, m.pool);
+  Track t = m.song.tracks[2];
+  t.gainDb = -6;
+  const auto second = compilePlan(*setTrack(m.song, t), m.pool, &first);
+  EXPECT_EQ(second.tracks[2].channels[0], first.tracks[2].channels[0]);
+  EXPECT_NEAR(second.tracks[2].left, std::pow(10, -0.3), 1e-6);
+}
+
+TEST(Render, SoloMutesTheRestAndPanTurnsDownOneSide) {
+  auto m = quantized();
+  m.song.tracks[1].solo = true;
+  m.song.tracks[1].pan = -100;
+  const auto plan = compilePlan(m.song, m.pool);
+  EXPECT_FALSE(plan.tracks[0].audible);
+  EXPECT_EQ(plan.tracks[1].left, 1.0f);
+  EXPECT_EQ(plan.tracks[1].right, 0.0f);
+}
+
+TEST(Crossfade, MatchedGainsKeepThePowerForAnyLikeness) {
+  for (const double r : {-0.5, -0.2, 0.0, 0.4, 0.9, 1.0})
+    for (double x = 0; x <= 1; x += 0.05) {
+      const auto g = crossfadeGains(CrossfadeLaw::matched, FadeShape::line, 0, r, x);
+      EXPECT_NEAR(g.out * g.out + g.in * g.in + 2 * r * g.out * g.in, 1.0, 1e-5);
+    }
+}
+
+TEST(Crossfade, LawsKeepWhatTheyPromise) {
+  for (double x = 0; x <= 1; x += 0.1) {
+    const auto gain = crossfadeGains(CrossfadeLaw::equalGain, FadeShape::sCurve, 0.3, 0, x);
+    const auto power = crossfadeGains(CrossfadeLaw::equalPower, FadeShape::line, -0.3, 0, x);
+    EXPECT_NEAR(gain.in + gain.out, 1, 1e-6);
+    EXPECT_NEAR(power.in * power.in + power.out * power.out, 1, 1e-6);
+  }
+}
+
+TEST(Export, TheFileHoldsWhatThePlanPlays) {
+  const auto m = quantized();
+  const test::Scratch scratch;
+  const auto plan = compilePlan(m.song, m.pool);
+  ExportSettings s;
+  s.samples = SampleFormat::float32;
+  s.range = {Frames{4800}, Frames{100'000}};
+  Progress progress;
+  const auto report = exportSong(m.song, plan, s, scratch / "mix.wav", progress);
+  ASSERT_TRUE(report.has_value());
+  auto reader = AudioFileReader::open(scratch / "mix.wav");
+  std::vector<float> file(2 * 95'200);
+  ASSERT_EQ(*reader->read(file), 95'200);
+  std::vector<float> left(95'200), right(95'200), scratchBuffer(95'200);
+  addMix(plan, s.range.start, left, right, scratchBuffer, {});
+  for (std::size_t i = 0; i < left.size(); ++i) ASSERT_EQ(file[2 * i], left[i]);
+}
+
+TEST(Export, CancelTakesEverythingAwayAgain) {
+  const auto m = quantized();
+  const test::Scratch scratch;
+  ExportSettings s;
+  s.what = ExportWhat::tracks;
+  s.range = {Frames{0}, m.song.end()};
+  Progress progress;
+  progress.cancel();
+  EXPECT_FALSE(exportSong(m.song, compilePlan(m.song, m.pool), s, scratch / "out", progress));
+  EXPECT_TRUE(!std::filesystem::exists(scratch / "out") || std::filesystem::is_empty(scratch / "out"));
+}
+
+TEST(Export, TrackNamesBecomeSafeFileNames) {
+  EXPECT_EQ(fileNameFor("../kick"), "_kick");
+  EXPECT_EQ(fileNameFor("a/b\\c"), "a_b_c");
+  EXPECT_EQ(fileNameFor(".."), "track");
+}
+
+}  // namespace
+}  // namespace ochron

@@ -1,0 +1,153 @@
+#include <gtest/gtest.h>
+
+#include <algorithm>
+#include <cmath>
+
+#include "seams/apply_plan.h"
+#include "seams/checks.h"
+#include "seams/seam_solver.h"
+#include "song/edits.h"
+#include "support/song_maker.h"
+
+namespace ochron {
+namespace {
+
+test::Style styleFor(double bpm, std::uint64_t seed) {
+  test::Style s;
+  s.bpm = bpm, s.seed = seed, s.bars = 12;
+  return s;
+}
+
+test::MadeSong quantized(const test::Style& style, const TimingSettings& settings = {}) {
+  auto m = test::songOf(test::perform(style));
+  TimingPlan plan;
+  plan.settings = settings;
+  plan.settings.on = true;
+  m.song = *applyTimingPlan(*setTimingPlan(m.song, m.set, plan), m.set, m.pool);
+  return m;
+}
+
+class Quantized : public ::testing::TestWithParam<test::Style> {};
+
+TEST_P(Quantized, EveryAttackNullsAgainstItsSourceInEveryMic) {
+  const auto m = quantized(GetParam());
+  const auto timing = planTiming(m.song, m.set);
+  const auto& mics = m.song.find(m.take)->mics;
+  int compared = 0;
+  for (std::size_t mic = 0; mic < mics.size(); ++mic) {
+    const auto out = test::rendered(m, mic, {Frames{0}, m.song.end()});
+    const auto source = m.pool.at(mics[mic].media)->channel(0);
+    for (std::size_t i = 0; i < timing.hits.size(); ++i) {
+      const auto& h = timing.hits[i];
+      // Up to 20 ms, or until the next hit's own seam begins.
+      std::int64_t length = 960;
+      if (i + 1 < timing.hits.size()) length = std::min(length, (timing.hits[i + 1].hit.at - h.hit.at).value - 1300);
+      for (std::int64_t k = 0; k < length; ++k) ASSERT_EQ(out[static_cast<std::size_t>(h.to().value + k)], source[static_cast<std::size_t>(h.hit.at.value + k)]) << "hit " << i << " mic " << mic << " frame " << k;
+      compared += length > 0 ? 1 : 0;
+    }
+  }
+  EXPECT_GT(compared, 100);
+}
+
+TEST_P(Quantized, SeamsAreNoRougherThanTheMaterial) {
+  const auto m = quantized(GetParam());
+  const auto& mics = m.song.find(m.take)->mics;
+  for (std::size_t mic = 0; mic < mics.size(); ++mic) {
+    const auto source = m.pool.at(mics[mic].media)->channel(0);
+    std::vector<float> slopes;
+    for (std::size_t i = 1; i < source.size(); ++i) slopes.push_back(std::abs(source[i] - source[i - 1]));
+    std::nth_element(slopes.begin(), slopes.begin() + static_cast<std::ptrdiff_t>(slopes.size() * 999 / 1000), slopes.end());
+    const float limit = slopes[slopes.size() * 999 / 1000];
+    const auto out = test::rendered(m, mic, {Frames{0}, m.song.end()});
+    for (const auto& c : *m.song.find(m.set)->clips)
+      for (auto f = (c.start - c.seam.before).value; f < (c.start + c.seam.after).value; ++f)
+        if (f > 0) ASSERT_LE(std::abs(out[static_cast<std::size_t>(f)] - out[static_cast<std::size_t>(f - 1)]), limit) << "frame " << f << " mic " << mic;
+  }
+}
+
+TEST_P(Quantized, PiecesCoverAllMaterialAndTurningThePlanOffBringsBackTheOriginal) {
+  const auto m = quantized(GetParam());
+  const auto plain = test::songOf(test::perform(GetParam()));
+  EXPECT_GT(m.song.find(m.set)->clips->size(), 20u);
+  const auto back = withoutPlan(*m.song.find(m.set)->clips);
+  ASSERT_EQ(back.size(), 1u);
+  EXPECT_EQ(back.front(), plain.song.find(plain.set)->clips->front());
+  for (std::size_t i = 1; i < m.song.find(m.set)->clips->size(); ++i) {
+    const auto& clips = *m.song.find(m.set)->clips;
+    EXPECT_EQ(clips[i].piece->covers.start, clips[i - 1].piece->covers.end);
+  }
+}
+INSTANTIATE_TEST_SUITE_P(Styles, Quantized, ::testing::Values(styleFor(120, 1), styleFor(74, 2), styleFor(168, 3)));
+
+TEST(ApplyPlan, IsTheSameWhateverItWasBefore) {
+  auto settings = TimingSettings{};
+  const auto once = quantized(styleFor(120, 1), settings);
+  auto other = quantized(styleFor(120, 1), [] {
+    TimingSettings s;
+    s.strength = 40;
+    s.grid.denominator = 8;
+    return s;
+  }());
+  TimingPlan plan;
+  plan.settings = settings;
+  plan.settings.on = true;
+  other.song = *applyTimingPlan(*setTimingPlan(other.song, other.set, plan), other.set, other.pool);
+  const auto& a = *once.song.find(once.set)->clips;
+  const auto& b = *other.song.find(other.set)->clips;
+  ASSERT_EQ(a.size(), b.size());
+  for (std::size_t i = 0; i < a.size(); ++i) {
+    EXPECT_EQ(a[i].start, b[i].start);
+    EXPECT_EQ(a[i].source, b[i].source);
+    EXPECT_EQ(a[i].length, b[i].length);
+  }
+}
+
+TEST(ApplyPlan, NothingIsCutWhenNothingMoves) {
+  TimingSettings s;
+  s.keepDrift = s.keepPocket = s.keepScatter = 100;
+  EXPECT_EQ(quantized(styleFor(120, 1), s).song.sets[0].clips->size(), 1u);
+}
+
+TEST(ApplyPlan, AClipMovedByHandStaysOutOfThePlan) {
+  auto m = quantized(styleFor(120, 1));
+  const auto clip = (*m.song.find(m.set)->clips)[10];
+  m.song = *moveClips(m.song, m.set, {clip.id}, Frames{300});
+  TimingPlan plan = *m.song.find(m.set)->plan;
+  plan.settings.strength = 50;
+  m.song = *applyTimingPlan(*setTimingPlan(m.song, m.set, plan), m.set, m.pool);
+  const auto& clips = *m.song.find(m.set)->clips;
+  const auto found = std::find_if(clips.begin(), clips.end(), [&](auto& c) { return c.id == clip.id; });
+  ASSERT_NE(found, clips.end());
+  EXPECT_EQ(found->start, clip.start + Frames{300});
+  EXPECT_TRUE(brokenRules(m.song).empty());
+}
+
+TEST(Solver, GapLongerThanTheSustainFadesInsteadOfDoublingAnAttack) {
+  const JointProblem p{Frames{0}, Frames{1000}, Frames{0}, Frames{950}, Frames{-48'000}};
+  const auto j = solveJoint(p, {}, {});
+  EXPECT_EQ(j.fill, SeamFill::faded);
+  EXPECT_LE(j.earlierEnd, Frames{1000});                  // before the next attack shows in the earlier piece
+  EXPECT_GT(j.at - Frames{950}, Frames{0});               // after the earlier attack in the later piece
+}
+
+TEST(Solver, JointsStayBetweenTheAttacks) {
+  for (const int shift : {-900, -200, 0, 200, 900, 2000}) {
+    const JointProblem p{Frames{0}, Frames{6000}, Frames{0}, Frames{shift}, Frames{-48'000}};
+    const auto j = solveJoint(p, {}, {});
+    EXPECT_GE(j.at - j.crossfade / 2, Frames{std::max(0, shift) + 960});
+    EXPECT_LE(j.at + j.crossfade / 2, Frames{6000 + std::min(0, shift) - 20});
+    EXPECT_EQ(j.fill, shift > 0 ? SeamFill::continuation : shift < 0 ? SeamFill::shortened : SeamFill::none);
+  }
+}
+
+TEST(Checks, ListFadedGapsAndFarMovesRiskiestFirst) {
+  auto settings = TimingSettings{};
+  settings.grid.denominator = 4;
+  const auto m = quantized(styleFor(120, 1), settings);
+  const auto checks = checksOf(m.song, m.set, planTiming(m.song, m.set));
+  ASSERT_FALSE(checks.empty());
+  EXPECT_TRUE(std::is_sorted(checks.begin(), checks.end(), [](auto& a, auto& b) { return a.risk > b.risk; }));
+}
+
+}  // namespace
+}  // namespace ochron

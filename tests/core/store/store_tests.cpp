@@ -1,0 +1,142 @@
+#include <gtest/gtest.h>
+
+#include <fstream>
+#include <random>
+
+#include "seams/apply_plan.h"
+#include "song/edits.h"
+#include "store/project.h"
+#include "store/song_json.h"
+#include "support/scratch.h"
+#include "support/song_maker.h"
+#include "takes/mic_names.h"
+
+namespace ochron {
+namespace {
+
+Song sample() {
+  test::Style style;
+  style.bars = 3;
+  auto m = test::songOf(test::perform(style));
+  TimingPlan plan;
+  plan.settings.on = true;
+  plan.settings.groove = Groove{"late", {}, {}, {1, 2.5}, {0.5, 1}};
+  plan.gaps.push_back({m.take, {Frames{10}, Frames{20}}});
+  plan.overrides[HitId{9}].target = Ticks{77};
+  return *applyTimingPlan(*setTimingPlan(m.song, m.set, plan), m.set, m.pool);
+}
+
+TEST(SongJson, WhatIsReadWrittenAndReadAgainIsEqual) {
+  const auto song = sample();
+  const auto text = songToJson(song);
+  const auto back = songFromJson(text, "song.json");
+  ASSERT_TRUE(back.has_value()) << back.error().message;
+  EXPECT_EQ(*back, song);
+  EXPECT_EQ(songToJson(*back), text);
+}
+
+TEST(SongJson, EveryTruncationIsRefusedWithASentence) {
+  const auto text = songToJson(sample());
+  for (std::size_t n = 0; n + 2 < text.size(); n += 97) {
+    const auto r = songFromJson(text.substr(0, n), "song.json");
+    ASSERT_FALSE(r.has_value()) << n;
+    ASSERT_NE(r.error().message.find("song.json"), std::string::npos);
+  }
+}
+
+TEST(SongJson, MutilatedTextNeverGivesASongThatBreaksTheRules) {
+  const auto text = songToJson(sample());
+  std::mt19937_64 dice(4);
+  int accepted = 0;
+  for (int i = 0; i < 1500; ++i) {
+    auto bad = text;
+    for (std::uint64_t k = 0; k < 1 + dice() % 3; ++k) bad[dice() % bad.size()] = "0123456789-{}[]\",:eE.tfn"[dice() % 24];
+    const auto r = songFromJson(bad, "song.json");
+    if (!r) continue;
+    ++accepted;
+    ASSERT_TRUE(brokenRules(*r).empty());
+  }
+  EXPECT_LT(accepted, 1500);
+}
+
+TEST(SongJson, ANewerFormatIsSaidToBeNewer) {
+  const auto r = songFromJson(R"({"orthochron song": 999})", "song.json");
+  ASSERT_FALSE(r.has_value());
+  EXPECT_NE(r.error().message.find("newer version"), std::string::npos);
+}
+
+TEST(Project, SavedAndOpenedIsTheSame) {
+  const test::Scratch scratch;
+  auto song = sample();
+  song.media[0].path = (scratch / "a.ochron" / "media" / "x.wav").string();
+  ASSERT_TRUE(saveProject(song, scratch / "a.ochron"));
+  const auto back = openProject(scratch / "a.ochron");
+  ASSERT_TRUE(back.has_value());
+  EXPECT_EQ(*back, song);
+  std::filesystem::rename(scratch / "a.ochron", scratch / "b.ochron");
+  EXPECT_EQ(openProject(scratch / "b.ochron")->media[0].path, (scratch / "b.ochron" / "media" / "x.wav").string());
+}
+
+TEST(Project, ASaveThatFailsAtAnyStepLeavesTheOldSong) {
+  const test::Scratch scratch;
+  auto song = sample();
+  ASSERT_TRUE(saveProject(song, scratch / "s.ochron"));
+  auto changed = song;
+  changed.name = "changed";
+  for (int failing = 0; failing < 3; ++failing) {
+    auto ops = FileOps::real();
+    if (failing == 0) ops.writeAndSync = [](auto& file, auto) { return std::ofstream(file) << "half", false; };
+    if (failing == 1) ops.rename = [](auto&, auto&) { return false; };
+    if (failing == 2) ops.syncFolder = [](auto&) { return false; };
+    EXPECT_FALSE(saveProject(changed, scratch / "s.ochron", ops)) << failing;
+    const auto now = openProject(scratch / "s.ochron");
+    ASSERT_TRUE(now.has_value()) << failing;
+    EXPECT_TRUE(*now == song || *now == changed);
+    if (failing < 2) EXPECT_EQ(*now, song);
+    EXPECT_FALSE(std::filesystem::exists(scratch / "s.ochron" / "song.json.part"));
+  }
+}
+
+TEST(Project, AutosaveStandsBesideTheSongUntilItIsSaved) {
+  const test::Scratch scratch;
+  auto song = sample();
+  ASSERT_TRUE(saveProject(song, scratch / "s.ochron"));
+  EXPECT_FALSE(hasAutosave(scratch / "s.ochron"));
+  auto newer = song;
+  newer.name = "newer";
+  ASSERT_TRUE(autosaveProject(newer, scratch / "s.ochron"));
+  EXPECT_EQ(openProject(scratch / "s.ochron")->name, song.name);
+  EXPECT_EQ(openAutosave(scratch / "s.ochron")->name, "newer");
+  ASSERT_TRUE(saveProject(newer, scratch / "s.ochron"));
+  EXPECT_FALSE(hasAutosave(scratch / "s.ochron"));
+}
+
+TEST(Project, WhatIsNoProjectIsRefused) {
+  const test::Scratch scratch;
+  EXPECT_FALSE(openProject(scratch.path()));
+  std::filesystem::create_directories(scratch / "x.ochron");
+  std::ofstream(scratch / "x.ochron" / "song.json") << "[1, 2";
+  EXPECT_FALSE(openProject(scratch / "x.ochron"));
+}
+
+TEST(MicNames, RolesAreReadFromNames) {
+  EXPECT_EQ(guessRole("Kick In 01"), MicRole::kickIn);
+  EXPECT_EQ(guessRole("KickOut"), MicRole::kickOut);
+  EXPECT_EQ(guessRole("snr_top"), MicRole::snareTop);
+  EXPECT_EQ(guessRole("SD Bottom"), MicRole::snareBottom);
+  EXPECT_EQ(guessRole("OH L"), MicRole::overhead);
+  EXPECT_EQ(guessRole("Room-R"), MicRole::room);
+  EXPECT_EQ(guessRole("HiHat"), MicRole::hat);
+  EXPECT_EQ(guessRole("Floor Tom"), MicRole::tom);
+  EXPECT_EQ(guessRole("Lead Voice"), MicRole::none);
+  EXPECT_EQ(guessRole("Bass DI"), MicRole::none);
+}
+
+TEST(MicNames, KitAndGuidesAreOffered) {
+  EXPECT_EQ(guessDrumKit({"Bass", "Kick In", "Snare Top", "OH L", "Voice"}), (std::vector<int>{1, 2, 3}));
+  EXPECT_TRUE(guessDrumKit({"Bass", "Kick"}).empty());
+  EXPECT_EQ(guessGuides({MicRole::overhead, MicRole::snareTop, MicRole::kickOut, MicRole::kickIn}), (std::vector<int>{3, 1}));
+}
+
+}  // namespace
+}  // namespace ochron
