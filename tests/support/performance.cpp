@@ -38,6 +38,10 @@ std::vector<float> strike(DrumClass drum, double velocity, const Style& s, std::
 
 }  // namespace
 
+std::ostream& operator<<(std::ostream& out, const Style& s) {
+  return out << s.bpm << " BPM " << s.meter.beats << "/" << s.meter.unit << " at " << s.rate << " Hz, seed " << s.seed;
+}
+
 std::vector<PlayedHit> Performance::of(std::initializer_list<DrumClass> drums) const {
   std::vector<PlayedHit> out;
   for (const auto& h : hits)

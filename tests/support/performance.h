@@ -1,6 +1,7 @@
 #pragma once
 
 #include <cstdint>
+#include <ostream>
 #include <random>
 #include <vector>
 
@@ -26,6 +27,8 @@ struct Style {
   double snareHz = 190;
   std::uint64_t seed = 1;
 };
+
+std::ostream& operator<<(std::ostream& out, const Style& style);
 
 struct PlayedHit {
   Frames at;

@@ -5,8 +5,12 @@
 #include <vector>
 
 namespace ochron {
+namespace {
+constexpr double kBodyFloor = 1e-3;   // bleed reaches -20 to -30 dB; its mean power lies lower still
+constexpr double kBeginFloor = 1e-7;  // keeps digital silence from deciding alone
+}  // namespace
 
-std::int64_t pickVarianceChange(std::span<const float> samples, std::int64_t from, std::int64_t to) {
+std::int64_t pickVarianceChange(std::span<const float> samples, std::int64_t from, std::int64_t to, double floorShare) {
   from = std::clamp<std::int64_t>(from, 0, std::ssize(samples));
   to = std::clamp<std::int64_t>(to, from, std::ssize(samples));
   const auto n = to - from;
@@ -18,8 +22,7 @@ std::int64_t pickVarianceChange(std::span<const float> samples, std::int64_t fro
     cumulative[static_cast<std::size_t>(i + 1)] = cumulative[static_cast<std::size_t>(i)] + s * s;
     loudest = std::max(loudest, s * s);
   }
-  // A floor 70 dB under the attack keeps digital silence before it from deciding alone.
-  const double floor = loudest * 1e-7 + 1e-14;
+  const double floor = loudest * floorShare + 1e-14;
   std::int64_t best = from;
   double bestValue = 1e300;
   constexpr std::int64_t kMargin = 4;
@@ -34,9 +37,14 @@ std::int64_t pickVarianceChange(std::span<const float> samples, std::int64_t fro
 
 std::int64_t localiseAttack(std::span<const float> samples, int rate, std::int64_t coarse, std::int64_t earliest) {
   const auto ms = [&](double x) { return static_cast<std::int64_t>(x * rate / 1000.0); };
-  const auto first = pickVarianceChange(samples, std::max(earliest, coarse - ms(18)), coarse + ms(5));
-  // The second look ends shortly after the first pick, so that the loud body no longer outweighs a gentle beginning.
-  return pickVarianceChange(samples, std::max(earliest, first - ms(8)), first + ms(1.0));
+  const auto first = pickVarianceChange(samples, std::max(earliest, coarse - ms(18)), coarse + ms(5), kBodyFloor);
+  return refineAttack(samples, rate, first, earliest);
+}
+
+std::int64_t refineAttack(std::span<const float> samples, int rate, std::int64_t near, std::int64_t earliest) {
+  const auto ms = [&](double x) { return static_cast<std::int64_t>(x * rate / 1000.0); };
+  // Ends shortly after the first pick, so that the loud body no longer outweighs a gentle beginning.
+  return pickVarianceChange(samples, std::max(earliest, near - ms(1.5)), near + ms(1.0), kBeginFloor);
 }
 
 }  // namespace ochron

@@ -6,7 +6,6 @@
 #include <cmath>
 #include <numbers>
 
-#include "dsp/fft.h"
 
 namespace ochron {
 namespace {
@@ -14,11 +13,11 @@ namespace {
 constexpr std::array<double, 4> kEdgesHz{110, 350, 1200, 4000};
 using Zones = std::array<double, kEdgesHz.size() + 1>;  // sub, low, middle, upper, top
 
-Zones powerFrom(RealFft& fft, std::span<const float> samples, std::int64_t at, int rate) {
+Zones powerFrom(RealFft& fft, std::span<const float> fades, std::span<const float> samples, std::int64_t at, int rate) {
   const int size = fft.size();
   for (int i = 0; i < size; ++i) {
     const auto k = at + i;
-    const auto fade = static_cast<float>(0.5 + 0.5 * std::cos(std::numbers::pi * i / size));
+    const auto fade = fades[static_cast<std::size_t>(i)];
     fft.time()[static_cast<std::size_t>(i)] = k >= 0 && k < std::ssize(samples) ? samples[static_cast<std::size_t>(k)] * fade : 0.0f;
   }
   fft.forward();
@@ -57,11 +56,16 @@ double alike(const BandShape& a, const BandShape& b) {
   return sum;
 }
 
-DrumGuess guessDrum(std::span<const float> samples, std::int64_t at, int rate) {
-  RealFft fft(static_cast<int>(std::bit_floor(static_cast<unsigned>(rate / 23))));
-  auto z = powerFrom(fft, samples, at, rate);
-  const auto before = powerFrom(fft, samples, at - fft.size() - rate / 1000, rate);
-  const auto later = powerFrom(fft, samples, at + rate / 20, rate);
+DrumGuesser::DrumGuesser(int rate) : rate_(rate), fft_(static_cast<int>(std::bit_floor(static_cast<unsigned>(rate / 23)))), fade_(static_cast<std::size_t>(fft_.size())) {
+  for (std::size_t i = 0; i < fade_.size(); ++i) fade_[i] = static_cast<float>(0.5 + 0.5 * std::cos(std::numbers::pi * static_cast<double>(i) / static_cast<double>(fade_.size())));
+}
+
+DrumGuess DrumGuesser::guess(std::span<const float> samples, std::int64_t at) {
+  auto& fft = fft_;
+  const int rate = rate_;
+  auto z = powerFrom(fft, fade_, samples, at, rate);
+  const auto before = powerFrom(fft, fade_, samples, at - fft.size() - rate / 1000, rate);
+  const auto later = powerFrom(fft, fade_, samples, at + rate / 20, rate);
   double total = 0;
   double rest = 0;
   double old = 0;

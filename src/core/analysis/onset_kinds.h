@@ -2,9 +2,11 @@
 
 #include <cstdint>
 #include <span>
+#include <vector>
 
 #include "analysis/flux.h"
 #include "base/drum_class.h"
+#include "dsp/fft.h"
 
 namespace ochron {
 
@@ -25,7 +27,16 @@ struct DrumGuess {
   double fresh = 0;      ///< share of the power that was not there before, 0 to 1
 };
 
-/// The drum that an attack at `at` sounds like: where its new power lies in the first 43 ms, and how it rings on.
-DrumGuess guessDrum(std::span<const float> samples, std::int64_t at, int rate);
+/// Tells drums apart by where an attack's new power lies in its first 43 ms, and by how it rings on.
+class DrumGuesser {
+ public:
+  explicit DrumGuesser(int rate);
+  DrumGuess guess(std::span<const float> samples, std::int64_t at);
+
+ private:
+  int rate_;
+  RealFft fft_;
+  std::vector<float> fade_;
+};
 
 }  // namespace ochron

@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <numbers>
 #include <numeric>
 #include <optional>
 
@@ -20,6 +21,10 @@ constexpr double kPeakReachSeconds = 0.0075;  // a candidate is the highest with
 constexpr double kLevelSeconds = 0.012;     // an attack's level is its peak in this time
 constexpr double kGroupSeconds = 0.014;     // the same stroke reaches all guides within this
 constexpr double kOwnTwice = 3.0;           // this far above the usual bleed it is a stroke of its own
+constexpr double kLeastClaim = 0.002;  // 54 dB under a loud stroke: hiss
+constexpr double kWeakStroke = 0.3;
+constexpr double kBodyHz = 900;
+constexpr double kWeakFloor = 3e-3;
 constexpr double kEchoSeconds = 0.013;
 constexpr double kEchoRatio = 0.5;
 constexpr double kShadowSeconds = 0.25;
@@ -153,6 +158,45 @@ void maskAfterStrokes(std::vector<Candidate>& candidates, int rate) {
   }
 }
 
+/// Share of a guide's loud strokes' sound that lies below kBodyHz.
+double lowShare(const std::vector<Candidate>& candidates) {
+  double low = 0;
+  double all = 0;
+  for (const auto& c : candidates) {
+    if (c.level < kLoudStroke) continue;
+    for (int b = 0; b < kFluxBands; ++b) {
+      const double share = static_cast<double>(c.shape.bands[static_cast<std::size_t>(b)]) * c.shape.bands[static_cast<std::size_t>(b)];
+      all += share;
+      if (bandCentreHz(b) < kBodyHz) low += share;
+    }
+  }
+  return all > 0 ? low / all : 1;
+}
+
+/// Weak strokes stand among bleed that is hardly weaker. On a guide whose drum has body, they are placed by their body:
+/// the same localisation after two one-pole low-passes, whose delay is taken off again.
+void placeWeakStrokes(std::vector<Candidate>& candidates, const GuideSignal& signal, int rate) {
+  if (lowShare(candidates) < 0.5) return;
+  const auto reach = static_cast<std::int64_t>(0.03 * rate);
+  const auto a = static_cast<float>(1.0 - std::exp(-2 * std::numbers::pi * kBodyHz / rate));
+  const auto delay = static_cast<std::int64_t>(std::lround(2 * (1.0 - a) / a));
+  std::vector<float> body;
+  for (auto& c : candidates) {
+    if (c.level >= kWeakStroke) continue;
+    const auto local = c.at - signal.offset.value;
+    const auto first = std::max<std::int64_t>(0, local - reach);
+    const auto last = std::min<std::int64_t>(std::ssize(signal.samples), local + reach);
+    body.assign(signal.samples.begin() + first, signal.samples.begin() + last);
+    float y1 = body.empty() ? 0 : body.front();
+    float y2 = y1;
+    for (auto& s : body) y1 += a * (s - y1), y2 += a * (y1 - y2), s = y2;
+    const auto from = std::max<std::int64_t>(0, local - first - static_cast<std::int64_t>(0.008 * rate));
+    const auto to = std::min<std::int64_t>(std::ssize(body), local - first + static_cast<std::int64_t>(0.012 * rate));
+    const auto coarse = pickVarianceChange(body, from, to, kWeakFloor) + first - delay;
+    c.at = refineAttack(signal.samples, rate, coarse, first) + signal.offset.value;
+  }
+}
+
 /// How plainly a guide's loud strokes stand out: near 1 for close mics, less for rooms.
 double clarityOf(const std::vector<Candidate>& candidates) {
   std::vector<double> jumps;
@@ -187,6 +231,7 @@ GuideTrace analyseGuide(const GuideSignal& signal, int guide, int rate, Progress
     g.candidates.push_back(c);
   }
   compareWithOwnStrokes(g.candidates);
+  placeWeakStrokes(g.candidates, signal, rate);
   maskAfterStrokes(g.candidates, rate);
   g.clarity = clarityOf(g.candidates);
   return g;
@@ -274,9 +319,10 @@ Result<std::vector<Onset>> detectOnsets(const std::vector<GuideSignal>& signals,
   double clearest = 0;
   for (const auto& g : guides) clearest = std::max(clearest, g.clarity);
   const auto leads = [&](const Candidate& c) { return guides[static_cast<std::size_t>(c.guide)].clarity >= kClearEnough * clearest; };
+  DrumGuesser guesser(rate);
   const auto drumOf = [&](const Candidate& c) {
     const auto& signal = signals[static_cast<std::size_t>(c.guide)];
-    return guessDrum(signal.samples, c.at - signal.offset.value, rate);
+    return guesser.guess(signal.samples, c.at - signal.offset.value);
   };
   const auto bleed = usualBleed(guides, rate);
   std::vector<Onset> out;
@@ -284,7 +330,7 @@ Result<std::vector<Onset>> detectOnsets(const std::vector<GuideSignal>& signals,
     const Candidate* lead = nullptr;
     for (const auto* c : group)
       if (leads(*c) && (!lead || claimOf(*c) > claimOf(*lead))) lead = c;
-    if (!lead) continue;
+    if (!lead || claimOf(*lead) < kLeastClaim) continue;
     const auto guess = drumOf(*lead);
     std::vector<std::pair<const Candidate*, DrumGuess>> strokes{{lead, guess}};
     for (const auto* c : group) {

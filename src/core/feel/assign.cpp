@@ -6,9 +6,10 @@
 namespace ochron {
 namespace {
 
-constexpr double kChangeWeight = 1.0;     // against the squared distance itself
-constexpr double kMemorySteps = 4.0;      // a change costs half as much when this many steps lie between
-constexpr double kUnplacedCost = 0.9;     // of a stroke at full strength: about 0.95 of a step away
+constexpr double kDistanceWeight = 0.5;  // low, so that a lasting lag does not win over steadiness
+constexpr double kChangeWeight = 1.2;
+constexpr double kMemorySteps = 16.0;     // a change costs half as much when this many steps lie between
+constexpr double kUnplacedCost = 0.8;     // of a stroke at full strength
 constexpr double kWeakestShare = 0.35;    // what a stroke without strength keeps of that cost
 constexpr int kLinesAround = 2;           // candidates on either side
 constexpr std::size_t kBeam = 16;
@@ -49,7 +50,7 @@ std::vector<std::optional<std::size_t>> assignToGrid(const std::vector<Stroke>& 
         if (from.placedAny && line <= from.line) continue;
         const double step = localStep(lines, line);
         const double deviation = static_cast<double>((stroke.at - lines[line].frame).value) / step;
-        double cost = from.cost + deviation * deviation;
+        double cost = from.cost + kDistanceWeight * deviation * deviation;
         if (from.placedAny) {
           const double gap = static_cast<double>((stroke.at - from.at).value) / step;
           const double change = deviation - from.deviation;

@@ -48,7 +48,7 @@ class Cutter {
     const auto firstIndex = out.size();
     out.push_back(start(base, pieces.front(), base.source));
     for (std::size_t i = 1; i < pieces.size(); ++i) addPiece(base, pieces[i - 1], pieces[i], mics, out);
-    finish(base, pieces.back(), out);
+    finish(base, firstIndex, out);
     // A piece pushed out of sight stays on record with the one after it, so that no material is lost.
     for (auto i = out.size(); i-- > firstIndex;) {
       if (out[i].length.value > 0 || i + 1 == out.size()) continue;
@@ -81,7 +81,9 @@ class Cutter {
     auto& before = out.back();
     joint.at = std::max(joint.at, before.start);
     joint.earlierEnd = std::clamp(joint.earlierEnd, before.start, joint.at);
-    const auto source = std::clamp(joint.at - later.shift, base.source, base.source + base.length - Frames{1});
+    const auto source = std::max(joint.at - later.shift, base.source);
+    // No room for a piece of its own (a hit at the clip's very end, or one pushed through another): it goes with the one before.
+    if (source >= base.source + base.length || source <= before.piece->covers.start) return;
     joint.at = source + later.shift;
     before.length = std::min(joint.earlierEnd, joint.at) - before.start;
     before.piece->covers.end = source;
@@ -100,11 +102,12 @@ class Cutter {
   }
 
   /// The last piece ends where its material ends, and never beyond the unplanned clip's end.
-  static void finish(const Clip& base, const Piece& piece, ClipList& out) {
-    auto& last = out.back();
+  static void finish(const Clip& base, std::size_t firstIndex, ClipList& out) {
     const auto sourceEnd = base.source + base.length;
+    while (out.size() > firstIndex + 1 && out.back().start >= base.end()) out.pop_back();
+    auto& last = out.back();
     last.piece->covers.end = sourceEnd;
-    last.length = std::max(Frames{1}, std::min(sourceEnd + piece.shift, base.end()) - last.start);
+    last.length = std::max(Frames{1}, std::min(sourceEnd + last.shift(), base.end()) - last.start);
     last.fadeOut = base.fadeOut;
     fitFades(last);
   }
@@ -143,7 +146,13 @@ Result<Song> applyTimingPlan(const Song& song, SetId id, const TimingResult& tim
             if (!hidden) hidden = covers.start;
             continue;
           }
-          c = partOf(c, {std::min(out.back().end(), c.end() - Frames{1}), c.end()});
+          if (c.end() > out.back().end()) {
+            c = partOf(c, {out.back().end(), c.end()});
+          } else {  // wholly out of sight: one frame stands for it
+            c.source = std::min(c.source + (out.back().end() - c.start), covers.end - Frames{1});
+            c.start = out.back().end(), c.length = Frames{1};
+            fitFades(c);
+          }
           c.piece->covers = covers;
         }
         if (hidden) c.piece->covers.start = *hidden;

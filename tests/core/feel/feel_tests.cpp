@@ -178,7 +178,10 @@ TEST(Plan, AStretchTakenOutStaysAsPlayed) {
   const auto result = planTiming(*setTimingPlan(m.song, m.set, plan), m.set);
   int inside = 0;
   for (const auto& h : result.hits)
-    if (h.hit.at >= Frames{200'000} && h.hit.at < Frames{500'000}) EXPECT_EQ(h.move, Frames{0}), ++inside;
+    if (h.hit.at >= Frames{200'000} && h.hit.at < Frames{500'000}) {
+      EXPECT_EQ(h.move, Frames{0});
+      ++inside;
+    }
   EXPECT_GT(inside, 10);
 }
 
