@@ -124,42 +124,22 @@ Result<Song> applyTimingPlan(const Song& song, SetId id, const MediaPool& pool) 
 
 Result<Song> applyTimingPlan(const Song& song, SetId id, const TimingResult& timing, const MediaPool& pool) {
   return withSet(song, id, [&](Song& next, MicSet& set) -> Result<void> {
-    const auto base = withoutPlan(*set.clips);
     if (!set.plan->settings.on) {
-      set.clips = base;
+      set.clips = withoutPlan(*set.clips);
       return {};
     }
+    std::map<ClipId, std::vector<PlannedHit>> hits;
+    for (const auto& h : timing.hits) hits[h.clip].push_back(h);
     ClipList out;
     Cutter cutter(next, *song.find(id), pool);
-    auto hit = timing.hits.begin();
-    for (const auto& clip : base) {
-      std::vector<PlannedHit> mine;
-      for (; hit != timing.hits.end() && hit->clip == clip.id; ++hit) mine.push_back(*hit);
+    for (const auto& clip : mergedPieces(*set.clips)) {
       ClipList pieces;
-      cutter.cut(clip, mine, pieces);
-      // A first piece that moved early, or a last one that moved late, gives way to the neighbouring clips.
-      std::optional<Frames> hidden;
-      for (auto& c : pieces) {
-        if (!out.empty() && c.start < out.back().end()) {
-          const auto covers = c.piece->covers;
-          if (c.end() <= out.back().end() && &c != &pieces.back()) {
-            if (!hidden) hidden = covers.start;
-            continue;
-          }
-          if (c.end() > out.back().end()) {
-            c = partOf(c, {out.back().end(), c.end()});
-          } else {  // wholly out of sight: one frame stands for it
-            c.source = std::min(c.source + (out.back().end() - c.start), covers.end - Frames{1});
-            c.start = out.back().end(), c.length = Frames{1};
-            fitFades(c);
-          }
-          c.piece->covers = covers;
-        }
-        if (hidden) c.piece->covers.start = *hidden;
-        hidden.reset();
-        out.push_back(c);
-      }
+      cutter.cut(clip, hits[clip.id], pieces);
+      out.insert(out.end(), pieces.begin(), pieces.end());
     }
+    std::stable_sort(out.begin(), out.end(), [](const Clip& a, const Clip& b) { return a.start < b.start; });
+    // A first piece that moved early gives way to the clip before; pieces give way to clips put there by hand.
+    resolveOverlaps(out);
     set.clips = std::move(out);
     return {};
   });

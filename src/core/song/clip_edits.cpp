@@ -1,4 +1,5 @@
 #include <algorithm>
+#include <set>
 
 #include "song/edit_tools.h"
 #include "song/edits.h"
@@ -175,8 +176,47 @@ Result<Song> deleteClips(const Song& song, SetId id, const std::vector<ClipId>& 
 }
 
 ClipList withoutPlan(const ClipList& clips) {
+  auto out = mergedPieces(clips);
+  resolveOverlaps(out);
+  return out;
+}
+
+void resolveOverlaps(ClipList& clips) {
   ClipList out;
   out.reserve(clips.size());
+  constexpr Frames kNone{INT64_MAX};
+  Frames hidden = kNone;  // where a piece out of sight begins: the next piece stands for it too
+  for (auto c : clips) {
+    if (c.piece) c.piece->covers.start = std::min(hidden, c.piece->covers.start);
+    hidden = kNone;
+    if (!out.empty() && c.start < out.back().end()) {
+      const auto covers = c.piece ? c.piece->covers : FrameRange{};
+      if (!c.piece && out.back().piece) {  // put there by hand: the plan's piece gives way
+        out.back().length = c.start - out.back().start;
+        fitFades(out.back());
+        if (out.back().length.value <= 0) out.pop_back();
+      } else if (c.end() > out.back().end()) {
+        c = partOf(c, {out.back().end(), c.end()});
+        if (c.piece) c.piece->covers = covers;
+      } else if (c.piece) {
+        hidden = covers.start;
+        continue;
+      } else {
+        out.back() = partOf(out.back(), {out.back().start, c.start});
+        if (out.back().length.value <= 0) out.pop_back();
+      }
+    }
+    out.push_back(c);
+  }
+  clips = std::move(out);
+}
+
+ClipList mergedPieces(const ClipList& clips) {
+  ClipList out;
+  out.reserve(clips.size());
+  std::set<ClipId> used;
+  for (const auto& c : clips)
+    if (!c.piece) used.insert(c.id);
   for (std::size_t i = 0; i < clips.size();) {
     if (!clips[i].piece) {
       out.push_back(clips[i++]);
@@ -184,15 +224,13 @@ ClipList withoutPlan(const ClipList& clips) {
     }
     std::size_t last = i;
     while (last + 1 < clips.size() && joins(clips[last], clips[last + 1])) ++last;
-    out.push_back(whole(clips[i], clips[last]));
+    auto run = whole(clips[i], clips[last]);
+    // Two runs of one origin (a piece between them was taken out): the second goes by the name of its first piece.
+    if (!used.insert(run.id).second) run.id = clips[i].id, used.insert(run.id);
+    out.push_back(std::move(run));
     i = last + 1;
   }
-  // Two runs of one origin (a piece between them was deleted) need names of their own: the second keeps its piece's.
-  for (std::size_t i = 0; i < out.size(); ++i)
-    for (std::size_t k = i + 1; k < out.size(); ++k)
-      if (out[k].id == out[i].id) out[k].id = std::find_if(clips.begin(), clips.end(), [&](const Clip& c) {
-                                                return c.piece && c.piece->covers.start == out[k].source && c.take == out[k].take;
-                                              })->id;
+  std::stable_sort(out.begin(), out.end(), [](const Clip& a, const Clip& b) { return a.start < b.start; });
   return out;
 }
 

@@ -30,4 +30,10 @@ void fitFades(Clip& clip);
 /// The part of a clip between two song times (both inside it); keeps its name.
 Clip partOf(const Clip& clip, FrameRange range);
 
+/// The pieces of each plan taken together to the clips they were cut from, in order of start. Clips put in between by hand
+/// may overlap with them; resolveOverlaps() settles that.
+ClipList mergedPieces(const ClipList& clips);
+/// Trims clips that reach into others, so that none overlap. Pieces keep on record what they stand for.
+void resolveOverlaps(ClipList& clips);
+
 }  // namespace ochron

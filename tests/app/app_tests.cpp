@@ -1,0 +1,454 @@
+// The real main window, driven offscreen by mouse, keys and command ids.
+
+#include <gtest/gtest.h>
+
+#include <QApplication>
+#include <QCheckBox>
+#include <QComboBox>
+#include <QLabel>
+#include <QLineEdit>
+#include <QMimeData>
+#include <QDropEvent>
+#include <QPushButton>
+#include <QSettings>
+#include <QStandardPaths>
+#include <QTest>
+#include <QTimer>
+#include <QToolButton>
+#include <cmath>
+
+#include "canvas/lanes_view.h"
+#include "canvas/timing_graph.h"
+#include "canvas/track_head.h"
+#include "import_dialog.h"
+#include "loupe/loupe_view.h"
+#include "main_window.h"
+#include "media/audio_file.h"
+#include "steps/controls.h"
+#include "steps/print_step.h"
+#include "store/project.h"
+#include "support/performance.h"
+#include "support/scratch.h"
+#include "theme/theme.h"
+
+namespace ochron {
+namespace {
+
+void writeWav(const std::filesystem::path& file, const std::vector<float>& samples) {
+  auto w = AudioFileWriter::create(file, {FileFormat::wav, SampleFormat::pcm24, 48'000, 1});
+  ASSERT_TRUE(w.has_value());
+  ASSERT_TRUE(w->write(samples));
+  ASSERT_TRUE(w->finish());
+}
+
+/// A window with a kit of four mics imported through the real import path, hits found.
+struct Window : ::testing::Test {
+  void SetUp() override {
+    QSettings().clear();
+    test::Style style;
+    style.bars = 8;
+    performance = test::perform(style);
+    const char* names[] = {"Kick In.wav", "Snare Top.wav", "Hat.wav", "Overhead.wav"};
+    for (std::size_t i = 0; i < 4; ++i) {
+      writeWav(scratch / names[i], performance.mics[i]);
+      files << QString::fromStdString((scratch / names[i]).string());
+    }
+    window = std::make_unique<MainWindow>();
+    window->resize(1280, 800);
+    window->show();
+    QTest::qWait(20);
+  }
+  void TearDown() override {
+    doc().leave();
+    window.reset();
+  }
+  void import() {
+    window->takeIn(files, false);
+    doc().jobs().finishAll();
+    ASSERT_EQ(doc().song().tracks.size(), 4u);
+    // The performance's bar 1 is half a second in.
+    doc().edit("tempo", setTempoMap(doc().song(), performance.map));
+    auto s = doc().timing();
+    s.on = true;
+    doc().setTiming("plan", s);
+    doc().jobs().finishAll();
+  }
+  Document& doc() { return window->document(); }
+  bool run(const char* id) { return window->actions().trigger(id); }
+  template <class T>
+  T* find(const char* name) {
+    auto* w = window->findChild<T*>(name);
+    EXPECT_NE(w, nullptr) << name;
+    return w;
+  }
+  QString status() { return find<QLabel>("status")->text(); }
+  void click(QWidget* w, QPointF at) { QTest::mouseClick(w, Qt::LeftButton, {}, at.toPoint()); }
+
+  test::Scratch scratch;
+  test::Performance performance;
+  QStringList files;
+  std::unique_ptr<MainWindow> window;
+};
+
+TEST_F(Window, StartsEmptyAndSaysWhatToDo) {
+  EXPECT_TRUE(doc().song().tracks.empty());
+  EXPECT_EQ(status(), "Import recordings to begin");
+  EXPECT_FALSE(run("hits.find"));
+  EXPECT_FALSE(window->grab().isNull());
+}
+
+TEST_F(Window, ImportedMicsBecomeAKitWithGuidesAndHits) {
+  import();
+  ASSERT_EQ(doc().song().sets.size(), 1u);
+  EXPECT_EQ(doc().song().sets[0].tracks.size(), 4u);
+  EXPECT_EQ(doc().song().tracks[0].role, MicRole::kickIn);
+  EXPECT_TRUE(doc().song().tracks[0].guide && doc().song().tracks[1].guide && !doc().song().tracks[2].guide);
+  const auto truth = performance.of({DrumClass::kick, DrumClass::snare}).size();
+  EXPECT_NEAR(static_cast<double>(doc().planned().hits.size()), static_cast<double>(truth), 3);
+}
+
+TEST_F(Window, TheImportSheetOffersTheKitAndCanBeCorrected) {
+  bool seen = false;
+  QTimer::singleShot(100, [&] {
+    auto* sheet = window->findChild<ImportDialog*>();
+    ASSERT_NE(sheet, nullptr);
+    seen = true;
+    const auto offered = sheet->files();
+    EXPECT_TRUE(offered[0].inSet && offered[3].inSet);
+    EXPECT_EQ(offered[3].role, MicRole::overhead);
+    sheet->findChild<QLineEdit*>("take name")->setText("Evening");
+    sheet->findChildren<QCheckBox*>().last()->setChecked(false);
+    QTest::mouseClick(sheet->findChild<QPushButton*>("import now"), Qt::LeftButton);
+  });
+  window->takeIn(files);
+  doc().jobs().finishAll();
+  EXPECT_TRUE(seen);
+  ASSERT_EQ(doc().song().takes.size(), 1u);
+  EXPECT_EQ(doc().song().takes[0].name, "Evening");
+  EXPECT_EQ(doc().song().sets.size(), 2u);
+}
+
+TEST_F(Window, FilesDroppedOnTheWindowAreOffered) {
+  QMimeData data;
+  data.setUrls({QUrl::fromLocalFile(files[0]), QUrl::fromLocalFile(files[1])});
+  QDropEvent drop(QPointF(600, 400), Qt::CopyAction, &data, Qt::LeftButton, Qt::NoModifier);
+  QTimer::singleShot(150, [&] {
+    if (auto* sheet = window->findChild<ImportDialog*>()) sheet->accept();
+  });
+  QDragEnterEvent enter(QPoint(600, 400), Qt::CopyAction, &data, Qt::LeftButton, Qt::NoModifier);
+  QApplication::sendEvent(window.get(), &enter);
+  EXPECT_TRUE(enter.isAccepted());
+  QApplication::sendEvent(window.get(), &drop);
+  QTest::qWait(300);
+  doc().jobs().finishAll();
+  EXPECT_EQ(doc().song().tracks.size(), 2u);
+}
+
+TEST_F(Window, ABadFileAmongGoodOnesIsNamedAndTheRestGoesIn) {
+  QFile bad(QString::fromStdString((scratch / "broken.wav").string()));
+  ASSERT_TRUE(bad.open(QIODevice::WriteOnly));
+  bad.write("no sound");
+  bad.close();
+  QStringList told;
+  QObject::connect(&doc(), &Document::told, [&](const QString& s) { told << s; });
+  window->takeIn(files + QStringList{bad.fileName()}, false);
+  doc().jobs().finishAll();
+  EXPECT_EQ(doc().song().tracks.size(), 4u);
+  EXPECT_TRUE(told.join('\n').contains("broken.wav")) << told.join('\n').toStdString();
+}
+
+TEST_F(Window, EveryHitStandsOnItsGridFrameAfterFullQuantize) {
+  import();
+  const auto& hits = doc().planned().hits;
+  int onGrid = 0;
+  for (std::size_t i = 0; i < hits.size(); ++i) onGrid += hits[i].leader == i && hits[i].line && hits[i].to() == hits[i].line->frame ? 1 : 0;
+  EXPECT_GT(onGrid, 25);
+  EXPECT_NEAR(doc().planned().stats().spreadAfterMs, 0, 1e-9);
+}
+
+TEST_F(Window, ClickingAHitBringsItToTheLoupeAndKeysStepOn) {
+  import();
+  doc().setStep(Step::hits);
+  auto& lanes = window->lanes();
+  window->view().show(20'000, 300);
+  const auto& h = doc().planned().hits[2];
+  click(&lanes, {window->view().xOf(h.to()), lanes.laneBox(0).top() + 5});
+  ASSERT_TRUE(doc().currentHit().has_value());
+  EXPECT_EQ(doc().currentHit()->hit, h.hit.id);
+  const auto next = doc().planned().hits[3].hit.id;
+  QTest::keyClick(window.get(), Qt::Key_Right);
+  EXPECT_EQ(doc().currentHit()->hit, next);
+  QTest::keyClick(window.get(), Qt::Key_Left);
+  EXPECT_EQ(doc().currentHit()->hit, doc().planned().hits[2].hit.id);
+}
+
+TEST_F(Window, DoubleClickAddsAHitAndDeleteRemovesIt) {
+  import();
+  doc().setStep(Step::hits);
+  window->view().show(0, 200);
+  auto& lanes = window->lanes();
+  const auto count = doc().planned().hits.size();
+  const QPointF empty(window->view().xOf(Frames{9'000}), lanes.laneBox(1).center().y());
+  QTest::mouseDClick(&lanes, Qt::LeftButton, {}, empty.toPoint());
+  EXPECT_EQ(doc().planned().hits.size(), count + 1);
+  ASSERT_TRUE(doc().currentHit());
+  QTest::keyClick(window.get(), Qt::Key_Delete);
+  EXPECT_EQ(doc().planned().hits.size(), count);
+  EXPECT_EQ(doc().undoName(), "Remove hit");
+}
+
+TEST_F(Window, DraggingTheOnsetInTheLoupeMovesTheHitAsOneUndoStep) {
+  import();
+  doc().stepHit(1);
+  doc().stepHit(1);
+  auto* loupe = window->findChild<LoupeView*>();
+  const auto* h = doc().currentPlanned();
+  const auto before = h->hit.at;
+  const QPoint centre(loupe->width() / 2, loupe->height() / 2);
+  QTest::mousePress(loupe, Qt::LeftButton, {}, centre);
+  for (int x = 1; x <= 12; ++x) QTest::mouseMove(loupe, centre + QPoint(x, 0));
+  QTest::mouseRelease(loupe, Qt::LeftButton, {}, centre + QPoint(12, 0));
+  const auto after = doc().currentPlanned()->hit.at;
+  const double perPixel = 80.0 * 48 / (loupe->width() - 16);
+  EXPECT_NEAR(static_cast<double>((after - before).value), 12 * perPixel, perPixel + 1);
+  EXPECT_EQ(doc().currentPlanned()->hit.origin, HitOrigin::user);
+  doc().undo();
+  EXPECT_EQ(doc().currentPlanned()->hit.at, before);
+}
+
+TEST_F(Window, SensitivityFiltersAtOnceAndADragIsOneUndoStep) {
+  import();
+  doc().setStep(Step::hits);
+  auto* slider = find<LineSlider>("Sensitivity slider");
+  const auto before = doc().planned().hits.size();
+  const QPoint middle(slider->width() / 2, 9);
+  QTest::mousePress(slider, Qt::LeftButton, {}, middle);
+  for (int x = middle.x(); x > 12; x -= 6) QTest::mouseMove(slider, QPoint(x, 9));
+  QTest::mouseRelease(slider, Qt::LeftButton, {}, QPoint(12, 9));
+  EXPECT_LT(doc().planned().hits.size(), before);
+  doc().undo();
+  EXPECT_EQ(doc().planned().hits.size(), before);
+}
+
+TEST_F(Window, TimingControlsChangeTheCutsAtOnce) {
+  import();
+  auto* strength = find<QDoubleSpinBox>("Strength");
+  const auto full = *doc().song().find(doc().activeSet())->clips;
+  strength->setFocus();
+  strength->setValue(50);
+  EXPECT_EQ(doc().timing().strength, 50);
+  EXPECT_NE(*doc().song().find(doc().activeSet())->clips, full);
+  auto* start = find<QComboBox>("start from");
+  start->setCurrentIndex(2);
+  emit start->activated(2);
+  EXPECT_EQ(doc().timing().keepPocket, 100);
+  EXPECT_EQ(doc().timing().keepScatter, 100);
+  doc().undo();
+  doc().undo();
+  EXPECT_EQ(*doc().song().find(doc().activeSet())->clips, full);
+}
+
+TEST_F(Window, DraggingAHitSetsItsTargetAndEscapeTakesItBack) {
+  import();
+  doc().setStep(Step::timing);
+  auto& lanes = window->lanes();
+  window->view().show(20'000, 60);
+  const auto h = doc().planned().hits[1];
+  window->view().reveal(h.to());
+  const QPoint at(static_cast<int>(std::lround(window->view().xOf(h.to()))), static_cast<int>(lanes.laneBox(0).top()) + 5);
+  QTest::mousePress(&lanes, Qt::LeftButton, {}, at);
+  QTest::mouseMove(&lanes, at + QPoint(5, 0));
+  QTest::mouseMove(&lanes, at + QPoint(25, 0));
+  EXPECT_TRUE(status().startsWith("Target to"));
+  QTest::mouseRelease(&lanes, Qt::LeftButton, {}, at + QPoint(25, 0));
+  EXPECT_NEAR(static_cast<double>((doc().currentPlanned()->to() - h.to()).value), 25 * 60, 121);
+  QTest::mousePress(&lanes, Qt::LeftButton, {}, at + QPoint(25, 0));
+  QTest::mouseMove(&lanes, at + QPoint(60, 0));
+  const auto held = doc().song();
+  QTest::keyClick(&lanes, Qt::Key_Escape);
+  EXPECT_NE(doc().song(), held);
+}
+
+TEST_F(Window, SpacePlaysAndStopsAndTheVersionSwitchIsHeard) {
+  import();
+  QTest::keyClick(window.get(), Qt::Key_Space);
+  QTest::qWait(200);
+  EXPECT_TRUE(doc().player().engine().playing());
+  EXPECT_GT(doc().player().engine().position(), doc().cursor());
+  QTest::keyClick(window.get(), Qt::Key_O);
+  EXPECT_TRUE(doc().original());
+  QTest::qWait(60);
+  QTest::keyClick(window.get(), Qt::Key_Space);
+  QTest::qWait(80);
+  EXPECT_FALSE(doc().player().engine().playing());
+  click(find<QWidget>("version"), {150, 15});
+  EXPECT_FALSE(doc().original());
+}
+
+TEST_F(Window, LoopAndClickAndRangeWorkByMouseAndKeys) {
+  import();
+  auto& lanes = window->lanes();
+  window->view().show(20'000, 300);
+  QTest::mousePress(&lanes, Qt::LeftButton, {}, {300, 120});
+  QTest::mouseMove(&lanes, {380, 120});
+  QTest::mouseMove(&lanes, {460, 120});
+  QTest::mouseRelease(&lanes, Qt::LeftButton, {}, {460, 120});
+  EXPECT_NEAR(static_cast<double>(doc().range().length().value), 160 * 300, 15 * 300);
+  QTest::mouseClick(find<QToolButton>("Loop"), Qt::LeftButton);
+  QTest::mouseClick(find<QToolButton>("Click"), Qt::LeftButton);
+  EXPECT_TRUE(doc().looping() && doc().click());
+  QTest::keyClick(window.get(), Qt::Key_Z);
+  EXPECT_NEAR(static_cast<double>(window->view().visible().length().value), static_cast<double>(doc().range().length().value), 3000);
+}
+
+TEST_F(Window, MuteAndSoloButtonsOfATrackWork) {
+  import();
+  auto* head = window->lanes().head(doc().song().tracks[1].id);
+  QTest::mouseClick(head->findChild<QToolButton*>("mute"), Qt::LeftButton);
+  EXPECT_TRUE(doc().song().tracks[1].muted);
+  QTest::mouseClick(head->findChild<QToolButton*>("solo"), Qt::LeftButton);
+  EXPECT_TRUE(doc().song().tracks[1].solo);
+  doc().undo();
+  EXPECT_FALSE(doc().song().tracks[1].solo);
+}
+
+TEST_F(Window, ZoomsToTheCursorFromTheWholeSongToSingleSamples) {
+  import();
+  auto& lanes = window->lanes();
+  run("view.all");
+  EXPECT_GT(window->view().visible().length(), doc().song().end());
+  const QPoint at(500, 100);
+  const auto under = window->view().frameAt(at.x());
+  for (int i = 0; i < 60; ++i) {
+    QWheelEvent wheel(at, lanes.mapToGlobal(at), {}, {0, 120}, Qt::NoButton, Qt::ControlModifier, Qt::NoScrollPhase, false);
+    QApplication::sendEvent(&lanes, &wheel);
+  }
+  EXPECT_LT(window->view().framesPerPixel(), 0.1);
+  EXPECT_NEAR(static_cast<double>((window->view().frameAt(at.x()) - under).value), 0, 2000);
+  EXPECT_FALSE(lanes.grab().isNull());
+}
+
+TEST_F(Window, SavedSongsOpenAgainAndAppearInTheRecentOnes) {
+  import();
+  const auto folder = scratch / "song.ochron";
+  ASSERT_TRUE(doc().save(folder));
+  const auto song = doc().song();
+  EXPECT_FALSE(doc().modified());
+  ASSERT_TRUE(doc().open(folder));
+  doc().jobs().finishAll();
+  EXPECT_EQ(doc().song(), song);
+  EXPECT_TRUE(doc().missingMedia().empty());
+  EXPECT_EQ(doc().recent().front().toStdString(), folder.string());
+}
+
+TEST_F(Window, MissingRecordingsAreShownAndCanBeRelinked) {
+  import();
+  const auto folder = scratch / "song.ochron";
+  ASSERT_TRUE(doc().save(folder));
+  std::filesystem::rename(scratch / "Kick In.wav", scratch / "elsewhere.wav");
+  std::filesystem::remove_all(folder / "cache");
+  ASSERT_TRUE(doc().open(folder));
+  doc().jobs().finishAll();
+  ASSERT_EQ(doc().missingMedia().size(), 1u);
+  doc().setStep(Step::takes);
+  EXPECT_TRUE(find<QPushButton>("relink")->isVisible());
+  EXPECT_FALSE(window->grab().isNull());
+  doc().relink(doc().missingMedia().front(), scratch / "elsewhere.wav");
+  doc().jobs().finishAll();
+  EXPECT_TRUE(doc().missingMedia().empty());
+}
+
+TEST_F(Window, WorkIsThereAgainAfterACrash) {
+  import();
+  const auto folder = scratch / "song.ochron";
+  ASSERT_TRUE(doc().save(folder));
+  auto s = doc().timing();
+  s.strength = 33;
+  doc().setTiming("strength", s);
+  doc().jobs().finishAll();
+  EXPECT_TRUE(hasAutosave(folder));  // what a crash now would leave behind
+  Document after;
+  ASSERT_TRUE(after.open(folder, true));
+  EXPECT_EQ(after.timing().strength, 33);
+  EXPECT_TRUE(after.modified());
+}
+
+TEST_F(Window, ExportWritesEachTrackInTheBackground) {
+  import();
+  doc().setStep(Step::print);
+  auto* step = window->findChild<PrintStep*>();
+  step->findChild<QComboBox*>("export what")->setCurrentIndex(1);
+  step->findChild<QComboBox*>("export format")->setCurrentIndex(1);
+  doc().exportTo(step->settings(), scratch / "out");
+  doc().jobs().finishAll();
+  auto reader = AudioFileReader::open(scratch / "out" / "Snare Top.flac");
+  ASSERT_TRUE(reader.has_value());
+  EXPECT_EQ(reader->info().length, doc().song().end());
+}
+
+TEST_F(Window, CancelStopsTheImportAndNothingIsAdded) {
+  window->takeIn(files, false);
+  doc().jobs().cancelAll();
+  doc().jobs().finishAll();
+  EXPECT_TRUE(doc().song().tracks.empty());
+}
+
+TEST_F(Window, UndoOfEverythingGivesBackTheEmptySong) {
+  const Song empty = doc().song();
+  import();
+  int steps = 0;
+  while (!doc().undoName().isEmpty() && ++steps < 50) doc().undo();
+  EXPECT_EQ(doc().song(), empty);
+  while (!doc().redoName().isEmpty()) doc().redo();
+  EXPECT_EQ(doc().song().tracks.size(), 4u);
+}
+
+TEST_F(Window, EveryCommandHasATextAndNoTwoShareAKey) {
+  QHash<QString, QString> keys;
+  for (const auto& id : window->actions().ids()) {
+    const auto* a = window->actions().action(id);
+    EXPECT_FALSE(a->text().isEmpty());
+    for (const auto& key : a->shortcuts()) {
+      EXPECT_FALSE(keys.contains(key.toString())) << id.toStdString() << " and " << keys[key.toString()].toStdString() << " share " << key.toString().toStdString();
+      keys[key.toString()] = id;
+    }
+  }
+}
+
+TEST_F(Window, BothSheetsAndSmallAndLargeWindowsPaint) {
+  import();
+  for (const bool night : {false, true})
+    for (const auto& size : {QSize(1024, 700), QSize(1280, 800), QSize(3840, 2160)}) {
+      Theme::get().setNight(night);
+      window->resize(size);
+      QTest::qWait(10);
+      const auto picture = window->grab().toImage();
+      EXPECT_EQ(picture.size(), window->size());
+      EXPECT_EQ(window->size(), size);
+    }
+  Theme::get().setNight(false);
+}
+
+TEST_F(Window, StepsOpenByClickAndByKey) {
+  import();
+  click(find<QWidget>("step Hits"), {60, 20});
+  EXPECT_EQ(doc().step(), Step::hits);
+  QTest::keyClick(window.get(), Qt::Key_4);
+  EXPECT_EQ(doc().step(), Step::print);
+  QTest::keyClick(window.get(), Qt::Key_1);
+  EXPECT_EQ(doc().step(), Step::takes);
+}
+
+}  // namespace
+}  // namespace ochron
+
+int main(int argc, char** argv) {
+  const ochron::test::Scratch home;
+  for (const char* variable : {"XDG_CONFIG_HOME", "XDG_CACHE_HOME", "XDG_DATA_HOME", "HOME"}) qputenv(variable, QByteArray::fromStdString(home.path().string()));
+  if (!qEnvironmentVariableIsSet("QT_QPA_PLATFORM")) qputenv("QT_QPA_PLATFORM", "offscreen");
+  ::testing::InitGoogleTest(&argc, argv);
+  QApplication app(argc, argv);
+  QApplication::setApplicationName("orthochron-tests");
+  QApplication::setOrganizationName("orthochron-tests");
+  return RUN_ALL_TESTS();
+}
