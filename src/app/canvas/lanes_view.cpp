@@ -314,7 +314,7 @@ void LanesView::mouseMoveEvent(QMouseEvent* event) {
     doc_.setCursor(a);
     emit gestureTold(tr("Range of %1 s").arg(static_cast<double>((b - a).value) / doc_.song().rate, 0, 'f', 3));
   } else if (drag_ == Drag::target && doc_.step() == Step::timing && doc_.timing().on && std::abs(view_.xOf(at) - view_.xOf(anchor_)) >= 3) {
-    const auto& map = doc_.song().tempo;
+    const auto map = doc_.song().tempo;  // a copy: the song changes below
     HitOverride o;
     const auto* set = doc_.song().find(doc_.activeSet());
     if (const auto found = set->plan->overrides.find(grabbed_->hit); found != set->plan->overrides.end()) o = found->second;
@@ -348,6 +348,12 @@ void LanesView::mouseDoubleClickEvent(QMouseEvent* event) {
         if (h.hit.at == takeTime) doc_.setCurrentHit(HitRef{h.take, h.hit.id});
     return;
   }
+}
+
+bool LanesView::event(QEvent* event) {
+  // While something is dragged, Escape takes it back; else it is the window's.
+  if (event->type() == QEvent::ShortcutOverride && drag_ == Drag::target && static_cast<QKeyEvent*>(event)->key() == Qt::Key_Escape) event->accept();
+  return Row::event(event);
 }
 
 void LanesView::keyPressEvent(QKeyEvent* event) {

@@ -41,8 +41,8 @@ std::vector<double> smoothLine(const std::vector<Placement>& p, const std::vecto
     for (std::size_t k = first; k < y.size() && p[k].bar <= p[i].bar + reach; ++k) {
       const double x = p[k].bar - p[i].bar;
       const double u = std::abs(x) / (reach * 1.0001);
-      const double tricube = std::pow(1 - u * u * u, 3);
-      const double w = tricube * weight[k];
+      const double rest = 1 - u * u * u;
+      const double w = rest * rest * rest * weight[k];  // tricube
       sw += w, sx += w * x, sy += w * y[k], sxx += w * x * x, sxy += w * x * y[k];
     }
     if (sw <= 1e-9) continue;

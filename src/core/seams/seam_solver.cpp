@@ -97,7 +97,7 @@ Joint solveJoint(const JointProblem& p, const JointSettings& s, const std::vecto
   const auto first = std::max(low, high - frames(kSearchMs, s.rate) - length) + half;
   const auto last = high - (length - half);
   const auto wanted = std::clamp(p.nextAttack + p.laterShift - frames(s.leadInMs, s.rate) , first, last);
-  const auto step = Frames{std::max<std::int64_t>(kPeakBaseFrames, s.rate / 1000)};
+  const auto step = Frames{std::max<std::int64_t>(kPeakBaseFrames, s.rate * 2 / 1000)};
   std::vector<std::pair<double, Frames>> found;
   for (Frames at = wanted; at >= first; at -= step)
     found.emplace_back(loudnessDb(at, half, p, mics) + kDbPerMs * static_cast<double>((wanted - at).value) * 1000.0 / s.rate, at);

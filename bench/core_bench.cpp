@@ -1,0 +1,152 @@
+// Speed of the core. Ratios to a plain reference stand in the counters of the same run.
+
+#include <benchmark/benchmark.h>
+#include <gtest/gtest.h>
+
+#include <chrono>
+#include <cmath>
+#include <random>
+
+#include "analysis/onsets.h"
+#include "media/decoded.h"
+#include "play/engine.h"
+#include "render/plan.h"
+#include "render/render.h"
+#include "seams/apply_plan.h"
+#include "song/edits.h"
+#include "store/project.h"
+#include "store/song_json.h"
+#include "support/performance.h"
+#include "support/scratch.h"
+#include "support/song_maker.h"
+
+namespace {
+
+using namespace ochron;
+
+double secondsNow() { return std::chrono::duration<double>(std::chrono::steady_clock::now().time_since_epoch()).count(); }
+
+/// A kit of 24 mics, 5 minutes, about 2 000 hits.
+const test::MadeSong& bigSong() {
+  static const test::MadeSong made = [] {
+    test::Style style;
+    style.bars = 150;
+    style.ghostShare = 1.0;
+    auto p = test::perform(style);
+    while (p.mics.size() < 24) p.mics.push_back(p.mics[p.mics.size() % 4]);
+    auto m = test::songOf(p);
+    TimingPlan plan;
+    plan.settings.on = true;
+    m.song = *setTimingPlan(m.song, m.set, plan);
+    return m;
+  }();
+  return made;
+}
+
+void ImportAndPeaks(benchmark::State& state) {
+  const test::Scratch scratch;
+  const auto file = scratch / "five-minutes.wav";
+  {
+    auto w = AudioFileWriter::create(file, {FileFormat::wav, SampleFormat::pcm24, 48'000, 1});
+    std::mt19937 dice(1);
+    std::vector<float> block(48'000);
+    for (int s = 0; s < 300; ++s) {
+      for (auto& v : block) v = static_cast<float>(dice()) / 4294967296.0f - 0.5f;
+      if (!w->write(block)) return state.SkipWithError("cannot write");
+    }
+    if (!w->finish()) return state.SkipWithError("cannot finish");
+  }
+  double plain = 0;
+  double full = 0;
+  std::vector<float> block(16'384);
+  int round = 0;
+  for (auto _ : state) {
+    const auto a = secondsNow();
+    auto reader = AudioFileReader::open(file);
+    while (*reader->read(block) > 0) benchmark::DoNotOptimize(block.data());
+    const auto b = secondsNow();
+    Progress progress;
+    benchmark::DoNotOptimize(decodeMedia(file, scratch / ("cache" + std::to_string(round++)), 48'000, progress));
+    plain += b - a, full += secondsNow() - b;
+  }
+  state.counters["times plain decoding"] = full / plain;
+}
+BENCHMARK(ImportAndPeaks)->Unit(benchmark::kMillisecond)->Iterations(3);
+
+void DetectOneGuide(benchmark::State& state) {
+  const auto& m = bigSong();
+  const auto samples = m.pool.at(m.song.takes[0].mics[1].media)->channel(0);
+  for (auto _ : state) {
+    Progress progress;
+    benchmark::DoNotOptimize(detectOnsets({{samples, Frames{0}}}, 48'000, progress));
+  }
+  state.counters["x real time"] = benchmark::Counter(static_cast<double>(samples.size()) / 48'000.0 * static_cast<double>(state.iterations()), benchmark::Counter::kIsRate);
+}
+BENCHMARK(DetectOneGuide)->Unit(benchmark::kMillisecond);
+
+void PlanTimingOf2000Hits(benchmark::State& state) {
+  const auto& m = bigSong();
+  for (auto _ : state) benchmark::DoNotOptimize(planTiming(m.song, m.set));
+  state.counters["hits"] = static_cast<double>(planTiming(m.song, m.set).hits.size());
+}
+BENCHMARK(PlanTimingOf2000Hits)->Unit(benchmark::kMillisecond);
+
+void ApplyPlanTo24Mics(benchmark::State& state) {
+  const auto& m = bigSong();
+  for (auto _ : state) benchmark::DoNotOptimize(applyTimingPlan(m.song, m.set, m.pool));
+  state.counters["pieces"] = static_cast<double>(applyTimingPlan(m.song, m.set, m.pool)->sets[0].clips->size());
+}
+BENCHMARK(ApplyPlanTo24Mics)->Unit(benchmark::kMillisecond);
+
+void CompileRenderPlanOf24Mics(benchmark::State& state) {
+  auto m = bigSong();
+  m.song = *applyTimingPlan(m.song, m.set, m.pool);
+  for (auto _ : state) benchmark::DoNotOptimize(compilePlan(m.song, m.pool));
+}
+BENCHMARK(CompileRenderPlanOf24Mics)->Unit(benchmark::kMillisecond);
+
+void MixOf64TracksInBlocksOf64(benchmark::State& state) {
+  auto m = bigSong();
+  m.song = *applyTimingPlan(m.song, m.set, m.pool);
+  auto plan = compilePlan(m.song, m.pool);
+  while (plan.tracks.size() < 64) plan.tracks.push_back(plan.tracks[plan.tracks.size() % 24]);
+  std::vector<float> left(64), right(64), scratch(64), peaks(64);
+  Frames at{0};
+  for (auto _ : state) {
+    std::fill(left.begin(), left.end(), 0.0f);
+    addMix(plan, at, left, right, scratch, peaks);
+    benchmark::DoNotOptimize(left.data());
+    at += Frames{64};
+    if (at > Frames{48'000 * 250}) at = {};
+  }
+  // Share of one core at 48 kHz.
+  state.counters["core share"] = benchmark::Counter(static_cast<double>(state.iterations()) * 64 / 48'000, benchmark::Counter::kIsRate | benchmark::Counter::kInvert);
+}
+BENCHMARK(MixOf64TracksInBlocksOf64);
+
+void OneEditAndItsUndo(benchmark::State& state) {
+  auto m = bigSong();
+  m.song = *applyTimingPlan(m.song, m.set, m.pool);
+  for (auto _ : state) {
+    auto next = std::make_shared<const Song>(*splitAt(m.song, m.set, Frames{1'000'000}, Frames{200}));
+    benchmark::DoNotOptimize(next);  // undoing is taking the earlier value again
+  }
+}
+BENCHMARK(OneEditAndItsUndo)->Unit(benchmark::kMillisecond);
+
+void WriteAndReadTheSongFile(benchmark::State& state) {
+  auto m = bigSong();
+  m.song = *applyTimingPlan(m.song, m.set, m.pool);
+  std::size_t bytes = 0;
+  for (auto _ : state) {
+    const auto text = songToJson(m.song);
+    bytes = text.size();
+    benchmark::DoNotOptimize(songFromJson(text, "song.json"));
+  }
+  state.counters["bytes"] = static_cast<double>(bytes);
+}
+BENCHMARK(WriteAndReadTheSongFile)->Unit(benchmark::kMillisecond);
+
+}  // namespace
+
+BENCHMARK_MAIN();
