@@ -137,7 +137,7 @@ void LanesView::paintLane(QPainter& p, int index, const Track& track, const Clip
     const double x0 = view_.xOf(it->start);
     const double x1 = view_.xOf(it->end());
     paintClipWave(canvas, track, *it, local, x0 - from, x1 - from);
-    if (x1 - x0 > 3) corners.push_back({x0, x1, it->piece.has_value()});
+    if (x1 - x0 > 14) corners.push_back({x0, x1, it->piece.has_value()});
   }
   p.drawImage(QPointF(from, box.top()), canvas.image());
   if (view_.framesPerPixel() < 1) {
