@@ -17,6 +17,7 @@ if(OCHRON_SANITIZE)
   add_compile_options(-fsanitize=${OCHRON_SANITIZE} -fno-omit-frame-pointer -fno-sanitize-recover=all)
   add_link_options(-fsanitize=${OCHRON_SANITIZE})
   target_compile_definitions(ochron_flags INTERFACE OCHRON_SANITIZED)
+  target_compile_options(ochron_flags INTERFACE $<$<CXX_COMPILER_ID:GNU>:-Wno-maybe-uninitialized>)  # GCC 12 is wrong about it here
 endif()
 
 # ochron_core_library(NAME USES lower folders... LINKS outside libraries...)

@@ -103,7 +103,11 @@ Result<std::string> run(Options o) {
   auto song = applyTimingPlan(files->song, files->set, timing, files->pool);
   if (!song) return tl::unexpected(song.error());
   files->song = *song;
-  const auto render = compilePlan(files->song, files->pool);
+  Progress stretching;
+  Result<StretchedSounds> stretched = StretchedSounds{};
+  withProgress("stretching", stretching, [&] { stretched = renderStretched(files->song, files->pool, {}, stretching); });
+  if (!stretched) return tl::unexpected(stretched.error());
+  const auto render = compilePlan(files->song, files->pool, nullptr, *stretched);
   std::vector<fs::path> written;
   for (std::size_t i = 0; i < o.inputs.size(); ++i) {
     const auto& info = files->infos[i];
@@ -148,7 +152,7 @@ void addQuantize(CLI::App& app, Command& chosen) {
   c->add_option("--guides", o->guides, "inputs to listen to, from 0 (default: all)")->delimiter(',');
   c->add_option("--sensitivity", o->sensitivity, "how much counts as a hit, 0 to 100")->check(CLI::Range(0.0, 100.0))->capture_default_str();
   c->add_option("--tolerance", o->timing.toleranceMs, "leave alone what is within so many ms")->check(CLI::Range(kToleranceRange.low, kToleranceRange.high))->capture_default_str();
-  c->add_option("--method", o->method, "slice")->check(CLI::IsMember({"slice"}))->capture_default_str();
+  c->add_option("--method", o->method, "slice: nothing is stretched; stretch: sustains are, between hits")->check(CLI::IsMember({"slice", "stretch"}))->capture_default_str();
   c->add_option("--out", o->out, "folder for the outputs")->required();
   c->add_option("--report", o->report, "write moves, seams and feel as JSON to this file");
   c->callback([o, &chosen] { chosen = [o] { return run(*o); }; });

@@ -53,8 +53,11 @@ Result<std::string> run(const Options& o) {
     if (!range) return tl::unexpected(range.error());
     settings.range = *range;
   }
-  const auto plan = compilePlan(*song, pool);
   Progress progress;
+  Result<StretchedSounds> stretched = StretchedSounds{};
+  withProgress("stretching", progress, [&] { stretched = renderStretched(*song, pool, {}, progress); });
+  if (!stretched) return tl::unexpected(stretched.error());
+  const auto plan = compilePlan(*song, pool, nullptr, *stretched);
   Result<ExportReport> report = cancelledError();
   withProgress("writing", progress, [&] { report = exportSong(*song, plan, settings, o.out, progress); });
   if (!report) return tl::unexpected(report.error());

@@ -7,6 +7,7 @@
 #include <cmath>
 
 #include "canvas/track_head.h"
+#include "song/pins.h"
 #include "theme/theme.h"
 #include "time/grid.h"
 
@@ -145,10 +146,14 @@ void LanesView::paintLane(QPainter& p, int index, const Track& track, const Clip
       const auto* mic = doc_.song().micOf(c->take, track.id);
       const auto media = mic ? doc_.pool().find(mic->media) : doc_.pool().end();
       if (media == doc_.pool().end()) continue;
-      const double x0 = std::max(from, view_.xOf(c->start));
-      const double exact = view_.firstFrame() + (x0 - kGutterWidth) * view_.framesPerPixel();
-      drawSamples(p, *media->second, 0, exact - static_cast<double>((c->shift() + mic->offset).value), view_.framesPerPixel(),
-                  QRectF(x0, box.top() + 1, std::min(to, view_.xOf(c->end())) - x0, box.height() - 3), std::pow(10, c->gainDb / 20) * visualGain(*media->second), sheet.ink);
+      for (const auto& piece : evenPieces(*c)) {
+        const double x0 = std::max(from, view_.xOf(piece.song.start));
+        const double x1 = std::min(to, view_.xOf(piece.song.end));
+        if (x1 <= x0) continue;
+        const double into = view_.firstFrame() + (x0 - kGutterWidth) * view_.framesPerPixel() - static_cast<double>(piece.song.start.value);
+        drawSamples(p, *media->second, 0, static_cast<double>((piece.take - mic->offset).value) + into * piece.speed, view_.framesPerPixel() * piece.speed,
+                    QRectF(x0, box.top() + 1, x1 - x0, box.height() - 3), std::pow(10, c->gainDb / 20) * visualGain(*media->second), sheet.ink);
+      }
     }
   }
   // Corner brackets: thin, and only as many as can be told apart.
@@ -180,9 +185,15 @@ void LanesView::paintClipWave(WaveCanvas& canvas, const Track& track, const Clip
   const auto& sheet = Theme::get().sheet();
   WaveInk ink{sheet.inkSoft, sheet.ink};
   if (track.muted || clip.muted) ink = {sheet.rule, sheet.inkSoft};
-  const double left = std::max(0.0, x0);
-  const double first = static_cast<double>((clip.source - mic->offset).value) + (left - x0) * view_.framesPerPixel();
-  canvas.draw(*media->second, 0, first, view_.framesPerPixel(), left, std::min(lane.width(), x1), lane.top(), lane.height(), std::pow(10, clip.gainDb / 20) * visualGain(*media->second), ink);
+  const double pixel = view_.framesPerPixel();
+  for (const auto& piece : evenPieces(clip)) {
+    const double from = x0 + static_cast<double>((piece.song.start - clip.start).value) / pixel;
+    const double to = std::min(x1, x0 + static_cast<double>((piece.song.end - clip.start).value) / pixel);
+    if (to < 0 || from > lane.width()) continue;
+    const double left = std::max(0.0, from);
+    const double first = static_cast<double>((piece.take - mic->offset).value) + (left - from) * pixel * piece.speed;
+    canvas.draw(*media->second, 0, first, pixel * piece.speed, left, std::min(lane.width(), to), lane.top(), lane.height(), std::pow(10, clip.gainDb / 20) * visualGain(*media->second), ink);
+  }
 }
 
 void LanesView::paintHits(QPainter& p) {

@@ -15,6 +15,29 @@
 namespace ochron {
 namespace fs = std::filesystem;
 
+namespace {
+
+bool needsStretching(const Song& song, const StretchedSounds& have) {
+  for (const auto& set : song.sets)
+    for (const auto& c : *set.clips)
+      if (const auto found = have.find(c.id); c.pins->size() >= 2 && (found == have.end() || !(found->second.pins == c.pins))) return true;
+  return false;
+}
+
+/// The song with its stretching plans carried out in slices.
+Song inSlices(Song song, const MediaPool& pool) {
+  for (std::size_t i = 0; i < song.sets.size(); ++i) {
+    if (song.sets[i].plan->settings.method != TimingMethod::stretch) continue;
+    TimingPlan plan = *song.sets[i].plan;
+    plan.settings.method = TimingMethod::slices;
+    song.sets[i].plan = std::move(plan);
+    if (auto next = applyTimingPlan(song, song.sets[i].id, pool)) song = std::move(*next);
+  }
+  return song;
+}
+
+}  // namespace
+
 Document::Document(QObject* parent) : QObject(parent), song_(std::make_shared<const Song>()), saved_(song_) {
   auto device = RtAudioDevice::open({});
   const bool real = device && player_.useDevice(std::move(*device));
@@ -90,11 +113,26 @@ void Document::compile() {
   const auto song = song_;
   const auto pool = pool_;
   const auto before = playPlan_;
+  const auto stretched = stretched_;
+  if (needsStretching(*song, stretched))
+    jobs_.start(
+        tr("stretching"),
+        [this, song, pool, stretched](Progress& progress) -> Jobs::Finish {
+          auto made = renderStretched(*song, pool, stretched, progress);
+          if (!made) return {};
+          return [this, sounds = std::move(*made)] {
+            stretched_ = sounds;
+            if (!needsStretching(*song_, stretched_)) compile();
+          };
+        },
+        "stretch");
   jobs_.start(
       {},
-      [this, song, pool, before](Progress& progress) -> Jobs::Finish {
+      [this, song, pool, before, stretched](Progress& progress) -> Jobs::Finish {
         auto plan = std::make_shared<PlayPlan>();
-        plan->edited = compilePlan(*song, pool, before ? &before->edited : nullptr);
+        // Until stretched sound is there, the same plan is heard in slices.
+        const auto heard = needsStretching(*song, stretched) ? inSlices(*song, pool) : *song;
+        plan->edited = compilePlan(heard, pool, before ? &before->edited : nullptr, stretched);
         if (progress.cancelled()) return {};
         plan->original = compilePlan(withoutPlans(*song), pool, before ? &before->original : nullptr);
         const auto end = std::max(plan->edited.end, plan->original.end) + Frames{song->rate * 600ll};
@@ -469,8 +507,10 @@ void Document::exportTo(const ExportSettings& settings, const fs::path& target) 
     emit told(tr("Some recordings are missing, so the export would have holes. Relink them in step 1 first."));
     return;
   }
-  jobs_.start(tr("exporting"), [this, song, pool, settings, target](Progress& progress) -> Jobs::Finish {
-    auto report = exportSong(*song, compilePlan(*song, pool), settings, target, progress);
+  jobs_.start(tr("exporting"), [this, song, pool, stretched = stretched_, settings, target](Progress& progress) -> Jobs::Finish {
+    auto sounds = renderStretched(*song, pool, stretched, progress);
+    if (!sounds) return {};
+    auto report = exportSong(*song, compilePlan(*song, pool, nullptr, *sounds), settings, target, progress);
     if (!report) return [this, text = QString::fromStdString(report.error().message)] { emit told(text); };
     QString text = tr("Exported %1 to %2.").arg(counted(report->files.size(), "file", "files"), QString::fromStdString(target.string()));
     if (report->clippedSamples > 0) text += tr(" %1 samples were beyond full scale and clipped.").arg(report->clippedSamples);

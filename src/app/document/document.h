@@ -167,6 +167,7 @@ class Document : public QObject {
   double clickLevelDb_ = -9;
   Player player_{48'000};
   std::shared_ptr<const PlayPlan> playPlan_;
+  StretchedSounds stretched_;
   Jobs jobs_{this};
 };
 

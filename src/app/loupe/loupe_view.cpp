@@ -9,6 +9,7 @@
 
 #include "canvas/wave.h"
 #include "dsp/fade.h"
+#include "song/pins.h"
 #include "theme/theme.h"
 
 namespace ochron {
@@ -117,15 +118,19 @@ void LoupeView::paintMics(QPainter& p, const PlannedHit& hit) {
       auto c = std::upper_bound(clips.begin(), clips.end(), first, [](Frames f, const Clip& x) { return f < x.end(); });
       for (; c != clips.end() && c->start < last; ++c) {
         if (c->take != hit.take) continue;
-        const auto from = std::max(first, c->start);
-        const QRectF piece(xOf(from), strip.top() + 1, xOf(std::min(last, c->end())) - xOf(from), strip.height() - 2);
-        const auto at = static_cast<double>((from - c->shift() - mic->offset).value);
-        if (framesPerPixel() > 6) {
-          WaveCanvas canvas(QSize(std::max(1, static_cast<int>(std::ceil(piece.width()))), std::max(1, static_cast<int>(piece.height()))), devicePixelRatioF());
-          canvas.draw(*media->second, 0, at, framesPerPixel(), 0, piece.width(), 0, piece.height(), 0.95 / peak, {sheet.ink, sheet.ink});
-          p.drawImage(piece.topLeft(), canvas.image());
-        } else {
-          drawSamples(p, *media->second, 0, at, framesPerPixel(), piece, 0.95 / peak, sheet.ink);
+        for (const auto& even : evenPieces(*c)) {
+          const auto from = std::max(first, even.song.start);
+          const auto to = std::min(last, even.song.end);
+          if (to <= from) continue;
+          const QRectF piece(xOf(from), strip.top() + 1, xOf(to) - xOf(from), strip.height() - 2);
+          const double at = static_cast<double>((even.take - mic->offset).value) + static_cast<double>((from - even.song.start).value) * even.speed;
+          if (framesPerPixel() > 6) {
+            WaveCanvas canvas(QSize(std::max(1, static_cast<int>(std::ceil(piece.width()))), std::max(1, static_cast<int>(piece.height()))), devicePixelRatioF());
+            canvas.draw(*media->second, 0, at, framesPerPixel() * even.speed, 0, piece.width(), 0, piece.height(), 0.95 / peak, {sheet.ink, sheet.ink});
+            p.drawImage(piece.topLeft(), canvas.image());
+          } else {
+            drawSamples(p, *media->second, 0, at, framesPerPixel() * even.speed, piece, 0.95 / peak, sheet.ink);
+          }
         }
       }
     }

@@ -91,6 +91,14 @@ TimingStep::TimingStep(Document& document, QWidget* parent) : QWidget(parent), d
   auto* grid = new QGridLayout;
   grid->setVerticalSpacing(4);
   grid->setColumnStretch(0, 1);
+  method_ = new QComboBox(this);
+  method_->setObjectName("method");
+  method_->addItems({tr("Slices: nothing stretched"), tr("Stretch: sustains between hits")});
+  method_->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
+  method_->setMinimumContentsLength(8);
+  method_->setToolTip(tr("Slices suit drums and anything short; stretching suits what rings on between the hits"));
+  connect(method_, &QComboBox::activated, this, [this](int i) { change(tr("Change the method"), [&](TimingSettings& s) { s.method = static_cast<TimingMethod>(i); }); });
+  column->addWidget(method_);
   tolerance_ = field(tr("Leave alone within"), kToleranceRange, &TimingSettings::toleranceMs);
   most_ = field(tr("Move at most"), kLargestMoveRange, &TimingSettings::largestMoveMs);
   most_->setSpecialValueText(tr("any"));
@@ -142,6 +150,7 @@ void TimingStep::refresh() {
   }
   start_->setCurrentIndex(start);
   grid_->setCurrentText(QString::fromStdString(toText(s.grid)));
+  method_->setCurrentIndex(static_cast<int>(s.method));
   swing_->setValue(s.grid.swing);
   strength_->show(s.strength);
   drift_->show(s.keepDrift);

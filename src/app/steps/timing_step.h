@@ -31,6 +31,7 @@ class TimingStep : public QWidget {
   SettingControl* drift_;
   SettingControl* pocket_;
   SettingControl* scatter_;
+  QComboBox* method_;
   QDoubleSpinBox* tolerance_;
   QDoubleSpinBox* most_;
   QDoubleSpinBox* leadIn_;

@@ -10,6 +10,7 @@ namespace ochron {
 namespace {
 
 struct Source {
+  MediaId id;
   std::shared_ptr<const DecodedMedia> media;
   Frames offset;
 };
@@ -53,7 +54,24 @@ double likenessAt(const Clip& a, const Clip& b, const Seam& s, const std::map<Ta
   return x.empty() || y.empty() ? 0 : correlation(x, y);
 }
 
-SegmentList compileChannel(const ClipList& clips, const std::map<TakeId, Source>& sources, int channel) {
+/// Where a clip's samples are, and song time minus the time of their first frame. Null when they are not at hand.
+struct Sound {
+  const DecodedMedia* media = nullptr;
+  Frames toSong;
+};
+
+Sound soundOf(const Clip& c, const std::map<TakeId, Source>& sources, const StretchedSounds& stretched) {
+  const auto source = sources.find(c.take);
+  if (source == sources.end()) return {};
+  if (c.pins->size() < 2) return {source->second.media.get(), c.shift() + source->second.offset};
+  const auto made = stretched.find(c.id);
+  if (made == stretched.end()) return {};
+  const auto media = made->second.media.find(source->second.id);
+  if (media == made->second.media.end()) return {};
+  return {media->second.get(), c.pins->front().song};
+}
+
+SegmentList compileChannel(const ClipList& clips, const std::map<TakeId, Source>& sources, const StretchedSounds& stretched, int channel) {
   SegmentList out;
   out.reserve(clips.size());
   std::vector<Reach> reach(clips.size());
@@ -70,11 +88,9 @@ SegmentList compileChannel(const ClipList& clips, const std::map<TakeId, Source>
   }
   for (std::size_t i = 0; i < clips.size(); ++i) {
     const auto& c = clips[i];
-    const auto source = sources.find(c.take);
-    if (c.muted || source == sources.end()) continue;
-    const auto& [media, offset] = source->second;
+    const auto [media, toSong] = soundOf(c, sources, stretched);
+    if (c.muted || !media) continue;
     // Beyond the recording there is silence.
-    const auto toSong = c.shift() + offset;
     const auto start = std::max(reach[i].start, toSong);
     const auto end = std::min(reach[i].end, toSong + media->length());
     if (end <= start) continue;
@@ -94,13 +110,13 @@ std::map<TakeId, Source> sourcesOf(const Song& song, TrackId track, const MediaP
   for (const auto& take : song.takes)
     for (const auto& mic : take.mics)
       if (mic.track == track)
-        if (auto found = pool.find(mic.media); found != pool.end()) out[take.id] = {found->second, mic.offset};
+        if (auto found = pool.find(mic.media); found != pool.end()) out[take.id] = {mic.media, found->second, mic.offset};
   return out;
 }
 
 }  // namespace
 
-RenderPlan compilePlan(const Song& song, const MediaPool& pool, const RenderPlan* previous) {
+RenderPlan compilePlan(const Song& song, const MediaPool& pool, const RenderPlan* previous, const StretchedSounds& stretched) {
   RenderPlan plan;
   plan.rate = song.rate;
   plan.end = song.end();
@@ -118,12 +134,15 @@ RenderPlan compilePlan(const Song& song, const MediaPool& pool, const RenderPlan
     const auto sources = sourcesOf(song, track.id, pool);
     int channels = 1;
     for (const auto& [take, source] : sources) t.media.push_back(source.media), channels = std::max(channels, std::min(2, source.media->channels()));
+    for (const auto& c : *set->clips)
+      if (const auto made = stretched.find(c.id); made != stretched.end() && c.pins->size() >= 2)
+        for (const auto& [media, sound] : made->second.media) t.media.push_back(sound);
     const TrackPlan* old = nullptr;
     if (previous)
       for (const auto& o : previous->tracks)
         if (o.track == track.id && o.clips.sameObject(t.clips) && o.media == t.media) old = &o;
     for (int c = 0; c < channels; ++c)
-      t.channels.push_back(old ? old->channels[static_cast<std::size_t>(c)] : std::make_shared<const SegmentList>(compileChannel(*set->clips, sources, c)));
+      t.channels.push_back(old ? old->channels[static_cast<std::size_t>(c)] : std::make_shared<const SegmentList>(compileChannel(*set->clips, sources, stretched, c)));
     plan.tracks.push_back(std::move(t));
   }
   return plan;

@@ -5,6 +5,7 @@
 
 #include "base/fade_kinds.h"
 #include "media/pool.h"
+#include "render/stretched.h"
 #include "song/song.h"
 
 namespace ochron {
@@ -54,7 +55,7 @@ struct RenderPlan {
 };
 
 /// Compiles a song. Tracks whose clips and recordings are those of `previous` are taken over from it.
-/// Recordings that are not in the pool are silent.
-RenderPlan compilePlan(const Song& song, const MediaPool& pool, const RenderPlan* previous = nullptr);
+/// Recordings that are not in the pool are silent, and so are clips with pins whose sound is not in `stretched`.
+RenderPlan compilePlan(const Song& song, const MediaPool& pool, const RenderPlan* previous = nullptr, const StretchedSounds& stretched = {});
 
 }  // namespace ochron

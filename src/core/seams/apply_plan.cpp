@@ -44,6 +44,7 @@ class Cutter {
       out.push_back(base);
       return;
     }
+    if (set_.plan->settings.method == TimingMethod::stretch) return out.push_back(pinned(base, hits));
     const auto mics = micsOf(song_, set_, base.take, pool_);
     const auto firstIndex = out.size();
     out.push_back(start(base, pieces.front(), base.source));
@@ -58,6 +59,21 @@ class Cutter {
   }
 
  private:
+  /// The whole clip in one piece, stretched between its hits.
+  Clip pinned(const Clip& base, const std::vector<PlannedHit>& hits) const {
+    Clip c = base;
+    std::vector<Pin> pins{{base.source, base.start}};
+    for (const auto& h : hits) {
+      const Pin pin{h.hit.at, h.to()};
+      const bool inside = pin.song > pins.back().song && pin.song < base.end();
+      if (h.opensSlice && pin.take > pins.back().take && inside) pins.push_back(pin);
+    }
+    pins.push_back({base.source + base.length, base.end()});
+    c.pins = std::move(pins);
+    c.piece = PlanPiece{{base.source, base.source + base.length}, base.shift(), HitId{}, base.id};
+    return c;
+  }
+
   Clip start(const Clip& base, const Piece& piece, Frames source) {
     Clip c = base;
     const auto found = old_.find({base.id, piece.hit});

@@ -11,6 +11,10 @@ bool listed(const std::vector<ClipId>& ids, ClipId id) { return std::find(ids.be
 
 tl::unexpected<Error> clipGone() { return fail(ErrorKind::notFound, "This clip is not in the song any more."); }
 
+tl::unexpected<Error> stretchedRefusal() {
+  return fail(ErrorKind::refused, "This clip is stretched by the timing plan. Turn the plan off, or choose slices, to change the clip itself.");
+}
+
 auto findClip(ClipList& clips, ClipId id) {
   return std::find_if(clips.begin(), clips.end(), [&](const Clip& c) { return c.id == id; });
 }
@@ -97,6 +101,8 @@ Result<Song> moveClips(const Song& song, SetId id, const std::vector<ClipId>& id
     ClipList moved;
     for (const auto& c : *set.clips) (listed(ids, c.id) ? moved : rest).push_back(c);
     if (moved.size() != ids.size()) return clipGone();
+    for (const auto& c : moved)
+      if (!c.pins->empty()) return stretchedRefusal();
     for (auto& c : moved) {
       takeOutOfPlan(set, c);
       c.start += by;
@@ -115,6 +121,7 @@ Result<Song> trimClipStart(const Song& song, SetId id, ClipId clipId, Frames to)
     ClipList clips = *set.clips;
     auto c = findClip(clips, clipId);
     if (c == clips.end()) return clipGone();
+    if (!c->pins->empty()) return stretchedRefusal();
     takeOutOfPlan(set, *c);
     auto first = c->start - c->source;  // where the take begins
     if (c != clips.begin()) first = std::max(first, (c - 1)->end());
@@ -133,6 +140,7 @@ Result<Song> trimClipEnd(const Song& song, SetId id, ClipId clipId, Frames to) {
     ClipList clips = *set.clips;
     auto c = findClip(clips, clipId);
     if (c == clips.end()) return clipGone();
+    if (!c->pins->empty()) return stretchedRefusal();
     takeOutOfPlan(set, *c);
     auto last = c->shift() + next.find(c->take)->length;
     if (c + 1 != clips.end()) last = std::min(last, (c + 1)->start);
@@ -149,7 +157,7 @@ Result<Song> splitAt(const Song& song, SetId id, Frames at, Frames crossfade) {
     ClipList clips = *set.clips;
     auto c = std::find_if(clips.begin(), clips.end(), [&](const Clip& x) { return x.start < at && at < x.end(); });
     if (c == clips.end()) return fail(ErrorKind::refused, "There is no clip to split here. Put the play position or the pointer inside a clip.");
-    if (!c->pins->empty()) return fail(ErrorKind::refused, "This piece is stretched by the timing plan. Turn the plan off or print it before splitting.");
+    if (!c->pins->empty()) return stretchedRefusal();
     auto right = partOf(*c, {at, c->end()});
     right.id = next.newId<ClipTag>();
     *c = partOf(*c, {c->start, at});

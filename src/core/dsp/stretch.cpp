@@ -1,0 +1,56 @@
+#include "dsp/stretch.h"
+
+#include <rubberband/RubberBandStretcher.h>
+
+#include <algorithm>
+
+namespace ochron {
+
+using RubberBand::RubberBandStretcher;
+
+struct Stretcher::State {
+  State(int rate, int channelCount, int options) : engine(static_cast<std::size_t>(rate), static_cast<std::size_t>(channelCount), options), channels(channelCount) {
+    engine.setDebugLevel(0);
+  }
+  RubberBandStretcher engine;
+  int channels;
+};
+
+Stretcher::Stretcher(int rate, int channels, Material material) {
+  int options = RubberBandStretcher::OptionProcessOffline | RubberBandStretcher::OptionThreadingNever | RubberBandStretcher::OptionChannelsTogether;
+  options |= material == Material::drums ? RubberBandStretcher::OptionEngineFaster | RubberBandStretcher::OptionTransientsCrisp | RubberBandStretcher::OptionWindowShort
+                                         : RubberBandStretcher::OptionEngineFiner;
+  state_ = std::make_unique<State>(rate, channels, options);
+}
+Stretcher::~Stretcher() = default;
+Stretcher::Stretcher(Stretcher&&) noexcept = default;
+Stretcher& Stretcher::operator=(Stretcher&&) noexcept = default;
+
+std::vector<std::vector<float>> Stretcher::stretch(const std::vector<std::span<const float>>& in, std::size_t frames) {
+  auto& engine = state_->engine;
+  const auto length = in.front().size();
+  std::vector<const float*> from;
+  for (const auto& c : in) from.push_back(c.data());
+  engine.reset();
+  engine.setTimeRatio(static_cast<double>(frames) / static_cast<double>(length));
+  engine.setExpectedInputDuration(length);
+  engine.setMaxProcessSize(length);
+  engine.study(from.data(), length, true);
+  engine.process(from.data(), length, true);
+  std::vector<std::vector<float>> out(in.size(), std::vector<float>(frames, 0.0f));
+  std::size_t done = 0;
+  std::vector<std::vector<float>> block(in.size());
+  std::vector<float*> to(in.size());
+  for (int ready = engine.available(); ready > 0; ready = engine.available()) {
+    const auto n = static_cast<std::size_t>(ready);
+    for (std::size_t c = 0; c < in.size(); ++c) block[c].resize(n), to[c] = block[c].data();
+    const auto got = engine.retrieve(to.data(), n);
+    const auto kept = std::min(got, frames - done);
+    for (std::size_t c = 0; c < in.size(); ++c) std::copy_n(block[c].begin(), kept, out[c].begin() + static_cast<std::ptrdiff_t>(done));
+    done += kept;
+    if (got == 0) break;
+  }
+  return out;
+}
+
+}  // namespace ochron

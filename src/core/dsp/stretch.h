@@ -1,0 +1,31 @@
+#pragma once
+
+#include <memory>
+#include <span>
+#include <vector>
+
+namespace ochron {
+
+/// Changes the length of sound without its pitch (Rubber Band, offline, full quality). All channels go through one engine
+/// together, so that their phases stay in step. Not thread-safe: one object per thread.
+class Stretcher {
+ public:
+  /// What the material is; each says when to use it.
+  enum class Material {
+    drums,  ///< attacks count most
+    tone,   ///< single notes, chords and full mixes
+  };
+  Stretcher(int rate, int channels, Material material);
+  ~Stretcher();
+  Stretcher(Stretcher&&) noexcept;
+  Stretcher& operator=(Stretcher&&) noexcept;
+
+  /// Brings `in` (channels of equal length, at least 1 frame) to exactly `frames` frames.
+  std::vector<std::vector<float>> stretch(const std::vector<std::span<const float>>& in, std::size_t frames);
+
+ private:
+  struct State;
+  std::unique_ptr<State> state_;
+};
+
+}  // namespace ochron

@@ -1,0 +1,108 @@
+#include <gtest/gtest.h>
+
+#include <cmath>
+
+#include "dsp/stretch.h"
+#include "render/plan.h"
+#include "render/render.h"
+#include "seams/apply_plan.h"
+#include "song/edits.h"
+#include "song/pins.h"
+#include "support/song_maker.h"
+
+namespace ochron {
+namespace {
+
+test::MadeSong stretchedSong() {
+  test::Style style;
+  style.bars = 6;
+  auto m = test::songOf(test::perform(style));
+  TimingPlan plan;
+  plan.settings.on = true;
+  plan.settings.method = TimingMethod::stretch;
+  m.song = *applyTimingPlan(*setTimingPlan(m.song, m.set, plan), m.set, m.pool);
+  return m;
+}
+
+TEST(Stretcher, GivesExactlyTheLengthAskedForAndKeepsThePitch) {
+  std::vector<float> sine(48'000);
+  for (std::size_t i = 0; i < sine.size(); ++i) sine[i] = static_cast<float>(0.5 * std::sin(2 * M_PI * 440 * static_cast<double>(i) / 48'000));
+  Stretcher s(48'000, 1, Stretcher::Material::tone);
+  for (const std::size_t frames : {40'000u, 48'000u, 60'001u}) {
+    const auto out = s.stretch({sine}, frames);
+    ASSERT_EQ(out[0].size(), frames);
+    int crossings = 0;
+    for (std::size_t i = 10'001; i < 30'000; ++i) crossings += out[0][i - 1] < 0 && out[0][i] >= 0 ? 1 : 0;
+    EXPECT_NEAR(crossings, 440 * 20'000 / 48'000, 2);
+  }
+}
+
+TEST(StretchMethod, EveryAttackStartsExactlyAtItsPinInEveryMic) {
+  const auto m = stretchedSong();
+  const auto& clips = *m.song.find(m.set)->clips;
+  ASSERT_EQ(clips.size(), 1u);
+  ASSERT_GT(clips[0].pins->size(), 20u);
+  Progress progress;
+  const auto sounds = *renderStretched(m.song, m.pool, {}, progress);
+  const auto plan = compilePlan(m.song, m.pool, nullptr, sounds);
+  const auto& mics = m.song.takes[0].mics;
+  for (std::size_t mic = 0; mic < mics.size(); ++mic) {
+    std::vector<float> out(static_cast<std::size_t>(m.song.end().value), 0.0f);
+    addSegments(*plan.tracks[mic].channels[0], Frames{0}, out);
+    const auto source = m.pool.at(mics[mic].media)->channel(0);
+    const auto& pins = *clips[0].pins;
+    for (std::size_t i = 1; i + 1 < pins.size(); ++i) {
+      const auto hold = std::min<std::int64_t>(960, std::min((pins[i + 1].take - pins[i].take).value, (pins[i + 1].song - pins[i].song).value) / 4);
+      for (std::int64_t k = 0; k < hold; ++k) ASSERT_EQ(out[static_cast<std::size_t>(pins[i].song.value + k)], source[static_cast<std::size_t>(pins[i].take.value + k)]) << "pin " << i << " frame " << k;
+    }
+  }
+}
+
+TEST(StretchMethod, PutsHitsWhereTheSlicesPutThem) {
+  const auto m = stretchedSong();
+  const auto timing = planTiming(m.song, m.set);
+  const auto& pins = *m.song.find(m.set)->clips->front().pins;
+  int found = 0;
+  for (const auto& h : timing.hits)
+    for (const auto& p : pins)
+      if (p.take == h.hit.at) {
+        EXPECT_EQ(p.song, h.to());
+        ++found;
+      }
+  EXPECT_EQ(found, static_cast<int>(pins.size()) - 2);
+}
+
+TEST(StretchMethod, TurningThePlanOffBringsBackTheOriginal) {
+  auto m = stretchedSong();
+  const auto back = withoutPlan(*m.song.find(m.set)->clips);
+  ASSERT_EQ(back.size(), 1u);
+  EXPECT_TRUE(back[0].pins->empty());
+  EXPECT_EQ(back[0].length, m.song.takes[0].length);
+  EXPECT_FALSE(splitAt(m.song, m.set, Frames{50'000}, Frames{0}));
+}
+
+TEST(StretchMethod, CancelIsObeyedAndWhatIsThereIsTakenOver) {
+  const auto m = stretchedSong();
+  Progress progress;
+  const auto sounds = *renderStretched(m.song, m.pool, {}, progress);
+  const auto again = *renderStretched(m.song, m.pool, sounds, progress);
+  EXPECT_EQ(again.begin()->second.media.begin()->second, sounds.begin()->second.media.begin()->second);
+  Progress cancelled;
+  cancelled.cancel();
+  EXPECT_FALSE(renderStretched(m.song, m.pool, {}, cancelled));
+}
+
+TEST(EvenPieces, CoverTheClipWithoutHoles) {
+  const auto m = stretchedSong();
+  const auto& clip = m.song.find(m.set)->clips->front();
+  Frames at = clip.start;
+  for (const auto& p : evenPieces(clip)) {
+    EXPECT_EQ(p.song.start, at);
+    EXPECT_GT(p.speed, 0.3);
+    at = p.song.end;
+  }
+  EXPECT_EQ(at, clip.end());
+}
+
+}  // namespace
+}  // namespace ochron
