@@ -107,7 +107,7 @@ TimingStep::TimingStep(Document& document, QWidget* parent) : QWidget(parent), d
   crossfade_ = field(tr("Crossfade"), kCrossfadeRange, &TimingSettings::crossfadeMs);
   crossfade_->setToolTip(tr("Length of the crossfade between two slices, where the material allows it"));
   for (auto* f : {tolerance_, most_, leadIn_, crossfade_}) {
-    f->setFixedWidth(78);
+    f->setFixedWidth(70);
     const int at = grid->rowCount();
     auto* label = new QLabel(f->accessibleName(), this);
     label->setBuddy(f);
