@@ -5,11 +5,13 @@
 #include <set>
 
 #include "commands.h"
+#include "feel/groove.h"
 #include "feel/plan.h"
 #include "render/export.h"
 #include "render/plan.h"
 #include "seams/apply_plan.h"
 #include "song/edits.h"
+#include "store/groove_file.h"
 #include "store/project.h"
 #include "take_files.h"
 
@@ -28,6 +30,8 @@ struct Options {
   double sensitivity = kSensitivityRange.fallback;
   TimingSettings timing;
   std::string method = "slice";
+  std::string groove;
+  std::string takeGroove;
   std::string out;
   std::string report;
 };
@@ -93,13 +97,26 @@ Result<void> checkOutputs(const Options& o) {
 
 Result<std::string> run(Options o) {
   if (auto ok = checkOutputs(o); !ok) return tl::unexpected(ok.error());
+  if (!o.groove.empty()) {
+    auto groove = readGrooveFile(o.groove);
+    if (!groove) return tl::unexpected(groove.error());
+    o.timing.groove = *groove;
+  }
   if (o.method == "stretch") o.timing.method = TimingMethod::stretch;
   const ScratchFolder scratch;
   auto files = loadTake(o.inputs, o.guides, scratch.path());
   if (!files) return tl::unexpected(files.error());
+  for (std::size_t i = 0; i < o.inputs.size(); ++i)
+    if (files->infos[i].channels > 2)
+      return fail(ErrorKind::badInput, o.inputs[i] + ": it has " + std::to_string(files->infos[i].channels) + " channels. Split it into files of one or two channels first.");
   if (auto ok = plan(o, *files); !ok) return tl::unexpected(ok.error());
   if (auto ok = findHits(*files, o.sensitivity); !ok) return tl::unexpected(ok.error());
   const auto timing = planTiming(files->song, files->set);
+  if (!o.takeGroove.empty()) {
+    auto groove = takeGroove(files->song, files->set, fs::path(o.takeGroove).stem().string());
+    if (!groove) return tl::unexpected(groove.error());
+    if (auto ok = writeGroove(*groove, o.takeGroove); !ok) return tl::unexpected(ok.error());
+  }
   auto song = applyTimingPlan(files->song, files->set, timing, files->pool);
   if (!song) return tl::unexpected(song.error());
   files->song = *song;
@@ -112,9 +129,8 @@ Result<std::string> run(Options o) {
   for (std::size_t i = 0; i < o.inputs.size(); ++i) {
     const auto& info = files->infos[i];
     const auto target = fs::path(o.out) / fs::path(o.inputs[i]).filename();
-    // One channel of the plan is one of the file's; a file of more than two is written as its first two would sound.
     Progress progress;
-    auto format = WriteFormat{info.format, info.samples, info.rate, std::min(2, info.channels)};
+    auto format = WriteFormat{info.format, info.samples, info.rate, info.channels};
     Result<std::int64_t> clipped = cancelledError();
     withProgress("writing", progress, [&] { clipped = exportTrack(render.tracks[i], format, {Frames{0}, info.length}, target, info.timeReference, progress); });
     if (!clipped) {
@@ -152,6 +168,9 @@ void addQuantize(CLI::App& app, Command& chosen) {
   c->add_option("--guides", o->guides, "inputs to listen to, from 0 (default: all)")->delimiter(',');
   c->add_option("--sensitivity", o->sensitivity, "how much counts as a hit, 0 to 100")->check(CLI::Range(0.0, 100.0))->capture_default_str();
   c->add_option("--tolerance", o->timing.toleranceMs, "leave alone what is within so many ms")->check(CLI::Range(kToleranceRange.low, kToleranceRange.high))->capture_default_str();
+  c->add_option("--groove", o->groove, "put hits where this groove (JSON) has them instead of on the lines");
+  percent("--groove-amount", o->timing.grooveAmount, "how much of the groove, percent");
+  c->add_option("--take-groove", o->takeGroove, "write this performance's own groove to this file (JSON)");
   c->add_option("--method", o->method, "slice: nothing is stretched; stretch: sustains are, between hits")->check(CLI::IsMember({"slice", "stretch"}))->capture_default_str();
   c->add_option("--out", o->out, "folder for the outputs")->required();
   c->add_option("--report", o->report, "write moves, seams and feel as JSON to this file");

@@ -46,6 +46,21 @@ void Ruler::paintEvent(QPaintEvent*) {
     p.setPen(sheet.note);
     for (int beat = 1; beat < meter.beats; ++beat) p.drawText(QPointF(view_.xOf(map.toFrames(map.barStart(bar) + meter.beatLength() * beat)) + 4, 16), QString::number(beat + 1));
   }
+  if (quarter > 600) {  // closer than beats: time in milliseconds, relative to the play line
+    double step = 0.1;
+    const double pixelsPerMs = map.rate() / 1000.0 / view_.framesPerPixel();
+    for (const double s : {0.1, 0.2, 0.5, 1.0, 2.0, 5.0, 10.0, 20.0, 50.0, 100.0})
+      if (step = s; s * pixelsPerMs >= 70) break;
+    const double origin = view_.xOf(playLine());
+    p.setFont(theme.font(10.5));
+    for (auto i = static_cast<int>(std::ceil((kGutterWidth - origin) / (step * pixelsPerMs))); origin + i * step * pixelsPerMs < width(); ++i) {
+      const double x = origin + i * step * pixelsPerMs;
+      p.setPen(sheet.rule);
+      p.drawLine(QPointF(x, height() - 5), QPointF(x, height() - 1));
+      p.setPen(sheet.note);
+      if (i != 0) p.drawText(QRectF(x - 34, 2, 68, 16), Qt::AlignCenter, tr("%1%2 ms").arg(i > 0 ? "+" : "\u2212").arg(std::abs(i * step), 0, 'f', step < 1 ? 1 : 0));
+    }
+  }
   p.setClipping(false);
   p.setPen(sheet.rule);
   p.drawLine(0, height() - 1, width(), height() - 1);

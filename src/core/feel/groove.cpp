@@ -1,0 +1,39 @@
+#include "feel/groove.h"
+
+#include <algorithm>
+
+namespace ochron {
+
+Result<Groove> takeGroove(const Song& song, SetId id, const std::string& name) {
+  const auto* set = song.find(id);
+  if (!set) return fail(ErrorKind::notFound, "This mic set is not in the song any more.");
+  Groove g;
+  g.name = name;
+  g.grid = set->plan->settings.grid;
+  g.grid.swing = 50;  // where the hits are says it all: swing is part of the pocket
+  g.meter = song.tempo.meterOfBar(0);
+  const auto step = g.grid.step();
+  const auto places = static_cast<std::size_t>((g.meter.barLength().value + step.value - 1) / step.value);
+  g.offsetsMs.assign(places, 0.0);
+  g.loudness.assign(places, 0.0);
+  std::vector<int> count(places, 0);
+  const auto timing = planTiming(song, id);
+  for (std::size_t i = 0; i < timing.hits.size(); ++i) {
+    const auto& h = timing.hits[i];
+    if (h.leader != i || !h.line || !(song.tempo.meterOfBar(h.line->bar) == g.meter)) continue;
+    const auto place = static_cast<std::size_t>(h.line->place);
+    if (place >= places) continue;
+    // Against the straight line: a plan with swing has its own lines elsewhere.
+    const auto straight = song.tempo.toFrames(song.tempo.barStart(h.line->bar) + step * h.line->place);
+    g.offsetsMs[place] += h.pocketMs + static_cast<double>((h.line->frame - straight).value) * 1000.0 / song.rate;
+    g.loudness[place] += h.hit.strength;
+    ++count[place];
+  }
+  if (std::all_of(count.begin(), count.end(), [](int n) { return n == 0; }))
+    return fail(ErrorKind::refused, "There is no hit on the grid to take a groove from. Find hits first.");
+  for (std::size_t i = 0; i < places; ++i)
+    if (count[i] > 0) g.offsetsMs[i] /= count[i], g.loudness[i] = std::min(1.0, g.loudness[i] / count[i]);
+  return g;
+}
+
+}  // namespace ochron

@@ -1,0 +1,26 @@
+// Replays the corpora of fuzz/ through the very functions that are fuzzed.
+
+#include <gtest/gtest.h>
+
+#include <filesystem>
+#include <fstream>
+#include <sstream>
+
+#include "../../../fuzz/song_json.cpp"
+
+namespace {
+
+TEST(FuzzCorpus, SongJsonHoldsItsProperty) {
+  int files = 0;
+  for (const auto& entry : std::filesystem::directory_iterator(std::filesystem::path(OCHRON_SOURCE_DIR) / "fuzz" / "corpus" / "song_json")) {
+    std::stringstream text;
+    text << std::ifstream(entry.path(), std::ios::binary).rdbuf();
+    const auto s = text.str();
+    SCOPED_TRACE(entry.path().filename().string());
+    EXPECT_EQ(LLVMFuzzerTestOneInput(reinterpret_cast<const std::uint8_t*>(s.data()), s.size()), 0);
+    ++files;
+  }
+  EXPECT_GE(files, 8);
+}
+
+}  // namespace
