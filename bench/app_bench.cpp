@@ -25,7 +25,9 @@ struct Big {
     const auto p = test::perform(style);
     QStringList files;
     for (int i = 0; i < 24; ++i) {
-      const auto file = scratch / (i == 0 ? "Kick In.wav" : i == 1 ? "Snare Top.wav" : "Tom " + std::to_string(i) + ".wav");
+      const auto file = scratch / (i == 0   ? "Kick In.wav"
+                                   : i == 1 ? "Snare Top.wav"
+                                            : "Tom " + std::to_string(i) + ".wav");
       auto w = AudioFileWriter::create(file, {FileFormat::wav, SampleFormat::pcm24, 48'000, 1});
       if (!w || !w->write(p.mics[static_cast<std::size_t>(i % 4)]) || !w->finish()) std::abort();
       files << QString::fromStdString(file.string());
@@ -59,7 +61,8 @@ void paint(benchmark::State& state) {
   auto& lanes = big().window->lanes();
   QImage image(lanes.size(), QImage::Format_ARGB32_Premultiplied);
   for (auto _ : state) {
-    lanes.render(&image, {}, QRegion(QRect(kGutterWidth, 0, lanes.width() - kGutterWidth, lanes.height())), QWidget::DrawWindowBackground);
+    lanes.render(&image, {}, QRegion(QRect(kGutterWidth, 0, lanes.width() - kGutterWidth, lanes.height())),
+                 QWidget::DrawWindowBackground);
     benchmark::DoNotOptimize(image.bits());
   }
   const auto seen = big().window->view().visible();
@@ -91,7 +94,8 @@ BENCHMARK(RepaintEightSeconds)->Unit(benchmark::kMillisecond);
 int main(int argc, char** argv) {
   if (!qEnvironmentVariableIsSet("QT_QPA_PLATFORM")) qputenv("QT_QPA_PLATFORM", "offscreen");
   const test::Scratch home;
-  for (const char* variable : {"XDG_CONFIG_HOME", "XDG_CACHE_HOME", "XDG_DATA_HOME"}) qputenv(variable, QByteArray::fromStdString(home.path().string()));
+  for (const char* variable : {"XDG_CONFIG_HOME", "XDG_CACHE_HOME", "XDG_DATA_HOME"})
+    qputenv(variable, QByteArray::fromStdString(home.path().string()));
   QApplication app(argc, argv);
   benchmark::Initialize(&argc, argv);
   benchmark::RunSpecifiedBenchmarks();

@@ -1,8 +1,8 @@
 // Onset detection beside aubio's, on the same made-up performances: accuracy in the counters, speed in the time column.
 
 #include <aubio/aubio.h>
-#include <algorithm>
 #include <benchmark/benchmark.h>
+#include <algorithm>
 
 #include "analysis/onsets.h"
 #include "song/hit.h"
@@ -69,7 +69,8 @@ void AubioOnsets(benchmark::State& state) {
     }
     std::sort(found.begin(), found.end());
     // One hit where both guides report one within 15 ms.
-    found.erase(std::unique(found.begin(), found.end(), [](Frames a, Frames b) { return (b - a).value < 720; }), found.end());
+    found.erase(std::unique(found.begin(), found.end(), [](Frames a, Frames b) { return (b - a).value < 720; }),
+                found.end());
   }
   report(state, found);
 }

@@ -24,7 +24,9 @@ namespace {
 
 using namespace ochron;
 
-double secondsNow() { return std::chrono::duration<double>(std::chrono::steady_clock::now().time_since_epoch()).count(); }
+double secondsNow() {
+  return std::chrono::duration<double>(std::chrono::steady_clock::now().time_since_epoch()).count();
+}
 
 /// A kit of 24 mics, 5 minutes, about 2 000 hits.
 const test::MadeSong& bigSong() {
@@ -80,7 +82,9 @@ void DetectOneGuide(benchmark::State& state) {
     Progress progress;
     benchmark::DoNotOptimize(detectOnsets({{samples, Frames{0}}}, 48'000, progress));
   }
-  state.counters["x real time"] = benchmark::Counter(static_cast<double>(samples.size()) / 48'000.0 * static_cast<double>(state.iterations()), benchmark::Counter::kIsRate);
+  state.counters["x real time"] =
+      benchmark::Counter(static_cast<double>(samples.size()) / 48'000.0 * static_cast<double>(state.iterations()),
+                         benchmark::Counter::kIsRate);
 }
 BENCHMARK(DetectOneGuide)->Unit(benchmark::kMillisecond);
 
@@ -120,7 +124,8 @@ void MixOf64TracksInBlocksOf64(benchmark::State& state) {
     if (at > Frames{48'000 * 250}) at = {};
   }
   // Share of one core at 48 kHz.
-  state.counters["core share"] = benchmark::Counter(static_cast<double>(state.iterations()) * 64 / 48'000, benchmark::Counter::kIsRate | benchmark::Counter::kInvert);
+  state.counters["core share"] = benchmark::Counter(static_cast<double>(state.iterations()) * 64 / 48'000,
+                                                    benchmark::Counter::kIsRate | benchmark::Counter::kInvert);
 }
 BENCHMARK(MixOf64TracksInBlocksOf64);
 

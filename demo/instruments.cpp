@@ -49,13 +49,15 @@ std::vector<float> Instruments::render(bool percussion, int program, int key, in
   std::vector<float> right(total);
   fluid_synth_write_float(synth, static_cast<int>(off), left.data(), 0, 1, right.data(), 0, 1);
   fluid_synth_noteoff(synth, channel, key);
-  fluid_synth_write_float(synth, static_cast<int>(total - off), left.data(), static_cast<int>(off), 1, right.data(), static_cast<int>(off), 1);
+  fluid_synth_write_float(synth, static_cast<int>(total - off), left.data(), static_cast<int>(off), 1, right.data(),
+                          static_cast<int>(off), 1);
   float peak = 0;
   for (std::size_t i = 0; i < total; ++i) {
     left[i] = 0.5f * (left[i] + right[i]);
     peak = std::max(peak, std::abs(left[i]));
   }
-  const auto begin = std::find_if(left.begin(), left.end(), [&](float s) { return std::abs(s) >= kAttackShare * peak; });
+  const auto begin =
+      std::find_if(left.begin(), left.end(), [&](float s) { return std::abs(s) >= kAttackShare * peak; });
   left.erase(left.begin(), begin);
   while (!left.empty() && std::abs(left.back()) < 1e-5f) left.pop_back();
   return left;
@@ -67,6 +69,8 @@ const std::vector<float>& Instruments::drum(int key, int velocity) {
   return held;
 }
 
-std::vector<float> Instruments::note(int program, int midi, int velocity, double seconds) { return render(false, program, midi, velocity, seconds, 0.4); }
+std::vector<float> Instruments::note(int program, int midi, int velocity, double seconds) {
+  return render(false, program, midi, velocity, seconds, 0.4);
+}
 
 }  // namespace ochron::demo

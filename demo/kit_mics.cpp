@@ -10,8 +10,8 @@ namespace {
 
 struct Hearing {
   double gainDb;
-  double delayMs;   // distance
-  double lowpassHz; // off-axis and shells; 0: as it is
+  double delayMs;    // distance
+  double lowpassHz;  // off-axis and shells; 0: as it is
 };
 
 struct Mic {
@@ -22,15 +22,69 @@ struct Mic {
 
 using enum DrumClass;
 const std::array<Mic, 9> kMics{{
-    {"Kick In", {{kick, {0, 0, 0}}, {snare, {-27, 2.6, 2500}}, {tom, {-24, 2.2, 2000}}, {hat, {-38, 3.0, 3000}}, {cymbal, {-38, 3.6, 3000}}}, 0.004},
-    {"Kick Out", {{kick, {-3, 1.2, 4000}}, {snare, {-22, 3.4, 4000}}, {tom, {-19, 2.8, 4000}}, {hat, {-31, 3.9, 6000}}, {cymbal, {-29, 4.2, 6000}}}, 0.02},
-    {"Snare Top", {{kick, {-21, 2.5, 1500}}, {snare, {0, 0, 0}}, {tom, {-20, 1.7, 5000}}, {hat, {-23, 1.1, 9000}}, {cymbal, {-29, 2.9, 9000}}}, 0.008},
-    {"Snare Bottom", {{kick, {-17, 2.6, 1500}}, {snare, {-4, 0.35, 0}}, {tom, {-20, 1.9, 5000}}, {hat, {-30, 1.5, 7000}}, {cymbal, {-33, 3.1, 7000}}}, 0.008},
-    {"Hat", {{kick, {-26, 3.1, 2500}}, {snare, {-16, 1.2, 7000}}, {tom, {-24, 2.6, 6000}}, {hat, {2, 0, 0}}, {cymbal, {-17, 2.6, 0}}}, 0.01},
-    {"Overhead L", {{kick, {-16, 3.6, 5000}}, {snare, {-9, 2.9, 0}}, {tom, {-9, 2.6, 0}}, {hat, {-7, 2.2, 0}}, {cymbal, {-3, 2.0, 0}}}, 0.05},
-    {"Overhead R", {{kick, {-16, 3.8, 5000}}, {snare, {-10, 3.2, 0}}, {tom, {-8, 2.3, 0}}, {hat, {-12, 3.3, 0}}, {cymbal, {-4, 2.4, 0}}}, 0.05},
-    {"Room L", {{kick, {-12, 8.4, 7000}}, {snare, {-11, 8.9, 9000}}, {tom, {-10, 8.6, 9000}}, {hat, {-17, 9.3, 10000}}, {cymbal, {-12, 9.0, 0}}}, 0.35},
-    {"Room R", {{kick, {-12, 9.1, 7000}}, {snare, {-11, 9.4, 9000}}, {tom, {-10, 9.0, 9000}}, {hat, {-18, 10.1, 10000}}, {cymbal, {-12, 9.5, 0}}}, 0.35},
+    {"Kick In",
+     {{kick, {0, 0, 0}},
+      {snare, {-27, 2.6, 2500}},
+      {tom, {-24, 2.2, 2000}},
+      {hat, {-38, 3.0, 3000}},
+      {cymbal, {-38, 3.6, 3000}}},
+     0.004},
+    {"Kick Out",
+     {{kick, {-3, 1.2, 4000}},
+      {snare, {-22, 3.4, 4000}},
+      {tom, {-19, 2.8, 4000}},
+      {hat, {-31, 3.9, 6000}},
+      {cymbal, {-29, 4.2, 6000}}},
+     0.02},
+    {"Snare Top",
+     {{kick, {-21, 2.5, 1500}},
+      {snare, {0, 0, 0}},
+      {tom, {-20, 1.7, 5000}},
+      {hat, {-23, 1.1, 9000}},
+      {cymbal, {-29, 2.9, 9000}}},
+     0.008},
+    {"Snare Bottom",
+     {{kick, {-17, 2.6, 1500}},
+      {snare, {-4, 0.35, 0}},
+      {tom, {-20, 1.9, 5000}},
+      {hat, {-30, 1.5, 7000}},
+      {cymbal, {-33, 3.1, 7000}}},
+     0.008},
+    {"Hat",
+     {{kick, {-26, 3.1, 2500}},
+      {snare, {-16, 1.2, 7000}},
+      {tom, {-24, 2.6, 6000}},
+      {hat, {2, 0, 0}},
+      {cymbal, {-17, 2.6, 0}}},
+     0.01},
+    {"Overhead L",
+     {{kick, {-16, 3.6, 5000}},
+      {snare, {-9, 2.9, 0}},
+      {tom, {-9, 2.6, 0}},
+      {hat, {-7, 2.2, 0}},
+      {cymbal, {-3, 2.0, 0}}},
+     0.05},
+    {"Overhead R",
+     {{kick, {-16, 3.8, 5000}},
+      {snare, {-10, 3.2, 0}},
+      {tom, {-8, 2.3, 0}},
+      {hat, {-12, 3.3, 0}},
+      {cymbal, {-4, 2.4, 0}}},
+     0.05},
+    {"Room L",
+     {{kick, {-12, 8.4, 7000}},
+      {snare, {-11, 8.9, 9000}},
+      {tom, {-10, 8.6, 9000}},
+      {hat, {-17, 9.3, 10000}},
+      {cymbal, {-12, 9.0, 0}}},
+     0.35},
+    {"Room R",
+     {{kick, {-12, 9.1, 7000}},
+      {snare, {-11, 9.4, 9000}},
+      {tom, {-10, 9.0, 9000}},
+      {hat, {-18, 10.1, 10000}},
+      {cymbal, {-12, 9.5, 0}}},
+     0.35},
 }};
 
 constexpr double kNoiseDb = -94;
@@ -78,7 +132,8 @@ std::vector<MicSound> recordKit(const Score& score, Instruments& instruments, st
   std::vector<float> whole(frames, 0.0f);
   for (const auto& s : score.drums) {
     const auto& sample = instruments.drum(s.key, s.velocity);
-    for (std::size_t i = 0; i < sample.size() && static_cast<std::size_t>(s.onset.value) + i < frames; ++i) whole[static_cast<std::size_t>(s.onset.value) + i] += sample[i];
+    for (std::size_t i = 0; i < sample.size() && static_cast<std::size_t>(s.onset.value) + i < frames; ++i)
+      whole[static_cast<std::size_t>(s.onset.value) + i] += sample[i];
   }
   const std::array<std::vector<float>, 2> rooms{walls(whole, false), walls(whole, true)};
   std::vector<MicSound> out;

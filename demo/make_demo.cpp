@@ -1,5 +1,5 @@
-// Renders the demo song "Low Tide Lanterns" into a folder: one FLAC a mic, the truth about every hit and note, and a project
-// that has the hits found and a timing plan set. The same output every time.
+// Renders the demo song "Low Tide Lanterns" into a folder: one FLAC a mic, the truth about every hit and note, and a
+// project that has the hits found and a timing plan set. The same output every time.
 
 #include <cmath>
 #include <cstdio>
@@ -33,11 +33,14 @@ void check(const auto& result) {
   std::exit(2);
 }
 
-std::vector<float> playNotes(const std::vector<Note>& notes, int program, Instruments& instruments, std::size_t frames, float level) {
+std::vector<float> playNotes(const std::vector<Note>& notes, int program, Instruments& instruments, std::size_t frames,
+                             float level) {
   std::vector<float> out(frames, 0.0f);
   for (const auto& n : notes) {
-    const auto sound = instruments.note(program, n.midi, n.velocity, static_cast<double>((n.end - n.start).value) / kRate);
-    for (std::size_t i = 0; i < sound.size() && static_cast<std::size_t>(n.start.value) + i < frames; ++i) out[static_cast<std::size_t>(n.start.value) + i] += sound[i];
+    const auto sound =
+        instruments.note(program, n.midi, n.velocity, static_cast<double>((n.end - n.start).value) / kRate);
+    for (std::size_t i = 0; i < sound.size() && static_cast<std::size_t>(n.start.value) + i < frames; ++i)
+      out[static_cast<std::size_t>(n.start.value) + i] += sound[i];
   }
   float peak = 0;
   for (const float s : out) peak = std::max(peak, std::abs(s));
@@ -50,18 +53,35 @@ std::vector<float> playNotes(const std::vector<Note>& notes, int program, Instru
 }
 
 Json truthOf(const Score& score) {
-  Json j{{"song", kName}, {"rate", kRate}, {"bpm", kBpm}, {"meter", "4/4"}, {"bar 1 at frame", score.tempo.origin().value}, {"ticks a quarter", kTicksPerQuarter}};
+  Json j{{"song", kName},
+         {"rate", kRate},
+         {"bpm", kBpm},
+         {"meter", "4/4"},
+         {"bar 1 at frame", score.tempo.origin().value},
+         {"ticks a quarter", kTicksPerQuarter}};
   j["hits"] = Json::array();
   for (const auto& s : score.drums) {
     const auto p = score.tempo.position(s.intended);
-    j["hits"].push_back({{"frame", s.onset.value}, {"class", kDrumClassNames[static_cast<std::size_t>(s.drum)]}, {"bar", p.bar + 1}, {"beat", p.beat + 1}, {"tick", p.rest.value},
-                         {"velocity", s.velocity}, {"ghost", s.ghost}, {"grace", s.grace}, {"drift ms", s.driftMs}, {"pocket ms", s.pocketMs}, {"scatter ms", s.scatterMs}});
+    j["hits"].push_back({{"frame", s.onset.value},
+                         {"class", kDrumClassNames[static_cast<std::size_t>(s.drum)]},
+                         {"bar", p.bar + 1},
+                         {"beat", p.beat + 1},
+                         {"tick", p.rest.value},
+                         {"velocity", s.velocity},
+                         {"ghost", s.ghost},
+                         {"grace", s.grace},
+                         {"drift ms", s.driftMs},
+                         {"pocket ms", s.pocketMs},
+                         {"scatter ms", s.scatterMs}});
   }
-  for (const auto& [key, notes] : {std::pair{"bass", &score.bass}, std::pair{"guitar", &score.guitar}, std::pair{"voice", &score.voice}}) {
+  for (const auto& [key, notes] :
+       {std::pair{"bass", &score.bass}, std::pair{"guitar", &score.guitar}, std::pair{"voice", &score.voice}}) {
     j[key] = Json::array();
     for (const auto& n : *notes) {
       Json x{{"start", n.start.value}, {"end", n.end.value}, {"tick", n.intended.value}, {"midi", n.midi}};
-      if (notes == &score.voice) x["cents"] = n.cents, x["vibrato cents"] = n.vibratoCents, x["vibrato hz"] = n.vibratoHz, x["scoop cents"] = n.scoopCents;
+      if (notes == &score.voice)
+        x["cents"] = n.cents, x["vibrato cents"] = n.vibratoCents, x["vibrato hz"] = n.vibratoHz,
+        x["scoop cents"] = n.scoopCents;
       j[key].push_back(std::move(x));
     }
   }
@@ -78,7 +98,14 @@ Song makeProject(const Score& score, const std::vector<MicSound>& mics, const fs
     const auto path = media / (m.name + ".flac");
     auto print = fingerprint(path);
     check(print);
-    files.push_back({m.name, fs::absolute(path).lexically_normal().string(), *print, 1, kRate, Frames{static_cast<std::int64_t>(frames)}, {}, guessRole(m.name)});
+    files.push_back({m.name,
+                     fs::absolute(path).lexically_normal().string(),
+                     *print,
+                     1,
+                     kRate,
+                     Frames{static_cast<std::int64_t>(frames)},
+                     {},
+                     guessRole(m.name)});
     names.push_back(m.name);
   }
   ImportSettings settings;
@@ -95,8 +122,10 @@ Song makeProject(const Score& score, const std::vector<MicSound>& mics, const fs
   for (const int g : guessGuides(roles)) guides.push_back(next->sets.front().tracks[static_cast<std::size_t>(g)]);
   next = setGuides(*next, set, guides);
   check(next);
-  const std::vector<std::pair<double, double>> mix{{-4, 0}, {-9, 0}, {-5, 0}, {-14, 0}, {-16, -35}, {-9, -80}, {-9, 80}, {-15, -100}, {-15, 100}, {-6, 0}, {-13, 25}, {-8, 0}};
-  for (std::size_t i = 0; i < next->tracks.size(); ++i) next->tracks[i].gainDb = mix[i].first, next->tracks[i].pan = mix[i].second;
+  const std::vector<std::pair<double, double>> mix{{-4, 0},  {-9, 0},     {-5, 0},    {-14, 0}, {-16, -35}, {-9, -80},
+                                                   {-9, 80}, {-15, -100}, {-15, 100}, {-6, 0},  {-13, 25},  {-8, 0}};
+  for (std::size_t i = 0; i < next->tracks.size(); ++i)
+    next->tracks[i].gainDb = mix[i].first, next->tracks[i].pan = mix[i].second;
 
   MediaPool pool;
   for (const auto& m : next->media) {
@@ -137,7 +166,8 @@ int main(int argc, char** argv) {
   mics.push_back({"Voice", sing(score.voice, frames)});
   fs::create_directories(media);
   for (const auto& m : mics) {
-    auto writer = AudioFileWriter::create(media / (m.name + ".flac"), {FileFormat::flac, SampleFormat::pcm16, kRate, 1});
+    auto writer =
+        AudioFileWriter::create(media / (m.name + ".flac"), {FileFormat::flac, SampleFormat::pcm16, kRate, 1});
     check(writer);
     check(writer->write(m.samples));
     check(writer->finish());

@@ -30,11 +30,15 @@ class Dice {
 
 constexpr std::int64_t kSixteenth = kTicksPerQuarter / 4;
 
-double driftMs(double bar) { return 9.0 * std::sin(2 * std::numbers::pi * bar / 17.0 + 0.4) + 5.0 * std::sin(2 * std::numbers::pi * bar / 9.5 + 2.0); }
+double driftMs(double bar) {
+  return 9.0 * std::sin(2 * std::numbers::pi * bar / 17.0 + 0.4) +
+         5.0 * std::sin(2 * std::numbers::pi * bar / 9.5 + 2.0);
+}
 
 double pocketMs(DrumClass drum, int sixteenth) {
   if (drum == DrumClass::snare) return sixteenth % 8 == 4 ? 9.0 : 5.0;  // backbeats lie back
-  if (drum == DrumClass::hat || drum == DrumClass::cymbal) return sixteenth % 4 == 2 ? 11.5 : sixteenth % 2 == 1 ? 7.0 : 1.0;
+  if (drum == DrumClass::hat || drum == DrumClass::cymbal)
+    return sixteenth % 4 == 2 ? 11.5 : sixteenth % 2 == 1 ? 7.0 : 1.0;
   if (drum == DrumClass::kick) return sixteenth == 0 ? -2.0 : 3.0;
   return 4.0;
 }
@@ -82,15 +86,20 @@ void groove(Drummer& d, int bar, bool chorus) {
   if (bar % 2 == 0) d.strike(bar, 6, DrumClass::kick, 36, 96);
   d.strike(bar, 8, DrumClass::kick, 36, 104);
   if (chorus || bar % 4 == 3) d.strike(bar, 11, DrumClass::kick, 36, 92);
-  if (bar % 8 == 5) d.flam(bar, 4, 114);
-  else d.strike(bar, 4, DrumClass::snare, 38, 116);
+  if (bar % 8 == 5)
+    d.flam(bar, 4, 114);
+  else
+    d.strike(bar, 4, DrumClass::snare, 38, 116);
   d.strike(bar, 12, DrumClass::snare, 38, 118);
   for (const int g : {7, 9, 15})
     if (d.chance(0.55)) d.strike(bar, g, DrumClass::snare, 38, 34, 1.3, true);
   for (int s = 0; s < 16; s += 2) {
-    if (bar % 8 == 0 && s == 0 && bar > 0) d.strike(bar, 0, DrumClass::cymbal, 49, 104);
-    else if (chorus && s % 4 == 2) d.strike(bar, s, DrumClass::hat, 46, 84);
-    else d.strike(bar, s, DrumClass::hat, 42, s % 4 == 0 ? 92 : 74);
+    if (bar % 8 == 0 && s == 0 && bar > 0)
+      d.strike(bar, 0, DrumClass::cymbal, 49, 104);
+    else if (chorus && s % 4 == 2)
+      d.strike(bar, s, DrumClass::hat, 46, 84);
+    else
+      d.strike(bar, s, DrumClass::hat, 42, s % 4 == 0 ? 92 : 74);
   }
   if (chorus && d.chance(0.4)) d.strike(bar, 13, DrumClass::hat, 42, 60);
 }
@@ -111,9 +120,11 @@ void fill(Drummer& d, int bar, bool large) {
 
 /// Chord roots by bar (MIDI), four bars a round: D minor, B flat, F, C.
 constexpr std::array<int, 4> kRoots{38, 34, 41, 36};
-constexpr std::array<std::array<int, 4>, 4> kChords{{{50, 57, 62, 65}, {46, 53, 62, 65}, {53, 57, 60, 65}, {48, 55, 60, 64}}};
+constexpr std::array<std::array<int, 4>, 4> kChords{
+    {{50, 57, 62, 65}, {46, 53, 62, 65}, {53, 57, 60, 65}, {48, 55, 60, 64}}};
 
-Note played(const TempoMap& map, Dice& dice, int bar, double sixteenth, double length, int midi, int velocity, double lateMs, double scatterMs) {
+Note played(const TempoMap& map, Dice& dice, int bar, double sixteenth, double length, int midi, int velocity,
+            double lateMs, double scatterMs) {
   Note n;
   n.intended = map.barStart(bar) + Ticks{std::llround(sixteenth * kSixteenth)};
   const auto shift = [&](double ms) { return Frames{std::llround(ms * kRate / 1000.0)}; };
@@ -124,14 +135,25 @@ Note played(const TempoMap& map, Dice& dice, int bar, double sixteenth, double l
 }
 
 struct Sung {
-  double at;      // sixteenths from the phrase's start
+  double at;  // sixteenths from the phrase's start
   double length;
   int midi;
   int vowel;
 };
 // Two phrases of four bars.
-constexpr std::array<Sung, 13> kPhrase{{{0, 3, 62, 0}, {4, 3, 65, 1}, {8, 6, 69, 0}, {15, 1.5, 67, 2}, {16, 5, 65, 0}, {22, 4, 62, 3}, {28, 2.5, 60, 1},
-                                        {32, 6, 65, 0}, {39, 2, 67, 2}, {42, 5, 69, 1}, {48, 4, 67, 0}, {53, 2.5, 64, 3}, {56, 7, 62, 0}}};
+constexpr std::array<Sung, 13> kPhrase{{{0, 3, 62, 0},
+                                        {4, 3, 65, 1},
+                                        {8, 6, 69, 0},
+                                        {15, 1.5, 67, 2},
+                                        {16, 5, 65, 0},
+                                        {22, 4, 62, 3},
+                                        {28, 2.5, 60, 1},
+                                        {32, 6, 65, 0},
+                                        {39, 2, 67, 2},
+                                        {42, 5, 69, 1},
+                                        {48, 4, 67, 0},
+                                        {53, 2.5, 64, 3},
+                                        {56, 7, 62, 0}}};
 
 std::vector<Note> sing(const TempoMap& map) {
   Dice dice(0x5ea51deu);
@@ -158,9 +180,12 @@ Score writeScore() {
   Drummer drummer(score.tempo);
   for (int bar = 0; bar < kBars - 1; ++bar) {
     const bool chorus = (bar >= 8 && bar < 16) || bar >= 24;
-    if (bar == 15) fill(drummer, bar, false);
-    else if (bar == 31) fill(drummer, bar, true);
-    else groove(drummer, bar, chorus);
+    if (bar == 15)
+      fill(drummer, bar, false);
+    else if (bar == 31)
+      fill(drummer, bar, true);
+    else
+      groove(drummer, bar, chorus);
   }
   drummer.strike(kBars - 1, 0, DrumClass::kick, 36, 116);
   drummer.strike(kBars - 1, 0, DrumClass::cymbal, 49, 108);
@@ -169,7 +194,9 @@ Score writeScore() {
   Dice dice(0xBA55u);
   for (int bar = 0; bar < kBars; ++bar) {
     const int root = kRoots[static_cast<std::size_t>(bar % 4)];
-    const auto bass = [&](double at, double length, int midi) { score.bass.push_back(played(score.tempo, dice, bar, at, length, midi, 100, 4, 5)); };
+    const auto bass = [&](double at, double length, int midi) {
+      score.bass.push_back(played(score.tempo, dice, bar, at, length, midi, 100, 4, 5));
+    };
     if (bar == kBars - 1) {
       bass(0, 14, kRoots[0]);
     } else {
@@ -184,8 +211,10 @@ Score writeScore() {
         spread += 9;
       }
     };
-    if (bar == kBars - 1) strum(0, 14, 84);
-    else if (bar >= 2) strum(0, 5.5, 84), strum(6, 3.5, 68), strum(10, 2, 74), strum(12, 3.5, 80);
+    if (bar == kBars - 1)
+      strum(0, 14, 84);
+    else if (bar >= 2)
+      strum(0, 5.5, 84), strum(6, 3.5, 68), strum(10, 2, 74), strum(12, 3.5, 80);
   }
   score.voice = sing(score.tempo);
   return score;

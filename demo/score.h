@@ -18,10 +18,10 @@ struct Stroke {
   Frames onset;
   Ticks intended;
   DrumClass drum = DrumClass::kick;
-  int key = 36;       ///< General MIDI percussion key
-  int velocity = 100; ///< 1 to 127
+  int key = 36;        ///< General MIDI percussion key
+  int velocity = 100;  ///< 1 to 127
   bool ghost = false;
-  bool grace = false; ///< the first of a flam
+  bool grace = false;  ///< the first of a flam
   double driftMs = 0;
   double pocketMs = 0;
   double scatterMs = 0;
@@ -34,10 +34,10 @@ struct Note {
   int midi = 60;
   int velocity = 90;
   // Of sung notes only:
-  double cents = 0;          ///< the centre's distance from the tempered pitch
-  double vibratoCents = 0;   ///< half the whole swing
+  double cents = 0;         ///< the centre's distance from the tempered pitch
+  double vibratoCents = 0;  ///< half the whole swing
   double vibratoHz = 0;
-  double scoopCents = 0;     ///< where the note begins, below its centre
+  double scoopCents = 0;  ///< where the note begins, below its centre
   int vowel = 0;
 };
 

@@ -47,7 +47,9 @@ double glottis(double phase) {
 
 double pitchHz(const Note& n, double t) {
   const double onset = std::clamp((t - 0.22) / 0.25, 0.0, 1.0);
-  const double cents = n.cents + n.scoopCents * std::exp(-t / 0.045) + n.vibratoCents * onset * std::sin(2 * kPi * n.vibratoHz * t) + 7 * std::sin(2 * kPi * 0.8 * t + n.midi);
+  const double cents = n.cents + n.scoopCents * std::exp(-t / 0.045) +
+                       n.vibratoCents * onset * std::sin(2 * kPi * n.vibratoHz * t) +
+                       7 * std::sin(2 * kPi * 0.8 * t + n.midi);
   return 440.0 * std::exp2((n.midi - 69 + cents / 100) / 12.0);
 }
 

@@ -22,7 +22,8 @@ ImportDialog::ImportDialog(const QStringList& files, const QString& takeName, QW
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(22, 20, 22, 18);
   column->setSpacing(12);
-  auto* title = new QLabel(files.size() == 1 ? tr("This file becomes a take") : tr("%1 files become one take").arg(files.size()), this);
+  auto* title = new QLabel(
+      files.size() == 1 ? tr("This file becomes a take") : tr("%1 files become one take").arg(files.size()), this);
   title->setFont(Theme::get().font(16, 600));
   column->addWidget(title);
   auto* top = new QHBoxLayout;
@@ -49,7 +50,8 @@ ImportDialog::ImportDialog(const QStringList& files, const QString& takeName, QW
   for (const auto& f : files) names.push_back(QFileInfo(f).completeBaseName().toStdString());
   const auto kit = guessDrumKit(names);
   for (int i = 0; i < files.size(); ++i) {
-    Line line{files[i], new QLineEdit(QString::fromStdString(names[static_cast<std::size_t>(i)]), inside), new QComboBox(inside), new QCheckBox(inside)};
+    Line line{files[i], new QLineEdit(QString::fromStdString(names[static_cast<std::size_t>(i)]), inside),
+              new QComboBox(inside), new QCheckBox(inside)};
     for (const auto& r : kMicRoleNames) line.role->addItem(QString::fromUtf8(r.data()));
     line.role->setCurrentIndex(static_cast<int>(guessRole(names[static_cast<std::size_t>(i)])));
     line.inSet->setChecked(std::find(kit.begin(), kit.end(), i) != kit.end());
@@ -63,7 +65,8 @@ ImportDialog::ImportDialog(const QStringList& files, const QString& takeName, QW
   scroll->setWidget(inside);
   column->addWidget(scroll, 1);
   auto* hint = new QLabel(kit.empty() ? tr("Tick the mics of one kit: they are then always cut and moved as one.")
-                                      : tr("These names look like one drum kit: ticked mics are always cut and moved as one, and their hits are found at once."),
+                                      : tr("These names look like one drum kit: ticked mics are always cut and moved "
+                                           "as one, and their hits are found at once."),
                           this);
   hint->setProperty("note", true);
   hint->setWordWrap(true);
@@ -85,7 +88,9 @@ ImportDialog::ImportDialog(const QStringList& files, const QString& takeName, QW
 std::vector<Document::ImportFile> ImportDialog::files() const {
   std::vector<Document::ImportFile> out;
   for (const auto& l : lines_)
-    out.push_back({l.path.toStdString(), l.name->text().isEmpty() ? QFileInfo(l.path).completeBaseName() : l.name->text(), static_cast<MicRole>(l.role->currentIndex()), l.inSet->isChecked()});
+    out.push_back({l.path.toStdString(),
+                   l.name->text().isEmpty() ? QFileInfo(l.path).completeBaseName() : l.name->text(),
+                   static_cast<MicRole>(l.role->currentIndex()), l.inSet->isChecked()});
   return out;
 }
 

@@ -34,20 +34,24 @@ int main(int argc, char** argv) {
   window.show();
   if (parser.isSet(demo)) {
     const auto projects = QDir(parser.value(demo)).entryInfoList({"*.ochron"}, QDir::Dirs);
-    if (projects.isEmpty()) return std::fprintf(stderr, "orthochron: there is no song in %s.\n", qPrintable(parser.value(demo))), 2;
+    if (projects.isEmpty())
+      return std::fprintf(stderr, "orthochron: there is no song in %s.\n", qPrintable(parser.value(demo))), 2;
     if (!window.document().openCopy(projects.front().absoluteFilePath().toStdString())) return 2;
     window.view().show(48'000 * 18.4, 48'000 * 8.6 / window.view().width());
     window.document().setCursor(Frames{48'000 * 22});
     window.document().stepHit(1);
   } else {
-    if (!parser.positionalArguments().isEmpty()) window.takeIn(parser.positionalArguments());
-    else if (!parser.isSet(shot)) window.offerRecovery();
+    if (!parser.positionalArguments().isEmpty())
+      window.takeIn(parser.positionalArguments());
+    else if (!parser.isSet(shot))
+      window.offerRecovery();
   }
   if (parser.isSet(shot)) {
     QTimer::singleShot(200, &window, [&] {
       window.document().jobs().finishAll();
       for (const auto& id : parser.value(act).split(',', Qt::SkipEmptyParts))
-        if (!window.actions().trigger(id)) std::fprintf(stderr, "orthochron: the command %s did not run.\n", qPrintable(id));
+        if (!window.actions().trigger(id))
+          std::fprintf(stderr, "orthochron: the command %s did not run.\n", qPrintable(id));
       window.document().jobs().finishAll();
       QTimer::singleShot(300, &window, [&] {
         const bool ok = window.grab().save(parser.value(shot));

@@ -114,8 +114,10 @@ void MainWindow::tick() {
   if (engine.playing()) {
     const double x = view_.xOf(at);
     // The view turns the page when the play line leaves it.
-    if (x > kGutterWidth + view_.width() && x < kGutterWidth + view_.width() * 2.0) view_.show(static_cast<double>(at.value), view_.framesPerPixel());
-    else if (x < kGutterWidth) view_.reveal(at);
+    if (x > kGutterWidth + view_.width() && x < kGutterWidth + view_.width() * 2.0)
+      view_.show(static_cast<double>(at.value), view_.framesPerPixel());
+    else if (x < kGutterWidth)
+      view_.reveal(at);
   }
   head_->showPosition(at);
   head_->showLevels(engine.takeMasterPeak(0), engine.takeMasterPeak(1));
@@ -143,7 +145,9 @@ void MainWindow::takeIn(const QStringList& files, bool ask) {
 bool MainWindow::saveSong(bool choosePlace) {
   auto folder = QString::fromStdString(doc_.folder().string());
   if (folder.isEmpty() || choosePlace) {
-    folder = QFileDialog::getSaveFileName(this, tr("Save the song"), QString::fromStdString(doc_.song().name) + kProjectEnding, tr("Orthochron songs (*.ochron)"));
+    folder = QFileDialog::getSaveFileName(this, tr("Save the song"),
+                                          QString::fromStdString(doc_.song().name) + kProjectEnding,
+                                          tr("Orthochron songs (*.ochron)"));
     if (folder.isEmpty()) return false;
     if (!folder.endsWith(kProjectEnding)) folder += kProjectEnding;
   }
@@ -154,7 +158,8 @@ bool MainWindow::saveSong(bool choosePlace) {
 
 bool MainWindow::mayLeaveSong() {
   if (!doc_.modified() || doc_.song().tracks.empty()) return true;
-  QMessageBox box(QMessageBox::NoIcon, tr("Save the song?"), tr("\"%1\" has changes that are not saved.").arg(QString::fromStdString(doc_.song().name)),
+  QMessageBox box(QMessageBox::NoIcon, tr("Save the song?"),
+                  tr("\"%1\" has changes that are not saved.").arg(QString::fromStdString(doc_.song().name)),
                   QMessageBox::Save | QMessageBox::Discard | QMessageBox::Cancel, this);
   const int answer = box.exec();
   if (answer == QMessageBox::Save) return saveSong(false);
@@ -166,16 +171,23 @@ void MainWindow::openSong(const QString& folder) {
   fitted_ = false;
   bool autosaved = false;
   if (hasAutosave(folder.toStdString()))
-    autosaved = QMessageBox::question(this, tr("Autosaved copy"), tr("There is a newer, autosaved copy of this song. Open that one?")) == QMessageBox::Yes;
+    autosaved =
+        QMessageBox::question(this, tr("Autosaved copy"),
+                              tr("There is a newer, autosaved copy of this song. Open that one?")) == QMessageBox::Yes;
   doc_.open(folder.toStdString(), autosaved);
 }
 
 void MainWindow::offerRecovery() {
   const auto folder = doc_.findRecovery();
   if (folder.empty()) return;
-  const bool yes = QMessageBox::question(this, tr("Recover a song"), tr("Orthochron did not close properly last time. Open the song that was not saved?")) == QMessageBox::Yes;
-  if (yes) doc_.recover(folder);
-  else std::filesystem::remove_all(folder);
+  const bool yes =
+      QMessageBox::question(this, tr("Recover a song"),
+                            tr("Orthochron did not close properly last time. Open the song that was not saved?")) ==
+      QMessageBox::Yes;
+  if (yes)
+    doc_.recover(folder);
+  else
+    std::filesystem::remove_all(folder);
 }
 
 void MainWindow::relink() {

@@ -2,13 +2,13 @@
 #include <QCheckBox>
 #include <QDialog>
 #include <QFileDialog>
+#include <QHeaderView>
 #include <QLabel>
 #include <QLineEdit>
 #include <QMenuBar>
 #include <QMessageBox>
 #include <QPushButton>
 #include <QTableWidget>
-#include <QHeaderView>
 #include <QVBoxLayout>
 
 #include "canvas/lanes_view.h"
@@ -27,18 +27,28 @@ void MainWindow::buildActions() {
   a.add("song.new", tr("New song"), "Ctrl+N", [this] {
     if (mayLeaveSong()) fitted_ = false, doc_.newSong();
   });
-  a.add("song.open", tr("Open\u2026"), "Ctrl+O", [this] { openSong(QFileDialog::getExistingDirectory(this, tr("Open a song"))); });
+  a.add("song.open", tr("Open\u2026"), "Ctrl+O",
+        [this] { openSong(QFileDialog::getExistingDirectory(this, tr("Open a song"))); });
   a.add("song.import", tr("Import recordings\u2026"), "Ctrl+I", [this] {
-    takeIn(QFileDialog::getOpenFileNames(this, tr("Import recordings"), {}, tr("Recordings (*.wav *.bwf *.flac *.aif *.aiff *.ogg *.mp3);;All files (*)")));
+    takeIn(
+        QFileDialog::getOpenFileNames(this, tr("Import recordings"), {},
+                                      tr("Recordings (*.wav *.bwf *.flac *.aif *.aiff *.ogg *.mp3);;All files (*)")));
   });
-  a.add("song.save", tr("Save"), "Ctrl+S", [this] { saveSong(false); }, hasTracks);
-  a.add("song.saveas", tr("Save as\u2026"), "Ctrl+Shift+S", [this] { saveSong(true); }, hasTracks);
-  a.add("song.relink", tr("Relink missing recordings\u2026"), {}, [this] { relink(); }, [this] { return !doc_.missingMedia().empty(); });
-  a.add("song.export", tr("Export\u2026"), "Ctrl+E", [this] { doc_.setStep(Step::print); }, hasTracks);
+  a.add(
+      "song.save", tr("Save"), "Ctrl+S", [this] { saveSong(false); }, hasTracks);
+  a.add(
+      "song.saveas", tr("Save as\u2026"), "Ctrl+Shift+S", [this] { saveSong(true); }, hasTracks);
+  a.add(
+      "song.relink", tr("Relink missing recordings\u2026"), {}, [this] { relink(); },
+      [this] { return !doc_.missingMedia().empty(); });
+  a.add(
+      "song.export", tr("Export\u2026"), "Ctrl+E", [this] { doc_.setStep(Step::print); }, hasTracks);
   a.add("song.quit", tr("Quit"), "Ctrl+Q", [this] { close(); });
 
-  a.add("edit.undo", tr("Undo"), "Ctrl+Z", [this] { doc_.undo(); }, [this] { return !doc_.undoName().isEmpty(); });
-  a.add("edit.redo", tr("Redo"), "Ctrl+Shift+Z", [this] { doc_.redo(); }, [this] { return !doc_.redoName().isEmpty(); });
+  a.add(
+      "edit.undo", tr("Undo"), "Ctrl+Z", [this] { doc_.undo(); }, [this] { return !doc_.undoName().isEmpty(); });
+  a.add(
+      "edit.redo", tr("Redo"), "Ctrl+Shift+Z", [this] { doc_.redo(); }, [this] { return !doc_.redoName().isEmpty(); });
   a.add("edit.norange", tr("Select nothing"), "Escape", [this] { doc_.setRange({}), doc_.setCurrentHit({}); });
 
   a.add("transport.play", tr("Play or stop"), "Space", [this] { doc_.playStop(); });
@@ -47,11 +57,15 @@ void MainWindow::buildActions() {
     doc_.setLooping(!doc_.looping());
   });
   a.add("transport.click", tr("Click"), "C", [this] { doc_.setClick(!doc_.click()); });
-  a.add("transport.clicklouder", tr("Click louder"), "Shift+C", [this] { doc_.setClickLevelDb(std::min(0.0, doc_.clickLevelDb() + 3)); });
-  a.add("transport.clicksofter", tr("Click softer"), "Ctrl+Shift+C", [this] { doc_.setClickLevelDb(std::max(-36.0, doc_.clickLevelDb() - 3)); });
+  a.add("transport.clicklouder", tr("Click louder"), "Shift+C",
+        [this] { doc_.setClickLevelDb(std::min(0.0, doc_.clickLevelDb() + 3)); });
+  a.add("transport.clicksofter", tr("Click softer"), "Ctrl+Shift+C",
+        [this] { doc_.setClickLevelDb(std::max(-36.0, doc_.clickLevelDb() - 3)); });
   a.add("transport.compare", tr("Original or edited"), "O", [this] { doc_.setOriginal(!doc_.original()); });
-  a.add("transport.start", tr("Go to the beginning"), "Home", [this] { doc_.setCursor(doc_.song().tempo.origin()), view_.reveal(doc_.cursor()); });
-  a.add("transport.end", tr("Go to the end"), "End", [this] { doc_.setCursor(doc_.song().end()), view_.reveal(doc_.cursor()); });
+  a.add("transport.start", tr("Go to the beginning"), "Home",
+        [this] { doc_.setCursor(doc_.song().tempo.origin()), view_.reveal(doc_.cursor()); });
+  a.add("transport.end", tr("Go to the end"), "End",
+        [this] { doc_.setCursor(doc_.song().end()), view_.reveal(doc_.cursor()); });
   const auto bar = [this](int by) {
     const auto& map = doc_.song().tempo;
     const int now = map.barAt(map.toTicks(doc_.cursor()));
@@ -62,30 +76,43 @@ void MainWindow::buildActions() {
   a.add("transport.nextbar", tr("Next bar"), "Ctrl+Right", [bar] { bar(1); });
   a.add("transport.previousbar", tr("Previous bar"), "Ctrl+Left", [bar] { bar(-1); });
 
-  a.add("hits.find", tr("Find hits"), "F", [this] { doc_.findHits(doc_.activeSet()); }, hasTracks);
-  a.add("hits.next", tr("Next hit"), "Right", [this] { doc_.stepHit(1); }, hasHits);
-  a.add("hits.previous", tr("Previous hit"), "Left", [this] { doc_.stepHit(-1); }, hasHits);
-  a.add("hits.remove", tr("Remove hit"), "Delete", [this] {
-    const auto ref = *doc_.currentHit();
-    doc_.stepHit(1);
-    if (doc_.currentHit() == ref) doc_.setCurrentHit({});
-    doc_.editHits(tr("Remove hit"), removeHits(doc_.song(), ref.take, doc_.activeSet(), {ref.hit}));
-  }, hasHit);
-  a.add("hits.add", tr("Add hit at the play line"), "A", [this] {
-    const auto* set = doc_.song().find(doc_.activeSet());
-    for (const auto& c : *set->clips)
-      if (c.range().contains(doc_.cursor())) {
-        doc_.editHits(tr("Add hit"), addHit(doc_.song(), c.take, set->id, doc_.cursor() - c.shift(), DrumClass::other));
-        return;
-      }
-    doc_.tell(tr("The play line is not over a recording of this set."));
-  }, hasTracks);
+  a.add(
+      "hits.find", tr("Find hits"), "F", [this] { doc_.findHits(doc_.activeSet()); }, hasTracks);
+  a.add(
+      "hits.next", tr("Next hit"), "Right", [this] { doc_.stepHit(1); }, hasHits);
+  a.add(
+      "hits.previous", tr("Previous hit"), "Left", [this] { doc_.stepHit(-1); }, hasHits);
+  a.add(
+      "hits.remove", tr("Remove hit"), "Delete",
+      [this] {
+        const auto ref = *doc_.currentHit();
+        doc_.stepHit(1);
+        if (doc_.currentHit() == ref) doc_.setCurrentHit({});
+        doc_.editHits(tr("Remove hit"), removeHits(doc_.song(), ref.take, doc_.activeSet(), {ref.hit}));
+      },
+      hasHit);
+  a.add(
+      "hits.add", tr("Add hit at the play line"), "A",
+      [this] {
+        const auto* set = doc_.song().find(doc_.activeSet());
+        for (const auto& c : *set->clips)
+          if (c.range().contains(doc_.cursor())) {
+            doc_.editHits(tr("Add hit"),
+                          addHit(doc_.song(), c.take, set->id, doc_.cursor() - c.shift(), DrumClass::other));
+            return;
+          }
+        doc_.tell(tr("The play line is not over a recording of this set."));
+      },
+      hasTracks);
   const auto nudge = [this](int by) {
     const auto* h = doc_.currentPlanned();
-    doc_.editHits(tr("Move onset"), moveHit(doc_.song(), h->take, doc_.activeSet(), h->hit.id, h->hit.at + Frames{by}), "nudge");
+    doc_.editHits(tr("Move onset"), moveHit(doc_.song(), h->take, doc_.activeSet(), h->hit.id, h->hit.at + Frames{by}),
+                  "nudge");
   };
-  a.add("hits.later", tr("Onset one sample later"), "Alt+Right", [nudge] { nudge(1); }, hasHit);
-  a.add("hits.earlier", tr("Onset one sample earlier"), "Alt+Left", [nudge] { nudge(-1); }, hasHit);
+  a.add(
+      "hits.later", tr("Onset one sample later"), "Alt+Right", [nudge] { nudge(1); }, hasHit);
+  a.add(
+      "hits.earlier", tr("Onset one sample earlier"), "Alt+Left", [nudge] { nudge(-1); }, hasHit);
   a.add("checks.next", tr("Next thing to look at"), "N", [this] { checks_->step(1); });
   a.add("checks.previous", tr("Previous thing to look at"), "Shift+N", [this] { checks_->step(-1); });
 
@@ -94,20 +121,30 @@ void MainWindow::buildActions() {
     const auto found = all.find(doc_.currentHit()->hit);
     return found == all.end() ? HitOverride{} : found->second;
   };
-  a.add("timing.toggle", tr("Timing plan on or off"), "P", [this] {
-    auto s = doc_.timing();
-    s.on = !s.on;
-    doc_.setTiming(s.on ? tr("Turn the timing plan on") : tr("Turn the timing plan off"), s);
-  }, hasTracks);
-  a.add("timing.freeze", tr("Leave this hit where it was played"), "K", [this, overrideOf] {
-    auto o = overrideOf();
-    o.frozen = !o.frozen;
-    o.target.reset();
-    doc_.overrideHit(o.frozen ? tr("Leave hit alone") : tr("Give hit back to the plan"), doc_.currentHit()->hit, o);
-  }, hasHit);
-  a.add("timing.release", tr("Give this hit back to the plan"), "Shift+K", [this] { doc_.overrideHit(tr("Give hit back to the plan"), doc_.currentHit()->hit, {}); }, hasHit);
+  a.add(
+      "timing.toggle", tr("Timing plan on or off"), "P",
+      [this] {
+        auto s = doc_.timing();
+        s.on = !s.on;
+        doc_.setTiming(s.on ? tr("Turn the timing plan on") : tr("Turn the timing plan off"), s);
+      },
+      hasTracks);
+  a.add(
+      "timing.freeze", tr("Leave this hit where it was played"), "K",
+      [this, overrideOf] {
+        auto o = overrideOf();
+        o.frozen = !o.frozen;
+        o.target.reset();
+        doc_.overrideHit(o.frozen ? tr("Leave hit alone") : tr("Give hit back to the plan"), doc_.currentHit()->hit, o);
+      },
+      hasHit);
+  a.add(
+      "timing.release", tr("Give this hit back to the plan"), "Shift+K",
+      [this] { doc_.overrideHit(tr("Give hit back to the plan"), doc_.currentHit()->hit, {}); }, hasHit);
 
-  a.add("take.micset", tr("Mic set\u2026"), "Ctrl+G", [this] { micSet(); }, [this] { return doc_.song().tracks.size() > 1; });
+  a.add(
+      "take.micset", tr("Mic set\u2026"), "Ctrl+G", [this] { micSet(); },
+      [this] { return doc_.song().tracks.size() > 1; });
 
   a.add("view.all", tr("Whole song"), "Ctrl+0", [this] { view_.showAll(); });
   const auto zoom = [this](double factor) {
@@ -116,21 +153,31 @@ void MainWindow::buildActions() {
   };
   a.add("view.closer", tr("Closer"), "+", [zoom] { zoom(0.6); })->setShortcuts({QKeySequence("+"), QKeySequence("=")});
   a.add("view.wider", tr("Wider"), "-", [zoom] { zoom(1 / 0.6); });
-  a.add("view.range", tr("Zoom to the range"), "Z", [this] {
-    const auto r = doc_.range();
-    view_.show(static_cast<double>(r.start.value), static_cast<double>(r.length().value) / view_.width());
-  }, [this] { return !doc_.range().empty(); });
-  a.add("view.taller", tr("Taller lanes"), "Ctrl++", [this] { view_.setLaneHeight(view_.laneHeight() * 5 / 4); })->setShortcuts({QKeySequence("Ctrl++"), QKeySequence("Ctrl+=")});
+  a.add(
+      "view.range", tr("Zoom to the range"), "Z",
+      [this] {
+        const auto r = doc_.range();
+        view_.show(static_cast<double>(r.start.value), static_cast<double>(r.length().value) / view_.width());
+      },
+      [this] { return !doc_.range().empty(); });
+  a.add("view.taller", tr("Taller lanes"), "Ctrl++", [this] {
+     view_.setLaneHeight(view_.laneHeight() * 5 / 4);
+   })->setShortcuts({QKeySequence("Ctrl++"), QKeySequence("Ctrl+=")});
   a.add("view.lower", tr("Lower lanes"), "Ctrl+-", [this] { view_.setLaneHeight(view_.laneHeight() * 4 / 5); });
   a.add("view.left", tr("Scroll left"), "PgUp", [this] { view_.scrollBy(-view_.width() * 0.8); });
   a.add("view.right", tr("Scroll right"), "PgDown", [this] { view_.scrollBy(view_.width() * 0.8); });
   a.add("view.night", tr("Night sheet"), "Ctrl+Shift+N", [] { Theme::get().setNight(!Theme::get().sheet().night); });
-  const std::array<std::pair<Step, QString>, 4> steps{{{Step::takes, tr("Takes")}, {Step::hits, tr("Hits")}, {Step::timing, tr("Timing")}, {Step::print, tr("Print")}}};
+  const std::array<std::pair<Step, QString>, 4> steps{
+      {{Step::takes, tr("Takes")}, {Step::hits, tr("Hits")}, {Step::timing, tr("Timing")}, {Step::print, tr("Print")}}};
   for (std::size_t i = 0; i < steps.size(); ++i)
-    a.add(QStringLiteral("step.%1").arg(i + 1), tr("Step %1: %2").arg(i + 1).arg(steps[i].second), QString::number(i + 1), [this, step = steps[i].first] { doc_.setStep(step); });
+    a.add(QStringLiteral("step.%1").arg(i + 1), tr("Step %1: %2").arg(i + 1).arg(steps[i].second),
+          QString::number(i + 1), [this, step = steps[i].first] { doc_.setStep(step); });
   a.add("help.keys", tr("Keys"), "F1", [this] { showKeys(); });
   a.add("help.about", tr("About Orthochron"), {}, [this] {
-    QMessageBox::about(this, tr("About Orthochron"), tr("<b>Orthochron %1</b><br>Puts performances on the song's grid and keeps their feel.<br><br>GPL-3.0-or-later").arg(OCHRON_VERSION));
+    QMessageBox::about(
+        this, tr("About Orthochron"),
+        tr("<b>Orthochron %1</b><br>Puts performances on the song's grid and keeps their feel.<br><br>GPL-3.0-or-later")
+            .arg(OCHRON_VERSION));
   });
   connect(&doc_, &Document::transportChanged, this, [this] { actions_->refresh(); });
 }
@@ -139,8 +186,10 @@ void MainWindow::buildMenus() {
   const auto menu = [&](const QString& title, const QStringList& ids) {
     auto* m = menuBar()->addMenu(title);
     for (const auto& id : ids) {
-      if (id == "-") m->addSeparator();
-      else m->addAction(actions_->action(id));
+      if (id == "-")
+        m->addSeparator();
+      else
+        m->addAction(actions_->action(id));
     }
     connect(m, &QMenu::aboutToShow, actions_, &Actions::refresh);
     return m;
@@ -152,17 +201,23 @@ void MainWindow::buildMenus() {
     for (const auto& folder : doc_.recent()) recent_->addAction(folder, this, [this, folder] { openSong(folder); });
     if (recent_->isEmpty()) recent_->addAction(tr("nothing yet"))->setEnabled(false);
   });
-  for (const char* id : {"song.import", "song.save", "song.saveas", "song.relink", "song.export", "song.quit"}) song->addAction(actions_->action(id));
+  for (const char* id : {"song.import", "song.save", "song.saveas", "song.relink", "song.export", "song.quit"})
+    song->addAction(actions_->action(id));
   auto* edit = menu(tr("Edit"), {"edit.undo", "edit.redo", "-", "edit.norange"});
   connect(edit, &QMenu::aboutToShow, this, [this] {
-    actions_->action("edit.undo")->setText(doc_.undoName().isEmpty() ? tr("Undo") : tr("Undo: %1").arg(doc_.undoName()));
-    actions_->action("edit.redo")->setText(doc_.redoName().isEmpty() ? tr("Redo") : tr("Redo: %1").arg(doc_.redoName()));
+    actions_->action("edit.undo")
+        ->setText(doc_.undoName().isEmpty() ? tr("Undo") : tr("Undo: %1").arg(doc_.undoName()));
+    actions_->action("edit.redo")
+        ->setText(doc_.redoName().isEmpty() ? tr("Redo") : tr("Redo: %1").arg(doc_.redoName()));
   });
-  menu(tr("Take"), {"song.import", "take.micset", "-", "hits.find", "hits.next", "hits.previous", "hits.add", "hits.remove", "-", "hits.later", "hits.earlier"});
+  menu(tr("Take"), {"song.import", "take.micset", "-", "hits.find", "hits.next", "hits.previous", "hits.add",
+                    "hits.remove", "-", "hits.later", "hits.earlier"});
   menu(tr("Timing"), {"timing.toggle", "timing.freeze", "timing.release", "-", "checks.next", "checks.previous"});
-  menu(tr("Play"), {"transport.play", "transport.loop", "transport.compare", "-", "transport.click", "transport.clicklouder", "transport.clicksofter", "-", "transport.start",
-                    "transport.end", "transport.nextbar", "transport.previousbar"});
-  menu(tr("View"), {"step.1", "step.2", "step.3", "step.4", "-", "view.all", "view.closer", "view.wider", "view.range", "view.taller", "view.lower", "view.left", "view.right", "-", "view.night"});
+  menu(tr("Play"), {"transport.play", "transport.loop", "transport.compare", "-", "transport.click",
+                    "transport.clicklouder", "transport.clicksofter", "-", "transport.start", "transport.end",
+                    "transport.nextbar", "transport.previousbar"});
+  menu(tr("View"), {"step.1", "step.2", "step.3", "step.4", "-", "view.all", "view.closer", "view.wider", "view.range",
+                    "view.taller", "view.lower", "view.left", "view.right", "-", "view.night"});
   menu(tr("Help"), {"help.keys", "help.about"});
 }
 
@@ -204,7 +259,8 @@ void MainWindow::micSet() {
   std::vector<TrackId> tracks;
   for (const auto& [id, box] : boxes)
     if (box->isChecked()) tracks.push_back(id);
-  if (doc_.edit(tr("Make a mic set"), makeMicSet(doc_.song(), tracks, name->text().toStdString()))) doc_.setActiveSet(doc_.song().setOf(tracks.front())->id);
+  if (doc_.edit(tr("Make a mic set"), makeMicSet(doc_.song(), tracks, name->text().toStdString())))
+    doc_.setActiveSet(doc_.song().setOf(tracks.front())->id);
 }
 
 void MainWindow::showKeys() {
@@ -233,12 +289,15 @@ void MainWindow::showKeys() {
     table->item(row, 0)->setData(Qt::UserRole, id);
   }
   column->addWidget(table);
-  auto* hint = new QLabel(tr("Wheel: scroll \u00b7 Ctrl+wheel: closer \u00b7 Shift+wheel: tracks \u00b7 Ctrl+Shift+wheel: lane height"), &sheet);
+  auto* hint = new QLabel(
+      tr("Wheel: scroll \u00b7 Ctrl+wheel: closer \u00b7 Shift+wheel: tracks \u00b7 Ctrl+Shift+wheel: lane height"),
+      &sheet);
   hint->setProperty("note", true);
   column->addWidget(hint);
   connect(search, &QLineEdit::textChanged, table, [table](const QString& text) {
     for (int r = 0; r < table->rowCount(); ++r)
-      table->setRowHidden(r, !table->item(r, 0)->text().contains(text, Qt::CaseInsensitive) && !table->item(r, 1)->text().contains(text, Qt::CaseInsensitive));
+      table->setRowHidden(r, !table->item(r, 0)->text().contains(text, Qt::CaseInsensitive) &&
+                                 !table->item(r, 1)->text().contains(text, Qt::CaseInsensitive));
   });
   QString chosen;
   connect(table, &QTableWidget::cellActivated, &sheet, [&](int row, int) {

@@ -31,10 +31,16 @@ Result<std::string> run(const Options& o) {
         if (song.tracks[i].id == t) tracks.push_back(static_cast<int>(i));
     const auto drum = kDrumClassNames[static_cast<std::size_t>(h.drum)];
     if (o.json) {
-      j["hits"].push_back({{"time", time}, {"frame", h.at.value}, {"strength", h.strength}, {"confidence", h.confidence}, {"class", drum}, {"tracks", tracks}});
+      j["hits"].push_back({{"time", time},
+                           {"frame", h.at.value},
+                           {"strength", h.strength},
+                           {"confidence", h.confidence},
+                           {"class", drum},
+                           {"tracks", tracks}});
     } else {
       char line[128];
-      std::snprintf(line, sizeof line, "%12.6f  %10lld  %5.3f  %5.3f  %s\n", time, static_cast<long long>(h.at.value), h.strength, h.confidence, std::string(drum).c_str());
+      std::snprintf(line, sizeof line, "%12.6f  %10lld  %5.3f  %5.3f  %s\n", time, static_cast<long long>(h.at.value),
+                    h.strength, h.confidence, std::string(drum).c_str());
       table += line;
     }
   }
@@ -48,7 +54,9 @@ void addHits(CLI::App& app, Command& chosen) {
   auto* c = app.add_subcommand("hits", "Find the hits of a take; the inputs are its mics");
   c->add_option("INPUT", o->inputs, "audio files recorded together")->required();
   c->add_option("--guides", o->guides, "inputs to listen to, from 0 (default: all)")->delimiter(',');
-  c->add_option("--sensitivity", o->sensitivity, "how much counts as a hit, 0 to 100")->check(CLI::Range(kSensitivityRange.low, kSensitivityRange.high))->capture_default_str();
+  c->add_option("--sensitivity", o->sensitivity, "how much counts as a hit, 0 to 100")
+      ->check(CLI::Range(kSensitivityRange.low, kSensitivityRange.high))
+      ->capture_default_str();
   c->add_flag("--json", o->json, "print one JSON document");
   c->callback([o, &chosen] { chosen = [o] { return run(*o); }; });
 }

@@ -24,14 +24,24 @@ Result<Json> describe(const Options& o) {
     Json missing = Json::array();
     for (const auto& m : song->media)
       if (!std::filesystem::exists(m.path)) missing.push_back(m.path);
-    return Json{{"kind", "project"}, {"name", song->name}, {"rate", song->rate}, {"seconds", static_cast<double>(song->end().value) / song->rate},
-                {"bpm", song->tempo.bpmAt(Ticks{0})}, {"takes", song->takes.size()}, {"tracks", song->tracks.size()}, {"mic sets", song->sets.size()},
-                {"clips", clips}, {"missing", missing}, {"autosaved copy", hasAutosave(o.file)}};
+    return Json{{"kind", "project"},
+                {"name", song->name},
+                {"rate", song->rate},
+                {"seconds", static_cast<double>(song->end().value) / song->rate},
+                {"bpm", song->tempo.bpmAt(Ticks{0})},
+                {"takes", song->takes.size()},
+                {"tracks", song->tracks.size()},
+                {"mic sets", song->sets.size()},
+                {"clips", clips},
+                {"missing", missing},
+                {"autosaved copy", hasAutosave(o.file)}};
   }
   auto reader = AudioFileReader::open(o.file);
   if (!reader) return tl::unexpected(reader.error());
   const auto& i = reader->info();
-  Json j{{"kind", "audio"}, {"format", i.formatName}, {"rate", i.rate}, {"channels", i.channels}, {"frames", i.length.value}, {"seconds", static_cast<double>(i.length.value) / i.rate}};
+  Json j{{"kind", "audio"},          {"format", i.formatName},
+         {"rate", i.rate},           {"channels", i.channels},
+         {"frames", i.length.value}, {"seconds", static_cast<double>(i.length.value) / i.rate}};
   constexpr std::array kNames{"16-bit", "24-bit", "32-bit", "32-bit float", "compressed"};
   j["samples"] = kNames[static_cast<std::size_t>(i.samples)];
   if (i.timeReference) j["time reference"] = *i.timeReference;
@@ -43,7 +53,8 @@ Result<std::string> run(const Options& o) {
   if (!j) return tl::unexpected(j.error());
   if (o.json) return j->dump() + "\n";
   std::string text;
-  for (const auto& [key, value] : j->items()) text += key + ": " + (value.is_string() ? value.get<std::string>() : value.dump()) + "\n";
+  for (const auto& [key, value] : j->items())
+    text += key + ": " + (value.is_string() ? value.get<std::string>() : value.dump()) + "\n";
   return text;
 }
 

@@ -16,9 +16,7 @@ int main(int argc, char** argv) {
   cli::addInfo(app, chosen);
   try {
     app.parse(argc, argv);
-  } catch (const CLI::ParseError& e) {
-    return app.exit(e) == 0 ? 0 : 1;
-  }
+  } catch (const CLI::ParseError& e) { return app.exit(e) == 0 ? 0 : 1; }
   const auto text = chosen();
   if (!text) {
     std::fprintf(stderr, "orthochron-cli: %s\n", text.error().message.c_str());

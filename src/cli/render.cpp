@@ -33,7 +33,10 @@ Result<FrameRange> parseBars(const std::string& text, const TempoMap& map) {
 Result<std::string> run(const Options& o) {
   auto song = openProject(o.project);
   if (!song) return tl::unexpected(song.error());
-  const auto cache = std::filesystem::path(looksLikeProject(o.project) && std::filesystem::is_directory(o.project) ? std::filesystem::path(o.project) : std::filesystem::path(o.project).parent_path()) / "cache";
+  const auto cache = std::filesystem::path(looksLikeProject(o.project) && std::filesystem::is_directory(o.project)
+                                               ? std::filesystem::path(o.project)
+                                               : std::filesystem::path(o.project).parent_path()) /
+                     "cache";
   MediaPool pool;
   for (const auto& m : song->media) {
     Progress progress;
@@ -46,7 +49,8 @@ Result<std::string> run(const Options& o) {
   settings.what = o.stems ? ExportWhat::tracks : ExportWhat::mix;
   settings.format = o.stems ? FileFormat::wav : formatForName(o.out);
   if (settings.format == FileFormat::other || settings.format == FileFormat::mp3)
-    return fail(ErrorKind::badInput, o.out + ": this format cannot be written. Give the file the ending .wav, .flac, .aiff or .ogg.");
+    return fail(ErrorKind::badInput,
+                o.out + ": this format cannot be written. Give the file the ending .wav, .flac, .aiff or .ogg.");
   settings.range = {Frames{0}, song->end()};
   if (!o.range.empty()) {
     auto range = parseBars(o.range, song->tempo);
@@ -63,7 +67,8 @@ Result<std::string> run(const Options& o) {
   if (!report) return tl::unexpected(report.error());
   std::string text;
   for (const auto& f : report->files) text += f.string() + "\n";
-  if (report->clippedSamples > 0) text += std::to_string(report->clippedSamples) + " samples were beyond full scale and clipped\n";
+  if (report->clippedSamples > 0)
+    text += std::to_string(report->clippedSamples) + " samples were beyond full scale and clipped\n";
   return text;
 }
 

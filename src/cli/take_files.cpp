@@ -38,7 +38,8 @@ void withProgress(const char* what, Progress& progress, const std::function<void
   shower.join();
 }
 
-Result<TakeFiles> loadTake(const std::vector<std::string>& files, const std::vector<int>& guides, const std::filesystem::path& scratch) {
+Result<TakeFiles> loadTake(const std::vector<std::string>& files, const std::vector<int>& guides,
+                           const std::filesystem::path& scratch) {
   TakeFiles t;
   std::vector<IncomingFile> incoming;
   std::vector<std::shared_ptr<const DecodedMedia>> decoded;
@@ -48,23 +49,34 @@ Result<TakeFiles> loadTake(const std::vector<std::string>& files, const std::vec
     if (!reader) return tl::unexpected(reader.error());
     t.infos.push_back(reader->info());
     if (t.infos.back().rate != t.infos.front().rate)
-      return fail(ErrorKind::badInput, file + ": its sample rate is " + std::to_string(t.infos.back().rate) + " Hz, the first file's " +
-                                           std::to_string(t.infos.front().rate) + " Hz. Convert them to one rate first.");
+      return fail(ErrorKind::badInput, file + ": its sample rate is " + std::to_string(t.infos.back().rate) +
+                                           " Hz, the first file's " + std::to_string(t.infos.front().rate) +
+                                           " Hz. Convert them to one rate first.");
     Progress progress;
     Result<std::shared_ptr<const DecodedMedia>> media = cancelledError();
     withProgress("reading", progress, [&] { media = decodeMedia(file, scratch, t.infos.front().rate, progress); });
     if (!media) return tl::unexpected(media.error());
     decoded.push_back(*media);
     const auto& info = t.infos.back();
-    incoming.push_back({std::filesystem::path(file).stem().string(), file, {}, info.channels, info.rate, (*media)->length(), {}, MicRole::none});
+    incoming.push_back({std::filesystem::path(file).stem().string(),
+                        file,
+                        {},
+                        info.channels,
+                        info.rate,
+                        (*media)->length(),
+                        {},
+                        MicRole::none});
     all.push_back(static_cast<int>(all.size()));
   }
   for (const int g : guides)
     if (g < 0 || g >= std::ssize(files))
-      return fail(ErrorKind::badInput, "--guides names input " + std::to_string(g) + ", but the inputs go from 0 to " + std::to_string(files.size() - 1) + ".");
+      return fail(ErrorKind::badInput, "--guides names input " + std::to_string(g) + ", but the inputs go from 0 to " +
+                                           std::to_string(files.size() - 1) + ".");
   t.song.rate = t.infos.front().rate;
-  if (auto map = TempoMap::steady(t.song.rate, 120)) t.song.tempo = *map;
-  else return tl::unexpected(map.error());
+  if (auto map = TempoMap::steady(t.song.rate, 120))
+    t.song.tempo = *map;
+  else
+    return tl::unexpected(map.error());
   ImportSettings settings;
   settings.takeName = "take";
   settings.sets = {all};
@@ -75,7 +87,8 @@ Result<TakeFiles> loadTake(const std::vector<std::string>& files, const std::vec
   t.set = t.song.sets.front().id;
   for (std::size_t i = 0; i < decoded.size(); ++i) t.pool[t.song.takes.front().mics[i].media] = decoded[i];
   std::vector<TrackId> guideTracks;
-  for (const int i : guides.empty() ? all : guides) guideTracks.push_back(t.song.tracks[static_cast<std::size_t>(i)].id);
+  for (const int i : guides.empty() ? all : guides)
+    guideTracks.push_back(t.song.tracks[static_cast<std::size_t>(i)].id);
   auto guided = setGuides(t.song, t.set, guideTracks);
   if (!guided) return tl::unexpected(guided.error());
   t.song = *guided;
@@ -85,7 +98,8 @@ Result<TakeFiles> loadTake(const std::vector<std::string>& files, const std::vec
 Result<void> findHits(TakeFiles& files, double sensitivity) {
   Progress progress;
   Result<HitList> hits = cancelledError();
-  withProgress("finding hits", progress, [&] { hits = detectHits(files.song, files.take, files.set, files.pool, progress); });
+  withProgress("finding hits", progress,
+               [&] { hits = detectHits(files.song, files.take, files.set, files.pool, progress); });
   if (!hits) return tl::unexpected(hits.error());
   auto song = setDetectedHits(files.song, files.take, files.set, *hits);
   if (song) song = setHitSettings(*song, files.set, {sensitivity, kMinSpacingRange.fallback});

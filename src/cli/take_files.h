@@ -36,7 +36,8 @@ class ScratchFolder {
 };
 
 /// Reads the files at the first one's rate. `guides` are indices; empty: all.
-Result<TakeFiles> loadTake(const std::vector<std::string>& files, const std::vector<int>& guides, const std::filesystem::path& scratch);
+Result<TakeFiles> loadTake(const std::vector<std::string>& files, const std::vector<int>& guides,
+                           const std::filesystem::path& scratch);
 /// Finds hits on the guides and stores them with the take.
 Result<void> findHits(TakeFiles& files, double sensitivity);
 

@@ -5,10 +5,10 @@
 #include <QApplication>
 #include <QCheckBox>
 #include <QComboBox>
+#include <QDropEvent>
 #include <QLabel>
 #include <QLineEdit>
 #include <QMimeData>
-#include <QDropEvent>
 #include <QPushButton>
 #include <QSettings>
 #include <QStandardPaths>
@@ -161,7 +161,8 @@ TEST_F(Window, EveryHitStandsOnItsGridFrameAfterFullQuantize) {
   import();
   const auto& hits = doc().planned().hits;
   int onGrid = 0;
-  for (std::size_t i = 0; i < hits.size(); ++i) onGrid += hits[i].leader == i && hits[i].line && hits[i].to() == hits[i].line->frame ? 1 : 0;
+  for (std::size_t i = 0; i < hits.size(); ++i)
+    onGrid += hits[i].leader == i && hits[i].line && hits[i].to() == hits[i].line->frame ? 1 : 0;
   EXPECT_GT(onGrid, 25);
   EXPECT_NEAR(doc().planned().stats().spreadAfterMs, 0, 1e-9);
 }
@@ -255,7 +256,8 @@ TEST_F(Window, DraggingAHitSetsItsTargetAndEscapeTakesItBack) {
   window->view().show(20'000, 60);
   const auto h = doc().planned().hits[1];
   window->view().reveal(h.to());
-  const QPoint at(static_cast<int>(std::lround(window->view().xOf(h.to()))), static_cast<int>(lanes.laneBox(0).top()) + 5);
+  const QPoint at(static_cast<int>(std::lround(window->view().xOf(h.to()))),
+                  static_cast<int>(lanes.laneBox(0).top()) + 5);
   QTest::mousePress(&lanes, Qt::LeftButton, {}, at);
   QTest::mouseMove(&lanes, at + QPoint(5, 0));
   QTest::mouseMove(&lanes, at + QPoint(25, 0));
@@ -298,7 +300,8 @@ TEST_F(Window, LoopAndClickAndRangeWorkByMouseAndKeys) {
   QTest::mouseClick(find<QToolButton>("Click"), Qt::LeftButton);
   EXPECT_TRUE(doc().looping() && doc().click());
   QTest::keyClick(window.get(), Qt::Key_Z);
-  EXPECT_NEAR(static_cast<double>(window->view().visible().length().value), static_cast<double>(doc().range().length().value), 3000);
+  EXPECT_NEAR(static_cast<double>(window->view().visible().length().value),
+              static_cast<double>(doc().range().length().value), 3000);
 }
 
 TEST_F(Window, MuteAndSoloButtonsOfATrackWork) {
@@ -320,7 +323,8 @@ TEST_F(Window, ZoomsToTheCursorFromTheWholeSongToSingleSamples) {
   const QPoint at(500, 100);
   const auto under = window->view().frameAt(at.x());
   for (int i = 0; i < 60; ++i) {
-    QWheelEvent wheel(at, lanes.mapToGlobal(at), {}, {0, 120}, Qt::NoButton, Qt::ControlModifier, Qt::NoScrollPhase, false);
+    QWheelEvent wheel(at, lanes.mapToGlobal(at), {}, {0, 120}, Qt::NoButton, Qt::ControlModifier, Qt::NoScrollPhase,
+                      false);
     QApplication::sendEvent(&lanes, &wheel);
   }
   EXPECT_LT(window->view().framesPerPixel(), 0.1);
@@ -409,7 +413,8 @@ TEST_F(Window, EveryCommandHasATextAndNoTwoShareAKey) {
     const auto* a = window->actions().action(id);
     EXPECT_FALSE(a->text().isEmpty());
     for (const auto& key : a->shortcuts()) {
-      EXPECT_FALSE(keys.contains(key.toString())) << id.toStdString() << " and " << keys[key.toString()].toStdString() << " share " << key.toString().toStdString();
+      EXPECT_FALSE(keys.contains(key.toString())) << id.toStdString() << " and " << keys[key.toString()].toStdString()
+                                                  << " share " << key.toString().toStdString();
       keys[key.toString()] = id;
     }
   }
@@ -444,7 +449,8 @@ TEST_F(Window, StepsOpenByClickAndByKey) {
 
 int main(int argc, char** argv) {
   const ochron::test::Scratch home;
-  for (const char* variable : {"XDG_CONFIG_HOME", "XDG_CACHE_HOME", "XDG_DATA_HOME", "HOME"}) qputenv(variable, QByteArray::fromStdString(home.path().string()));
+  for (const char* variable : {"XDG_CONFIG_HOME", "XDG_CACHE_HOME", "XDG_DATA_HOME", "HOME"})
+    qputenv(variable, QByteArray::fromStdString(home.path().string()));
   if (!qEnvironmentVariableIsSet("QT_QPA_PLATFORM")) qputenv("QT_QPA_PLATFORM", "offscreen");
   ::testing::InitGoogleTest(&argc, argv);
   QApplication app(argc, argv);

@@ -62,7 +62,8 @@ TEST_F(Kit, HitsPrintsOneJsonDocumentAsTheContractSays) {
   for (const auto& h : j["hits"]) {
     found.emplace_back(h["frame"].get<std::int64_t>());
     EXPECT_NEAR(h["time"].get<double>(), static_cast<double>(found.back().value) / 48'000, 1e-9);
-    EXPECT_TRUE(h["strength"].is_number() && h["confidence"].is_number() && h["class"].is_string() && h["tracks"].is_array());
+    EXPECT_TRUE(h["strength"].is_number() && h["confidence"].is_number() && h["class"].is_string() &&
+                h["tracks"].is_array());
     for (const auto& t : h["tracks"]) EXPECT_LT(t.get<int>(), 2);
   }
   for (const auto& h : performance.of({DrumClass::kick, DrumClass::snare})) truth.push_back(h.at);
@@ -71,29 +72,32 @@ TEST_F(Kit, HitsPrintsOneJsonDocumentAsTheContractSays) {
 
 TEST_F(Kit, QuantizeAtFullStrengthPutsEveryOnsetOnItsGridFrameAndMovesAllMicsAlike) {
   const auto out = scratch / "out";
-  const auto r = cli({"quantize", files[0], files[1], files[2], files[3], "--tempo", "120", "--grid", "1/16", "--start", "0.5", "--guides", "0,1", "--out", out.string(), "--report",
-                      (scratch / "report.json").string()});
+  const auto r = cli({"quantize", files[0], files[1], files[2], files[3], "--tempo", "120", "--grid", "1/16", "--start",
+                      "0.5", "--guides", "0,1", "--out", out.string(), "--report", (scratch / "report.json").string()});
   ASSERT_EQ(r.status, 0) << r.err;
   const auto j = Json::parse(std::ifstream(scratch / "report.json"));
   ASSERT_GT(j["moves"].size(), 30u);
   ASSERT_TRUE(j.contains("seams") && j.contains("feel"));
   int onGrid = 0;
   std::vector<std::vector<float>> before, after;
-  for (const auto& f : files) before.push_back(readAll(f)), after.push_back(readAll(out / std::filesystem::path(f).filename()));
+  for (const auto& f : files)
+    before.push_back(readAll(f)), after.push_back(readAll(out / std::filesystem::path(f).filename()));
   for (std::size_t i = 0; i < 4; ++i) ASSERT_EQ(before[i].size(), after[i].size());
   for (const auto& move : j["moves"]) {
     const auto from = std::llround(move["from"].get<double>() * 48'000);
     const auto to = std::llround(move["to"].get<double>() * 48'000);
     onGrid += (to - 24'000) % 6000 == 0 ? 1 : 0;
     for (std::size_t mic = 0; mic < 4; ++mic)
-      for (std::int64_t k = 0; k < 400; ++k) ASSERT_EQ(before[mic][static_cast<std::size_t>(from + k)], after[mic][static_cast<std::size_t>(to + k)]);
+      for (std::int64_t k = 0; k < 400; ++k)
+        ASSERT_EQ(before[mic][static_cast<std::size_t>(from + k)], after[mic][static_cast<std::size_t>(to + k)]);
   }
   EXPECT_GE(onGrid, static_cast<int>(j["moves"].size()) - 2);
 }
 
 TEST_F(Kit, QuantizeKeepingEverythingGivesBackTheRecording) {
   const auto out = scratch / "out";
-  const auto r = cli({"quantize", files[0], files[1], "--tempo", "120", "--grid", "1/16", "--start", "0.5", "--keep-drift", "100", "--keep-pocket", "100", "--keep-scatter", "100", "--out", out.string()});
+  const auto r = cli({"quantize", files[0], files[1], "--tempo", "120", "--grid", "1/16", "--start", "0.5",
+                      "--keep-drift", "100", "--keep-pocket", "100", "--keep-scatter", "100", "--out", out.string()});
   ASSERT_EQ(r.status, 0) << r.err;
   EXPECT_EQ(readAll(files[1]), readAll(out / "snare.wav"));
 }
@@ -101,14 +105,16 @@ TEST_F(Kit, QuantizeKeepingEverythingGivesBackTheRecording) {
 TEST_F(Kit, BadInputIsOneLineAndExitTwoAndLeavesNothing) {
   std::ofstream(scratch / "bad.wav") << "RIFF no sound at all";
   const auto out = scratch / "out";
-  for (const auto& args : std::vector<std::vector<std::string>>{{"hits", (scratch / "bad.wav").string()},
-                                                                {"hits", (scratch / "missing.wav").string()},
-                                                                {"hits", files[0], "--guides", "3"},
-                                                                {"quantize", files[0], (scratch / "bad.wav").string(), "--tempo", "120", "--grid", "1/16", "--out", out.string()},
-                                                                {"quantize", files[0], "--tempo", "120", "--grid", "1/5", "--out", out.string()},
-                                                                {"quantize", files[0], "--tempo", "120", "--grid", "1/16", "--out", scratch.path().string()},
-                                                                {"render", (scratch / "none.ochron").string(), "--out", (scratch / "x.wav").string()},
-                                                                {"info", (scratch / "bad.wav").string()}}) {
+  for (const auto& args : std::vector<std::vector<std::string>>{
+           {"hits", (scratch / "bad.wav").string()},
+           {"hits", (scratch / "missing.wav").string()},
+           {"hits", files[0], "--guides", "3"},
+           {"quantize", files[0], (scratch / "bad.wav").string(), "--tempo", "120", "--grid", "1/16", "--out",
+            out.string()},
+           {"quantize", files[0], "--tempo", "120", "--grid", "1/5", "--out", out.string()},
+           {"quantize", files[0], "--tempo", "120", "--grid", "1/16", "--out", scratch.path().string()},
+           {"render", (scratch / "none.ochron").string(), "--out", (scratch / "x.wav").string()},
+           {"info", (scratch / "bad.wav").string()}}) {
     const auto r = cli(args);
     EXPECT_EQ(r.status, 2) << args[0] << r.out;
     EXPECT_TRUE(r.out.empty());
@@ -118,16 +124,24 @@ TEST_F(Kit, BadInputIsOneLineAndExitTwoAndLeavesNothing) {
 }
 
 TEST(Cli, WrongUseIsExitOneAndHelpIsZeroOnEveryLevel) {
-  for (const auto& args : std::vector<std::vector<std::string>>{{}, {"hits"}, {"dance"}, {"hits", "a.wav", "--no-such-option"}, {"quantize", "a.wav", "--tempo", "fast", "--grid", "1/16", "--out", "x"}})
+  for (const auto& args :
+       std::vector<std::vector<std::string>>{{},
+                                             {"hits"},
+                                             {"dance"},
+                                             {"hits", "a.wav", "--no-such-option"},
+                                             {"quantize", "a.wav", "--tempo", "fast", "--grid", "1/16", "--out", "x"}})
     EXPECT_EQ(cli(args).status, 1);
-  for (const auto& args : std::vector<std::vector<std::string>>{{"--help"}, {"hits", "--help"}, {"quantize", "--help"}, {"render", "--help"}, {"info", "--help"}}) EXPECT_EQ(cli(args).status, 0);
+  for (const auto& args : std::vector<std::vector<std::string>>{
+           {"--help"}, {"hits", "--help"}, {"quantize", "--help"}, {"render", "--help"}, {"info", "--help"}})
+    EXPECT_EQ(cli(args).status, 0);
 }
 
 TEST(Cli, InfoAndRenderKnowTheDemoProject) {
   const Scratch scratch;
   // A copy, so that the decoded files do not land in the source tree.
   const auto project = scratch / "demo.ochron";
-  std::filesystem::copy(std::filesystem::path(OCHRON_SOURCE_DIR) / "demo/song/Low Tide Lanterns.ochron", project, std::filesystem::copy_options::recursive);
+  std::filesystem::copy(std::filesystem::path(OCHRON_SOURCE_DIR) / "demo/song/Low Tide Lanterns.ochron", project,
+                        std::filesystem::copy_options::recursive);
   const auto info = cli({"info", project.string(), "--json"});
   ASSERT_EQ(info.status, 0) << info.err;
   const auto j = Json::parse(info.out);
@@ -139,7 +153,8 @@ TEST(Cli, InfoAndRenderKnowTheDemoProject) {
   const auto mix = AudioFileReader::open(scratch / "mix.flac");
   ASSERT_TRUE(mix.has_value());
   EXPECT_NEAR(static_cast<double>(mix->info().length.value), 2 * 4 * 60.0 / 104 * 48'000, 2);
-  const auto stems = cli({"render", project.string(), "--out", (scratch / "stems").string(), "--range", "5", "--stems"});
+  const auto stems =
+      cli({"render", project.string(), "--out", (scratch / "stems").string(), "--range", "5", "--stems"});
   ASSERT_EQ(stems.status, 0) << stems.err;
   EXPECT_EQ(std::distance(std::filesystem::directory_iterator(scratch / "stems"), {}), 12);
 }

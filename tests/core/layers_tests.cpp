@@ -31,9 +31,12 @@ std::map<std::string, std::set<std::string>> allowed() {
     std::string word;
     bool listing = false;
     while (words >> word) {
-      if (word == "USES") listing = true;
-      else if (word == "LINKS") listing = false;
-      else if (listing) uses.insert(word);
+      if (word == "USES")
+        listing = true;
+      else if (word == "LINKS")
+        listing = false;
+      else if (listing)
+        uses.insert(word);
     }
   }
   return out;
@@ -68,12 +71,14 @@ TEST(Layers, CoreFoldersIncludeOnlyWhatTheyList) {
 TEST(Layers, CoreKnowsNoQt) {
   for (const auto& entry : fs::recursive_directory_iterator(kSource / "core"))
     if (entry.is_regular_file())
-      for (const auto& include : includesOf(entry.path())) EXPECT_FALSE(std::regex_match(include, std::regex("Q[A-Z].*|Qt.*"))) << entry.path() << " includes " << include;
+      for (const auto& include : includesOf(entry.path()))
+        EXPECT_FALSE(std::regex_match(include, std::regex("Q[A-Z].*|Qt.*"))) << entry.path() << " includes " << include;
 }
 
 TEST(Layers, SongKnowsNoAnalysisRenderingOrFiles) {
   const auto song = allowed().at("song");
-  for (const char* above : {"analysis", "render", "store", "media", "play", "feel", "seams"}) EXPECT_FALSE(song.contains(above)) << above;
+  for (const char* above : {"analysis", "render", "store", "media", "play", "feel", "seams"})
+    EXPECT_FALSE(song.contains(above)) << above;
 }
 
 }  // namespace

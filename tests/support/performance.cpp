@@ -74,13 +74,17 @@ Performance perform(const Style& s) {
       // Swing moves the second eighth of each pair.
       const auto swung = e % 2 == 0 ? into : (e - 1) * 2 * sixteenth + std::llround(4 * sixteenth * s.swing / 100);
       const bool back = e % 4 == 2;
-      if (back) play(bar, into, DrumClass::snare, 0.8 + 0.2 * chance(dice), s.snareLateMs);
-      else if (e % 4 == 0 || (e % 8 == 5 && s.swing == 50)) play(bar, into, DrumClass::kick, 0.75 + 0.25 * chance(dice), 0);
-      else if (chance(dice) < s.ghostShare) play(bar, swung, DrumClass::snare, 0.10 + 0.04 * chance(dice), s.snareLateMs / 2);
+      if (back)
+        play(bar, into, DrumClass::snare, 0.8 + 0.2 * chance(dice), s.snareLateMs);
+      else if (e % 4 == 0 || (e % 8 == 5 && s.swing == 50))
+        play(bar, into, DrumClass::kick, 0.75 + 0.25 * chance(dice), 0);
+      else if (chance(dice) < s.ghostShare)
+        play(bar, swung, DrumClass::snare, 0.10 + 0.04 * chance(dice), s.snareLateMs / 2);
       (void)swung;
     }
     for (std::int64_t e = 0; e < eighths; ++e)
-      play(bar, e % 2 == 0 ? e * 2 * sixteenth : (e - 1) * 2 * sixteenth + std::llround(4 * sixteenth * s.swing / 100), DrumClass::hat, e % 2 == 0 ? 0.9 : 0.6, s.hatLateMs);
+      play(bar, e % 2 == 0 ? e * 2 * sixteenth : (e - 1) * 2 * sixteenth + std::llround(4 * sixteenth * s.swing / 100),
+           DrumClass::hat, e % 2 == 0 ? 0.9 : 0.6, s.hatLateMs);
   }
   std::sort(p.hits.begin(), p.hits.end(), [](auto& a, auto& b) { return a.at < b.at; });
   const auto frames = static_cast<std::size_t>(p.map.toFrames(p.map.barStart(s.bars)).value + s.rate);
@@ -89,7 +93,10 @@ Performance perform(const Style& s) {
   struct Ear {
     double db, ms;
   };
-  const Ear ears[4][3] = {{{0, 0}, {-26, 2.4}, {-36, 3}}, {{-22, 2.4}, {0, 0}, {-26, 1}}, {{-30, 3}, {-18, 1.2}, {0, 0}}, {{-12, 3.4}, {-8, 2.9}, {-8, 2.4}}};
+  const Ear ears[4][3] = {{{0, 0}, {-26, 2.4}, {-36, 3}},
+                          {{-22, 2.4}, {0, 0}, {-26, 1}},
+                          {{-30, 3}, {-18, 1.2}, {0, 0}},
+                          {{-12, 3.4}, {-8, 2.9}, {-8, 2.4}}};
   std::uniform_real_distribution<float> hiss(-1e-4f, 1e-4f);
   for (const auto& h : p.hits) {
     const auto sound = strike(h.drum, h.velocity, s, dice);
@@ -120,7 +127,8 @@ Score compare(const std::vector<Frames>& truth, const std::vector<Frames>& found
   std::vector<bool> usedT(truth.size()), usedF(found.size());
   std::vector<double> errors;
   for (const auto& p : pairs)
-    if (!usedT[p.t] && !usedF[p.f]) usedT[p.t] = usedF[p.f] = true, errors.push_back(static_cast<double>(p.distance) * 1000 / rate);
+    if (!usedT[p.t] && !usedF[p.f])
+      usedT[p.t] = usedF[p.f] = true, errors.push_back(static_cast<double>(p.distance) * 1000 / rate);
   Score s;
   const auto hits = static_cast<double>(errors.size());
   s.precision = found.empty() ? 0 : hits / static_cast<double>(found.size());

@@ -17,8 +17,8 @@ struct Style {
   Meter meter;
   int bars = 24;
   double swing = 50;
-  double driftMs = 10;       ///< half the swing of the slow wandering
-  double driftBars = 16;     ///< bars of one round of it
+  double driftMs = 10;    ///< half the swing of the slow wandering
+  double driftBars = 16;  ///< bars of one round of it
   double snareLateMs = 9;
   double hatLateMs = 0;
   double scatterMs = 3;
@@ -42,8 +42,8 @@ struct PlayedHit {
 
 struct Performance {
   TempoMap map;
-  std::vector<PlayedHit> hits;               ///< sorted
-  std::vector<std::vector<float>> mics;      ///< kick, snare, hat, overhead; equally long
+  std::vector<PlayedHit> hits;           ///< sorted
+  std::vector<std::vector<float>> mics;  ///< kick, snare, hat, overhead; equally long
   std::vector<PlayedHit> of(std::initializer_list<DrumClass> drums) const;
 };
 

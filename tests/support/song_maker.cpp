@@ -31,7 +31,8 @@ MadeSong songOf(const TempoMap& map, const std::vector<std::vector<float>>& mics
   m.song = *song;
   m.take = m.song.takes.front().id;
   m.set = m.song.sets.front().id;
-  for (std::size_t i = 0; i < mics.size(); ++i) m.pool[m.song.takes.front().mics[i].media] = DecodedMedia::fromSamples(map.rate(), {mics[i]});
+  for (std::size_t i = 0; i < mics.size(); ++i)
+    m.pool[m.song.takes.front().mics[i].media] = DecodedMedia::fromSamples(map.rate(), {mics[i]});
   auto withHits = setDetectedHits(m.song, m.take, m.set, hits);
   EXPECT_TRUE(withHits.has_value());
   m.song = *withHits;

@@ -6,9 +6,12 @@ namespace ochron {
 
 Actions::Actions(QWidget* window) : QObject(window), window_(window) { setObjectName("actions"); }
 
-Actions* Actions::of(QWidget* widget) { return widget->window()->findChild<Actions*>("actions", Qt::FindDirectChildrenOnly); }
+Actions* Actions::of(QWidget* widget) {
+  return widget->window()->findChild<Actions*>("actions", Qt::FindDirectChildrenOnly);
+}
 
-QAction* Actions::add(const QString& id, const QString& text, const QString& shortcut, std::function<void()> run, std::function<bool()> enabled) {
+QAction* Actions::add(const QString& id, const QString& text, const QString& shortcut, std::function<void()> run,
+                      std::function<bool()> enabled) {
   auto* a = new QAction(text, this);
   a->setObjectName(id);
   if (!shortcut.isEmpty()) a->setShortcut(QKeySequence(shortcut));

@@ -8,7 +8,8 @@
 
 namespace ochron {
 
-/// Every command once: id, text, shortcut, when it is enabled, what it does. Menus, buttons, keys and tests all go through it.
+/// Every command once: id, text, shortcut, when it is enabled, what it does. Menus, buttons, keys and tests all go
+/// through it.
 class Actions : public QObject {
   Q_OBJECT
  public:
@@ -16,7 +17,8 @@ class Actions : public QObject {
   /// The table of the window that a widget stands in.
   static Actions* of(QWidget* widget);
 
-  QAction* add(const QString& id, const QString& text, const QString& shortcut, std::function<void()> run, std::function<bool()> enabled = {});
+  QAction* add(const QString& id, const QString& text, const QString& shortcut, std::function<void()> run,
+               std::function<bool()> enabled = {});
   QAction* action(const QString& id) const { return actions_.value(id); }
   QStringList ids() const { return order_; }
   /// Runs a command if it is enabled; false otherwise.

@@ -20,7 +20,8 @@ constexpr double kOnGridMs = 0.5;
 /// Lanes show each recording at its own loudest, so that quiet mics can be read.
 double visualGain(const DecodedMedia& media) {
   int peak = 1;
-  for (const auto& p : media.peaks(0).levels.back()) peak = std::max({peak, static_cast<int>(p.high), -static_cast<int>(p.low)});
+  for (const auto& p : media.peaks(0).levels.back())
+    peak = std::max({peak, static_cast<int>(p.high), -static_cast<int>(p.low)});
   return std::clamp(32767.0 / peak, 1.0, 20.0);
 }
 
@@ -43,8 +44,8 @@ LanesView::LanesView(Document& document, ViewState& view, QWidget* parent) : Row
 }
 
 QRectF LanesView::laneBox(int index) const {
-  return {static_cast<double>(kGutterWidth), static_cast<double>(index * view_.laneHeight() - view_.laneScroll()), static_cast<double>(width() - kGutterWidth),
-          static_cast<double>(view_.laneHeight())};
+  return {static_cast<double>(kGutterWidth), static_cast<double>(index * view_.laneHeight() - view_.laneScroll()),
+          static_cast<double>(width() - kGutterWidth), static_cast<double>(view_.laneHeight())};
 }
 
 void LanesView::arrangeHeads() {
@@ -142,7 +143,9 @@ void LanesView::paintLane(QPainter& p, int index, const Track& track, const Clip
   }
   p.drawImage(QPointF(from, box.top()), canvas.image());
   if (view_.framesPerPixel() < 1) {
-    for (auto c = std::upper_bound(clips.begin(), clips.end(), first, [](Frames f, const Clip& x) { return f < x.end(); }); c != clips.end() && c->start < last; ++c) {
+    for (auto c =
+             std::upper_bound(clips.begin(), clips.end(), first, [](Frames f, const Clip&x) { return f < x.end(); });
+         c != clips.end() && c->start < last; ++c) {
       const auto* mic = doc_.song().micOf(c->take, track.id);
       const auto media = mic ? doc_.pool().find(mic->media) : doc_.pool().end();
       if (media == doc_.pool().end()) continue;
@@ -150,9 +153,11 @@ void LanesView::paintLane(QPainter& p, int index, const Track& track, const Clip
         const double x0 = std::max(from, view_.xOf(piece.song.start));
         const double x1 = std::min(to, view_.xOf(piece.song.end));
         if (x1 <= x0) continue;
-        const double into = view_.firstFrame() + (x0 - kGutterWidth) * view_.framesPerPixel() - static_cast<double>(piece.song.start.value);
-        drawSamples(p, *media->second, 0, static_cast<double>((piece.take - mic->offset).value) + into * piece.speed, view_.framesPerPixel() * piece.speed,
-                    QRectF(x0, box.top() + 1, x1 - x0, box.height() - 3), std::pow(10, c->gainDb / 20) * visualGain(*media->second), sheet.ink);
+        const double into = view_.firstFrame() + (x0 - kGutterWidth) * view_.framesPerPixel() -
+                            static_cast<double>(piece.song.start.value);
+        drawSamples(p, *media->second, 0, static_cast<double>((piece.take - mic->offset).value) + into * piece.speed,
+                    view_.framesPerPixel() * piece.speed, QRectF(x0, box.top() + 1, x1 - x0, box.height() - 3),
+                    std::pow(10, c->gainDb / 20) * visualGain(*media->second), sheet.ink);
       }
     }
   }
@@ -167,18 +172,21 @@ void LanesView::paintLane(QPainter& p, int index, const Track& track, const Clip
     const double arm = std::min(3.0, (c.x1 - c.x0) / 3);
     const double a = std::floor(c.x0) + 1.5;
     const double b = std::floor(c.x1) - 1.5;
-    p.drawLines({QLineF(a, top, a + arm, top), QLineF(a, top, a, top + 4), QLineF(a, low, a + arm, low), QLineF(a, low, a, low - 4),
-                 QLineF(b, top, b - arm, top), QLineF(b, top, b, top + 4), QLineF(b, low, b - arm, low), QLineF(b, low, b, low - 4)});
+    p.drawLines({QLineF(a, top, a + arm, top), QLineF(a, top, a, top + 4), QLineF(a, low, a + arm, low),
+                 QLineF(a, low, a, low - 4), QLineF(b, top, b - arm, top), QLineF(b, top, b, top + 4),
+                 QLineF(b, low, b - arm, low), QLineF(b, low, b, low - 4)});
   }
   const auto* take = clips.empty() ? nullptr : doc_.song().micOf(clips.front().take, track.id);
   if (take && !doc_.pool().contains(take->media) && !doc_.jobs().busy()) {
     p.setPen(sheet.alarm);
     p.setFont(Theme::get().font(11));
-    p.drawText(QRectF(kGutterWidth + 12, box.top(), 500, box.height()), Qt::AlignVCenter, tr("recording missing: %1").arg(QString::fromStdString(doc_.song().find(take->media)->path)));
+    p.drawText(QRectF(kGutterWidth + 12, box.top(), 500, box.height()), Qt::AlignVCenter,
+               tr("recording missing: %1").arg(QString::fromStdString(doc_.song().find(take->media)->path)));
   }
 }
 
-void LanesView::paintClipWave(WaveCanvas& canvas, const Track& track, const Clip& clip, const QRectF& lane, double x0, double x1) {
+void LanesView::paintClipWave(WaveCanvas& canvas, const Track& track, const Clip& clip, const QRectF& lane, double x0,
+                              double x1) {
   const auto* mic = doc_.song().micOf(clip.take, track.id);
   const auto media = mic ? doc_.pool().find(mic->media) : doc_.pool().end();
   if (media == doc_.pool().end() || view_.framesPerPixel() < 1) return;
@@ -192,7 +200,8 @@ void LanesView::paintClipWave(WaveCanvas& canvas, const Track& track, const Clip
     if (to < 0 || from > lane.width()) continue;
     const double left = std::max(0.0, from);
     const double first = static_cast<double>((piece.take - mic->offset).value) + (left - from) * pixel * piece.speed;
-    canvas.draw(*media->second, 0, first, pixel * piece.speed, left, std::min(lane.width(), to), lane.top(), lane.height(), std::pow(10, clip.gainDb / 20) * visualGain(*media->second), ink);
+    canvas.draw(*media->second, 0, first, pixel * piece.speed, left, std::min(lane.width(), to), lane.top(),
+                lane.height(), std::pow(10, clip.gainDb / 20) * visualGain(*media->second), ink);
   }
 }
 
@@ -266,7 +275,8 @@ void LanesView::paintEmpty(QPainter& p) {
   p.drawText(box.adjusted(0, -30, 0, -30), Qt::AlignCenter, tr("Drop recordings here"));
   p.setPen(theme.sheet().note);
   p.setFont(theme.font(12));
-  p.drawText(box.adjusted(0, 24, 0, 24), Qt::AlignCenter, tr("WAV, FLAC, AIFF, Ogg or MP3, one file a mic.\nFiles dropped together become one take."));
+  p.drawText(box.adjusted(0, 24, 0, 24), Qt::AlignCenter,
+             tr("WAV, FLAC, AIFF, Ogg or MP3, one file a mic.\nFiles dropped together become one take."));
 }
 
 std::optional<HitRef> LanesView::hitAt(QPointF point) const {
@@ -296,7 +306,8 @@ void LanesView::mousePressEvent(QMouseEvent* event) {
   if (event->button() != Qt::LeftButton) return;
   const int index = trackIndexAt(event->position().y());
   if (index >= 0)
-    if (const auto* set = doc_.song().setOf(doc_.song().tracks[static_cast<std::size_t>(index)].id)) doc_.setActiveSet(set->id);
+    if (const auto* set = doc_.song().setOf(doc_.song().tracks[static_cast<std::size_t>(index)].id))
+      doc_.setActiveSet(set->id);
   anchor_ = view_.frameAt(event->position().x());
   if (const auto hit = hitAt(event->position())) {
     doc_.setCurrentHit(hit);
@@ -324,11 +335,13 @@ void LanesView::mouseMoveEvent(QMouseEvent* event) {
     doc_.setRange({a, b});
     doc_.setCursor(a);
     emit gestureTold(tr("Range of %1 s").arg(static_cast<double>((b - a).value) / doc_.song().rate, 0, 'f', 3));
-  } else if (drag_ == Drag::target && doc_.step() == Step::timing && doc_.timing().on && std::abs(view_.xOf(at) - view_.xOf(anchor_)) >= 3) {
+  } else if (drag_ == Drag::target && doc_.step() == Step::timing && doc_.timing().on &&
+             std::abs(view_.xOf(at) - view_.xOf(anchor_)) >= 3) {
     const auto map = doc_.song().tempo;  // a copy: the song changes below
     HitOverride o;
     const auto* set = doc_.song().find(doc_.activeSet());
-    if (const auto found = set->plan->overrides.find(grabbed_->hit); found != set->plan->overrides.end()) o = found->second;
+    if (const auto found = set->plan->overrides.find(grabbed_->hit); found != set->plan->overrides.end())
+      o = found->second;
     o.target = map.toTicks(snapped(at).value_or(at));
     o.frozen = false;
     doc_.overrideHit(tr("Move target"), grabbed_->hit, o, "target");
@@ -363,7 +376,9 @@ void LanesView::mouseDoubleClickEvent(QMouseEvent* event) {
 
 bool LanesView::event(QEvent* event) {
   // While something is dragged, Escape takes it back; else it is the window's.
-  if (event->type() == QEvent::ShortcutOverride && drag_ == Drag::target && static_cast<QKeyEvent*>(event)->key() == Qt::Key_Escape) event->accept();
+  if (event->type() == QEvent::ShortcutOverride && drag_ == Drag::target &&
+      static_cast<QKeyEvent*>(event)->key() == Qt::Key_Escape)
+    event->accept();
   return Row::event(event);
 }
 

@@ -44,7 +44,8 @@ class LanesView : public Row {
   enum class Drag { none, range, target };
   void arrangeHeads();
   void paintLane(QPainter& p, int index, const Track& track, const ClipList& clips, const QRect& dirty);
-  void paintClipWave(WaveCanvas& canvas, const Track& track, const Clip& clip, const QRectF& lane, double x0, double x1);
+  void paintClipWave(WaveCanvas& canvas, const Track& track, const Clip& clip, const QRectF& lane, double x0,
+                     double x1);
   void paintHits(QPainter& p);
   void paintEmpty(QPainter& p);
   int trackIndexAt(double y) const;

@@ -30,10 +30,14 @@ void Row::wheelEvent(QWheelEvent* event) {
   const double steps = (turn.y() != 0 ? turn.y() : turn.x()) / 120.0;
   const bool ctrl = event->modifiers() & Qt::ControlModifier;
   const bool shift = event->modifiers() & Qt::ShiftModifier;
-  if (ctrl && shift) view_.setLaneHeight(static_cast<int>(std::lround(view_.laneHeight() * std::pow(1.15, steps))));
-  else if (ctrl) view_.zoomAt(std::max<double>(kGutterWidth, event->position().x()), std::pow(0.8, steps));
-  else if (shift) view_.setLaneScroll(view_.laneScroll() - static_cast<int>(steps * 40));
-  else view_.scrollBy(-steps * 80);
+  if (ctrl && shift)
+    view_.setLaneHeight(static_cast<int>(std::lround(view_.laneHeight() * std::pow(1.15, steps))));
+  else if (ctrl)
+    view_.zoomAt(std::max<double>(kGutterWidth, event->position().x()), std::pow(0.8, steps));
+  else if (shift)
+    view_.setLaneScroll(view_.laneScroll() - static_cast<int>(steps * 40));
+  else
+    view_.scrollBy(-steps * 80);
   event->accept();
 }
 
@@ -62,9 +66,12 @@ void Row::paintRules(QPainter& painter, double y0, double y1, bool grid) const {
   for (int bar = map.barAt(from); bar <= last; ++bar) {
     const auto meter = map.meterOfBar(bar);
     if (pixelsPerQuarter >= 9 && !grid)
-      for (int beat = 1; beat < meter.beats; ++beat) rule(map.toFrames(map.barStart(bar) + meter.beatLength() * beat), sheet.hairline);
+      for (int beat = 1; beat < meter.beats; ++beat)
+        rule(map.toFrames(map.barStart(bar) + meter.beatLength() * beat), sheet.hairline);
     if (grid && pixelsPerQuarter >= 9)
-      for (int beat = 1; beat < meter.beats; ++beat) rule(map.toFrames(map.barStart(bar) + meter.beatLength() * beat), sheet.night ? sheet.hairline.lighter(125) : sheet.hairline.darker(106));
+      for (int beat = 1; beat < meter.beats; ++beat)
+        rule(map.toFrames(map.barStart(bar) + meter.beatLength() * beat),
+             sheet.night ? sheet.hairline.lighter(125) : sheet.hairline.darker(106));
     if ((bar % every + every) % every == 0) rule(map.toFrames(map.barStart(bar)), sheet.rule);
   }
 }

@@ -44,7 +44,9 @@ void Ruler::paintEvent(QPaintEvent*) {
     if (quarter < 30) continue;
     p.setFont(theme.font(10.5));
     p.setPen(sheet.note);
-    for (int beat = 1; beat < meter.beats; ++beat) p.drawText(QPointF(view_.xOf(map.toFrames(map.barStart(bar) + meter.beatLength() * beat)) + 4, 16), QString::number(beat + 1));
+    for (int beat = 1; beat < meter.beats; ++beat)
+      p.drawText(QPointF(view_.xOf(map.toFrames(map.barStart(bar) + meter.beatLength() * beat)) + 4, 16),
+                 QString::number(beat + 1));
   }
   if (quarter > 600) {  // closer than beats: time in milliseconds, relative to the play line
     double step = 0.1;
@@ -53,12 +55,15 @@ void Ruler::paintEvent(QPaintEvent*) {
       if (step = s; s * pixelsPerMs >= 70) break;
     const double origin = view_.xOf(playLine());
     p.setFont(theme.font(10.5));
-    for (auto i = static_cast<int>(std::ceil((kGutterWidth - origin) / (step * pixelsPerMs))); origin + i * step * pixelsPerMs < width(); ++i) {
+    for (auto i = static_cast<int>(std::ceil((kGutterWidth - origin) / (step * pixelsPerMs)));
+         origin + i * step * pixelsPerMs < width(); ++i) {
       const double x = origin + i * step * pixelsPerMs;
       p.setPen(sheet.rule);
       p.drawLine(QPointF(x, height() - 5), QPointF(x, height() - 1));
       p.setPen(sheet.note);
-      if (i != 0) p.drawText(QRectF(x - 34, 2, 68, 16), Qt::AlignCenter, tr("%1%2 ms").arg(i > 0 ? "+" : "\u2212").arg(std::abs(i * step), 0, 'f', step < 1 ? 1 : 0));
+      if (i != 0)
+        p.drawText(QRectF(x - 34, 2, 68, 16), Qt::AlignCenter,
+                   tr("%1%2 ms").arg(i > 0 ? "+" : "\u2212").arg(std::abs(i * step), 0, 'f', step < 1 ? 1 : 0));
     }
   }
   p.setClipping(false);
@@ -70,7 +75,8 @@ void Ruler::paintEvent(QPaintEvent*) {
     p.setPen(Qt::NoPen);
     p.setBrush(sheet.selection);
     QPainterPath flag;
-    flag.moveTo(x - 5, 12), flag.lineTo(x + 5, 12), flag.lineTo(x + 5, 18), flag.lineTo(x, height() - 1), flag.lineTo(x - 5, 18), flag.closeSubpath();
+    flag.moveTo(x - 5, 12), flag.lineTo(x + 5, 12), flag.lineTo(x + 5, 18), flag.lineTo(x, height() - 1),
+        flag.lineTo(x - 5, 18), flag.closeSubpath();
     p.drawPath(flag);
   }
 }
@@ -138,7 +144,8 @@ void SongStrip::paintEvent(QPaintEvent*) {
           const double f = static_cast<double>(end.value) * x / columns;
           if (f < static_cast<double>(c.start.value) || f >= static_cast<double>(c.end().value)) continue;
           const auto bin = static_cast<std::int64_t>((f - static_cast<double>((c.shift() + mic->offset).value)) / kBin);
-          if (bin >= 0 && bin < std::ssize(bins)) level[static_cast<std::size_t>(x)] += static_cast<float>(bins[static_cast<std::size_t>(bin)].rms);
+          if (bin >= 0 && bin < std::ssize(bins))
+            level[static_cast<std::size_t>(x)] += static_cast<float>(bins[static_cast<std::size_t>(bin)].rms);
         }
       }
   const float top = std::max(1.0f, *std::max_element(level.begin(), level.end()));
@@ -176,17 +183,20 @@ void SongStrip::paintEvent(QPaintEvent*) {
 void SongStrip::mousePressEvent(QMouseEvent* event) {
   const auto seen = view_.visible();
   const auto at = songFrame(event->position().x());
-  if (!seen.contains(at)) view_.show(static_cast<double>(at.value) - 0.5 * view_.width() * view_.framesPerPixel(), view_.framesPerPixel());
+  if (!seen.contains(at))
+    view_.show(static_cast<double>(at.value) - 0.5 * view_.width() * view_.framesPerPixel(), view_.framesPerPixel());
   grip_ = static_cast<double>(at.value) - view_.firstFrame();
 }
 
 void SongStrip::mouseMoveEvent(QMouseEvent* event) {
-  if (event->buttons() & Qt::LeftButton) view_.show(static_cast<double>(songFrame(event->position().x()).value) - grip_, view_.framesPerPixel());
+  if (event->buttons() & Qt::LeftButton)
+    view_.show(static_cast<double>(songFrame(event->position().x()).value) - grip_, view_.framesPerPixel());
 }
 
 void SongStrip::wheelEvent(QWheelEvent* event) {
   const double x = view_.xOf(songFrame(event->position().x()));
-  view_.zoomAt(std::clamp<double>(x, kGutterWidth, kGutterWidth + view_.width()), std::pow(0.8, event->angleDelta().y() / 120.0));
+  view_.zoomAt(std::clamp<double>(x, kGutterWidth, kGutterWidth + view_.width()),
+               std::pow(0.8, event->angleDelta().y() / 120.0));
   event->accept();
 }
 

@@ -24,7 +24,10 @@ TimingGraph::TimingGraph(Document& document, ViewState& view, QWidget* parent) :
   connect(&document, &Document::stepChanged, this, qOverload<>(&QWidget::update));
 }
 
-QRectF TimingGraph::plot() const { return {static_cast<double>(kGutterWidth), static_cast<double>(kTitleHeight), static_cast<double>(width() - kGutterWidth - kSideWidth), static_cast<double>(height() - kTitleHeight - 8)}; }
+QRectF TimingGraph::plot() const {
+  return {static_cast<double>(kGutterWidth), static_cast<double>(kTitleHeight),
+          static_cast<double>(width() - kGutterWidth - kSideWidth), static_cast<double>(height() - kTitleHeight - 8)};
+}
 
 double TimingGraph::reachMs() const {
   double most = 12;
@@ -56,21 +59,26 @@ void TimingGraph::paintEvent(QPaintEvent*) {
     p.setFont(theme.font(12));
     p.setPen(sheet.note);
     p.drawText(QRectF(kGutterWidth, 0, width() - kGutterWidth, height()), Qt::AlignCenter,
-               doc_.song().tracks.empty() ? tr("The timing of every hit is drawn here") : tr("No hits yet. Open step 3 and find them"));
+               doc_.song().tracks.empty() ? tr("The timing of every hit is drawn here")
+                                          : tr("No hits yet. Open step 3 and find them"));
     return;
   }
   p.setFont(theme.font(11));
   p.setPen(sheet.note);
-  const auto before = tr("before: mean %1, spread %2 ms").arg(signedMs(stats.meanBeforeMs)).arg(stats.spreadBeforeMs, 0, 'f', 1);
+  const auto before =
+      tr("before: mean %1, spread %2 ms").arg(signedMs(stats.meanBeforeMs)).arg(stats.spreadBeforeMs, 0, 'f', 1);
   p.drawText(QPointF(kGutterWidth + 10, 16), before);
   const double after = kGutterWidth + 34 + p.fontMetrics().horizontalAdvance(before);
   if (doc_.timing().on) {
     p.setFont(theme.font(11, 500));
     p.setPen(sheet.ink);
-    p.drawText(QPointF(after, 16), tr("after: mean %1, spread %2 ms").arg(signedMs(stats.meanAfterMs)).arg(stats.spreadAfterMs, 0, 'f', 1));
+    p.drawText(QPointF(after, 16),
+               tr("after: mean %1, spread %2 ms").arg(signedMs(stats.meanAfterMs)).arg(stats.spreadAfterMs, 0, 'f', 1));
   }
   const double tolerance = doc_.timing().toleranceMs;
-  p.fillRect(QRectF(box.left(), yOf(std::max(tolerance, 0.4)), width() - box.left(), yOf(-std::max(tolerance, 0.4)) - yOf(std::max(tolerance, 0.4))), sheet.selectionSoft);
+  p.fillRect(QRectF(box.left(), yOf(std::max(tolerance, 0.4)), width() - box.left(),
+                    yOf(-std::max(tolerance, 0.4)) - yOf(std::max(tolerance, 0.4))),
+             sheet.selectionSoft);
   const double step = reachMs() <= 25 ? 10 : reachMs() <= 60 ? 20 : 50;
   p.setFont(theme.font(10.5));
   for (double ms = -std::floor(reachMs() / step) * step; ms <= reachMs(); ms += step) {
@@ -140,7 +148,10 @@ void TimingGraph::paintHistogram(QPainter& p) {
   const auto box = plot();
   std::array<int, kBins> before{};
   std::array<int, kBins> after{};
-  const auto bin = [&](double ms) { return static_cast<std::size_t>(std::clamp(static_cast<int>(std::lround((ms / reachMs() + 1) / 2 * (kBins - 1))), 0, kBins - 1)); };
+  const auto bin = [&](double ms) {
+    return static_cast<std::size_t>(
+        std::clamp(static_cast<int>(std::lround((ms / reachMs() + 1) / 2 * (kBins - 1))), 0, kBins - 1));
+  };
   int most = 1;
   const auto& hits = doc_.planned().hits;
   for (std::size_t i = 0; i < hits.size(); ++i) {
@@ -177,12 +188,15 @@ void TimingGraph::mousePressEvent(QMouseEvent* event) {
   for (const auto& h : hits) {
     if (!h.line) continue;
     const double dx = view_.xOf(h.line->frame) - event->position().x();
-    const double dy = std::min(std::abs(yOf(h.beforeMs) - event->position().y()), std::abs(yOf(h.afterMs) - event->position().y()));
+    const double dy =
+        std::min(std::abs(yOf(h.beforeMs) - event->position().y()), std::abs(yOf(h.afterMs) - event->position().y()));
     const double distance = std::hypot(dx, dy);
     if (distance < bestDistance) bestDistance = distance, best = &h;
   }
-  if (best) doc_.setCurrentHit(HitRef{best->take, best->hit.id});
-  else doc_.setCursor(view_.frameAt(event->position().x()));
+  if (best)
+    doc_.setCurrentHit(HitRef{best->take, best->hit.id});
+  else
+    doc_.setCursor(view_.frameAt(event->position().x()));
 }
 
 }  // namespace ochron

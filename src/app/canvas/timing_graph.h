@@ -4,8 +4,8 @@
 
 namespace ochron {
 
-/// Each hit's deviation from its grid place in ms, before (ring) and after (dot), along the lanes' time axis; the drift curve,
-/// the tolerance band, and a histogram of both.
+/// Each hit's deviation from its grid place in ms, before (ring) and after (dot), along the lanes' time axis; the drift
+/// curve, the tolerance band, and a histogram of both.
 class TimingGraph : public Row {
   Q_OBJECT
  public:

@@ -9,7 +9,8 @@
 
 namespace ochron {
 
-TrackHead::TrackHead(Document& document, TrackId track, QWidget* parent) : QWidget(parent), doc_(document), track_(track) {
+TrackHead::TrackHead(Document& document, TrackId track, QWidget* parent)
+    : QWidget(parent), doc_(document), track_(track) {
   const auto button = [&](const QString& tip, bool Track::*flag) {
     auto* b = new QToolButton(this);
     b->setCheckable(true);
@@ -80,7 +81,8 @@ void TrackHead::paintEvent(QPaintEvent*) {
   p.setPen(t->muted ? sheet.note : sheet.ink);
   const bool tall = height() >= 32;
   const QRect text(12, tall ? 2 : 0, width() - (tall ? 20 : 66), tall ? 17 : height() - 1);
-  p.drawText(text, Qt::AlignVCenter | Qt::AlignLeft, p.fontMetrics().elidedText(QString::fromStdString(t->name), Qt::ElideRight, text.width()));
+  p.drawText(text, Qt::AlignVCenter | Qt::AlignLeft,
+             p.fontMetrics().elidedText(QString::fromStdString(t->name), Qt::ElideRight, text.width()));
   if (t->guide && tall) {
     p.setRenderHint(QPainter::Antialiasing);
     p.setPen(QPen(sheet.selection, 1));

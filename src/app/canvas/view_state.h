@@ -22,7 +22,9 @@ class ViewState : public QObject {
   int laneScroll() const { return laneScroll_; }
 
   double xOf(Frames f) const { return kGutterWidth + (static_cast<double>(f.value) - first_) / perPixel_; }
-  Frames frameAt(double x) const { return Frames{static_cast<std::int64_t>(first_ + (x - kGutterWidth) * perPixel_ + 0.5)}; }
+  Frames frameAt(double x) const {
+    return Frames{static_cast<std::int64_t>(first_ + (x - kGutterWidth) * perPixel_ + 0.5)};
+  }
   FrameRange visible() const { return {frameAt(kGutterWidth), frameAt(kGutterWidth + width_) + Frames{1}}; }
 
   void setWidth(int pixels) { width_ = std::max(1, pixels), keepInside(), emit changed(); }
@@ -45,7 +47,8 @@ class ViewState : public QObject {
   void reveal(Frames f) {
     const double margin = 0.12 * width_ * perPixel_;
     const double at = static_cast<double>(f.value);
-    if (at < first_ + margin || at > first_ + width_ * perPixel_ - margin) show(at - 0.35 * width_ * perPixel_, perPixel_);
+    if (at < first_ + margin || at > first_ + width_ * perPixel_ - margin)
+      show(at - 0.35 * width_ * perPixel_, perPixel_);
   }
   void setLaneHeight(int h) { laneHeight_ = std::clamp(h, 22, 320), emit changed(); }
   void setLaneScroll(int y) { laneScroll_ = std::max(0, y), emit changed(); }
@@ -54,7 +57,9 @@ class ViewState : public QObject {
   void changed();
 
  private:
-  double widest() const { return 1.04 * static_cast<double>(std::max<std::int64_t>(end_.value, 48'000)) / std::max(1, width_); }
+  double widest() const {
+    return 1.04 * static_cast<double>(std::max<std::int64_t>(end_.value, 48'000)) / std::max(1, width_);
+  }
   void keepInside() {
     const double span = width_ * perPixel_;
     const double low = -0.05 * span - 48'000;

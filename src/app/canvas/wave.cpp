@@ -17,7 +17,8 @@ struct Column {
 Column fromPeaks(std::span<const Peak> bins, double first, double last, double binFrames) {
   Column c;
   const auto a = std::clamp<std::int64_t>(static_cast<std::int64_t>(first / binFrames), 0, std::ssize(bins));
-  const auto b = std::clamp<std::int64_t>(std::max(a + 1, static_cast<std::int64_t>(last / binFrames)), 0, std::ssize(bins));
+  const auto b =
+      std::clamp<std::int64_t>(std::max(a + 1, static_cast<std::int64_t>(last / binFrames)), 0, std::ssize(bins));
   if (b <= a) return c;
   int low = 32767;
   int high = -32767;
@@ -27,7 +28,8 @@ Column fromPeaks(std::span<const Peak> bins, double first, double last, double b
     low = std::min<int>(low, p.low), high = std::max<int>(high, p.high);
     squares += static_cast<float>(p.rms) * static_cast<float>(p.rms);
   }
-  return {static_cast<float>(low) / 32767, static_cast<float>(high) / 32767, std::sqrt(squares / static_cast<float>(b - a)) / 32767};
+  return {static_cast<float>(low) / 32767, static_cast<float>(high) / 32767,
+          std::sqrt(squares / static_cast<float>(b - a)) / 32767};
 }
 
 Column fromSamples(std::span<const float> s, double first, double last) {
@@ -48,7 +50,8 @@ Column fromSamples(std::span<const float> s, double first, double last) {
 
 }  // namespace
 
-WaveCanvas::WaveCanvas(QSize logical, double ratio) : image_(logical * ratio, QImage::Format_ARGB32_Premultiplied), ratio_(ratio) {
+WaveCanvas::WaveCanvas(QSize logical, double ratio)
+    : image_(logical * ratio, QImage::Format_ARGB32_Premultiplied), ratio_(ratio) {
   image_.setDevicePixelRatio(ratio);
   image_.fill(Qt::transparent);
 }
@@ -70,14 +73,16 @@ void WaveCanvas::column(int x, double low, double high, QRgb colour) {
       *at = colour;
     } else if (cover > 0) {
       const auto a = static_cast<unsigned>(cover * 256);
-      const auto mix = [&](int shift) { return (((colour >> shift) & 255u) * a + ((*at >> shift) & 255u) * (256 - a)) >> 8; };
+      const auto mix = [&](int shift) {
+        return (((colour >> shift) & 255u) * a + ((*at >> shift) & 255u) * (256 - a)) >> 8;
+      };
       *at = (mix(24) << 24) | (mix(16) << 16) | (mix(8) << 8) | mix(0);
     }
   }
 }
 
-void WaveCanvas::draw(const DecodedMedia& media, int channel, double mediaFrame, double framesPerPixel, double left, double right, double top, double height, double gain,
-                      const WaveInk& ink) {
+void WaveCanvas::draw(const DecodedMedia& media, int channel, double mediaFrame, double framesPerPixel, double left,
+                      double right, double top, double height, double gain, const WaveInk& ink) {
   const int x0 = std::max(0, static_cast<int>(std::ceil(left * ratio_)));
   const int x1 = std::min(image_.width(), static_cast<int>(std::ceil(right * ratio_)));
   const double perColumn = framesPerPixel / ratio_;
@@ -92,7 +97,8 @@ void WaveCanvas::draw(const DecodedMedia& media, int channel, double mediaFrame,
     const double first = mediaFrame + (x / ratio_ - left) * framesPerPixel;
     const double last = first + perColumn;
     if (last < 0 || first >= static_cast<double>(media.length().value)) continue;
-    const auto c = level >= 0 ? fromPeaks(pyramid.levels[static_cast<std::size_t>(level)], first, last, binFrames) : fromSamples(media.channel(channel), first, last);
+    const auto c = level >= 0 ? fromPeaks(pyramid.levels[static_cast<std::size_t>(level)], first, last, binFrames)
+                              : fromSamples(media.channel(channel), first, last);
     const auto limit = [&](double v) { return std::clamp(v, -1.0, 1.0) * reach; };
     const double up = limit(c.high * 1.0);
     const double down = limit(c.low * 1.0);
@@ -102,13 +108,16 @@ void WaveCanvas::draw(const DecodedMedia& media, int channel, double mediaFrame,
   }
 }
 
-void drawSamples(QPainter& painter, const DecodedMedia& media, int channel, double mediaFrame, double framesPerPixel, const QRectF& box, double gain, const QColor& ink) {
+void drawSamples(QPainter& painter, const DecodedMedia& media, int channel, double mediaFrame, double framesPerPixel,
+                 const QRectF& box, double gain, const QColor& ink) {
   const auto samples = media.channel(channel);
   const auto first = std::max<std::int64_t>(0, static_cast<std::int64_t>(mediaFrame) - 1);
-  const auto last = std::min<std::int64_t>(std::ssize(samples), static_cast<std::int64_t>(mediaFrame + box.width() * framesPerPixel) + 2);
+  const auto last = std::min<std::int64_t>(std::ssize(samples),
+                                           static_cast<std::int64_t>(mediaFrame + box.width() * framesPerPixel) + 2);
   const auto point = [&](std::int64_t i) {
     return QPointF(box.left() + (static_cast<double>(i) - mediaFrame) / framesPerPixel,
-                   box.center().y() - std::clamp(samples[static_cast<std::size_t>(i)] * gain, -1.0, 1.0) * box.height() / 2 * 0.94);
+                   box.center().y() -
+                       std::clamp(samples[static_cast<std::size_t>(i)] * gain, -1.0, 1.0) * box.height() / 2 * 0.94);
   };
   QPolygonF line;
   for (auto i = first; i < last; ++i) line << point(i);

@@ -18,8 +18,8 @@ class WaveCanvas {
  public:
   WaveCanvas(QSize logical, double ratio);
   /// Draws what is heard from `mediaFrame` (fractional, of the media) at x = `left` on, until `right`. `gain` scales.
-  void draw(const DecodedMedia& media, int channel, double mediaFrame, double framesPerPixel, double left, double right, double top, double height, double gain,
-            const WaveInk& ink);
+  void draw(const DecodedMedia& media, int channel, double mediaFrame, double framesPerPixel, double left, double right,
+            double top, double height, double gain, const WaveInk& ink);
   const QImage& image() const { return image_; }
 
  private:
@@ -29,6 +29,7 @@ class WaveCanvas {
 };
 
 /// Draws samples as a line with dots, for zooms above one pixel a sample.
-void drawSamples(QPainter& painter, const DecodedMedia& media, int channel, double mediaFrame, double framesPerPixel, const QRectF& box, double gain, const QColor& ink);
+void drawSamples(QPainter& painter, const DecodedMedia& media, int channel, double mediaFrame, double framesPerPixel,
+                 const QRectF& box, double gain, const QColor& ink);
 
 }  // namespace ochron

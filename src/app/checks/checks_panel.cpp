@@ -18,14 +18,17 @@ ChecksPanel::ChecksPanel(Document& document, QWidget* parent) : QWidget(parent),
   setMinimumHeight(110);
   setFocusPolicy(Qt::TabFocus);
   setAccessibleName(tr("To look at"));
-  for (auto signal : {&Document::songChanged, &Document::selectionChanged}) connect(&doc_, signal, this, &ChecksPanel::refresh);
+  for (auto signal : {&Document::songChanged, &Document::selectionChanged})
+    connect(&doc_, signal, this, &ChecksPanel::refresh);
   connect(&Theme::get(), &Theme::changed, this, qOverload<>(&QWidget::update));
 }
 
 void ChecksPanel::refresh() {
   checks_ = checksOf(doc_.song(), doc_.activeSet(), doc_.planned());
   const auto now = doc_.currentHit();
-  if (current_ >= std::ssize(checks_) || (current_ >= 0 && (!now || checks_[static_cast<std::size_t>(current_)].hit != now->hit))) current_ = -1;
+  if (current_ >= std::ssize(checks_) ||
+      (current_ >= 0 && (!now || checks_[static_cast<std::size_t>(current_)].hit != now->hit)))
+    current_ = -1;
   if (current_ < 0 && now)
     for (std::size_t i = 0; i < checks_.size(); ++i)
       if (checks_[i].hit == now->hit) current_ = static_cast<int>(i);
@@ -85,10 +88,13 @@ void ChecksPanel::paintEvent(QPaintEvent*) {
     const auto at = map.position(map.toTicks(c.at));
     p.setPen(sheet.ink);
     p.setFont(theme.font(12, 500));
-    p.drawText(QRectF(row.left() + 24, row.top() + 2, row.width() - 28, 17), Qt::AlignVCenter, QStringLiteral("%1.%2  %3").arg(at.bar + 1).arg(at.beat + 1).arg(QString::fromStdString(c.title)));
+    p.drawText(QRectF(row.left() + 24, row.top() + 2, row.width() - 28, 17), Qt::AlignVCenter,
+               QStringLiteral("%1.%2  %3").arg(at.bar + 1).arg(at.beat + 1).arg(QString::fromStdString(c.title)));
     p.setPen(sheet.note);
     p.setFont(theme.font(11));
-    p.drawText(QRectF(row.left() + 24, row.top() + 18, row.width() - 28, 16), Qt::AlignVCenter, p.fontMetrics().elidedText(QString::fromStdString(c.detail), Qt::ElideRight, static_cast<int>(row.width()) - 28));
+    p.drawText(QRectF(row.left() + 24, row.top() + 18, row.width() - 28, 16), Qt::AlignVCenter,
+               p.fontMetrics().elidedText(QString::fromStdString(c.detail), Qt::ElideRight,
+                                          static_cast<int>(row.width()) - 28));
   }
 }
 
@@ -97,14 +103,18 @@ void ChecksPanel::mousePressEvent(QMouseEvent* event) {
 }
 
 void ChecksPanel::wheelEvent(QWheelEvent* event) {
-  scroll_ = std::clamp(scroll_ - event->angleDelta().y() / 2, 0, std::max(0, static_cast<int>(checks_.size()) * kRow - (height() - kTitle)));
+  scroll_ = std::clamp(scroll_ - event->angleDelta().y() / 2, 0,
+                       std::max(0, static_cast<int>(checks_.size()) * kRow - (height() - kTitle)));
   update();
 }
 
 void ChecksPanel::keyPressEvent(QKeyEvent* event) {
-  if (event->key() == Qt::Key_Down) step(1);
-  else if (event->key() == Qt::Key_Up) step(-1);
-  else QWidget::keyPressEvent(event);
+  if (event->key() == Qt::Key_Down)
+    step(1);
+  else if (event->key() == Qt::Key_Up)
+    step(-1);
+  else
+    QWidget::keyPressEvent(event);
 }
 
 }  // namespace ochron

@@ -1,10 +1,10 @@
 #include "document/document.h"
 
+#include <signal.h>
+#include <unistd.h>
 #include <QSettings>
 #include <QStandardPaths>
 #include <QTimer>
-#include <signal.h>
-#include <unistd.h>
 #include <algorithm>
 #include <cstdlib>
 
@@ -20,7 +20,9 @@ namespace {
 bool needsStretching(const Song& song, const StretchedSounds& have) {
   for (const auto& set : song.sets)
     for (const auto& c : *set.clips)
-      if (const auto found = have.find(c.id); c.pins->size() >= 2 && (found == have.end() || !(found->second.pins == c.pins))) return true;
+      if (const auto found = have.find(c.id);
+          c.pins->size() >= 2 && (found == have.end() || !(found->second.pins == c.pins)))
+        return true;
   return false;
 }
 
@@ -261,8 +263,10 @@ void Document::relink(MediaId media, const fs::path& file) {
   }
   auto print = fingerprint(file);
   if (!m->fingerprint.empty() && print && *print != m->fingerprint)
-    emit told(tr("%1 is not the recording that was imported; it is used in its place.").arg(QString::fromStdString(file.filename().string())));
-  edit(tr("Relink %1").arg(QString::fromStdString(m->name)), relinkMedia(*song_, media, fs::absolute(file).lexically_normal().string()));
+    emit told(tr("%1 is not the recording that was imported; it is used in its place.")
+                  .arg(QString::fromStdString(file.filename().string())));
+  edit(tr("Relink %1").arg(QString::fromStdString(m->name)),
+       relinkMedia(*song_, media, fs::absolute(file).lexically_normal().string()));
 }
 
 QStringList Document::recent() const { return QSettings().value("recent").toStringList(); }
@@ -310,8 +314,10 @@ void Document::loadMedia() {
           if (progress.cancelled()) return {};
           if (!have.contains(m.id) && fs::exists(m.path, ec)) {
             auto media = decodeMedia(m.path, cache, song->rate, one);
-            if (media) have[m.id] = *media;
-            else return [this, text = QString::fromStdString(media.error().message)] { emit told(text); };
+            if (media)
+              have[m.id] = *media;
+            else
+              return [this, text = QString::fromStdString(media.error().message)] { emit told(text); };
           }
           progress.report(++done / static_cast<double>(song->media.size()));
         }
@@ -321,20 +327,24 @@ void Document::loadMedia() {
           compile();
           emit mediaChanged();
           if (const auto missing = missingMedia(); !missing.empty())
-            emit told(tr("%1 not where the song expects. Open step 1 to relink.").arg(counted(missing.size(), "recording is", "recordings are")));
+            emit told(tr("%1 not where the song expects. Open step 1 to relink.")
+                          .arg(counted(missing.size(), "recording is", "recordings are")));
         };
       },
       "media");
 }
 
-// Takes and hits --------------------------------------------------------------------------------------------------------
+// Takes and hits
+// --------------------------------------------------------------------------------------------------------
 
 HitList Document::activeHitsOf(TakeId take) const {
   const auto* set = song_->find(activeSet());
   return set ? activeHits(*song_->hitsOf(take, set->id), set->hits, song_->rate) : HitList{};
 }
 
-bool Document::editHits(const QString& name, const Result<Song>& next, const QString& gesture) { return edit(name, withPlanApplied(next), gesture); }
+bool Document::editHits(const QString& name, const Result<Song>& next, const QString& gesture) {
+  return edit(name, withPlanApplied(next), gesture);
+}
 
 Result<Song> Document::withPlanApplied(const Result<Song>& song) const {
   if (!song) return song;
@@ -347,7 +357,8 @@ void Document::setHitSettingsLive(const HitSettings& settings, const QString& ge
   editHits(tr("Change what counts as a hit"), setHitSettings(*song_, activeSet(), settings), gesture);
 }
 
-// The timing plan -------------------------------------------------------------------------------------------------------
+// The timing plan
+// -------------------------------------------------------------------------------------------------------
 
 const TimingSettings& Document::timing() const {
   static const TimingSettings none;
@@ -369,8 +380,10 @@ void Document::overrideHit(const QString& name, HitId hit, const HitOverride& va
   const auto* set = song_->find(activeSet());
   if (!set) return;
   TimingPlan plan = *set->plan;
-  if (value == HitOverride{}) plan.overrides.erase(hit);
-  else plan.overrides[hit] = value;
+  if (value == HitOverride{})
+    plan.overrides.erase(hit);
+  else
+    plan.overrides[hit] = value;
   editHits(name, setTimingPlan(*song_, set->id, plan), gesture);
 }
 
@@ -379,12 +392,14 @@ const TimingResult& Document::planned() const {
   return *planned_;
 }
 
-// Selection and attention -------------------------------------------------------------------------------------------------
+// Selection and attention
+// -------------------------------------------------------------------------------------------------
 
 SetId Document::activeSet() const {
   if (song_->find(activeSet_)) return activeSet_;
   // The set with most mics is the kit.
-  const auto most = std::max_element(song_->sets.begin(), song_->sets.end(), [](auto& a, auto& b) { return a.tracks.size() < b.tracks.size(); });
+  const auto most = std::max_element(song_->sets.begin(), song_->sets.end(),
+                                     [](auto& a, auto& b) { return a.tracks.size() < b.tracks.size(); });
   return most == song_->sets.end() ? SetId{} : most->id;
 }
 
@@ -423,7 +438,8 @@ void Document::stepHit(int by) {
   if (const auto* now = currentPlanned()) {
     index = now - hits.data() + by;
   } else {
-    const auto next = std::lower_bound(hits.begin(), hits.end(), cursor_, [](const PlannedHit& p, Frames f) { return p.to() < f; });
+    const auto next =
+        std::lower_bound(hits.begin(), hits.end(), cursor_, [](const PlannedHit& p, Frames f) { return p.to() < f; });
     index = next - hits.begin() + (by < 0 ? -1 : 0);
   }
   index = std::clamp<std::ptrdiff_t>(index, 0, std::ssize(hits) - 1);
@@ -444,14 +460,17 @@ void Document::setStep(Step step) {
   emit stepChanged();
 }
 
-// Playing ---------------------------------------------------------------------------------------------------------------
+// Playing
+// ---------------------------------------------------------------------------------------------------------------
 
 void Document::playStop() {
   if (player_.engine().playing()) {
     player_.engine().stop();
   } else {
-    if (looping_ && !range_.empty()) player_.engine().seek(range_.start);
-    else player_.engine().seek(cursor_);
+    if (looping_ && !range_.empty())
+      player_.engine().seek(range_.start);
+    else
+      player_.engine().seek(cursor_);
     player_.engine().play();
   }
   emit transportChanged();
@@ -507,15 +526,19 @@ void Document::exportTo(const ExportSettings& settings, const fs::path& target) 
     emit told(tr("Some recordings are missing, so the export would have holes. Relink them in step 1 first."));
     return;
   }
-  jobs_.start(tr("exporting"), [this, song, pool, stretched = stretched_, settings, target](Progress& progress) -> Jobs::Finish {
-    auto sounds = renderStretched(*song, pool, stretched, progress);
-    if (!sounds) return {};
-    auto report = exportSong(*song, compilePlan(*song, pool, nullptr, *sounds), settings, target, progress);
-    if (!report) return [this, text = QString::fromStdString(report.error().message)] { emit told(text); };
-    QString text = tr("Exported %1 to %2.").arg(counted(report->files.size(), "file", "files"), QString::fromStdString(target.string()));
-    if (report->clippedSamples > 0) text += tr(" %1 samples were beyond full scale and clipped.").arg(report->clippedSamples);
-    return [this, text] { emit told(text); };
-  });
+  jobs_.start(tr("exporting"),
+              [this, song, pool, stretched = stretched_, settings, target](Progress& progress) -> Jobs::Finish {
+                auto sounds = renderStretched(*song, pool, stretched, progress);
+                if (!sounds) return {};
+                auto report = exportSong(*song, compilePlan(*song, pool, nullptr, *sounds), settings, target, progress);
+                if (!report) return [this, text = QString::fromStdString(report.error().message)] { emit told(text); };
+                QString text =
+                    tr("Exported %1 to %2.")
+                        .arg(counted(report->files.size(), "file", "files"), QString::fromStdString(target.string()));
+                if (report->clippedSamples > 0)
+                  text += tr(" %1 samples were beyond full scale and clipped.").arg(report->clippedSamples);
+                return [this, text] { emit told(text); };
+              });
 }
 
 }  // namespace ochron

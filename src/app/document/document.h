@@ -28,8 +28,8 @@ struct HitRef {
   bool operator==(const HitRef&) const = default;
 };
 
-/// The open song with its history, its recordings, its selection and its player. Widgets show it and send it requests; it
-/// lives on the main thread.
+/// The open song with its history, its recordings, its selection and its player. Widgets show it and send it requests;
+/// it lives on the main thread.
 class Document : public QObject {
   Q_OBJECT
  public:
@@ -39,8 +39,8 @@ class Document : public QObject {
   // The song ----------------------------------------------------------------------------------------------------------
   const Song& song() const { return *song_; }
   const MediaPool& pool() const { return pool_; }
-  /// Applies an edit as one undoable step. Edits in a row with the same non-empty `gesture` are one step. A refused edit is
-  /// told to the user and changes nothing.
+  /// Applies an edit as one undoable step. Edits in a row with the same non-empty `gesture` are one step. A refused
+  /// edit is told to the user and changes nothing.
   bool edit(const QString& name, const Result<Song>& next, const QString& gesture = {});
   void endGesture() { gesture_.clear(); }
   void undo();
@@ -72,7 +72,8 @@ class Document : public QObject {
     MicRole role = MicRole::none;
     bool inSet = false;
   };
-  /// Reads the files in the background, then adds them as one take. Files that cannot be read are named; the rest goes in.
+  /// Reads the files in the background, then adds them as one take. Files that cannot be read are named; the rest goes
+  /// in.
   void importFiles(const std::vector<ImportFile>& files, const QString& takeName);
   void findHits(SetId set);
   /// All hits that count of the active set, in take order.
@@ -89,7 +90,8 @@ class Document : public QObject {
   /// What the active set's plan intends; kept until the song changes.
   const TimingResult& planned() const;
 
-  // Selection and attention ---------------------------------------------------------------------------------------------
+  // Selection and attention
+  // ---------------------------------------------------------------------------------------------
   SetId activeSet() const;
   void setActiveSet(SetId set);
   TrackId activeTrack() const { return activeTrack_; }

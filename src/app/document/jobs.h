@@ -10,8 +10,8 @@
 
 namespace ochron {
 
-/// Work away from the main thread. `work` runs on a worker and gives back what is to be done with its result on the main
-/// thread; after a cancel that is not called.
+/// Work away from the main thread. `work` runs on a worker and gives back what is to be done with its result on the
+/// main thread; after a cancel that is not called.
 class Jobs : public QObject {
   Q_OBJECT
  public:

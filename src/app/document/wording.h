@@ -5,6 +5,8 @@
 namespace ochron {
 
 /// "1 hit", "212 hits".
-inline QString counted(std::size_t n, const char* one, const char* many) { return QString::number(n) + ' ' + QString::fromUtf8(n == 1 ? one : many); }
+inline QString counted(std::size_t n, const char* one, const char* many) {
+  return QString::number(n) + ' ' + QString::fromUtf8(n == 1 ? one : many);
+}
 
 }  // namespace ochron

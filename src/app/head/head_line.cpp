@@ -44,9 +44,12 @@ void VersionSwitch::paintEvent(QPaintEvent*) {
 
 void VersionSwitch::mousePressEvent(QMouseEvent* event) { doc_.setOriginal(event->position().x() < width() / 2.0); }
 void VersionSwitch::keyPressEvent(QKeyEvent* event) {
-  if (event->key() == Qt::Key_Left) doc_.setOriginal(true);
-  else if (event->key() == Qt::Key_Right) doc_.setOriginal(false);
-  else QWidget::keyPressEvent(event);
+  if (event->key() == Qt::Key_Left)
+    doc_.setOriginal(true);
+  else if (event->key() == Qt::Key_Right)
+    doc_.setOriginal(false);
+  else
+    QWidget::keyPressEvent(event);
 }
 
 HeadLine::HeadLine(Document& document, QWidget* parent) : QWidget(parent), doc_(document) {
@@ -88,9 +91,12 @@ void HeadLine::refresh() {
   const bool playing = doc_.player().engine().playing();
   play_->setIcon(QIcon(theme.pixmap(playing ? "stop" : "play", theme.sheet().paper, 18, 2)));
   play_->setIconSize({18, 18});
-  play_->setStyleSheet(QStringLiteral("QToolButton { background: %1; border-radius: 17px; } QToolButton:hover, QToolButton:focus { background: %2; }")
+  play_->setStyleSheet(QStringLiteral("QToolButton { background: %1; border-radius: 17px; } QToolButton:hover, "
+                                      "QToolButton:focus { background: %2; }")
                            .arg(theme.sheet().ink.name(), theme.sheet().selection.name()));
-  const auto toggle = [&](QToolButton* b, const QString& icon, bool on) { b->setIcon(QIcon(theme.pixmap(icon, on ? theme.sheet().selection : theme.sheet().note, 24, 2))); };
+  const auto toggle = [&](QToolButton* b, const QString& icon, bool on) {
+    b->setIcon(QIcon(theme.pixmap(icon, on ? theme.sheet().selection : theme.sheet().note, 24, 2)));
+  };
   toggle(loop_, "loop", doc_.looping());
   toggle(click_, "click", doc_.click());
   update();
@@ -127,7 +133,8 @@ void HeadLine::paintEvent(QPaintEvent*) {
   const int part = static_cast<int>(place.rest.value * 100 / meter.beatLength().value);
   p.setPen(sheet.ink);
   p.setFont(theme.font(21, 600));
-  p.drawText(QPointF(98, 32), QStringLiteral("%1.%2.%3").arg(place.bar + 1).arg(place.beat + 1).arg(part, 2, 10, QChar('0')));
+  p.drawText(QPointF(98, 32),
+             QStringLiteral("%1.%2.%3").arg(place.bar + 1).arg(place.beat + 1).arg(part, 2, 10, QChar('0')));
   const auto small = [&](double x, double y, const QString& text, const QColor& colour, int weight, double px) {
     p.setFont(theme.font(px, weight));
     p.setPen(colour);
@@ -136,7 +143,12 @@ void HeadLine::paintEvent(QPaintEvent*) {
   const double seconds = static_cast<double>(at_.value) / doc_.song().rate;
   const int minutes = static_cast<int>(std::abs(seconds) / 60);
   small(196, 19, tr("bar.beat.part"), sheet.note, 400, 10.5);
-  small(196, 36, QStringLiteral("%1%2:%3").arg(seconds < 0 ? "\u2212" : "").arg(minutes).arg(std::abs(seconds) - 60 * minutes, 6, 'f', 3, QChar('0')), sheet.note, 400, 12.5);
+  small(196, 36,
+        QStringLiteral("%1%2:%3")
+            .arg(seconds < 0 ? "\u2212" : "")
+            .arg(minutes)
+            .arg(std::abs(seconds) - 60 * minutes, 6, 'f', 3, QChar('0')),
+        sheet.note, 400, 12.5);
   p.setPen(sheet.hairline);
   p.drawLine(268, 10, 268, 40);
   small(280, 19, tr("tempo"), sheet.note, 400, 10.5);
@@ -160,7 +172,10 @@ void HeadLine::paintEvent(QPaintEvent*) {
   const double loud = std::max(held_[0], held_[1]);
   p.setFont(theme.font(12));
   p.setPen(loud > 1 ? sheet.alarm : sheet.note);
-  p.drawText(QRectF(x0 - 76, 14, 66, 20), Qt::AlignRight | Qt::AlignVCenter, loud < 1e-4 ? tr("silent") : QStringLiteral("%1 dB").arg(QString::number(20 * std::log10(loud), 'f', 1).replace('-', QChar(0x2212))));
+  p.drawText(QRectF(x0 - 76, 14, 66, 20), Qt::AlignRight | Qt::AlignVCenter,
+             loud < 1e-4 ? tr("silent")
+                         : QStringLiteral("%1 dB").arg(
+                               QString::number(20 * std::log10(loud), 'f', 1).replace('-', QChar(0x2212))));
 }
 
 }  // namespace ochron

@@ -47,7 +47,8 @@ StatusLine::StatusLine(Document& document, QWidget* parent) : QWidget(parent), d
   connect(timer_, &QTimer::timeout, this, [this] { said_.clear(), refresh(); });
   connect(&doc_.jobs(), &Jobs::changed, this, &StatusLine::refresh);
   connect(&doc_, &Document::told, this, &StatusLine::say);
-  for (auto signal : {&Document::songChanged, &Document::selectionChanged}) connect(&doc_, signal, this, &StatusLine::refresh);
+  for (auto signal : {&Document::songChanged, &Document::selectionChanged})
+    connect(&doc_, signal, this, &StatusLine::refresh);
   connect(&Theme::get(), &Theme::changed, this, &StatusLine::refresh);
   refresh();
 }
@@ -65,7 +66,8 @@ void StatusLine::tellGesture(const QString& sentence) {
 
 QString StatusLine::selectionText() const {
   const auto& song = doc_.song();
-  if (!doc_.range().empty()) return tr("%1 s selected").arg(static_cast<double>(doc_.range().length().value) / song.rate, 0, 'f', 3);
+  if (!doc_.range().empty())
+    return tr("%1 s selected").arg(static_cast<double>(doc_.range().length().value) / song.rate, 0, 'f', 3);
   if (const auto* h = doc_.currentPlanned()) {
     const auto* set = song.find(doc_.activeSet());
     return tr("%1 hit at %2 s \u00b7 %3 together")
@@ -75,7 +77,10 @@ QString StatusLine::selectionText() const {
   }
   if (song.tracks.empty()) return tr("Import recordings to begin");
   const auto* set = song.find(doc_.activeSet());
-  return set ? tr("%1 \u00b7 %2 \u00b7 %3").arg(QString::fromStdString(set->name), counted(set->tracks.size(), "mic", "mics"), counted(set->clips->size(), "piece", "pieces")) : QString();
+  return set ? tr("%1 \u00b7 %2 \u00b7 %3")
+                   .arg(QString::fromStdString(set->name), counted(set->tracks.size(), "mic", "mics"),
+                        counted(set->clips->size(), "piece", "pieces"))
+             : QString();
 }
 
 void StatusLine::refresh() {

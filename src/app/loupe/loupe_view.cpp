@@ -19,7 +19,10 @@ constexpr double kFoot = 22;
 
 QString place(const TempoMap& map, Ticks at) {
   const auto m = map.position(at);
-  return QStringLiteral("%1.%2.%3").arg(m.bar + 1).arg(m.beat + 1).arg(static_cast<int>(m.rest.value * 100 / map.meterOfBar(m.bar).beatLength().value), 2, 10, QChar('0'));
+  return QStringLiteral("%1.%2.%3")
+      .arg(m.bar + 1)
+      .arg(m.beat + 1)
+      .arg(static_cast<int>(m.rest.value * 100 / map.meterOfBar(m.bar).beatLength().value), 2, 10, QChar('0'));
 }
 
 QString deviation(double ms) {
@@ -51,7 +54,9 @@ Frames LoupeView::middle() const {
   return showsOriginal() ? h->home : h->to();
 }
 
-double LoupeView::xOf(Frames song) const { return plot().center().x() + static_cast<double>((song - middle()).value) / framesPerPixel(); }
+double LoupeView::xOf(Frames song) const {
+  return plot().center().x() + static_cast<double>((song - middle()).value) / framesPerPixel();
+}
 
 void LoupeView::paintEvent(QPaintEvent*) {
   QPainter p(this);
@@ -65,7 +70,8 @@ void LoupeView::paintEvent(QPaintEvent*) {
     p.drawText(QPointF(14, 22), tr("Loupe"));
     p.setFont(theme.font(12));
     p.setPen(sheet.note);
-    p.drawText(QRectF(20, 60, width() - 40, 120), Qt::AlignHCenter | Qt::TextWordWrap, tr("Click a hit to see it here in every mic"));
+    p.drawText(QRectF(20, 60, width() - 40, 120), Qt::AlignHCenter | Qt::TextWordWrap,
+               tr("Click a hit to see it here in every mic"));
     return;
   }
   auto name = QString::fromUtf8(kDrumClassNames[static_cast<std::size_t>(h->hit.drum)].data());
@@ -79,11 +85,13 @@ void LoupeView::paintEvent(QPaintEvent*) {
   const auto& map = doc_.song().tempo;
   p.drawText(QPointF(after, 22), place(map, h->line ? h->line->at : map.toTicks(h->home)));
   const auto index = h - doc_.planned().hits.data() + 1;
-  p.drawText(QRectF(0, 10, width() - 14, 16), Qt::AlignRight | Qt::AlignVCenter, tr("%1 of %2").arg(index).arg(doc_.planned().hits.size()));
+  p.drawText(QRectF(0, 10, width() - 14, 16), Qt::AlignRight | Qt::AlignVCenter,
+             tr("%1 of %2").arg(index).arg(doc_.planned().hits.size()));
   p.setFont(theme.font(12, 500));
   if (h->line) {
     p.setPen(h->beforeMs > 0.05 ? sheet.late : h->beforeMs < -0.05 ? sheet.early : sheet.ink);
-    p.drawText(QPointF(14, 40), doc_.timing().on ? deviation(h->beforeMs) + " \u2192 " + deviation(h->afterMs) : deviation(h->beforeMs));
+    p.drawText(QPointF(14, 40),
+               doc_.timing().on ? deviation(h->beforeMs) + " \u2192 " + deviation(h->afterMs) : deviation(h->beforeMs));
   } else {
     p.setPen(sheet.alarm);
     p.drawText(QPointF(14, 40), tr("no grid place of its own"));
@@ -112,7 +120,8 @@ void LoupeView::paintMics(QPainter& p, const PlannedHit& hit) {
       // Each mic at its own loudest around the hit, so that quiet ones can be read too.
       float peak = 1e-4f;
       const auto samples = media->second->channel(0);
-      const auto a = std::clamp<std::int64_t>((hit.hit.at - mic->offset).value - song.rate / 50, 0, std::ssize(samples));
+      const auto a =
+          std::clamp<std::int64_t>((hit.hit.at - mic->offset).value - song.rate / 50, 0, std::ssize(samples));
       const auto b = std::clamp<std::int64_t>(a + song.rate / 12, 0, std::ssize(samples));
       for (auto k = a; k < b; ++k) peak = std::max(peak, std::abs(samples[static_cast<std::size_t>(k)]));
       auto c = std::upper_bound(clips.begin(), clips.end(), first, [](Frames f, const Clip& x) { return f < x.end(); });
@@ -123,10 +132,14 @@ void LoupeView::paintMics(QPainter& p, const PlannedHit& hit) {
           const auto to = std::min(last, even.song.end);
           if (to <= from) continue;
           const QRectF piece(xOf(from), strip.top() + 1, xOf(to) - xOf(from), strip.height() - 2);
-          const double at = static_cast<double>((even.take - mic->offset).value) + static_cast<double>((from - even.song.start).value) * even.speed;
+          const double at = static_cast<double>((even.take - mic->offset).value) +
+                            static_cast<double>((from - even.song.start).value) * even.speed;
           if (framesPerPixel() > 6) {
-            WaveCanvas canvas(QSize(std::max(1, static_cast<int>(std::ceil(piece.width()))), std::max(1, static_cast<int>(piece.height()))), devicePixelRatioF());
-            canvas.draw(*media->second, 0, at, framesPerPixel() * even.speed, 0, piece.width(), 0, piece.height(), 0.95 / peak, {sheet.ink, sheet.ink});
+            WaveCanvas canvas(QSize(std::max(1, static_cast<int>(std::ceil(piece.width()))),
+                                    std::max(1, static_cast<int>(piece.height()))),
+                              devicePixelRatioF());
+            canvas.draw(*media->second, 0, at, framesPerPixel() * even.speed, 0, piece.width(), 0, piece.height(),
+                        0.95 / peak, {sheet.ink, sheet.ink});
             p.drawImage(piece.topLeft(), canvas.image());
           } else {
             drawSamples(p, *media->second, 0, at, framesPerPixel() * even.speed, piece, 0.95 / peak, sheet.ink);
@@ -136,7 +149,8 @@ void LoupeView::paintMics(QPainter& p, const PlannedHit& hit) {
     }
     p.setFont(theme.font(10));
     p.setPen(sheet.note);
-    p.drawText(strip.adjusted(5, 1, -4, 0), Qt::AlignLeft | Qt::AlignTop, QString::fromStdString(song.find(set->tracks[i])->name));
+    p.drawText(strip.adjusted(5, 1, -4, 0), Qt::AlignLeft | Qt::AlignTop,
+               QString::fromStdString(song.find(set->tracks[i])->name));
   }
 }
 
@@ -167,9 +181,13 @@ void LoupeView::paintMarks(QPainter& p, const PlannedHit& hit) {
       for (int i = 0; i <= 24; ++i) {
         const double x = i / 24.0;
         const auto g = crossfadeGains(c.seam.law, c.seam.shape, c.seam.bias, 0.6, x);
-        const auto at = [&](float gain) { return QPointF(x0 + x * (x1 - x0), box.bottom() - gain * box.height() * 0.98); };
-        if (i == 0) out.moveTo(at(g.out)), in.moveTo(at(g.in));
-        else out.lineTo(at(g.out)), in.lineTo(at(g.in));
+        const auto at = [&](float gain) {
+          return QPointF(x0 + x * (x1 - x0), box.bottom() - gain * box.height() * 0.98);
+        };
+        if (i == 0)
+          out.moveTo(at(g.out)), in.moveTo(at(g.in));
+        else
+          out.lineTo(at(g.out)), in.lineTo(at(g.in));
       }
       p.setBrush(Qt::NoBrush);
       p.setPen(QPen(sheet.selection, 1.2));
@@ -200,12 +218,18 @@ void LoupeView::paintMarks(QPainter& p, const PlannedHit& hit) {
   std::sort(labels.begin(), labels.end(), [](auto& a, auto& b) { return a.x < b.x; });
   const auto widthOf = [&](const Label& l) { return p.fontMetrics().horizontalAdvance(l.text) + 8.0; };
   std::vector<double> left;
-  for (const auto& l : labels) left.push_back(std::max(l.x - widthOf(l) / 2, left.empty() ? box.left() : left.back() + widthOf(labels[left.size() - 1])));
-  const double middle = std::accumulate(labels.begin(), labels.end(), 0.0, [](double sum, auto& l) { return sum + l.x; }) / static_cast<double>(labels.size());
-  const double shift = std::max(0.0, (left.front() + left.back() + widthOf(labels.back())) / 2 - middle) * (left.size() > 1 ? 1 : 0);
+  for (const auto& l : labels)
+    left.push_back(
+        std::max(l.x - widthOf(l) / 2, left.empty() ? box.left() : left.back() + widthOf(labels[left.size() - 1])));
+  const double middle =
+      std::accumulate(labels.begin(), labels.end(), 0.0, [](double sum, auto& l) { return sum + l.x; }) /
+      static_cast<double>(labels.size());
+  const double shift =
+      std::max(0.0, (left.front() + left.back() + widthOf(labels.back())) / 2 - middle) * (left.size() > 1 ? 1 : 0);
   for (std::size_t i = 0; i < labels.size(); ++i) {
     p.setPen(labels[i].colour);
-    p.drawText(QRectF(std::max(box.left(), left[i] - shift), box.bottom() + 5, widthOf(labels[i]), 14), Qt::AlignCenter, labels[i].text);
+    p.drawText(QRectF(std::max(box.left(), left[i] - shift), box.bottom() + 5, widthOf(labels[i]), 14), Qt::AlignCenter,
+               labels[i].text);
   }
 }
 
@@ -229,15 +253,19 @@ void LoupeView::mouseMoveEvent(QMouseEvent* event) {
   const auto* h = doc_.currentPlanned();
   if (!h) return;
   const auto onset = showsOriginal() ? h->home : h->to();
-  if (!dragging_) return setCursor(std::abs(xOf(onset) - event->position().x()) <= 9 ? Qt::SplitHCursor : Qt::ArrowCursor);
+  if (!dragging_)
+    return setCursor(std::abs(xOf(onset) - event->position().x()) <= 9 ? Qt::SplitHCursor : Qt::ArrowCursor);
   const auto by = Frames{std::llround((event->position().x() - grip_ - xOf(onset)) * framesPerPixel())};
   if (by.value == 0) return;
-  // What is heard stays where it is under the pointer: the onset moves in take time, the plan moves the piece afterwards.
+  // What is heard stays where it is under the pointer: the onset moves in take time, the plan moves the piece
+  // afterwards.
   const auto ref = *doc_.currentHit();
   const auto at = h->hit.at + by;
   doc_.editHits(tr("Move onset"), moveHit(doc_.song(), ref.take, doc_.activeSet(), ref.hit, at), "onset");
   if (!showsOriginal()) held_ = *held_ - by;
-  doc_.tell(tr("Onset at %1 s of the take, moved by %2 samples").arg(static_cast<double>(at.value) / doc_.song().rate, 0, 'f', 6).arg(by.value));
+  doc_.tell(tr("Onset at %1 s of the take, moved by %2 samples")
+                .arg(static_cast<double>(at.value) / doc_.song().rate, 0, 'f', 6)
+                .arg(by.value));
 }
 
 void LoupeView::mouseReleaseEvent(QMouseEvent*) {

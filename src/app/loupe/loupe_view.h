@@ -7,8 +7,8 @@
 
 namespace ochron {
 
-/// The surroundings of the current hit in every mic of its set, one under the other, with grid line, onset and seam. The
-/// onset can be dragged to the sample.
+/// The surroundings of the current hit in every mic of its set, one under the other, with grid line, onset and seam.
+/// The onset can be dragged to the sample.
 class LoupeView : public QWidget {
   Q_OBJECT
  public:

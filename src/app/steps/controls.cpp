@@ -12,7 +12,8 @@
 
 namespace ochron {
 
-LineSlider::LineSlider(int low, int high, int fallback, QWidget* parent) : QAbstractSlider(parent), fallback_(fallback) {
+LineSlider::LineSlider(int low, int high, int fallback, QWidget* parent)
+    : QAbstractSlider(parent), fallback_(fallback) {
   setRange(low, high);
   setSingleStep(std::max(1, (high - low) / 100));
   setPageStep(std::max(1, (high - low) / 10));
@@ -26,7 +27,8 @@ void LineSlider::paintEvent(QPaintEvent*) {
   QPainter p(this);
   p.setRenderHint(QPainter::Antialiasing);
   const double y = height() / 2.0;
-  const double x = 7 + (width() - 14) * (sliderPosition() - minimum()) / static_cast<double>(std::max(1, maximum() - minimum()));
+  const double x =
+      7 + (width() - 14) * (sliderPosition() - minimum()) / static_cast<double>(std::max(1, maximum() - minimum()));
   p.setPen(Qt::NoPen);
   p.setBrush(sheet.hairline);
   p.drawRoundedRect(QRectF(3, y - 2, width() - 6, 4), 2, 2);
@@ -37,7 +39,10 @@ void LineSlider::paintEvent(QPaintEvent*) {
   p.drawEllipse(QPointF(x, y), 5.5, 5.5);
 }
 
-void LineSlider::follow(double x) { setSliderPosition(static_cast<int>(std::lround(minimum() + (maximum() - minimum()) * std::clamp((x - 7) / (width() - 14), 0.0, 1.0)))); }
+void LineSlider::follow(double x) {
+  setSliderPosition(static_cast<int>(
+      std::lround(minimum() + (maximum() - minimum()) * std::clamp((x - 7) / (width() - 14), 0.0, 1.0))));
+}
 
 void LineSlider::mousePressEvent(QMouseEvent* event) {
   setSliderDown(true);
@@ -62,7 +67,8 @@ QDoubleSpinBox* numberField(const SettingRange& range, const QString& name, QWid
   return box;
 }
 
-SettingControl::SettingControl(const QString& title, const SettingRange& range, const QString& prefix, QWidget* parent) : QWidget(parent), step_(range.step) {
+SettingControl::SettingControl(const QString& title, const SettingRange& range, const QString& prefix, QWidget* parent)
+    : QWidget(parent), step_(range.step) {
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(0, 0, 0, 0);
   column->setSpacing(0);
@@ -73,12 +79,15 @@ SettingControl::SettingControl(const QString& title, const SettingRange& range, 
   box_ = numberField(range, title, this);
   box_->setPrefix(prefix);
   box_->setFrame(false);
-  box_->setStyleSheet("QDoubleSpinBox { border: 1px solid transparent; background: transparent; padding: 0 2px; min-height: 15px; }");
+  box_->setStyleSheet(
+      "QDoubleSpinBox { border: 1px solid transparent; background: transparent; padding: 0 2px; min-height: 15px; }");
   box_->setFixedWidth(92);
   line->addWidget(label, 1);
   line->addWidget(box_);
   column->addLayout(line);
-  slider_ = new LineSlider(static_cast<int>(std::lround(range.low / step_)), static_cast<int>(std::lround(range.high / step_)), static_cast<int>(std::lround(range.fallback / step_)), this);
+  slider_ = new LineSlider(static_cast<int>(std::lround(range.low / step_)),
+                           static_cast<int>(std::lround(range.high / step_)),
+                           static_cast<int>(std::lround(range.fallback / step_)), this);
   slider_->setAccessibleName(title);
   slider_->setObjectName(title + " slider");
   column->addWidget(slider_);

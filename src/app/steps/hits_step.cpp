@@ -60,7 +60,8 @@ HitsStep::HitsStep(Document& document, QWidget* parent) : QWidget(parent), doc_(
   hint->setProperty("note", true);
   hint->setWordWrap(true);
   column->addWidget(hint);
-  for (auto signal : {&Document::songChanged, &Document::selectionChanged}) connect(&doc_, signal, this, &HitsStep::refresh);
+  for (auto signal : {&Document::songChanged, &Document::selectionChanged})
+    connect(&doc_, signal, this, &HitsStep::refresh);
   refresh();
 }
 
@@ -79,7 +80,8 @@ void HitsStep::rebuildGuides() {
       std::vector<TrackId> guides;
       for (auto t : s->tracks)
         if (t == id ? on : doc_.song().find(t)->guide) guides.push_back(t);
-      if (doc_.edit(tr("Change guides"), setGuides(doc_.song(), s->id, guides)) && !guides.empty()) doc_.findHits(s->id);
+      if (doc_.edit(tr("Change guides"), setGuides(doc_.song(), s->id, guides)) && !guides.empty())
+        doc_.findHits(s->id);
     });
     guides_->addWidget(box);
   }
@@ -93,7 +95,8 @@ void HitsStep::refresh() {
   }
   for (int i = 0; i < guides_->count(); ++i)
     if (auto* box = qobject_cast<QCheckBox*>(guides_->itemAt(i)->widget()))
-      if (const auto* t = doc_.song().find(TrackId{box->property("track").toULongLong()})) box->setChecked(t->guide), box->setText(QString::fromStdString(t->name));
+      if (const auto* t = doc_.song().find(TrackId{box->property("track").toULongLong()}))
+        box->setChecked(t->guide), box->setText(QString::fromStdString(t->name));
   find_->setEnabled(set != nullptr);
   sensitivity_->setEnabled(set != nullptr);
   remove_->setEnabled(doc_.currentHit().has_value());
@@ -105,8 +108,10 @@ void HitsStep::refresh() {
   for (const auto& h : doc_.planned().hits) ++counts[static_cast<std::size_t>(h.hit.drum)];
   QStringList parts;
   for (std::size_t i = 0; i < counts.size(); ++i)
-    if (counts[i] > 0) parts << QStringLiteral("%1 %2").arg(counts[i]).arg(QString::fromUtf8(kDrumClassNames[i].data()));
-  count_->setText(parts.isEmpty() ? tr("No hits yet.") : counted(doc_.planned().hits.size(), "hit: ", "hits: ") + parts.join(", "));
+    if (counts[i] > 0)
+      parts << QStringLiteral("%1 %2").arg(counts[i]).arg(QString::fromUtf8(kDrumClassNames[i].data()));
+  count_->setText(parts.isEmpty() ? tr("No hits yet.")
+                                  : counted(doc_.planned().hits.size(), "hit: ", "hits: ") + parts.join(", "));
 }
 
 }  // namespace ochron

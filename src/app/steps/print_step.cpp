@@ -48,7 +48,8 @@ PrintStep::PrintStep(Document& document, QWidget* parent) : QWidget(parent), doc
   go->setObjectName("export");
   connect(go, &QPushButton::clicked, this, &PrintStep::run);
   column->addWidget(go);
-  for (auto signal : {&Document::songChanged, &Document::selectionChanged}) connect(&doc_, signal, this, &PrintStep::refresh);
+  for (auto signal : {&Document::songChanged, &Document::selectionChanged})
+    connect(&doc_, signal, this, &PrintStep::refresh);
   refresh();
 }
 
@@ -57,7 +58,8 @@ ExportSettings PrintStep::settings() const {
   s.what = what_->currentIndex() == 0 ? ExportWhat::mix : ExportWhat::tracks;
   s.format = kFormats[static_cast<std::size_t>(format_->currentIndex())];
   s.samples = kDepths[static_cast<std::size_t>(depth_->currentIndex())];
-  s.range = range_->currentIndex() == 1 && !doc_.range().empty() ? doc_.range() : FrameRange{Frames{0}, doc_.song().end()};
+  s.range =
+      range_->currentIndex() == 1 && !doc_.range().empty() ? doc_.range() : FrameRange{Frames{0}, doc_.song().end()};
   return s;
 }
 
@@ -65,15 +67,19 @@ void PrintStep::refresh() {
   depth_->setEnabled(format_->currentIndex() != 3);
   const auto s = settings();
   const double seconds = static_cast<double>(s.range.length().value) / doc_.song().rate;
-  length_->setText(what_->currentIndex() == 0 ? tr("One stereo file of %1 s, with gains, pans, mutes and solos.").arg(seconds, 0, 'f', 1)
-                                              : tr("%1 of %2 s, as edited, without gain and pan.").arg(counted(doc_.song().tracks.size(), "file", "files")).arg(seconds, 0, 'f', 1));
+  length_->setText(what_->currentIndex() == 0
+                       ? tr("One stereo file of %1 s, with gains, pans, mutes and solos.").arg(seconds, 0, 'f', 1)
+                       : tr("%1 of %2 s, as edited, without gain and pan.")
+                             .arg(counted(doc_.song().tracks.size(), "file", "files"))
+                             .arg(seconds, 0, 'f', 1));
 }
 
 void PrintStep::run() {
   const auto s = settings();
   const auto name = QString::fromStdString(doc_.song().name);
-  const auto target = s.what == ExportWhat::mix ? QFileDialog::getSaveFileName(this, tr("Export the mix"), name + extensionOf(s.format))
-                                                : QFileDialog::getExistingDirectory(this, tr("Export each track into this folder"));
+  const auto target = s.what == ExportWhat::mix
+                          ? QFileDialog::getSaveFileName(this, tr("Export the mix"), name + extensionOf(s.format))
+                          : QFileDialog::getExistingDirectory(this, tr("Export each track into this folder"));
   if (!target.isEmpty()) doc_.exportTo(s, target.toStdString());
 }
 

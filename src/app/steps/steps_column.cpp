@@ -17,7 +17,8 @@ namespace ochron {
 /// Number, name and one line of summary; click or Enter opens the step.
 class StepsColumn::Title : public QWidget {
  public:
-  Title(Document& document, Step step, QString number, QString name, QWidget* parent) : QWidget(parent), doc_(document), step_(step), number_(std::move(number)), name_(std::move(name)) {
+  Title(Document& document, Step step, QString number, QString name, QWidget* parent)
+      : QWidget(parent), doc_(document), step_(step), number_(std::move(number)), name_(std::move(name)) {
     setFixedHeight(46);
     setFocusPolicy(Qt::TabFocus);
     setCursor(Qt::PointingHandCursor);
@@ -37,7 +38,8 @@ class StepsColumn::Title : public QWidget {
     QPainter p(this);
     p.setRenderHint(QPainter::Antialiasing);
     const QPointF centre(24, open_ ? 21 : 23);
-    p.setPen(open_ ? QPen(Qt::NoPen) : QPen(underMouse() || hasFocus() ? sheet.selection : sheet.inkSoft, hasFocus() ? 2 : 1.3));
+    p.setPen(open_ ? QPen(Qt::NoPen)
+                   : QPen(underMouse() || hasFocus() ? sheet.selection : sheet.inkSoft, hasFocus() ? 2 : 1.3));
     p.setBrush(open_ ? QBrush(sheet.selection) : QBrush(Qt::NoBrush));
     p.drawEllipse(centre, 10.5, 10.5);
     p.setPen(open_ ? sheet.paper : sheet.note);
@@ -49,12 +51,15 @@ class StepsColumn::Title : public QWidget {
     if (open_) return;
     p.setPen(sheet.note);
     p.setFont(theme.font(11));
-    p.drawText(QRectF(46, 24, width() - 52, 16), Qt::AlignVCenter, p.fontMetrics().elidedText(summary_, Qt::ElideRight, width() - 54));
+    p.drawText(QRectF(46, 24, width() - 52, 16), Qt::AlignVCenter,
+               p.fontMetrics().elidedText(summary_, Qt::ElideRight, width() - 54));
   }
   void mousePressEvent(QMouseEvent*) override { doc_.setStep(step_); }
   void keyPressEvent(QKeyEvent* event) override {
-    if (event->key() == Qt::Key_Return || event->key() == Qt::Key_Enter) doc_.setStep(step_);
-    else QWidget::keyPressEvent(event);
+    if (event->key() == Qt::Key_Return || event->key() == Qt::Key_Enter)
+      doc_.setStep(step_);
+    else
+      QWidget::keyPressEvent(event);
   }
   void enterEvent(QEnterEvent*) override { update(); }
   void leaveEvent(QEvent*) override { update(); }
@@ -107,7 +112,9 @@ StepsColumn::StepsColumn(Document& document, QWidget* parent) : QWidget(parent),
   add(Step::timing, tr("Timing"), new TimingStep(doc_, list));
   add(Step::print, tr("Print"), new PrintStep(doc_, list));
   column->addStretch(1);
-  for (auto signal : {&Document::songChanged, &Document::stepChanged, &Document::selectionChanged, &Document::mediaChanged}) connect(&doc_, signal, this, &StepsColumn::refresh);
+  for (auto signal :
+       {&Document::songChanged, &Document::stepChanged, &Document::selectionChanged, &Document::mediaChanged})
+    connect(&doc_, signal, this, &StepsColumn::refresh);
   connect(&Theme::get(), &Theme::changed, this, &StepsColumn::refresh);
   refresh();
 }
@@ -142,13 +149,19 @@ QString StepsColumn::summary(Step step) const {
     case Step::takes: {
       if (song.takes.empty()) return tr("nothing recorded yet");
       const auto* set = song.find(doc_.activeSet());
-      return counted(song.takes.size(), "take", "takes") + " \u00b7 " + counted(set ? set->tracks.size() : 0, "mic", "mics") + ", " + counted(song.tracks.size(), "track", "tracks");
+      return counted(song.takes.size(), "take", "takes") + " \u00b7 " +
+             counted(set ? set->tracks.size() : 0, "mic", "mics") + ", " +
+             counted(song.tracks.size(), "track", "tracks");
     }
     case Step::hits: {
       const auto count = doc_.planned().hits.size();
       return count == 0 ? tr("none found") : counted(count, "hit", "hits");
     }
-    case Step::timing: return doc_.timing().on ? tr("on %1, spread %2 ms").arg(QString::fromStdString(toText(doc_.timing().grid))).arg(doc_.planned().stats().spreadAfterMs, 0, 'f', 1) : tr("as played");
+    case Step::timing:
+      return doc_.timing().on ? tr("on %1, spread %2 ms")
+                                    .arg(QString::fromStdString(toText(doc_.timing().grid)))
+                                    .arg(doc_.planned().stats().spreadAfterMs, 0, 'f', 1)
+                              : tr("as played");
     case Step::print: return tr("export the mix or the tracks");
   }
   return {};

@@ -80,16 +80,21 @@ TakesStep::TakesStep(Document& document, QWidget* parent) : QWidget(parent), doc
   pan_ = numberField(kPanRange, tr("Track pan"), trackBox_);
   row(box, tr("Pan"), pan_);
   column->addWidget(trackBox_);
-  connect(name_, &QLineEdit::editingFinished, this, [this] { changeTrack(tr("Rename track"), [&](Track& t) { t.name = name_->text().toStdString(); }); });
-  connect(role_, &QComboBox::activated, this, [this](int i) { changeTrack(tr("Change mic role"), [&](Track& t) { t.role = static_cast<MicRole>(i); }); });
-  connect(gain_, &QDoubleSpinBox::valueChanged, this, [this](double v) { changeTrack(tr("Change gain"), [&](Track& t) { t.gainDb = v; }); });
-  connect(pan_, &QDoubleSpinBox::valueChanged, this, [this](double v) { changeTrack(tr("Change pan"), [&](Track& t) { t.pan = v; }); });
+  connect(name_, &QLineEdit::editingFinished, this,
+          [this] { changeTrack(tr("Rename track"), [&](Track& t) { t.name = name_->text().toStdString(); }); });
+  connect(role_, &QComboBox::activated, this,
+          [this](int i) { changeTrack(tr("Change mic role"), [&](Track& t) { t.role = static_cast<MicRole>(i); }); });
+  connect(gain_, &QDoubleSpinBox::valueChanged, this,
+          [this](double v) { changeTrack(tr("Change gain"), [&](Track& t) { t.gainDb = v; }); });
+  connect(pan_, &QDoubleSpinBox::valueChanged, this,
+          [this](double v) { changeTrack(tr("Change pan"), [&](Track& t) { t.pan = v; }); });
 
   group_ = new QPushButton(this);
   group_->setObjectName("mic set");
   connect(group_, &QPushButton::clicked, this, [this] { Actions::of(this)->trigger("take.micset"); });
   column->addWidget(group_);
-  for (auto signal : {&Document::songChanged, &Document::selectionChanged, &Document::mediaChanged}) connect(&doc_, signal, this, &TakesStep::refresh);
+  for (auto signal : {&Document::songChanged, &Document::selectionChanged, &Document::mediaChanged})
+    connect(&doc_, signal, this, &TakesStep::refresh);
   refresh();
 }
 
@@ -105,7 +110,9 @@ void TakesStep::refresh() {
   trackBox_->setVisible(track != nullptr);
   const auto* set = track ? song.setOf(track->id) : song.find(doc_.activeSet());
   group_->setVisible(song.tracks.size() > 1);
-  group_->setText(set && set->tracks.size() > 1 ? tr("Mic set: %1\u2026").arg(counted(set->tracks.size(), "mic", "mics")) : tr("Make a mic set\u2026"));
+  group_->setText(set && set->tracks.size() > 1
+                      ? tr("Mic set: %1\u2026").arg(counted(set->tracks.size(), "mic", "mics"))
+                      : tr("Make a mic set\u2026"));
   if (!track) return;
   if (!name_->hasFocus()) name_->setText(QString::fromStdString(track->name));
   role_->setCurrentIndex(static_cast<int>(track->role));
@@ -125,7 +132,8 @@ void TakesStep::changeTrack(const QString& name, const std::function<void(Track&
 void TakesStep::setTempo(double bpm) {
   const auto& t = doc_.song().tempo;
   auto events = t.tempos();
-  if (events.size() == 1) events.front().bpm = bpm;
+  if (events.size() == 1)
+    events.front().bpm = bpm;
   else
     for (auto& e : events) e.bpm *= bpm / t.bpmAt(Ticks{0});
   auto map = TempoMap::make(t.rate(), t.origin(), events, t.meters());

@@ -23,7 +23,8 @@ constexpr std::array kStartingPoints{
     StartingPoint{QT_TR_NOOP("Tighter, still loose"), 60, 30, 80, 60, 3},
     StartingPoint{QT_TR_NOOP("Only the worst hits"), 100, 0, 100, 0, 14},
 };
-constexpr std::array kGrids{"1/1", "1/2", "1/4", "1/4t", "1/8", "1/8t", "1/8d", "1/16", "1/16t", "1/16d", "1/32", "1/32t", "1/64"};
+constexpr std::array kGrids{"1/1",  "1/2",   "1/4",   "1/4t", "1/8",   "1/8t", "1/8d",
+                            "1/16", "1/16t", "1/16d", "1/32", "1/32t", "1/64"};
 
 double deviation(const std::vector<PlannedHit>& hits, double PlannedHit::*part) {
   double sum = 0;
@@ -41,7 +42,9 @@ TimingStep::TimingStep(Document& document, QWidget* parent) : QWidget(parent), d
   column->setSpacing(5);
   on_ = new QCheckBox(tr("Lock to the grid"), this);
   on_->setObjectName("plan on");
-  connect(on_, &QCheckBox::clicked, this, [this](bool on) { change(on ? tr("Turn the timing plan on") : tr("Turn the timing plan off"), [&](TimingSettings& s) { s.on = on; }); });
+  connect(on_, &QCheckBox::clicked, this, [this](bool on) {
+    change(on ? tr("Turn the timing plan on") : tr("Turn the timing plan off"), [&](TimingSettings& s) { s.on = on; });
+  });
   column->addWidget(on_);
   const auto note = [&](const QString& text) {
     auto* l = new QLabel(text, this);
@@ -60,7 +63,8 @@ TimingStep::TimingStep(Document& document, QWidget* parent) : QWidget(parent), d
     const auto& p = kStartingPoints[static_cast<std::size_t>(i)];
     change(tr("Start from \"%1\"").arg(tr(p.name)), [&](TimingSettings& s) {
       s.on = true;
-      s.strength = p.strength, s.keepDrift = p.drift, s.keepPocket = p.pocket, s.keepScatter = p.scatter, s.toleranceMs = p.tolerance;
+      s.strength = p.strength, s.keepDrift = p.drift, s.keepPocket = p.pocket, s.keepScatter = p.scatter,
+      s.toleranceMs = p.tolerance;
     });
   });
   column->addWidget(start_);
@@ -79,7 +83,8 @@ TimingStep::TimingStep(Document& document, QWidget* parent) : QWidget(parent), d
   });
   pair->addWidget(grid_, 1, 0);
   swing_ = numberField(kSwingRange, tr("Swing"), this);
-  connect(swing_, &QDoubleSpinBox::valueChanged, this, [this](double v) { change(tr("Change swing"), [&](TimingSettings& s) { s.grid.swing = v; }); });
+  connect(swing_, &QDoubleSpinBox::valueChanged, this,
+          [this](double v) { change(tr("Change swing"), [&](TimingSettings& s) { s.grid.swing = v; }); });
   pair->addWidget(swing_, 1, 1);
   column->addLayout(pair);
   column->addSpacing(2);
@@ -97,7 +102,9 @@ TimingStep::TimingStep(Document& document, QWidget* parent) : QWidget(parent), d
   method_->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
   method_->setMinimumContentsLength(8);
   method_->setToolTip(tr("Slices suit drums and anything short; stretching suits what rings on between the hits"));
-  connect(method_, &QComboBox::activated, this, [this](int i) { change(tr("Change the method"), [&](TimingSettings& s) { s.method = static_cast<TimingMethod>(i); }); });
+  connect(method_, &QComboBox::activated, this, [this](int i) {
+    change(tr("Change the method"), [&](TimingSettings& s) { s.method = static_cast<TimingMethod>(i); });
+  });
   column->addWidget(method_);
   tolerance_ = field(tr("Leave alone within"), kToleranceRange, &TimingSettings::toleranceMs);
   most_ = field(tr("Move at most"), kLargestMoveRange, &TimingSettings::largestMoveMs);
@@ -115,20 +122,27 @@ TimingStep::TimingStep(Document& document, QWidget* parent) : QWidget(parent), d
     grid->addWidget(f, at, 1);
   }
   column->addLayout(grid);
-  for (auto signal : {&Document::songChanged, &Document::selectionChanged}) connect(&doc_, signal, this, &TimingStep::refresh);
+  for (auto signal : {&Document::songChanged, &Document::selectionChanged})
+    connect(&doc_, signal, this, &TimingStep::refresh);
   refresh();
 }
 
-SettingControl* TimingStep::control(const QString& title, const SettingRange& range, const QString& prefix, double TimingSettings::*value) {
+SettingControl* TimingStep::control(const QString& title, const SettingRange& range, const QString& prefix,
+                                    double TimingSettings::*value) {
   auto* c = new SettingControl(title, range, prefix, this);
-  connect(c, &SettingControl::changed, this, [this, title, value](double v) { change(tr("Change %1").arg(title.toLower()), [&](TimingSettings& s) { s.*value = v, s.on = true; }, title); });
+  connect(c, &SettingControl::changed, this, [this, title, value](double v) {
+    change(
+        tr("Change %1").arg(title.toLower()), [&](TimingSettings& s) { s.*value = v, s.on = true; }, title);
+  });
   connect(c, &SettingControl::released, &doc_, &Document::endGesture);
   return c;
 }
 
 QDoubleSpinBox* TimingStep::field(const QString& title, const SettingRange& range, double TimingSettings::*value) {
   auto* f = numberField(range, title, this);
-  connect(f, &QDoubleSpinBox::valueChanged, this, [this, title, value](double v) { change(tr("Change \"%1\"").arg(title.toLower()), [&](TimingSettings& s) { s.*value = v; }); });
+  connect(f, &QDoubleSpinBox::valueChanged, this, [this, title, value](double v) {
+    change(tr("Change \"%1\"").arg(title.toLower()), [&](TimingSettings& s) { s.*value = v; });
+  });
   return f;
 }
 
@@ -146,7 +160,9 @@ void TimingStep::refresh() {
   int start = static_cast<int>(kStartingPoints.size());
   for (std::size_t i = 0; i < kStartingPoints.size(); ++i) {
     const auto& p = kStartingPoints[i];
-    if (s.strength == p.strength && s.keepDrift == p.drift && s.keepPocket == p.pocket && s.keepScatter == p.scatter && s.toleranceMs == p.tolerance) start = static_cast<int>(i);
+    if (s.strength == p.strength && s.keepDrift == p.drift && s.keepPocket == p.pocket && s.keepScatter == p.scatter &&
+        s.toleranceMs == p.tolerance)
+      start = static_cast<int>(i);
   }
   start_->setCurrentIndex(start);
   grid_->setCurrentText(QString::fromStdString(toText(s.grid)));

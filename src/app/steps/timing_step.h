@@ -19,7 +19,8 @@ class TimingStep : public QWidget {
  private:
   void refresh();
   void change(const QString& name, const std::function<void(TimingSettings&)>& edit, const QString& gesture = {});
-  SettingControl* control(const QString& title, const SettingRange& range, const QString& prefix, double TimingSettings::*value);
+  SettingControl* control(const QString& title, const SettingRange& range, const QString& prefix,
+                          double TimingSettings::*value);
   QDoubleSpinBox* field(const QString& title, const SettingRange& range, double TimingSettings::*value);
 
   Document& doc_;

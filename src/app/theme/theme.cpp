@@ -15,12 +15,12 @@ namespace ochron {
 namespace {
 
 Sheet lightSheet() {
-  return {false,     "#fcfdfe", "#f4f8fb", "#e8edf2", "#1b2a41", "#8c9cb5", "#66768a", "#e3eaf0", "#c3ced9", "#ffffff",
-          "#0f8b8d", "#d3eaea", "#6d4fb3", "#b8720f", "#c8342e"};
+  return {false,     "#fcfdfe", "#f4f8fb", "#e8edf2", "#1b2a41", "#8c9cb5", "#66768a", "#e3eaf0",
+          "#c3ced9", "#ffffff", "#0f8b8d", "#d3eaea", "#6d4fb3", "#b8720f", "#c8342e"};
 }
 Sheet nightSheet() {
-  return {true,      "#10161d", "#161d26", "#0e1319", "#dfe8f2", "#6d7e94", "#91a0b2", "#1f2933", "#344250", "#1b242e",
-          "#3cc3c0", "#173b3f", "#a48be8", "#e0a03c", "#f0655c"};
+  return {true,      "#10161d", "#161d26", "#0e1319", "#dfe8f2", "#6d7e94", "#91a0b2", "#1f2933",
+          "#344250", "#1b242e", "#3cc3c0", "#173b3f", "#a48be8", "#e0a03c", "#f0655c"};
 }
 
 QString styleSheet(const Sheet& s) {
@@ -77,8 +77,15 @@ QProgressBar { background: @hair; border: none; border-radius: 3px; min-height: 
 QProgressBar::chunk { background: @sel; border-radius: 3px; }
 QLabel[note="true"] { color: @note; font-size: 11px; }
 )");
-  const std::array<std::pair<const char*, QColor>, 9> names{{{"@selSoft", s.selectionSoft}, {"@sel", s.selection}, {"@ink", s.ink}, {"@note", s.note}, {"@hair", s.hairline},
-                                                             {"@rule", s.rule}, {"@paper", s.paper}, {"@panel", s.panel}, {"@chrome", s.chrome}}};
+  const std::array<std::pair<const char*, QColor>, 9> names{{{"@selSoft", s.selectionSoft},
+                                                             {"@sel", s.selection},
+                                                             {"@ink", s.ink},
+                                                             {"@note", s.note},
+                                                             {"@hair", s.hairline},
+                                                             {"@rule", s.rule},
+                                                             {"@paper", s.paper},
+                                                             {"@panel", s.panel},
+                                                             {"@chrome", s.chrome}}};
   css.replace("@field", s.field.name()).replace("@tone", s.night ? "night" : "light");
   for (const auto& [name, colour] : names) css.replace(name, colour.name());
   return css;
@@ -93,7 +100,8 @@ Theme& Theme::get() {
 
 Theme::Theme() : sheet_(lightSheet()) {
   initResources();
-  for (const char* weight : {"Regular", "Medium", "SemiBold"}) QFontDatabase::addApplicationFont(QStringLiteral(":/theme/fonts/OrthochronSans-%1.otf").arg(weight));
+  for (const char* weight : {"Regular", "Medium", "SemiBold"})
+    QFontDatabase::addApplicationFont(QStringLiteral(":/theme/fonts/OrthochronSans-%1.otf").arg(weight));
   apply();
 }
 
@@ -147,7 +155,8 @@ QIcon Theme::icon(const QString& name) const {
 }
 
 QColor Theme::tab(int i) const {
-  static const std::array<QColor, 8> light{"#6f9cc4", "#8fb573", "#c9a34e", "#b57aa0", "#6fb0a8", "#c08468", "#8a86c4", "#9aa3ad"};
+  static const std::array<QColor, 8> light{"#6f9cc4", "#8fb573", "#c9a34e", "#b57aa0",
+                                           "#6fb0a8", "#c08468", "#8a86c4", "#9aa3ad"};
   return light[static_cast<std::size_t>(i) % light.size()];
 }
 

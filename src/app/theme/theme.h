@@ -7,18 +7,19 @@
 
 namespace ochron {
 
-/// The colours of a sheet. Colour means something or is not there: violet early, ochre late, teal selection, red needs a look.
+/// The colours of a sheet. Colour means something or is not there: violet early, ochre late, teal selection, red needs
+/// a look.
 struct Sheet {
   bool night = false;
-  QColor paper;      ///< where sound is drawn
-  QColor panel;      ///< columns and lines around it
-  QColor chrome;     ///< menu bar, status line
-  QColor ink;        ///< text, the dense core of waveforms
-  QColor inkSoft;    ///< their outer silhouette
-  QColor note;       ///< secondary text
-  QColor hairline;   ///< beats, thin rules
-  QColor rule;       ///< bars, borders
-  QColor field;      ///< inside of inputs
+  QColor paper;     ///< where sound is drawn
+  QColor panel;     ///< columns and lines around it
+  QColor chrome;    ///< menu bar, status line
+  QColor ink;       ///< text, the dense core of waveforms
+  QColor inkSoft;   ///< their outer silhouette
+  QColor note;      ///< secondary text
+  QColor hairline;  ///< beats, thin rules
+  QColor rule;      ///< bars, borders
+  QColor field;     ///< inside of inputs
   QColor selection;
   QColor selectionSoft;
   QColor early;

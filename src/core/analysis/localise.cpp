@@ -28,8 +28,11 @@ std::int64_t pickVarianceChange(std::span<const float> samples, std::int64_t fro
   constexpr std::int64_t kMargin = 4;
   for (std::int64_t k = kMargin; k < n - kMargin; ++k) {
     const double left = cumulative[static_cast<std::size_t>(k)] / static_cast<double>(k) + floor;
-    const double right = (cumulative[static_cast<std::size_t>(n)] - cumulative[static_cast<std::size_t>(k)]) / static_cast<double>(n - k) + floor;
-    const double value = static_cast<double>(k) * std::log(static_cast<float>(left)) + static_cast<double>(n - k) * std::log(static_cast<float>(right));
+    const double right = (cumulative[static_cast<std::size_t>(n)] - cumulative[static_cast<std::size_t>(k)]) /
+                             static_cast<double>(n - k) +
+                         floor;
+    const double value = static_cast<double>(k) * std::log(static_cast<float>(left)) +
+                         static_cast<double>(n - k) * std::log(static_cast<float>(right));
     if (value < bestValue) bestValue = value, best = from + k;
   }
   return best;

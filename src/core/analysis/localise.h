@@ -7,8 +7,8 @@ namespace ochron {
 
 /// The frame in [from, to) where the signal's variance changes most clearly: the start of an attack (AIC picker, Maeda
 /// 1985). Power below `floor` times the loudest sample's counts as silence, so that what is that far down (bleed of
-/// another drum, hiss) does not pass for an attack. `to - from` of at least 16 frames; the result keeps a few frames away
-/// from both ends.
+/// another drum, hiss) does not pass for an attack. `to - from` of at least 16 frames; the result keeps a few frames
+/// away from both ends.
 std::int64_t pickVarianceChange(std::span<const float> samples, std::int64_t from, std::int64_t to, double floor);
 
 /// Start of the attack whose rise was noticed near `coarse` frames; looks no earlier than `earliest`.

@@ -6,7 +6,6 @@
 #include <cmath>
 #include <numbers>
 
-
 namespace ochron {
 namespace {
 
@@ -18,7 +17,8 @@ Zones powerFrom(RealFft& fft, std::span<const float> fades, std::span<const floa
   for (int i = 0; i < size; ++i) {
     const auto k = at + i;
     const auto fade = fades[static_cast<std::size_t>(i)];
-    fft.time()[static_cast<std::size_t>(i)] = k >= 0 && k < std::ssize(samples) ? samples[static_cast<std::size_t>(k)] * fade : 0.0f;
+    fft.time()[static_cast<std::size_t>(i)] =
+        k >= 0 && k < std::ssize(samples) ? samples[static_cast<std::size_t>(k)] * fade : 0.0f;
   }
   fft.forward();
   Zones z{};
@@ -56,8 +56,13 @@ double alike(const BandShape& a, const BandShape& b) {
   return sum;
 }
 
-DrumGuesser::DrumGuesser(int rate) : rate_(rate), fft_(static_cast<int>(std::bit_floor(static_cast<unsigned>(rate / 23)))), fade_(static_cast<std::size_t>(fft_.size())) {
-  for (std::size_t i = 0; i < fade_.size(); ++i) fade_[i] = static_cast<float>(0.5 + 0.5 * std::cos(std::numbers::pi * static_cast<double>(i) / static_cast<double>(fade_.size())));
+DrumGuesser::DrumGuesser(int rate)
+    : rate_(rate),
+      fft_(static_cast<int>(std::bit_floor(static_cast<unsigned>(rate / 23)))),
+      fade_(static_cast<std::size_t>(fft_.size())) {
+  for (std::size_t i = 0; i < fade_.size(); ++i)
+    fade_[i] = static_cast<float>(
+        0.5 + 0.5 * std::cos(std::numbers::pi * static_cast<double>(i) / static_cast<double>(fade_.size())));
 }
 
 DrumGuess DrumGuesser::guess(std::span<const float> samples, std::int64_t at) {
@@ -85,12 +90,14 @@ DrumGuess DrumGuesser::guess(std::span<const float> samples, std::int64_t at) {
   const double deep = soft(sub, 0.12, 0.3) * (1 - soft(middle + bright, 0.12, 0.35));
   const double rattle = soft(top + 0.5 * upper, 0.01, 0.05);
   const double dull = 1 - soft(ring, 0.08, 0.3);
-  const std::array<double, 5> score{skin * deep, skin * (1 - deep) * (0.6 * dull + 0.4 * rattle), skin * (1 - deep) * (0.6 * (1 - dull) + 0.4 * (1 - rattle)),
+  const std::array<double, 5> score{skin * deep, skin * (1 - deep) * (0.6 * dull + 0.4 * rattle),
+                                    skin * (1 - deep) * (0.6 * (1 - dull) + 0.4 * (1 - rattle)),
                                     metal * (1 - soft(ring, 0.5, 0.9)), metal * soft(ring, 0.5, 0.9)};
   const auto best = std::max_element(score.begin(), score.end());
   auto sorted = score;
   std::sort(sorted.rbegin(), sorted.rend());
-  return {static_cast<DrumClass>(best - score.begin()), std::clamp(sorted[0] - sorted[1], 0.0, 1.0), total / (total + old)};
+  return {static_cast<DrumClass>(best - score.begin()), std::clamp(sorted[0] - sorted[1], 0.0, 1.0),
+          total / (total + old)};
 }
 
 }  // namespace ochron

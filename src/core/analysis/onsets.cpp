@@ -13,34 +13,34 @@
 namespace ochron {
 namespace {
 
-constexpr double kSmallestFlux = 0.05;      // mean rise a band (natural log units) of the weakest candidate
-constexpr double kAboveMean = 0.04;         // and above the mean around it
+constexpr double kSmallestFlux = 0.05;  // mean rise a band (natural log units) of the weakest candidate
+constexpr double kAboveMean = 0.04;     // and above the mean around it
 constexpr double kMeanBeforeSeconds = 0.10;
 constexpr double kMeanAfterSeconds = 0.05;
 constexpr double kPeakReachSeconds = 0.0075;  // a candidate is the highest within this on either side
-constexpr double kLevelSeconds = 0.012;     // an attack's level is its peak in this time
-constexpr double kGroupSeconds = 0.014;     // the same stroke reaches all guides within this
-constexpr double kOwnTwice = 3.0;           // this far above the usual bleed it is a stroke of its own
-constexpr double kLeastClaim = 0.002;  // 54 dB under a loud stroke: hiss
+constexpr double kLevelSeconds = 0.012;       // an attack's level is its peak in this time
+constexpr double kGroupSeconds = 0.014;       // the same stroke reaches all guides within this
+constexpr double kOwnTwice = 3.0;             // this far above the usual bleed it is a stroke of its own
+constexpr double kLeastClaim = 0.002;         // 54 dB under a loud stroke: hiss
 constexpr double kWeakStroke = 0.3;
 constexpr double kBodyHz = 900;
 constexpr double kWeakFloor = 3e-3;
 constexpr double kEchoSeconds = 0.013;
 constexpr double kEchoRatio = 0.5;
 constexpr double kShadowSeconds = 0.25;
-constexpr double kShadowDb = -12;           // under a stroke right after it
-constexpr double kShadowFallDb = 100;       // a second
-constexpr double kClearEnough = 0.75;       // of the clearest guide: others only vote
-constexpr double kLoudStroke = 0.35;        // strokes that show what a guide's own drum sounds like
+constexpr double kShadowDb = -12;      // under a stroke right after it
+constexpr double kShadowFallDb = 100;  // a second
+constexpr double kClearEnough = 0.75;  // of the clearest guide: others only vote
+constexpr double kLoudStroke = 0.35;   // strokes that show what a guide's own drum sounds like
 
 struct Candidate {
   int guide = 0;
-  std::int64_t at = 0;   // frames in take time
-  double level = 0;      // peak against the guide's loud strokes
-  double rise = 0;       // how much of it is new in the spectrum, 0 to 1
-  double jump = 0;       // how much of it is new in the level, 0 to 1
-  double masked = 1;     // marked down in the shadow of a louder stroke
-  double likeness = 1;   // to the guide's own loud strokes
+  std::int64_t at = 0;  // frames in take time
+  double level = 0;     // peak against the guide's loud strokes
+  double rise = 0;      // how much of it is new in the spectrum, 0 to 1
+  double jump = 0;      // how much of it is new in the level, 0 to 1
+  double masked = 1;    // marked down in the shadow of a louder stroke
+  double likeness = 1;  // to the guide's own loud strokes
   BandShape shape{};
 };
 
@@ -48,21 +48,23 @@ struct GuideTrace {
   std::vector<Candidate> candidates;
   std::vector<float> envelope;  // peak of each millisecond
   std::int64_t offset = 0;
-  double reference = 1;         // peak of a loud stroke
-  double clarity = 0;           // how plainly strokes stand out
+  double reference = 1;  // peak of a loud stroke
+  double clarity = 0;    // how plainly strokes stand out
 
   /// Share of the level at `frame` that was not there in the 16 ms before: the swing of a low tone is no attack.
   double jumpAt(std::int64_t frame, int rate) const {
     const auto first = static_cast<std::int64_t>(static_cast<double>(frame - offset) * 1000.0 / rate);
     float before = 0;
-    for (auto i = std::max<std::int64_t>(0, first - 16); i < first; ++i) before = std::max(before, envelope[static_cast<std::size_t>(i)]);
+    for (auto i = std::max<std::int64_t>(0, first - 16); i < first; ++i)
+      before = std::max(before, envelope[static_cast<std::size_t>(i)]);
     const double after = levelAt(frame, rate) * reference;
     return after > 0 ? std::clamp(1.0 - before / after, 0.0, 1.0) : 0.0;
   }
   double levelAt(std::int64_t frame, int rate) const {
     const auto ms = [&](double f) { return static_cast<std::int64_t>(f * 1000.0 / rate); };
     const auto first = std::max<std::int64_t>(0, ms(static_cast<double>(frame - offset)) - 2);
-    const auto last = std::min<std::int64_t>(std::ssize(envelope), first + static_cast<std::int64_t>(kLevelSeconds * 1000) + 3);
+    const auto last =
+        std::min<std::int64_t>(std::ssize(envelope), first + static_cast<std::int64_t>(kLevelSeconds * 1000) + 3);
     float peak = 0;
     for (auto i = first; i < last; ++i) peak = std::max(peak, envelope[static_cast<std::size_t>(i)]);
     return peak / reference;
@@ -94,7 +96,8 @@ std::vector<std::size_t> pickPeaks(const FluxTrace& trace, int rate) {
     if (v < kSmallestFlux) continue;
     const auto a = std::max<std::int64_t>(0, i - frames(kMeanBeforeSeconds));
     const auto b = std::min(n, i + frames(kMeanAfterSeconds));
-    const double mean = (sum[static_cast<std::size_t>(b)] - sum[static_cast<std::size_t>(a)]) / static_cast<double>(b - a);
+    const double mean =
+        (sum[static_cast<std::size_t>(b)] - sum[static_cast<std::size_t>(a)]) / static_cast<double>(b - a);
     if (v < mean + kAboveMean) continue;
     bool highest = true;
     for (auto k = std::max<std::int64_t>(0, i - reach); k <= std::min(n - 1, i + reach) && highest; ++k)
@@ -115,8 +118,9 @@ double percentile(std::vector<double> v, double share) {
 double loudLevel(const std::vector<float>& envelope) {
   std::vector<double> peaks;
   for (std::size_t i = 0; i + 200 <= envelope.size() || i < envelope.size(); i += 200)
-    peaks.push_back(*std::max_element(envelope.begin() + static_cast<std::ptrdiff_t>(i),
-                                      envelope.begin() + static_cast<std::ptrdiff_t>(std::min(envelope.size(), i + 200))));
+    peaks.push_back(
+        *std::max_element(envelope.begin() + static_cast<std::ptrdiff_t>(i),
+                          envelope.begin() + static_cast<std::ptrdiff_t>(std::min(envelope.size(), i + 200))));
   const double top = peaks.empty() ? 0 : *std::max_element(peaks.begin(), peaks.end());
   std::erase_if(peaks, [&](double p) { return p < 0.25 * top; });
   return percentile(peaks, 0.75);
@@ -152,7 +156,8 @@ void maskAfterStrokes(std::vector<Candidate>& candidates, int rate) {
     for (std::size_t k = i; k-- > 0;) {
       const double seconds = static_cast<double>(c.at - candidates[k].at) / rate;
       if (seconds > kShadowSeconds) break;
-      shadow = std::max(shadow, candidates[k].level * novelty(candidates[k]) * std::pow(10.0, (kShadowDb - kShadowFallDb * seconds) / 20));
+      shadow = std::max(shadow, candidates[k].level * novelty(candidates[k]) *
+                                    std::pow(10.0, (kShadowDb - kShadowFallDb * seconds) / 20));
     }
     if (shadow > 0) c.masked = std::min(1.0, std::pow(c.level / shadow, 2));
   }
@@ -165,7 +170,8 @@ double lowShare(const std::vector<Candidate>& candidates) {
   for (const auto& c : candidates) {
     if (c.level < kLoudStroke) continue;
     for (int b = 0; b < kFluxBands; ++b) {
-      const double share = static_cast<double>(c.shape.bands[static_cast<std::size_t>(b)]) * c.shape.bands[static_cast<std::size_t>(b)];
+      const double share =
+          static_cast<double>(c.shape.bands[static_cast<std::size_t>(b)]) * c.shape.bands[static_cast<std::size_t>(b)];
       all += share;
       if (bandCentreHz(b) < kBodyHz) low += share;
     }
@@ -224,7 +230,9 @@ GuideTrace analyseGuide(const GuideSignal& signal, int guide, int rate, Progress
     c.level = g.levelAt(c.at, rate);
     c.jump = g.jumpAt(c.at, rate);
     const auto frame = [&](double seconds) {
-      return static_cast<std::size_t>(std::clamp<std::int64_t>(static_cast<std::int64_t>((static_cast<double>(local) + seconds * rate) / trace.hop), 0, std::ssize(trace.bands) - 1));
+      return static_cast<std::size_t>(
+          std::clamp<std::int64_t>(static_cast<std::int64_t>((static_cast<double>(local) + seconds * rate) / trace.hop),
+                                   0, std::ssize(trace.bands) - 1));
     };
     c.shape = shapeOfAttack(trace.bands[frame(-0.008)], trace.bands[frame(0.006)], trace.bands[frame(0.012)], c.rise);
     earliest = local + rate / 500;
@@ -264,8 +272,9 @@ std::vector<Group> groupStrokes(const std::vector<GuideTrace>& guides, int rate)
   std::vector<Group> groups;
   const auto reach = static_cast<std::int64_t>(kGroupSeconds * rate);
   for (const auto* c : all) {
-    const bool fits = !groups.empty() && c->at - groups.back().front()->at <= reach &&
-                      std::none_of(groups.back().begin(), groups.back().end(), [&](auto* o) { return o->guide == c->guide; });
+    const bool fits =
+        !groups.empty() && c->at - groups.back().front()->at <= reach &&
+        std::none_of(groups.back().begin(), groups.back().end(), [&](auto* o) { return o->guide == c->guide; });
     if (!fits) groups.emplace_back();
     groups.back().push_back(c);
   }
@@ -313,12 +322,15 @@ Result<std::vector<Onset>> detectOnsets(const std::vector<GuideSignal>& signals,
   std::vector<GuideTrace> guides;
   const auto share = 1.0 / static_cast<double>(std::max<std::size_t>(1, signals.size()));
   for (std::size_t i = 0; i < signals.size(); ++i) {
-    guides.push_back(analyseGuide(signals[i], static_cast<int>(i), rate, progress, share * static_cast<double>(i), share * static_cast<double>(i + 1)));
+    guides.push_back(analyseGuide(signals[i], static_cast<int>(i), rate, progress, share * static_cast<double>(i),
+                                  share * static_cast<double>(i + 1)));
     if (progress.cancelled()) return cancelledError();
   }
   double clearest = 0;
   for (const auto& g : guides) clearest = std::max(clearest, g.clarity);
-  const auto leads = [&](const Candidate& c) { return guides[static_cast<std::size_t>(c.guide)].clarity >= kClearEnough * clearest; };
+  const auto leads = [&](const Candidate& c) {
+    return guides[static_cast<std::size_t>(c.guide)].clarity >= kClearEnough * clearest;
+  };
   DrumGuesser guesser(rate);
   const auto drumOf = [&](const Candidate& c) {
     const auto& signal = signals[static_cast<std::size_t>(c.guide)];
@@ -338,7 +350,8 @@ Result<std::vector<Onset>> detectOnsets(const std::vector<GuideSignal>& signals,
       const auto usual = bleed[static_cast<std::size_t>(c->guide)][static_cast<std::size_t>(lead->guide)];
       const auto other = drumOf(*c);
       const auto known = [&](const auto& s) { return s.second.drum == other.drum; };
-      if (c->level > kOwnTwice * usual * lead->level && std::none_of(strokes.begin(), strokes.end(), known)) strokes.emplace_back(c, other);
+      if (c->level > kOwnTwice * usual * lead->level && std::none_of(strokes.begin(), strokes.end(), known))
+        strokes.emplace_back(c, other);
     }
     for (const auto& [stroke, drum] : strokes) out.push_back(strokeFrom(*stroke, drum, group, strokes.size() == 1));
   }

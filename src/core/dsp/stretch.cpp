@@ -9,7 +9,9 @@ namespace ochron {
 using RubberBand::RubberBandStretcher;
 
 struct Stretcher::State {
-  State(int rate, int channelCount, int options) : engine(static_cast<std::size_t>(rate), static_cast<std::size_t>(channelCount), options), channels(channelCount) {
+  State(int rate, int channelCount, int options)
+      : engine(static_cast<std::size_t>(rate), static_cast<std::size_t>(channelCount), options),
+        channels(channelCount) {
     engine.setDebugLevel(0);
   }
   RubberBandStretcher engine;
@@ -17,9 +19,12 @@ struct Stretcher::State {
 };
 
 Stretcher::Stretcher(int rate, int channels, Material material) {
-  int options = RubberBandStretcher::OptionProcessOffline | RubberBandStretcher::OptionThreadingNever | RubberBandStretcher::OptionChannelsTogether;
-  options |= material == Material::drums ? RubberBandStretcher::OptionEngineFaster | RubberBandStretcher::OptionTransientsCrisp | RubberBandStretcher::OptionWindowShort
-                                         : RubberBandStretcher::OptionEngineFiner;
+  int options = RubberBandStretcher::OptionProcessOffline | RubberBandStretcher::OptionThreadingNever |
+                RubberBandStretcher::OptionChannelsTogether;
+  options |= material == Material::drums
+                 ? RubberBandStretcher::OptionEngineFaster | RubberBandStretcher::OptionTransientsCrisp |
+                       RubberBandStretcher::OptionWindowShort
+                 : RubberBandStretcher::OptionEngineFiner;
   state_ = std::make_unique<State>(rate, channels, options);
 }
 Stretcher::~Stretcher() = default;
@@ -46,7 +51,8 @@ std::vector<std::vector<float>> Stretcher::stretch(const std::vector<std::span<c
     for (std::size_t c = 0; c < in.size(); ++c) block[c].resize(n), to[c] = block[c].data();
     const auto got = engine.retrieve(to.data(), n);
     const auto kept = std::min(got, frames - done);
-    for (std::size_t c = 0; c < in.size(); ++c) std::copy_n(block[c].begin(), kept, out[c].begin() + static_cast<std::ptrdiff_t>(done));
+    for (std::size_t c = 0; c < in.size(); ++c)
+      std::copy_n(block[c].begin(), kept, out[c].begin() + static_cast<std::ptrdiff_t>(done));
     done += kept;
     if (got == 0) break;
   }

@@ -6,8 +6,8 @@
 
 namespace ochron {
 
-/// Changes the length of sound without its pitch (Rubber Band, offline, full quality). All channels go through one engine
-/// together, so that their phases stay in step. Not thread-safe: one object per thread.
+/// Changes the length of sound without its pitch (Rubber Band, offline, full quality). All channels go through one
+/// engine together, so that their phases stay in step. Not thread-safe: one object per thread.
 class Stretcher {
  public:
   /// What the material is; each says when to use it.

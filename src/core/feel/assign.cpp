@@ -8,10 +8,10 @@ namespace {
 
 constexpr double kDistanceWeight = 0.5;  // low, so that a lasting lag does not win over steadiness
 constexpr double kChangeWeight = 1.2;
-constexpr double kMemorySteps = 16.0;     // a change costs half as much when this many steps lie between
-constexpr double kUnplacedCost = 0.8;     // of a stroke at full strength
-constexpr double kWeakestShare = 0.35;    // what a stroke without strength keeps of that cost
-constexpr int kLinesAround = 2;           // candidates on either side
+constexpr double kMemorySteps = 16.0;   // a change costs half as much when this many steps lie between
+constexpr double kUnplacedCost = 0.8;   // of a stroke at full strength
+constexpr double kWeakestShare = 0.35;  // what a stroke without strength keeps of that cost
+constexpr int kLinesAround = 2;         // candidates on either side
 constexpr std::size_t kBeam = 16;
 
 struct State {
@@ -20,26 +20,29 @@ struct State {
   double deviation = 0;  // in steps, of the last placed stroke
   Frames at;             // of the last placed stroke
   bool placedAny = false;
-  int before = -1;       // state in the previous column
-  bool placed = false;   // this column's stroke was placed
+  int before = -1;      // state in the previous column
+  bool placed = false;  // this column's stroke was placed
 };
 
 double localStep(const std::vector<GridLine>& lines, std::size_t i) {
   const auto a = i > 0 ? i - 1 : 0;
   const auto b = std::min(i + 1, lines.size() - 1);
-  return std::max(1.0, static_cast<double>((lines[b].frame - lines[a].frame).value) / static_cast<double>(std::max<std::size_t>(1, b - a)));
+  return std::max(1.0, static_cast<double>((lines[b].frame - lines[a].frame).value) /
+                           static_cast<double>(std::max<std::size_t>(1, b - a)));
 }
 
 }  // namespace
 
-std::vector<std::optional<std::size_t>> assignToGrid(const std::vector<Stroke>& strokes, const std::vector<GridLine>& lines) {
+std::vector<std::optional<std::size_t>> assignToGrid(const std::vector<Stroke>& strokes,
+                                                     const std::vector<GridLine>& lines) {
   std::vector<std::optional<std::size_t>> out(strokes.size());
   if (lines.empty() || strokes.empty()) return out;
   std::vector<std::vector<State>> columns(strokes.size() + 1);
   columns[0].push_back({});
   for (std::size_t i = 0; i < strokes.size(); ++i) {
     const auto& stroke = strokes[i];
-    const auto next = std::lower_bound(lines.begin(), lines.end(), stroke.at, [](const GridLine& l, Frames f) { return l.frame < f; });
+    const auto next = std::lower_bound(lines.begin(), lines.end(), stroke.at,
+                                       [](const GridLine& l, Frames f) { return l.frame < f; });
     const auto middle = static_cast<int>(next - lines.begin());
     auto& column = columns[i + 1];
     for (int s = 0; s < static_cast<int>(columns[i].size()); ++s) {

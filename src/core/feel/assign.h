@@ -19,6 +19,7 @@ struct Stroke {
 /// squared distance in grid steps plus the squared change of that distance from the stroke before, which fades with the
 /// time between them. So a stroke 60 % of a step late stays with its own line when its neighbours are late too.
 /// `strokes` and `lines` sorted by time.
-std::vector<std::optional<std::size_t>> assignToGrid(const std::vector<Stroke>& strokes, const std::vector<GridLine>& lines);
+std::vector<std::optional<std::size_t>> assignToGrid(const std::vector<Stroke>& strokes,
+                                                     const std::vector<GridLine>& lines);
 
 }  // namespace ochron

@@ -10,8 +10,8 @@
 namespace ochron {
 namespace {
 
-constexpr double kAlwaysOneGestureMs = 12;   // two drums struck together
-constexpr double kGraceRatio = 0.75;         // a grace note is at most this strong against its main stroke
+constexpr double kAlwaysOneGestureMs = 12;    // two drums struck together
+constexpr double kGraceRatio = 0.75;          // a grace note is at most this strong against its main stroke
 constexpr double kLargestGestureSteps = 0.4;  // further apart they are strokes of their own
 
 double toMs(Frames f, int rate) { return static_cast<double>(f.value) * 1000.0 / rate; }
@@ -53,7 +53,8 @@ bool oneGesture(const TimingPlan& plan, const PlannedHit& a, const PlannedHit& b
   if (a.clip != b.clip || a.out != b.out) return false;
   const double gap = toMs(b.home - a.home, rate);
   if (gap > std::min(plan.settings.gestureMs, kLargestGestureSteps * stepMs)) return false;
-  const double ratio = std::min(a.hit.strength, b.hit.strength) / std::max(1e-6, std::max(a.hit.strength, b.hit.strength));
+  const double ratio =
+      std::min(a.hit.strength, b.hit.strength) / std::max(1e-6, std::max(a.hit.strength, b.hit.strength));
   return gap <= std::min(kAlwaysOneGestureMs, plan.settings.gestureMs) || ratio <= kGraceRatio;
 }
 
@@ -68,7 +69,8 @@ std::vector<Gesture> gesturesOf(const Song& song, const TimingPlan& plan, std::v
   for (std::size_t i = 0; i < hits.size();) {
     Gesture g{i, i, i};
     const double bpm = song.tempo.bpmAt(song.tempo.toTicks(hits[i].home));
-    const double stepMs = static_cast<double>(plan.settings.grid.step().value) / static_cast<double>(kTicksPerQuarter) * 60'000.0 / bpm;
+    const double stepMs =
+        static_cast<double>(plan.settings.grid.step().value) / static_cast<double>(kTicksPerQuarter) * 60'000.0 / bpm;
     while (g.last + 1 < hits.size() && oneGesture(plan, hits[g.last], hits[g.last + 1], stepMs, song.rate) &&
            (toMs(hits[g.last + 1].home - hits[g.first].home, song.rate) <= 2 * plan.settings.gestureMs))
       ++g.last;
@@ -81,7 +83,8 @@ std::vector<Gesture> gesturesOf(const Song& song, const TimingPlan& plan, std::v
   return out;
 }
 
-void placeOnGrid(const Song& song, const TimingPlan& plan, const std::vector<Gesture>& gestures, std::vector<PlannedHit>& hits) {
+void placeOnGrid(const Song& song, const TimingPlan& plan, const std::vector<Gesture>& gestures,
+                 std::vector<PlannedHit>& hits) {
   std::vector<Stroke> strokes;
   std::vector<std::size_t> members;
   for (std::size_t g = 0; g < gestures.size(); ++g) {

@@ -12,22 +12,22 @@ namespace ochron {
 struct PlannedHit {
   Hit hit;
   TakeId take;
-  ClipId clip;             ///< the clip as it is without the plan
-  Frames home;             ///< song time as recorded
-  Frames move;             ///< by which the plan moves it
+  ClipId clip;  ///< the clip as it is without the plan
+  Frames home;  ///< song time as recorded
+  Frames move;  ///< by which the plan moves it
   std::optional<GridLine> line;
-  double beforeMs = 0;     ///< deviation from the line, late positive
+  double beforeMs = 0;  ///< deviation from the line, late positive
   double afterMs = 0;
   double driftMs = 0;
   double pocketMs = 0;
   double scatterMs = 0;
-  std::size_t leader = 0;  ///< index of the main hit of its gesture; its own index when it leads
-  bool opensSlice = false; ///< the first hit of a gesture that is part of the plan
-  bool limited = false;    ///< would have moved further than "move at most" allows
-  bool unplaced = false;   ///< another hit has the better claim to its place: goes with the piece before
-  bool out = false;        ///< taken out of the plan by the user
-  bool inGap = false;      ///< lies in a stretch that the plan leaves alone: stays where it was played
-  bool byHand = false;     ///< target or freezing set by the user
+  std::size_t leader = 0;   ///< index of the main hit of its gesture; its own index when it leads
+  bool opensSlice = false;  ///< the first hit of a gesture that is part of the plan
+  bool limited = false;     ///< would have moved further than "move at most" allows
+  bool unplaced = false;    ///< another hit has the better claim to its place: goes with the piece before
+  bool out = false;         ///< taken out of the plan by the user
+  bool inGap = false;       ///< lies in a stretch that the plan leaves alone: stays where it was played
+  bool byHand = false;      ///< target or freezing set by the user
 
   Frames to() const { return home + move; }
 };

@@ -9,7 +9,7 @@ namespace ochron {
 namespace {
 
 constexpr int kRounds = 12;
-constexpr double kShrink = 1.5;          // hits' worth of belief in the wider mean
+constexpr double kShrink = 1.5;           // hits' worth of belief in the wider mean
 constexpr double kSmallestScaleMs = 0.5;  // below this all residuals count fully
 
 double median(std::vector<double> v) {
@@ -32,7 +32,8 @@ std::vector<double> robustWeights(const std::vector<double>& residuals) {
   return w;
 }
 
-std::vector<double> smoothLine(const std::vector<Placement>& p, const std::vector<double>& y, const std::vector<double>& weight, double reach) {
+std::vector<double> smoothLine(const std::vector<Placement>& p, const std::vector<double>& y,
+                               const std::vector<double>& weight, double reach) {
   std::vector<double> out(y.size());
   std::size_t first = 0;
   for (std::size_t i = 0; i < y.size(); ++i) {
@@ -57,12 +58,14 @@ struct Sum {
   double mean() const { return w > 0 ? y / w : 0; }
 };
 
-std::vector<double> placeMeans(const std::vector<Placement>& p, const std::vector<double>& y, const std::vector<double>& weight) {
+std::vector<double> placeMeans(const std::vector<Placement>& p, const std::vector<double>& y,
+                               const std::vector<double>& weight) {
   Sum all;
   std::map<int, Sum> places;
   std::map<std::pair<int, int>, Sum> cells;
   for (std::size_t i = 0; i < y.size(); ++i)
-    for (Sum* s : {&all, &places[p[i].place], &cells[{p[i].place, p[i].group}]}) s->w += weight[i], s->y += weight[i] * y[i];
+    for (Sum* s : {&all, &places[p[i].place], &cells[{p[i].place, p[i].group}]})
+      s->w += weight[i], s->y += weight[i] * y[i];
   std::vector<double> out(y.size());
   for (std::size_t i = 0; i < y.size(); ++i) {
     const auto& place = places[p[i].place];

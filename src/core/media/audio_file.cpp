@@ -61,8 +61,9 @@ Result<void> checkRiffSizes(const std::filesystem::path& path) {
     at += 8;
     if (std::memcmp(chunk.data(), "data", 4) == 0) {
       if (size != 0xFFFFFFFFu && at + size > fileSize)
-        return fail(ErrorKind::badInput, shown(path) + ": the data chunk says " + std::to_string(size) + " bytes, the file holds " +
-                                             std::to_string(fileSize - at) + ". The file is cut short; copy it again from its source.");
+        return fail(ErrorKind::badInput, shown(path) + ": the data chunk says " + std::to_string(size) +
+                                             " bytes, the file holds " + std::to_string(fileSize - at) +
+                                             ". The file is cut short; copy it again from its source.");
       return {};
     }
     at += size + (size & 1u);
@@ -112,19 +113,24 @@ Result<AudioFileReader> AudioFileReader::open(const std::filesystem::path& path)
   SF_INFO info{};
   r.handle_.reset(sf_open(path.c_str(), SFM_READ, &info));
   if (!r.handle_)
-    return fail(ErrorKind::badInput,
-                shown(path) + ": this cannot be read as audio. Convert it to WAV, FLAC, AIFF, Ogg or MP3 and try again.",
-                sf_strerror(nullptr));
-  if (info.channels < 1 || info.channels > kMaxChannels || info.samplerate < 1'000 || info.samplerate > 768'000 || info.frames < 0)
-    return fail(ErrorKind::badInput, shown(path) + ": the header gives " + std::to_string(info.channels) + " channels at " +
-                                         std::to_string(info.samplerate) + " Hz, which cannot be right. Export the file again.");
+    return fail(
+        ErrorKind::badInput,
+        shown(path) + ": this cannot be read as audio. Convert it to WAV, FLAC, AIFF, Ogg or MP3 and try again.",
+        sf_strerror(nullptr));
+  if (info.channels < 1 || info.channels > kMaxChannels || info.samplerate < 1'000 || info.samplerate > 768'000 ||
+      info.frames < 0)
+    return fail(ErrorKind::badInput, shown(path) + ": the header gives " + std::to_string(info.channels) +
+                                         " channels at " + std::to_string(info.samplerate) +
+                                         " Hz, which cannot be right. Export the file again.");
   if (info.frames == 0)
     return fail(ErrorKind::badInput, shown(path) + ": the file holds no sound at all. Choose another file.");
   r.path_ = path;
-  r.info_ = {info.samplerate, info.channels, Frames{info.frames}, formatOf(info.format), samplesOf(info.format), {}, {}};
+  r.info_ = {
+      info.samplerate, info.channels, Frames{info.frames}, formatOf(info.format), samplesOf(info.format), {}, {}};
   SF_BROADCAST_INFO bext{};
   if (sf_command(handleOf(r.handle_.get()), SFC_GET_BROADCAST_INFO, &bext, sizeof bext) == SF_TRUE)
-    r.info_.timeReference = static_cast<std::int64_t>((static_cast<std::uint64_t>(bext.time_reference_high) << 32) | bext.time_reference_low);
+    r.info_.timeReference = static_cast<std::int64_t>((static_cast<std::uint64_t>(bext.time_reference_high) << 32) |
+                                                      bext.time_reference_low);
   SF_FORMAT_INFO name{info.format & SF_FORMAT_TYPEMASK, nullptr, nullptr};
   if (sf_command(nullptr, SFC_GET_FORMAT_INFO, &name, sizeof name) == 0 && name.name) r.info_.formatName = name.name;
   return r;
@@ -134,8 +140,9 @@ Result<std::int64_t> AudioFileReader::read(std::span<float> interleaved) {
   const auto frames = static_cast<sf_count_t>(interleaved.size()) / info_.channels;
   const auto got = sf_readf_float(handleOf(handle_.get()), interleaved.data(), frames);
   if (sf_error(handleOf(handle_.get())) != SF_ERR_NO_ERROR)
-    return fail(ErrorKind::badInput, shown(path_) + ": the sound is damaged after " +
-                                         std::to_string(static_cast<double>(position_) / info_.rate) + " s. Copy the file again.",
+    return fail(ErrorKind::badInput,
+                shown(path_) + ": the sound is damaged after " +
+                    std::to_string(static_cast<double>(position_) / info_.rate) + " s. Copy the file again.",
                 sf_strerror(handleOf(handle_.get())));
   float sum = 0;
   const auto samples = static_cast<std::size_t>(got * info_.channels);
@@ -149,7 +156,8 @@ Result<std::int64_t> AudioFileReader::read(std::span<float> interleaved) {
 }
 
 Result<AudioFileWriter> AudioFileWriter::create(const std::filesystem::path& path, const WriteFormat& format,
-                                                std::optional<std::int64_t> timeReference, std::vector<Marker> markers) {
+                                                std::optional<std::int64_t> timeReference,
+                                                std::vector<Marker> markers) {
   AudioFileWriter w;
   w.target_ = path;
   w.beside_ = path.parent_path() / ("." + path.filename().string() + ".part" + std::to_string(::getpid()));
@@ -162,7 +170,8 @@ Result<AudioFileWriter> AudioFileWriter::create(const std::filesystem::path& pat
   if (!path.parent_path().empty()) std::filesystem::create_directories(path.parent_path(), ec);
   w.handle_.reset(sf_open(w.beside_.c_str(), SFM_WRITE, &info));
   if (!w.handle_)
-    return fail(ErrorKind::ioFailed, path.string() + ": this file cannot be written. Check the folder, its rights and the free space.",
+    return fail(ErrorKind::ioFailed,
+                path.string() + ": this file cannot be written. Check the folder, its rights and the free space.",
                 sf_strerror(nullptr));
   auto* handle = handleOf(w.handle_.get());
   sf_command(handle, SFC_SET_CLIPPING, nullptr, SF_TRUE);
@@ -217,7 +226,8 @@ Result<void> AudioFileWriter::write(std::span<const float> interleaved) {
     done = sf_write_int(handle, scratch_.data(), count);
   }
   if (done != count)
-    return fail(ErrorKind::ioFailed, target_.string() + ": writing stopped. Make room on the disk and try again.", sf_strerror(handle));
+    return fail(ErrorKind::ioFailed, target_.string() + ": writing stopped. Make room on the disk and try again.",
+                sf_strerror(handle));
   return {};
 }
 
@@ -229,14 +239,17 @@ Result<void> AudioFileWriter::finish() {
   if (!closed || ec) {
     std::error_code ignored;
     std::filesystem::remove(beside_, ignored);
-    return fail(ErrorKind::ioFailed, target_.string() + ": the file could not be finished. Check the folder and the free space.", ec.message());
+    return fail(ErrorKind::ioFailed,
+                target_.string() + ": the file could not be finished. Check the folder and the free space.",
+                ec.message());
   }
   return {};
 }
 
 FileFormat formatForName(const std::filesystem::path& path) {
   auto ending = path.extension().string();
-  std::transform(ending.begin(), ending.end(), ending.begin(), [](unsigned char c) { return static_cast<char>(std::tolower(c)); });
+  std::transform(ending.begin(), ending.end(), ending.begin(),
+                 [](unsigned char c) { return static_cast<char>(std::tolower(c)); });
   if (ending == ".wav" || ending == ".bwf" || ending == ".wave") return FileFormat::wav;
   if (ending == ".flac") return FileFormat::flac;
   if (ending == ".aif" || ending == ".aiff") return FileFormat::aiff;

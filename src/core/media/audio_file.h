@@ -63,7 +63,8 @@ struct WriteFormat {
 class AudioFileWriter {
  public:
   static Result<AudioFileWriter> create(const std::filesystem::path& path, const WriteFormat& format,
-                                        std::optional<std::int64_t> timeReference = {}, std::vector<Marker> markers = {});
+                                        std::optional<std::int64_t> timeReference = {},
+                                        std::vector<Marker> markers = {});
   ~AudioFileWriter();
   AudioFileWriter(AudioFileWriter&&) noexcept;
   AudioFileWriter& operator=(AudioFileWriter&&) noexcept;

@@ -33,11 +33,13 @@ std::size_t peakBytes(std::int64_t frames) {
 }
 
 std::size_t fileBytes(std::int64_t frames, int channels) {
-  return sizeof(CacheHeader) + static_cast<std::size_t>(channels) * (static_cast<std::size_t>(frames) * sizeof(float) + peakBytes(frames));
+  return sizeof(CacheHeader) +
+         static_cast<std::size_t>(channels) * (static_cast<std::size_t>(frames) * sizeof(float) + peakBytes(frames));
 }
 
 tl::unexpected<Error> cacheFailed(const std::filesystem::path& file) {
-  return fail(ErrorKind::ioFailed, "The decoded copy " + file.string() + " cannot be written. Make room on the disk and try again.",
+  return fail(ErrorKind::ioFailed,
+              "The decoded copy " + file.string() + " cannot be written. Make room on the disk and try again.",
               std::strerror(errno));
 }
 
@@ -56,7 +58,9 @@ class WritableMap {
     if (m.at_ == MAP_FAILED) return ::unlink(file.c_str()), std::nullopt;
     return m;
   }
-  WritableMap(WritableMap&& o) noexcept : file_(std::move(o.file_)), at_(o.at_), bytes_(o.bytes_) { o.at_ = MAP_FAILED; }
+  WritableMap(WritableMap&& o) noexcept : file_(std::move(o.file_)), at_(o.at_), bytes_(o.bytes_) {
+    o.at_ = MAP_FAILED;
+  }
   WritableMap& operator=(WritableMap&&) = delete;
   ~WritableMap() {
     if (at_ == MAP_FAILED) return;
@@ -92,7 +96,9 @@ std::vector<PeakPyramid> pyramidsAt(const char* at, std::int64_t frames, int cha
 class PlanarSink {
  public:
   PlanarSink(char* file, std::int64_t frames, int channels)
-      : base_(reinterpret_cast<float*>(file + sizeof(CacheHeader))), frames_(frames), peaks_(static_cast<std::size_t>(channels)) {}
+      : base_(reinterpret_cast<float*>(file + sizeof(CacheHeader))),
+        frames_(frames),
+        peaks_(static_cast<std::size_t>(channels)) {}
   void add(std::span<const float> interleaved) {
     const auto channels = peaks_.size();
     const auto n = std::min<std::int64_t>(static_cast<std::int64_t>(interleaved.size() / channels), frames_ - done_);
@@ -155,8 +161,9 @@ Result<void> decodeInto(AudioFileReader& reader, int rate, PlanarSink& sink, Pro
     sink.add(converted);
   }
   if (done < info.length.value)
-    return fail(ErrorKind::badInput, "the header says " + std::to_string(info.length.value) + " frames, the file holds " +
-                                         std::to_string(done) + ". It is cut short; copy it again from its source.");
+    return fail(ErrorKind::badInput, "the header says " + std::to_string(info.length.value) +
+                                         " frames, the file holds " + std::to_string(done) +
+                                         ". It is cut short; copy it again from its source.");
   return {};
 }
 
@@ -167,14 +174,18 @@ DecodedMedia::~DecodedMedia() {
 }
 
 Result<std::shared_ptr<const DecodedMedia>> DecodedMedia::map(const std::filesystem::path& file) {
-  const auto refuse = [&] { return fail(ErrorKind::ioFailed, file.string() + " is not a decoded copy of this version. Delete it; it will be made again."); };
+  const auto refuse = [&] {
+    return fail(ErrorKind::ioFailed,
+                file.string() + " is not a decoded copy of this version. Delete it; it will be made again.");
+  };
   const int fd = ::open(file.c_str(), O_RDONLY | O_CLOEXEC);
   if (fd < 0) return fail(ErrorKind::notFound, file.string() + ": there is no such file.");
-  struct stat st{};
+  struct stat st {};
   CacheHeader header;
   const CacheHeader expected;
-  if (::fstat(fd, &st) != 0 || ::pread(fd, &header, sizeof header, 0) != sizeof header || header.magic != expected.magic ||
-      header.channels < 1 || header.channels > 64 || header.frames < 0 || header.frames > (std::int64_t{1} << 40) ||
+  if (::fstat(fd, &st) != 0 || ::pread(fd, &header, sizeof header, 0) != sizeof header ||
+      header.magic != expected.magic || header.channels < 1 || header.channels > 64 || header.frames < 0 ||
+      header.frames > (std::int64_t{1} << 40) ||
       static_cast<std::size_t>(st.st_size) != fileBytes(header.frames, header.channels)) {
     ::close(fd);
     return refuse();
@@ -188,8 +199,10 @@ Result<std::shared_ptr<const DecodedMedia>> DecodedMedia::map(const std::filesys
   m->rate_ = header.rate;
   m->length_ = Frames{header.frames};
   const auto* samples = reinterpret_cast<const float*>(static_cast<const char*>(at) + sizeof(CacheHeader));
-  for (int c = 0; c < header.channels; ++c) m->data_.emplace_back(samples + c * header.frames, static_cast<std::size_t>(header.frames));
-  m->peaks_ = pyramidsAt(reinterpret_cast<const char*>(samples + header.channels * header.frames), header.frames, header.channels);
+  for (int c = 0; c < header.channels; ++c)
+    m->data_.emplace_back(samples + c * header.frames, static_cast<std::size_t>(header.frames));
+  m->peaks_ = pyramidsAt(reinterpret_cast<const char*>(samples + header.channels * header.frames), header.frames,
+                         header.channels);
   return m;
 }
 
@@ -223,12 +236,14 @@ Result<std::string> fingerprint(const std::filesystem::path& file) {
       hash = (hash ^ static_cast<unsigned char>(block[static_cast<std::size_t>(i)])) * 1099511628211ull;
   }
   char text[40];
-  std::snprintf(text, sizeof text, "%016llx-%llx", static_cast<unsigned long long>(hash), static_cast<unsigned long long>(size));
+  std::snprintf(text, sizeof text, "%016llx-%llx", static_cast<unsigned long long>(hash),
+                static_cast<unsigned long long>(size));
   return std::string(text);
 }
 
-Result<std::shared_ptr<const DecodedMedia>> decodeMedia(const std::filesystem::path& source, const std::filesystem::path& cacheFolder,
-                                                        int rate, Progress& progress) {
+Result<std::shared_ptr<const DecodedMedia>> decodeMedia(const std::filesystem::path& source,
+                                                        const std::filesystem::path& cacheFolder, int rate,
+                                                        Progress& progress) {
   auto print = fingerprint(source);
   if (!print) return tl::unexpected(print.error());
   const auto target = cacheFolder / (*print + "-" + std::to_string(rate) + ".decoded");
@@ -237,11 +252,14 @@ Result<std::shared_ptr<const DecodedMedia>> decodeMedia(const std::filesystem::p
   auto reader = AudioFileReader::open(source);
   if (!reader) return tl::unexpected(reader.error());
   const auto& info = reader->info();
-  const auto frames = info.rate == rate ? info.length.value
-                                        : static_cast<std::int64_t>(std::llround(static_cast<double>(info.length.value) * rate / info.rate));
+  const auto frames =
+      info.rate == rate
+          ? info.length.value
+          : static_cast<std::int64_t>(std::llround(static_cast<double>(info.length.value) * rate / info.rate));
   std::error_code ec;
   std::filesystem::create_directories(cacheFolder, ec);
-  const auto beside = target.string() + ".part" + std::to_string(::getpid()) + "-" + std::to_string(reinterpret_cast<std::uintptr_t>(&progress));
+  const auto beside = target.string() + ".part" + std::to_string(::getpid()) + "-" +
+                      std::to_string(reinterpret_cast<std::uintptr_t>(&progress));
   auto file = WritableMap::create(beside, fileBytes(frames, info.channels));
   if (!file) return cacheFailed(target);
   CacheHeader header;

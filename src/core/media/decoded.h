@@ -47,8 +47,10 @@ class DecodedMedia {
 /// Names a file's content: its size and a hash of its first and last 256 KiB. Survives moving and renaming.
 Result<std::string> fingerprint(const std::filesystem::path& file);
 
-/// The decoded copy of `source` at `rate` Hz in `cacheFolder`, made (with progress and cancel) when it is not there yet.
-Result<std::shared_ptr<const DecodedMedia>> decodeMedia(const std::filesystem::path& source, const std::filesystem::path& cacheFolder,
-                                                        int rate, Progress& progress);
+/// The decoded copy of `source` at `rate` Hz in `cacheFolder`, made (with progress and cancel) when it is not there
+/// yet.
+Result<std::shared_ptr<const DecodedMedia>> decodeMedia(const std::filesystem::path& source,
+                                                        const std::filesystem::path& cacheFolder, int rate,
+                                                        Progress& progress);
 
 }  // namespace ochron

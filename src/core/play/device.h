@@ -16,7 +16,8 @@ struct DeviceSettings {
   int blockFrames = 256;
 };
 
-/// Something that plays sound. start() begins calling the source; stop() (and the destructor) return when it no longer does.
+/// Something that plays sound. start() begins calling the source; stop() (and the destructor) return when it no longer
+/// does.
 class AudioDevice {
  public:
   virtual ~AudioDevice() = default;

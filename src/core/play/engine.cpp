@@ -16,7 +16,8 @@ std::vector<float> clickSound(int rate, double hz) {
   std::vector<float> s(static_cast<std::size_t>(rate * 0.03));
   for (std::size_t i = 0; i < s.size(); ++i) {
     const double t = static_cast<double>(i) / rate;
-    s[i] = static_cast<float>(0.6 * std::sin(2 * std::numbers::pi * hz * t) * std::exp(-t * 160.0) * std::min(1.0, t * 4000.0));
+    s[i] = static_cast<float>(0.6 * std::sin(2 * std::numbers::pi * hz * t) * std::exp(-t * 160.0) *
+                              std::min(1.0, t * 4000.0));
   }
   return s;
 }
@@ -56,7 +57,9 @@ void Engine::play() { send({Command::Kind::play, {}, {}, 0, true}); }
 void Engine::stop() { send({Command::Kind::stop, {}, {}, 0, false}); }
 void Engine::seek(Frames to) { send({Command::Kind::seek, to, {}, 0, false}); }
 void Engine::setLoop(FrameRange range) { send({Command::Kind::loop, range.start, range.end, 0, false}); }
-void Engine::setClick(bool on, double levelDb) { send({Command::Kind::click, {}, {}, static_cast<float>(std::pow(10.0, levelDb / 20.0)), on}); }
+void Engine::setClick(bool on, double levelDb) {
+  send({Command::Kind::click, {}, {}, static_cast<float>(std::pow(10.0, levelDb / 20.0)), on});
+}
 void Engine::setOriginal(bool original) { send({Command::Kind::original, {}, {}, 0, original}); }
 
 bool Engine::setPlan(std::shared_ptr<const PlayPlan> plan) {
@@ -72,8 +75,12 @@ void Engine::collect() {
   while (outgoing_.tryPop(done)) std::erase_if(alive_, [&](const auto& p) { return p.get() == done; });
 }
 
-float Engine::takeTrackPeak(std::size_t track) { return track < kMaxTracks ? trackPeaks_[track].exchange(0, std::memory_order_relaxed) : 0; }
-float Engine::takeMasterPeak(int side) { return masterPeaks_[static_cast<std::size_t>(side)].exchange(0, std::memory_order_relaxed); }
+float Engine::takeTrackPeak(std::size_t track) {
+  return track < kMaxTracks ? trackPeaks_[track].exchange(0, std::memory_order_relaxed) : 0;
+}
+float Engine::takeMasterPeak(int side) {
+  return masterPeaks_[static_cast<std::size_t>(side)].exchange(0, std::memory_order_relaxed);
+}
 
 void Engine::takeCommands() noexcept {
   Command c;
@@ -110,7 +117,8 @@ void Engine::takePlan() noexcept {
   plan_ = next;
 }
 
-void Engine::addVersion(const PlayPlan& plan, bool original, Frames at, std::span<float> left, std::span<float> right, bool meter) noexcept {
+void Engine::addVersion(const PlayPlan& plan, bool original, Frames at, std::span<float> left, std::span<float> right,
+                        bool meter) noexcept {
   const std::span<float> peaks(peaks_.data(), meter ? std::min(kMaxTracks, plan.edited.tracks.size()) : 0);
   addMix(original ? plan.original : plan.edited, at, left, right, scratch_, peaks);
   if (original && plan.originalGain != 1.0f) {
@@ -123,11 +131,13 @@ void Engine::addVersion(const PlayPlan& plan, bool original, Frames at, std::spa
 void Engine::addClicks(Frames at, std::span<float> left, std::span<float> right) noexcept {
   const auto reach = Frames{std::ssize(clickSound_)};
   const auto& clicks = plan_->clicks;
-  auto it = std::lower_bound(clicks.begin(), clicks.end(), at - reach, [](const ClickEvent& c, Frames f) { return c.at < f; });
+  auto it = std::lower_bound(clicks.begin(), clicks.end(), at - reach,
+                             [](const ClickEvent& c, Frames f) { return c.at < f; });
   for (; it != clicks.end() && it->at < at + Frames{std::ssize(left)}; ++it) {
     const auto& sound = it->accent ? accentSound_ : clickSound_;
     const auto shift = (it->at - at).value;
-    for (auto i = std::max<std::int64_t>(0, shift); i < std::min<std::int64_t>(std::ssize(left), shift + std::ssize(sound)); ++i) {
+    for (auto i = std::max<std::int64_t>(0, shift);
+         i < std::min<std::int64_t>(std::ssize(left), shift + std::ssize(sound)); ++i) {
       const float s = sound[static_cast<std::size_t>(i - shift)] * clickGain_;
       left[static_cast<std::size_t>(i)] += s;
       right[static_cast<std::size_t>(i)] += s;
@@ -151,7 +161,8 @@ void Engine::renderBlock(std::span<float> left, std::span<float> right) noexcept
       std::fill(oldRight.begin(), oldRight.end(), 0.0f);
       addVersion(*fadingPlan_, fadingOriginal_, at_, oldLeft, oldRight, false);
       for (std::size_t i = 0; i < left.size(); ++i) {
-        const float old = static_cast<float>(fadeLeft_ - static_cast<std::int64_t>(i)) / static_cast<float>(fadeLength_);
+        const float old =
+            static_cast<float>(fadeLeft_ - static_cast<std::int64_t>(i)) / static_cast<float>(fadeLength_);
         left[i] += (oldLeft[i] - left[i]) * old;
         right[i] += (oldRight[i] - right[i]) * old;
       }

@@ -75,7 +75,8 @@ class Engine : public AudioSource {
   void takeCommands() noexcept;
   void takePlan() noexcept;
   void renderBlock(std::span<float> left, std::span<float> right) noexcept;
-  void addVersion(const PlayPlan& plan, bool original, Frames at, std::span<float> left, std::span<float> right, bool meter) noexcept;
+  void addVersion(const PlayPlan& plan, bool original, Frames at, std::span<float> left, std::span<float> right,
+                  bool meter) noexcept;
   void addClicks(Frames at, std::span<float> left, std::span<float> right) noexcept;
 
   const int rate_;

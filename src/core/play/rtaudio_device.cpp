@@ -54,7 +54,8 @@ Result<std::unique_ptr<RtAudioDevice>> RtAudioDevice::open(const std::string& wa
       continue;  // this kind of device is not to be had here; the next one may be
     }
   }
-  return fail(ErrorKind::notFound, "No sound device answers. Connect one or start the sound server; until then the simulated device plays.");
+  return fail(ErrorKind::notFound,
+              "No sound device answers. Connect one or start the sound server; until then the simulated device plays.");
 }
 
 std::string RtAudioDevice::name() const { return state_->label; }
@@ -71,10 +72,13 @@ Result<void> RtAudioDevice::start(AudioSource& source, const DeviceSettings& set
   options.streamName = "Orthochron";
   auto block = static_cast<unsigned>(settings.blockFrames);
   try {
-    audio.openStream(&out, nullptr, RTAUDIO_FLOAT32, static_cast<unsigned>(settings.rate), &block, &State::callback, state_.get(), &options);
+    audio.openStream(&out, nullptr, RTAUDIO_FLOAT32, static_cast<unsigned>(settings.rate), &block, &State::callback,
+                     state_.get(), &options);
     audio.startStream();
   } catch (const RtAudioError& e) {
-    return fail(ErrorKind::ioFailed, state_->label + " does not play at " + std::to_string(settings.rate) + " Hz. Choose another device or close the program that holds it.",
+    return fail(ErrorKind::ioFailed,
+                state_->label + " does not play at " + std::to_string(settings.rate) +
+                    " Hz. Choose another device or close the program that holds it.",
                 e.getMessage());
   }
   return {};

@@ -23,7 +23,8 @@ struct SimulatedDevice::State {
     std::vector<float> left(n);
     std::vector<float> right(n);
     std::vector<float> both(2 * n);
-    const auto blockTime = std::chrono::nanoseconds(static_cast<std::int64_t>(1e9 * settings.blockFrames / settings.rate));
+    const auto blockTime =
+        std::chrono::nanoseconds(static_cast<std::int64_t>(1e9 * settings.blockFrames / settings.rate));
     auto due = Clock::now();
     // Like a sound card with three blocks of buffer: a block is late when those have run out.
     const auto buffered = blockTime * 3;

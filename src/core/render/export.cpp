@@ -31,33 +31,40 @@ Result<std::int64_t> writeBlocks(AudioFileWriter& writer, int channels, FrameRan
   return writer.clippedSamples();
 }
 
-Result<std::int64_t> exportMix(const RenderPlan& plan, const ExportSettings& s, const std::filesystem::path& target, Progress& progress) {
+Result<std::int64_t> exportMix(const RenderPlan& plan, const ExportSettings& s, const std::filesystem::path& target,
+                               Progress& progress) {
   auto writer = AudioFileWriter::create(target, {s.format, s.samples, plan.rate, 2}, s.range.start.value, s.markers);
   if (!writer) return tl::unexpected(writer.error());
   std::vector<float> scratch(kBlock);
-  return writeBlocks(*writer, 2, s.range, progress, [&](Frames at, auto& side) { addMix(plan, at, side[0], side[1], scratch, {}); });
+  return writeBlocks(*writer, 2, s.range, progress,
+                     [&](Frames at, auto& side) { addMix(plan, at, side[0], side[1], scratch, {}); });
 }
 
 }  // namespace
 
 std::string fileNameFor(const std::string& trackName) {
   std::string out;
-  for (const char c : trackName) out += c == '/' || c == '\\' || c == '\0' || static_cast<unsigned char>(c) < 32 ? '_' : c;
+  for (const char c : trackName)
+    out += c == '/' || c == '\\' || c == '\0' || static_cast<unsigned char>(c) < 32 ? '_' : c;
   while (!out.empty() && out.front() == '.') out.erase(0, 1);
   return out.empty() ? "track" : out;
 }
 
-Result<std::int64_t> exportTrack(const TrackPlan& track, const WriteFormat& format, FrameRange range, const std::filesystem::path& target,
-                                 std::optional<std::int64_t> timeReference, Progress& progress) {
+Result<std::int64_t> exportTrack(const TrackPlan& track, const WriteFormat& format, FrameRange range,
+                                 const std::filesystem::path& target, std::optional<std::int64_t> timeReference,
+                                 Progress& progress) {
   auto writer = AudioFileWriter::create(target, format, timeReference);
   if (!writer) return tl::unexpected(writer.error());
   return writeBlocks(*writer, format.channels, range, progress, [&](Frames at, auto& side) {
-    for (std::size_t c = 0; c < side.size(); ++c) addSegments(*track.channels[std::min(c, track.channels.size() - 1)], at, side[c]);
+    for (std::size_t c = 0; c < side.size(); ++c)
+      addSegments(*track.channels[std::min(c, track.channels.size() - 1)], at, side[c]);
   });
 }
 
-Result<ExportReport> exportSong(const Song& song, const RenderPlan& plan, const ExportSettings& s, const std::filesystem::path& target, Progress& progress) {
-  if (s.range.empty()) return fail(ErrorKind::badInput, "There is nothing to export: the range is empty. Choose a longer range.");
+Result<ExportReport> exportSong(const Song& song, const RenderPlan& plan, const ExportSettings& s,
+                                const std::filesystem::path& target, Progress& progress) {
+  if (s.range.empty())
+    return fail(ErrorKind::badInput, "There is nothing to export: the range is empty. Choose a longer range.");
   ExportReport report;
   if (s.what == ExportWhat::mix) {
     auto clipped = exportMix(plan, s, target, progress);
@@ -77,7 +84,8 @@ Result<ExportReport> exportSong(const Song& song, const RenderPlan& plan, const 
     for (int n = 2; !used.insert(name).second; ++n) name = fileNameFor(t->name) + " " + std::to_string(n);
     const auto file = target / (name + extensionOf(s.format));
     if (progress.cancelled()) return undo(), cancelledError();
-    auto clipped = exportTrack(track, {s.format, s.samples, plan.rate, static_cast<int>(track.channels.size())}, s.range, file, s.range.start.value, progress);
+    auto clipped = exportTrack(track, {s.format, s.samples, plan.rate, static_cast<int>(track.channels.size())},
+                               s.range, file, s.range.start.value, progress);
     if (!clipped) return undo(), tl::unexpected(clipped.error());
     report.files.push_back(file);
     report.clippedSamples += *clipped;

@@ -47,7 +47,8 @@ double likenessAt(const Clip& a, const Clip& b, const Seam& s, const std::map<Ta
     const auto& source = sources.at(c.take);
     const auto first = (from - c.shift() - source.offset).value;
     if (first < 0 || first + length.value > source.media->length().value) return {};
-    return source.media->channel(std::min(channel, source.media->channels() - 1)).subspan(static_cast<std::size_t>(first), static_cast<std::size_t>(length.value));
+    return source.media->channel(std::min(channel, source.media->channels() - 1))
+        .subspan(static_cast<std::size_t>(first), static_cast<std::size_t>(length.value));
   };
   const auto x = side(a);
   const auto y = side(b);
@@ -71,16 +72,20 @@ Sound soundOf(const Clip& c, const std::map<TakeId, Source>& sources, const Stre
   return {media->second.get(), c.pins->front().song};
 }
 
-SegmentList compileChannel(const ClipList& clips, const std::map<TakeId, Source>& sources, const StretchedSounds& stretched, int channel) {
+SegmentList compileChannel(const ClipList& clips, const std::map<TakeId, Source>& sources,
+                           const StretchedSounds& stretched, int channel) {
   SegmentList out;
   out.reserve(clips.size());
   std::vector<Reach> reach(clips.size());
   for (std::size_t i = 0; i < clips.size(); ++i) {
     const auto& c = clips[i];
     reach[i].start = c.start, reach[i].end = c.end();
-    if (c.fadeIn.length.value > 0) reach[i].in = {Ramp::Kind::fade, c.fadeIn.length, c.fadeIn.shape, c.fadeIn.bend, {}, 0};
-    if (c.fadeOut.length.value > 0) reach[i].out = {Ramp::Kind::fade, c.fadeOut.length, c.fadeOut.shape, c.fadeOut.bend, {}, 0};
-    if (i == 0 || !joined(clips[i - 1], c) || !sources.contains(c.take) || !sources.contains(clips[i - 1].take)) continue;
+    if (c.fadeIn.length.value > 0)
+      reach[i].in = {Ramp::Kind::fade, c.fadeIn.length, c.fadeIn.shape, c.fadeIn.bend, {}, 0};
+    if (c.fadeOut.length.value > 0)
+      reach[i].out = {Ramp::Kind::fade, c.fadeOut.length, c.fadeOut.shape, c.fadeOut.bend, {}, 0};
+    if (i == 0 || !joined(clips[i - 1], c) || !sources.contains(c.take) || !sources.contains(clips[i - 1].take))
+      continue;
     const auto seam = fitted(clips[i - 1], c);
     const auto ramp = crossfadeRamp(seam, likenessAt(clips[i - 1], c, seam, sources, channel));
     reach[i].start = c.start - seam.before, reach[i].in = ramp;
@@ -110,13 +115,15 @@ std::map<TakeId, Source> sourcesOf(const Song& song, TrackId track, const MediaP
   for (const auto& take : song.takes)
     for (const auto& mic : take.mics)
       if (mic.track == track)
-        if (auto found = pool.find(mic.media); found != pool.end()) out[take.id] = {mic.media, found->second, mic.offset};
+        if (auto found = pool.find(mic.media); found != pool.end())
+          out[take.id] = {mic.media, found->second, mic.offset};
   return out;
 }
 
 }  // namespace
 
-RenderPlan compilePlan(const Song& song, const MediaPool& pool, const RenderPlan* previous, const StretchedSounds& stretched) {
+RenderPlan compilePlan(const Song& song, const MediaPool& pool, const RenderPlan* previous,
+                       const StretchedSounds& stretched) {
   RenderPlan plan;
   plan.rate = song.rate;
   plan.end = song.end();
@@ -133,7 +140,8 @@ RenderPlan compilePlan(const Song& song, const MediaPool& pool, const RenderPlan
     t.clips = set->clips;
     const auto sources = sourcesOf(song, track.id, pool);
     int channels = 1;
-    for (const auto& [take, source] : sources) t.media.push_back(source.media), channels = std::max(channels, std::min(2, source.media->channels()));
+    for (const auto& [take, source] : sources)
+      t.media.push_back(source.media), channels = std::max(channels, std::min(2, source.media->channels()));
     for (const auto& c : *set->clips)
       if (const auto made = stretched.find(c.id); made != stretched.end() && c.pins->size() >= 2)
         for (const auto& [media, sound] : made->second.media) t.media.push_back(sound);
@@ -142,7 +150,9 @@ RenderPlan compilePlan(const Song& song, const MediaPool& pool, const RenderPlan
       for (const auto& o : previous->tracks)
         if (o.track == track.id && o.clips.sameObject(t.clips) && o.media == t.media) old = &o;
     for (int c = 0; c < channels; ++c)
-      t.channels.push_back(old ? old->channels[static_cast<std::size_t>(c)] : std::make_shared<const SegmentList>(compileChannel(*set->clips, sources, stretched, c)));
+      t.channels.push_back(
+          old ? old->channels[static_cast<std::size_t>(c)]
+              : std::make_shared<const SegmentList>(compileChannel(*set->clips, sources, stretched, c)));
     plan.tracks.push_back(std::move(t));
   }
   return plan;

@@ -40,10 +40,10 @@ using SegmentList = std::vector<Segment>;
 struct TrackPlan {
   TrackId track;
   std::vector<std::shared_ptr<const SegmentList>> channels;  ///< 1 (mono) or 2
-  float left = 1;   ///< mixer gains
+  float left = 1;                                            ///< mixer gains
   float right = 1;
   bool audible = true;
-  Shared<ClipList> clips;  ///< what it was compiled from
+  Shared<ClipList> clips;                                  ///< what it was compiled from
   std::vector<std::shared_ptr<const DecodedMedia>> media;  ///< keeps the samples alive
 };
 
@@ -56,6 +56,7 @@ struct RenderPlan {
 
 /// Compiles a song. Tracks whose clips and recordings are those of `previous` are taken over from it.
 /// Recordings that are not in the pool are silent, and so are clips with pins whose sound is not in `stretched`.
-RenderPlan compilePlan(const Song& song, const MediaPool& pool, const RenderPlan* previous = nullptr, const StretchedSounds& stretched = {});
+RenderPlan compilePlan(const Song& song, const MediaPool& pool, const RenderPlan* previous = nullptr,
+                       const StretchedSounds& stretched = {});
 
 }  // namespace ochron

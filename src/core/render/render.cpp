@@ -31,8 +31,10 @@ void addSegment(const Segment& s, Frames at, std::span<float> out) noexcept {
     for (auto f = a; f < b; ++f) {
       float g = s.gain;
       // Half a frame in: the curve is symmetric and reaches neither end.
-      if (f < inEnd) g *= gainIn(s.in, (static_cast<double>(f - s.rampStart.value) + 0.5) / static_cast<double>(s.in.length.value));
-      if (f >= outStart) g *= gainOut(s.out, (static_cast<double>(f - outStart) + 0.5) / static_cast<double>(s.out.length.value));
+      if (f < inEnd)
+        g *= gainIn(s.in, (static_cast<double>(f - s.rampStart.value) + 0.5) / static_cast<double>(s.in.length.value));
+      if (f >= outStart)
+        g *= gainOut(s.out, (static_cast<double>(f - outStart) + 0.5) / static_cast<double>(s.out.length.value));
       to[f] += from[f] * g;
     }
   };
@@ -48,11 +50,13 @@ void addSegment(const Segment& s, Frames at, std::span<float> out) noexcept {
 
 void addSegments(const SegmentList& segments, Frames at, std::span<float> out) noexcept {
   const auto end = at + Frames{std::ssize(out)};
-  auto it = std::upper_bound(segments.begin(), segments.end(), at, [](Frames f, const Segment& s) { return f < s.end(); });
+  auto it =
+      std::upper_bound(segments.begin(), segments.end(), at, [](Frames f, const Segment& s) { return f < s.end(); });
   for (; it != segments.end() && it->start < end; ++it) addSegment(*it, at, out);
 }
 
-void addMix(const RenderPlan& plan, Frames at, std::span<float> left, std::span<float> right, std::span<float> scratch, std::span<float> peaks) noexcept {
+void addMix(const RenderPlan& plan, Frames at, std::span<float> left, std::span<float> right, std::span<float> scratch,
+            std::span<float> peaks) noexcept {
   for (std::size_t t = 0; t < plan.tracks.size(); ++t) {
     const auto& track = plan.tracks[t];
     if (t < peaks.size()) peaks[t] = 0;

@@ -6,12 +6,13 @@
 
 namespace ochron {
 
-/// Adds one channel's sound from song time `at` on to `out`. Outside ramps at gain 1 this is the recording bit for bit when
-/// `out` was silent. Allocates nothing, locks nothing; the block size cannot be heard. Any thread.
+/// Adds one channel's sound from song time `at` on to `out`. Outside ramps at gain 1 this is the recording bit for bit
+/// when `out` was silent. Allocates nothing, locks nothing; the block size cannot be heard. Any thread.
 void addSegments(const SegmentList& segments, Frames at, std::span<float> out) noexcept;
 
 /// Adds the mix of all audible tracks to left and right. `scratch` is at least as long as a side.
 /// `peaks`, when not empty, receives each track's peak after its mixer gain.
-void addMix(const RenderPlan& plan, Frames at, std::span<float> left, std::span<float> right, std::span<float> scratch, std::span<float> peaks) noexcept;
+void addMix(const RenderPlan& plan, Frames at, std::span<float> left, std::span<float> right, std::span<float> scratch,
+            std::span<float> peaks) noexcept;
 
 }  // namespace ochron

@@ -8,9 +8,9 @@
 namespace ochron {
 namespace {
 
-constexpr double kHoldMs = 45;        // of each attack, played as recorded
-constexpr double kJoinMs = 6;         // crossfade from the attack into the stretched sustain
-constexpr double kBeforePinMs = 1.5;  // crossfade back to the recording, ending at the pin
+constexpr double kHoldMs = 45;               // of each attack, played as recorded
+constexpr double kJoinMs = 6;                // crossfade from the attack into the stretched sustain
+constexpr double kBeforePinMs = 1.5;         // crossfade back to the recording, ending at the pin
 constexpr std::int64_t kLeastSustain = 512;  // shorter than this is not worth an engine's window
 
 struct Voice {
@@ -24,7 +24,8 @@ struct Voice {
     std::vector<float> out(static_cast<std::size_t>(std::max<std::int64_t>(0, length)), 0.0f);
     const auto samples = sound->channel(channel);
     const auto first = (from - offset).value;
-    for (auto i = std::max<std::int64_t>(0, -first); i < std::min<std::int64_t>(length, std::ssize(samples) - first); ++i)
+    for (auto i = std::max<std::int64_t>(0, -first); i < std::min<std::int64_t>(length, std::ssize(samples) - first);
+         ++i)
       out[static_cast<std::size_t>(i)] = samples[static_cast<std::size_t>(first + i)];
     return out;
   }
@@ -42,7 +43,8 @@ std::vector<Voice> voicesOf(const Song& song, const MicSet& set, TakeId take, co
 }
 
 /// Writes what lies between two pins into `out`, one channel a voice, from index `at` on.
-void renderBetween(const Pin& a, const Pin& b, const std::vector<Voice>& voices, Stretcher& stretcher, int rate, std::vector<std::vector<float>>& out, std::size_t at) {
+void renderBetween(const Pin& a, const Pin& b, const std::vector<Voice>& voices, Stretcher& stretcher, int rate,
+                   std::vector<std::vector<float>>& out, std::size_t at) {
   const auto ms = [&](double x) { return static_cast<std::int64_t>(x * rate / 1000); };
   const auto source = (b.take - a.take).value;
   const auto target = (b.song - a.song).value;
@@ -79,7 +81,8 @@ void renderBetween(const Pin& a, const Pin& b, const std::vector<Voice>& voices,
 
 }  // namespace
 
-Result<StretchedSounds> renderStretched(const Song& song, const MediaPool& pool, const StretchedSounds& have, Progress& progress) {
+Result<StretchedSounds> renderStretched(const Song& song, const MediaPool& pool, const StretchedSounds& have,
+                                        Progress& progress) {
   StretchedSounds out;
   for (const auto& set : song.sets) {
     for (const auto& clip : *set.clips) {
@@ -96,7 +99,8 @@ Result<StretchedSounds> renderStretched(const Song& song, const MediaPool& pool,
       std::vector<std::vector<float>> sound(voices.size(), std::vector<float>(length, 0.0f));
       for (std::size_t i = 0; i + 1 < pins.size(); ++i) {
         if (progress.cancelled()) return cancelledError();
-        renderBetween(pins[i], pins[i + 1], voices, stretcher, song.rate, sound, static_cast<std::size_t>((pins[i].song - pins.front().song).value));
+        renderBetween(pins[i], pins[i + 1], voices, stretcher, song.rate, sound,
+                      static_cast<std::size_t>((pins[i].song - pins.front().song).value));
         progress.report(static_cast<double>(i) / static_cast<double>(pins.size()));
       }
       auto& made = out[clip.id];

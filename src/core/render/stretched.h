@@ -20,8 +20,9 @@ struct StretchedSound {
 using StretchedSounds = std::map<ClipId, StretchedSound>;
 
 /// Renders every clip that has pins, all mics of a set by the same map. The first part of what follows each pin is the
-/// recording itself, to the sample; only the sustain up to the next pin is stretched. What `have` holds for the same pins is
-/// taken over. Fails only when cancelled.
-Result<StretchedSounds> renderStretched(const Song& song, const MediaPool& pool, const StretchedSounds& have, Progress& progress);
+/// recording itself, to the sample; only the sustain up to the next pin is stretched. What `have` holds for the same
+/// pins is taken over. Fails only when cancelled.
+Result<StretchedSounds> renderStretched(const Song& song, const MediaPool& pool, const StretchedSounds& have,
+                                        Progress& progress);
 
 }  // namespace ochron

@@ -16,7 +16,7 @@ struct Piece {
   HitId hit;           ///< none for what comes before the first hit
   Frames firstAttack;  ///< take time
   Frames lastAttack;
-  Frames shift;        ///< song minus take
+  Frames shift;  ///< song minus take
 };
 
 std::vector<Piece> piecesOf(const Clip& clip, const std::vector<PlannedHit>& hits) {
@@ -88,7 +88,8 @@ class Cutter {
     return c;
   }
 
-  void addPiece(const Clip& base, const Piece& earlier, const Piece& later, const std::vector<MicView>& mics, ClipList& out) {
+  void addPiece(const Clip& base, const Piece& earlier, const Piece& later, const std::vector<MicView>& mics,
+                ClipList& out) {
     const auto& settings = set_.plan->settings;
     JointProblem problem{earlier.lastAttack, later.firstAttack, earlier.shift, later.shift, base.source};
     // What lies before the first hit has no attack of its own to protect.
@@ -98,7 +99,8 @@ class Cutter {
     joint.at = std::max(joint.at, before.start);
     joint.earlierEnd = std::clamp(joint.earlierEnd, before.start, joint.at);
     const auto source = std::max(joint.at - later.shift, base.source);
-    // No room for a piece of its own (a hit at the clip's very end, or one pushed through another): it goes with the one before.
+    // No room for a piece of its own (a hit at the clip's very end, or one pushed through another): it goes with the
+    // one before.
     if (source >= base.source + base.length || source <= before.piece->covers.start) return;
     joint.at = source + later.shift;
     before.length = std::min(joint.earlierEnd, joint.at) - before.start;
@@ -136,7 +138,9 @@ class Cutter {
 
 }  // namespace
 
-Result<Song> applyTimingPlan(const Song& song, SetId id, const MediaPool& pool) { return applyTimingPlan(song, id, planTiming(song, id), pool); }
+Result<Song> applyTimingPlan(const Song& song, SetId id, const MediaPool& pool) {
+  return applyTimingPlan(song, id, planTiming(song, id), pool);
+}
 
 Result<Song> applyTimingPlan(const Song& song, SetId id, const TimingResult& timing, const MediaPool& pool) {
   return withSet(song, id, [&](Song& next, MicSet& set) -> Result<void> {

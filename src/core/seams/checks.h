@@ -15,14 +15,14 @@ struct Check {
   CheckKind kind = CheckKind::weakHit;
   TakeId take;
   HitId hit;
-  Frames at;          ///< song time
-  double risk = 0;    ///< 0 to 1; the list is sorted by it
-  std::string title;  ///< what it is
-  std::string detail; ///< why, with numbers
+  Frames at;           ///< song time
+  double risk = 0;     ///< 0 to 1; the list is sorted by it
+  std::string title;   ///< what it is
+  std::string detail;  ///< why, with numbers
 };
 
-/// What deserves a look in a set's plan as it is carried out in `song`, the riskiest first. Hits the user decided about are
-/// not listed.
+/// What deserves a look in a set's plan as it is carried out in `song`, the riskiest first. Hits the user decided about
+/// are not listed.
 std::vector<Check> checksOf(const Song& song, SetId set, const TimingResult& timing);
 
 }  // namespace ochron

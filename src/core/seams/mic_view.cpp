@@ -7,7 +7,8 @@ namespace ochron {
 double MicView::energy(Frames from, Frames to) const {
   const auto& bins = media->peaks(channel).levels.front();
   const auto first = std::max<std::int64_t>(0, (from - offset).value / kPeakBaseFrames);
-  const auto last = std::min<std::int64_t>(std::ssize(bins), ((to - offset).value + kPeakBaseFrames - 1) / kPeakBaseFrames);
+  const auto last =
+      std::min<std::int64_t>(std::ssize(bins), ((to - offset).value + kPeakBaseFrames - 1) / kPeakBaseFrames);
   double sum = 0;
   for (auto i = first; i < last; ++i) {
     const double r = bins[static_cast<std::size_t>(i)].rms / 32767.0;
@@ -33,7 +34,8 @@ std::vector<MicView> micsOf(const Song& song, const MicSet& set, TakeId take, co
     for (int c = 0; c < found->second->channels(); ++c) {
       MicView v{found->second, c, mic->offset, 0};
       const auto& coarse = found->second->peaks(c).levels.back();
-      for (const auto& p : coarse) v.power += static_cast<double>(p.rms) * p.rms / (32767.0 * 32767.0) / static_cast<double>(coarse.size());
+      for (const auto& p : coarse)
+        v.power += static_cast<double>(p.rms) * p.rms / (32767.0 * 32767.0) / static_cast<double>(coarse.size());
       out.push_back(v);
     }
   }

@@ -13,8 +13,8 @@ namespace ochron {
 struct MicView {
   std::shared_ptr<const DecodedMedia> media;
   int channel = 0;
-  Frames offset;       ///< take time of the recording's first frame
-  double power = 0;    ///< mean square over the whole recording
+  Frames offset;     ///< take time of the recording's first frame
+  double power = 0;  ///< mean square over the whole recording
 
   /// Mean square in [from, to) of take time, read from the peaks (64 frames fine). Silence outside the recording.
   double energy(Frames from, Frames to) const;

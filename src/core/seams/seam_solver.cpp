@@ -9,9 +9,9 @@
 namespace ochron {
 namespace {
 
-constexpr double kProtectMs = 20;        // the first part of an attack that no crossfade may touch
-constexpr double kLeastProtectMs = 4;    // when hits stand very close
-constexpr double kGuardMs = 0.5;         // between the crossfade's end and the next attack
+constexpr double kProtectMs = 20;      // the first part of an attack that no crossfade may touch
+constexpr double kLeastProtectMs = 4;  // when hits stand very close
+constexpr double kGuardMs = 0.5;       // between the crossfade's end and the next attack
 constexpr double kLeastCrossfadeMs = 0.5;
 constexpr double kSearchMs = 40;         // how far before the attack a quieter place is looked for
 constexpr double kDbPerMs = 0.25;        // what a millisecond away from the lead-in is worth in quietness
@@ -27,7 +27,8 @@ Frames frames(double ms, int rate) { return Frames{std::llround(ms * rate / 1000
 double loudnessDb(Frames at, Frames half, const JointProblem& p, const std::vector<MicView>& mics) {
   double sum = 0;
   for (const auto& m : mics) {
-    const double both = m.energy(at - half - p.earlierShift, at + half - p.earlierShift) + m.energy(at - half - p.laterShift, at + half - p.laterShift);
+    const double both = m.energy(at - half - p.earlierShift, at + half - p.earlierShift) +
+                        m.energy(at - half - p.laterShift, at + half - p.laterShift);
     sum += both / (m.power + kSilencePower);
   }
   return 10 * std::log10(sum / std::max<std::size_t>(1, mics.size()) + 1e-6);
@@ -77,7 +78,8 @@ Joint solveJoint(const JointProblem& p, const JointSettings& s, const std::vecto
   Frames low;
   Frames length = frames(s.crossfadeMs, s.rate);
   const auto lowFor = [&](double protectMs) {
-    return std::max(p.lastAttack + std::max(p.earlierShift, p.laterShift) + frames(protectMs, s.rate), p.earliest + p.laterShift);
+    return std::max(p.lastAttack + std::max(p.earlierShift, p.laterShift) + frames(protectMs, s.rate),
+                    p.earliest + p.laterShift);
   };
   double protect = kProtectMs;
   for (; protect >= kLeastProtectMs; protect -= 2) {
@@ -96,18 +98,20 @@ Joint solveJoint(const JointProblem& p, const JointSettings& s, const std::vecto
   const auto half = length / 2;
   const auto first = std::max(low, high - frames(kSearchMs, s.rate) - length) + half;
   const auto last = high - (length - half);
-  const auto wanted = std::clamp(p.nextAttack + p.laterShift - frames(s.leadInMs, s.rate) , first, last);
+  const auto wanted = std::clamp(p.nextAttack + p.laterShift - frames(s.leadInMs, s.rate), first, last);
   const auto step = Frames{std::max<std::int64_t>(kPeakBaseFrames, s.rate * 2 / 1000)};
   std::vector<std::pair<double, Frames>> found;
   for (Frames at = wanted; at >= first; at -= step)
-    found.emplace_back(loudnessDb(at, half, p, mics) + kDbPerMs * static_cast<double>((wanted - at).value) * 1000.0 / s.rate, at);
+    found.emplace_back(
+        loudnessDb(at, half, p, mics) + kDbPerMs * static_cast<double>((wanted - at).value) * 1000.0 / s.rate, at);
   const auto keep = std::min<std::size_t>(kCandidates, found.size());
   std::partial_sort(found.begin(), found.begin() + static_cast<std::ptrdiff_t>(keep), found.end(),
                     [](auto& a, auto& b) { return a.first < b.first; });
   auto best = found.front();
   double bestCost = 1e9;
   for (std::size_t i = 0; i < keep; ++i) {
-    const double cost = found[i].first - (apart.value == 0 ? 0 : kLikenessDb * likeness(found[i].second, half, p, mics));
+    const double cost =
+        found[i].first - (apart.value == 0 ? 0 : kLikenessDb * likeness(found[i].second, half, p, mics));
     if (cost < bestCost) bestCost = cost, best = found[i];
   }
   j.at = best.second;

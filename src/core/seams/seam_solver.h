@@ -12,7 +12,7 @@ struct JointProblem {
   Frames nextAttack;    ///< take time of the later piece's first hit
   Frames earlierShift;  ///< song time minus take time
   Frames laterShift;
-  Frames earliest;      ///< take time before which the later piece may not reach
+  Frames earliest;  ///< take time before which the later piece may not reach
 };
 
 struct JointSettings {

@@ -12,7 +12,9 @@ bool listed(const std::vector<ClipId>& ids, ClipId id) { return std::find(ids.be
 tl::unexpected<Error> clipGone() { return fail(ErrorKind::notFound, "This clip is not in the song any more."); }
 
 tl::unexpected<Error> stretchedRefusal() {
-  return fail(ErrorKind::refused, "This clip is stretched by the timing plan. Turn the plan off, or choose slices, to change the clip itself.");
+  return fail(
+      ErrorKind::refused,
+      "This clip is stretched by the timing plan. Turn the plan off, or choose slices, to change the clip itself.");
 }
 
 auto findClip(ClipList& clips, ClipId id) {
@@ -31,8 +33,8 @@ void takeOutOfPlan(MicSet& set, Clip& clip) {
 }
 
 bool joins(const Clip& a, const Clip& b) {
-  return a.piece && b.piece && a.take == b.take && a.piece->origin == b.piece->origin && a.piece->home == b.piece->home &&
-         a.piece->covers.end == b.piece->covers.start;
+  return a.piece && b.piece && a.take == b.take && a.piece->origin == b.piece->origin &&
+         a.piece->home == b.piece->home && a.piece->covers.end == b.piece->covers.start;
 }
 
 Clip whole(const Clip& first, const Clip& last) {
@@ -63,7 +65,8 @@ Clip partOf(const Clip& clip, FrameRange range) {
   if (part.start > clip.start) part.fadeIn = {}, part.seam = {};
   if (part.end() < clip.end()) part.fadeOut = {};
   if (clip.piece) {  // nominal ranges still touch: the cut stands for the same take time on both sides
-    if (part.start > clip.start) part.piece->covers.start = std::clamp(part.source, clip.piece->covers.start, clip.piece->covers.end);
+    if (part.start > clip.start)
+      part.piece->covers.start = std::clamp(part.source, clip.piece->covers.start, clip.piece->covers.end);
     if (part.end() < clip.end())
       part.piece->covers.end = std::clamp(part.source + part.length, clip.piece->covers.start, clip.piece->covers.end);
   }
@@ -92,7 +95,9 @@ void clearRange(Song& song, ClipList& clips, FrameRange range) {
 
 void placeClip(Song& song, ClipList& clips, const Clip& clip) {
   clearRange(song, clips, clip.range());
-  clips.insert(std::upper_bound(clips.begin(), clips.end(), clip, [](const Clip& a, const Clip& b) { return a.start < b.start; }), clip);
+  clips.insert(std::upper_bound(clips.begin(), clips.end(), clip,
+                                [](const Clip& a, const Clip& b) { return a.start < b.start; }),
+               clip);
 }
 
 Result<Song> moveClips(const Song& song, SetId id, const std::vector<ClipId>& ids, Frames by) {
@@ -156,7 +161,9 @@ Result<Song> splitAt(const Song& song, SetId id, Frames at, Frames crossfade) {
   return withSet(song, id, [&](Song& next, MicSet& set) -> Result<void> {
     ClipList clips = *set.clips;
     auto c = std::find_if(clips.begin(), clips.end(), [&](const Clip& x) { return x.start < at && at < x.end(); });
-    if (c == clips.end()) return fail(ErrorKind::refused, "There is no clip to split here. Put the play position or the pointer inside a clip.");
+    if (c == clips.end())
+      return fail(ErrorKind::refused,
+                  "There is no clip to split here. Put the play position or the pointer inside a clip.");
     if (!c->pins->empty()) return stretchedRefusal();
     auto right = partOf(*c, {at, c->end()});
     right.id = next.newId<ClipTag>();

@@ -7,7 +7,9 @@
 
 namespace ochron {
 
-inline tl::unexpected<Error> setGone() { return fail(ErrorKind::notFound, "This mic set is not in the song any more."); }
+inline tl::unexpected<Error> setGone() {
+  return fail(ErrorKind::notFound, "This mic set is not in the song any more.");
+}
 
 /// A copy of the song with one set changed by `change(Song&, MicSet&) -> Result<void>`.
 template <class F>
@@ -30,8 +32,8 @@ void fitFades(Clip& clip);
 /// The part of a clip between two song times (both inside it); keeps its name.
 Clip partOf(const Clip& clip, FrameRange range);
 
-/// The pieces of each plan taken together to the clips they were cut from, in order of start. Clips put in between by hand
-/// may overlap with them; resolveOverlaps() settles that.
+/// The pieces of each plan taken together to the clips they were cut from, in order of start. Clips put in between by
+/// hand may overlap with them; resolveOverlaps() settles that.
 ClipList mergedPieces(const ClipList& clips);
 /// Trims clips that reach into others, so that none overlap. Pieces keep on record what they stand for.
 void resolveOverlaps(ClipList& clips);

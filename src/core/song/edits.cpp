@@ -10,7 +10,8 @@ namespace {
 
 std::vector<Frames> offsetsOf(const std::vector<IncomingFile>& files, bool honour, int songRate) {
   std::vector<Frames> offsets(files.size());
-  const bool all = honour && std::all_of(files.begin(), files.end(), [](auto& f) { return f.timeReference.has_value(); });
+  const bool all =
+      honour && std::all_of(files.begin(), files.end(), [](auto& f) { return f.timeReference.has_value(); });
   if (!all) return offsets;
   std::vector<Frames> stamps;
   for (const auto& f : files)
@@ -28,7 +29,9 @@ Result<Song> importTake(const Song& song, const std::vector<IncomingFile>& files
   constexpr std::int64_t kHours = 24 * 3600;
   for (std::size_t i = 0; i < files.size(); ++i)
     if (offsets[i].value > kHours * song.rate)
-      return fail(ErrorKind::badInput, files[i].name + ": its time stamp lies more than a day after the first file's. Import it on its own.");
+      return fail(
+          ErrorKind::badInput,
+          files[i].name + ": its time stamp lies more than a day after the first file's. Import it on its own.");
   Song next = song;
   Take take;
   take.id = next.newId<TakeTag>();
@@ -84,7 +87,8 @@ Result<Song> importTake(const Song& song, const std::vector<IncomingFile>& files
 }
 
 Result<Song> makeMicSet(const Song& song, const std::vector<TrackId>& tracks, const std::string& name) {
-  if (tracks.size() < 2) return fail(ErrorKind::refused, "A mic set needs at least two tracks. Select the mics of one kit.");
+  if (tracks.size() < 2)
+    return fail(ErrorKind::refused, "A mic set needs at least two tracks. Select the mics of one kit.");
   Song next = song;
   std::set<SetId> old;
   Clip whole;
@@ -92,11 +96,17 @@ Result<Song> makeMicSet(const Song& song, const std::vector<TrackId>& tracks, co
     const auto* set = song.setOf(id);
     if (!set) return fail(ErrorKind::notFound, "One of these tracks is not in the song any more.");
     if (set->clips->size() != 1)
-      return fail(ErrorKind::refused, "\"" + set->name + "\" is already cut, so its pieces may differ from the other tracks'. Make the mic set before cutting.");
+      return fail(
+          ErrorKind::refused,
+          "\"" + set->name +
+              "\" is already cut, so its pieces may differ from the other tracks'. Make the mic set before cutting.");
     const auto& c = set->clips->front();
     if (old.empty()) whole = c;
     if (c.take != whole.take || c.shift() != whole.shift())
-      return fail(ErrorKind::refused, "\"" + set->name + "\" was not recorded together with the others, or lies elsewhere. A mic set holds tracks of one take.");
+      return fail(
+          ErrorKind::refused,
+          "\"" + set->name +
+              "\" was not recorded together with the others, or lies elsewhere. A mic set holds tracks of one take.");
     const auto start = std::min(whole.start, c.start);
     const auto end = std::max(whole.end(), c.end());
     whole.source -= whole.start - start;

@@ -23,16 +23,16 @@ struct IncomingFile {
 
 struct ImportSettings {
   std::string takeName;
-  Frames at;                          ///< song time of the take's start
-  bool honourTimeReference = true;    ///< place files by their BWF time stamps when every file has one
-  std::vector<std::vector<int>> sets; ///< indices of files that form a mic set; the rest stay single
+  Frames at;                           ///< song time of the take's start
+  bool honourTimeReference = true;     ///< place files by their BWF time stamps when every file has one
+  std::vector<std::vector<int>> sets;  ///< indices of files that form a mic set; the rest stay single
 };
 
 /// Adds the files as one take on new tracks, one clip a mic set.
 Result<Song> importTake(const Song& song, const std::vector<IncomingFile>& files, const ImportSettings& settings);
 
-/// Brings tracks of one take into one mic set. Fails unless their clips still are whole and lie alike. Hits found for the
-/// old sets are dropped with them.
+/// Brings tracks of one take into one mic set. Fails unless their clips still are whole and lie alike. Hits found for
+/// the old sets are dropped with them.
 Result<Song> makeMicSet(const Song& song, const std::vector<TrackId>& tracks, const std::string& name);
 /// Takes a mic set apart into single tracks with the same clips.
 Result<Song> dissolveMicSet(const Song& song, SetId set);
@@ -44,7 +44,8 @@ Result<Song> setTempoMap(const Song& song, const TempoMap& map);
 Result<Song> renameSong(const Song& song, const std::string& name);
 Result<Song> relinkMedia(const Song& song, MediaId media, const std::string& path);
 
-/// Clips ---------------------------------------------------------------------------------------------------------------
+/// Clips
+/// ---------------------------------------------------------------------------------------------------------------
 
 /// Moves clips of one set by `by`; what lies under their new place is trimmed or covered.
 Result<Song> moveClips(const Song& song, SetId set, const std::vector<ClipId>& clips, Frames by);
@@ -55,7 +56,8 @@ Result<Song> trimClipEnd(const Song& song, SetId set, ClipId clip, Frames to);
 Result<Song> splitAt(const Song& song, SetId set, Frames at, Frames crossfade);
 Result<Song> deleteClips(const Song& song, SetId set, const std::vector<ClipId>& clips);
 
-/// Hits ----------------------------------------------------------------------------------------------------------------
+/// Hits
+/// ----------------------------------------------------------------------------------------------------------------
 
 /// Puts newly detected hits in place of old detected ones. What the user placed, moved or removed stays.
 Result<Song> setDetectedHits(const Song& song, TakeId take, SetId set, const HitList& detected);

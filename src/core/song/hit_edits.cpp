@@ -41,7 +41,8 @@ Result<Song> setDetectedHits(const Song& song, TakeId take, SetId set, const Hit
       const auto close = [&](const Hit& o) { return std::abs((o.at - h.at).value) <= near; };
       if (std::any_of(decided.begin(), decided.end(), close)) continue;
       // The same onset keeps its name, so that what hangs on it (overrides) stays.
-      const auto same = std::find_if(old.begin(), old.end(), [&](const Hit& o) { return o.origin == HitOrigin::detected && o.at == h.at; });
+      const auto same = std::find_if(old.begin(), old.end(),
+                                     [&](const Hit& o) { return o.origin == HitOrigin::detected && o.at == h.at; });
       h.id = same != old.end() ? same->id : next.newId<HitTag>();
       merged.push_back(std::move(h));
     }
@@ -53,7 +54,8 @@ Result<Song> setDetectedHits(const Song& song, TakeId take, SetId set, const Hit
 Result<Song> addHit(const Song& song, TakeId takeId, SetId set, Frames at, DrumClass drum) {
   return withHits(song, takeId, set, [&](Song& next, Take& take, HitList& hits) -> Result<void> {
     if (at.value < 0 || at >= take.length) return fail(ErrorKind::refused, "A hit must lie inside its take.");
-    if (std::any_of(hits.begin(), hits.end(), [&](const Hit& h) { return h.at == at && h.origin != HitOrigin::removed; }))
+    if (std::any_of(hits.begin(), hits.end(),
+                    [&](const Hit& h) { return h.at == at && h.origin != HitOrigin::removed; }))
       return fail(ErrorKind::refused, "There is a hit on this very frame already.");
     hits.push_back({next.newId<HitTag>(), at, 1.0, 1.0, drum, {}, HitOrigin::user});
     return {};

@@ -16,7 +16,8 @@ std::vector<EvenPiece> evenPieces(const Clip& clip) {
     const auto end = std::min(b.song, clip.end());
     if (end <= start) continue;
     const double speed = static_cast<double>((b.take - a.take).value) / static_cast<double>((b.song - a.song).value);
-    out.push_back({{start, end}, a.take + Frames{std::llround(static_cast<double>((start - a.song).value) * speed)}, speed});
+    out.push_back(
+        {{start, end}, a.take + Frames{std::llround(static_cast<double>((start - a.song).value) * speed)}, speed});
   }
   return out;
 }

@@ -61,7 +61,8 @@ std::vector<std::string> brokenRules(const Song& song) {
     const Clip* before = nullptr;
     for (const auto& c : *s.clips) {
       if (c.length.value <= 0) broken.push_back("I2: a clip of " + s.name + " has no length");
-      if (before && c.start < before->end()) broken.push_back("I2: clips of " + s.name + " overlap or are out of order");
+      if (before && c.start < before->end())
+        broken.push_back("I2: clips of " + s.name + " overlap or are out of order");
       const auto* take = song.find(c.take);
       if (!take) {
         broken.push_back("I3: a clip of " + s.name + " plays a take that is not there");
@@ -70,7 +71,8 @@ std::vector<std::string> brokenRules(const Song& song) {
       }
       if (c.fadeIn.length.value < 0 || c.fadeOut.length.value < 0 || c.fadeIn.length + c.fadeOut.length > c.length)
         broken.push_back("I4: fades of a clip of " + s.name + " are longer than the clip");
-      if (c.seam.before.value < 0 || c.seam.after.value < 0) broken.push_back("I4: a seam of " + s.name + " has a negative length");
+      if (c.seam.before.value < 0 || c.seam.after.value < 0)
+        broken.push_back("I4: a seam of " + s.name + " has a negative length");
       if (!clipIds.insert(c.id).second) broken.push_back("I5: two clips share a name");
       if (c.id.value > song.lastId) broken.push_back("I5: a clip's name was never given out");
       before = &c;

@@ -17,8 +17,9 @@
 namespace ochron {
 
 enum class MicRole { none, kickIn, kickOut, kick, snareTop, snareBottom, snare, tom, hat, cymbal, overhead, room };
-inline constexpr std::array<std::string_view, 12> kMicRoleNames{"none",  "kick in", "kick out", "kick",   "snare top", "snare bottom",
-                                                                "snare", "tom",     "hat",      "cymbal", "overhead",  "room"};
+inline constexpr std::array<std::string_view, 12> kMicRoleNames{"none",      "kick in",      "kick out", "kick",
+                                                                "snare top", "snare bottom", "snare",    "tom",
+                                                                "hat",       "cymbal",       "overhead", "room"};
 
 inline constexpr SettingRange kGainRange{"gain", "dB", -60, 24, 0.1, 0};
 inline constexpr SettingRange kPanRange{"pan", "%", -100, 100, 1, 0};
@@ -31,7 +32,7 @@ struct Media {
   std::string fingerprint;
   int channels = 1;
   int fileRate = 48'000;
-  Frames length;  ///< at the song's rate
+  Frames length;                              ///< at the song's rate
   std::optional<std::int64_t> timeReference;  ///< BWF, at the file's rate
 
   bool operator==(const Media&) const = default;
@@ -94,9 +95,11 @@ enum class SeamFill {
   stretched,     ///< the earlier piece's sustain is stretched over the gap
   faded,         ///< no sound to fill the gap with: it fades out and in
 };
-inline constexpr std::array<std::string_view, 5> kSeamFillNames{"none", "continuation", "shortened", "stretched", "faded"};
+inline constexpr std::array<std::string_view, 5> kSeamFillNames{"none", "continuation", "shortened", "stretched",
+                                                                "faded"};
 
-/// The joint with the piece before, in force while both touch. The crossfade reaches from start - before to start + after.
+/// The joint with the piece before, in force while both touch. The crossfade reaches from start - before to start +
+/// after.
 struct Seam {
   Frames before;
   Frames after;

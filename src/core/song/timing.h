@@ -61,11 +61,11 @@ struct TimingSettings {
 
 /// What the user decided about one hit; it holds against every later change of the settings.
 struct HitOverride {
-  std::optional<Ticks> target;     ///< dragged to another place
-  std::optional<Frames> seamShift; ///< its seam moved by this much against what the solver chose
-  bool frozen = false;             ///< stays where it was played
-  bool out = false;                ///< not part of the plan at all: no slice begins here
-  std::optional<bool> joined;      ///< joined to (true) or separated from (false) the hit before it
+  std::optional<Ticks> target;      ///< dragged to another place
+  std::optional<Frames> seamShift;  ///< its seam moved by this much against what the solver chose
+  bool frozen = false;              ///< stays where it was played
+  bool out = false;                 ///< not part of the plan at all: no slice begins here
+  std::optional<bool> joined;       ///< joined to (true) or separated from (false) the hit before it
 
   bool operator==(const HitOverride&) const = default;
 };

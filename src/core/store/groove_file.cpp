@@ -17,11 +17,15 @@ Result<Groove> readGrooveFile(const std::filesystem::path& file) {
   if (!text) return tl::unexpected(text.error());
   const auto j = Json::parse(*text, nullptr, false);
   JsonReader r;
-  if (j.is_discarded()) r.complain("it is damaged or cut short");
-  else if (r.integer(j, "orthochron groove", 1, 1'000'000) > 1) r.complain("it was written by a newer version");
+  if (j.is_discarded())
+    r.complain("it is damaged or cut short");
+  else if (r.integer(j, "orthochron groove", 1, 1'000'000) > 1)
+    r.complain("it was written by a newer version");
   Groove g;
   if (r.ok()) g = readGroove(r, j);
-  if (!r.ok()) return fail(ErrorKind::badInput, file.string() + " cannot be read as a groove: " + r.problem() + ". Take the groove again.");
+  if (!r.ok())
+    return fail(ErrorKind::badInput,
+                file.string() + " cannot be read as a groove: " + r.problem() + ". Take the groove again.");
   return g;
 }
 

@@ -11,8 +11,8 @@ namespace ochron {
 
 using Json = nlohmann::ordered_json;
 
-/// Reads typed values out of JSON and remembers the first thing that is wrong, with its place. After that every read gives
-/// the fallback, so that callers check once at the end.
+/// Reads typed values out of JSON and remembers the first thing that is wrong, with its place. After that every read
+/// gives the fallback, so that callers check once at the end.
 class JsonReader {
  public:
   bool ok() const { return !problem_; }
@@ -22,16 +22,19 @@ class JsonReader {
   }
 
   const Json* member(const Json& object, const char* key, bool required = true) {
-    if (!object.is_object()) return complain(std::string("something that should hold \"") + key + "\" is not an object"), nullptr;
+    if (!object.is_object())
+      return complain(std::string("something that should hold \"") + key + "\" is not an object"), nullptr;
     const auto found = object.find(key);
     if (found != object.end()) return &*found;
     if (required) complain(std::string("\"") + key + "\" is missing");
     return nullptr;
   }
-  std::int64_t integer(const Json& object, const char* key, std::int64_t low, std::int64_t high, std::optional<std::int64_t> fallback = {}) {
+  std::int64_t integer(const Json& object, const char* key, std::int64_t low, std::int64_t high,
+                       std::optional<std::int64_t> fallback = {}) {
     const auto* v = member(object, key, !fallback);
     if (!v) return fallback.value_or(low);
-    if (!v->is_number_integer() || *v < low || *v > high) return complain(std::string("\"") + key + "\" is not a whole number within its range"), low;
+    if (!v->is_number_integer() || *v < low || *v > high)
+      return complain(std::string("\"") + key + "\" is not a whole number within its range"), low;
     return v->get<std::int64_t>();
   }
   double number(const Json& object, const char* key, double low, double high, std::optional<double> fallback = {}) {
@@ -41,7 +44,9 @@ class JsonReader {
     if (!(x >= low && x <= high)) return complain(std::string("\"") + key + "\" is not a number within its range"), low;
     return x;
   }
-  double setting(const Json& object, const char* key, const SettingRange& range) { return number(object, key, range.low, range.high, range.fallback); }
+  double setting(const Json& object, const char* key, const SettingRange& range) {
+    return number(object, key, range.low, range.high, range.fallback);
+  }
   bool boolean(const Json& object, const char* key, bool fallback) {
     const auto* v = member(object, key, false);
     if (!v) return fallback;
@@ -51,7 +56,8 @@ class JsonReader {
   std::string text(const Json& object, const char* key, std::optional<std::string> fallback = {}) {
     const auto* v = member(object, key, !fallback);
     if (!v) return fallback.value_or("");
-    if (!v->is_string() || v->get_ref<const std::string&>().size() > 16'384) return complain(std::string("\"") + key + "\" is not a text"), "";
+    if (!v->is_string() || v->get_ref<const std::string&>().size() > 16'384)
+      return complain(std::string("\"") + key + "\" is not a text"), "";
     return v->get<std::string>();
   }
   /// One of `names`; its index.
@@ -67,7 +73,8 @@ class JsonReader {
   void each(const Json& object, const char* key, std::size_t most, F&& f, bool required = true) {
     const auto* v = member(object, key, required);
     if (!v) return;
-    if (!v->is_array() || v->size() > most) return complain(std::string("\"") + key + "\" is not a list of at most " + std::to_string(most) + " entries");
+    if (!v->is_array() || v->size() > most)
+      return complain(std::string("\"") + key + "\" is not a list of at most " + std::to_string(most) + " entries");
     for (const auto& item : *v) {
       if (!ok()) return;
       f(item);

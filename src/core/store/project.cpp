@@ -40,7 +40,9 @@ Result<Song> readSong(const fs::path& file, const fs::path& folder) {
   return song;
 }
 
-fs::path folderOf(const fs::path& path) { return fs::absolute(path.filename() == kSongFile ? path.parent_path() : path).lexically_normal(); }
+fs::path folderOf(const fs::path& path) {
+  return fs::absolute(path.filename() == kSongFile ? path.parent_path() : path).lexically_normal();
+}
 
 }  // namespace
 
@@ -67,7 +69,11 @@ Result<void> writeAtomically(const fs::path& file, std::string_view content, con
     const std::string why = std::strerror(errno);
     std::error_code ec;
     fs::remove(beside, ec);
-    return fail(ErrorKind::ioFailed, file.string() + " could not be saved. Check the folder's rights and the free space; what was there before is unharmed.", why);
+    return fail(
+        ErrorKind::ioFailed,
+        file.string() +
+            " could not be saved. Check the folder's rights and the free space; what was there before is unharmed.",
+        why);
   };
   if (!ops.writeAndSync(beside, content) || !ops.rename(beside, file)) return failed();
   if (!ops.syncFolder(file.parent_path())) return failed();
@@ -76,12 +82,16 @@ Result<void> writeAtomically(const fs::path& file, std::string_view content, con
 
 Result<std::string> readWholeFile(const fs::path& file, std::size_t mostBytes) {
   std::error_code ec;
-  if (!fs::is_regular_file(file, ec)) return fail(ErrorKind::notFound, file.string() + ": there is no such file. Check the name and the folder.");
+  if (!fs::is_regular_file(file, ec))
+    return fail(ErrorKind::notFound, file.string() + ": there is no such file. Check the name and the folder.");
   const auto size = fs::file_size(file, ec);
-  if (ec || size > mostBytes) return fail(ErrorKind::badInput, file.string() + " is far too large to be what its name says. Choose another file.");
+  if (ec || size > mostBytes)
+    return fail(ErrorKind::badInput,
+                file.string() + " is far too large to be what its name says. Choose another file.");
   std::ifstream in(file, std::ios::binary);
   std::string text(size, '\0');
-  if (!in.read(text.data(), static_cast<std::streamsize>(size))) return fail(ErrorKind::ioFailed, file.string() + " could not be read. Check its rights and the disk.");
+  if (!in.read(text.data(), static_cast<std::streamsize>(size)))
+    return fail(ErrorKind::ioFailed, file.string() + " could not be read. Check its rights and the disk.");
   return text;
 }
 
@@ -89,7 +99,9 @@ Result<void> saveProject(const Song& song, const fs::path& path, const FileOps& 
   const auto folder = folderOf(path);
   std::error_code ec;
   fs::create_directories(folder, ec);
-  if (ec) return fail(ErrorKind::ioFailed, folder.string() + " could not be made. Choose a folder that you may write to.", ec.message());
+  if (ec)
+    return fail(ErrorKind::ioFailed, folder.string() + " could not be made. Choose a folder that you may write to.",
+                ec.message());
   if (auto ok = writeAtomically(folder / kSongFile, songToJson(withRelativePaths(song, folder)), ops); !ok) return ok;
   discardAutosave(folder);
   return {};
@@ -99,14 +111,17 @@ Result<Song> openProject(const fs::path& path) {
   const auto folder = folderOf(path);
   std::error_code ec;
   if (!fs::exists(folder / kSongFile, ec))
-    return fail(ErrorKind::notFound, path.string() + " is not a project: there is no song.json in it. Choose a folder that ends in .ochron.");
+    return fail(
+        ErrorKind::notFound,
+        path.string() + " is not a project: there is no song.json in it. Choose a folder that ends in .ochron.");
   return readSong(folder / kSongFile, folder);
 }
 
 Result<void> autosaveProject(const Song& song, const fs::path& folder) {
   std::error_code ec;
   fs::create_directories(folder, ec);
-  return writeAtomically(folder / kAutosaveFile, songToJson(withRelativePaths(song, fs::absolute(folder).lexically_normal())));
+  return writeAtomically(folder / kAutosaveFile,
+                         songToJson(withRelativePaths(song, fs::absolute(folder).lexically_normal())));
 }
 
 bool hasAutosave(const fs::path& path) {

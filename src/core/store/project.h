@@ -24,10 +24,12 @@ struct FileOps {
 };
 
 /// Writes beside, syncs, renames, syncs the folder: afterwards the file is the old one or the new one, never a mix.
-Result<void> writeAtomically(const std::filesystem::path& file, std::string_view content, const FileOps& ops = FileOps::real());
+Result<void> writeAtomically(const std::filesystem::path& file, std::string_view content,
+                             const FileOps& ops = FileOps::real());
 Result<std::string> readWholeFile(const std::filesystem::path& file, std::size_t mostBytes);
 
-/// Saves to `folder` (made when missing); recordings inside the folder are named relative to it. Removes the autosaved copy.
+/// Saves to `folder` (made when missing); recordings inside the folder are named relative to it. Removes the autosaved
+/// copy.
 Result<void> saveProject(const Song& song, const std::filesystem::path& folder, const FileOps& ops = FileOps::real());
 /// Paths come back absolute. Missing recordings are not an error here.
 Result<Song> openProject(const std::filesystem::path& folder);

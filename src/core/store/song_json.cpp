@@ -17,9 +17,12 @@ constexpr std::array kOrigins{"detected"sv, "user"sv, "removed"sv};
 
 template <class IdType>
 IdType readId(JsonReader& r, const Json& j, const char* key, std::int64_t low = 1) {
-  return IdType{static_cast<std::uint64_t>(r.integer(j, key, low, INT64_MAX, low == 0 ? std::optional<std::int64_t>(0) : std::nullopt))};
+  return IdType{static_cast<std::uint64_t>(
+      r.integer(j, key, low, INT64_MAX, low == 0 ? std::optional<std::int64_t>(0) : std::nullopt))};
 }
-Frames readFrames(JsonReader& r, const Json& j, const char* key, std::int64_t low = -kFar) { return Frames{r.integer(j, key, low, kFar)}; }
+Frames readFrames(JsonReader& r, const Json& j, const char* key, std::int64_t low = -kFar) {
+  return Frames{r.integer(j, key, low, kFar)};
+}
 
 Json tempoToJson(const TempoMap& map) {
   Json tempos = Json::array();
@@ -29,7 +32,8 @@ Json tempoToJson(const TempoMap& map) {
     tempos.push_back(std::move(x));
   }
   Json meters = Json::array();
-  for (const auto& m : map.meters()) meters.push_back({{"bar", m.bar}, {"beats", m.meter.beats}, {"unit", m.meter.unit}});
+  for (const auto& m : map.meters())
+    meters.push_back({{"bar", m.bar}, {"beats", m.meter.beats}, {"unit", m.meter.unit}});
   return {{"origin", map.origin().value}, {"tempos", tempos}, {"meters", meters}};
 }
 
@@ -38,7 +42,8 @@ TempoMap readTempo(JsonReader& r, const Json& j, int rate) {
   std::vector<MeterEvent> meters;
   const auto origin = readFrames(r, j, "origin");
   r.each(j, "tempos", 1'000'000, [&](const Json& x) {
-    tempos.push_back({Ticks{r.integer(x, "at", -kFar, kFar)}, r.number(x, "bpm", kBpmRange.low, kBpmRange.high), r.boolean(x, "ramp", false)});
+    tempos.push_back({Ticks{r.integer(x, "at", -kFar, kFar)}, r.number(x, "bpm", kBpmRange.low, kBpmRange.high),
+                      r.boolean(x, "ramp", false)});
   });
   r.each(j, "meters", 100'000, [&](const Json& x) {
     meters.push_back({static_cast<int>(r.integer(x, "bar", -1'000'000, 1'000'000)),
@@ -51,7 +56,11 @@ TempoMap readTempo(JsonReader& r, const Json& j, int rate) {
 }
 
 Json hitToJson(const Hit& h) {
-  Json x{{"id", h.id.value}, {"at", h.at.value}, {"strength", h.strength}, {"confidence", h.confidence}, {"class", kDrumClassNames[static_cast<std::size_t>(h.drum)]}};
+  Json x{{"id", h.id.value},
+         {"at", h.at.value},
+         {"strength", h.strength},
+         {"confidence", h.confidence},
+         {"class", kDrumClassNames[static_cast<std::size_t>(h.drum)]}};
   Json heard = Json::array();
   for (auto t : h.heardBy) heard.push_back(t.value);
   x["heard by"] = heard;
@@ -74,24 +83,38 @@ Hit readHit(JsonReader& r, const Json& x) {
   return h;
 }
 
-Json fadeToJson(const Fade& f) { return {{"length", f.length.value}, {"shape", kShapes[static_cast<std::size_t>(f.shape)]}, {"bend", f.bend}}; }
+Json fadeToJson(const Fade& f) {
+  return {{"length", f.length.value}, {"shape", kShapes[static_cast<std::size_t>(f.shape)]}, {"bend", f.bend}};
+}
 Fade readFade(JsonReader& r, const Json& j) {
-  return {readFrames(r, j, "length", 0), static_cast<FadeShape>(r.choice(j, "shape", kShapes, 0)), r.number(j, "bend", -1, 1, 0.0)};
+  return {readFrames(r, j, "length", 0), static_cast<FadeShape>(r.choice(j, "shape", kShapes, 0)),
+          r.number(j, "bend", -1, 1, 0.0)};
 }
 
 Json clipToJson(const Clip& c) {
-  Json x{{"id", c.id.value}, {"take", c.take.value}, {"start", c.start.value}, {"source", c.source.value}, {"length", c.length.value}};
+  Json x{{"id", c.id.value},
+         {"take", c.take.value},
+         {"start", c.start.value},
+         {"source", c.source.value},
+         {"length", c.length.value}};
   if (c.gainDb != 0) x["gain db"] = c.gainDb;
   if (c.fadeIn != Fade{}) x["fade in"] = fadeToJson(c.fadeIn);
   if (c.fadeOut != Fade{}) x["fade out"] = fadeToJson(c.fadeOut);
   if (c.seam != Seam{})
-    x["seam"] = {{"before", c.seam.before.value}, {"after", c.seam.after.value}, {"law", kLaws[static_cast<std::size_t>(c.seam.law)]},
-                 {"shape", kShapes[static_cast<std::size_t>(c.seam.shape)]}, {"bias", c.seam.bias}, {"fill", kSeamFillNames[static_cast<std::size_t>(c.seam.fill)]}};
+    x["seam"] = {{"before", c.seam.before.value},
+                 {"after", c.seam.after.value},
+                 {"law", kLaws[static_cast<std::size_t>(c.seam.law)]},
+                 {"shape", kShapes[static_cast<std::size_t>(c.seam.shape)]},
+                 {"bias", c.seam.bias},
+                 {"fill", kSeamFillNames[static_cast<std::size_t>(c.seam.fill)]}};
   if (c.muted) x["muted"] = true;
   if (c.hold != ClipHold::clock) x["hold"] = kHolds[static_cast<std::size_t>(c.hold)];
   if (c.piece)
-    x["piece"] = {{"from", c.piece->covers.start.value}, {"to", c.piece->covers.end.value}, {"home", c.piece->home.value},
-                  {"hit", c.piece->hit.value}, {"origin", c.piece->origin.value}};
+    x["piece"] = {{"from", c.piece->covers.start.value},
+                  {"to", c.piece->covers.end.value},
+                  {"home", c.piece->home.value},
+                  {"hit", c.piece->hit.value},
+                  {"origin", c.piece->origin.value}};
   if (!c.pins->empty()) {
     Json pins = Json::array();
     for (const auto& p : *c.pins) pins.push_back({{"take", p.take.value}, {"song", p.song.value}});
@@ -120,17 +143,23 @@ Clip readClip(JsonReader& r, const Json& x) {
   c.muted = r.boolean(x, "muted", false);
   c.hold = static_cast<ClipHold>(r.choice(x, "hold", kHolds, 0));
   if (const auto* p = r.member(x, "piece", false))
-    c.piece = PlanPiece{{readFrames(r, *p, "from"), readFrames(r, *p, "to")}, readFrames(r, *p, "home"), readId<HitId>(r, *p, "hit", 0), readId<ClipId>(r, *p, "origin")};
+    c.piece = PlanPiece{{readFrames(r, *p, "from"), readFrames(r, *p, "to")},
+                        readFrames(r, *p, "home"),
+                        readId<HitId>(r, *p, "hit", 0),
+                        readId<ClipId>(r, *p, "origin")};
   if (x.is_object() && x.contains("pins")) {
     std::vector<Pin> pins;
-    r.each(x, "pins", 1'000'000, [&](const Json& p) { pins.push_back({readFrames(r, p, "take"), readFrames(r, p, "song")}); });
+    r.each(x, "pins", 1'000'000, [&](const Json& p) {
+      pins.push_back({readFrames(r, p, "take"), readFrames(r, p, "song")});
+    });
     c.pins = std::move(pins);
   }
   return c;
 }
 
 Json mediaToJson(const Media& m) {
-  Json x{{"id", m.id.value}, {"name", m.name}, {"path", m.path}, {"fingerprint", m.fingerprint}, {"channels", m.channels}, {"file rate", m.fileRate}, {"length", m.length.value}};
+  Json x{{"id", m.id.value},       {"name", m.name},          {"path", m.path},          {"fingerprint", m.fingerprint},
+         {"channels", m.channels}, {"file rate", m.fileRate}, {"length", m.length.value}};
   if (m.timeReference) x["time reference"] = *m.timeReference;
   return x;
 }
@@ -148,7 +177,8 @@ Media readMedia(JsonReader& r, const Json& x) {
 
 Json takeToJson(const Take& t) {
   Json mics = Json::array();
-  for (const auto& m : t.mics) mics.push_back({{"track", m.track.value}, {"media", m.media.value}, {"offset", m.offset.value}});
+  for (const auto& m : t.mics)
+    mics.push_back({{"track", m.track.value}, {"media", m.media.value}, {"offset", m.offset.value}});
   Json hits = Json::array();
   for (const auto& h : t.hits) {
     Json list = Json::array();
@@ -163,7 +193,9 @@ Take readTake(JsonReader& r, const Json& x) {
   t.id = readId<TakeId>(r, x, "id");
   t.name = r.text(x, "name");
   t.length = readFrames(r, x, "length", 1);
-  r.each(x, "mics", 1024, [&](const Json& m) { t.mics.push_back({readId<TrackId>(r, m, "track"), readId<MediaId>(r, m, "media"), readFrames(r, m, "offset", 0)}); });
+  r.each(x, "mics", 1024, [&](const Json& m) {
+    t.mics.push_back({readId<TrackId>(r, m, "track"), readId<MediaId>(r, m, "media"), readFrames(r, m, "offset", 0)});
+  });
   r.each(x, "hits", 1024, [&](const Json& h) {
     HitList list;
     r.each(h, "list", 2'000'000, [&](const Json& one) { list.push_back(readHit(r, one)); });
@@ -173,8 +205,9 @@ Take readTake(JsonReader& r, const Json& x) {
 }
 
 Json trackToJson(const Track& t) {
-  return {{"id", t.id.value}, {"name", t.name}, {"role", kMicRoleNames[static_cast<std::size_t>(t.role)]}, {"colour", t.colour}, {"guide", t.guide},
-          {"gain db", t.gainDb}, {"pan", t.pan}, {"muted", t.muted}, {"solo", t.solo}};
+  return {{"id", t.id.value},   {"name", t.name},   {"role", kMicRoleNames[static_cast<std::size_t>(t.role)]},
+          {"colour", t.colour}, {"guide", t.guide}, {"gain db", t.gainDb},
+          {"pan", t.pan},       {"muted", t.muted}, {"solo", t.solo}};
 }
 
 Track readTrack(JsonReader& r, const Json& x) {
@@ -194,8 +227,13 @@ Json setToJson(const MicSet& s) {
   for (auto t : s.tracks) tracks.push_back(t.value);
   Json clips = Json::array();
   for (const auto& c : *s.clips) clips.push_back(clipToJson(c));
-  return {{"id", s.id.value}, {"name", s.name}, {"tracks", tracks}, {"sensitivity", s.hits.sensitivity}, {"minimum spacing ms", s.hits.minSpacingMs},
-          {"plan", planToJson(*s.plan)}, {"clips", clips}};
+  return {{"id", s.id.value},
+          {"name", s.name},
+          {"tracks", tracks},
+          {"sensitivity", s.hits.sensitivity},
+          {"minimum spacing ms", s.hits.minSpacingMs},
+          {"plan", planToJson(*s.plan)},
+          {"clips", clips}};
 }
 
 MicSet readSet(JsonReader& r, const Json& x) {
@@ -218,7 +256,11 @@ MicSet readSet(JsonReader& r, const Json& x) {
 }  // namespace
 
 std::string songToJson(const Song& song) {
-  Json j{{"orthochron song", kSongSchema}, {"name", song.name}, {"rate", song.rate}, {"last id", song.lastId}, {"tempo map", tempoToJson(song.tempo)}};
+  Json j{{"orthochron song", kSongSchema},
+         {"name", song.name},
+         {"rate", song.rate},
+         {"last id", song.lastId},
+         {"tempo map", tempoToJson(song.tempo)}};
   for (const char* key : {"media", "takes", "tracks", "mic sets"}) j[key] = Json::array();
   for (const auto& m : song.media) j["media"].push_back(mediaToJson(m));
   for (const auto& t : song.takes) j["takes"].push_back(takeToJson(t));
@@ -229,7 +271,8 @@ std::string songToJson(const Song& song) {
 
 Result<Song> songFromJson(std::string_view text, const std::string& fileName) {
   const auto refuse = [&](const std::string& why) {
-    return fail(ErrorKind::badInput, fileName + " cannot be opened as a song: " + why + ". Open an older copy, or the autosaved one.");
+    return fail(ErrorKind::badInput,
+                fileName + " cannot be opened as a song: " + why + ". Open an older copy, or the autosaved one.");
   };
   const auto j = Json::parse(text, nullptr, false);
   if (j.is_discarded()) return refuse("it is damaged or cut short");
@@ -237,7 +280,8 @@ Result<Song> songFromJson(std::string_view text, const std::string& fileName) {
   const auto schema = r.integer(j, "orthochron song", 1, 1'000'000);
   if (!r.ok()) return refuse("it is not an Orthochron song");
   if (schema > kSongSchema)
-    return fail(ErrorKind::badInput, fileName + " was saved by a newer version of Orthochron (format " + std::to_string(schema) + "). Update Orthochron to open it.");
+    return fail(ErrorKind::badInput, fileName + " was saved by a newer version of Orthochron (format " +
+                                         std::to_string(schema) + "). Update Orthochron to open it.");
   Song song;
   song.name = r.text(j, "name");
   song.rate = static_cast<int>(r.integer(j, "rate", 8'000, 384'000));

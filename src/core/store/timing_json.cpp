@@ -22,16 +22,21 @@ Grid readGrid(JsonReader& r, const Json& j) {
 }
 
 Json grooveToJson(const Groove& g) {
-  return Json{{"name", g.name}, {"grid", gridToJson(g.grid)}, {"meter", std::to_string(g.meter.beats) + "/" + std::to_string(g.meter.unit)},
-              {"offsets ms", g.offsetsMs}, {"loudness", g.loudness}};
+  return Json{{"name", g.name},
+              {"grid", gridToJson(g.grid)},
+              {"meter", std::to_string(g.meter.beats) + "/" + std::to_string(g.meter.unit)},
+              {"offsets ms", g.offsetsMs},
+              {"loudness", g.loudness}};
 }
 
 Groove readGroove(JsonReader& r, const Json& j) {
   Groove g;
   g.name = r.text(j, "name");
   if (const auto* grid = r.member(j, "grid")) g.grid = readGrid(r, *grid);
-  if (auto meter = parseMeter(r.text(j, "meter"))) g.meter = *meter;
-  else r.complain("\"meter\" is not a meter");
+  if (auto meter = parseMeter(r.text(j, "meter")))
+    g.meter = *meter;
+  else
+    r.complain("\"meter\" is not a meter");
   const auto read = [&](const char* key, double low, double high, std::vector<double>& to) {
     r.each(j, key, 4096, [&](const Json& v) {
       const double x = v.is_number() ? v.get<double>() : NAN;
@@ -83,7 +88,8 @@ TimingSettings readTiming(JsonReader& r, const Json& j) {
   s.shape = static_cast<FadeShape>(r.choice(j, "shape", kShapes, 0));
   s.bias = r.number(j, "bias", -1, 1, 0.0);
   s.method = static_cast<TimingMethod>(r.choice(j, "method", kMethods, 0));
-  if (const auto* g = r.member(j, "groove", false)) s.groove = readGroove(r, *g), s.grooveAmount = r.setting(j, "groove amount", kGrooveAmountRange);
+  if (const auto* g = r.member(j, "groove", false))
+    s.groove = readGroove(r, *g), s.grooveAmount = r.setting(j, "groove amount", kGrooveAmountRange);
   return s;
 }
 
@@ -98,7 +104,8 @@ Json planToJson(const TimingPlan& plan) {
     if (o.joined) x["joined"] = *o.joined;
     j["overrides"].push_back(std::move(x));
   }
-  for (const auto& g : plan.gaps) j["left alone"].push_back({{"take", g.take.value}, {"from", g.range.start.value}, {"to", g.range.end.value}});
+  for (const auto& g : plan.gaps)
+    j["left alone"].push_back({{"take", g.take.value}, {"from", g.range.start.value}, {"to", g.range.end.value}});
   return j;
 }
 

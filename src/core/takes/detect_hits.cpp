@@ -9,7 +9,8 @@ namespace ochron {
 Result<HitList> detectHits(const Song& song, TakeId take, SetId setId, const MediaPool& pool, Progress& progress) {
   const auto* set = song.find(setId);
   if (!set || !song.find(take)) return fail(ErrorKind::notFound, "This take is not in the song any more.");
-  const bool anyGuide = std::any_of(set->tracks.begin(), set->tracks.end(), [&](auto t) { return song.find(t)->guide; });
+  const bool anyGuide =
+      std::any_of(set->tracks.begin(), set->tracks.end(), [&](auto t) { return song.find(t)->guide; });
   std::vector<GuideSignal> signals;
   std::vector<TrackId> tracks;
   std::vector<std::vector<float>> mixed;
@@ -34,7 +35,9 @@ Result<HitList> detectHits(const Song& song, TakeId take, SetId setId, const Med
     tracks.push_back(id);
   }
   if (signals.empty())
-    return fail(ErrorKind::notFound, "None of the guides of \"" + set->name + "\" has its recording at hand. Relink the missing files or choose other guides.");
+    return fail(ErrorKind::notFound,
+                "None of the guides of \"" + set->name +
+                    "\" has its recording at hand. Relink the missing files or choose other guides.");
   auto onsets = detectOnsets(signals, song.rate, progress);
   if (!onsets) return tl::unexpected(onsets.error());
   HitList hits;

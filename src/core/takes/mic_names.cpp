@@ -33,9 +33,14 @@ bool any(const std::vector<std::string>& words, std::initializer_list<const char
 MicRole guessRole(const std::string& trackName) {
   const auto w = wordsOf(trackName);
   const bool kick = any(w, {"kick", "kik", "kck", "kd", "bd", "bassdrum"}) || (any(w, {"bass"}) && any(w, {"drum"}));
-  if (kick) return any(w, {"in", "inside", "beater"}) ? MicRole::kickIn : any(w, {"out", "outside", "front", "sub"}) ? MicRole::kickOut : MicRole::kick;
+  if (kick)
+    return any(w, {"in", "inside", "beater"})           ? MicRole::kickIn
+           : any(w, {"out", "outside", "front", "sub"}) ? MicRole::kickOut
+                                                        : MicRole::kick;
   if (any(w, {"snare", "snr", "sn", "sd"}))
-    return any(w, {"top", "up", "over", "t"}) ? MicRole::snareTop : any(w, {"bottom", "bot", "btm", "under", "b"}) ? MicRole::snareBottom : MicRole::snare;
+    return any(w, {"top", "up", "over", "t"})               ? MicRole::snareTop
+           : any(w, {"bottom", "bot", "btm", "under", "b"}) ? MicRole::snareBottom
+                                                            : MicRole::snare;
   if (any(w, {"tom", "toms", "floor", "rack", "ft", "rt"})) return MicRole::tom;
   if (any(w, {"hat", "hats", "hihat", "hh", "hi"})) return MicRole::hat;
   if (any(w, {"overhead", "overheads", "oh", "ohs", "ohl", "ohr", "over"})) return MicRole::overhead;
@@ -59,7 +64,8 @@ std::vector<int> guessGuides(const std::vector<MicRole>& roles) {
     return -1;
   };
   std::vector<int> guides;
-  for (const int i : {best({MicRole::kickIn, MicRole::kick, MicRole::kickOut}), best({MicRole::snareTop, MicRole::snare, MicRole::snareBottom})})
+  for (const int i : {best({MicRole::kickIn, MicRole::kick, MicRole::kickOut}),
+                      best({MicRole::snareTop, MicRole::snare, MicRole::snareBottom})})
     if (i >= 0) guides.push_back(i);
   if (!guides.empty()) return guides;
   for (std::size_t i = 0; i < roles.size(); ++i)

@@ -13,7 +13,8 @@ MicRole guessRole(const std::string& trackName);
 /// Which of these names clearly are mics of one drum kit: indices, empty when fewer than two are.
 std::vector<int> guessDrumKit(const std::vector<std::string>& trackNames);
 
-/// The tracks of a kit that make the best guides: a kick and a snare close mic where there are such, else every close mic.
+/// The tracks of a kit that make the best guides: a kick and a snare close mic where there are such, else every close
+/// mic.
 std::vector<int> guessGuides(const std::vector<MicRole>& roles);
 
 }  // namespace ochron

@@ -45,12 +45,13 @@ Result<Grid> parseGrid(std::string_view text) {
   Grid grid;
   int top = 0;
   std::string_view rest;
-  const bool ok = readFraction(text, top, grid.denominator, rest) && top == 1 && grid.denominator >= 1 && grid.denominator <= 64 &&
-                  (grid.denominator & (grid.denominator - 1)) == 0;
+  const bool ok = readFraction(text, top, grid.denominator, rest) && top == 1 && grid.denominator >= 1 &&
+                  grid.denominator <= 64 && (grid.denominator & (grid.denominator - 1)) == 0;
   if (ok && rest.empty()) return grid;
   if (ok && (rest == "t" || rest == "T")) return grid.kind = StepKind::triplet, grid;
   if (ok && (rest == "d" || rest == "D")) return grid.kind = StepKind::dotted, grid;
-  return fail(ErrorKind::badInput, "\"" + std::string(text) + "\" is not a grid: write 1/1 to 1/64, with t for triplets or d for dotted.");
+  return fail(ErrorKind::badInput,
+              "\"" + std::string(text) + "\" is not a grid: write 1/1 to 1/64, with t for triplets or d for dotted.");
 }
 
 std::string toText(const Grid& grid) {
@@ -61,8 +62,8 @@ std::string toText(const Grid& grid) {
 Result<Meter> parseMeter(std::string_view text) {
   Meter meter;
   std::string_view rest;
-  if (!readFraction(text, meter.beats, meter.unit, rest) || !rest.empty() || meter.beats < 1 || meter.beats > 64 || meter.unit < 1 ||
-      meter.unit > 64 || (meter.unit & (meter.unit - 1)) != 0)
+  if (!readFraction(text, meter.beats, meter.unit, rest) || !rest.empty() || meter.beats < 1 || meter.beats > 64 ||
+      meter.unit < 1 || meter.unit > 64 || (meter.unit & (meter.unit - 1)) != 0)
     return fail(ErrorKind::badInput, "\"" + std::string(text) + "\" is not a meter: write for example 4/4 or 7/8.");
   return meter;
 }

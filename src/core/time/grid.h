@@ -17,7 +17,8 @@ inline constexpr SettingRange kSwingRange{"swing", "%", 50, 75, 1, 50};
 struct Grid {
   int denominator = 16;  ///< 1, 2, 4 ... 64: the note value 1/denominator
   StepKind kind = StepKind::straight;
-  double swing = 50;  ///< percent, kSwingRange: the second line of each pair stands at this part of the pair; 50 is straight
+  double swing =
+      50;  ///< percent, kSwingRange: the second line of each pair stands at this part of the pair; 50 is straight
 
   bool operator==(const Grid&) const = default;
   Ticks step() const;

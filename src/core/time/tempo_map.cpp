@@ -20,7 +20,8 @@ TempoMap::TempoMap() : tempos_{TempoEvent{}}, meters_{MeterEvent{}} { index(); }
 
 Result<TempoMap> TempoMap::make(int rate, Frames origin, std::vector<TempoEvent> tempos,
                                 std::vector<MeterEvent> meters) {
-  if (rate < 8'000 || rate > 384'000) return fail(ErrorKind::badInput, "The sample rate must lie between 8 000 and 384 000 Hz.");
+  if (rate < 8'000 || rate > 384'000)
+    return fail(ErrorKind::badInput, "The sample rate must lie between 8 000 and 384 000 Hz.");
   if (tempos.empty() || meters.empty()) return fail(ErrorKind::badInput, "A tempo map needs a tempo and a meter.");
   std::sort(tempos.begin(), tempos.end(), [](auto& a, auto& b) { return a.at < b.at; });
   std::sort(meters.begin(), meters.end(), [](auto& a, auto& b) { return a.bar < b.bar; });
@@ -32,8 +33,9 @@ Result<TempoMap> TempoMap::make(int rate, Frames origin, std::vector<TempoEvent>
   }
   for (std::size_t i = 0; i < meters.size(); ++i) {
     if (!validMeter(meters[i].meter))
-      return fail(ErrorKind::badInput, "A meter needs 1 to 64 beats of 1/1 to 1/64; got " + std::to_string(meters[i].meter.beats) +
-                                           "/" + std::to_string(meters[i].meter.unit) + ".");
+      return fail(ErrorKind::badInput, "A meter needs 1 to 64 beats of 1/1 to 1/64; got " +
+                                           std::to_string(meters[i].meter.beats) + "/" +
+                                           std::to_string(meters[i].meter.unit) + ".");
     if (i > 0 && meters[i].bar == meters[i - 1].bar)
       return fail(ErrorKind::badInput, "Two meters stand at the same bar.");
   }
@@ -55,8 +57,7 @@ void TempoMap::index() {
   segments_.clear();
   for (std::size_t i = 0; i < tempos_.size(); ++i) {
     Segment s{tempos_[i].at, 0, tempos_[i].bpm, 0};
-    if (tempos_[i].ramp)
-      s.slope = (tempos_[i + 1].bpm - s.bpm) / static_cast<double>((tempos_[i + 1].at - s.at).value);
+    if (tempos_[i].ramp) s.slope = (tempos_[i + 1].bpm - s.bpm) / static_cast<double>((tempos_[i + 1].at - s.at).value);
     if (i > 0) {
       const auto& before = segments_.back();
       s.seconds = before.seconds + secondsInto(before, static_cast<double>((s.at - before.at).value));
@@ -65,11 +66,11 @@ void TempoMap::index() {
   }
   // Seconds count from tick 0, wherever the first event stands.
   const auto& first = segments_.front();
-  const double shift = first.at.value > 0 ? secondsInto({first.at, 0, first.bpm, 0}, static_cast<double>(first.at.value))
-                                          : -[&] {
-                                              const auto& s = segmentAt(Ticks{0});
-                                              return s.seconds + secondsInto(s, static_cast<double>(-s.at.value));
-                                            }();
+  const double shift =
+      first.at.value > 0 ? secondsInto({first.at, 0, first.bpm, 0}, static_cast<double>(first.at.value)) : -[&] {
+        const auto& s = segmentAt(Ticks{0});
+        return s.seconds + secondsInto(s, static_cast<double>(-s.at.value));
+      }();
   for (auto& s : segments_) s.seconds += shift;
 
   spans_.clear();
@@ -106,8 +107,9 @@ Ticks TempoMap::toTicks(Frames f) const {
                              [](double x, const Segment& s) { return x < s.seconds; });
   const auto& s = it == segments_.begin() ? segments_.front() : *(it - 1);
   const double into = seconds - s.seconds;
-  const double ticks = s.slope == 0 || into < 0 ? into * s.bpm / kSecondsPerTickAtOneBpm
-                                                : s.bpm / s.slope * std::expm1(s.slope * into / kSecondsPerTickAtOneBpm);
+  const double ticks = s.slope == 0 || into < 0
+                           ? into * s.bpm / kSecondsPerTickAtOneBpm
+                           : s.bpm / s.slope * std::expm1(s.slope * into / kSecondsPerTickAtOneBpm);
   return s.at + Ticks{std::llround(ticks)};
 }
 

@@ -42,7 +42,8 @@ TEST_P(KickAndSnareGuides, FindEveryStrokeAndNoBleed) {
   const auto p = test::perform(GetParam());
   std::vector<Frames> truth;
   for (const auto& h : p.of({DrumClass::kick, DrumClass::snare})) truth.push_back(h.at);
-  const auto score = test::compare(truth, counted(detect({p.mics[0], p.mics[1]}, GetParam().rate), GetParam().rate), GetParam().rate, 5);
+  const auto score = test::compare(truth, counted(detect({p.mics[0], p.mics[1]}, GetParam().rate), GetParam().rate),
+                                   GetParam().rate, 5);
   EXPECT_GE(score.f1, 0.98) << "precision " << score.precision << " recall " << score.recall;
   EXPECT_LE(score.medianMs, 0.3);
   EXPECT_LE(score.p95Ms, 2.0);
@@ -54,7 +55,8 @@ test::Style kit(double bpm, double ghosts, double kickHz, double snareHz, int ra
   return s;
 }
 INSTANTIATE_TEST_SUITE_P(Kits, KickAndSnareGuides,
-                         ::testing::Values(kit(120, 0.4, 55, 190, 48'000, 1), kit(72, 0.7, 45, 160, 48'000, 2), kit(176, 0.1, 65, 240, 48'000, 3), kit(100, 0, 50, 210, 44'100, 4),
+                         ::testing::Values(kit(120, 0.4, 55, 190, 48'000, 1), kit(72, 0.7, 45, 160, 48'000, 2),
+                                           kit(176, 0.1, 65, 240, 48'000, 3), kit(100, 0, 50, 210, 44'100, 4),
                                            kit(132, 0.5, 58, 180, 96'000, 5)));
 
 TEST(DemoSong, HitsOfKickAndSnareGuidesMeetTheBar) {
@@ -82,7 +84,8 @@ TEST(Localise, FindsTheFrameWhereANoiseBurstBegins) {
   for (int round = 0; round < 40; ++round) {
     std::vector<float> s(9600);
     const auto at = 3000 + static_cast<std::int64_t>(dice() % 3000);
-    for (std::size_t i = 0; i < s.size(); ++i) s[i] = noise(dice) * (static_cast<std::int64_t>(i) >= at ? 0.3f : 0.002f);
+    for (std::size_t i = 0; i < s.size(); ++i)
+      s[i] = noise(dice) * (static_cast<std::int64_t>(i) >= at ? 0.3f : 0.002f);
     EXPECT_NEAR(static_cast<double>(localiseAttack(s, 48'000, at + 150, 0)), static_cast<double>(at), 10);
   }
 }

@@ -23,7 +23,8 @@ TEST(Assign, AStrokeSixtyPercentLateStaysWithItsOwnLineWhenItsNeighboursAreLateT
   const auto lines = gridLines(map, {16, StepKind::straight, 50}, Ticks{0}, map.barStart(4));
   const double step = 6000;
   std::vector<Stroke> strokes;
-  for (int i = 0; i < 12; ++i) strokes.push_back({Frames{static_cast<std::int64_t>(4 * i * step + std::min(0.6, 0.08 * i) * step)}, 1});
+  for (int i = 0; i < 12; ++i)
+    strokes.push_back({Frames{static_cast<std::int64_t>(4 * i * step + std::min(0.6, 0.08 * i) * step)}, 1});
   const auto places = assignToGrid(strokes, lines);
   for (int i = 0; i < 12; ++i) EXPECT_EQ(places[static_cast<std::size_t>(i)], static_cast<std::size_t>(4 * i)) << i;
 }
@@ -31,7 +32,8 @@ TEST(Assign, AStrokeSixtyPercentLateStaysWithItsOwnLineWhenItsNeighboursAreLateT
 TEST(Assign, TwoStrokesNeverShareAPlace) {
   const auto map = *TempoMap::steady(48'000, 120);
   const auto lines = gridLines(map, {8, StepKind::straight, 50}, Ticks{0}, map.barStart(2));
-  const auto places = assignToGrid({{Frames{0}, 1}, {Frames{12'000}, 1}, {Frames{13'500}, 0.2}, {Frames{24'000}, 1}}, lines);
+  const auto places =
+      assignToGrid({{Frames{0}, 1}, {Frames{12'000}, 1}, {Frames{13'500}, 0.2}, {Frames{24'000}, 1}}, lines);
   EXPECT_EQ(places[1], 1u);
   EXPECT_FALSE(places[2].has_value());
   EXPECT_EQ(places[3], 2u);
@@ -76,7 +78,8 @@ TEST_P(Performances, HitsFindTheirIntendedPlaces) {
   const auto result = planOf(m, s);
   ASSERT_EQ(result.hits.size(), truth.size());
   int right = 0;
-  for (std::size_t i = 0; i < truth.size(); ++i) right += result.hits[i].line && result.hits[i].line->at == truth[i].intended ? 1 : 0;
+  for (std::size_t i = 0; i < truth.size(); ++i)
+    right += result.hits[i].line && result.hits[i].line->at == truth[i].intended ? 1 : 0;
   EXPECT_GE(right, static_cast<int>(0.99 * static_cast<double>(truth.size())));
 }
 
@@ -100,14 +103,16 @@ TEST_P(Performances, DriftAndPocketAreRecoveredWithin1500Microseconds) {
   EXPECT_LE(std::sqrt(pocket / n), 1.5);
 }
 INSTANTIATE_TEST_SUITE_P(Styles, Performances,
-                         ::testing::Values(style(120, {4, 4}, 50, 10, 1), style(70, {4, 4}, 50, 14, 2), style(172, {4, 4}, 50, 6, 3), style(104, {7, 8}, 50, 10, 4),
+                         ::testing::Values(style(120, {4, 4}, 50, 10, 1), style(70, {4, 4}, 50, 14, 2),
+                                           style(172, {4, 4}, 50, 6, 3), style(104, {7, 8}, 50, 10, 4),
                                            style(90, {6, 8}, 50, 8, 5), style(140, {5, 4}, 50, 12, 6)));
 
 TEST(Split, PartsAddUpExactly) {
   std::vector<Placement> p;
   for (int i = 0; i < 64; ++i) p.push_back({i / 8.0, i % 8, i % 2, 7 * std::sin(i * 0.3) + i % 5});
   const auto f = splitFeel(p, 2);
-  for (std::size_t i = 0; i < p.size(); ++i) EXPECT_NEAR(f.driftMs[i] + f.pocketMs[i] + f.scatterMs[i], p[i].deviationMs, 1e-9);
+  for (std::size_t i = 0; i < p.size(); ++i)
+    EXPECT_NEAR(f.driftMs[i] + f.pocketMs[i] + f.scatterMs[i], p[i].deviationMs, 1e-9);
 }
 
 TEST(Plan, ToleranceLeavesSmallDeviationsAlone) {
@@ -116,7 +121,8 @@ TEST(Plan, ToleranceLeavesSmallDeviationsAlone) {
   s.toleranceMs = 6;
   const auto result = planOf(m, s);
   for (std::size_t i = 0; i < result.hits.size(); ++i)
-    if (result.hits[i].leader == i && result.hits[i].line && std::abs(result.hits[i].beforeMs) <= 6) ASSERT_EQ(result.hits[i].move, Frames{0});
+    if (result.hits[i].leader == i && result.hits[i].line && std::abs(result.hits[i].beforeMs) <= 6)
+      ASSERT_EQ(result.hits[i].move, Frames{0});
 }
 
 TEST(Plan, LargestMoveIsNeverExceeded) {

@@ -18,11 +18,13 @@ std::vector<float> noise(std::size_t n, int bits, unsigned seed = 3) {
   std::mt19937 dice(seed);
   const double scale = std::ldexp(1.0, bits - 1);
   std::vector<float> out(n);
-  for (auto& s : out) s = static_cast<float>(std::floor((static_cast<double>(dice()) / 4294967296.0 * 1.6 - 0.8) * scale) / scale);
+  for (auto& s : out)
+    s = static_cast<float>(std::floor((static_cast<double>(dice()) / 4294967296.0 * 1.6 - 0.8) * scale) / scale);
   return out;
 }
 
-void write(const std::filesystem::path& file, const WriteFormat& format, const std::vector<float>& samples, std::optional<std::int64_t> stamp = {}) {
+void write(const std::filesystem::path& file, const WriteFormat& format, const std::vector<float>& samples,
+           std::optional<std::int64_t> stamp = {}) {
   auto w = AudioFileWriter::create(file, format, stamp);
   ASSERT_TRUE(w.has_value()) << w.error().message;
   ASSERT_TRUE(w->write(samples).has_value());
@@ -54,9 +56,12 @@ TEST_P(LosslessFormat, GivesBackTheVerySamples) {
   EXPECT_EQ(back, samples);
 }
 INSTANTIATE_TEST_SUITE_P(Formats, LosslessFormat,
-                         ::testing::Values(Lossless{"a16.wav", FileFormat::wav, SampleFormat::pcm16, 16}, Lossless{"a24.wav", FileFormat::wav, SampleFormat::pcm24, 24},
-                                           Lossless{"a32.wav", FileFormat::wav, SampleFormat::pcm32, 24}, Lossless{"af.wav", FileFormat::wav, SampleFormat::float32, 24},
-                                           Lossless{"a24.flac", FileFormat::flac, SampleFormat::pcm24, 24}, Lossless{"a16.flac", FileFormat::flac, SampleFormat::pcm16, 16},
+                         ::testing::Values(Lossless{"a16.wav", FileFormat::wav, SampleFormat::pcm16, 16},
+                                           Lossless{"a24.wav", FileFormat::wav, SampleFormat::pcm24, 24},
+                                           Lossless{"a32.wav", FileFormat::wav, SampleFormat::pcm32, 24},
+                                           Lossless{"af.wav", FileFormat::wav, SampleFormat::float32, 24},
+                                           Lossless{"a24.flac", FileFormat::flac, SampleFormat::pcm24, 24},
+                                           Lossless{"a16.flac", FileFormat::flac, SampleFormat::pcm16, 16},
                                            Lossless{"a24.aiff", FileFormat::aiff, SampleFormat::pcm24, 24}));
 
 TEST(AudioFile, TimeStampOfABroadcastWaveIsRead) {
@@ -71,7 +76,8 @@ TEST(AudioFile, TruncatedDataIsRefusedWithASentence) {
   std::filesystem::resize_file(scratch / "t.wav", 4144);
   const auto r = AudioFileReader::open(scratch / "t.wav");
   ASSERT_FALSE(r.has_value());
-  EXPECT_NE(r.error().message.find("t.wav: the data chunk says 10000 bytes, the file holds 4100"), std::string::npos) << r.error().message;
+  EXPECT_NE(r.error().message.find("t.wav: the data chunk says 10000 bytes, the file holds 4100"), std::string::npos)
+      << r.error().message;
 }
 
 TEST(AudioFile, NonsenseIsRefused) {
@@ -130,7 +136,8 @@ TEST_P(SampleRateConversion, KeepsASineAbove110Db) {
   const Scratch scratch;
   const auto [from, to] = GetParam();
   std::vector<float> sine(static_cast<std::size_t>(from * 2));
-  for (std::size_t i = 0; i < sine.size(); ++i) sine[i] = static_cast<float>(0.5 * std::sin(2 * M_PI * 997 * static_cast<double>(i) / from));
+  for (std::size_t i = 0; i < sine.size(); ++i)
+    sine[i] = static_cast<float>(0.5 * std::sin(2 * M_PI * 997 * static_cast<double>(i) / from));
   write(scratch / "s.wav", {FileFormat::wav, SampleFormat::float32, from, 1}, sine);
   Progress progress;
   const auto m = *decodeMedia(scratch / "s.wav", scratch / "cache", to, progress);
@@ -142,7 +149,9 @@ TEST_P(SampleRateConversion, KeepsASineAbove110Db) {
   }
   EXPECT_GT(10 * std::log10(power / error), 110);
 }
-INSTANTIATE_TEST_SUITE_P(Rates, SampleRateConversion, ::testing::Values(Conversion{44'100, 48'000}, Conversion{96'000, 48'000}, Conversion{48'000, 44'100}));
+INSTANTIATE_TEST_SUITE_P(Rates, SampleRateConversion,
+                         ::testing::Values(Conversion{44'100, 48'000}, Conversion{96'000, 48'000},
+                                           Conversion{48'000, 44'100}));
 
 TEST(DecodedMedia, CancelLeavesNothingBehind) {
   const Scratch scratch;

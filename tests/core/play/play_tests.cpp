@@ -3,9 +3,9 @@
 #include <sys/wait.h>
 #include <unistd.h>
 
+#include <fcntl.h>
 #include <chrono>
 #include <cmath>
-#include <fcntl.h>
 #include <thread>
 
 #include "media/audio_file.h"
@@ -26,7 +26,9 @@ std::shared_ptr<const PlayPlan> planOf(const test::MadeSong& m) {
   return plan;
 }
 
-test::MadeSong constant(float value) { return test::songOf(*TempoMap::steady(48'000, 120), {std::vector<float>(480'000, value)}, {}); }
+test::MadeSong constant(float value) {
+  return test::songOf(*TempoMap::steady(48'000, 120), {std::vector<float>(480'000, value)}, {});
+}
 
 struct Blocks {
   explicit Blocks(Engine& e) : engine(e) {}
@@ -119,7 +121,8 @@ TEST(SimulatedDevice, RunsInRealTimeAndRecordsWhatItPlays) {
   player.setPlan(planOf(constant(0.25f)));
   player.engine().play();
   const auto begin = std::chrono::steady_clock::now();
-  while (player.engine().position() < Frames{14'400} && std::chrono::steady_clock::now() - begin < 5s) std::this_thread::sleep_for(5ms);
+  while (player.engine().position() < Frames{14'400} && std::chrono::steady_clock::now() - begin < 5s)
+    std::this_thread::sleep_for(5ms);
   const auto seconds = std::chrono::duration<double>(std::chrono::steady_clock::now() - begin).count();
   EXPECT_GT(seconds, 0.2);
   raw->stop();
@@ -154,7 +157,8 @@ class JackServer {
     if (child_ == 0) {
       const int quiet = ::open("/dev/null", O_WRONLY);
       ::dup2(quiet, 1), ::dup2(quiet, 2);
-      ::execlp("jackd", "jackd", "--no-realtime", "--name", name_.c_str(), "-d", "dummy", "-r", "48000", "-p", "1024", static_cast<char*>(nullptr));
+      ::execlp("jackd", "jackd", "--no-realtime", "--name", name_.c_str(), "-d", "dummy", "-r", "48000", "-p", "1024",
+               static_cast<char*>(nullptr));
       ::_exit(127);
     }
   }

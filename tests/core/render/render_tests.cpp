@@ -42,7 +42,8 @@ TEST(Render, BlockSizeCannotBeHeard) {
     std::vector<float> parts(whole.size(), 0.0f);
     for (std::size_t i = 0; i < parts.size(); i += block) {
       const auto n = std::min(block, parts.size() - i);
-      addSegments(*plan.tracks[1].channels[0], range.start + Frames{static_cast<std::int64_t>(i)}, std::span(parts).subspan(i, n));
+      addSegments(*plan.tracks[1].channels[0], range.start + Frames{static_cast<std::int64_t>(i)},
+                  std::span(parts).subspan(i, n));
     }
     ASSERT_EQ(parts, whole) << block;
   }

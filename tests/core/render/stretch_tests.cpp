@@ -26,7 +26,8 @@ test::MadeSong stretchedSong() {
 
 TEST(Stretcher, GivesExactlyTheLengthAskedForAndKeepsThePitch) {
   std::vector<float> sine(48'000);
-  for (std::size_t i = 0; i < sine.size(); ++i) sine[i] = static_cast<float>(0.5 * std::sin(2 * M_PI * 440 * static_cast<double>(i) / 48'000));
+  for (std::size_t i = 0; i < sine.size(); ++i)
+    sine[i] = static_cast<float>(0.5 * std::sin(2 * M_PI * 440 * static_cast<double>(i) / 48'000));
   Stretcher s(48'000, 1, Stretcher::Material::tone);
   for (const std::size_t frames : {40'000u, 48'000u, 60'001u}) {
     const auto out = s.stretch({sine}, frames);
@@ -52,8 +53,12 @@ TEST(StretchMethod, EveryAttackStartsExactlyAtItsPinInEveryMic) {
     const auto source = m.pool.at(mics[mic].media)->channel(0);
     const auto& pins = *clips[0].pins;
     for (std::size_t i = 1; i + 1 < pins.size(); ++i) {
-      const auto hold = std::min<std::int64_t>(960, std::min((pins[i + 1].take - pins[i].take).value, (pins[i + 1].song - pins[i].song).value) / 4);
-      for (std::int64_t k = 0; k < hold; ++k) ASSERT_EQ(out[static_cast<std::size_t>(pins[i].song.value + k)], source[static_cast<std::size_t>(pins[i].take.value + k)]) << "pin " << i << " frame " << k;
+      const auto hold = std::min<std::int64_t>(
+          960, std::min((pins[i + 1].take - pins[i].take).value, (pins[i + 1].song - pins[i].song).value) / 4);
+      for (std::int64_t k = 0; k < hold; ++k)
+        ASSERT_EQ(out[static_cast<std::size_t>(pins[i].song.value + k)],
+                  source[static_cast<std::size_t>(pins[i].take.value + k)])
+            << "pin " << i << " frame " << k;
     }
   }
 }

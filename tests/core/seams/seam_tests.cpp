@@ -42,7 +42,9 @@ TEST_P(Quantized, EveryAttackNullsAgainstItsSourceInEveryMic) {
       // Up to 20 ms, or until the next hit's own seam begins.
       std::int64_t length = 960;
       if (i + 1 < timing.hits.size()) length = std::min(length, (timing.hits[i + 1].hit.at - h.hit.at).value - 1300);
-      for (std::int64_t k = 0; k < length; ++k) ASSERT_EQ(out[static_cast<std::size_t>(h.to().value + k)], source[static_cast<std::size_t>(h.hit.at.value + k)]) << "hit " << i << " mic " << mic << " frame " << k;
+      for (std::int64_t k = 0; k < length; ++k)
+        ASSERT_EQ(out[static_cast<std::size_t>(h.to().value + k)], source[static_cast<std::size_t>(h.hit.at.value + k)])
+            << "hit " << i << " mic " << mic << " frame " << k;
       compared += length > 0 ? 1 : 0;
     }
   }
@@ -56,12 +58,15 @@ TEST_P(Quantized, SeamsAreNoRougherThanTheMaterial) {
     const auto source = m.pool.at(mics[mic].media)->channel(0);
     std::vector<float> slopes;
     for (std::size_t i = 1; i < source.size(); ++i) slopes.push_back(std::abs(source[i] - source[i - 1]));
-    std::nth_element(slopes.begin(), slopes.begin() + static_cast<std::ptrdiff_t>(slopes.size() * 999 / 1000), slopes.end());
+    std::nth_element(slopes.begin(), slopes.begin() + static_cast<std::ptrdiff_t>(slopes.size() * 999 / 1000),
+                     slopes.end());
     const float limit = slopes[slopes.size() * 999 / 1000];
     const auto out = test::rendered(m, mic, {Frames{0}, m.song.end()});
     for (const auto& c : *m.song.find(m.set)->clips)
       for (auto f = (c.start - c.seam.before).value; f < (c.start + c.seam.after).value; ++f)
-        if (f > 0) ASSERT_LE(std::abs(out[static_cast<std::size_t>(f)] - out[static_cast<std::size_t>(f - 1)]), limit) << "frame " << f << " mic " << mic;
+        if (f > 0)
+          ASSERT_LE(std::abs(out[static_cast<std::size_t>(f)] - out[static_cast<std::size_t>(f - 1)]), limit)
+              << "frame " << f << " mic " << mic;
   }
 }
 
@@ -126,8 +131,8 @@ TEST(Solver, GapLongerThanTheSustainFadesInsteadOfDoublingAnAttack) {
   const JointProblem p{Frames{0}, Frames{1000}, Frames{0}, Frames{950}, Frames{-48'000}};
   const auto j = solveJoint(p, {}, {});
   EXPECT_EQ(j.fill, SeamFill::faded);
-  EXPECT_LE(j.earlierEnd, Frames{1000});                  // before the next attack shows in the earlier piece
-  EXPECT_GT(j.at - Frames{950}, Frames{0});               // after the earlier attack in the later piece
+  EXPECT_LE(j.earlierEnd, Frames{1000});     // before the next attack shows in the earlier piece
+  EXPECT_GT(j.at - Frames{950}, Frames{0});  // after the earlier attack in the later piece
 }
 
 TEST(Solver, JointsStayBetweenTheAttacks) {

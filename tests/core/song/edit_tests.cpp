@@ -132,7 +132,9 @@ TEST(Hits, CorrectedAndRemovedOnesSurviveANewDetection) {
   song = *removeHits(song, m.take, m.set, {gone.id});
   song = *setDetectedHits(song, m.take, m.set, hits);
   const auto after = activeHits(*song.hitsOf(m.take, m.set), {100, 5}, song.rate);
-  const auto at = [&](Frames f) { return std::count_if(after.begin(), after.end(), [&](auto& h) { return h.at == f; }); };
+  const auto at = [&](Frames f) {
+    return std::count_if(after.begin(), after.end(), [&](auto& h) { return h.at == f; });
+  };
   EXPECT_EQ(at(moved.at + Frames{2000}), 1);
   EXPECT_EQ(at(moved.at), 0);
   EXPECT_EQ(at(gone.at), 0);

@@ -12,7 +12,8 @@ namespace {
 
 TEST(FuzzCorpus, SongJsonHoldsItsProperty) {
   int files = 0;
-  for (const auto& entry : std::filesystem::directory_iterator(std::filesystem::path(OCHRON_SOURCE_DIR) / "fuzz" / "corpus" / "song_json")) {
+  for (const auto& entry : std::filesystem::directory_iterator(std::filesystem::path(OCHRON_SOURCE_DIR) / "fuzz" /
+                                                               "corpus" / "song_json")) {
     std::stringstream text;
     text << std::ifstream(entry.path(), std::ios::binary).rdbuf();
     const auto s = text.str();

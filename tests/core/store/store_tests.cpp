@@ -50,7 +50,8 @@ TEST(SongJson, MutilatedTextNeverGivesASongThatBreaksTheRules) {
   int accepted = 0;
   for (int i = 0; i < 1500; ++i) {
     auto bad = text;
-    for (std::uint64_t k = 0; k < 1 + dice() % 3; ++k) bad[dice() % bad.size()] = "0123456789-{}[]\",:eE.tfn"[dice() % 24];
+    for (std::uint64_t k = 0; k < 1 + dice() % 3; ++k)
+      bad[dice() % bad.size()] = "0123456789-{}[]\",:eE.tfn"[dice() % 24];
     const auto r = songFromJson(bad, "song.json");
     if (!r) continue;
     ++accepted;
@@ -135,7 +136,8 @@ TEST(MicNames, RolesAreReadFromNames) {
 TEST(MicNames, KitAndGuidesAreOffered) {
   EXPECT_EQ(guessDrumKit({"Bass", "Kick In", "Snare Top", "OH L", "Voice"}), (std::vector<int>{1, 2, 3}));
   EXPECT_TRUE(guessDrumKit({"Bass", "Kick"}).empty());
-  EXPECT_EQ(guessGuides({MicRole::overhead, MicRole::snareTop, MicRole::kickOut, MicRole::kickIn}), (std::vector<int>{3, 1}));
+  EXPECT_EQ(guessGuides({MicRole::overhead, MicRole::snareTop, MicRole::kickOut, MicRole::kickIn}),
+            (std::vector<int>{3, 1}));
 }
 
 }  // namespace

@@ -12,7 +12,8 @@ namespace {
 class FrameTickFrame : public ::testing::TestWithParam<int> {};
 
 TEST_P(FrameTickFrame, IsTheIdentityAfterTenHours) {
-  const auto map = *TempoMap::make(GetParam(), Frames{1234}, {{Ticks{0}, 97.3, true}, {Ticks{kTicksPerQuarter * 64}, 141.7, false}}, {{0, {4, 4}}});
+  const auto map = *TempoMap::make(
+      GetParam(), Frames{1234}, {{Ticks{0}, 97.3, true}, {Ticks{kTicksPerQuarter * 64}, 141.7, false}}, {{0, {4, 4}}});
   std::mt19937_64 dice(5);
   for (int i = 0; i < 20'000; ++i) {
     const Frames f{static_cast<std::int64_t>(dice() % (36'000ull * static_cast<unsigned>(GetParam())))};
@@ -29,7 +30,8 @@ TEST(TempoMap, SteadyTempoPutsBeatsWhereArithmeticSays) {
 
 TEST(TempoMap, RampTakesTheTimeOfItsIntegral) {
   // From 60 to 120 BPM over 60 quarters: 60 * ln(2) seconds.
-  const auto map = *TempoMap::make(48'000, {}, {{Ticks{0}, 60, true}, {Ticks{60 * kTicksPerQuarter}, 120, false}}, {{0, {}}});
+  const auto map =
+      *TempoMap::make(48'000, {}, {{Ticks{0}, 60, true}, {Ticks{60 * kTicksPerQuarter}, 120, false}}, {{0, {}}});
   EXPECT_NEAR(map.secondsFromOrigin(Ticks{60 * kTicksPerQuarter}), 60 * std::log(2.0), 1e-9);
   EXPECT_DOUBLE_EQ(map.bpmAt(Ticks{30 * kTicksPerQuarter}), 90);
 }
@@ -39,7 +41,9 @@ TEST(TempoMap, IsMonotonicOverRandomEvents) {
   std::uniform_real_distribution<double> bpm(30, 300);
   for (int round = 0; round < 50; ++round) {
     std::vector<TempoEvent> events;
-    for (int i = 0; i < 20; ++i) events.push_back({Ticks{static_cast<std::int64_t>(i * kTicksPerQuarter * 3 + dice() % kTicksPerQuarter)}, bpm(dice), dice() % 2 == 0});
+    for (int i = 0; i < 20; ++i)
+      events.push_back({Ticks{static_cast<std::int64_t>(i * kTicksPerQuarter * 3 + dice() % kTicksPerQuarter)},
+                        bpm(dice), dice() % 2 == 0});
     const auto map = *TempoMap::make(48'000, {}, events, {{0, {}}});
     Frames before = map.toFrames(Ticks{-kTicksPerQuarter});
     for (std::int64_t t = 0; t < 70 * kTicksPerQuarter; t += kTicksPerQuarter / 7) {
