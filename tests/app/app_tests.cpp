@@ -231,6 +231,35 @@ TEST_F(Window, SensitivityFiltersAtOnceAndADragIsOneUndoStep) {
   EXPECT_EQ(doc().planned().hits.size(), before);
 }
 
+TEST_F(Window, AFocusedSliderKeepsTheArrowKeysAndSpaceStillPlays) {
+  import();
+  doc().setStep(Step::timing);
+  auto* slider = find<LineSlider>("Pocket slider");
+  slider->setFocus();
+  QTest::keyClick(slider, Qt::Key_Right);
+  QTest::keyClick(slider, Qt::Key_Right);
+  EXPECT_EQ(doc().timing().keepPocket, 2);
+  EXPECT_FALSE(doc().currentHit());
+  QTest::keyClick(slider, Qt::Key_Space);
+  QTest::qWait(60);
+  EXPECT_TRUE(doc().player().engine().playing());
+  doc().playStop();
+}
+
+TEST_F(Window, TheStretchMethodIsHeardOnceItIsRenderedAndExports) {
+  import();
+  auto* method = find<QComboBox>("method");
+  emit method->activated(1);
+  EXPECT_EQ(doc().timing().method, TimingMethod::stretch);
+  EXPECT_EQ(doc().song().find(doc().activeSet())->clips->size(), 1u);
+  doc().jobs().finishAll();
+  window->view().show(20'000, 20);
+  EXPECT_FALSE(window->grab().isNull());
+  doc().exportTo(window->findChild<PrintStep*>()->settings(), scratch / "mix.wav");
+  doc().jobs().finishAll();
+  EXPECT_TRUE(std::filesystem::exists(scratch / "mix.wav"));
+}
+
 TEST_F(Window, TimingControlsChangeTheCutsAtOnce) {
   import();
   auto* strength = find<QDoubleSpinBox>("Strength");

@@ -22,6 +22,14 @@ VersionSwitch::VersionSwitch(Document& document, QWidget* parent) : QWidget(pare
   connect(&document, &Document::transportChanged, this, qOverload<>(&QWidget::update));
 }
 
+bool VersionSwitch::event(QEvent* event) {
+  if (event->type() == QEvent::ShortcutOverride) {
+    const int key = static_cast<QKeyEvent*>(event)->key();
+    if (key == Qt::Key_Left || key == Qt::Key_Right) event->accept();
+  }
+  return QWidget::event(event);
+}
+
 void VersionSwitch::paintEvent(QPaintEvent*) {
   const auto& theme = Theme::get();
   const auto& sheet = theme.sheet();

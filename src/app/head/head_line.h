@@ -16,6 +16,7 @@ class VersionSwitch : public QWidget {
   QSize sizeHint() const override { return {188, 30}; }
 
  protected:
+  bool event(QEvent* event) override;
   void paintEvent(QPaintEvent*) override;
   void mousePressEvent(QMouseEvent* event) override;
   void keyPressEvent(QKeyEvent* event) override;

@@ -22,6 +22,15 @@ LineSlider::LineSlider(int low, int high, int fallback, QWidget* parent)
   setCursor(Qt::PointingHandCursor);
 }
 
+bool LineSlider::event(QEvent* event) {
+  // While it has the focus, the arrow keys are its own.
+  if (event->type() == QEvent::ShortcutOverride) {
+    const int key = static_cast<QKeyEvent*>(event)->key();
+    if (key == Qt::Key_Left || key == Qt::Key_Right || key == Qt::Key_Home || key == Qt::Key_End) event->accept();
+  }
+  return QAbstractSlider::event(event);
+}
+
 void LineSlider::paintEvent(QPaintEvent*) {
   const auto& sheet = Theme::get().sheet();
   QPainter p(this);

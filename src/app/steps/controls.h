@@ -16,6 +16,7 @@ class LineSlider : public QAbstractSlider {
   QSize sizeHint() const override { return {150, 18}; }
 
  protected:
+  bool event(QEvent* event) override;
   void paintEvent(QPaintEvent*) override;
   void mousePressEvent(QMouseEvent* event) override;
   void mouseMoveEvent(QMouseEvent* event) override;
