@@ -17,7 +17,7 @@ LineSlider::LineSlider(int low, int high, int fallback, QWidget* parent)
   setRange(low, high);
   setSingleStep(std::max(1, (high - low) / 100));
   setPageStep(std::max(1, (high - low) / 10));
-  setFocusPolicy(Qt::StrongFocus);
+  setFocusPolicy(Qt::TabFocus);
   setFixedHeight(18);
   setCursor(Qt::PointingHandCursor);
 }
