@@ -26,9 +26,9 @@ Result<std::string> run(const Options& o) {
   for (const auto& h : hits) {
     const double time = static_cast<double>(h.at.value) / song.rate;
     std::vector<int> tracks;
-    for (auto t : h.heardBy)
+    for (const auto& heard : h.heardBy)
       for (std::size_t i = 0; i < song.tracks.size(); ++i)
-        if (song.tracks[i].id == t) tracks.push_back(static_cast<int>(i));
+        if (song.tracks[i].id == heard.track) tracks.push_back(static_cast<int>(i));
     const auto drum = kDrumClassNames[static_cast<std::size_t>(h.drum)];
     if (o.json) {
       j["hits"].push_back({{"time", time},

@@ -84,7 +84,9 @@ std::string reportJson(const TakeFiles& files, const TimingResult& timing) {
       drums[std::string(kDrumClassNames[d])] = statsJson(s);
   auto& pocket = j["feel"]["pocket_ms"] = nlohmann::ordered_json::array();
   for (const auto& p : timing.pocketProfile())
-    pocket.push_back(p ? nlohmann::ordered_json(*p) : nlohmann::ordered_json(nullptr));
+    pocket.push_back({{"quarters", static_cast<double>(p.inBar.value) / static_cast<double>(kTicksPerQuarter)},
+                      {"ms", p.meanMs},
+                      {"hits", p.count}});
   return j.dump(1) + "\n";
 }
 

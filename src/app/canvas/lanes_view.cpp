@@ -245,9 +245,9 @@ void LanesView::paintHits(QPainter& p) {
       p.setPen(QPen(faint, 1));
       p.drawLine(QPointF(x, setTop), QPointF(x, setBottom));
     }
-    for (auto track : h.hit.heardBy) {
+    for (const auto& [track, strength] : h.hit.heardBy) {
       const auto* t = song.find(track);
-      if (!t || !t->guide || (track != h.hit.heardBy.front())) continue;
+      if (!t || !t->guide || (track != h.hit.heardBy.front().track)) continue;
       const double y = laneBox(lane[track]).top() + kMarkY;
       // Whisker to the grid place the hit is meant for.
       if (h.line && doc_.step() == Step::timing) {

@@ -296,9 +296,9 @@ Onset strokeFrom(const Candidate& lead, const DrumGuess& guess, const Group& gro
   o.drum = guess.drum;
   const double presence = novelty(lead) * std::clamp(0.3 + 4.0 * lead.level, 0.0, 1.0);
   o.confidence = std::clamp((0.25 + 0.75 * own) * presence, 0.0, 1.0);
-  o.guides.push_back(lead.guide);
+  o.guides.push_back({lead.guide, o.strength});
   for (const auto* c : group)
-    if (c != &lead && c->level > 0.02) o.guides.push_back(c->guide);
+    if (c != &lead && c->level > 0.02) o.guides.push_back({c->guide, std::min(o.strength, claimOf(*c))});
   return o;
 }
 

@@ -16,12 +16,17 @@ struct GuideSignal {
   Frames offset;
 };
 
+struct Hearing {
+  int guide = 0;
+  double strength = 0;  ///< 0 to 1, against the loudest strokes of this guide
+};
+
 struct Onset {
   Frames at;                          ///< take time where the attack begins
   double strength = 0;                ///< 0 to 1: level against the loudest strokes of its guide; bleed is marked down
   double confidence = 0;              ///< 0 to 1
   DrumClass drum = DrumClass::other;  ///< what the attack sounds like, by its spectrum
-  std::vector<int> guides;            ///< which guides heard it, the clearest first
+  std::vector<Hearing> guides;        ///< which guides heard it, the clearest first
 };
 
 /// All onsets on the guides, one a stroke, sorted. Everything down to the noise is reported; callers filter by

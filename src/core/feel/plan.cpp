@@ -2,7 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
-#include <functional>
+#include <map>
 
 #include "feel/assign.h"
 #include "song/edits.h"
@@ -12,6 +12,7 @@ namespace {
 
 constexpr double kAlwaysOneGestureMs = 12;    // two drums struck together
 constexpr double kGraceRatio = 0.75;          // a grace note is at most this strong against its main stroke
+constexpr std::size_t kMostGrids = 32;        // of one plan; what goes beyond uses the first
 constexpr double kLargestGestureSteps = 0.4;  // further apart they are strokes of their own
 
 double toMs(Frames f, int rate) { return static_cast<double>(f.value) * 1000.0 / rate; }
@@ -47,7 +48,18 @@ void applyExclusions(const TimingPlan& plan, std::vector<PlannedHit>& hits) {
   }
 }
 
-bool oneGesture(const TimingPlan& plan, const PlannedHit& a, const PlannedHit& b, double stepMs, int rate) {
+const Grid& gridOf(const Song& song, const TimingPlan& plan, const PlannedHit& p) {
+  if (plan.settings.gridRules.empty()) return plan.settings.grid;
+  return plan.settings.gridFor(p.hit.drum, song.tempo.toTicks(p.home));
+}
+
+double stepFrames(const Song& song, const Grid& grid, Frames at) {
+  const double bpm = song.tempo.bpmAt(song.tempo.toTicks(at));
+  return static_cast<double>(grid.step().value) / static_cast<double>(kTicksPerQuarter) * 60.0 / bpm * song.rate;
+}
+
+bool oneGesture(const TimingPlan& plan, const PlannedHit& a, const PlannedHit& b, double stepMs, int rate,
+                bool sameGrid) {
   const auto found = plan.overrides.find(b.hit.id);
   if (found != plan.overrides.end() && found->second.joined) return *found->second.joined;
   if (a.clip != b.clip || a.out != b.out) return false;
@@ -55,7 +67,7 @@ bool oneGesture(const TimingPlan& plan, const PlannedHit& a, const PlannedHit& b
   if (gap > std::min(plan.settings.gestureMs, kLargestGestureSteps * stepMs)) return false;
   const double ratio =
       std::min(a.hit.strength, b.hit.strength) / std::max(1e-6, std::max(a.hit.strength, b.hit.strength));
-  return gap <= std::min(kAlwaysOneGestureMs, plan.settings.gestureMs) || ratio <= kGraceRatio;
+  return gap <= std::min(kAlwaysOneGestureMs, plan.settings.gestureMs) || (sameGrid && ratio <= kGraceRatio);
 }
 
 struct Gesture {
@@ -68,10 +80,11 @@ std::vector<Gesture> gesturesOf(const Song& song, const TimingPlan& plan, std::v
   std::vector<Gesture> out;
   for (std::size_t i = 0; i < hits.size();) {
     Gesture g{i, i, i};
-    const double bpm = song.tempo.bpmAt(song.tempo.toTicks(hits[i].home));
-    const double stepMs =
-        static_cast<double>(plan.settings.grid.step().value) / static_cast<double>(kTicksPerQuarter) * 60'000.0 / bpm;
-    while (g.last + 1 < hits.size() && oneGesture(plan, hits[g.last], hits[g.last + 1], stepMs, song.rate) &&
+    const auto& grid = gridOf(song, plan, hits[i]);
+    const double stepMs = stepFrames(song, grid, hits[i].home) * 1000.0 / song.rate;
+    while (g.last + 1 < hits.size() &&
+           oneGesture(plan, hits[g.last], hits[g.last + 1], stepMs, song.rate,
+                      gridOf(song, plan, hits[g.last + 1]) == grid) &&
            (toMs(hits[g.last + 1].home - hits[g.first].home, song.rate) <= 2 * plan.settings.gestureMs))
       ++g.last;
     for (auto k = g.first; k <= g.last; ++k)
@@ -83,30 +96,62 @@ std::vector<Gesture> gesturesOf(const Song& song, const TimingPlan& plan, std::v
   return out;
 }
 
+/// Lines of several grids as one list of places, with the line each grid has there.
+struct Places {
+  std::vector<GridPlace> places;
+  std::vector<std::vector<std::pair<int, GridLine>>> lines;  // for each place: grid and line
+
+  const GridLine& line(std::size_t place, int grid) const {
+    const auto& all = lines[place];
+    return std::find_if(all.begin(), all.end(), [&](auto& l) { return l.first == grid; })->second;
+  }
+};
+
+Places placesOf(const Song& song, const std::vector<Grid>& grids, Ticks from, Ticks to) {
+  std::vector<std::pair<int, GridLine>> all;
+  for (std::size_t g = 0; g < grids.size(); ++g)
+    for (const auto& line : gridLines(song.tempo, grids[g], from - grids[g].step() * 4, to + grids[g].step() * 4))
+      all.emplace_back(static_cast<int>(g), line);
+  std::stable_sort(all.begin(), all.end(), [](auto& a, auto& b) { return a.second.frame < b.second.frame; });
+  Places out;
+  for (const auto& [grid, line] : all) {
+    if (out.places.empty() || out.places.back().frame != line.frame)
+      out.places.push_back({line.frame, 0}), out.lines.emplace_back();
+    out.places.back().grids |= 1u << grid;
+    out.lines.back().emplace_back(grid, line);
+  }
+  return out;
+}
+
 void placeOnGrid(const Song& song, const TimingPlan& plan, const std::vector<Gesture>& gestures,
                  std::vector<PlannedHit>& hits) {
   std::vector<Stroke> strokes;
   std::vector<std::size_t> members;
+  std::vector<Grid> grids;
   for (std::size_t g = 0; g < gestures.size(); ++g) {
     const auto& lead = hits[gestures[g].leader];
     if (lead.out) continue;
-    strokes.push_back({lead.home, lead.hit.strength});
+    const auto& grid = gridOf(song, plan, lead);
+    auto known = std::find(grids.begin(), grids.end(), grid);
+    if (known == grids.end() && grids.size() < kMostGrids) known = grids.insert(known, grid);
+    if (known == grids.end()) known = grids.begin();
+    strokes.push_back({lead.home, lead.hit.strength, stepFrames(song, *known, lead.home),
+                       static_cast<int>(known - grids.begin())});
     members.push_back(g);
   }
   if (strokes.empty()) return;
-  const auto margin = plan.settings.grid.step() * 4;
-  const auto lines = gridLines(song.tempo, plan.settings.grid, song.tempo.toTicks(strokes.front().at) - margin,
-                               song.tempo.toTicks(strokes.back().at) + margin);
-  const auto places = assignToGrid(strokes, lines);
+  const auto places =
+      placesOf(song, grids, song.tempo.toTicks(strokes.front().at), song.tempo.toTicks(strokes.back().at));
+  const auto taken = assignToGrid(strokes, places.places);
   for (std::size_t i = 0; i < strokes.size(); ++i) {
     auto& lead = hits[gestures[members[i]].leader];
-    if (places[i]) lead.line = lines[*places[i]];
-    lead.unplaced = !places[i];
+    if (taken[i]) lead.line = places.line(*taken[i], strokes[i].grid);
+    lead.unplaced = !taken[i];
   }
   for (auto& p : hits) {
     const auto found = plan.overrides.find(p.hit.id);
     if (found == plan.overrides.end() || !found->second.target) continue;
-    auto line = nearestLine(song.tempo, plan.settings.grid, *found->second.target);
+    auto line = nearestLine(song.tempo, gridOf(song, plan, p), *found->second.target);
     line.at = *found->second.target;
     line.frame = song.tempo.toFrames(line.at);
     p.line = line;
@@ -153,9 +198,10 @@ void splitAndMove(const Song& song, const TimingPlan& plan, std::vector<PlannedH
     auto& p = hits[i];
     if (p.leader != i || !p.line) continue;
     p.beforeMs = toMs(p.home - p.line->frame, song.rate);
-    const double into = static_cast<double>((p.line->at - song.tempo.barStart(p.line->bar)).value);
-    const double length = static_cast<double>(song.tempo.meterOfBar(p.line->bar).barLength().value);
-    placements.push_back({p.line->bar + into / length, p.line->place, static_cast<int>(p.hit.drum), p.beforeMs});
+    p.inBar = p.line->at - song.tempo.barStart(p.line->bar);
+    const auto length = static_cast<double>(song.tempo.meterOfBar(p.line->bar).barLength().value);
+    placements.push_back({p.line->bar + static_cast<double>(p.inBar.value) / length, static_cast<int>(p.inBar.value),
+                          static_cast<int>(p.hit.drum), p.beforeMs});
     members.push_back(i);
   }
   const auto split = splitFeel(placements, plan.settings.driftBars);
@@ -182,6 +228,34 @@ void keepOrder(std::vector<PlannedHit>& hits, const std::vector<Gesture>& gestur
     }
     clip = lead.clip;
     end = hits[g.last].home + lead.move;
+  }
+}
+
+/// Song time at which a clip plays a place of its take.
+Frames songTimeOf(const Clip& clip, Frames take) {
+  for (std::size_t i = 1; i < clip.pins->size(); ++i) {
+    const auto& a = (*clip.pins)[i - 1];
+    const auto& b = (*clip.pins)[i];
+    if (take >= b.take && i + 1 < clip.pins->size()) continue;
+    const double part = static_cast<double>((take - a.take).value) / static_cast<double>((b.take - a.take).value);
+    return a.song + Frames{std::llround(part * static_cast<double>((b.song - a.song).value))};
+  }
+  return take + clip.shift();
+}
+
+/// Hits in locked ranges stand where they stand now.
+void holdLocked(const MicSet& set, std::vector<PlannedHit>& hits, int rate) {
+  if (set.locks.empty()) return;
+  for (auto& h : hits) {
+    for (const auto& c : *set.clips) {
+      if (c.take != h.take || h.hit.at < c.source) continue;
+      const auto at = songTimeOf(c, h.hit.at);
+      if (!c.range().contains(at) || std::none_of(set.locks.begin(), set.locks.end(), [&](auto& l) { return l.contains(at); }))
+        continue;
+      h.move = at - h.home;
+      h.locked = true;
+      if (h.line) h.afterMs = h.beforeMs + toMs(h.move, rate);
+    }
   }
 }
 
@@ -215,12 +289,13 @@ TimingResult planTiming(const Song& song, SetId id) {
     for (auto k = g.first; k <= g.last; ++k) {
       if (k == g.leader) continue;
       auto& p = hits[k];
-      p.move = lead.move, p.line = lead.line, p.unplaced = lead.unplaced;
+      p.move = lead.move, p.line = lead.line, p.inBar = lead.inBar, p.unplaced = lead.unplaced;
       p.beforeMs = lead.line ? toMs(p.home - lead.line->frame, song.rate) : 0;
       p.afterMs = lead.line ? toMs(p.to() - lead.line->frame, song.rate) : 0;
       p.driftMs = lead.driftMs, p.pocketMs = lead.pocketMs, p.scatterMs = lead.scatterMs;
     }
   }
+  holdLocked(*set, hits, song.rate);
   return result;
 }
 
@@ -252,19 +327,17 @@ TimingStats TimingResult::statsOf(DrumClass drum) const {
   return gather(hits, [&](const PlannedHit& p) { return p.hit.drum == drum; });
 }
 
-std::vector<std::optional<double>> TimingResult::pocketProfile() const {
-  std::vector<std::pair<double, int>> sums;
+std::vector<PocketPlace> TimingResult::pocketProfile() const {
+  std::map<Ticks, PocketPlace> places;
   for (std::size_t i = 0; i < hits.size(); ++i) {
     const auto& p = hits[i];
-    if (p.leader != i || !p.line || p.line->place < 0) continue;
-    const auto place = static_cast<std::size_t>(p.line->place);
-    if (sums.size() <= place) sums.resize(place + 1);
-    sums[place].first += p.pocketMs;
-    ++sums[place].second;
+    if (p.leader != i || !p.line) continue;
+    auto& place = places[p.inBar];
+    place.inBar = p.inBar;
+    place.meanMs += (p.pocketMs - place.meanMs) / ++place.count;
   }
-  std::vector<std::optional<double>> out(sums.size());
-  for (std::size_t i = 0; i < sums.size(); ++i)
-    if (sums[i].second > 0) out[i] = sums[i].first / sums[i].second;
+  std::vector<PocketPlace> out;
+  for (const auto& [at, place] : places) out.push_back(place);
   return out;
 }
 

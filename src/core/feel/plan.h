@@ -16,6 +16,7 @@ struct PlannedHit {
   Frames home;  ///< song time as recorded
   Frames move;  ///< by which the plan moves it
   std::optional<GridLine> line;
+  Ticks inBar;  ///< of the line, from its bar's start
   double beforeMs = 0;  ///< deviation from the line, late positive
   double afterMs = 0;
   double driftMs = 0;
@@ -27,6 +28,7 @@ struct PlannedHit {
   bool unplaced = false;    ///< another hit has the better claim to its place: goes with the piece before
   bool out = false;         ///< taken out of the plan by the user
   bool inGap = false;       ///< lies in a stretch that the plan leaves alone: stays where it was played
+  bool locked = false;      ///< lies in a locked range: stands where it was when it was locked
   bool byHand = false;      ///< target or freezing set by the user
 
   Frames to() const { return home + move; }
@@ -40,12 +42,19 @@ struct TimingStats {
   double spreadAfterMs = 0;
 };
 
+/// The pocket at one place of the bar, over all bars and drums.
+struct PocketPlace {
+  Ticks inBar;  ///< from the bar's start
+  double meanMs = 0;
+  int count = 0;
+};
+
 struct TimingResult {
   std::vector<PlannedHit> hits;  ///< in song time as recorded
   TimingStats stats() const;
   TimingStats statsOf(DrumClass drum) const;
-  /// Mean pocket in ms for each place of the bar; empty where nothing was played.
-  std::vector<std::optional<double>> pocketProfile() const;
+  /// Mean pocket at each place of the bar where something was played, in order.
+  std::vector<PocketPlace> pocketProfile() const;
 };
 
 /// Reads the set's hits against the grid and says where each one goes. Changes nothing; no audio needed.

@@ -38,23 +38,6 @@ Seam fitted(const Clip& a, const Clip& b) {
   return s;
 }
 
-double likenessAt(const Clip& a, const Clip& b, const Seam& s, const std::map<TakeId, Source>& sources, int channel) {
-  if (s.law != CrossfadeLaw::matched) return 0;
-  if (a.take == b.take && a.shift() == b.shift()) return 1;
-  const auto from = b.start - s.before;
-  const auto length = s.before + s.after;
-  const auto side = [&](const Clip& c) -> std::span<const float> {
-    const auto& source = sources.at(c.take);
-    const auto first = (from - c.shift() - source.offset).value;
-    if (first < 0 || first + length.value > source.media->length().value) return {};
-    return source.media->channel(std::min(channel, source.media->channels() - 1))
-        .subspan(static_cast<std::size_t>(first), static_cast<std::size_t>(length.value));
-  };
-  const auto x = side(a);
-  const auto y = side(b);
-  return x.empty() || y.empty() ? 0 : correlation(x, y);
-}
-
 /// Where a clip's samples are, and song time minus the time of their first frame. Null when they are not at hand.
 struct Sound {
   const DecodedMedia* media = nullptr;
@@ -72,6 +55,24 @@ Sound soundOf(const Clip& c, const std::map<TakeId, Source>& sources, const Stre
   return {media->second.get(), c.pins->front().song};
 }
 
+double likenessAt(const Clip& a, const Clip& b, const Seam& s, const std::map<TakeId, Source>& sources,
+                  const StretchedSounds& stretched, int channel) {
+  if (s.law != CrossfadeLaw::matched) return 0;
+  if (a.take == b.take && a.shift() == b.shift() && a.pins->empty() && b.pins->empty()) return 1;
+  const auto from = b.start - s.before;
+  const auto length = s.before + s.after;
+  const auto side = [&](const Clip& c) -> std::span<const float> {
+    const auto [media, toSong] = soundOf(c, sources, stretched);
+    const auto first = (from - toSong).value;
+    if (!media || first < 0 || first + length.value > media->length().value) return {};
+    return media->channel(std::min(channel, media->channels() - 1))
+        .subspan(static_cast<std::size_t>(first), static_cast<std::size_t>(length.value));
+  };
+  const auto x = side(a);
+  const auto y = side(b);
+  return x.empty() || y.empty() ? 0 : correlation(x, y);
+}
+
 SegmentList compileChannel(const ClipList& clips, const std::map<TakeId, Source>& sources,
                            const StretchedSounds& stretched, int channel) {
   SegmentList out;
@@ -87,7 +88,7 @@ SegmentList compileChannel(const ClipList& clips, const std::map<TakeId, Source>
     if (i == 0 || !joined(clips[i - 1], c) || !sources.contains(c.take) || !sources.contains(clips[i - 1].take))
       continue;
     const auto seam = fitted(clips[i - 1], c);
-    const auto ramp = crossfadeRamp(seam, likenessAt(clips[i - 1], c, seam, sources, channel));
+    const auto ramp = crossfadeRamp(seam, likenessAt(clips[i - 1], c, seam, sources, stretched, channel));
     reach[i].start = c.start - seam.before, reach[i].in = ramp;
     reach[i - 1].end = c.start + seam.after, reach[i - 1].out = ramp;
   }

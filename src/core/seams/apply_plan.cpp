@@ -94,8 +94,11 @@ class Cutter {
     JointProblem problem{earlier.lastAttack, later.firstAttack, earlier.shift, later.shift, base.source};
     // What lies before the first hit has no attack of its own to protect.
     if (!earlier.hit && earlier.lastAttack == base.source) problem.lastAttack = base.source - Frames{song_.rate};
-    auto joint = solveJoint(problem, {settings.leadInMs, settings.crossfadeMs, song_.rate}, mics);
+    const auto own = seamOf(later.hit);
+    auto joint = solveJoint(problem,
+                            {settings.leadInMs, settings.crossfadeMs, song_.rate, own.leadIn, own.length, own.fill}, mics);
     auto& before = out.back();
+    if (joint.fill == SeamFill::stretched) return addStretched(base, earlier, later, joint, out);
     joint.at = std::max(joint.at, before.start);
     joint.earlierEnd = std::clamp(joint.earlierEnd, before.start, joint.at);
     const auto source = std::max(joint.at - later.shift, base.source);
@@ -106,8 +109,7 @@ class Cutter {
     before.length = std::min(joint.earlierEnd, joint.at) - before.start;
     before.piece->covers.end = source;
     Clip next = start(base, later, source);
-    next.seam.fill = joint.fill;
-    next.seam.law = settings.law, next.seam.shape = settings.shape, next.seam.bias = settings.bias;
+    dress(next, joint.fill);
     if (joint.fill == SeamFill::faded) {
       const Frames fade{std::llround(0.003 * song_.rate)};
       before.fadeOut.length = std::min(fade, before.length);
@@ -117,6 +119,39 @@ class Cutter {
       next.seam.after = joint.crossfade - joint.crossfade / 2;
     }
     out.push_back(next);
+  }
+
+  /// The earlier piece gets pins that draw its sustain out until the later one's lead-in.
+  void addStretched(const Clip& base, const Piece& earlier, const Piece& later, const Joint& joint, ClipList& out) {
+    auto& before = out.back();
+    const auto source = joint.at - later.shift;
+    const auto handle = before.seam.before;  // what the crossfade before this piece shows of it
+    std::vector<Pin> pins{{before.source - handle, before.start - handle},
+                          {joint.sustainFrom, joint.sustainFrom + earlier.shift},
+                          {joint.sustainTo, joint.at}};
+    before.length = joint.at - before.start;
+    before.piece->covers.end = source;
+    before.pins = std::move(pins);
+    Clip next = start(base, later, source);
+    dress(next, SeamFill::stretched);
+    next.seam.before = joint.crossfade;
+    out.push_back(next);
+  }
+
+  const SeamOverride& seamOf(HitId hit) const {
+    static const SeamOverride none;
+    const auto found = set_.plan->overrides.find(hit);
+    return found == set_.plan->overrides.end() ? none : found->second.seam;
+  }
+
+  /// How the seam before a piece sounds: as its own decision says, else as the settings say.
+  void dress(Clip& next, SeamFill fill) const {
+    const auto& settings = set_.plan->settings;
+    const auto& own = seamOf(next.piece->hit);
+    next.seam.fill = fill;
+    next.seam.law = own.law.value_or(settings.law);
+    next.seam.shape = own.shape.value_or(settings.shape);
+    next.seam.bias = own.bias.value_or(settings.bias) / 100.0;
   }
 
   /// The last piece ends where its material ends, and never beyond the unplanned clip's end.
@@ -145,7 +180,9 @@ Result<Song> applyTimingPlan(const Song& song, SetId id, const MediaPool& pool) 
 Result<Song> applyTimingPlan(const Song& song, SetId id, const TimingResult& timing, const MediaPool& pool) {
   return withSet(song, id, [&](Song& next, MicSet& set) -> Result<void> {
     if (!set.plan->settings.on) {
-      set.clips = withoutPlan(*set.clips);
+      auto plain = withoutPlan(*set.clips);
+      for (const auto& lock : set.locks) keepRange(next, plain, *set.clips, lock);
+      set.clips = std::move(plain);
       return {};
     }
     std::map<ClipId, std::vector<PlannedHit>> hits;
@@ -160,6 +197,7 @@ Result<Song> applyTimingPlan(const Song& song, SetId id, const TimingResult& tim
     std::stable_sort(out.begin(), out.end(), [](const Clip& a, const Clip& b) { return a.start < b.start; });
     // A first piece that moved early gives way to the clip before; pieces give way to clips put there by hand.
     resolveOverlaps(out);
+    for (const auto& lock : set.locks) keepRange(next, out, *set.clips, lock);
     set.clips = std::move(out);
     return {};
   });

@@ -10,6 +10,7 @@ namespace {
 
 constexpr double kDoubtful = 0.45;  // confidence below which a hit is worth a look
 constexpr double kFarMoveMs = 30;
+constexpr double kLoudSeamDb = 6;    // above the mean level of the mic
 constexpr double kShortSeamMs = 1.5;  // a crossfade squeezed below this may be heard
 
 template <class... A>
@@ -19,40 +20,102 @@ std::string text(const char* format, A... values) {
   return buffer;
 }
 
+/// Collects what is to be said about one hit.
+class Lister {
+ public:
+  Lister(const TimingPlan& plan, std::vector<Check>& out) : plan_(plan), out_(out) {}
+  void at(const PlannedHit& hit) { hit_ = &hit; }
+  void add(CheckKind kind, double risk, std::string title, std::string detail) {
+    if (plan_.accepted.contains({hit_->hit.id, kind})) return;
+    out_.push_back({kind, hit_->take, hit_->hit.id, hit_->to(), std::clamp(risk, 0.0, 1.0), std::move(title),
+                    std::move(detail)});
+  }
+
+ private:
+  const TimingPlan& plan_;
+  std::vector<Check>& out_;
+  const PlannedHit* hit_ = nullptr;
+};
+
+void checkHit(const PlannedHit& h, bool leads, int rate, Lister& list) {
+  if (h.hit.origin == HitOrigin::detected && h.hit.confidence < kDoubtful)
+    list.add(CheckKind::weakHit, 0.55 * (1 - h.hit.confidence), "weak hit",
+             text("ghost note or bleed? %.0f %% sure", 100 * h.hit.confidence));
+  if (h.unplaced && leads)
+    list.add(CheckKind::twoHitsOnePlace, 0.8, "two hits, one place", "moves with the hit before; no grid place of its own");
+  const double ms = static_cast<double>(h.move.value) * 1000 / rate;
+  if (leads && std::abs(ms) > kFarMoveMs)
+    list.add(CheckKind::farMove, std::abs(ms) / 100, "far move",
+             text("%.0f ms %s%s", std::abs(ms), ms > 0 ? "later" : "earlier",
+                  h.limited ? ", cut short by the limit" : ""));
+}
+
+void checkSeam(const Clip& piece, const SeamMeasure* measured, const Song& song, Lister& list) {
+  const auto& seam = piece.seam;
+  const double fade = static_cast<double>((seam.before + seam.after).value) * 1000 / song.rate;
+  if (seam.fill == SeamFill::faded)
+    return list.add(CheckKind::fadedGap, 0.95, "gap with nothing to fill it", "fades out and in before this hit");
+  if (seam.fill == SeamFill::stretched)
+    return list.add(CheckKind::stretchedGap, 0.5, "gap filled by stretching", "the sound before it is drawn out");
+  if (fade < kShortSeamMs)
+    list.add(CheckKind::shortSeam, 0.7, "very short seam", text("%.1f ms of crossfade close to an attack", fade));
+  if (!measured) return;
+  if (std::abs(measured->levelDb) > kSeamLevelBarDb) {
+    const auto* mic = song.find(measured->worst);
+    list.add(CheckKind::levelChange, 0.3 + 0.1 * std::abs(measured->levelDb), "level changes at the seam",
+             text("%+.1f dB on %s", measured->levelDb, mic ? mic->name.c_str() : "a mic"));
+  }
+  if (measured->steepness > kSeamSteepnessBar)
+    list.add(CheckKind::roughSeam, 0.85, "possible click",
+             text("a step %.1f times the recording's usual steepest", measured->steepness));
+  if (measured->loudDb > kLoudSeamDb)
+    list.add(CheckKind::loudSeam, 0.2 + 0.02 * measured->loudDb, "seam on loud material",
+             text("%.0f dB above the mic's mean", measured->loudDb));
+}
+
+/// The hits from which on the sound is stretched by more than the limit.
+std::map<HitId, double> stretchedTooMuch(const MicSet& set, const TimingResult& timing, int rate) {
+  std::map<HitId, double> out;
+  std::map<std::pair<TakeId, Frames>, HitId> hits;
+  for (const auto& h : timing.hits) hits[{h.take, h.hit.at}] = h.hit.id;
+  for (const auto& c : *set.clips) {
+    if (set.plan->settings.method != TimingMethod::stretch) break;
+    for (std::size_t i = 0; i + 1 < c.pins->size(); ++i) {
+      const auto take = ((*c.pins)[i + 1].take - (*c.pins)[i].take).value;
+      const auto song = ((*c.pins)[i + 1].song - (*c.pins)[i].song).value;
+      const auto found = hits.find({c.take, (*c.pins)[i].take});
+      if (found == hits.end() || take < rate / 50) continue;
+      const double percent = 100.0 * (static_cast<double>(song) / static_cast<double>(take) - 1);
+      if (std::abs(percent) > set.plan->settings.stretchLimit) out[found->second] = percent;
+    }
+  }
+  return out;
+}
+
 }  // namespace
 
-std::vector<Check> checksOf(const Song& song, SetId id, const TimingResult& timing) {
+std::vector<Check> checksOf(const Song& song, SetId id, const TimingResult& timing,
+                            const std::map<ClipId, SeamMeasure>& seams) {
   std::vector<Check> out;
   const auto* set = song.find(id);
   if (!set) return out;
   std::map<HitId, const Clip*> pieces;
   for (const auto& c : *set->clips)
     if (c.piece && c.piece->hit) pieces[c.piece->hit] = &c;
+  const auto stretched = stretchedTooMuch(*set, timing, song.rate);
+  Lister list(*set->plan, out);
   for (std::size_t i = 0; i < timing.hits.size(); ++i) {
     const auto& h = timing.hits[i];
-    if (h.byHand || h.out) continue;
-    const auto add = [&](CheckKind kind, double risk, std::string title, std::string detail) {
-      out.push_back({kind, h.take, h.hit.id, h.to(), std::clamp(risk, 0.0, 1.0), std::move(title), std::move(detail)});
-    };
-    if (h.hit.origin == HitOrigin::detected && h.hit.confidence < kDoubtful)
-      add(CheckKind::weakHit, 0.55 * (1 - h.hit.confidence), "weak hit",
-          text("ghost note or bleed? %.0f %% sure", 100 * h.hit.confidence));
-    if (h.unplaced && h.leader == i)
-      add(CheckKind::twoHitsOnePlace, 0.8, "two hits, one place",
-          "moves with the hit before; no grid place of its own");
-    const double ms = static_cast<double>(h.move.value) * 1000 / song.rate;
-    if (h.leader == i && std::abs(ms) > kFarMoveMs)
-      add(CheckKind::farMove, std::abs(ms) / 100, "far move",
-          text("%.0f ms %s%s", std::abs(ms), ms > 0 ? "later" : "earlier",
-               h.limited ? ", cut short by the limit" : ""));
+    if (h.out || h.locked) continue;
+    list.at(h);
+    if (!h.byHand) checkHit(h, h.leader == i, song.rate, list);
+    if (const auto found = stretched.find(h.hit.id); found != stretched.end())
+      list.add(CheckKind::tooMuchStretch, 0.3 + std::abs(found->second) / 200, "stretched far",
+               text("%+.0f %% until the next hit", found->second));
     const auto found = pieces.find(h.hit.id);
     if (found == pieces.end()) continue;
-    const auto& seam = found->second->seam;
-    const double fade = static_cast<double>((seam.before + seam.after).value) * 1000 / song.rate;
-    if (seam.fill == SeamFill::faded)
-      add(CheckKind::fadedGap, 0.95, "gap with nothing to fill it", "fades out and in before this hit");
-    else if (fade < kShortSeamMs)
-      add(CheckKind::shortSeam, 0.7, "very short seam", text("%.1f ms of crossfade close to an attack", fade));
+    const auto measured = seams.find(found->second->id);
+    checkSeam(*found->second, measured == seams.end() ? nullptr : &measured->second, song, list);
   }
   std::stable_sort(out.begin(), out.end(), [](const Check& a, const Check& b) { return a.risk > b.risk; });
   return out;

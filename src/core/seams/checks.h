@@ -1,14 +1,14 @@
 #pragma once
 
+#include <map>
 #include <string>
 #include <vector>
 
 #include "feel/plan.h"
+#include "seams/measure.h"
 #include "song/song.h"
 
 namespace ochron {
-
-enum class CheckKind { twoHitsOnePlace, fadedGap, shortSeam, farMove, weakHit };
 
 /// An automatic decision that deserves a look.
 struct Check {
@@ -22,7 +22,8 @@ struct Check {
 };
 
 /// What deserves a look in a set's plan as it is carried out in `song`, the riskiest first. Hits the user decided about
-/// are not listed.
-std::vector<Check> checksOf(const Song& song, SetId set, const TimingResult& timing);
+/// or has accepted are not listed. `seams` as measured on the same song; seams not in it are judged by their length only.
+std::vector<Check> checksOf(const Song& song, SetId set, const TimingResult& timing,
+                            const std::map<ClipId, SeamMeasure>& seams = {});
 
 }  // namespace ochron

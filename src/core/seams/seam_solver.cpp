@@ -20,6 +20,9 @@ constexpr double kSilencePower = 1e-10;  // -100 dBFS
 constexpr int kCandidates = 5;
 constexpr std::size_t kMicsCompared = 3;
 constexpr double kFadeMs = 3;
+constexpr double kHoldMs = 25;          // of an attack, before its sustain may be stretched
+constexpr double kLeastSustainMs = 60;  // less than this cannot be stretched
+constexpr double kMostStretch = 1.5;    // of a sustain over a gap, against its own length, unless asked for
 
 Frames frames(double ms, int rate) { return Frames{std::llround(ms * rate / 1000.0)}; }
 
@@ -55,6 +58,8 @@ double likeness(Frames at, Frames half, const JointProblem& p, const std::vector
   return weight > 0 ? sum / weight : 0;
 }
 
+Frames leadInOf(const JointSettings& s) { return s.leadIn.value_or(frames(s.leadInMs, s.rate)); }
+
 Joint fadedJoint(const JointProblem& p, const JointSettings& s) {
   Joint j;
   j.fill = SeamFill::faded;
@@ -62,43 +67,45 @@ Joint fadedJoint(const JointProblem& p, const JointSettings& s) {
   const auto fade = frames(kFadeMs, s.rate);
   j.earlierEnd = p.nextAttack + p.earlierShift - guard;
   // The later piece begins with its lead-in, never with the earlier attack.
-  const auto leadIn = std::min(frames(s.leadInMs, s.rate), std::max(Frames{0}, p.nextAttack - p.lastAttack - fade));
-  j.at = std::max(p.nextAttack + p.laterShift - leadIn, j.earlierEnd);
+  const auto leadIn = std::min(leadInOf(s), std::max(Frames{0}, p.nextAttack - p.lastAttack - fade));
+  j.latest = p.nextAttack + p.laterShift - guard;
+  j.at = std::clamp(p.nextAttack + p.laterShift - leadIn, std::min(j.earlierEnd, j.latest), j.latest);
+  j.earliest = j.earlierEnd;
   return j;
 }
 
-}  // namespace
-
-Joint solveJoint(const JointProblem& p, const JointSettings& s, const std::vector<MicView>& mics) {
-  const auto guard = frames(kGuardMs, s.rate);
-  const auto apart = p.laterShift - p.earlierShift;
+/// The earlier sustain, stretched until the later piece's lead-in; none when there is too little of it.
+std::optional<Joint> stretchedJoint(const JointProblem& p, const JointSettings& s) {
   Joint j;
-  j.fill = apart.value == 0 ? SeamFill::none : apart.value > 0 ? SeamFill::continuation : SeamFill::shortened;
-  const auto high = p.nextAttack + std::min(p.earlierShift, p.laterShift) - guard;
-  Frames low;
-  Frames length = frames(s.crossfadeMs, s.rate);
-  const auto lowFor = [&](double protectMs) {
-    return std::max(p.lastAttack + std::max(p.earlierShift, p.laterShift) + frames(protectMs, s.rate),
-                    p.earliest + p.laterShift);
-  };
-  double protect = kProtectMs;
-  for (; protect >= kLeastProtectMs; protect -= 2) {
-    low = lowFor(protect);
-    if (high - low >= length) break;
-  }
-  if (high - low < length) {  // shorten the crossfade before touching an attack
-    length = std::max(high - low, Frames{0});
-    if (length < frames(kLeastCrossfadeMs, s.rate)) {
-      if (apart.value > 0) return fadedJoint(p, s);
-      // Pieces pushed together within an attack: the later attack wins, the earlier one is cut right before it.
-      length = frames(kLeastCrossfadeMs, s.rate);
-      low = high - length;
-    }
-  }
-  const auto half = length / 2;
-  const auto first = std::max(low, high - frames(kSearchMs, s.rate) - length) + half;
-  const auto last = high - (length - half);
-  const auto wanted = std::clamp(p.nextAttack + p.laterShift - frames(s.leadInMs, s.rate), first, last);
+  j.fill = SeamFill::stretched;
+  const auto guard = frames(kGuardMs, s.rate);
+  j.sustainFrom = p.lastAttack + frames(kHoldMs, s.rate);
+  j.sustainTo = p.nextAttack - guard;
+  const auto sustain = j.sustainTo - j.sustainFrom;
+  j.crossfade = std::min(s.length.value_or(frames(s.crossfadeMs, s.rate)), sustain / 4);
+  const auto low = p.lastAttack + p.laterShift + frames(kProtectMs, s.rate) + j.crossfade;
+  const auto high = p.nextAttack + p.laterShift - guard;
+  if (high < low || sustain < frames(kLeastSustainMs, s.rate)) return {};
+  j.earliest = low, j.latest = high;
+  j.at = std::clamp(p.nextAttack + p.laterShift - leadInOf(s), low, high);
+  j.earlierEnd = j.at;
+  const auto wanted = j.at - (j.sustainFrom + p.earlierShift);
+  const double more = static_cast<double>(wanted.value) / static_cast<double>(sustain.value) - 1;
+  const bool asked = s.fill == SeamFill::stretched;
+  if (wanted.value <= 0 || more < 0 || (!asked && more > kMostStretch)) return {};
+  return j;
+}
+
+/// Pieces that move apart with nothing between them that could be played on.
+Joint gapJoint(const JointProblem& p, const JointSettings& s) {
+  if (s.fill != SeamFill::faded)
+    if (const auto j = stretchedJoint(p, s)) return *j;
+  return fadedJoint(p, s);
+}
+
+/// Where in [first, last] both sides are quietest and most alike, not far before `wanted`.
+Frames quietestJoint(Frames first, Frames wanted, Frames half, bool moves, const JointProblem& p,
+                     const JointSettings& s, const std::vector<MicView>& mics) {
   const auto step = Frames{std::max<std::int64_t>(kPeakBaseFrames, s.rate * 2 / 1000)};
   std::vector<std::pair<double, Frames>> found;
   for (Frames at = wanted; at >= first; at -= step)
@@ -110,11 +117,48 @@ Joint solveJoint(const JointProblem& p, const JointSettings& s, const std::vecto
   auto best = found.front();
   double bestCost = 1e9;
   for (std::size_t i = 0; i < keep; ++i) {
-    const double cost =
-        found[i].first - (apart.value == 0 ? 0 : kLikenessDb * likeness(found[i].second, half, p, mics));
+    const double cost = found[i].first - (moves ? kLikenessDb * likeness(found[i].second, half, p, mics) : 0);
     if (cost < bestCost) bestCost = cost, best = found[i];
   }
-  j.at = best.second;
+  return best.second;
+}
+
+}  // namespace
+
+Joint solveJoint(const JointProblem& p, const JointSettings& s, const std::vector<MicView>& mics) {
+  const auto guard = frames(kGuardMs, s.rate);
+  const auto apart = p.laterShift - p.earlierShift;
+  if (apart.value > 0 && (s.fill == SeamFill::faded || s.fill == SeamFill::stretched)) return gapJoint(p, s);
+  Joint j;
+  j.fill = apart.value == 0 ? SeamFill::none : apart.value > 0 ? SeamFill::continuation : SeamFill::shortened;
+  const auto high = p.nextAttack + std::min(p.earlierShift, p.laterShift) - guard;
+  Frames low;
+  Frames length = s.length.value_or(frames(s.crossfadeMs, s.rate));
+  const auto lowFor = [&](double protectMs) {
+    return std::max(p.lastAttack + std::max(p.earlierShift, p.laterShift) + frames(protectMs, s.rate),
+                    p.earliest + p.laterShift);
+  };
+  double protect = s.leadIn || s.length ? kLeastProtectMs : kProtectMs;
+  for (; protect >= kLeastProtectMs; protect -= 2) {
+    low = lowFor(protect);
+    if (high - low >= length) break;
+  }
+  if (high - low < length) {  // shorten the crossfade before touching an attack
+    length = std::max(high - low, Frames{0});
+    if (length < frames(kLeastCrossfadeMs, s.rate)) {
+      if (apart.value > 0) return gapJoint(p, s);
+      // Pieces pushed together within an attack: the later attack wins, the earlier one is cut right before it.
+      length = frames(kLeastCrossfadeMs, s.rate);
+      low = high - length;
+    }
+  }
+  const auto half = length / 2;
+  j.earliest = low + half;
+  j.latest = high - (length - half);
+  const auto first = std::max(low, high - frames(kSearchMs, s.rate) - length) + half;
+  const auto wanted =
+      std::clamp(p.nextAttack + p.laterShift - leadInOf(s), s.leadIn ? j.earliest : first, j.latest);
+  j.at = s.leadIn ? wanted : quietestJoint(first, wanted, half, apart.value != 0, p, s, mics);
   j.earlierEnd = j.at;
   j.crossfade = length;
   return j;

@@ -142,8 +142,9 @@ Result<Song> makeMicSet(const Song& song, const std::vector<TrackId>& tracks, co
 Result<Song> dissolveMicSet(const Song& song, SetId id) {
   Song next = song;
   auto at = std::find_if(next.sets.begin(), next.sets.end(), [&](auto& s) { return s.id == id; });
-  if (at == next.sets.end()) return fail(ErrorKind::notFound, "This mic set is not in the song any more.");
+  if (at == next.sets.end()) return setGone();
   const MicSet old = *at;
+  if (const auto locked = anythingLocked(old)) return tl::unexpected(*locked);
   auto index = at - next.sets.begin();
   next.sets.erase(at);
   for (auto track : old.tracks) {
@@ -185,6 +186,9 @@ Result<Song> setTrack(const Song& song, const Track& track) {
 Result<Song> removeTracks(const Song& song, const std::vector<TrackId>& tracks) {
   Song next = song;
   const auto gone = [&](TrackId id) { return std::find(tracks.begin(), tracks.end(), id) != tracks.end(); };
+  for (const auto& s : song.sets)
+    if (std::any_of(s.tracks.begin(), s.tracks.end(), gone))
+      if (const auto locked = anythingLocked(s)) return tl::unexpected(*locked);
   std::erase_if(next.tracks, [&](auto& t) { return gone(t.id); });
   for (auto& s : next.sets) std::erase_if(s.tracks, gone);
   std::erase_if(next.sets, [](auto& s) { return s.tracks.empty(); });
@@ -228,20 +232,6 @@ Result<Song> relinkMedia(const Song& song, MediaId id, const std::string& path) 
   for (auto& m : next.media)
     if (m.id == id) return m.path = path, next;
   return fail(ErrorKind::notFound, "This recording is not in the song any more.");
-}
-
-Result<Song> setTimingPlan(const Song& song, SetId id, const TimingPlan& plan) {
-  return withSet(song, id, [&](Song&, MicSet& set) -> Result<void> {
-    set.plan = plan;
-    return {};
-  });
-}
-
-Result<Song> setHitSettings(const Song& song, SetId id, const HitSettings& settings) {
-  return withSet(song, id, [&](Song&, MicSet& set) -> Result<void> {
-    set.hits = settings;
-    return {};
-  });
 }
 
 }  // namespace ochron

@@ -56,6 +56,16 @@ Result<Song> trimClipEnd(const Song& song, SetId set, ClipId clip, Frames to);
 Result<Song> splitAt(const Song& song, SetId set, Frames at, Frames crossfade);
 Result<Song> deleteClips(const Song& song, SetId set, const std::vector<ClipId>& clips);
 
+/// Locks
+/// ---------------------------------------------------------------------------------------------------------------
+
+/// Locks or unlocks a whole set: no edit changes it, its hits or its plan.
+Result<Song> lockSet(const Song& song, SetId set, bool locked);
+/// Locks a range of song time: what lies there stays as it is, also when the timing plan's settings change. Other edits
+/// that would change it are refused. Ranges that touch become one.
+Result<Song> lockRange(const Song& song, SetId set, FrameRange range);
+Result<Song> unlockRange(const Song& song, SetId set, FrameRange range);
+
 /// Hits
 /// ----------------------------------------------------------------------------------------------------------------
 
@@ -64,10 +74,21 @@ Result<Song> setDetectedHits(const Song& song, TakeId take, SetId set, const Hit
 Result<Song> addHit(const Song& song, TakeId take, SetId set, Frames at, DrumClass drum);
 Result<Song> moveHit(const Song& song, TakeId take, SetId set, HitId hit, Frames to);
 Result<Song> removeHits(const Song& song, TakeId take, SetId set, const std::vector<HitId>& hits);
+/// Another class for hits, for good: a new detection does not change it back.
+Result<Song> setHitClass(const Song& song, TakeId take, SetId set, const std::vector<HitId>& hits, DrumClass drum);
+/// Puts a corrected hit back to where detection found it.
+Result<Song> restoreHit(const Song& song, TakeId take, SetId set, HitId hit);
 Result<Song> setHitSettings(const Song& song, SetId set, const HitSettings& settings);
 
-/// Replaces the plan's values only; seams/applyTimingPlan carries it out.
+/// Replaces the plan's values only; seams/applyTimingPlan carries it out. Refuses to change what was decided about hits
+/// in locked ranges.
 Result<Song> setTimingPlan(const Song& song, SetId set, const TimingPlan& plan);
+/// Takes a range of song time out of the plan (what lies there stays as it was played), or puts it back.
+Result<Song> leaveAlone(const Song& song, SetId set, FrameRange range, bool alone);
+
+/// Grooves kept with the song; a groove of the same name is replaced.
+Result<Song> keepGroove(const Song& song, const Groove& groove);
+Result<Song> dropGroove(const Song& song, const std::string& name);
 
 /// Takes the pieces a plan made together again: the clips as they were before the plan.
 ClipList withoutPlan(const ClipList& clips);

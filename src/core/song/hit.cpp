@@ -10,17 +10,28 @@ double strengthThreshold(double sensitivity) {
   return std::pow(x, 4.3219);  // 0.5 -> 0.05
 }
 
+double guideThreshold(const HitSettings& settings, TrackId track) {
+  const auto guide = settings.guide(track);
+  if (guide.weight <= 0) return 2.0;
+  return strengthThreshold(settings.sensitivity + guide.sensitivity) * 100.0 / guide.weight;
+}
+
 HitList activeHits(const HitList& all, const HitSettings& settings, int rate) {
   const double threshold = strengthThreshold(settings.sensitivity);
+  const auto counts = [&](const Hit& h) {
+    if (settings.guides.empty() || h.heardBy.empty()) return h.strength >= threshold;
+    return std::any_of(h.heardBy.begin(), h.heardBy.end(),
+                       [&](const Heard& g) { return g.strength >= guideThreshold(settings, g.track); });
+  };
   const auto spacing = static_cast<std::int64_t>(settings.minSpacingMs * rate / 1000.0);
   HitList out;
   for (const auto& h : all) {
     if (h.origin == HitOrigin::removed) continue;
-    if (h.origin == HitOrigin::detected && h.strength < threshold) continue;
+    if (h.origin == HitOrigin::detected && !counts(h)) continue;
     // Of two that stand closer than the spacing on the same guide the stronger stays, unless the user placed one.
     if (!out.empty() && h.origin == HitOrigin::detected && out.back().origin == HitOrigin::detected &&
         (h.at - out.back().at).value < spacing && !h.heardBy.empty() && !out.back().heardBy.empty() &&
-        h.heardBy.front() == out.back().heardBy.front()) {
+        h.heardBy.front().track == out.back().heardBy.front().track) {
       // A flam's grace note is a hit of its own: only what is much weaker and later (a ring, a rebound) goes.
       if (h.strength < 0.5 * out.back().strength) continue;
     }

@@ -1,6 +1,8 @@
 #pragma once
 
 #include <cstdint>
+#include <map>
+#include <optional>
 #include <vector>
 
 #include "base/drum_class.h"
@@ -16,15 +18,24 @@ enum class HitOrigin {
   removed,  ///< taken away by hand: stays away after a new detection
 };
 
+/// One guide that heard a hit.
+struct Heard {
+  TrackId track;
+  double strength = 0;  ///< 0 to 1, against the loudest hits of this guide
+
+  bool operator==(const Heard&) const = default;
+};
+
 /// One onset in take time.
 struct Hit {
   HitId id;
   Frames at;              ///< where the attack begins
-  double strength = 0;    ///< 0 to 1, against the loudest hits of its guide
+  double strength = 0;    ///< 0 to 1, against the loudest hits of the guide that hears it clearest
   double confidence = 0;  ///< 0 to 1
   DrumClass drum = DrumClass::other;
-  std::vector<TrackId> heardBy;  ///< the clearest guide first
+  std::vector<Heard> heardBy;  ///< the clearest guide first
   HitOrigin origin = HitOrigin::detected;
+  std::optional<Frames> foundAt;  ///< where detection had it, when the user has moved it
 
   bool operator==(const Hit&) const = default;
 };
@@ -35,17 +46,38 @@ using HitList = std::vector<Hit>;
 inline constexpr SettingRange kSensitivityRange{"sensitivity", "%", 0, 100, 1, 50};
 inline constexpr SettingRange kMinSpacingRange{"minimum spacing", "ms", 5, 500, 1, 30};
 
+inline constexpr SettingRange kGuideWeightRange{"weight", "%", 0, 200, 5, 100};
+inline constexpr SettingRange kGuideSensitivityRange{"sensitivity against the set's", "%", -50, 50, 1, 0};
+
+/// How much one guide has to say.
+struct GuideSettings {
+  double weight = kGuideWeightRange.fallback;            ///< scales the strength of what it hears; 0: not listened to
+  double sensitivity = kGuideSensitivityRange.fallback;  ///< added to the set's
+
+  bool operator==(const GuideSettings&) const = default;
+};
+
 /// What counts as a hit. Turning these only filters what detection found.
 struct HitSettings {
   double sensitivity = kSensitivityRange.fallback;
   double minSpacingMs = kMinSpacingRange.fallback;
+  std::map<TrackId, GuideSettings> guides = {};  ///< of those that differ from the defaults
+
+  GuideSettings guide(TrackId track) const {
+    const auto found = guides.find(track);
+    return found == guides.end() ? GuideSettings{} : found->second;
+  }
 
   bool operator==(const HitSettings&) const = default;
 };
 
 /// The lowest strength that counts at a sensitivity: 1 at 0 %, 0.05 at the default, 0 at 100 %.
 double strengthThreshold(double sensitivity);
-/// The hits that count, sorted. What the user placed always counts; what the user removed never does.
+/// How strong a hit must be on one guide to count there: the threshold in units of that guide's own strokes; above 1
+/// when nothing counts.
+double guideThreshold(const HitSettings& settings, TrackId guide);
+/// The hits that count, sorted: those strong enough on any guide that heard them. What the user placed always counts;
+/// what the user removed never does.
 HitList activeHits(const HitList& all, const HitSettings& settings, int rate);
 
 }  // namespace ochron

@@ -1,6 +1,7 @@
 #include <algorithm>
 #include <functional>
 
+#include "song/edit_tools.h"
 #include "song/edits.h"
 
 namespace ochron {
@@ -9,15 +10,24 @@ namespace {
 /// Two onsets closer than this are the same one when a new detection meets what the user decided.
 constexpr double kSameHitSeconds = 0.012;
 
+tl::unexpected<Error> hitGone() { return fail(ErrorKind::notFound, "This hit is not in the take any more."); }
+
 bool earlier(const Hit& a, const Hit& b) { return a.at < b.at; }
 
 template <class F>
 Result<Song> withHits(const Song& song, TakeId takeId, SetId set, F&& change) {
   Song next = song;
+  const auto* micSet = song.find(set);
+  if (!micSet) return setGone();
   for (auto& take : next.takes) {
     if (take.id != takeId) continue;
     HitList hits = *song.hitsOf(takeId, set);
-    if (auto ok = change(next, take, hits); !ok) return tl::unexpected(ok.error());
+    if (const auto locked = lockedHit(song, *micSet, takeId, Frames{-1})) return tl::unexpected(*locked);
+    const auto check = [&](Frames at) -> Result<void> {
+      if (const auto locked = lockedHit(song, *micSet, takeId, at)) return tl::unexpected(*locked);
+      return {};
+    };
+    if (auto ok = change(next, take, hits, check); !ok) return tl::unexpected(ok.error());
     std::stable_sort(hits.begin(), hits.end(), earlier);
     auto at = std::find_if(take.hits.begin(), take.hits.end(), [&](auto& h) { return h.set == set; });
     if (at == take.hits.end()) at = take.hits.insert(at, SetHits{set, {}});
@@ -30,7 +40,7 @@ Result<Song> withHits(const Song& song, TakeId takeId, SetId set, F&& change) {
 }  // namespace
 
 Result<Song> setDetectedHits(const Song& song, TakeId take, SetId set, const HitList& detected) {
-  return withHits(song, take, set, [&](Song& next, Take&, HitList& hits) -> Result<void> {
+  return withHits(song, take, set, [&](Song& next, Take&, HitList& hits, auto&&) -> Result<void> {
     HitList merged;
     const auto old = hits;
     const auto near = static_cast<std::int64_t>(kSameHitSeconds * song.rate);
@@ -52,26 +62,30 @@ Result<Song> setDetectedHits(const Song& song, TakeId take, SetId set, const Hit
 }
 
 Result<Song> addHit(const Song& song, TakeId takeId, SetId set, Frames at, DrumClass drum) {
-  return withHits(song, takeId, set, [&](Song& next, Take& take, HitList& hits) -> Result<void> {
+  return withHits(song, takeId, set, [&](Song& next, Take& take, HitList& hits, auto&& check) -> Result<void> {
+    if (auto ok = check(at); !ok) return ok;
     if (at.value < 0 || at >= take.length) return fail(ErrorKind::refused, "A hit must lie inside its take.");
     if (std::any_of(hits.begin(), hits.end(),
                     [&](const Hit& h) { return h.at == at && h.origin != HitOrigin::removed; }))
       return fail(ErrorKind::refused, "There is a hit on this very frame already.");
-    hits.push_back({next.newId<HitTag>(), at, 1.0, 1.0, drum, {}, HitOrigin::user});
+    hits.push_back({next.newId<HitTag>(), at, 1.0, 1.0, drum, {}, HitOrigin::user, {}});
     return {};
   });
 }
 
 Result<Song> moveHit(const Song& song, TakeId takeId, SetId set, HitId id, Frames to) {
-  return withHits(song, takeId, set, [&](Song& next, Take& take, HitList& hits) -> Result<void> {
+  return withHits(song, takeId, set, [&](Song& next, Take& take, HitList& hits, auto&& check) -> Result<void> {
     auto h = std::find_if(hits.begin(), hits.end(), [&](const Hit& x) { return x.id == id; });
-    if (h == hits.end()) return fail(ErrorKind::notFound, "This hit is not in the take any more.");
+    if (h == hits.end()) return hitGone();
+    for (const auto at : {h->at, to})
+      if (auto ok = check(at); !ok) return ok;
     if (h->origin == HitOrigin::detected) {  // a new detection must not bring the old place back
       Hit old = *h;
       old.id = next.newId<HitTag>();
       old.origin = HitOrigin::removed;
       hits.push_back(old);
       h = std::find_if(hits.begin(), hits.end(), [&](const Hit& x) { return x.id == id; });
+      h->foundAt = old.at;
     }
     h->at = std::clamp(to, Frames{0}, take.length - Frames{1});
     h->origin = HitOrigin::user;
@@ -80,14 +94,49 @@ Result<Song> moveHit(const Song& song, TakeId takeId, SetId set, HitId id, Frame
   });
 }
 
-Result<Song> removeHits(const Song& song, TakeId takeId, SetId set, const std::vector<HitId>& ids) {
-  return withHits(song, takeId, set, [&](Song&, Take&, HitList& hits) -> Result<void> {
-    std::size_t found = 0;
-    for (auto& h : hits)
-      if (std::find(ids.begin(), ids.end(), h.id) != ids.end()) h.origin = HitOrigin::removed, ++found;
-    if (found != ids.size()) return fail(ErrorKind::notFound, "This hit is not in the take any more.");
+Result<Song> restoreHit(const Song& song, TakeId takeId, SetId set, HitId id) {
+  return withHits(song, takeId, set, [&](Song&, Take&, HitList& hits, auto&& check) -> Result<void> {
+    const auto h = std::find_if(hits.begin(), hits.end(), [&](const Hit& x) { return x.id == id; });
+    if (h == hits.end()) return hitGone();
+    if (!h->foundAt) return fail(ErrorKind::refused, "This hit stands where it was found, or was placed by hand.");
+    for (const auto at : {h->at, *h->foundAt})
+      if (auto ok = check(at); !ok) return ok;
+    const auto found = *h->foundAt;
+    h->at = found;
+    h->foundAt.reset();
+    const auto mark = std::find_if(hits.begin(), hits.end(),
+                                   [&](const Hit& x) { return x.origin == HitOrigin::removed && x.at == found; });
+    if (mark == hits.end()) return {};
+    const auto name = h->id;
+    *h = *mark;
+    h->id = name;
+    h->origin = HitOrigin::detected;
+    hits.erase(mark);
     return {};
   });
+}
+
+template <class F>
+static Result<Song> forEachHit(const Song& song, TakeId take, SetId set, const std::vector<HitId>& ids, F&& change) {
+  return withHits(song, take, set, [&](Song&, Take&, HitList& hits, auto&& check) -> Result<void> {
+    std::size_t found = 0;
+    for (auto& h : hits) {
+      if (std::find(ids.begin(), ids.end(), h.id) == ids.end()) continue;
+      if (auto ok = check(h.at); !ok) return ok;
+      change(h);
+      ++found;
+    }
+    if (found != ids.size()) return hitGone();
+    return {};
+  });
+}
+
+Result<Song> removeHits(const Song& song, TakeId take, SetId set, const std::vector<HitId>& ids) {
+  return forEachHit(song, take, set, ids, [](Hit& h) { h.origin = HitOrigin::removed; });
+}
+
+Result<Song> setHitClass(const Song& song, TakeId take, SetId set, const std::vector<HitId>& ids, DrumClass drum) {
+  return forEachHit(song, take, set, ids, [&](Hit& h) { h.drum = drum, h.origin = HitOrigin::user, h.confidence = 1; });
 }
 
 }  // namespace ochron

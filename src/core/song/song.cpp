@@ -58,6 +58,9 @@ std::vector<std::string> brokenRules(const Song& song) {
       if (!song.find(t)) broken.push_back("I1: mic set " + s.name + " names a track that is not there");
       if (!grouped.insert(t).second) broken.push_back("I1: a track belongs to two mic sets");
     }
+    for (std::size_t i = 0; i < s.locks.size(); ++i)
+      if (s.locks[i].empty() || (i > 0 && s.locks[i].start <= s.locks[i - 1].end))
+        broken.push_back("I7: locked ranges of " + s.name + " are empty, touch or are out of order");
     const Clip* before = nullptr;
     for (const auto& c : *s.clips) {
       if (c.length.value <= 0) broken.push_back("I2: a clip of " + s.name + " has no length");

@@ -87,17 +87,6 @@ struct Fade {
   bool operator==(const Fade&) const = default;
 };
 
-/// How the place before a moved hit was closed.
-enum class SeamFill {
-  none,          ///< both pieces lie as they were recorded, or the user cut here
-  continuation,  ///< pieces moved apart; the earlier one's own sound goes on until the joint
-  shortened,     ///< pieces moved together; the earlier one ends sooner
-  stretched,     ///< the earlier piece's sustain is stretched over the gap
-  faded,         ///< no sound to fill the gap with: it fades out and in
-};
-inline constexpr std::array<std::string_view, 5> kSeamFillNames{"none", "continuation", "shortened", "stretched",
-                                                                "faded"};
-
 /// The joint with the piece before, in force while both touch. The crossfade reaches from start - before to start +
 /// after.
 struct Seam {
@@ -165,6 +154,8 @@ struct MicSet {
   HitSettings hits;
   Shared<TimingPlan> plan;
   Shared<ClipList> clips;
+  bool locked = false;            ///< no edit at all until unlocked
+  std::vector<FrameRange> locks;  ///< song time; sorted, apart: what lies in them stays as it is
 
   bool operator==(const MicSet&) const = default;
 };
@@ -177,6 +168,7 @@ struct Song {
   std::vector<Take> takes;
   std::vector<Track> tracks;  ///< in screen order
   std::vector<MicSet> sets;
+  std::vector<Groove> grooves;  ///< kept with the song, names unlike
   std::uint64_t lastId = 0;
 
   bool operator==(const Song&) const = default;

@@ -2,8 +2,12 @@
 
 #include <map>
 #include <optional>
+#include <set>
+#include <string>
+#include <utility>
 #include <vector>
 
+#include "base/drum_class.h"
 #include "base/fade_kinds.h"
 #include "base/ids.h"
 #include "base/setting.h"
@@ -22,6 +26,8 @@ inline constexpr SettingRange kDriftBarsRange{"drift width", "bars", 0.5, 16, 0.
 inline constexpr SettingRange kLeadInRange{"lead-in", "ms", 1, 30, 0.5, 5};
 inline constexpr SettingRange kCrossfadeRange{"crossfade", "ms", 0.5, 30, 0.5, 4};
 inline constexpr SettingRange kGestureRange{"gesture", "ms", 0, 80, 1, 45};
+inline constexpr SettingRange kBiasRange{"bias", "%", -100, 100, 5, 0};
+inline constexpr SettingRange kStretchLimitRange{"stretch at most", "%", 1, 200, 1, 25};
 inline constexpr SettingRange kGrooveAmountRange{"groove amount", "%", 0, 100, 1, 100};
 
 /// A pocket taken from a performance: for each place in the bar how early or late, and how loud.
@@ -35,10 +41,23 @@ struct Groove {
   bool operator==(const Groove&) const = default;
 };
 
+/// An exception to a plan's grid, for one drum, for a stretch of the song, or both. Later rules win over earlier ones.
+struct GridRule {
+  Grid grid;
+  std::optional<DrumClass> drum;                    ///< none: every drum
+  std::optional<std::pair<Ticks, Ticks>> stretch;   ///< song time [from, to); none: everywhere
+
+  bool operator==(const GridRule&) const = default;
+  bool covers(DrumClass d, Ticks at) const {
+    return (!drum || *drum == d) && (!stretch || (at >= stretch->first && at < stretch->second));
+  }
+};
+
 /// A timing plan's controls: how far hits go to the grid, and how the pieces are joined.
 struct TimingSettings {
   bool on = false;
   Grid grid;
+  std::vector<GridRule> gridRules;
   double strength = kStrengthRange.fallback;
   double keepDrift = kKeepRange.fallback;
   double keepPocket = kKeepRange.fallback;
@@ -51,24 +70,59 @@ struct TimingSettings {
   double crossfadeMs = kCrossfadeRange.fallback;
   CrossfadeLaw law = CrossfadeLaw::matched;
   FadeShape shape = FadeShape::line;
-  double bias = 0;
+  double bias = kBiasRange.fallback;
+  double stretchLimit = kStretchLimitRange.fallback;  ///< more than this is a check, and no gap is filled with it
   TimingMethod method = TimingMethod::slices;
   std::optional<Groove> groove;
   double grooveAmount = kGrooveAmountRange.fallback;
 
   bool operator==(const TimingSettings&) const = default;
+  /// The grid for a drum at a place of the song.
+  const Grid& gridFor(DrumClass drum, Ticks at) const {
+    for (auto rule = gridRules.rbegin(); rule != gridRules.rend(); ++rule)
+      if (rule->covers(drum, at)) return rule->grid;
+    return grid;
+  }
+};
+
+/// What the user decided about the seam before one hit; each value unset follows the settings and the solver.
+struct SeamOverride {
+  std::optional<Frames> leadIn;  ///< from the crossfade's middle to the attack
+  std::optional<Frames> length;  ///< of the crossfade
+  std::optional<CrossfadeLaw> law;
+  std::optional<FadeShape> shape;
+  std::optional<double> bias;  ///< kBiasRange
+  std::optional<SeamFill> fill;
+
+  bool operator==(const SeamOverride&) const = default;
 };
 
 /// What the user decided about one hit; it holds against every later change of the settings.
 struct HitOverride {
   std::optional<Ticks> target;      ///< dragged to another place
-  std::optional<Frames> seamShift;  ///< its seam moved by this much against what the solver chose
+  SeamOverride seam;
   bool frozen = false;              ///< stays where it was played
   bool out = false;                 ///< not part of the plan at all: no slice begins here
   std::optional<bool> joined;       ///< joined to (true) or separated from (false) the hit before it
 
   bool operator==(const HitOverride&) const = default;
 };
+
+enum class CheckKind {
+  twoHitsOnePlace,
+  fadedGap,
+  stretchedGap,
+  shortSeam,
+  levelChange,
+  roughSeam,
+  loudSeam,
+  farMove,
+  tooMuchStretch,
+  weakHit,
+};
+inline constexpr std::array<std::string_view, 10> kCheckKindNames{
+    "two hits one place", "faded gap", "stretched gap", "short seam",      "level change",
+    "rough seam",         "loud seam", "far move",      "too much stretch", "weak hit"};
 
 /// A stretch of take time the plan leaves alone.
 struct PlanGap {
@@ -82,6 +136,7 @@ struct TimingPlan {
   TimingSettings settings;
   std::map<HitId, HitOverride> overrides;
   std::vector<PlanGap> gaps;
+  std::set<std::pair<HitId, CheckKind>> accepted;  ///< checks the user has looked at and found good
 
   bool operator==(const TimingPlan&) const = default;
 };

@@ -62,8 +62,9 @@ Json hitToJson(const Hit& h) {
          {"confidence", h.confidence},
          {"class", kDrumClassNames[static_cast<std::size_t>(h.drum)]}};
   Json heard = Json::array();
-  for (auto t : h.heardBy) heard.push_back(t.value);
+  for (const auto& g : h.heardBy) heard.push_back({{"track", g.track.value}, {"strength", g.strength}});
   x["heard by"] = heard;
+  if (h.foundAt) x["found at"] = h.foundAt->value;
   if (h.origin != HitOrigin::detected) x["origin"] = kOrigins[static_cast<std::size_t>(h.origin)];
   return x;
 }
@@ -76,9 +77,12 @@ Hit readHit(JsonReader& r, const Json& x) {
   h.confidence = r.number(x, "confidence", 0, 1);
   h.drum = static_cast<DrumClass>(r.choice(x, "class", kDrumClassNames, 5));
   h.origin = static_cast<HitOrigin>(r.choice(x, "origin", kOrigins, 0));
+  if (x.is_object() && x.contains("found at")) h.foundAt = readFrames(r, x, "found at", 0);
   r.each(x, "heard by", 256, [&](const Json& t) {
-    if (!t.is_number_unsigned()) return r.complain("\"heard by\" holds something that is no track");
-    h.heardBy.push_back(TrackId{t.get<std::uint64_t>()});
+    if (t.is_number_unsigned())  // format 1 knew no strength of its own for each guide
+      h.heardBy.push_back({TrackId{t.get<std::uint64_t>()}, h.strength});
+    else
+      h.heardBy.push_back({readId<TrackId>(r, t, "track"), r.number(t, "strength", 0, 1)});
   });
   return h;
 }
@@ -227,13 +231,23 @@ Json setToJson(const MicSet& s) {
   for (auto t : s.tracks) tracks.push_back(t.value);
   Json clips = Json::array();
   for (const auto& c : *s.clips) clips.push_back(clipToJson(c));
-  return {{"id", s.id.value},
-          {"name", s.name},
-          {"tracks", tracks},
-          {"sensitivity", s.hits.sensitivity},
-          {"minimum spacing ms", s.hits.minSpacingMs},
-          {"plan", planToJson(*s.plan)},
-          {"clips", clips}};
+  Json guides = Json::array();
+  for (const auto& [track, g] : s.hits.guides)
+    guides.push_back({{"track", track.value}, {"weight", g.weight}, {"sensitivity", g.sensitivity}});
+  Json x{{"id", s.id.value},
+         {"name", s.name},
+         {"tracks", tracks},
+         {"sensitivity", s.hits.sensitivity},
+         {"minimum spacing ms", s.hits.minSpacingMs}};
+  if (!guides.empty()) x["guides"] = guides;
+  if (s.locked) x["locked"] = true;
+  if (!s.locks.empty()) {
+    x["locks"] = Json::array();
+    for (const auto& l : s.locks) x["locks"].push_back({{"from", l.start.value}, {"to", l.end.value}});
+  }
+  x["plan"] = planToJson(*s.plan);
+  x["clips"] = std::move(clips);
+  return x;
 }
 
 MicSet readSet(JsonReader& r, const Json& x) {
@@ -246,6 +260,17 @@ MicSet readSet(JsonReader& r, const Json& x) {
   });
   s.hits.sensitivity = r.setting(x, "sensitivity", kSensitivityRange);
   s.hits.minSpacingMs = r.setting(x, "minimum spacing ms", kMinSpacingRange);
+  r.each(
+      x, "guides", 1024,
+      [&](const Json& g) {
+        s.hits.guides[readId<TrackId>(r, g, "track")] = {r.setting(g, "weight", kGuideWeightRange),
+                                                         r.setting(g, "sensitivity", kGuideSensitivityRange)};
+      },
+      false);
+  s.locked = r.boolean(x, "locked", false);
+  r.each(
+      x, "locks", 100'000, [&](const Json& l) { s.locks.push_back({readFrames(r, l, "from"), readFrames(r, l, "to")}); },
+      false);
   if (const auto* p = r.member(x, "plan")) s.plan = readPlan(r, *p);
   ClipList clips;
   r.each(x, "clips", 2'000'000, [&](const Json& c) { clips.push_back(readClip(r, c)); });
@@ -266,6 +291,8 @@ std::string songToJson(const Song& song) {
   for (const auto& t : song.takes) j["takes"].push_back(takeToJson(t));
   for (const auto& t : song.tracks) j["tracks"].push_back(trackToJson(t));
   for (const auto& s : song.sets) j["mic sets"].push_back(setToJson(s));
+  if (!song.grooves.empty()) j["grooves"] = Json::array();
+  for (const auto& g : song.grooves) j["grooves"].push_back(grooveToJson(g));
   return j.dump(1, ' ', false, Json::error_handler_t::replace) + "\n";
 }
 
@@ -292,6 +319,7 @@ Result<Song> songFromJson(std::string_view text, const std::string& fileName) {
   r.each(j, "takes", 10'000, [&](const Json& x) { song.takes.push_back(readTake(r, x)); });
   r.each(j, "tracks", 10'000, [&](const Json& x) { song.tracks.push_back(readTrack(r, x)); });
   r.each(j, "mic sets", 10'000, [&](const Json& x) { song.sets.push_back(readSet(r, x)); });
+  r.each(j, "grooves", 10'000, [&](const Json& x) { song.grooves.push_back(readGroove(r, x)); }, false);
   if (!r.ok()) return refuse(r.problem());
   if (const auto broken = brokenRules(song); !broken.empty()) return refuse(broken.front());
   return song;

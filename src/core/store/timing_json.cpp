@@ -49,6 +49,39 @@ Groove readGroove(JsonReader& r, const Json& j) {
   return g;
 }
 
+GridRule readGridRule(JsonReader& r, const Json& j) {
+  GridRule rule;
+  if (const auto* grid = r.member(j, "grid")) rule.grid = readGrid(r, *grid);
+  if (j.is_object() && j.contains("class"))
+    rule.drum = static_cast<DrumClass>(r.choice(j, "class", kDrumClassNames, 5));
+  if (j.is_object() && j.contains("from"))
+    rule.stretch = {Ticks{r.integer(j, "from", -kFar * 8, kFar * 8)}, Ticks{r.integer(j, "to", -kFar * 8, kFar * 8)}};
+  return rule;
+}
+
+Json seamToJson(const SeamOverride& s) {
+  Json j = Json::object();
+  if (s.leadIn) j["lead-in"] = s.leadIn->value;
+  if (s.length) j["length"] = s.length->value;
+  if (s.law) j["law"] = kLaws[static_cast<std::size_t>(*s.law)];
+  if (s.shape) j["shape"] = kShapes[static_cast<std::size_t>(*s.shape)];
+  if (s.bias) j["bias"] = *s.bias;
+  if (s.fill) j["fill"] = kSeamFillNames[static_cast<std::size_t>(*s.fill)];
+  return j;
+}
+
+SeamOverride readSeam(JsonReader& r, const Json& j) {
+  SeamOverride s;
+  if (!j.is_object()) return r.complain("a hit's \"seam\" is not an object"), s;
+  if (j.contains("lead-in")) s.leadIn = Frames{r.integer(j, "lead-in", 0, 10'000'000)};
+  if (j.contains("length")) s.length = Frames{r.integer(j, "length", 0, 10'000'000)};
+  if (j.contains("law")) s.law = static_cast<CrossfadeLaw>(r.choice(j, "law", kLaws, 2));
+  if (j.contains("shape")) s.shape = static_cast<FadeShape>(r.choice(j, "shape", kShapes, 0));
+  if (j.contains("bias")) s.bias = r.setting(j, "bias", kBiasRange);
+  if (j.contains("fill")) s.fill = static_cast<SeamFill>(r.choice(j, "fill", kSeamFillNames, 0));
+  return s;
+}
+
 Json timingToJson(const TimingSettings& s) {
   Json j{{"on", s.on},
          {"grid", gridToJson(s.grid)},
@@ -66,6 +99,13 @@ Json timingToJson(const TimingSettings& s) {
          {"shape", kShapes[static_cast<std::size_t>(s.shape)]},
          {"bias", s.bias},
          {"method", kMethods[static_cast<std::size_t>(s.method)]}};
+  j["stretch at most"] = s.stretchLimit;
+  for (const auto& rule : s.gridRules) {
+    Json x{{"grid", gridToJson(rule.grid)}};
+    if (rule.drum) x["class"] = kDrumClassNames[static_cast<std::size_t>(*rule.drum)];
+    if (rule.stretch) x["from"] = rule.stretch->first.value, x["to"] = rule.stretch->second.value;
+    j["grid rules"].push_back(std::move(x));
+  }
   if (s.groove) j["groove"] = grooveToJson(*s.groove), j["groove amount"] = s.grooveAmount;
   return j;
 }
@@ -86,7 +126,9 @@ TimingSettings readTiming(JsonReader& r, const Json& j) {
   s.crossfadeMs = r.setting(j, "crossfade ms", kCrossfadeRange);
   s.law = static_cast<CrossfadeLaw>(r.choice(j, "law", kLaws, 2));
   s.shape = static_cast<FadeShape>(r.choice(j, "shape", kShapes, 0));
-  s.bias = r.number(j, "bias", -1, 1, 0.0);
+  s.bias = r.setting(j, "bias", kBiasRange);
+  s.stretchLimit = r.setting(j, "stretch at most", kStretchLimitRange);
+  r.each(j, "grid rules", 10'000, [&](const Json& x) { s.gridRules.push_back(readGridRule(r, x)); }, false);
   s.method = static_cast<TimingMethod>(r.choice(j, "method", kMethods, 0));
   if (const auto* g = r.member(j, "groove", false))
     s.groove = readGroove(r, *g), s.grooveAmount = r.setting(j, "groove amount", kGrooveAmountRange);
@@ -98,7 +140,7 @@ Json planToJson(const TimingPlan& plan) {
   for (const auto& [hit, o] : plan.overrides) {
     Json x{{"hit", hit.value}};
     if (o.target) x["target"] = o.target->value;
-    if (o.seamShift) x["seam shift"] = o.seamShift->value;
+    if (o.seam != SeamOverride{}) x["seam"] = seamToJson(o.seam);
     if (o.frozen) x["frozen"] = true;
     if (o.out) x["out"] = true;
     if (o.joined) x["joined"] = *o.joined;
@@ -106,6 +148,8 @@ Json planToJson(const TimingPlan& plan) {
   }
   for (const auto& g : plan.gaps)
     j["left alone"].push_back({{"take", g.take.value}, {"from", g.range.start.value}, {"to", g.range.end.value}});
+  for (const auto& [hit, kind] : plan.accepted)
+    j["accepted"].push_back({{"hit", hit.value}, {"check", kCheckKindNames[static_cast<std::size_t>(kind)]}});
   return j;
 }
 
@@ -115,7 +159,7 @@ TimingPlan readPlan(JsonReader& r, const Json& j) {
   r.each(j, "overrides", 1'000'000, [&](const Json& x) {
     HitOverride o;
     if (x.contains("target")) o.target = Ticks{r.integer(x, "target", -kFar * 8, kFar * 8)};
-    if (x.contains("seam shift")) o.seamShift = Frames{r.integer(x, "seam shift", -kFar, kFar)};
+    if (x.contains("seam")) o.seam = readSeam(r, x["seam"]);
     o.frozen = r.boolean(x, "frozen", false);
     o.out = r.boolean(x, "out", false);
     if (x.contains("joined")) o.joined = r.boolean(x, "joined", false);
@@ -125,6 +169,13 @@ TimingPlan readPlan(JsonReader& r, const Json& j) {
     plan.gaps.push_back({TakeId{static_cast<std::uint64_t>(r.integer(x, "take", 1, INT64_MAX))},
                          {Frames{r.integer(x, "from", -kFar, kFar)}, Frames{r.integer(x, "to", -kFar, kFar)}}});
   });
+  r.each(
+      j, "accepted", 1'000'000,
+      [&](const Json& x) {
+        plan.accepted.emplace(HitId{static_cast<std::uint64_t>(r.integer(x, "hit", 1, INT64_MAX))},
+                              static_cast<CheckKind>(r.choice(x, "check", kCheckKindNames, 0)));
+      },
+      false);
   return plan;
 }
 

@@ -48,7 +48,7 @@ Result<HitList> detectHits(const Song& song, TakeId take, SetId setId, const Med
     h.strength = o.strength;
     h.confidence = o.confidence;
     h.drum = o.drum;
-    for (const int g : o.guides) h.heardBy.push_back(tracks[static_cast<std::size_t>(g)]);
+    for (const auto& g : o.guides) h.heardBy.push_back({tracks[static_cast<std::size_t>(g.guide)], g.strength});
     hits.push_back(std::move(h));
   }
   return hits;

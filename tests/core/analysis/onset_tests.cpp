@@ -21,7 +21,7 @@ std::vector<Frames> counted(const std::vector<Onset>& onsets, int rate = 48'000)
   for (const auto& o : onsets) {
     Hit h;
     h.at = o.at, h.strength = o.strength, h.confidence = o.confidence;
-    for (const int g : o.guides) h.heardBy.push_back(TrackId{static_cast<std::uint64_t>(g + 1)});
+    for (const auto& g : o.guides) h.heardBy.push_back({TrackId{static_cast<std::uint64_t>(g.guide + 1)}, g.strength});
     all.push_back(h);
   }
   std::vector<Frames> out;

@@ -18,6 +18,12 @@ TimingResult planOf(const test::MadeSong& m, const TimingSettings& settings) {
   return planTiming(*setTimingPlan(m.song, m.set, plan), m.set);
 }
 
+std::vector<GridPlace> placesOf(const std::vector<GridLine>& lines) {
+  std::vector<GridPlace> out;
+  for (const auto& l : lines) out.push_back({l.frame});
+  return out;
+}
+
 TEST(Assign, AStrokeSixtyPercentLateStaysWithItsOwnLineWhenItsNeighboursAreLateToo) {
   const auto map = *TempoMap::steady(48'000, 120);
   const auto lines = gridLines(map, {16, StepKind::straight, 50}, Ticks{0}, map.barStart(4));
@@ -25,7 +31,7 @@ TEST(Assign, AStrokeSixtyPercentLateStaysWithItsOwnLineWhenItsNeighboursAreLateT
   std::vector<Stroke> strokes;
   for (int i = 0; i < 12; ++i)
     strokes.push_back({Frames{static_cast<std::int64_t>(4 * i * step + std::min(0.6, 0.08 * i) * step)}, 1});
-  const auto places = assignToGrid(strokes, lines);
+  const auto places = assignToGrid(strokes, placesOf(lines));
   for (int i = 0; i < 12; ++i) EXPECT_EQ(places[static_cast<std::size_t>(i)], static_cast<std::size_t>(4 * i)) << i;
 }
 
@@ -33,7 +39,7 @@ TEST(Assign, TwoStrokesNeverShareAPlace) {
   const auto map = *TempoMap::steady(48'000, 120);
   const auto lines = gridLines(map, {8, StepKind::straight, 50}, Ticks{0}, map.barStart(2));
   const auto places =
-      assignToGrid({{Frames{0}, 1}, {Frames{12'000}, 1}, {Frames{13'500}, 0.2}, {Frames{24'000}, 1}}, lines);
+      assignToGrid({{Frames{0}, 1, 12'000}, {Frames{12'000}, 1, 12'000}, {Frames{13'500}, 0.2, 12'000}, {Frames{24'000}, 1, 12'000}}, placesOf(lines));
   EXPECT_EQ(places[1], 1u);
   EXPECT_FALSE(places[2].has_value());
   EXPECT_EQ(places[3], 2u);

@@ -1,0 +1,111 @@
+#include "seams/measure.h"
+
+#include <algorithm>
+#include <cmath>
+#include <optional>
+
+#include "dsp/fade.h"
+#include "seams/mic_view.h"
+
+namespace ochron {
+namespace {
+
+constexpr double kHeardPower = 1e-7;    // -70 dBFS
+constexpr std::size_t kStepSample = 7;  // every so manieth step of a recording is looked at
+constexpr double kPercentile = 0.999;
+
+double decibels(double ratio) { return 10 * std::log10(ratio + 1e-12); }
+
+/// The 99.9th percentile of |x[n] - x[n-1]| of a recording.
+double usualStep(std::span<const float> x) {
+  std::vector<float> steps;
+  steps.reserve(x.size() / kStepSample + 1);
+  for (std::size_t i = 1; i < x.size(); i += kStepSample) steps.push_back(std::abs(x[i] - x[i - 1]));
+  if (steps.empty()) return 0;
+  const auto at = steps.begin() + static_cast<std::ptrdiff_t>(kPercentile * static_cast<double>(steps.size() - 1));
+  std::nth_element(steps.begin(), at, steps.end());
+  return *at;
+}
+
+struct Mic {
+  MicView view;
+  TrackId track;
+  std::optional<double> usual;  // worked out when a seam needs it
+
+  double usualStepHere() {
+    if (!usual) usual = usualStep(view.media->channel(view.channel));
+    return *usual;
+  }
+};
+
+void measureOn(Mic& mic, const Clip& a, const Clip& b, SeamMeasure& m) {
+  const auto& s = b.seam;
+  const auto from = b.start - s.before;
+  const auto to = b.start + s.after;
+  const auto x = mic.view.samples(from - a.shift(), to - a.shift());
+  const auto y = mic.view.samples(from - b.shift(), to - b.shift());
+  if (x.size() < 2 || y.size() != x.size()) return;
+  const double r = s.law == CrossfadeLaw::matched ? correlation(x, y) : 0;
+  double got = 0;
+  double wanted = 0;
+  double steepest = 0;
+  double steepestSource = 0;
+  double before = x[0];
+  const auto length = static_cast<double>(x.size());
+  for (std::size_t i = 0; i < x.size(); ++i) {
+    const auto g = crossfadeGains(s.law, s.shape, s.bias, r, (static_cast<double>(i) + 0.5) / length);
+    const double v = static_cast<double>(g.out) * x[i] + static_cast<double>(g.in) * y[i];
+    const double share = g.in / std::max(1e-6, static_cast<double>(g.in) + g.out);
+    got += v * v;
+    wanted += (1 - share) * x[i] * x[i] + share * y[i] * y[i];
+    if (i > 0) {
+      steepest = std::max(steepest, std::abs(v - before));
+      steepestSource = std::max({steepestSource, std::abs(static_cast<double>(x[i]) - x[i - 1]),
+                                 std::abs(static_cast<double>(y[i]) - y[i - 1])});
+    }
+    before = v;
+  }
+  const double power = wanted / length;
+  m.loudDb = std::max(m.loudDb, decibels(power / (mic.view.power + 1e-12)));
+  if (power < kHeardPower) return;
+  const double level = decibels(got / wanted);
+  if (std::abs(level) > std::abs(m.levelDb)) m.levelDb = level, m.worst = mic.track;
+  // A step no steeper than the sounds themselves needs no look at the whole recording.
+  if (steepest > steepestSource) m.steepness = std::max(m.steepness, steepest / std::max(1e-9, mic.usualStepHere()));
+}
+
+std::vector<Mic> micsWithTracks(const Song& song, const MicSet& set, TakeId take, const MediaPool& pool) {
+  std::vector<Mic> out;
+  for (auto track : set.tracks) {
+    MicSet one;
+    one.tracks = {track};
+    for (auto& v : micsOf(song, one, take, pool)) out.push_back({std::move(v), track, {}});
+  }
+  return out;
+}
+
+}  // namespace
+
+Result<std::map<ClipId, SeamMeasure>> measureSeams(const Song& song, SetId id, const MediaPool& pool,
+                                                   Progress& progress) {
+  std::map<ClipId, SeamMeasure> out;
+  const auto* set = song.find(id);
+  if (!set) return out;
+  std::map<TakeId, std::vector<Mic>> mics;
+  const auto& clips = *set->clips;
+  for (std::size_t i = 1; i < clips.size(); ++i) {
+    const auto& a = clips[i - 1];
+    const auto& b = clips[i];
+    if (a.take != b.take || a.end() != b.start || (b.seam.before + b.seam.after).value == 0) continue;
+    if (!a.pins->empty() || !b.pins->empty()) continue;
+    if (progress.cancelled()) return cancelledError();
+    auto found = mics.find(a.take);
+    if (found == mics.end()) found = mics.emplace(a.take, micsWithTracks(song, *set, a.take, pool)).first;
+    auto& m = out[b.id];
+    for (auto& mic : found->second) measureOn(mic, a, b, m);
+    progress.report(static_cast<double>(i) / static_cast<double>(clips.size()));
+  }
+  return out;
+}
+
+}  // namespace ochron

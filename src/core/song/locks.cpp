@@ -1,0 +1,135 @@
+#include <cstdio>
+
+#include "song/edit_tools.h"
+#include "song/edits.h"
+
+namespace ochron {
+namespace {
+
+std::string barsOf(const TempoMap& map, FrameRange range) {
+  const int first = map.barAt(map.toTicks(range.start)) + 1;
+  const int last = map.barAt(map.toTicks(range.end - Frames{1})) + 1;
+  return first == last ? "Bar " + std::to_string(first) + " of \""
+                       : "Bars " + std::to_string(first) + " to " + std::to_string(last) + " of \"";
+}
+
+Error lockedError(const std::string& what) {
+  return {ErrorKind::refused, what + " is locked. Unlock it first to change it.", {}};
+}
+
+/// Seams are compared at the start only where both pieces lie inside.
+bool sameIn(const ClipList& a, const ClipList& b, FrameRange range) {
+  auto x = partsIn(a, range);
+  auto y = partsIn(b, range);
+  if (x.size() != y.size()) return false;
+  for (std::size_t i = 0; i < x.size(); ++i) {
+    // Names and what a piece stands for may change with its neighbours; what is heard may not.
+    x[i].id = y[i].id = {};
+    x[i].piece.reset(), y[i].piece.reset();
+    if (x[i] != y[i]) return false;
+  }
+  return true;
+}
+
+std::vector<FrameRange> united(std::vector<FrameRange> ranges) {
+  std::sort(ranges.begin(), ranges.end(), [](auto& a, auto& b) { return a.start < b.start; });
+  std::vector<FrameRange> out;
+  for (const auto& r : ranges) {
+    if (r.empty()) continue;
+    if (!out.empty() && r.start <= out.back().end)
+      out.back().end = std::max(out.back().end, r.end);
+    else
+      out.push_back(r);
+  }
+  return out;
+}
+
+template <class F>
+Result<Song> withLocks(const Song& song, SetId id, F&& change) {
+  Song next = song;
+  for (auto& s : next.sets)
+    if (s.id == id) return change(s), next;
+  return setGone();
+}
+
+}  // namespace
+
+ClipList partsIn(const ClipList& clips, FrameRange range) {
+  ClipList out;
+  for (auto c = std::upper_bound(clips.begin(), clips.end(), range.start,
+                                 [](Frames f, const Clip& x) { return f < x.end(); });
+       c != clips.end() && c->start < range.end; ++c)
+    out.push_back(partOf(*c, range));
+  return out;
+}
+
+void keepRange(Song& song, ClipList& clips, const ClipList& from, FrameRange range) {
+  auto kept = partsIn(from, range);
+  clearRange(song, clips, range);
+  const auto taken = [&](ClipId id) {
+    return std::any_of(clips.begin(), clips.end(), [&](const Clip& c) { return c.id == id; });
+  };
+  for (auto& c : kept)
+    if (taken(c.id)) c.id = song.newId<ClipTag>();
+  const auto at = std::lower_bound(clips.begin(), clips.end(), range.start,
+                                   [](const Clip& c, Frames f) { return c.start < f; });
+  const auto first = at - clips.begin();
+  clips.insert(at, kept.begin(), kept.end());
+  // What stands for which take time goes on from piece to piece, so that the plan can take them together again.
+  for (auto i = std::max<std::ptrdiff_t>(1, first); i <= first + std::ssize(kept) && i < std::ssize(clips); ++i) {
+    auto& a = clips[static_cast<std::size_t>(i - 1)];
+    auto& b = clips[static_cast<std::size_t>(i)];
+    if (a.piece && b.piece && a.piece->origin == b.piece->origin) a.piece->covers.end = b.piece->covers.start;
+  }
+}
+
+std::optional<Error> lockedAgainst(const Song& song, const MicSet& before, const MicSet& after) {
+  if (before == after) return {};
+  if (before.locked) return lockedError("\"" + before.name + "\"");
+  if (before.clips.sameObject(after.clips)) return {};
+  for (const auto& lock : before.locks)
+    if (!sameIn(*before.clips, *after.clips, lock)) return lockedError(barsOf(song.tempo, lock) + before.name + "\"");
+  return {};
+}
+
+std::optional<Error> anythingLocked(const MicSet& set) {
+  if (!set.locked && set.locks.empty()) return {};
+  return lockedError((set.locked ? "\"" : "A range of \"") + set.name + "\"");
+}
+
+std::optional<Error> lockedHit(const Song& song, const MicSet& set, TakeId take, Frames at) {
+  if (set.locked) return lockedError("\"" + set.name + "\"");
+  for (const auto& c : *set.clips) {
+    const auto covers = c.piece ? c.piece->covers : FrameRange{c.source, c.source + c.length};
+    if (c.take != take || !covers.contains(at)) continue;
+    for (const auto& lock : set.locks)
+      if (lock.contains(at + c.shift())) return lockedError(barsOf(song.tempo, lock) + set.name + "\"");
+  }
+  return {};
+}
+
+Result<Song> lockSet(const Song& song, SetId id, bool locked) {
+  return withLocks(song, id, [&](MicSet& s) { s.locked = locked; });
+}
+
+Result<Song> lockRange(const Song& song, SetId id, FrameRange range) {
+  if (range.empty()) return fail(ErrorKind::refused, "There is no range to lock. Drag over the ruler to choose one.");
+  return withLocks(song, id, [&](MicSet& s) {
+    s.locks.push_back(range);
+    s.locks = united(std::move(s.locks));
+  });
+}
+
+Result<Song> unlockRange(const Song& song, SetId id, FrameRange range) {
+  return withLocks(song, id, [&](MicSet& s) {
+    std::vector<FrameRange> left;
+    for (const auto& l : s.locks) {
+      left.push_back({l.start, std::min(l.end, range.start)});
+      left.push_back({std::max(l.start, range.end), l.end});
+      if (!l.overlaps(range)) left.resize(left.size() - 2), left.push_back(l);
+    }
+    s.locks = united(std::move(left));
+  });
+}
+
+}  // namespace ochron
