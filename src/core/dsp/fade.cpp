@@ -8,7 +8,11 @@
 namespace ochron {
 namespace {
 double shaped(FadeShape shape, double x) { return shape == FadeShape::line ? x : x * x * (3.0 - 2.0 * x); }
-constexpr double kLowestCorrelation = -0.5;  // gains 1 / sqrt(2 (1 + r)) in the middle: +0 dB at r = -0.5
+constexpr double kLowestCorrelation = -0.75;  // gains 1 / sqrt(2 (1 + r)) in the middle: +3 dB at r = -0.75
+
+double laterShare(FadeShape shape, double bias, double x) {
+  return shaped(shape, std::pow(x, std::exp2(std::clamp(bias, -1.0, 1.0))));
+}
 }  // namespace
 
 float fadeGain(FadeShape shape, double bend, double x) {
@@ -18,7 +22,7 @@ float fadeGain(FadeShape shape, double bend, double x) {
 
 GainPair crossfadeGains(CrossfadeLaw law, FadeShape shape, double bias, double r, double x) {
   x = std::clamp(x, 0.0, 1.0);
-  const double y = shaped(shape, std::pow(x, std::exp2(std::clamp(bias, -1.0, 1.0))));
+  const double y = laterShare(shape, bias, x);
   switch (law) {
     case CrossfadeLaw::equalGain: return {static_cast<float>(1.0 - y), static_cast<float>(y)};
     case CrossfadeLaw::equalPower: {
@@ -34,6 +38,31 @@ GainPair crossfadeGains(CrossfadeLaw law, FadeShape shape, double bias, double r
     }
   }
   std::abort();
+}
+
+double crossfadeLikeness(std::span<const float> out, std::span<const float> in, FadeShape shape, double bias) {
+  constexpr int kRounds = 5;
+  const auto length = static_cast<double>(out.size());
+  double c = 0;  // 1 - r
+  for (int round = 0; round < kRounds; ++round) {
+    double wanted = 0;
+    double got = 0;
+    double slope = 0;
+    for (std::size_t i = 0; i < out.size(); ++i) {
+      const double y = laterShare(shape, bias, (static_cast<double>(i) + 0.5) / length);
+      const double a = out[i];
+      const double b = in[i];
+      const double u = 2 * y * (1 - y);
+      const double straight = (1 - y) * a + y * b;
+      const double scale = 1 / (1 - u * c);
+      wanted += (1 - y) * a * a + y * b * b;
+      got += straight * straight * scale;
+      slope += straight * straight * u * scale * scale;
+    }
+    if (slope <= 1e-20) return wanted > 1e-16 ? kLowestCorrelation : 1.0;
+    c = std::clamp(c + (wanted - got) / slope, 0.0, 1 - kLowestCorrelation);
+  }
+  return 1 - c;
 }
 
 double correlation(std::span<const float> a, std::span<const float> b) {

@@ -252,6 +252,7 @@ void holdLocked(const MicSet& set, std::vector<PlannedHit>& hits, int rate) {
       const auto at = songTimeOf(c, h.hit.at);
       if (!c.range().contains(at) || std::none_of(set.locks.begin(), set.locks.end(), [&](auto& l) { return l.contains(at); }))
         continue;
+      h.now = at;
       h.move = at - h.home;
       h.locked = true;
       if (h.line) h.afterMs = h.beforeMs + toMs(h.move, rate);
@@ -295,6 +296,7 @@ TimingResult planTiming(const Song& song, SetId id) {
       p.driftMs = lead.driftMs, p.pocketMs = lead.pocketMs, p.scatterMs = lead.scatterMs;
     }
   }
+  for (auto& h : hits) h.now = plan.settings.on ? h.to() : h.home;
   holdLocked(*set, hits, song.rate);
   return result;
 }

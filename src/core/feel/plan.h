@@ -14,7 +14,8 @@ struct PlannedHit {
   TakeId take;
   ClipId clip;  ///< the clip as it is without the plan
   Frames home;  ///< song time as recorded
-  Frames move;  ///< by which the plan moves it
+  Frames move;  ///< by which the plan moves it, or would if it were on
+  Frames now;   ///< song time where it stands: as recorded while the plan is off
   std::optional<GridLine> line;
   Ticks inBar;  ///< of the line, from its bar's start
   double beforeMs = 0;  ///< deviation from the line, late positive

@@ -70,7 +70,7 @@ double likenessAt(const Clip& a, const Clip& b, const Seam& s, const std::map<Ta
   };
   const auto x = side(a);
   const auto y = side(b);
-  return x.empty() || y.empty() ? 0 : correlation(x, y);
+  return x.empty() || y.empty() ? 0 : crossfadeLikeness(x, y, s.shape, s.bias);
 }
 
 SegmentList compileChannel(const ClipList& clips, const std::map<TakeId, Source>& sources,

@@ -11,6 +11,7 @@ namespace ochron {
 namespace {
 
 constexpr double kHeardPower = 1e-7;    // -70 dBFS
+constexpr double kLevelMs = 20;         // the ear takes so long to hear a level
 constexpr std::size_t kStepSample = 7;  // every so manieth step of a recording is looked at
 constexpr double kPercentile = 0.999;
 
@@ -38,14 +39,14 @@ struct Mic {
   }
 };
 
-void measureOn(Mic& mic, const Clip& a, const Clip& b, SeamMeasure& m) {
+void measureOn(Mic& mic, const Clip& a, const Clip& b, int rate, SeamMeasure& m) {
   const auto& s = b.seam;
   const auto from = b.start - s.before;
   const auto to = b.start + s.after;
   const auto x = mic.view.samples(from - a.shift(), to - a.shift());
   const auto y = mic.view.samples(from - b.shift(), to - b.shift());
   if (x.size() < 2 || y.size() != x.size()) return;
-  const double r = s.law == CrossfadeLaw::matched ? correlation(x, y) : 0;
+  const double r = s.law == CrossfadeLaw::matched ? crossfadeLikeness(x, y, s.shape, s.bias) : 0;
   double got = 0;
   double wanted = 0;
   double steepest = 0;
@@ -65,9 +66,13 @@ void measureOn(Mic& mic, const Clip& a, const Clip& b, SeamMeasure& m) {
     }
     before = v;
   }
-  const double power = wanted / length;
-  m.loudDb = std::max(m.loudDb, decibels(power / (mic.view.power + 1e-12)));
-  if (power < kHeardPower) return;
+  m.loudDb = std::max(m.loudDb, decibels(wanted / length / (mic.view.power + 1e-12)));
+  const auto around = std::min(Frames{static_cast<std::int64_t>(kLevelMs * rate / 1000)} - (to - from), from - a.start);
+  const auto lead = mic.view.samples(from - a.shift() - std::max(Frames{0}, around), from - a.shift());
+  double surroundings = 0;
+  for (const float v : lead) surroundings += static_cast<double>(v) * v;
+  got += surroundings, wanted += surroundings;
+  if (wanted / (length + static_cast<double>(lead.size())) < kHeardPower) return;
   const double level = decibels(got / wanted);
   if (std::abs(level) > std::abs(m.levelDb)) m.levelDb = level, m.worst = mic.track;
   // A step no steeper than the sounds themselves needs no look at the whole recording.
@@ -102,7 +107,7 @@ Result<std::map<ClipId, SeamMeasure>> measureSeams(const Song& song, SetId id, c
     auto found = mics.find(a.take);
     if (found == mics.end()) found = mics.emplace(a.take, micsWithTracks(song, *set, a.take, pool)).first;
     auto& m = out[b.id];
-    for (auto& mic : found->second) measureOn(mic, a, b, m);
+    for (auto& mic : found->second) measureOn(mic, a, b, song.rate, m);
     progress.report(static_cast<double>(i) / static_cast<double>(clips.size()));
   }
   return out;

@@ -11,7 +11,8 @@ namespace ochron {
 
 /// How a seam comes out on the mics of its set.
 struct SeamMeasure {
-  double levelDb = 0;   ///< the crossfade's level against the level of what it joins, on the mic where that is worst
+  double levelDb = 0;   ///< level over the 20 ms that end with the crossfade, against the level of what it joins; on
+                        ///< the mic where that is worst
   double steepness = 0; ///< steepest step inside against the recording's own 99.9th percentile step, worst mic
   double loudDb = -120; ///< loudest mic at the seam against that mic's mean level
   TrackId worst;        ///< the mic of levelDb

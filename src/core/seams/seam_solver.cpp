@@ -20,6 +20,9 @@ constexpr double kSilencePower = 1e-10;  // -100 dBFS
 constexpr int kCandidates = 5;
 constexpr std::size_t kMicsCompared = 3;
 constexpr double kFadeMs = 3;
+constexpr double kOpposed = -0.4;  // likeness below which both sides ring against each other
+constexpr double kOpposedCrossfadeMs = 1.6;
+constexpr double kOpposedReachMs = 5;
 constexpr double kHoldMs = 25;          // of an attack, before its sustain may be stretched
 constexpr double kLeastSustainMs = 60;  // less than this cannot be stretched
 constexpr double kMostStretch = 1.5;    // of a sustain over a gap, against its own length, unless asked for
@@ -37,25 +40,39 @@ double loudnessDb(Frames at, Frames half, const JointProblem& p, const std::vect
   return 10 * std::log10(sum / std::max<std::size_t>(1, mics.size()) + 1e-6);
 }
 
-double likeness(Frames at, Frames half, const JointProblem& p, const std::vector<MicView>& mics) {
-  if (p.earlierShift == p.laterShift) return 1;
-  std::array<std::pair<double, const MicView*>, kMicsCompared> loudest{};
+using Loudest = std::array<std::pair<double, const MicView*>, kMicsCompared>;
+
+Loudest loudestMics(Frames at, Frames half, const JointProblem& p, const std::vector<MicView>& mics) {
+  Loudest loudest{};
   for (const auto& m : mics) {
     const double e = m.energy(at - half - p.laterShift, at + half - p.laterShift);
     auto slot = std::min_element(loudest.begin(), loudest.end());
     if (e > slot->first) *slot = {e, &m};
   }
+  return loudest;
+}
+
+struct Likeness {
+  double mean = 1;   // by energy
+  double least = 1;  // of the three loudest mics
+};
+
+Likeness likeness(Frames at, Frames half, const JointProblem& p, const std::vector<MicView>& mics) {
+  if (p.earlierShift == p.laterShift) return {};
   double sum = 0;
   double weight = 0;
-  for (const auto& [energy, m] : loudest) {
+  double least = 1;
+  for (const auto& [energy, m] : loudestMics(at, half, p, mics)) {
     if (!m) continue;
     const auto a = m->samples(at - half - p.earlierShift, at + half - p.earlierShift);
     const auto b = m->samples(at - half - p.laterShift, at + half - p.laterShift);
     if (a.empty() || b.empty()) continue;
-    sum += energy * correlation(a, b);
+    const double r = correlation(a, b);
+    sum += energy * r;
     weight += energy;
+    least = std::min(least, r);
   }
-  return weight > 0 ? sum / weight : 0;
+  return {weight > 0 ? sum / weight : 0, least};
 }
 
 Frames leadInOf(const JointSettings& s) { return s.leadIn.value_or(frames(s.leadInMs, s.rate)); }
@@ -117,10 +134,36 @@ Frames quietestJoint(Frames first, Frames wanted, Frames half, bool moves, const
   auto best = found.front();
   double bestCost = 1e9;
   for (std::size_t i = 0; i < keep; ++i) {
-    const double cost = found[i].first - (moves ? kLikenessDb * likeness(found[i].second, half, p, mics) : 0);
+    const double cost = found[i].first - (moves ? kLikenessDb * likeness(found[i].second, half, p, mics).mean : 0);
     if (cost < bestCost) bestCost = cost, best = found[i];
   }
   return best.second;
+}
+
+/// Both sides ring against each other: no law keeps their level through a crossfade. A short one, where they meet most
+/// nearly, keeps the dip too short to be heard.
+void settleOpposed(Joint& j, const JointProblem& p, const JointSettings& s, const std::vector<MicView>& mics) {
+  const auto length = std::min(j.crossfade, frames(kOpposedCrossfadeMs, s.rate));
+  const auto half = length / 2;
+  const auto reach = frames(kOpposedReachMs, s.rate);
+  const auto loudest = loudestMics(j.at, reach, p, mics);
+  const auto step = Frames{std::max<std::int64_t>(1, s.rate / 8'000)};
+  auto best = j.at;
+  double least = 1e300;
+  for (auto at = std::max(j.earliest, j.at - reach); at <= std::min(j.latest, j.at + reach); at += step) {
+    double apart = 0;
+    for (const auto& [energy, m] : loudest) {
+      if (!m) continue;
+      const auto a = m->samples(at - half - p.earlierShift, at + half - p.earlierShift);
+      const auto b = m->samples(at - half - p.laterShift, at + half - p.laterShift);
+      if (a.empty() || b.empty()) continue;
+      for (std::size_t i = 0; i < a.size(); ++i)
+        apart += (static_cast<double>(a[i]) - b[i]) * (static_cast<double>(a[i]) - b[i]) / (m->power + kSilencePower);
+    }
+    if (apart < least) least = apart, best = at;
+  }
+  j.at = j.earlierEnd = best;
+  j.crossfade = length;
 }
 
 }  // namespace
@@ -161,6 +204,8 @@ Joint solveJoint(const JointProblem& p, const JointSettings& s, const std::vecto
   j.at = s.leadIn ? wanted : quietestJoint(first, wanted, half, apart.value != 0, p, s, mics);
   j.earlierEnd = j.at;
   j.crossfade = length;
+  if (apart.value != 0 && !s.leadIn && !s.length && likeness(j.at, half, p, mics).least < kOpposed)
+    settleOpposed(j, p, s, mics);
   return j;
 }
 

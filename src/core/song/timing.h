@@ -87,12 +87,12 @@ struct TimingSettings {
 
 /// What the user decided about the seam before one hit; each value unset follows the settings and the solver.
 struct SeamOverride {
-  std::optional<Frames> leadIn;  ///< from the crossfade's middle to the attack
-  std::optional<Frames> length;  ///< of the crossfade
-  std::optional<CrossfadeLaw> law;
-  std::optional<FadeShape> shape;
-  std::optional<double> bias;  ///< kBiasRange
-  std::optional<SeamFill> fill;
+  std::optional<Frames> leadIn = {};  ///< from the crossfade's middle to the attack
+  std::optional<Frames> length = {};  ///< of the crossfade
+  std::optional<CrossfadeLaw> law = {};
+  std::optional<FadeShape> shape = {};
+  std::optional<double> bias = {};  ///< kBiasRange
+  std::optional<SeamFill> fill = {};
 
   bool operator==(const SeamOverride&) const = default;
 };

@@ -11,6 +11,15 @@ Result<void> writeGroove(const Groove& groove, const std::filesystem::path& file
   return writeAtomically(std::filesystem::absolute(file), j.dump(1) + "\n");
 }
 
+std::filesystem::path grooveFileName(const std::string& name) {
+  std::string safe;
+  for (const char c : name)
+    if (static_cast<unsigned char>(c) >= 32 && std::string_view("/\\:*?\"<>|").find(c) == std::string_view::npos)
+      safe += c;
+  while (!safe.empty() && safe.front() == '.') safe.erase(0, 1);
+  return (safe.empty() ? "groove" : safe) + ".groove.json";
+}
+
 Result<Groove> readGrooveFile(const std::filesystem::path& file) {
   constexpr std::size_t kLargest = std::size_t{1} << 20;
   auto text = readWholeFile(file, kLargest);

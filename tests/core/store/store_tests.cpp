@@ -23,7 +23,21 @@ Song sample() {
   plan.settings.groove = Groove{"late", {}, {}, {1, 2.5}, {0.5, 1}};
   plan.gaps.push_back({m.take, {Frames{10}, Frames{20}}});
   plan.overrides[HitId{9}].target = Ticks{77};
-  return *applyTimingPlan(*setTimingPlan(m.song, m.set, plan), m.set, m.pool);
+  plan.overrides[HitId{9}].seam = {Frames{99}, Frames{200}, CrossfadeLaw::equalPower, FadeShape::sCurve, -20.0,
+                                   SeamFill::faded};
+  plan.overrides[HitId{10}].joined = false;
+  plan.settings.gridRules = {{{8, StepKind::triplet, 50}, DrumClass::hat, {}},
+                             {{32, StepKind::straight, 58}, {}, std::pair{Ticks{0}, Ticks{107'520}}}};
+  plan.settings.bias = 30;
+  plan.settings.stretchLimit = 12;
+  plan.accepted.emplace(HitId{9}, CheckKind::levelChange);
+  auto song = *applyTimingPlan(*setTimingPlan(m.song, m.set, plan), m.set, m.pool);
+  HitSettings hits;
+  hits.guides[song.tracks.front().id] = {50, -10};
+  song = *setHitSettings(song, m.set, hits);
+  song = *moveHit(song, m.take, m.set, song.hitsOf(m.take, m.set)->front().id, Frames{500});
+  song = *keepGroove(song, *plan.settings.groove);
+  return *lockSet(*lockRange(song, m.set, {Frames{30'000}, Frames{40'000}}), m.set, true);
 }
 
 TEST(SongJson, WhatIsReadWrittenAndReadAgainIsEqual) {
@@ -58,6 +72,21 @@ TEST(SongJson, MutilatedTextNeverGivesASongThatBreaksTheRules) {
     ASSERT_TRUE(brokenRules(*r).empty());
   }
   EXPECT_LT(accepted, 1500);
+}
+
+TEST(SongJson, HitsOfTheFirstFormatAreRead) {
+  auto text = songToJson(sample());
+  const auto schema = text.find("\"orthochron song\": 2");
+  ASSERT_NE(schema, std::string::npos);
+  text[schema + 19] = '1';
+  const auto track = std::to_string(sample().tracks.front().id.value);
+  for (auto at = text.find("\"heard by\": []"); at != std::string::npos; at = text.find("\"heard by\": []", at + 1))
+    text.replace(at, 14, "\"heard by\": [" + track + "]");
+  const auto song = songFromJson(text, "song.json");
+  ASSERT_TRUE(song.has_value()) << song.error().message;
+  const auto& hits = *song->takes.front().hits.front().hits;
+  EXPECT_EQ(hits.front().heardBy.front().track, song->tracks.front().id);
+  EXPECT_EQ(hits.front().heardBy.front().strength, hits.front().strength);
 }
 
 TEST(SongJson, ANewerFormatIsSaidToBeNewer) {

@@ -1,0 +1,305 @@
+#include "store/midi_file.h"
+
+#include <smf.h>
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+#include <map>
+#include <memory>
+#include <string_view>
+
+#include "store/project.h"
+
+namespace ochron {
+namespace {
+
+namespace fs = std::filesystem;
+
+constexpr int kPulses = 960;
+constexpr std::int64_t kTicksPerPulse = kTicksPerQuarter / kPulses;
+constexpr std::array<int, kDrumClassNames.size()> kNotes{36, 38, 45, 42, 49, 39};  // General MIDI percussion
+constexpr int kPercussion = 9;
+constexpr double kNoteQuarters = 0.1;
+constexpr std::size_t kLargestFile = std::size_t{16} << 20;
+
+struct SmfDeleter {
+  void operator()(smf_t* s) const { smf_delete(s); }
+};
+using Smf = std::unique_ptr<smf_t, SmfDeleter>;
+
+int pulses(Ticks t) {
+  return static_cast<int>((t.value + kTicksPerPulse / 2) / kTicksPerPulse);
+}
+int velocity(double strength) {
+  return std::clamp(static_cast<int>(std::lround(127 * std::sqrt(std::clamp(strength, 0.0, 1.0)))), 1, 127);
+}
+double loudness(int v) { return v / 127.0 * v / 127.0; }
+
+/// A file being put together: the first track for tempo and meter, the second for notes.
+class Writer {
+ public:
+  Writer() : smf_(smf_new()), conductor_(smf_track_new()), notes_(smf_track_new()) {
+    if (smf_set_ppqn(smf_.get(), kPulses) != 0) std::abort();
+    smf_add_track(smf_.get(), conductor_);
+    smf_add_track(smf_.get(), notes_);
+  }
+  void tempo(Ticks at, double bpm) {
+    const auto us = static_cast<std::uint32_t>(std::clamp(std::lround(60e6 / bpm), 1l, 0xffffffl));
+    const std::array<unsigned char, 6> bytes{0xff,
+                                             0x51,
+                                             3,
+                                             static_cast<unsigned char>(us >> 16),
+                                             static_cast<unsigned char>(us >> 8),
+                                             static_cast<unsigned char>(us)};
+    add(conductor_, at, bytes);
+  }
+  void meter(Ticks at, const Meter& m) {
+    unsigned char power = 0;
+    while ((1 << power) < m.unit) ++power;
+    const std::array<unsigned char, 7> bytes{
+        0xff, 0x58, 4, static_cast<unsigned char>(m.beats), power, static_cast<unsigned char>(96 / m.unit), 8};
+    add(conductor_, at, bytes);
+  }
+  void name(const std::string& text) {
+    auto* e = smf_event_new_textual(3, text.c_str());
+    if (e) smf_track_add_event_pulses(notes_, e, 0);
+  }
+  void note(Ticks at, int number, int loud) {
+    on_.emplace_back(at, std::pair{number, loud});
+  }
+  Result<void> save(const fs::path& file) {
+    // The library wants events of a track in order.
+    std::multimap<int, std::array<unsigned char, 3>> events;
+    for (const auto& [at, n] : on_) {
+      const auto start = std::max(0, pulses(at));
+      events.insert({start, {0x90 | kPercussion, byte(n.first), byte(n.second)}});
+      events.insert({start + static_cast<int>(kNoteQuarters * kPulses), {0x80 | kPercussion, byte(n.first), 0}});
+    }
+    for (const auto& [at, bytes] : events) add(notes_, Ticks{at * kTicksPerPulse}, bytes);
+    std::error_code ec;
+    if (!fs::is_directory(file.parent_path(), ec))
+      return fail(ErrorKind::ioFailed, file.string() + " cannot be written: its folder does not exist.");
+    const auto beside = file.parent_path() / ("." + file.filename().string() + ".part");
+    if (smf_save(smf_.get(), beside.c_str()) != 0) {
+      fs::remove(beside, ec);
+      return fail(ErrorKind::ioFailed,
+                  file.string() + " cannot be written. Check that the folder exists and has room.");
+    }
+    fs::rename(beside, file, ec);
+    if (ec) return fail(ErrorKind::ioFailed, file.string() + " cannot be written.", ec.message());
+    return {};
+  }
+
+ private:
+  static unsigned char byte(int v) { return static_cast<unsigned char>(v); }
+  template <std::size_t N>
+  static void add(smf_track_t* track, Ticks at, const std::array<unsigned char, N>& bytes) {
+    auto* e = smf_event_new_from_pointer(const_cast<unsigned char*>(bytes.data()), static_cast<int>(N));
+    if (e) smf_track_add_event_pulses(track, e, std::max(0, pulses(at)));
+  }
+
+  Smf smf_;
+  smf_track_t* conductor_;
+  smf_track_t* notes_;
+  std::vector<std::pair<Ticks, std::pair<int, int>>> on_;
+};
+
+void writeTempoMap(Writer& w, const TempoMap& map, Ticks first, Ticks last) {
+  w.meter(Ticks{0}, map.meterOfBar(map.barAt(first)));
+  for (const auto& m : map.meters())
+    if (const auto at = map.barStart(m.bar); at > first && at < last) w.meter(at - first, m.meter);
+  const auto& tempos = map.tempos();
+  w.tempo(Ticks{0}, map.bpmAt(first));
+  for (std::size_t i = 0; i < tempos.size(); ++i) {
+    const auto& t = tempos[i];
+    if (t.at > first && t.at < last) w.tempo(t.at - first, t.bpm);
+    if (!t.ramp || i + 1 == tempos.size()) continue;
+    const Ticks step{kTicksPerQuarter / 4};
+    for (auto at = std::max(t.at, first); at < std::min(tempos[i + 1].at, last); at += step) {
+      const auto next = std::min(at + step, tempos[i + 1].at);
+      const double seconds = map.secondsFromOrigin(next) - map.secondsFromOrigin(at);
+      const double quarters = static_cast<double>((next - at).value) / static_cast<double>(kTicksPerQuarter);
+      w.tempo(at - first, quarters / seconds * 60);
+    }
+  }
+}
+
+struct Note {
+  Ticks at;
+  double loud = 0;
+};
+
+struct NoteFile {
+  std::vector<Note> notes;
+  Meter meter;
+  double bpm = 120;
+};
+
+/// Reads the bytes of one chunk, never past its end.
+class Bytes {
+ public:
+  explicit Bytes(std::string_view data) : data_(data) {}
+  bool atEnd() const { return at_ >= data_.size(); }
+  int next() {
+    if (atEnd()) return broken_ = true, 0;
+    return static_cast<unsigned char>(data_[at_++]);
+  }
+  int peek() const { return atEnd() ? 0 : static_cast<unsigned char>(data_[at_]); }
+  /// Variable-length quantity, at most four bytes.
+  std::int64_t quantity() {
+    std::int64_t v = 0;
+    for (int i = 0; i < 4; ++i) {
+      const int b = next();
+      v = v << 7 | (b & 0x7f);
+      if (b < 0x80) return v;
+    }
+    return broken_ = true, 0;
+  }
+  std::string_view take(std::int64_t n) {
+    if (n < 0 || static_cast<std::size_t>(n) > data_.size() - at_) return broken_ = true, std::string_view{};
+    at_ += static_cast<std::size_t>(n);
+    return data_.substr(at_ - static_cast<std::size_t>(n), static_cast<std::size_t>(n));
+  }
+  std::uint32_t number(int bytes) {
+    std::uint32_t v = 0;
+    for (int i = 0; i < bytes; ++i) v = v << 8 | static_cast<std::uint32_t>(next());
+    return v;
+  }
+  bool broken() const { return broken_; }
+
+ private:
+  std::string_view data_;
+  std::size_t at_ = 0;
+  bool broken_ = false;
+};
+
+/// The notes, and the first tempo and meter, of one track chunk. False when it is damaged.
+bool readTrack(std::string_view chunk, int division, NoteFile& out, bool& haveMeter, bool& haveTempo) {
+  Bytes in(chunk);
+  std::int64_t pulse = 0;
+  int status = 0;
+  while (!in.atEnd()) {
+    pulse += in.quantity();
+    if (in.peek() >= 0x80) status = in.next();
+    if (status < 0x80 || in.broken()) return false;
+    if (status == 0xff) {
+      const int type = in.next();
+      const auto data = in.take(in.quantity());
+      const auto at = [&](std::size_t i) { return static_cast<unsigned char>(data[i]); };
+      if (type == 0x2f) return !in.broken();
+      if (type == 0x58 && data.size() >= 2 && !haveMeter && at(0) > 0 && at(0) <= 64 && at(1) <= 6)
+        out.meter = {at(0), 1 << at(1)}, haveMeter = true;
+      const int us = data.size() >= 3 ? at(0) << 16 | at(1) << 8 | at(2) : 0;
+      if (type == 0x51 && !haveTempo && us > 0) out.bpm = 60e6 / us, haveTempo = true;
+      status = 0;
+    } else if (status >= 0xf0) {
+      in.take(in.quantity());
+      status = 0;
+    } else {
+      const int kind = status & 0xf0;
+      in.next();
+      const int second = kind == 0xc0 || kind == 0xd0 ? 0 : in.next();
+      if (kind == 0x90 && second > 0 && !in.broken())
+        out.notes.push_back({Ticks{pulse * kTicksPerQuarter / division}, loudness(std::min(second, 127))});
+    }
+  }
+  return !in.broken();
+}
+
+/// Standard MIDI File 1.0, chunk by chunk. The library that writes them ends the program on damaged files, so reading is
+/// done here.
+Result<NoteFile> readNotes(const fs::path& file) {
+  const auto refuse = [&](const std::string& why) {
+    return fail(ErrorKind::badInput, file.string() + " cannot be read as a groove: " + why + ".");
+  };
+  auto text = readWholeFile(file, kLargestFile);
+  if (!text) return tl::unexpected(text.error());
+  Bytes in(*text);
+  if (in.take(4) != "MThd" || in.number(4) < 6) return refuse("it is not a MIDI file");
+  const auto header = in.number(4);
+  const auto division = static_cast<int>(in.number(2));
+  if (in.broken()) return refuse("it is cut short");
+  if (division == 0 || division >= 0x8000) return refuse("it counts in film frames, not in beats");
+  if ((header >> 16) > 1) return refuse("it holds several songs; save one of them on its own");
+  NoteFile out;
+  bool haveMeter = false;
+  bool haveTempo = false;
+  while (!in.atEnd()) {
+    const auto name = in.take(4);
+    const auto chunk = in.take(in.number(4));
+    if (in.broken() || (name == "MTrk" && !readTrack(chunk, division, out, haveMeter, haveTempo)))
+      return refuse("it is damaged or cut short");
+  }
+  if (out.notes.empty()) return refuse("it holds no note");
+  return out;
+}
+
+}  // namespace
+
+Result<void> writeHitsMidi(const Song& song, const TimingResult& timing, const std::string& name,
+                           const fs::path& file) {
+  if (timing.hits.empty()) return fail(ErrorKind::refused, "There are no hits to write. Find hits first.");
+  const auto& map = song.tempo;
+  Ticks earliest{0};
+  Ticks last{0};
+  for (const auto& h : timing.hits) {
+    earliest = std::min(earliest, map.toTicks(h.now));
+    last = std::max(last, map.toTicks(h.now));
+  }
+  const auto first = map.barStart(map.barAt(earliest));
+  Writer w;
+  writeTempoMap(w, map, first, last);
+  w.name(name);
+  for (const auto& h : timing.hits)
+    w.note(map.toTicks(h.now) - first, kNotes[static_cast<std::size_t>(h.hit.drum)], velocity(h.hit.strength));
+  return w.save(fs::absolute(file));
+}
+
+Result<void> writeGrooveMidi(const Groove& groove, const fs::path& file) {
+  constexpr double kBpm = 120;
+  Writer w;
+  w.meter(Ticks{0}, groove.meter);
+  w.tempo(Ticks{0}, kBpm);
+  w.name(groove.name);
+  // A note before the bar line goes to the end of the bar, where a loop of it plays it in its place.
+  for (std::size_t i = 0; i < groove.offsetsMs.size(); ++i) {
+    if (groove.loudness[i] <= 0) continue;
+    const auto late = static_cast<std::int64_t>(groove.offsetsMs[i] / 60'000 * kBpm * kTicksPerQuarter);
+    auto at = groove.grid.step() * static_cast<std::int64_t>(i) + Ticks{late};
+    if (at.value < 0) at += groove.meter.barLength();
+    w.note(at, kNotes[1], velocity(groove.loudness[i]));
+  }
+  return w.save(fs::absolute(file));
+}
+
+Result<Groove> readGrooveMidi(const fs::path& file, const Grid& grid) {
+  auto read = readNotes(file);
+  if (!read) return tl::unexpected(read.error());
+  Groove g;
+  g.name = file.stem().string();
+  g.grid = grid;
+  g.grid.swing = 50;
+  g.meter = read->meter;
+  const auto step = g.grid.step().value;
+  const auto bar = g.meter.barLength().value;
+  const auto places = static_cast<std::size_t>((bar + step - 1) / step);
+  g.offsetsMs.assign(places, 0.0);
+  g.loudness.assign(places, 0.0);
+  std::vector<int> count(places, 0);
+  for (const auto& n : read->notes) {
+    const auto into = n.at.value % bar;
+    auto place = (into + step / 2) / step;
+    auto late = into - place * step;
+    if (place >= static_cast<std::int64_t>(places)) place = 0, late = into - bar;  // early for the next bar's first
+    const auto p = static_cast<std::size_t>(place);
+    g.offsetsMs[p] += static_cast<double>(late) / static_cast<double>(kTicksPerQuarter) * 60'000 / read->bpm;
+    g.loudness[p] += n.loud;
+    ++count[p];
+  }
+  for (std::size_t i = 0; i < places; ++i)
+    if (count[i] > 0) g.offsetsMs[i] /= count[i], g.loudness[i] = std::min(1.0, g.loudness[i] / count[i]);
+  return g;
+}
+
+}  // namespace ochron
