@@ -9,6 +9,7 @@
 #include <QMimeData>
 #include <QSettings>
 #include <QSplitter>
+#include <QStackedWidget>
 #include <QTimer>
 #include <QVBoxLayout>
 
@@ -23,6 +24,7 @@
 #include "loupe/loupe_view.h"
 #include "steps/steps_column.h"
 #include "store/project.h"
+#include "table/hit_table_view.h"
 #include "theme/theme.h"
 
 namespace ochron {
@@ -43,7 +45,11 @@ MainWindow::MainWindow(QWidget* parent) : QMainWindow(parent), actions_(new Acti
     refreshTitle();
   });
   connect(&doc_, &Document::selectionChanged, this, [this] {
-    if (const auto* h = doc_.currentPlanned()) view_.reveal(doc_.original() ? h->home : h->to());
+    const auto* seam = doc_.step() == Step::seams ? doc_.currentSeamClip() : nullptr;
+    if (seam)
+      view_.reveal(seam->start);
+    else if (const auto* h = doc_.currentPlanned())
+      view_.reveal(doc_.original() ? h->home : h->now);
     actions_->refresh();
   });
   connect(lanes_, &LanesView::gestureTold, status_, &StatusLine::tellGesture);
@@ -82,9 +88,12 @@ void MainWindow::buildLayout() {
   rows_->setHandleWidth(1);
   lanes_ = new LanesView(doc_, view_, rows_);
   lanes_->setMinimumHeight(120);
-  graph_ = new TimingGraph(doc_, view_, rows_);
+  under_ = new QStackedWidget(rows_);
+  graph_ = new TimingGraph(doc_, view_, under_);
+  under_->addWidget(graph_);
+  under_->addWidget(new HitTableView(doc_, under_));
   rows_->addWidget(lanes_);
-  rows_->addWidget(graph_);
+  rows_->addWidget(under_);
   rows_->setStretchFactor(0, 1);
   rows_->setSizes({440, 196});
   canvasColumn->addWidget(rows_, 1);

@@ -7,6 +7,7 @@
 #include "document/document.h"
 
 class QSplitter;
+class QStackedWidget;
 
 namespace ochron {
 
@@ -41,6 +42,7 @@ class MainWindow : public QMainWindow {
 
  private:
   void buildActions();
+  void buildHitActions();
   void buildMenus();
   void buildLayout();
   void tick();
@@ -60,6 +62,7 @@ class MainWindow : public QMainWindow {
   Ruler* ruler_ = nullptr;
   LanesView* lanes_ = nullptr;
   TimingGraph* graph_ = nullptr;
+  QStackedWidget* under_ = nullptr;  // the timing graph or the hit table
   LoupeView* loupe_ = nullptr;
   ChecksPanel* checks_ = nullptr;
   StatusLine* status_ = nullptr;

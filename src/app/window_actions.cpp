@@ -8,6 +8,7 @@
 #include <QMenuBar>
 #include <QMessageBox>
 #include <QPushButton>
+#include <QStackedWidget>
 #include <QTableWidget>
 #include <QVBoxLayout>
 
@@ -21,8 +22,6 @@ namespace ochron {
 void MainWindow::buildActions() {
   auto& a = *actions_;
   const auto hasTracks = [this] { return !doc_.song().tracks.empty(); };
-  const auto hasHit = [this] { return doc_.currentPlanned() != nullptr; };
-  const auto hasHits = [this] { return !doc_.planned().hits.empty(); };
 
   a.add("song.new", tr("New song"), "Ctrl+N", [this] {
     if (mayLeaveSong()) fitted_ = false, doc_.newSong();
@@ -49,7 +48,7 @@ void MainWindow::buildActions() {
       "edit.undo", tr("Undo"), "Ctrl+Z", [this] { doc_.undo(); }, [this] { return !doc_.undoName().isEmpty(); });
   a.add(
       "edit.redo", tr("Redo"), "Ctrl+Shift+Z", [this] { doc_.redo(); }, [this] { return !doc_.redoName().isEmpty(); });
-  a.add("edit.norange", tr("Select nothing"), "Escape", [this] { doc_.setRange({}), doc_.setCurrentHit({}); });
+  a.add("edit.norange", tr("Select nothing"), "Escape", [this] { doc_.setRange({}), doc_.setCurrentSeam({}), doc_.setCurrentHit({}); });
 
   a.add("transport.play", tr("Play or stop"), "Space", [this] { doc_.playStop(); });
   a.add("transport.loop", tr("Loop the range"), "L", [this] {
@@ -76,71 +75,7 @@ void MainWindow::buildActions() {
   a.add("transport.nextbar", tr("Next bar"), "Ctrl+Right", [bar] { bar(1); });
   a.add("transport.previousbar", tr("Previous bar"), "Ctrl+Left", [bar] { bar(-1); });
 
-  a.add(
-      "hits.find", tr("Find hits"), "F", [this] { doc_.findHits(doc_.activeSet()); }, hasTracks);
-  a.add(
-      "hits.next", tr("Next hit"), "Right", [this] { doc_.stepHit(1); }, hasHits);
-  a.add(
-      "hits.previous", tr("Previous hit"), "Left", [this] { doc_.stepHit(-1); }, hasHits);
-  a.add(
-      "hits.remove", tr("Remove hit"), "Delete",
-      [this] {
-        const auto ref = *doc_.currentHit();
-        doc_.stepHit(1);
-        if (doc_.currentHit() == ref) doc_.setCurrentHit({});
-        doc_.editHits(tr("Remove hit"), removeHits(doc_.song(), ref.take, doc_.activeSet(), {ref.hit}));
-      },
-      hasHit);
-  a.add(
-      "hits.add", tr("Add hit at the play line"), "A",
-      [this] {
-        const auto* set = doc_.song().find(doc_.activeSet());
-        for (const auto& c : *set->clips)
-          if (c.range().contains(doc_.cursor())) {
-            doc_.editHits(tr("Add hit"),
-                          addHit(doc_.song(), c.take, set->id, doc_.cursor() - c.shift(), DrumClass::other));
-            return;
-          }
-        doc_.tell(tr("The play line is not over a recording of this set."));
-      },
-      hasTracks);
-  const auto nudge = [this](int by) {
-    const auto* h = doc_.currentPlanned();
-    doc_.editHits(tr("Move onset"), moveHit(doc_.song(), h->take, doc_.activeSet(), h->hit.id, h->hit.at + Frames{by}),
-                  "nudge");
-  };
-  a.add(
-      "hits.later", tr("Onset one sample later"), "Alt+Right", [nudge] { nudge(1); }, hasHit);
-  a.add(
-      "hits.earlier", tr("Onset one sample earlier"), "Alt+Left", [nudge] { nudge(-1); }, hasHit);
-  a.add("checks.next", tr("Next thing to look at"), "N", [this] { checks_->step(1); });
-  a.add("checks.previous", tr("Previous thing to look at"), "Shift+N", [this] { checks_->step(-1); });
-
-  const auto overrideOf = [this] {
-    const auto& all = doc_.song().find(doc_.activeSet())->plan->overrides;
-    const auto found = all.find(doc_.currentHit()->hit);
-    return found == all.end() ? HitOverride{} : found->second;
-  };
-  a.add(
-      "timing.toggle", tr("Timing plan on or off"), "P",
-      [this] {
-        auto s = doc_.timing();
-        s.on = !s.on;
-        doc_.setTiming(s.on ? tr("Turn the timing plan on") : tr("Turn the timing plan off"), s);
-      },
-      hasTracks);
-  a.add(
-      "timing.freeze", tr("Leave this hit where it was played"), "K",
-      [this, overrideOf] {
-        auto o = overrideOf();
-        o.frozen = !o.frozen;
-        o.target.reset();
-        doc_.overrideHit(o.frozen ? tr("Leave hit alone") : tr("Give hit back to the plan"), doc_.currentHit()->hit, o);
-      },
-      hasHit);
-  a.add(
-      "timing.release", tr("Give this hit back to the plan"), "Shift+K",
-      [this] { doc_.overrideHit(tr("Give hit back to the plan"), doc_.currentHit()->hit, {}); }, hasHit);
+  buildHitActions();
 
   a.add(
       "take.micset", tr("Mic set\u2026"), "Ctrl+G", [this] { micSet(); },
@@ -166,9 +101,10 @@ void MainWindow::buildActions() {
   a.add("view.lower", tr("Lower lanes"), "Ctrl+-", [this] { view_.setLaneHeight(view_.laneHeight() * 4 / 5); });
   a.add("view.left", tr("Scroll left"), "PgUp", [this] { view_.scrollBy(-view_.width() * 0.8); });
   a.add("view.right", tr("Scroll right"), "PgDown", [this] { view_.scrollBy(view_.width() * 0.8); });
+  a.add("view.table", tr("Hit table or timing graph"), "T", [this] { under_->setCurrentIndex(1 - under_->currentIndex()); });
   a.add("view.night", tr("Night sheet"), "Ctrl+Shift+N", [] { Theme::get().setNight(!Theme::get().sheet().night); });
-  const std::array<std::pair<Step, QString>, 4> steps{
-      {{Step::takes, tr("Takes")}, {Step::hits, tr("Hits")}, {Step::timing, tr("Timing")}, {Step::print, tr("Print")}}};
+  const std::array<std::pair<Step, QString>, 5> steps{
+      {{Step::takes, tr("Takes")}, {Step::hits, tr("Hits")}, {Step::timing, tr("Timing")}, {Step::seams, tr("Seams")}, {Step::print, tr("Print")}}};
   for (std::size_t i = 0; i < steps.size(); ++i)
     a.add(QStringLiteral("step.%1").arg(i + 1), tr("Step %1: %2").arg(i + 1).arg(steps[i].second),
           QString::number(i + 1), [this, step = steps[i].first] { doc_.setStep(step); });
@@ -211,12 +147,17 @@ void MainWindow::buildMenus() {
         ->setText(doc_.redoName().isEmpty() ? tr("Redo") : tr("Redo: %1").arg(doc_.redoName()));
   });
   menu(tr("Take"), {"song.import", "take.micset", "-", "hits.find", "hits.next", "hits.previous", "hits.add",
-                    "hits.remove", "-", "hits.later", "hits.earlier"});
-  menu(tr("Timing"), {"timing.toggle", "timing.freeze", "timing.release", "-", "checks.next", "checks.previous"});
+                    "hits.remove", "-", "hits.later", "hits.earlier", "hits.restore", "-", "hits.hear", "hits.hearclick", "hits.hearlift",
+                    "hits.hearstep", "-", "hits.write"});
+  menu(tr("Timing"), {"timing.toggle", "timing.freeze", "timing.release", "timing.join", "timing.separate", "-",
+                      "timing.leavealone", "timing.putback", "lock.range", "lock.unlockrange", "lock.set", "-",
+                      "seams.next", "seams.previous", "seams.release", "-", "checks.next", "checks.previous",
+                      "checks.accept", "checks.fix", "-", "groove.take", "groove.read", "groove.write",
+                      "groove.library", "groove.drop"});
   menu(tr("Play"), {"transport.play", "transport.loop", "transport.compare", "-", "transport.click",
                     "transport.clicklouder", "transport.clicksofter", "-", "transport.start", "transport.end",
                     "transport.nextbar", "transport.previousbar"});
-  menu(tr("View"), {"step.1", "step.2", "step.3", "step.4", "-", "view.all", "view.closer", "view.wider", "view.range",
+  menu(tr("View"), {"step.1", "step.2", "step.3", "step.4", "step.5", "-", "view.table", "view.all", "view.closer", "view.wider", "view.range",
                     "view.taller", "view.lower", "view.left", "view.right", "-", "view.night"});
   menu(tr("Help"), {"help.keys", "help.about"});
 }

@@ -467,7 +467,7 @@ TEST_F(Window, StepsOpenByClickAndByKey) {
   import();
   click(find<QWidget>("step Hits"), {60, 20});
   EXPECT_EQ(doc().step(), Step::hits);
-  QTest::keyClick(window.get(), Qt::Key_4);
+  QTest::keyClick(window.get(), Qt::Key_5);
   EXPECT_EQ(doc().step(), Step::print);
   QTest::keyClick(window.get(), Qt::Key_1);
   EXPECT_EQ(doc().step(), Step::takes);

@@ -13,10 +13,6 @@
 
 namespace ochron {
 namespace {
-constexpr double kGrab = 6;     // pixels
-constexpr double kMarkY = 4.5;  // of a hit's mark under its lane's top
-constexpr double kOnGridMs = 0.5;
-
 /// Lanes show each recording at its own loudest, so that quiet mics can be read.
 double visualGain(const DecodedMedia& media) {
   int peak = 1;
@@ -25,10 +21,31 @@ double visualGain(const DecodedMedia& media) {
   return std::clamp(32767.0 / peak, 1.0, 20.0);
 }
 
-QColor colourOf(double ms) {
-  const auto& sheet = Theme::get().sheet();
-  return ms > kOnGridMs ? sheet.late : ms < -kOnGridMs ? sheet.early : sheet.ink;
-}
+/// Dragging over empty lanes chooses a range.
+class RangeDrag : public Gesture {
+ public:
+  RangeDrag(Document& doc, ViewState& view, const HitOverlay& snapping, Frames anchor,
+            std::function<void(const QString&)> tell)
+      : doc_(doc), view_(view), snapping_(snapping), anchor_(anchor), tell_(std::move(tell)) {}
+  void move(QPointF point, Qt::KeyboardModifiers) override {
+    const auto at = view_.frameAt(point.x());
+    const auto snapped = [&](Frames f) { return snapping_.snapped(f).value_or(f); };
+    const auto a = snapped(std::min(anchor_, at));
+    const auto b = snapped(std::max(anchor_, at));
+    if (std::abs(view_.xOf(a) - view_.xOf(b)) < 4) return;
+    doc_.setRange({a, b});
+    doc_.setCursor(a);
+    tell_(LanesView::tr("Range of %1 s").arg(static_cast<double>((b - a).value) / doc_.song().rate, 0, 'f', 3));
+  }
+
+ private:
+  Document& doc_;
+  ViewState& view_;
+  const HitOverlay& snapping_;
+  Frames anchor_;
+  std::function<void(const QString&)> tell_;
+};
+
 }  // namespace
 
 LanesView::LanesView(Document& document, ViewState& view, QWidget* parent) : Row(document, view, parent) {
@@ -40,6 +57,7 @@ LanesView::LanesView(Document& document, ViewState& view, QWidget* parent) : Row
   connect(&document, &Document::selectionChanged, this, &LanesView::arrangeHeads);
   connect(&document, &Document::stepChanged, this, qOverload<>(&QWidget::update));
   connect(&document, &Document::transportChanged, this, qOverload<>(&QWidget::update));
+  connect(&document, &Document::seamsMeasured, this, qOverload<>(&QWidget::update));
   connect(&Theme::get(), &Theme::changed, this, &LanesView::arrangeHeads);
 }
 
@@ -77,7 +95,24 @@ void LanesView::resizeEvent(QResizeEvent*) {
   arrangeHeads();
 }
 
-int LanesView::trackIndexAt(double y) const {
+int LanesView::laneOf(TrackId track) const {
+  const auto& tracks = doc_.song().tracks;
+  const auto at = std::find_if(tracks.begin(), tracks.end(), [&](const Track& t) { return t.id == track; });
+  return at == tracks.end() ? -1 : static_cast<int>(at - tracks.begin());
+}
+
+std::pair<double, double> LanesView::setBounds(const MicSet& set) const {
+  double top = 1e9;
+  double bottom = -1e9;
+  for (const auto track : set.tracks) {
+    const auto box = laneBox(laneOf(track));
+    top = std::min(top, box.top());
+    bottom = std::max(bottom, box.bottom());
+  }
+  return {top, bottom};
+}
+
+int LanesView::laneAt(double y) const {
   const int i = static_cast<int>(std::floor((y + view_.laneScroll()) / view_.laneHeight()));
   return i >= 0 && i < std::ssize(doc_.song().tracks) ? i : -1;
 }
@@ -94,6 +129,7 @@ void LanesView::paintEvent(QPaintEvent* event) {
     const double a = view_.xOf(doc_.range().start);
     p.fillRect(QRectF(a, 0, view_.xOf(doc_.range().end) - a, height()), sheet.selectionSoft);
   }
+  seams_.paintRanges(p);
   const double bottom = std::min<double>(height(), laneBox(static_cast<int>(song.tracks.size())).top());
   paintRules(p, 0, bottom, true);
   std::map<SetId, ClipList> plain;
@@ -111,7 +147,8 @@ void LanesView::paintEvent(QPaintEvent* event) {
     }
     paintLane(p, i, track, *clips, event->rect());
   }
-  paintHits(p);
+  seams_.paint(p);
+  hits_.paint(p);
   p.setClipRect(QRect(kGutterWidth, 0, width() - kGutterWidth, height()));
   paintPlayLine(p, 0, height());
 }
@@ -205,68 +242,6 @@ void LanesView::paintClipWave(WaveCanvas& canvas, const Track& track, const Clip
   }
 }
 
-void LanesView::paintHits(QPainter& p) {
-  const auto& sheet = Theme::get().sheet();
-  const auto& song = doc_.song();
-  const auto* set = song.find(doc_.activeSet());
-  if (!set) return;
-  const bool atHits = doc_.step() == Step::hits;
-  const auto seen = view_.visible();
-  const auto& hits = doc_.planned().hits;
-  const bool dense = [&] {
-    int n = 0;
-    for (const auto& h : hits) n += seen.contains(h.home) ? 1 : 0;
-    return n > view_.width() / 7;
-  }();
-  std::map<TrackId, int> lane;
-  for (int i = 0; i < std::ssize(song.tracks); ++i) lane[song.tracks[static_cast<std::size_t>(i)].id] = i;
-  double setTop = 1e9;
-  double setBottom = -1e9;
-  for (auto t : set->tracks) {
-    setTop = std::min(setTop, laneBox(lane[t]).top());
-    setBottom = std::max(setBottom, laneBox(lane[t]).bottom());
-  }
-  p.setRenderHint(QPainter::Antialiasing, true);
-  const auto current = doc_.currentHit();
-  for (const auto& h : hits) {
-    const auto at = doc_.original() || !doc_.timing().on ? h.home : h.to();
-    const double x = view_.xOf(at);
-    if (x < kGutterWidth - 20 || x > width() + 20) continue;
-    const bool isCurrent = current && current->hit == h.hit.id && current->take == h.take;
-    const bool isHovered = hovered_ && hovered_->hit == h.hit.id;
-    const double ms = h.line ? (doc_.original() || !doc_.timing().on ? h.beforeMs : h.afterMs) : 0;
-    auto colour = h.line ? colourOf(ms) : sheet.alarm;
-    if (isCurrent) {
-      p.setPen(QPen(sheet.selection, 1.2));
-      p.drawLine(QPointF(x, setTop), QPointF(x, setBottom));
-    } else if (atHits && !dense) {
-      auto faint = sheet.ink;
-      faint.setAlphaF(0.28F);
-      p.setPen(QPen(faint, 1));
-      p.drawLine(QPointF(x, setTop), QPointF(x, setBottom));
-    }
-    for (const auto& [track, strength] : h.hit.heardBy) {
-      const auto* t = song.find(track);
-      if (!t || !t->guide || (track != h.hit.heardBy.front().track)) continue;
-      const double y = laneBox(lane[track]).top() + kMarkY;
-      // Whisker to the grid place the hit is meant for.
-      if (h.line && doc_.step() == Step::timing) {
-        p.setPen(QPen(colour, 1.2));
-        p.drawLine(QPointF(x, y), QPointF(view_.xOf(h.line->frame), y));
-      }
-      p.setPen(isCurrent || isHovered ? QPen(sheet.selection, 1.6) : QPen(Qt::NoPen));
-      p.setBrush(isCurrent ? sheet.paper : colour);
-      const double r = isCurrent || isHovered ? 4 : dense ? 1.8 : 3;
-      p.drawEllipse(QPointF(x, y), r, r);
-    }
-    if (h.hit.heardBy.empty()) {  // placed by hand: no guide heard it
-      p.setPen(Qt::NoPen);
-      p.setBrush(isCurrent ? sheet.selection : colour);
-      p.drawEllipse(QPointF(x, setTop + kMarkY), 3, 3);
-    }
-  }
-}
-
 void LanesView::paintEmpty(QPainter& p) {
   const auto& theme = Theme::get();
   const QRectF box(kGutterWidth, 0, width() - kGutterWidth, height());
@@ -279,89 +254,50 @@ void LanesView::paintEmpty(QPainter& p) {
              tr("WAV, FLAC, AIFF, Ogg or MP3, one file a mic.\nFiles dropped together become one take."));
 }
 
-std::optional<HitRef> LanesView::hitAt(QPointF point) const {
-  const int index = trackIndexAt(point.y());
-  if (index < 0) return {};
-  const bool wide = doc_.step() == Step::hits;
-  std::optional<HitRef> best;
-  double bestDistance = kGrab;
-  for (const auto& h : doc_.planned().hits) {
-    const double x = view_.xOf(doc_.original() || !doc_.timing().on ? h.home : h.to());
-    const double distance = std::abs(x - point.x());
-    const bool near = wide || point.y() - laneBox(index).top() < 12;
-    if (near && distance < bestDistance) bestDistance = distance, best = HitRef{h.take, h.hit.id};
-  }
-  return best;
-}
-
-std::optional<Frames> LanesView::snapped(Frames at) const {
-  const auto& map = doc_.song().tempo;
-  const auto line = nearestLine(map, doc_.timing().grid, map.toTicks(at));
-  if (std::abs(view_.xOf(line.frame) - view_.xOf(at)) > 7) return {};
-  return line.frame;
-}
-
 void LanesView::mousePressEvent(QMouseEvent* event) {
   setFocus();
   if (event->button() != Qt::LeftButton) return;
-  const int index = trackIndexAt(event->position().y());
+  const auto point = event->position();
+  const int index = laneAt(point.y());
   if (index >= 0)
     if (const auto* set = doc_.song().setOf(doc_.song().tracks[static_cast<std::size_t>(index)].id))
       doc_.setActiveSet(set->id);
-  anchor_ = view_.frameAt(event->position().x());
-  if (const auto hit = hitAt(event->position())) {
+  const auto tell = [this](const QString& text) { emit gestureTold(text); };
+  if (const auto spot = seams_.at(point)) {
+    doc_.setCurrentSeam(spot->clip);
+    gesture_ = seams_.grab(point, *spot, event->modifiers(), tell);
+  } else if (const auto hit = hits_.at(point)) {
     doc_.setCurrentHit(hit);
-    grabbed_ = hit;
-    drag_ = Drag::target;
-    return;
+    gesture_ = hits_.grab(point, *hit, tell);
+  } else {
+    doc_.setRange({});
+    doc_.setCursor(view_.frameAt(point.x()));
+    gesture_ = std::make_unique<RangeDrag>(doc_, view_, hits_, view_.frameAt(point.x()), tell);
   }
-  doc_.setRange({});
-  doc_.setCursor(anchor_);
-  drag_ = Drag::range;
+}
+
+void LanesView::hover(QPointF point) {
+  const auto spot = seams_.at(point);
+  const auto hit = spot ? std::optional<HitRef>() : hits_.at(point);
+  const bool changed = seams_.hover(spot);
+  if (hits_.hover(hit) || changed) update();
+  setCursor(spot && doc_.step() == Step::seams ? Qt::SplitHCursor : spot || hit ? Qt::PointingHandCursor : Qt::ArrowCursor);
 }
 
 void LanesView::mouseMoveEvent(QMouseEvent* event) {
-  if (!(event->buttons() & Qt::LeftButton)) {
-    const auto hit = hitAt(event->position());
-    if (hit != hovered_) hovered_ = hit, update();
-    setCursor(hit ? Qt::PointingHandCursor : Qt::ArrowCursor);
-    return;
-  }
-  const auto at = view_.frameAt(event->position().x());
-  if (drag_ == Drag::range) {
-    const auto a = snapped(std::min(anchor_, at)).value_or(std::min(anchor_, at));
-    const auto b = snapped(std::max(anchor_, at)).value_or(std::max(anchor_, at));
-    if (std::abs(view_.xOf(a) - view_.xOf(b)) < 4) return;
-    doc_.setRange({a, b});
-    doc_.setCursor(a);
-    emit gestureTold(tr("Range of %1 s").arg(static_cast<double>((b - a).value) / doc_.song().rate, 0, 'f', 3));
-  } else if (drag_ == Drag::target && doc_.step() == Step::timing && doc_.timing().on &&
-             std::abs(view_.xOf(at) - view_.xOf(anchor_)) >= 3) {
-    const auto map = doc_.song().tempo;  // a copy: the song changes below
-    HitOverride o;
-    const auto* set = doc_.song().find(doc_.activeSet());
-    if (const auto found = set->plan->overrides.find(grabbed_->hit); found != set->plan->overrides.end())
-      o = found->second;
-    o.target = map.toTicks(snapped(at).value_or(at));
-    o.frozen = false;
-    doc_.overrideHit(tr("Move target"), grabbed_->hit, o, "target");
-    const auto where = map.position(*o.target);
-    emit gestureTold(tr("Target to %1.%2, %3 ms from where it was played; Escape takes it back")
-                         .arg(where.bar + 1)
-                         .arg(where.beat + 1)
-                         .arg(static_cast<double>((at - anchor_).value) * 1000 / doc_.song().rate, 0, 'f', 1));
-  }
+  if (!(event->buttons() & Qt::LeftButton)) return hover(event->position());
+  if (gesture_) gesture_->move(event->position(), event->modifiers());
 }
 
 void LanesView::mouseReleaseEvent(QMouseEvent*) {
-  drag_ = Drag::none;
+  gesture_.reset();
   doc_.endGesture();
   emit gestureTold({});
 }
 
 void LanesView::mouseDoubleClickEvent(QMouseEvent* event) {
-  const int index = trackIndexAt(event->position().y());
-  if (index < 0 || doc_.step() != Step::hits || hitAt(event->position())) return;
+  const int index = laneAt(event->position().y());
+  if (index < 0 || doc_.step() != Step::hits || hits_.at(event->position())) return;
   const auto* set = doc_.song().setOf(doc_.song().tracks[static_cast<std::size_t>(index)].id);
   const auto at = view_.frameAt(event->position().x());
   for (const auto& c : *set->clips) {
@@ -376,23 +312,22 @@ void LanesView::mouseDoubleClickEvent(QMouseEvent* event) {
 
 bool LanesView::event(QEvent* event) {
   // While something is dragged, Escape takes it back; else it is the window's.
-  if (event->type() == QEvent::ShortcutOverride && drag_ == Drag::target &&
+  if (event->type() == QEvent::ShortcutOverride && gesture_ &&
       static_cast<QKeyEvent*>(event)->key() == Qt::Key_Escape)
     event->accept();
   return Row::event(event);
 }
 
 void LanesView::keyPressEvent(QKeyEvent* event) {
-  if (event->key() == Qt::Key_Escape && drag_ == Drag::target && doc_.undoName() == tr("Move target")) {
-    drag_ = Drag::none;
-    doc_.undo();
-    return;
-  }
-  Row::keyPressEvent(event);
+  if (event->key() != Qt::Key_Escape || !gesture_) return Row::keyPressEvent(event);
+  gesture_.reset();
+  doc_.cancelGesture();
+  emit gestureTold({});
 }
 
 void LanesView::leaveEvent(QEvent*) {
-  if (hovered_) hovered_.reset(), update();
+  const bool changed = seams_.hover({});
+  if (hits_.hover({}) || changed) update();
 }
 
 }  // namespace ochron

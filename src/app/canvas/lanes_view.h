@@ -1,9 +1,13 @@
 #pragma once
 
 #include <map>
-#include <optional>
+#include <memory>
+#include <utility>
 
+#include "canvas/gesture.h"
+#include "canvas/hit_overlay.h"
 #include "canvas/row.h"
+#include "canvas/seam_overlay.h"
 #include "canvas/wave.h"
 
 namespace ochron {
@@ -22,8 +26,11 @@ class LanesView : public Row {
     const auto found = heads_.find(track);
     return found == heads_.end() ? nullptr : found->second;
   }
-  /// The hit whose mark is nearest to a point, within a few pixels.
-  std::optional<HitRef> hitAt(QPointF point) const;
+  /// Top and bottom of a set's lanes.
+  std::pair<double, double> setBounds(const MicSet& set) const;
+  /// Index of a track's lane, or of the lane at a height; -1 when there is none.
+  int laneOf(TrackId track) const;
+  int laneAt(double y) const;
 
  signals:
   /// While something is dragged: what, from where to where.
@@ -41,21 +48,17 @@ class LanesView : public Row {
   void leaveEvent(QEvent*) override;
 
  private:
-  enum class Drag { none, range, target };
   void arrangeHeads();
   void paintLane(QPainter& p, int index, const Track& track, const ClipList& clips, const QRect& dirty);
   void paintClipWave(WaveCanvas& canvas, const Track& track, const Clip& clip, const QRectF& lane, double x0,
                      double x1);
-  void paintHits(QPainter& p);
   void paintEmpty(QPainter& p);
-  int trackIndexAt(double y) const;
-  std::optional<Frames> snapped(Frames at) const;
+  void hover(QPointF point);
 
   std::map<TrackId, TrackHead*> heads_;
-  Drag drag_ = Drag::none;
-  Frames anchor_;
-  std::optional<HitRef> grabbed_;
-  std::optional<HitRef> hovered_;
+  HitOverlay hits_{doc_, view_, *this};
+  SeamOverlay seams_{doc_, view_, *this};
+  std::unique_ptr<Gesture> gesture_;
 };
 
 }  // namespace ochron

@@ -16,21 +16,40 @@ namespace {
 
 bool needsStretching(const Song& song, const StretchedSounds& have) {
   for (const auto& set : song.sets)
-    for (const auto& c : *set.clips)
-      if (const auto found = have.find(c.id);
-          c.pins->size() >= 2 && (found == have.end() || !(found->second.pins == c.pins)))
-        return true;
+    for (const auto& c : *set.clips) {
+      if (c.pins->size() < 2) continue;
+      const auto found = have.find(c.id);
+      if (found == have.end() || !(found->second.pins == c.pins)) return true;
+    }
   return false;
 }
 
-/// The song with its stretching plans carried out in slices.
+/// Pieces whose sustain is to be stretched fade out where their own sound ends, until the stretched sound is there.
+void fadeInsteadOfStretching(MicSet& set, int rate) {
+  ClipList clips = *set.clips;
+  const Frames fade{rate * 3 / 1000};
+  for (std::size_t i = 0; i < clips.size(); ++i) {
+    auto& c = clips[i];
+    if (c.pins->empty()) continue;
+    const auto shift = c.shift();
+    c.length = std::min(c.length, c.pins->back().take + shift - c.start);
+    c.pins = {};
+    c.fadeOut.length = std::min(fade, c.length - c.fadeIn.length);
+    if (i + 1 < clips.size()) clips[i + 1].fadeIn.length = std::min(fade, clips[i + 1].length);
+  }
+  set.clips = std::move(clips);
+}
+
+/// The song with its stretching plans carried out in slices, and nothing else stretched.
 Song inSlices(Song song, const MediaPool& pool) {
   for (std::size_t i = 0; i < song.sets.size(); ++i) {
-    if (song.sets[i].plan->settings.method != TimingMethod::stretch) continue;
-    TimingPlan plan = *song.sets[i].plan;
-    plan.settings.method = TimingMethod::slices;
-    song.sets[i].plan = std::move(plan);
-    if (auto next = applyTimingPlan(song, song.sets[i].id, pool)) song = std::move(*next);
+    if (song.sets[i].plan->settings.method == TimingMethod::stretch) {
+      TimingPlan plan = *song.sets[i].plan;
+      plan.settings.method = TimingMethod::slices;
+      song.sets[i].plan = std::move(plan);
+      if (auto next = applyTimingPlan(song, song.sets[i].id, pool)) song = std::move(*next);
+    }
+    fadeInsteadOfStretching(song.sets[i], song.rate);
   }
   return song;
 }
@@ -89,6 +108,14 @@ void Document::redo() {
   replaceSong(song);
 }
 
+void Document::cancelGesture() {
+  if (gesture_.isEmpty() || past_.empty()) return;
+  gesture_.clear();
+  auto song = past_.back().song;
+  past_.pop_back();
+  replaceSong(song);
+}
+
 QString Document::undoName() const { return past_.empty() ? QString() : past_.back().name; }
 QString Document::redoName() const { return future_.empty() ? QString() : future_.back().name; }
 
@@ -100,11 +127,14 @@ void Document::replaceSong(std::shared_ptr<const Song> song) {
 
 void Document::afterChange() {
   planned_.reset();
+  checks_.reset();
   if (!song_->find(activeSet_)) activeSet_ = {};
+  if (currentSeam_ && !currentSeamClip()) currentSeam_.reset();
   if (!song_->find(activeTrack_)) activeTrack_ = {};
   for (const auto& m : song_->media)
     if (!pool_.contains(m.id)) return loadMedia(), emit songChanged();
   compile();
+  measure();
   emit songChanged();
 }
 
@@ -200,74 +230,6 @@ void Document::overrideHit(const QString& name, HitId hit, const HitOverride& va
 const TimingResult& Document::planned() const {
   if (!planned_) planned_ = planTiming(*song_, activeSet());
   return *planned_;
-}
-
-// Selection and attention
-// -------------------------------------------------------------------------------------------------
-
-SetId Document::activeSet() const {
-  if (song_->find(activeSet_)) return activeSet_;
-  // The set with most mics is the kit.
-  const auto most = std::max_element(song_->sets.begin(), song_->sets.end(),
-                                     [](auto& a, auto& b) { return a.tracks.size() < b.tracks.size(); });
-  return most == song_->sets.end() ? SetId{} : most->id;
-}
-
-void Document::setActiveSet(SetId set) {
-  if (set == activeSet()) return;
-  activeSet_ = set;
-  planned_.reset();
-  currentHit_.reset();
-  emit selectionChanged();
-}
-
-void Document::setActiveTrack(TrackId track) {
-  if (track == activeTrack_) return;
-  activeTrack_ = track;
-  if (const auto* set = song_->setOf(track)) setActiveSet(set->id);
-  emit selectionChanged();
-}
-
-void Document::setCurrentHit(std::optional<HitRef> hit) {
-  if (hit == currentHit_) return;
-  currentHit_ = hit;
-  emit selectionChanged();
-}
-
-const PlannedHit* Document::currentPlanned() const {
-  if (!currentHit_) return nullptr;
-  for (const auto& p : planned().hits)
-    if (p.hit.id == currentHit_->hit && p.take == currentHit_->take) return &p;
-  return nullptr;
-}
-
-void Document::stepHit(int by) {
-  const auto& hits = planned().hits;
-  if (hits.empty()) return;
-  std::ptrdiff_t index = -1;
-  if (const auto* now = currentPlanned()) {
-    index = now - hits.data() + by;
-  } else {
-    const auto next =
-        std::lower_bound(hits.begin(), hits.end(), cursor_, [](const PlannedHit& p, Frames f) { return p.to() < f; });
-    index = next - hits.begin() + (by < 0 ? -1 : 0);
-  }
-  index = std::clamp<std::ptrdiff_t>(index, 0, std::ssize(hits) - 1);
-  const auto& p = hits[static_cast<std::size_t>(index)];
-  setCurrentHit(HitRef{p.take, p.hit.id});
-  setCursor(original_ ? p.home : p.to());
-}
-
-void Document::setRange(FrameRange range) {
-  range_ = range;
-  player_.engine().setLoop(looping_ ? range_ : FrameRange{});
-  emit selectionChanged();
-}
-
-void Document::setStep(Step step) {
-  if (step == step_) return;
-  step_ = step;
-  emit stepChanged();
 }
 
 // Playing

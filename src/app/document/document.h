@@ -14,12 +14,13 @@
 #include "play/player.h"
 #include "render/export.h"
 #include "render/plan.h"
+#include "seams/checks.h"
 #include "song/edits.h"
 #include "song/song.h"
 
 namespace ochron {
 
-enum class Step { takes, hits, timing, print };
+enum class Step { takes, hits, timing, seams, print };
 
 /// A place for attention: a set's hit in one take.
 struct HitRef {
@@ -43,6 +44,8 @@ class Document : public QObject {
   /// edit is told to the user and changes nothing.
   bool edit(const QString& name, const Result<Song>& next, const QString& gesture = {});
   void endGesture() { gesture_.clear(); }
+  /// Takes back what the gesture under way has changed.
+  void cancelGesture();
   void undo();
   void redo();
   QString undoName() const;
@@ -82,11 +85,26 @@ class Document : public QObject {
   // The timing plan ---------------------------------------------------------------------------------------------------
   const TimingSettings& timing() const;
   void setTiming(const QString& name, const TimingSettings& settings, const QString& gesture = {});
+  /// While a control that decides what counts as a hit is held, the lanes show the threshold.
+  bool shownThreshold() const { return shownThreshold_; }
+  void showThreshold(bool on);
   void setHitSettingsLive(const HitSettings& settings, const QString& gesture = {});
   /// Runs a hit edit and the plan after it, as one step.
   bool editHits(const QString& name, const Result<Song>& next, const QString& gesture = {});
+  /// Takes the chosen range out of the plan or puts it back.
+  void leaveRangeAlone(bool alone);
+  void lockRange(bool lock);
+  void lockSet(bool lock);
   /// Changes one hit's override and runs the plan.
   void overrideHit(const QString& name, HitId hit, const HitOverride& override, const QString& gesture = {});
+  /// Grooves: taken from the active set, from or to files (JSON, or MIDI by their ending), into the user's library.
+  void takeGroove(const QString& name);
+  void readGroove(const std::filesystem::path& file);
+  void writeGroove(const std::filesystem::path& file);
+  void keepGrooveInLibrary();
+  void useGroove(const std::optional<Groove>& groove);
+  /// The active set's hits as a table or notes; the file's ending decides: .csv, .json, .mid.
+  void writeHits(const std::filesystem::path& file);
   /// What the active set's plan intends; kept until the song changes.
   const TimingResult& planned() const;
 
@@ -100,8 +118,25 @@ class Document : public QObject {
   void setCurrentHit(std::optional<HitRef> hit);
   const PlannedHit* currentPlanned() const;
   void stepHit(int by);
+  /// Puts the current hit's onset where a mic of the set hears the attack nearest to its present place.
+  void setOnsetFrom(TrackId mic);
+  /// The clip whose seam with the one before is looked at. It follows the current hit when that begins a piece.
+  std::optional<ClipId> currentSeam() const { return currentSeam_; }
+  void setCurrentSeam(std::optional<ClipId> clip);
+  const Clip* currentSeamClip() const;
+  void stepSeam(int by);
+  /// The seams a change is meant for: of the range when one is chosen, else the current one.
+  std::vector<ClipId> chosenSeams() const;
+  void changeSeams(const QString& name, const SeamOverride& change, const QString& gesture = {});
+  void changeSeamsOf(const std::vector<ClipId>& seams, const QString& name, const SeamOverride& change,
+                     const QString& gesture = {});
+  void releaseSeams();
   FrameRange range() const { return range_; }
   void setRange(FrameRange range);
+  /// Automatic decisions of the active set that deserve a look, the riskiest first.
+  const std::vector<Check>& checks() const;
+  void acceptCheck(const Check& check);
+  const std::map<ClipId, SeamMeasure>& seamMeasures() const { return seamMeasures_; }
   Step step() const { return step_; }
   void setStep(Step step);
 
@@ -115,6 +150,16 @@ class Document : public QObject {
   void setLooping(bool on);
   bool click() const { return click_; }
   void setClick(bool on);
+  /// Plays a short piece around the current seam (in a loop) or hit (once); stops when it is playing already.
+  void hear();
+  /// What hear() adds: the click, and quiet material raised by 20 dB.
+  struct Hearing {
+    bool click = false;
+    bool lift = false;
+    bool whileStepping = false;  ///< each hit is heard when it is stepped to
+  };
+  const Hearing& hearing() const { return hearing_; }
+  void setHearing(const Hearing& hearing);
   bool original() const { return original_; }
   void setOriginal(bool on);
   double clickLevelDb() const { return clickLevelDb_; }
@@ -131,6 +176,7 @@ class Document : public QObject {
   void transportChanged();
   void stepChanged();
   void mediaChanged();
+  void seamsMeasured();
   void told(const QString& sentence);
 
  private:
@@ -146,6 +192,7 @@ class Document : public QObject {
   void addRecent(const std::filesystem::path& folder);
   std::filesystem::path cacheFolder() const;
   std::filesystem::path autosaveFolder() const;
+  void measure();
   Result<Song> withPlanApplied(const Result<Song>& song) const;
 
   std::shared_ptr<const Song> song_;
@@ -157,6 +204,11 @@ class Document : public QObject {
   std::filesystem::path recoveryFolder_;
   MediaPool pool_;
   mutable std::optional<TimingResult> planned_;
+  mutable std::optional<std::vector<Check>> checks_;
+  std::map<ClipId, SeamMeasure> seamMeasures_;
+  std::optional<ClipId> currentSeam_;
+  Hearing hearing_;
+  bool shownThreshold_ = false;
   SetId activeSet_;
   TrackId activeTrack_;
   std::optional<HitRef> currentHit_;

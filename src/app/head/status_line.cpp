@@ -72,7 +72,7 @@ QString StatusLine::selectionText() const {
     const auto* set = song.find(doc_.activeSet());
     return tr("%1 hit at %2 s \u00b7 %3 together")
         .arg(QString::fromUtf8(kDrumClassNames[static_cast<std::size_t>(h->hit.drum)].data()))
-        .arg(static_cast<double>(h->to().value) / song.rate, 0, 'f', 3)
+        .arg(static_cast<double>(h->now.value) / song.rate, 0, 'f', 3)
         .arg(counted(set->tracks.size(), "mic moves", "mics move"));
   }
   if (song.tracks.empty()) return tr("Import recordings to begin");

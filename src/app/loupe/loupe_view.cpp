@@ -51,7 +51,7 @@ Frames LoupeView::middle() const {
   if (held_) return *held_;
   const auto* h = doc_.currentPlanned();
   if (!h) return {};
-  return showsOriginal() ? h->home : h->to();
+  return showsOriginal() ? h->home : h->now;
 }
 
 double LoupeView::xOf(Frames song) const {
@@ -241,7 +241,7 @@ void LoupeView::wheelEvent(QWheelEvent* event) {
 void LoupeView::mousePressEvent(QMouseEvent* event) {
   const auto* h = doc_.currentPlanned();
   if (!h) return;
-  const auto onset = showsOriginal() ? h->home : h->to();
+  const auto onset = showsOriginal() ? h->home : h->now;
   if (std::abs(xOf(onset) - event->position().x()) > 9) return;
   held_ = middle();
   grip_ = event->position().x() - xOf(onset);
@@ -252,7 +252,7 @@ void LoupeView::mousePressEvent(QMouseEvent* event) {
 void LoupeView::mouseMoveEvent(QMouseEvent* event) {
   const auto* h = doc_.currentPlanned();
   if (!h) return;
-  const auto onset = showsOriginal() ? h->home : h->to();
+  const auto onset = showsOriginal() ? h->home : h->now;
   if (!dragging_)
     return setCursor(std::abs(xOf(onset) - event->position().x()) <= 9 ? Qt::SplitHCursor : Qt::ArrowCursor);
   const auto by = Frames{std::llround((event->position().x() - grip_ - xOf(onset)) * framesPerPixel())};

@@ -110,6 +110,8 @@ SettingControl::SettingControl(const QString& title, const SettingRange& range, 
     emit changed(v * step_);
   });
   connect(slider_, &QAbstractSlider::sliderReleased, this, &SettingControl::released);
+  connect(slider_, &QAbstractSlider::sliderPressed, this, [this] { emit held(true); });
+  connect(slider_, &QAbstractSlider::sliderReleased, this, [this] { emit held(false); });
   connect(box_, &QDoubleSpinBox::valueChanged, this, [this](double v) {
     const QSignalBlocker quiet(slider_);
     slider_->setValue(static_cast<int>(std::lround(v / step_)));

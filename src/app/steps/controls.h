@@ -44,6 +44,8 @@ class SettingControl : public QWidget {
   /// By the user; `dragging` while the slider is held.
   void changed(double value);
   void released();
+  /// The slider is taken hold of (true) or let go.
+  void held(bool down);
 
  private:
   QDoubleSpinBox* box_;

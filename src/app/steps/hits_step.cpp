@@ -3,6 +3,7 @@
 #include <QCheckBox>
 #include <QGridLayout>
 #include <QSignalBlocker>
+#include <QTimer>
 #include <algorithm>
 
 #include "actions/actions.h"
@@ -15,7 +16,7 @@ HitsStep::HitsStep(Document& document, QWidget* parent) : QWidget(parent), doc_(
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(46, 0, 16, 14);
   column->setSpacing(7);
-  auto* heading = new QLabel(tr("Listen to"), this);
+  auto* heading = new QLabel(tr("Listen to, weight, \u00b1 sensitivity"), this);
   heading->setProperty("note", true);
   column->addWidget(heading);
   guides_ = new QVBoxLayout;
@@ -35,6 +36,7 @@ HitsStep::HitsStep(Document& document, QWidget* parent) : QWidget(parent), doc_(
     s.sensitivity = v;
     doc_.setHitSettingsLive(s, "sensitivity");
   });
+  connect(sensitivity_, &SettingControl::held, &doc_, &Document::showThreshold);
   connect(sensitivity_, &SettingControl::released, &doc_, &Document::endGesture);
   column->addWidget(sensitivity_);
   auto* grid = new QGridLayout;
@@ -56,7 +58,21 @@ HitsStep::HitsStep(Document& document, QWidget* parent) : QWidget(parent), doc_(
   remove_->setObjectName("remove hit");
   connect(remove_, &QPushButton::clicked, this, [this] { Actions::of(this)->trigger("hits.remove"); });
   column->addWidget(remove_);
-  auto* hint = new QLabel(tr("Double-click on a lane to add a hit. Drag the onset in the loupe to correct one."), this);
+  hear_ = new QCheckBox(tr("Hear each hit while stepping"), this);
+  hear_->setObjectName("hear while stepping");
+  click_ = new QCheckBox(tr("With the click"), this);
+  click_->setObjectName("hear with click");
+  for (auto* box : {hear_, click_}) {
+    column->addWidget(box);
+    connect(box, &QCheckBox::clicked, this, [this] {
+      auto h = doc_.hearing();
+      h.whileStepping = hear_->isChecked(), h.click = click_->isChecked();
+      doc_.setHearing(h);
+    });
+  }
+  connect(&doc_, &Document::transportChanged, this, &HitsStep::refresh);
+  auto* hint = new QLabel(tr("Double-click on a lane to add a hit. In the loupe, drag the onset to correct it, or double-click a mic to "
+                         "set it from there."), this);
   hint->setProperty("note", true);
   hint->setWordWrap(true);
   column->addWidget(hint);
@@ -67,15 +83,23 @@ HitsStep::HitsStep(Document& document, QWidget* parent) : QWidget(parent), doc_(
 
 void HitsStep::rebuildGuides() {
   const auto* set = doc_.song().find(doc_.activeSet());
+  rows_.clear();
   while (auto* item = guides_->takeAt(0)) {
     item->widget()->deleteLater();
     delete item;
   }
   if (!set) return;
   for (auto id : set->tracks) {
-    auto* box = new QCheckBox(QString::fromStdString(doc_.song().find(id)->name), this);
-    box->setProperty("track", QVariant::fromValue<qulonglong>(id.value));
-    connect(box, &QCheckBox::clicked, this, [this, id](bool on) {
+    auto* line = new QWidget(this);
+    auto* inside = new QHBoxLayout(line);
+    inside->setContentsMargins(0, 0, 0, 0);
+    inside->setSpacing(2);
+    GuideRow row;
+    row.track = id;
+    row.on = new QCheckBox(QString::fromStdString(doc_.song().find(id)->name), line);
+    row.on->setProperty("track", QVariant::fromValue<qulonglong>(id.value));
+    inside->addWidget(row.on, 1);
+    connect(row.on, &QCheckBox::clicked, this, [this, id](bool on) {
       const auto* s = doc_.song().find(doc_.activeSet());
       std::vector<TrackId> guides;
       for (auto t : s->tracks)
@@ -83,8 +107,41 @@ void HitsStep::rebuildGuides() {
       if (doc_.edit(tr("Change guides"), setGuides(doc_.song(), s->id, guides)) && !guides.empty())
         doc_.findHits(s->id);
     });
-    guides_->addWidget(box);
+    row.weight = guideField(kGuideWeightRange, tr("Weight of %1").arg(row.on->text()), line);
+    row.weight->setToolTip(tr("How much this guide has to say; 0: not listened to"));
+    row.sensitivity = guideField(kGuideSensitivityRange, tr("Sensitivity of %1").arg(row.on->text()), line);
+    row.sensitivity->setToolTip(tr("More (+) or less (\u2212) sensitive than the set"));
+    for (auto* field : {row.weight, row.sensitivity}) {
+      inside->addWidget(field);
+      connect(field, &QDoubleSpinBox::valueChanged, this, [this, row] {
+        auto s = doc_.song().find(doc_.activeSet())->hits;
+        const GuideSettings g{row.weight->value(), row.sensitivity->value()};
+        if (g == GuideSettings{})
+          s.guides.erase(row.track);
+        else
+          s.guides[row.track] = g;
+        doc_.setHitSettingsLive(s);
+        flashThreshold();
+      });
+    }
+    rows_.push_back(row);
+    guides_->addWidget(line);
   }
+}
+
+QDoubleSpinBox* HitsStep::guideField(const SettingRange& range, const QString& name, QWidget* parent) {
+  auto* field = numberField(range, name, parent);
+  field->setButtonSymbols(QAbstractSpinBox::NoButtons);
+  field->setFixedWidth(range.low < 0 ? 38 : 46);
+  field->setMinimumWidth(0);
+  if (range.low < 0) field->setSuffix({});
+  return field;
+}
+
+/// After a typed change the threshold is seen for a moment.
+void HitsStep::flashThreshold() {
+  doc_.showThreshold(true);
+  QTimer::singleShot(1500, this, [this] { doc_.showThreshold(false); });
 }
 
 void HitsStep::refresh() {
@@ -93,10 +150,20 @@ void HitsStep::refresh() {
     shownSet_ = doc_.activeSet();
     rebuildGuides();
   }
-  for (int i = 0; i < guides_->count(); ++i)
-    if (auto* box = qobject_cast<QCheckBox*>(guides_->itemAt(i)->widget()))
-      if (const auto* t = doc_.song().find(TrackId{box->property("track").toULongLong()}))
-        box->setChecked(t->guide), box->setText(QString::fromStdString(t->name));
+  for (const auto& row : rows_) {
+    const auto* t = doc_.song().find(row.track);
+    if (!t || !set) continue;
+    const QSignalBlocker w(row.weight), q(row.sensitivity);
+    const auto settings = set->hits.guide(row.track);
+    row.on->setChecked(t->guide);
+    row.on->setText(QString::fromStdString(t->name));
+    row.weight->setVisible(t->guide);
+    row.sensitivity->setVisible(t->guide);
+    row.weight->setValue(settings.weight);
+    row.sensitivity->setValue(settings.sensitivity);
+  }
+  hear_->setChecked(doc_.hearing().whileStepping);
+  click_->setChecked(doc_.hearing().click);
   find_->setEnabled(set != nullptr);
   sensitivity_->setEnabled(set != nullptr);
   remove_->setEnabled(doc_.currentHit().has_value());

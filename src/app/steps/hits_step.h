@@ -1,6 +1,7 @@
 #pragma once
 
 #include <QLabel>
+#include <QCheckBox>
 #include <QPushButton>
 #include <QVBoxLayout>
 #include <QWidget>
@@ -17,6 +18,14 @@ class HitsStep : public QWidget {
   HitsStep(Document& document, QWidget* parent);
 
  private:
+  struct GuideRow {
+    TrackId track;
+    QCheckBox* on = nullptr;
+    QDoubleSpinBox* weight = nullptr;
+    QDoubleSpinBox* sensitivity = nullptr;
+  };
+  static QDoubleSpinBox* guideField(const SettingRange& range, const QString& name, QWidget* parent);
+  void flashThreshold();
   void refresh();
   void rebuildGuides();
 
@@ -28,6 +37,9 @@ class HitsStep : public QWidget {
   QDoubleSpinBox* spacing_;
   QLabel* count_;
   QPushButton* remove_;
+  std::vector<GuideRow> rows_;
+  QCheckBox* hear_;
+  QCheckBox* click_;
 };
 
 }  // namespace ochron

@@ -7,7 +7,9 @@
 
 #include "document/wording.h"
 #include "steps/hits_step.h"
+#include "seams/seam_edits.h"
 #include "steps/print_step.h"
+#include "steps/seams_step.h"
 #include "steps/takes_step.h"
 #include "steps/timing_step.h"
 #include "theme/theme.h"
@@ -110,6 +112,7 @@ StepsColumn::StepsColumn(Document& document, QWidget* parent) : QWidget(parent),
   add(Step::takes, tr("Takes"), new TakesStep(doc_, list));
   add(Step::hits, tr("Hits"), new HitsStep(doc_, list));
   add(Step::timing, tr("Timing"), new TimingStep(doc_, list));
+  add(Step::seams, tr("Seams"), new SeamsStep(doc_, list));
   add(Step::print, tr("Print"), new PrintStep(doc_, list));
   column->addStretch(1);
   for (auto signal :
@@ -162,6 +165,12 @@ QString StepsColumn::summary(Step step) const {
                                     .arg(QString::fromStdString(toText(doc_.timing().grid)))
                                     .arg(doc_.planned().stats().spreadAfterMs, 0, 'f', 1)
                               : tr("as played");
+    case Step::seams: {
+      const auto* set = song.find(doc_.activeSet());
+      std::size_t seams = 0;
+      for (std::size_t i = 1; set && i < set->clips->size(); ++i) seams += isSeam(*set->clips, i) ? 1 : 0;
+      return seams == 0 ? tr("nothing cut") : counted(seams, "seam", "seams");
+    }
     case Step::print: return tr("export the mix or the tracks");
   }
   return {};

@@ -6,6 +6,8 @@
 #include <array>
 #include <cmath>
 
+#include "steps/grid_rules_box.h"
+#include "steps/groove_box.h"
 #include "theme/theme.h"
 
 namespace ochron {
@@ -106,14 +108,12 @@ TimingStep::TimingStep(Document& document, QWidget* parent) : QWidget(parent), d
     change(tr("Change the method"), [&](TimingSettings& s) { s.method = static_cast<TimingMethod>(i); });
   });
   column->addWidget(method_);
+  column->addWidget(new GrooveBox(doc_, this));
+  column->addWidget(new GridRulesBox(doc_, this));
   tolerance_ = field(tr("Leave alone within"), kToleranceRange, &TimingSettings::toleranceMs);
   most_ = field(tr("Move at most"), kLargestMoveRange, &TimingSettings::largestMoveMs);
   most_->setSpecialValueText(tr("any"));
-  leadIn_ = field(tr("Lead-in"), kLeadInRange, &TimingSettings::leadInMs);
-  leadIn_->setToolTip(tr("How long before the attack a slice begins, at least"));
-  crossfade_ = field(tr("Crossfade"), kCrossfadeRange, &TimingSettings::crossfadeMs);
-  crossfade_->setToolTip(tr("Length of the crossfade between two slices, where the material allows it"));
-  for (auto* f : {tolerance_, most_, leadIn_, crossfade_}) {
+  for (auto* f : {tolerance_, most_}) {
     f->setFixedWidth(70);
     const int at = grid->rowCount();
     auto* label = new QLabel(f->accessibleName(), this);
@@ -154,7 +154,7 @@ void TimingStep::change(const QString& name, const std::function<void(TimingSett
 
 void TimingStep::refresh() {
   const auto& s = doc_.timing();
-  const QSignalBlocker a(on_), b(start_), c(grid_), d(swing_), e(tolerance_), f(most_), g(leadIn_), h(crossfade_);
+  const QSignalBlocker a(on_), b(start_), c(grid_), d(swing_), e(tolerance_), f(most_);
   setEnabled(static_cast<bool>(doc_.activeSet()));
   on_->setChecked(s.on);
   int start = static_cast<int>(kStartingPoints.size());
@@ -174,8 +174,6 @@ void TimingStep::refresh() {
   scatter_->show(s.keepScatter);
   tolerance_->setValue(s.toleranceMs);
   most_->setValue(s.largestMoveMs);
-  leadIn_->setValue(s.leadInMs);
-  crossfade_->setValue(s.crossfadeMs);
   const auto& hits = doc_.planned().hits;
   drift_->setHint(tr("slow wandering, \u00b1%1 ms").arg(deviation(hits, &PlannedHit::driftMs), 0, 'f', 1));
   pocket_->setHint(tr("same place of the bar, \u00b1%1 ms").arg(deviation(hits, &PlannedHit::pocketMs), 0, 'f', 1));

@@ -35,8 +35,6 @@ class TimingStep : public QWidget {
   QComboBox* method_;
   QDoubleSpinBox* tolerance_;
   QDoubleSpinBox* most_;
-  QDoubleSpinBox* leadIn_;
-  QDoubleSpinBox* crossfade_;
 };
 
 }  // namespace ochron

@@ -11,6 +11,9 @@ namespace {
 
 constexpr double kSwitchSeconds = 0.012;  // crossfade to a new plan or to the other version
 constexpr double kStartSeconds = 0.003;
+constexpr double kAuditionFadeSeconds = 0.005;
+constexpr double kAuditionReleaseSeconds = 0.06;
+constexpr float kAuditionCeiling = 0.5f;
 
 std::vector<float> clickSound(int rate, double hz) {
   std::vector<float> s(static_cast<std::size_t>(rate * 0.03));
@@ -60,6 +63,9 @@ void Engine::setLoop(FrameRange range) { send({Command::Kind::loop, range.start,
 void Engine::setClick(bool on, double levelDb) {
   send({Command::Kind::click, {}, {}, static_cast<float>(std::pow(10.0, levelDb / 20.0)), on});
 }
+void Engine::audition(const Audition& what) {
+  if (!what.range.empty()) send({Command::Kind::audition, {}, {}, 0, false, what});
+}
 void Engine::setOriginal(bool original) { send({Command::Kind::original, {}, {}, 0, original}); }
 
 bool Engine::setPlan(std::shared_ptr<const PlayPlan> plan) {
@@ -86,9 +92,15 @@ void Engine::takeCommands() noexcept {
   Command c;
   while (commands_.tryPop(c)) {
     switch (c.kind) {
-      case Command::Kind::play: running_ = true; break;
+      case Command::Kind::play: running_ = true, audition_ = {}; break;
       case Command::Kind::stop: running_ = false; break;
-      case Command::Kind::seek: at_ = c.a; break;
+      case Command::Kind::seek: at_ = c.a, audition_ = {}; break;
+      case Command::Kind::audition:
+        audition_ = c.heard;
+        at_ = audition_.range.start;
+        heardPeak_ = 0;
+        running_ = true;
+        break;
       case Command::Kind::loop: loop_ = {c.a, c.b}; break;
       case Command::Kind::click: clickOn_ = c.flag, clickGain_ = c.value; break;
       case Command::Kind::original:
@@ -145,6 +157,20 @@ void Engine::addClicks(Frames at, std::span<float> left, std::span<float> right)
   }
 }
 
+void Engine::shapeAudition(Frames at, std::span<float> left, std::span<float> right) noexcept {
+  const auto fade = kAuditionFadeSeconds * rate_;
+  const auto release = static_cast<float>(std::exp(-1.0 / (kAuditionReleaseSeconds * rate_)));
+  for (std::size_t i = 0; i < left.size(); ++i) {
+    const auto n = static_cast<double>((at - audition_.range.start).value) + static_cast<double>(i);
+    const auto rest = static_cast<double>(audition_.range.length().value) - n;
+    auto gain = static_cast<float>(std::clamp(std::min(n, rest) / fade, 0.0, 1.0));
+    heardPeak_ = std::max({heardPeak_ * release, std::abs(left[i]), std::abs(right[i])});
+    if (audition_.lift > 1) gain *= std::min(audition_.lift, kAuditionCeiling / std::max(1e-6f, heardPeak_));
+    left[i] *= gain;
+    right[i] *= gain;
+  }
+}
+
 void Engine::renderBlock(std::span<float> left, std::span<float> right) noexcept {
   if (fadeLeft_ > 0 && std::ssize(left) > fadeLeft_) {
     const auto n = static_cast<std::size_t>(fadeLeft_);
@@ -167,7 +193,7 @@ void Engine::renderBlock(std::span<float> left, std::span<float> right) noexcept
         right[i] += (oldRight[i] - right[i]) * old;
       }
     }
-    if (clickOn_) addClicks(at_, left, right);
+    if (audition_.range.empty() ? clickOn_ : audition_.click) addClicks(at_, left, right);
   }
   if (fadeLeft_ > 0) {
     fadeLeft_ -= std::ssize(left);
@@ -189,10 +215,20 @@ void Engine::process(std::span<float> left, std::span<float> right) noexcept {
     std::size_t done = 0;
     while (done < left.size()) {
       auto n = std::min(left.size() - done, kMaxBlock);
-      const bool looping = !loop_.empty() && running_ && at_ < loop_.end;
-      if (looping) n = std::min(n, static_cast<std::size_t>((loop_.end - at_).value));
+      const bool heard = !audition_.range.empty();
+      const auto loop = heard ? audition_.range : loop_;
+      const bool looping = !loop.empty() && running_ && at_ < loop.end;
+      if (looping) n = std::min(n, static_cast<std::size_t>((loop.end - at_).value));
+      const auto from = at_;
       renderBlock(left.subspan(done, n), right.subspan(done, n));
-      if (looping && at_ == loop_.end) at_ = loop_.start;
+      if (heard) shapeAudition(from, left.subspan(done, n), right.subspan(done, n));
+      if (looping && at_ == loop.end) {
+        at_ = loop.start;
+        if (heard && !audition_.loop) {  // its own fade has brought it to silence
+          running_ = false, level_ = 0, audition_ = {};
+          break;
+        }
+      }
       done += n;
     }
     for (std::size_t i = 0; i < left.size(); ++i) {

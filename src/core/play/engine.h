@@ -27,6 +27,14 @@ struct PlayPlan {
 /// Clicks on every beat of the song's meters in [from, to).
 std::vector<ClickEvent> clicksOf(const TempoMap& map, FrameRange range);
 
+/// A stretch of song played for the ear: with short fades at its ends, once or over and over.
+struct Audition {
+  FrameRange range;
+  bool loop = false;
+  bool click = false;
+  float lift = 1;  ///< quiet material is raised by up to this factor; loud material is held below -6 dBFS
+};
+
 /// Whoever fills the device's buffers. Called on the audio thread: must not allocate, lock, wait or throw.
 class AudioSource {
  public:
@@ -47,6 +55,8 @@ class Engine : public AudioSource {
   void setLoop(FrameRange range);
   void setClick(bool on, double levelDb);
   void setOriginal(bool original);
+  /// Plays a stretch instead of the song; play(), stop() or seek() end it. It stops by itself unless it loops.
+  void audition(const Audition& what);
   /// False when the engine has not taken earlier plans yet; try again.
   bool setPlan(std::shared_ptr<const PlayPlan> plan);
   /// Frees plans that the audio thread is done with. Call now and then.
@@ -65,11 +75,12 @@ class Engine : public AudioSource {
 
  private:
   struct Command {
-    enum class Kind { play, stop, seek, loop, click, original } kind = Kind::stop;
+    enum class Kind { play, stop, seek, loop, click, original, audition } kind = Kind::stop;
     Frames a;
     Frames b;
     float value = 0;
     bool flag = false;
+    Audition heard = {};
   };
   void send(Command c);
   void takeCommands() noexcept;
@@ -77,6 +88,7 @@ class Engine : public AudioSource {
   void renderBlock(std::span<float> left, std::span<float> right) noexcept;
   void addVersion(const PlayPlan& plan, bool original, Frames at, std::span<float> left, std::span<float> right,
                   bool meter) noexcept;
+  void shapeAudition(Frames at, std::span<float> left, std::span<float> right) noexcept;
   void addClicks(Frames at, std::span<float> left, std::span<float> right) noexcept;
 
   const int rate_;
@@ -96,6 +108,8 @@ class Engine : public AudioSource {
   bool running_ = false;
   Frames at_;
   FrameRange loop_;
+  Audition audition_;  // in force while its range is not empty
+  float heardPeak_ = 0;
   bool clickOn_ = false;
   float clickGain_ = 1;
   std::vector<float> clickSound_;

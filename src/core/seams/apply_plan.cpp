@@ -178,6 +178,7 @@ Result<Song> applyTimingPlan(const Song& song, SetId id, const MediaPool& pool) 
 }
 
 Result<Song> applyTimingPlan(const Song& song, SetId id, const TimingResult& timing, const MediaPool& pool) {
+  if (const auto* set = song.find(id); set && set->locked) return song;
   return withSet(song, id, [&](Song& next, MicSet& set) -> Result<void> {
     if (!set.plan->settings.on) {
       auto plain = withoutPlan(*set.clips);

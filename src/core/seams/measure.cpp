@@ -28,7 +28,9 @@ double usualStep(std::span<const float> x) {
   return *at;
 }
 
-struct Mic {
+}  // namespace
+
+struct SeamGauge::Mic {
   MicView view;
   TrackId track;
   std::optional<double> usual;  // worked out when a seam needs it
@@ -37,15 +39,18 @@ struct Mic {
     if (!usual) usual = usualStep(view.media->channel(view.channel));
     return *usual;
   }
+  MicSeam measure(const Clip& a, const Clip& b, int rate);
 };
 
-void measureOn(Mic& mic, const Clip& a, const Clip& b, int rate, SeamMeasure& m) {
+MicSeam SeamGauge::Mic::measure(const Clip& a, const Clip& b, int rate) {
+  MicSeam m;
+  m.track = track;
   const auto& s = b.seam;
   const auto from = b.start - s.before;
   const auto to = b.start + s.after;
-  const auto x = mic.view.samples(from - a.shift(), to - a.shift());
-  const auto y = mic.view.samples(from - b.shift(), to - b.shift());
-  if (x.size() < 2 || y.size() != x.size()) return;
+  const auto x = view.samples(from - a.shift(), to - a.shift());
+  const auto y = view.samples(from - b.shift(), to - b.shift());
+  if (x.size() < 2 || y.size() != x.size()) return m;
   const double r = s.law == CrossfadeLaw::matched ? crossfadeLikeness(x, y, s.shape, s.bias) : 0;
   double got = 0;
   double wanted = 0;
@@ -66,48 +71,60 @@ void measureOn(Mic& mic, const Clip& a, const Clip& b, int rate, SeamMeasure& m)
     }
     before = v;
   }
-  m.loudDb = std::max(m.loudDb, decibels(wanted / length / (mic.view.power + 1e-12)));
+  m.loudDb = decibels(wanted / length / (view.power + 1e-12));
   const auto around = std::min(Frames{static_cast<std::int64_t>(kLevelMs * rate / 1000)} - (to - from), from - a.start);
-  const auto lead = mic.view.samples(from - a.shift() - std::max(Frames{0}, around), from - a.shift());
+  const auto lead = view.samples(from - a.shift() - std::max(Frames{0}, around), from - a.shift());
   double surroundings = 0;
   for (const float v : lead) surroundings += static_cast<double>(v) * v;
   got += surroundings, wanted += surroundings;
-  if (wanted / (length + static_cast<double>(lead.size())) < kHeardPower) return;
-  const double level = decibels(got / wanted);
-  if (std::abs(level) > std::abs(m.levelDb)) m.levelDb = level, m.worst = mic.track;
+  if (wanted / (length + static_cast<double>(lead.size())) < kHeardPower) return m;
+  m.levelDb = decibels(got / wanted);
   // A step no steeper than the sounds themselves needs no look at the whole recording.
-  if (steepest > steepestSource) m.steepness = std::max(m.steepness, steepest / std::max(1e-9, mic.usualStepHere()));
+  if (steepest > steepestSource) m.steepness = steepest / std::max(1e-9, usualStepHere());
+  return m;
 }
 
-std::vector<Mic> micsWithTracks(const Song& song, const MicSet& set, TakeId take, const MediaPool& pool) {
-  std::vector<Mic> out;
-  for (auto track : set.tracks) {
-    MicSet one;
-    one.tracks = {track};
-    for (auto& v : micsOf(song, one, take, pool)) out.push_back({std::move(v), track, {}});
+SeamGauge::SeamGauge(const Song& song, SetId set, const MediaPool& pool) : song_(song), set_(set), pool_(pool) {}
+SeamGauge::~SeamGauge() = default;
+
+std::vector<MicSeam> SeamGauge::measure(const Clip& a, const Clip& b) {
+  std::vector<MicSeam> out;
+  if (a.take != b.take || a.end() != b.start || (b.seam.before + b.seam.after).value == 0) return out;
+  if (!a.pins->empty() || !b.pins->empty()) return out;
+  auto found = mics_.find(a.take);
+  if (found == mics_.end()) {
+    found = mics_.emplace(a.take, std::vector<Mic>{}).first;
+    for (const auto track : song_.find(set_)->tracks) {
+      MicSet one;
+      one.tracks = {track};
+      for (auto& v : micsOf(song_, one, a.take, pool_)) found->second.push_back({std::move(v), track, {}});
+    }
   }
+  for (auto& mic : found->second) out.push_back(mic.measure(a, b, song_.rate));
   return out;
 }
 
-}  // namespace
+SeamMeasure worstOf(const std::vector<MicSeam>& mics) {
+  SeamMeasure m;
+  for (const auto& mic : mics) {
+    if (std::abs(mic.levelDb) > std::abs(m.levelDb)) m.levelDb = mic.levelDb, m.worst = mic.track;
+    m.steepness = std::max(m.steepness, mic.steepness);
+    m.loudDb = std::max(m.loudDb, mic.loudDb);
+  }
+  return m;
+}
 
 Result<std::map<ClipId, SeamMeasure>> measureSeams(const Song& song, SetId id, const MediaPool& pool,
                                                    Progress& progress) {
   std::map<ClipId, SeamMeasure> out;
   const auto* set = song.find(id);
   if (!set) return out;
-  std::map<TakeId, std::vector<Mic>> mics;
+  SeamGauge gauge(song, id, pool);
   const auto& clips = *set->clips;
   for (std::size_t i = 1; i < clips.size(); ++i) {
-    const auto& a = clips[i - 1];
-    const auto& b = clips[i];
-    if (a.take != b.take || a.end() != b.start || (b.seam.before + b.seam.after).value == 0) continue;
-    if (!a.pins->empty() || !b.pins->empty()) continue;
     if (progress.cancelled()) return cancelledError();
-    auto found = mics.find(a.take);
-    if (found == mics.end()) found = mics.emplace(a.take, micsWithTracks(song, *set, a.take, pool)).first;
-    auto& m = out[b.id];
-    for (auto& mic : found->second) measureOn(mic, a, b, song.rate, m);
+    const auto mics = gauge.measure(clips[i - 1], clips[i]);
+    if (!mics.empty()) out[clips[i].id] = worstOf(mics);
     progress.report(static_cast<double>(i) / static_cast<double>(clips.size()));
   }
   return out;

@@ -9,13 +9,22 @@
 
 namespace ochron {
 
-/// How a seam comes out on the mics of its set.
+/// How a seam comes out on one mic.
+struct MicSeam {
+  TrackId track;
+  double levelDb = 0;    ///< level over the 20 ms that end with the crossfade, against the level of what it joins; 0 where
+                         ///< the mic is below -70 dBFS
+  double steepness = 0;  ///< steepest step inside against the recording's own 99.9th percentile step; 0 when it is no
+                         ///< steeper than what it joins
+  double loudDb = -120;  ///< level at the seam against the mic's mean
+};
+
+/// The worst of all mics of a set.
 struct SeamMeasure {
-  double levelDb = 0;   ///< level over the 20 ms that end with the crossfade, against the level of what it joins; on
-                        ///< the mic where that is worst
-  double steepness = 0; ///< steepest step inside against the recording's own 99.9th percentile step, worst mic
-  double loudDb = -120; ///< loudest mic at the seam against that mic's mean level
-  TrackId worst;        ///< the mic of levelDb
+  double levelDb = 0;
+  double steepness = 0;
+  double loudDb = -120;
+  TrackId worst;  ///< the mic of levelDb
 
   bool operator==(const SeamMeasure&) const = default;
 };
@@ -23,8 +32,26 @@ struct SeamMeasure {
 inline constexpr double kSeamLevelBarDb = 0.5;
 inline constexpr double kSeamSteepnessBar = 1.0;
 
-/// Measures every crossfade of a set by the piece it begins. Mics below -70 dBFS at a seam have no say in its level.
-/// Pieces with pins are left out: what they sound like is known only when they are rendered. Fails only when cancelled.
+/// Measures the crossfades of one set's mics, with what it needs to know about the recordings at hand.
+class SeamGauge {
+ public:
+  SeamGauge(const Song& song, SetId set, const MediaPool& pool);
+  ~SeamGauge();
+  /// The joint of two neighbouring pieces as it would sound; one entry a channel. Empty for pieces with pins: what they
+  /// sound like is known only when they are rendered.
+  std::vector<MicSeam> measure(const Clip& earlier, const Clip& later);
+
+ private:
+  struct Mic;
+  const Song& song_;
+  SetId set_;
+  const MediaPool& pool_;
+  std::map<TakeId, std::vector<Mic>> mics_;
+};
+
+SeamMeasure worstOf(const std::vector<MicSeam>& mics);
+
+/// Every crossfade of a set by the piece it begins. Fails only when cancelled.
 Result<std::map<ClipId, SeamMeasure>> measureSeams(const Song& song, SetId set, const MediaPool& pool,
                                                    Progress& progress);
 

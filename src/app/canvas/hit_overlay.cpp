@@ -1,0 +1,197 @@
+#include "canvas/hit_overlay.h"
+
+#include <QCoreApplication>
+#include <algorithm>
+#include <cmath>
+
+#include "canvas/lanes_view.h"
+#include "theme/theme.h"
+#include "time/grid.h"
+
+namespace ochron {
+namespace {
+
+constexpr double kGrab = 6;     // pixels
+constexpr double kMarkY = 4.5;  // of a hit's mark under its lane's top
+constexpr double kOnGridMs = 0.5;
+constexpr double kSnap = 7;
+
+QString say(const char* text) { return QCoreApplication::translate("HitOverlay", text); }
+
+QColor colourOf(double ms) {
+  const auto& sheet = Theme::get().sheet();
+  return ms > kOnGridMs ? sheet.late : ms < -kOnGridMs ? sheet.early : sheet.ink;
+}
+
+class TargetDrag : public Gesture {
+ public:
+  TargetDrag(Document& doc, ViewState& view, const HitOverlay& overlay, QPointF from, HitRef hit,
+             std::function<void(const QString&)> tell)
+      : doc_(doc), view_(view), overlay_(overlay), from_(from), hit_(hit), tell_(std::move(tell)) {}
+
+  void move(QPointF point, Qt::KeyboardModifiers modifiers) override {
+    if (!moved_ && std::abs(point.x() - from_.x()) < 3) return;
+    moved_ = true;
+    const auto map = doc_.song().tempo;  // a copy: the song changes below
+    const auto at = view_.frameAt(point.x());
+    const auto& overrides = doc_.song().find(doc_.activeSet())->plan->overrides;
+    const auto found = overrides.find(hit_.hit);
+    auto o = found == overrides.end() ? HitOverride{} : found->second;
+    const bool free = modifiers.testFlag(Qt::ControlModifier);
+    o.target = map.toTicks(free ? at : overlay_.snapped(at).value_or(at));
+    o.frozen = false;
+    doc_.overrideHit(say("Move target"), hit_.hit, o, "target");
+    const auto* planned = doc_.currentPlanned();
+    if (!planned) return;
+    const auto where = map.position(*o.target);
+    const double ms = static_cast<double>((planned->now - planned->home).value) * 1000 / doc_.song().rate;
+    tell_(say("Target to %1.%2, %3 ms %4 than it was played \u00b7 Ctrl: free of the grid \u00b7 Escape takes it back")
+              .arg(where.bar + 1)
+              .arg(where.beat + 1)
+              .arg(std::abs(ms), 0, 'f', 1)
+              .arg(ms < 0 ? say("earlier") : say("later")));
+  }
+
+ private:
+  Document& doc_;
+  ViewState& view_;
+  const HitOverlay& overlay_;
+  QPointF from_;
+  HitRef hit_;
+  std::function<void(const QString&)> tell_;
+  bool moved_ = false;
+};
+
+}  // namespace
+
+void HitOverlay::paint(QPainter& p) const {
+  const auto* set = doc_.song().find(doc_.activeSet());
+  if (!set) return;
+  const auto& sheet = Theme::get().sheet();
+  const auto seen = view_.visible();
+  const auto& hits = doc_.planned().hits;
+  const auto inSight = std::count_if(hits.begin(), hits.end(), [&](auto& h) { return seen.contains(h.home); });
+  const bool dense = static_cast<double>(inSight) > view_.width() / 7.0;
+  const auto [top, bottom] = lanes_.setBounds(*set);
+  p.setRenderHint(QPainter::Antialiasing, true);
+  if (doc_.shownThreshold()) paintThreshold(p);
+  if (!dense) paintTies(p, top);
+  const auto current = doc_.currentHit();
+  for (const auto& h : hits) {
+    const double x = view_.xOf(doc_.original() ? h.home : h.now);
+    if (x < kGutterWidth - 20 || x > lanes_.width() + 20) continue;
+    if (current && current->hit == h.hit.id && current->take == h.take) {
+      p.setPen(QPen(sheet.selection, 1.2));
+      p.drawLine(QPointF(x, top), QPointF(x, bottom));
+    } else if (doc_.step() == Step::hits && !dense) {
+      auto faint = sheet.ink;
+      faint.setAlphaF(0.28F);
+      p.setPen(QPen(faint, 1));
+      p.drawLine(QPointF(x, top), QPointF(x, bottom));
+    }
+    paintMark(p, h, top, dense);
+  }
+}
+
+void HitOverlay::paintMark(QPainter& p, const PlannedHit& h, double top, bool dense) const {
+  const auto& sheet = Theme::get().sheet();
+  const double x = view_.xOf(doc_.original() ? h.home : h.now);
+  const auto current = doc_.currentHit();
+  const bool isCurrent = current && current->hit == h.hit.id && current->take == h.take;
+  const bool isHovered = hovered_ && hovered_->hit == h.hit.id;
+  const bool moved = !doc_.original() && (doc_.timing().on || h.locked);
+  const auto colour = !h.line ? sheet.alarm : colourOf(moved ? h.afterMs : h.beforeMs);
+  // The mark stands on the guide that heard it clearest; hits placed by hand on the set's first lane.
+  double y = top + kMarkY;
+  if (!h.hit.heardBy.empty()) {
+    const int lane = lanes_.laneOf(h.hit.heardBy.front().track);
+    if (lane >= 0) y = lanes_.laneBox(lane).top() + kMarkY;
+  }
+  if (h.line && doc_.step() == Step::timing) {  // whisker to the grid place it is meant for
+    p.setPen(QPen(colour, 1.2));
+    p.drawLine(QPointF(x, y), QPointF(view_.xOf(h.line->frame), y));
+  }
+  p.setPen(isCurrent || isHovered ? QPen(sheet.selection, 1.6) : QPen(Qt::NoPen));
+  p.setBrush(isCurrent ? sheet.paper : colour);
+  const double r = isCurrent || isHovered ? 4 : dense ? 1.8 : 3;
+  if (h.hit.origin == HitOrigin::user)  // the user's own
+    p.drawRect(QRectF(x - r + 0.4, y - r + 0.4, 2 * r - 0.8, 2 * r - 0.8));
+  else
+    p.drawEllipse(QPointF(x, y), r, r);
+}
+
+/// Hits of one gesture are tied together over the set's first lane.
+void HitOverlay::paintTies(QPainter& p, double top) const {
+  const auto& hits = doc_.planned().hits;
+  p.setPen(QPen(Theme::get().sheet().ink, 1.3));
+  p.setBrush(Qt::NoBrush);
+  for (std::size_t i = 0; i < hits.size();) {
+    auto last = i;
+    while (last + 1 < hits.size() && hits[last + 1].leader == hits[i].leader) ++last;
+    if (last > i) {
+      const auto at = [&](std::size_t k) { return view_.xOf(doc_.original() ? hits[k].home : hits[k].now); };
+      const double a = at(i);
+      const double b = at(last);
+      if (b - a > 3 && b > kGutterWidth && a < lanes_.width())
+        p.drawPolyline(QPolygonF{{a, top + 11}, {a, top + 14}, {b, top + 14}, {b, top + 11}});
+    }
+    i = last + 1;
+  }
+}
+
+/// While the sensitivity is held: on each guide, the level a stroke must reach to count there.
+void HitOverlay::paintThreshold(QPainter& p) const {
+  const auto* set = doc_.song().find(doc_.activeSet());
+  const auto& sheet = Theme::get().sheet();
+  for (const auto track : set->tracks) {
+    const auto* t = doc_.song().find(track);
+    if (!t->guide) continue;
+    const auto box = lanes_.laneBox(lanes_.laneOf(track));
+    const double level = guideThreshold(set->hits, track);
+    const double middle = box.center().y() - 0.5;
+    const double reach = std::min(1.0, level) * (box.height() / 2 - 2);
+    auto veil = sheet.selection;
+    veil.setAlphaF(0.10F);
+    p.fillRect(QRectF(kGutterWidth, middle - reach, lanes_.width() - kGutterWidth, 2 * reach), veil);
+    p.setPen(QPen(sheet.selection, 1.2));
+    for (const double y : {middle - reach, middle + reach})
+      p.drawLine(QPointF(kGutterWidth, y), QPointF(lanes_.width(), y));
+    p.setFont(Theme::get().font(10.5, 500));
+    const QString text = level > 1 ? say("not listened to") : say("counts above %1 dB").arg(20 * std::log10(level), 0, 'f', 0);
+    p.drawText(QRectF(kGutterWidth, middle - reach - 15, lanes_.width() - kGutterWidth - 8, 14), Qt::AlignRight, text);
+  }
+}
+
+std::optional<HitRef> HitOverlay::at(QPointF point) const {
+  const int index = lanes_.laneAt(point.y());
+  if (index < 0) return {};
+  const bool wide = doc_.step() == Step::hits;
+  if (!wide && point.y() - lanes_.laneBox(index).top() >= 12) return {};
+  std::optional<HitRef> best;
+  double bestDistance = kGrab;
+  for (const auto& h : doc_.planned().hits) {
+    const double distance = std::abs(view_.xOf(doc_.original() ? h.home : h.now) - point.x());
+    if (distance < bestDistance) bestDistance = distance, best = HitRef{h.take, h.hit.id};
+  }
+  return best;
+}
+
+bool HitOverlay::hover(std::optional<HitRef> hit) {
+  if (hit == hovered_) return false;
+  hovered_ = hit;
+  return true;
+}
+
+std::optional<Frames> HitOverlay::snapped(Frames at) const {
+  const auto& map = doc_.song().tempo;
+  const auto line = nearestLine(map, doc_.timing().grid, map.toTicks(at));
+  if (std::abs(view_.xOf(line.frame) - view_.xOf(at)) > kSnap) return {};
+  return line.frame;
+}
+
+std::unique_ptr<Gesture> HitOverlay::grab(QPointF point, HitRef hit, std::function<void(const QString&)> tell) const {
+  if (doc_.step() != Step::timing || !doc_.timing().on || doc_.original()) return nullptr;
+  return std::make_unique<TargetDrag>(doc_, view_, *this, point, hit, std::move(tell));
+}
+
+}  // namespace ochron

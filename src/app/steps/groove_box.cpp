@@ -1,0 +1,92 @@
+#include "steps/groove_box.h"
+
+#include <QHBoxLayout>
+#include <QMenu>
+#include <QSignalBlocker>
+#include <QToolButton>
+#include <QVBoxLayout>
+#include <algorithm>
+
+#include "actions/actions.h"
+#include "document/groove_library.h"
+
+namespace ochron {
+
+GrooveBox::GrooveBox(Document& document, QWidget* parent) : QWidget(parent), doc_(document) {
+  auto* column = new QVBoxLayout(this);
+  column->setContentsMargins(0, 0, 0, 0);
+  column->setSpacing(3);
+  auto* title = new QLabel(tr("Groove"), this);
+  title->setProperty("note", true);
+  column->addWidget(title);
+  auto* line = new QHBoxLayout;
+  line->setSpacing(4);
+  which_ = new QComboBox(this);
+  which_->setObjectName("groove");
+  which_->setAccessibleName(tr("Groove"));
+  which_->setToolTip(tr("Hits go where this groove has them instead of on the bare lines"));
+  which_->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
+  which_->setMinimumContentsLength(8);
+  line->addWidget(which_, 1);
+  auto* more = new QToolButton(this);
+  more->setText(QStringLiteral("\u2026"));
+  more->setObjectName("groove more");
+  more->setToolTip(tr("Take, bring in, write or keep a groove"));
+  more->setPopupMode(QToolButton::InstantPopup);
+  auto* menu = new QMenu(more);
+  more->setMenu(menu);
+  connect(menu, &QMenu::aboutToShow, this, [this, menu] {
+    menu->clear();
+    for (const char* id : {"groove.take", "groove.read", "groove.write", "groove.library", "groove.drop"})
+      menu->addAction(Actions::of(this)->action(id));
+  });
+  line->addWidget(more);
+  column->addLayout(line);
+  amount_ = new SettingControl(tr("Amount"), kGrooveAmountRange, {}, this);
+  connect(amount_, &SettingControl::changed, this, [this](double v) {
+    auto s = doc_.timing();
+    s.grooveAmount = v;
+    doc_.setTiming(tr("Change the groove's amount"), s, "groove amount");
+  });
+  connect(amount_, &SettingControl::released, &doc_, &Document::endGesture);
+  column->addWidget(amount_);
+  connect(which_, &QComboBox::activated, this, [this](int i) {
+    if (i <= 0)
+      doc_.useGroove({});
+    else
+      doc_.useGroove(offered_[static_cast<std::size_t>(i - 1)]);
+  });
+  for (auto signal : {&Document::songChanged, &Document::selectionChanged})
+    connect(&doc_, signal, this, &GrooveBox::refresh);
+  refresh();
+}
+
+void GrooveBox::rebuild() {
+  std::vector<Groove> offered = doc_.song().grooves;
+  const auto& used = doc_.timing().groove;
+  if (used && std::find(offered.begin(), offered.end(), *used) == offered.end()) offered.push_back(*used);
+  const auto own = offered.size();
+  for (auto& g : GrooveLibrary::grooves())
+    if (std::none_of(offered.begin(), offered.end(), [&](auto& o) { return o.name == g.name; })) offered.push_back(g);
+  if (offered == offered_ && which_->count() > 0) return;
+  offered_ = std::move(offered);
+  which_->clear();
+  which_->addItem(tr("None: the bare lines"));
+  for (std::size_t i = 0; i < offered_.size(); ++i)
+    which_->addItem(QString::fromStdString(offered_[i].name) + (i >= own ? tr(" (library)") : QString()));
+}
+
+void GrooveBox::refresh() {
+  if (!isVisible() && which_->count() > 0 && !doc_.timing().groove) return;
+  const QSignalBlocker quiet(which_);
+  rebuild();
+  const auto& used = doc_.timing().groove;
+  int index = 0;
+  for (std::size_t i = 0; used && i < offered_.size(); ++i)
+    if (offered_[i] == *used) index = static_cast<int>(i) + 1;
+  which_->setCurrentIndex(index);
+  amount_->setVisible(used.has_value());
+  amount_->show(doc_.timing().grooveAmount);
+}
+
+}  // namespace ochron

@@ -1,0 +1,114 @@
+#include "seams/fix.h"
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+#include <functional>
+
+#include "seams/apply_plan.h"
+#include "seams/measure.h"
+#include "seams/seam_edits.h"
+#include "song/edit_tools.h"
+#include "song/edits.h"
+
+namespace ochron {
+namespace {
+
+constexpr std::array kLengthsMs{1.5, 3.0, 6.0, 12.0};
+constexpr int kPlaces = 24;
+
+Result<Song> decide(const Song& song, SetId id, HitId hit, const MediaPool& pool,
+                    const std::function<void(HitOverride&)>& change) {
+  const auto* set = song.find(id);
+  if (!set) return setGone();
+  TimingPlan plan = *set->plan;
+  change(plan.overrides[hit]);
+  auto next = setTimingPlan(song, id, plan);
+  return next ? applyTimingPlan(*next, id, pool) : next;
+}
+
+/// How far a seam is from its bars; steps weigh most.
+double badness(const SeamMeasure& m) {
+  return std::abs(m.levelDb) + 4 * std::max(0.0, m.steepness - 0.5) + 0.02 * std::max(0.0, m.loudDb);
+}
+
+/// The lead-in and length at which the joint comes out best, tried on all mics.
+Result<Song> betterSeam(const Song& song, SetId id, HitId hit, const MediaPool& pool) {
+  const auto* set = song.find(id);
+  if (!set) return setGone();
+  const auto& clips = *set->clips;
+  const auto found =
+      std::find_if(clips.begin(), clips.end(), [&](const Clip& c) { return c.piece && c.piece->hit == hit; });
+  if (found == clips.end() || found == clips.begin()) return fail(ErrorKind::refused, "There is no seam here any more.");
+  const auto& hits = *song.hitsOf(found->take, id);
+  const auto own = std::find_if(hits.begin(), hits.end(), [&](const Hit& h) { return h.id == hit; });
+  if (own == hits.end()) return fail(ErrorKind::notFound, "This hit is not in the take any more.");
+  const auto room = seamRoom(song, id, found->id);
+  SeamGauge gauge(song, id, pool);
+  const auto tried = [&](Frames at, Frames length) {
+    Clip a = *(found - 1);
+    Clip b = *found;
+    a.length = at - a.start;
+    b.length += b.start - at;
+    b.source += at - b.start;
+    b.start = at;
+    b.seam.before = length / 2, b.seam.after = length - length / 2;
+    return badness(worstOf(gauge.measure(a, b)));
+  };
+  double best = badness(worstOf(gauge.measure(*(found - 1), *found))) - 0.05;
+  SeamOverride change;
+  for (const double lengthMs : kLengthsMs) {
+    const Frames length{std::llround(lengthMs * song.rate / 1000)};
+    const auto first = room.start + length / 2;
+    const auto last = room.end - (length - length / 2);
+    for (int i = 0; last > first && i <= kPlaces; ++i) {
+      const auto at = first + (last - first) * i / kPlaces;
+      const double bad = tried(at, length);
+      if (bad < best) best = bad, change.leadIn = own->at + found->shift() - at, change.length = length;
+    }
+  }
+  if (!change.leadIn) return fail(ErrorKind::refused, "No place between the two attacks makes a better seam. Try another fill.");
+  return changeSeams(song, id, {found->id}, change, pool);
+}
+
+}  // namespace
+
+std::string fixName(CheckKind kind) {
+  switch (kind) {
+    case CheckKind::weakHit: return "remove hit";
+    case CheckKind::twoHitsOnePlace: return "join the two";
+    case CheckKind::farMove:
+    case CheckKind::tooMuchStretch: return "leave alone";
+    case CheckKind::fadedGap: return "stretch instead";
+    case CheckKind::stretchedGap: return "fade instead";
+    case CheckKind::shortSeam:
+    case CheckKind::levelChange:
+    case CheckKind::roughSeam:
+    case CheckKind::loudSeam: return "find a better place";
+  }
+  return {};
+}
+
+Result<Song> fixCheck(const Song& song, SetId set, const Check& check, const MediaPool& pool) {
+  const auto override = [&](const std::function<void(HitOverride&)>& change) {
+    return decide(song, set, check.hit, pool, change);
+  };
+  switch (check.kind) {
+    case CheckKind::weakHit: {
+      auto next = removeHits(song, check.take, set, {check.hit});
+      return next ? applyTimingPlan(*next, set, pool) : next;
+    }
+    case CheckKind::twoHitsOnePlace: return override([](HitOverride& o) { o.joined = true; });
+    case CheckKind::farMove:
+    case CheckKind::tooMuchStretch: return override([](HitOverride& o) { o.frozen = true, o.target.reset(); });
+    case CheckKind::fadedGap: return override([](HitOverride& o) { o.seam.fill = SeamFill::stretched; });
+    case CheckKind::stretchedGap: return override([](HitOverride& o) { o.seam.fill = SeamFill::faded; });
+    case CheckKind::shortSeam:
+    case CheckKind::levelChange:
+    case CheckKind::roughSeam:
+    case CheckKind::loudSeam: return betterSeam(song, set, check.hit, pool);
+  }
+  return fail(ErrorKind::refused, "There is nothing to be done about this automatically.");
+}
+
+}  // namespace ochron
