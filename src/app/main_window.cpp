@@ -53,6 +53,7 @@ MainWindow::MainWindow(QWidget* parent) : QMainWindow(parent), actions_(new Acti
     actions_->refresh();
   });
   connect(lanes_, &LanesView::gestureTold, status_, &StatusLine::tellGesture);
+  connect(graph_, &TimingGraph::gestureTold, status_, &StatusLine::tellGesture);
   auto* timer = new QTimer(this);
   connect(timer, &QTimer::timeout, this, &MainWindow::tick);
   timer->start(16);

@@ -1,5 +1,6 @@
 #include "canvas/timing_graph.h"
 
+#include <QKeyEvent>
 #include <QMouseEvent>
 #include <QPainter>
 #include <QPainterPath>
@@ -30,6 +31,7 @@ QRectF TimingGraph::plot() const {
 }
 
 double TimingGraph::reachMs() const {
+  if (heldReach_ > 0) return heldReach_;
   double most = 12;
   for (const auto& h : doc_.planned().hits)
     if (h.line) most = std::max({most, std::abs(h.beforeMs), std::abs(h.afterMs)});
@@ -75,6 +77,12 @@ void TimingGraph::paintEvent(QPaintEvent*) {
     p.drawText(QPointF(after, 16),
                tr("after: mean %1, spread %2 ms").arg(signedMs(stats.meanAfterMs)).arg(stats.spreadAfterMs, 0, 'f', 1));
   }
+  p.setPen(QPen(sheet.rule, 1));
+  p.setBrush(pocket_ ? sheet.selectionSoft : sheet.paper);
+  p.drawRoundedRect(pocketToggle().adjusted(0.5, 0.5, -0.5, -0.5), 4, 4);
+  p.setPen(sheet.ink);
+  p.setFont(theme.font(10.5, 500));
+  p.drawText(pocketToggle(), Qt::AlignCenter, pocket_ ? tr("whole song") : tr("pocket in a bar"));
   const double tolerance = doc_.timing().toleranceMs;
   p.fillRect(QRectF(box.left(), yOf(std::max(tolerance, 0.4)), width() - box.left(),
                     yOf(-std::max(tolerance, 0.4)) - yOf(std::max(tolerance, 0.4))),
@@ -89,9 +97,13 @@ void TimingGraph::paintEvent(QPaintEvent*) {
     p.drawText(QRectF(0, yOf(ms) - 8, kGutterWidth - 8, 16), Qt::AlignRight | Qt::AlignVCenter, text);
   }
   p.setClipRect(box);
-  paintRules(p, box.top(), box.bottom(), false);
-  paintHits(p);
-  paintPlayLine(p, box.top(), box.bottom());
+  if (pocket_) {
+    paintPocket(p);
+  } else {
+    paintRules(p, box.top(), box.bottom(), false);
+    paintHits(p);
+    paintPlayLine(p, box.top(), box.bottom());
+  }
   p.setClipping(false);
   paintHistogram(p);
   p.setPen(sheet.rule);
@@ -181,22 +193,119 @@ void TimingGraph::paintHistogram(QPainter& p) {
   }
 }
 
-void TimingGraph::mousePressEvent(QMouseEvent* event) {
-  const auto& hits = doc_.planned().hits;
+const PlannedHit* TimingGraph::hitAt(QPointF point) const {
   const PlannedHit* best = nullptr;
   double bestDistance = 12;
-  for (const auto& h : hits) {
+  for (const auto& h : doc_.planned().hits) {
     if (!h.line) continue;
-    const double dx = view_.xOf(h.line->frame) - event->position().x();
-    const double dy =
-        std::min(std::abs(yOf(h.beforeMs) - event->position().y()), std::abs(yOf(h.afterMs) - event->position().y()));
+    const double dx = view_.xOf(h.line->frame) - point.x();
+    const double dy = std::min(std::abs(yOf(h.beforeMs) - point.y()), std::abs(yOf(h.afterMs) - point.y()));
     const double distance = std::hypot(dx, dy);
     if (distance < bestDistance) bestDistance = distance, best = &h;
   }
-  if (best)
-    doc_.setCurrentHit(HitRef{best->take, best->hit.id});
-  else
-    doc_.setCursor(view_.frameAt(event->position().x()));
+  return best;
+}
+
+void TimingGraph::mousePressEvent(QMouseEvent* event) {
+  setFocus();
+  if (pocketToggle().contains(event->position())) {
+    pocket_ = !pocket_;
+    return update();
+  }
+  const auto* hit = hitAt(event->position());
+  if (!hit) return doc_.setCursor(view_.frameAt(event->position().x()));
+  doc_.setCurrentHit(HitRef{hit->take, hit->hit.id});
+  grabbed_ = HitRef{hit->take, hit->hit.id};
+  line_ = hit->line->at;
+  pressed_ = event->position();
+  heldReach_ = reachMs();
+}
+
+/// Up is late: the target moves off its line by as many ms as the pointer stands above or below it.
+void TimingGraph::mouseMoveEvent(QMouseEvent* event) {
+  if (!(event->buttons() & Qt::LeftButton) || !grabbed_) {
+    const bool over = hitAt(event->position()) || pocketToggle().contains(event->position());
+    return setCursor(over ? Qt::PointingHandCursor : Qt::ArrowCursor);
+  }
+  if (!dragging_ && std::abs(event->position().y() - pressed_.y()) < 3) return;
+  if (!doc_.timing().on || doc_.original()) return;
+  dragging_ = true;
+  const auto box = plot();
+  double ms = std::clamp((box.center().y() - event->position().y()) / (box.height() / 2) * reachMs(), -reachMs(), reachMs());
+  if (std::abs(ms) < 0.6) ms = 0;  // the line itself draws near
+  const auto map = doc_.song().tempo;
+  const auto& overrides = doc_.song().find(doc_.activeSet())->plan->overrides;
+  const auto found = overrides.find(grabbed_->hit);
+  auto o = found == overrides.end() ? HitOverride{} : found->second;
+  o.target = ms == 0 ? line_ : map.toTicks(map.toFrames(line_) + Frames{std::llround(ms * doc_.song().rate / 1000)});
+  o.frozen = false;
+  doc_.overrideHit(tr("Move target"), grabbed_->hit, o, "target");
+  emit gestureTold(tr("Target %1 ms off its line \u00b7 Escape takes it back").arg(signedMs(ms)));
+}
+
+void TimingGraph::mouseReleaseEvent(QMouseEvent*) {
+  heldReach_ = 0;
+  grabbed_.reset();
+  dragging_ = false;
+  doc_.endGesture();
+  emit gestureTold({});
+}
+
+bool TimingGraph::event(QEvent* event) {
+  if (event->type() == QEvent::ShortcutOverride && dragging_ && static_cast<QKeyEvent*>(event)->key() == Qt::Key_Escape)
+    event->accept();
+  return Row::event(event);
+}
+
+void TimingGraph::keyPressEvent(QKeyEvent* event) {
+  if (event->key() != Qt::Key_Escape || !dragging_) return Row::keyPressEvent(event);
+  grabbed_.reset();
+  dragging_ = false;
+  doc_.cancelGesture();
+  emit gestureTold({});
+}
+
+QRectF TimingGraph::pocketToggle() const { return {width() - 96.0, 3, 90, 18}; }
+
+/// The pocket over one bar instead of the song: what the plan takes for the player's own placement.
+void TimingGraph::paintPocket(QPainter& p) {
+  const auto& theme = Theme::get();
+  const auto& sheet = theme.sheet();
+  const auto box = plot();
+  const auto profile = doc_.planned().pocketProfile();
+  if (profile.empty()) return;
+  const auto meter = doc_.song().tempo.meterOfBar(0);
+  const auto bar = static_cast<double>(meter.barLength().value);
+  const auto xOf = [&](Ticks t) { return box.left() + 24 + static_cast<double>(t.value) / bar * (box.width() - 48); };
+  p.setFont(theme.font(10.5));
+  for (int beat = 0; beat < meter.beats; ++beat) {
+    const double x = std::floor(xOf(meter.beatLength() * beat)) + 0.5;
+    p.setPen(beat == 0 ? sheet.rule : sheet.hairline);
+    p.drawLine(QPointF(x, box.top()), QPointF(x, box.bottom()));
+    p.setPen(sheet.note);
+    p.drawText(QPointF(x + 4, box.bottom() - 3), tr("beat %1").arg(beat + 1));
+  }
+  p.setRenderHint(QPainter::Antialiasing);
+  const auto& s = doc_.timing();
+  const auto most = std::max_element(profile.begin(), profile.end(), [](auto& a, auto& b) { return a.count < b.count; });
+  for (const auto& place : profile) {
+    if (static_cast<double>(place.inBar.value) >= bar) continue;
+    const double x = xOf(place.inBar);
+    const double y = yOf(std::clamp(place.meanMs, -reachMs(), reachMs()));
+    const auto tone = place.meanMs >= 0 ? sheet.late : sheet.early;
+    auto soft = tone;
+    soft.setAlphaF(0.35F);
+    p.setPen(Qt::NoPen);
+    p.setBrush(soft);
+    p.drawRect(QRectF(x - 3.5, std::min(yOf(0), y), 7, std::abs(y - yOf(0))));
+    // Places that are played often stand out.
+    const double r = 2.2 + 2.2 * std::sqrt(static_cast<double>(place.count) / most->count);
+    p.setBrush(tone);
+    p.drawEllipse(QPointF(x, y), r, r);
+    if (!s.on) continue;
+    p.setBrush(sheet.ink);
+    p.drawEllipse(QPointF(x, yOf(place.meanMs * s.keepPocket / 100)), 2, 2);
+  }
 }
 
 }  // namespace ochron

@@ -9,6 +9,7 @@
 
 #include "canvas/wave.h"
 #include "dsp/fade.h"
+#include "loupe/seam_loupe.h"
 #include "song/pins.h"
 #include "theme/theme.h"
 
@@ -35,20 +36,26 @@ LoupeView::LoupeView(Document& document, QWidget* parent) : QWidget(parent), doc
   setMinimumHeight(220);
   setMouseTracking(true);
   setAccessibleName(tr("Loupe"));
-  setToolTip(tr("Drag the onset line to correct it, wheel to come closer"));
+  setToolTip(tr("Drag the onset line to correct it, double-click a mic to set the onset from it, wheel to come closer"));
   connect(&document, &Document::songChanged, this, qOverload<>(&QWidget::update));
   connect(&document, &Document::selectionChanged, this, qOverload<>(&QWidget::update));
   connect(&document, &Document::transportChanged, this, qOverload<>(&QWidget::update));
+  connect(&document, &Document::stepChanged, this, qOverload<>(&QWidget::update));
   connect(&document, &Document::mediaChanged, this, qOverload<>(&QWidget::update));
   connect(&Theme::get(), &Theme::changed, this, qOverload<>(&QWidget::update));
 }
 
 QRectF LoupeView::plot() const { return {8, kTop, width() - 16.0, height() - kTop - kFoot}; }
-double LoupeView::framesPerPixel() const { return 2 * halfMs_ * doc_.song().rate / 1000 / plot().width(); }
+double LoupeView::framesPerPixel() const { return 2 * (seam() ? seamHalfMs_ : halfMs_) * doc_.song().rate / 1000 / plot().width(); }
 bool LoupeView::showsOriginal() const { return doc_.original() || !doc_.timing().on; }
+
+const Clip* LoupeView::seam() const {
+  return doc_.step() == Step::seams && !doc_.original() ? doc_.currentSeamClip() : nullptr;
+}
 
 Frames LoupeView::middle() const {
   if (held_) return *held_;
+  if (const auto* s = seam()) return s->start;
   const auto* h = doc_.currentPlanned();
   if (!h) return {};
   return showsOriginal() ? h->home : h->now;
@@ -63,6 +70,10 @@ void LoupeView::paintEvent(QPaintEvent*) {
   const auto& theme = Theme::get();
   const auto& sheet = theme.sheet();
   p.fillRect(rect(), sheet.panel);
+  if (const auto* later = seam()) {
+    SeamLoupe(doc_, plot(), middle(), framesPerPixel()).paint(p, *later);
+    return;
+  }
   const auto* h = doc_.currentPlanned();
   if (!h) {
     p.setFont(theme.font(12.5, 600));
@@ -234,13 +245,14 @@ void LoupeView::paintMarks(QPainter& p, const PlannedHit& hit) {
 }
 
 void LoupeView::wheelEvent(QWheelEvent* event) {
-  halfMs_ = std::clamp(halfMs_ * std::pow(0.8, event->angleDelta().y() / 120.0), 0.4, 400.0);
+  double& half = seam() ? seamHalfMs_ : halfMs_;
+  half = std::clamp(half * std::pow(0.8, event->angleDelta().y() / 120.0), 0.4, 400.0);
   update();
 }
 
 void LoupeView::mousePressEvent(QMouseEvent* event) {
   const auto* h = doc_.currentPlanned();
-  if (!h) return;
+  if (!h || seam()) return;
   const auto onset = showsOriginal() ? h->home : h->now;
   if (std::abs(xOf(onset) - event->position().x()) > 9) return;
   held_ = middle();
@@ -251,7 +263,7 @@ void LoupeView::mousePressEvent(QMouseEvent* event) {
 
 void LoupeView::mouseMoveEvent(QMouseEvent* event) {
   const auto* h = doc_.currentPlanned();
-  if (!h) return;
+  if (!h || seam()) return;
   const auto onset = showsOriginal() ? h->home : h->now;
   if (!dragging_)
     return setCursor(std::abs(xOf(onset) - event->position().x()) <= 9 ? Qt::SplitHCursor : Qt::ArrowCursor);
@@ -266,6 +278,14 @@ void LoupeView::mouseMoveEvent(QMouseEvent* event) {
   doc_.tell(tr("Onset at %1 s of the take, moved by %2 samples")
                 .arg(static_cast<double>(at.value) / doc_.song().rate, 0, 'f', 6)
                 .arg(by.value));
+}
+
+void LoupeView::mouseDoubleClickEvent(QMouseEvent* event) {
+  const auto* set = doc_.song().find(doc_.activeSet());
+  if (!doc_.currentPlanned() || seam() || !plot().contains(event->position())) return;
+  const double tall = plot().height() / static_cast<double>(set->tracks.size());
+  const auto i = static_cast<std::size_t>((event->position().y() - plot().top()) / tall);
+  if (i < set->tracks.size()) doc_.setOnsetFrom(set->tracks[i]);
 }
 
 void LoupeView::mouseReleaseEvent(QMouseEvent*) {

@@ -19,6 +19,7 @@ class LoupeView : public QWidget {
   void wheelEvent(QWheelEvent* event) override;
   void mousePressEvent(QMouseEvent* event) override;
   void mouseMoveEvent(QMouseEvent* event) override;
+  void mouseDoubleClickEvent(QMouseEvent* event) override;
   void mouseReleaseEvent(QMouseEvent* event) override;
 
  private:
@@ -28,11 +29,14 @@ class LoupeView : public QWidget {
   Frames middle() const;
   double xOf(Frames song) const;
   bool showsOriginal() const;
+  /// The seam that is shown instead of a hit; none outside the Seams step.
+  const Clip* seam() const;
   void paintMics(QPainter& p, const PlannedHit& hit);
   void paintMarks(QPainter& p, const PlannedHit& hit);
 
   Document& doc_;
   double halfMs_ = 40;
+  double seamHalfMs_ = 12;
   bool dragging_ = false;
   std::optional<Frames> held_;  // the middle stays while the onset is dragged
   double grip_ = 0;

@@ -132,9 +132,9 @@ void HitsStep::rebuildGuides() {
 QDoubleSpinBox* HitsStep::guideField(const SettingRange& range, const QString& name, QWidget* parent) {
   auto* field = numberField(range, name, parent);
   field->setButtonSymbols(QAbstractSpinBox::NoButtons);
-  field->setFixedWidth(range.low < 0 ? 38 : 46);
+  field->setFixedWidth(38);
   field->setMinimumWidth(0);
-  if (range.low < 0) field->setSuffix({});
+  field->setSuffix({});
   return field;
 }
 

@@ -151,10 +151,8 @@ void placeOnGrid(const Song& song, const TimingPlan& plan, const std::vector<Ges
   for (auto& p : hits) {
     const auto found = plan.overrides.find(p.hit.id);
     if (found == plan.overrides.end() || !found->second.target) continue;
-    auto line = nearestLine(song.tempo, gridOf(song, plan, p), *found->second.target);
-    line.at = *found->second.target;
-    line.frame = song.tempo.toFrames(line.at);
-    p.line = line;
+    p.line = nearestLine(song.tempo, gridOf(song, plan, p), *found->second.target);
+    p.target = song.tempo.toFrames(*found->second.target);
     p.unplaced = false;
   }
 }
@@ -172,12 +170,11 @@ double grooveMs(const TimingSettings& s, const TempoMap& map, const GridLine& li
 void decideMove(const Song& song, const TimingPlan& plan, PlannedHit& p) {
   const auto& s = plan.settings;
   const auto found = plan.overrides.find(p.hit.id);
-  const bool targeted = found != plan.overrides.end() && found->second.target.has_value();
   if (found != plan.overrides.end() && found->second.frozen) {
     p.byHand = true;
-  } else if (targeted) {
+  } else if (p.target) {
     p.byHand = true;
-    p.move = p.line->frame - p.home;
+    p.move = *p.target - p.home;
   } else if (std::abs(p.beforeMs) > s.toleranceMs || s.toleranceMs <= 0) {
     const double kept = (s.keepDrift * p.driftMs + s.keepPocket * p.pocketMs + s.keepScatter * p.scatterMs) / 100.0 +
                         grooveMs(s, song.tempo, *p.line);

@@ -18,7 +18,8 @@ struct PlannedHit {
   Frames now;   ///< song time where it stands: as recorded while the plan is off
   std::optional<GridLine> line;
   Ticks inBar;  ///< of the line, from its bar's start
-  double beforeMs = 0;  ///< deviation from the line, late positive
+  std::optional<Frames> target;  ///< dragged by the user to this place, on a line or off it
+  double beforeMs = 0;           ///< deviation from the line, late positive
   double afterMs = 0;
   double driftMs = 0;
   double pocketMs = 0;
