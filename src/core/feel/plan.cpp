@@ -58,10 +58,14 @@ double stepFrames(const Song& song, const Grid& grid, Frames at) {
   return static_cast<double>(grid.step().value) / static_cast<double>(kTicksPerQuarter) * 60.0 / bpm * song.rate;
 }
 
+/// What the user said about a hit and the one before.
+std::optional<bool> joinedByHand(const TimingPlan& plan, const PlannedHit& b) {
+  const auto found = plan.overrides.find(b.hit.id);
+  return found == plan.overrides.end() ? std::nullopt : found->second.joined;
+}
+
 bool oneGesture(const TimingPlan& plan, const PlannedHit& a, const PlannedHit& b, double stepMs, int rate,
                 bool sameGrid) {
-  const auto found = plan.overrides.find(b.hit.id);
-  if (found != plan.overrides.end() && found->second.joined) return *found->second.joined;
   if (a.clip != b.clip || a.out != b.out) return false;
   const double gap = toMs(b.home - a.home, rate);
   if (gap > std::min(plan.settings.gestureMs, kLargestGestureSteps * stepMs)) return false;
@@ -78,14 +82,16 @@ struct Gesture {
 
 std::vector<Gesture> gesturesOf(const Song& song, const TimingPlan& plan, std::vector<PlannedHit>& hits) {
   std::vector<Gesture> out;
+  const auto belongs = [&](const Gesture& g, const PlannedHit& next, double stepMs, const Grid& grid) {
+    if (const auto said = joinedByHand(plan, next)) return *said && next.clip == hits[g.first].clip;
+    return oneGesture(plan, hits[g.last], next, stepMs, song.rate, gridOf(song, plan, next) == grid) &&
+           toMs(next.home - hits[g.first].home, song.rate) <= 2 * plan.settings.gestureMs;
+  };
   for (std::size_t i = 0; i < hits.size();) {
     Gesture g{i, i, i};
     const auto& grid = gridOf(song, plan, hits[i]);
     const double stepMs = stepFrames(song, grid, hits[i].home) * 1000.0 / song.rate;
-    while (g.last + 1 < hits.size() &&
-           oneGesture(plan, hits[g.last], hits[g.last + 1], stepMs, song.rate,
-                      gridOf(song, plan, hits[g.last + 1]) == grid) &&
-           (toMs(hits[g.last + 1].home - hits[g.first].home, song.rate) <= 2 * plan.settings.gestureMs))
+    while (g.last + 1 < hits.size() && belongs(g, hits[g.last + 1], stepMs, grid))
       ++g.last;
     for (auto k = g.first; k <= g.last; ++k)
       if (hits[k].hit.strength > hits[g.leader].hit.strength) g.leader = k;

@@ -50,6 +50,7 @@ class Cutter {
     out.push_back(start(base, pieces.front(), base.source));
     for (std::size_t i = 1; i < pieces.size(); ++i) addPiece(base, pieces[i - 1], pieces[i], mics, out);
     finish(base, firstIndex, out);
+    for (auto i = firstIndex; i < out.size(); ++i) fitFades(out[i]);
     // A piece pushed out of sight stays on record with the one after it, so that no material is lost.
     for (auto i = out.size(); i-- > firstIndex;) {
       if (out[i].length.value > 0 || i + 1 == out.size()) continue;
@@ -125,9 +126,10 @@ class Cutter {
   void addStretched(const Clip& base, const Piece& earlier, const Piece& later, const Joint& joint, ClipList& out) {
     auto& before = out.back();
     const auto source = joint.at - later.shift;
+    if (joint.at <= before.start || source >= base.source + base.length || source <= before.piece->covers.start) return;
     const auto handle = before.seam.before;  // what the crossfade before this piece shows of it
     std::vector<Pin> pins{{before.source - handle, before.start - handle},
-                          {joint.sustainFrom, joint.sustainFrom + earlier.shift},
+                          {std::max(joint.sustainFrom, before.source), std::max(joint.sustainFrom, before.source) + earlier.shift},
                           {joint.sustainTo, joint.at}};
     before.length = joint.at - before.start;
     before.piece->covers.end = source;

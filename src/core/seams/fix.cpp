@@ -28,8 +28,9 @@ Result<Song> decide(const Song& song, SetId id, HitId hit, const MediaPool& pool
 }
 
 /// How far a seam is from its bars; steps weigh most.
-double badness(const SeamMeasure& m) {
-  return std::abs(m.levelDb) + 4 * std::max(0.0, m.steepness - 0.5) + 0.02 * std::max(0.0, m.loudDb);
+double badness(const SeamMeasure& m, Frames length, int rate) {
+  const double tooShort = std::max(0.0, kLengthsMs.front() - static_cast<double>(length.value) * 1000 / rate);
+  return std::abs(m.levelDb) + 4 * std::max(0.0, m.steepness - 0.5) + 0.02 * std::max(0.0, m.loudDb) + tooShort;
 }
 
 /// The lead-in and length at which the joint comes out best, tried on all mics.
@@ -53,9 +54,10 @@ Result<Song> betterSeam(const Song& song, SetId id, HitId hit, const MediaPool& 
     b.source += at - b.start;
     b.start = at;
     b.seam.before = length / 2, b.seam.after = length - length / 2;
-    return badness(worstOf(gauge.measure(a, b)));
+    return badness(worstOf(gauge.measure(a, b)), length, song.rate);
   };
-  double best = badness(worstOf(gauge.measure(*(found - 1), *found))) - 0.05;
+  double best = badness(worstOf(gauge.measure(*(found - 1), *found)), found->seam.before + found->seam.after, song.rate) -
+                0.05;
   SeamOverride change;
   for (const double lengthMs : kLengthsMs) {
     const Frames length{std::llround(lengthMs * song.rate / 1000)};
