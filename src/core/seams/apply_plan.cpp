@@ -48,7 +48,13 @@ class Cutter {
     const auto mics = micsOf(song_, set_, base.take, pool_);
     const auto firstIndex = out.size();
     out.push_back(start(base, pieces.front(), base.source));
-    for (std::size_t i = 1; i < pieces.size(); ++i) addPiece(base, pieces[i - 1], pieces[i], mics, out);
+    auto earlier = pieces.front();
+    for (std::size_t i = 1; i < pieces.size(); ++i) {
+      if (addPiece(base, earlier, pieces[i], mics, out))
+        earlier = pieces[i];
+      else
+        earlier.lastAttack = pieces[i].lastAttack;
+    }
     finish(base, firstIndex, out);
     for (auto i = firstIndex; i < out.size(); ++i) fitFades(out[i]);
     // A piece pushed out of sight stays on record with the one after it, so that no material is lost.
@@ -89,7 +95,9 @@ class Cutter {
     return c;
   }
 
-  void addPiece(const Clip& base, const Piece& earlier, const Piece& later, const std::vector<MicView>& mics,
+  /// False when there is no room for a piece of its own (a hit at the clip's very end, or one pushed through another):
+  /// its sound goes with the piece before.
+  bool addPiece(const Clip& base, const Piece& earlier, const Piece& later, const std::vector<MicView>& mics,
                 ClipList& out) {
     const auto& settings = set_.plan->settings;
     JointProblem problem{earlier.lastAttack, later.firstAttack, earlier.shift, later.shift, base.source};
@@ -103,9 +111,7 @@ class Cutter {
     joint.at = std::max(joint.at, before.start);
     joint.earlierEnd = std::clamp(joint.earlierEnd, before.start, joint.at);
     const auto source = std::max(joint.at - later.shift, base.source);
-    // No room for a piece of its own (a hit at the clip's very end, or one pushed through another): it goes with the
-    // one before.
-    if (source >= base.source + base.length || source <= before.piece->covers.start) return;
+    if (source >= base.source + base.length || source <= before.piece->covers.start) return false;
     joint.at = source + later.shift;
     before.length = std::min(joint.earlierEnd, joint.at) - before.start;
     before.piece->covers.end = source;
@@ -120,13 +126,14 @@ class Cutter {
       next.seam.after = joint.crossfade - joint.crossfade / 2;
     }
     out.push_back(next);
+    return true;
   }
 
   /// The earlier piece gets pins that draw its sustain out until the later one's lead-in.
-  void addStretched(const Clip& base, const Piece& earlier, const Piece& later, const Joint& joint, ClipList& out) {
+  bool addStretched(const Clip& base, const Piece& earlier, const Piece& later, const Joint& joint, ClipList& out) {
     auto& before = out.back();
     const auto source = joint.at - later.shift;
-    if (joint.at <= before.start || source >= base.source + base.length || source <= before.piece->covers.start) return;
+    if (joint.at <= before.start || source >= base.source + base.length || source <= before.piece->covers.start) return false;
     const auto handle = before.seam.before;  // what the crossfade before this piece shows of it
     std::vector<Pin> pins{{before.source - handle, before.start - handle},
                           {std::max(joint.sustainFrom, before.source), std::max(joint.sustainFrom, before.source) + earlier.shift},
@@ -138,6 +145,7 @@ class Cutter {
     dress(next, SeamFill::stretched);
     next.seam.before = joint.crossfade;
     out.push_back(next);
+    return true;
   }
 
   const SeamOverride& seamOf(HitId hit) const {
@@ -200,6 +208,7 @@ Result<Song> applyTimingPlan(const Song& song, SetId id, const TimingResult& tim
     std::stable_sort(out.begin(), out.end(), [](const Clip& a, const Clip& b) { return a.start < b.start; });
     // A first piece that moved early gives way to the clip before; pieces give way to clips put there by hand.
     resolveOverlaps(out);
+    giveOwnNames(next, out);
     for (const auto& lock : set.locks) keepRange(next, out, *set.clips, lock);
     set.clips = std::move(out);
     return {};

@@ -21,7 +21,9 @@ SeamOverride merged(SeamOverride old, const SeamOverride& change) {
   const auto take = [](auto& to, const auto& from) {
     if (from) to = from;
   };
-  take(old.leadIn, change.leadIn), take(old.length, change.length), take(old.law, change.law);
+  if (change.leadIn) old.leadIn = std::max(Frames{0}, *change.leadIn);
+  if (change.length) old.length = std::max(Frames{0}, *change.length);
+  take(old.law, change.law);
   take(old.shape, change.shape), take(old.bias, change.bias), take(old.fill, change.fill);
   return old;
 }

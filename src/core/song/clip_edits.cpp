@@ -1,4 +1,5 @@
 #include <algorithm>
+#include <map>
 #include <set>
 
 #include "song/edit_tools.h"
@@ -72,6 +73,12 @@ Clip partOf(const Clip& clip, FrameRange range) {
   }
   fitFades(part);
   return part;
+}
+
+void giveOwnNames(Song& song, ClipList& clips) {
+  std::set<ClipId> used;
+  for (auto& c : clips)
+    if (!used.insert(c.id).second) used.insert(c.id = song.newId<ClipTag>());
 }
 
 void clearRange(Song& song, ClipList& clips, FrameRange range) {
@@ -204,24 +211,26 @@ void resolveOverlaps(ClipList& clips) {
   for (auto c : clips) {
     if (c.piece) c.piece->covers.start = std::min(hidden, c.piece->covers.start);
     hidden = kNone;
-    if (!out.empty() && c.start < out.back().end()) {
-      const auto covers = c.piece ? c.piece->covers : FrameRange{};
-      if (!c.piece && out.back().piece) {  // put there by hand: the plan's piece gives way
-        out.back().length = c.start - out.back().start;
-        fitFades(out.back());
-        if (out.back().length.value <= 0) out.pop_back();
-      } else if (c.end() > out.back().end()) {
-        c = partOf(c, {out.back().end(), c.end()});
+    bool inSight = true;
+    while (inSight && !out.empty() && c.start < out.back().end()) {
+      auto& back = out.back();
+      const bool reachesOn = c.end() > back.end();
+      if (reachesOn && (c.piece || !back.piece)) {
+        const auto covers = c.piece ? c.piece->covers : FrameRange{};
+        c = partOf(c, {back.end(), c.end()});
         if (c.piece) c.piece->covers = covers;
       } else if (c.piece) {
-        hidden = covers.start;
-        continue;
-      } else {
-        out.back() = partOf(out.back(), {out.back().start, c.start});
-        if (out.back().length.value <= 0) out.pop_back();
+        hidden = c.piece->covers.start;
+        inSight = false;
+      } else {  // put there by hand: what lies under it gives way
+        back.length = c.start - back.start;
+        if (back.length.value <= 0)
+          out.pop_back();
+        else
+          fitFades(back);
       }
     }
-    out.push_back(c);
+    if (inSight) out.push_back(c);
   }
   clips = std::move(out);
 }
@@ -229,21 +238,26 @@ void resolveOverlaps(ClipList& clips) {
 ClipList mergedPieces(const ClipList& clips) {
   ClipList out;
   out.reserve(clips.size());
+  std::map<ClipId, std::size_t> owner;  // the run that a clip of this name is in now
+  std::vector<std::size_t> firsts;
+  for (std::size_t i = 0; i < clips.size(); ++i) {
+    if (i == 0 || !joins(clips[i - 1], clips[i])) firsts.push_back(i);
+    owner[clips[i].id] = firsts.size() - 1;
+  }
   std::set<ClipId> used;
-  for (const auto& c : clips)
-    if (!c.piece) used.insert(c.id);
-  for (std::size_t i = 0; i < clips.size();) {
-    if (!clips[i].piece) {
-      out.push_back(clips[i++]);
+  for (std::size_t r = 0; r < firsts.size(); ++r) {
+    const auto& first = clips[firsts[r]];
+    const auto& last = clips[r + 1 < firsts.size() ? firsts[r + 1] - 1 : clips.size() - 1];
+    if (!first.piece) {
+      out.push_back(first);
       continue;
     }
-    std::size_t last = i;
-    while (last + 1 < clips.size() && joins(clips[last], clips[last + 1])) ++last;
-    auto run = whole(clips[i], clips[last]);
-    // Two runs of one origin (a piece between them was taken out): the second goes by the name of its first piece.
-    if (!used.insert(run.id).second) run.id = clips[i].id, used.insert(run.id);
+    auto run = whole(first, last);
+    // When a piece between was taken out, two runs have one origin: the second goes by the name of its first piece. So
+    // does a run whose origin's name another clip bears.
+    const auto other = owner.find(run.id);
+    if ((other != owner.end() && other->second != r) || !used.insert(run.id).second) run.id = first.id;
     out.push_back(std::move(run));
-    i = last + 1;
   }
   std::stable_sort(out.begin(), out.end(), [](const Clip& a, const Clip& b) { return a.start < b.start; });
   return out;

@@ -34,6 +34,9 @@ Result<Song> withSet(const Song& song, SetId id, F&& change) {
   return setGone();
 }
 
+/// Of clips that share a name, all but the first get new ones.
+void giveOwnNames(Song& song, ClipList& clips);
+
 /// The clips of [range), parts of those that reach out of it.
 ClipList partsIn(const ClipList& clips, FrameRange range);
 /// Puts what `from` holds in [range) in place of what `clips` holds there.

@@ -66,15 +66,11 @@ ClipList partsIn(const ClipList& clips, FrameRange range) {
 void keepRange(Song& song, ClipList& clips, const ClipList& from, FrameRange range) {
   auto kept = partsIn(from, range);
   clearRange(song, clips, range);
-  const auto taken = [&](ClipId id) {
-    return std::any_of(clips.begin(), clips.end(), [&](const Clip& c) { return c.id == id; });
-  };
-  for (auto& c : kept)
-    if (taken(c.id)) c.id = song.newId<ClipTag>();
   const auto at = std::lower_bound(clips.begin(), clips.end(), range.start,
                                    [](const Clip& c, Frames f) { return c.start < f; });
   const auto first = at - clips.begin();
   clips.insert(at, kept.begin(), kept.end());
+  giveOwnNames(song, clips);
   // What stands for which take time goes on from piece to piece, so that the plan can take them together again.
   for (auto i = std::max<std::ptrdiff_t>(1, first); i <= first + std::ssize(kept) && i < std::ssize(clips); ++i) {
     auto& a = clips[static_cast<std::size_t>(i - 1)];

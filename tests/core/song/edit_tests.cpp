@@ -5,6 +5,7 @@
 #include <random>
 
 #include "seams/apply_plan.h"
+#include "seams/seam_edits.h"
 #include "store/song_json.h"
 #include "support/song_maker.h"
 
@@ -25,6 +26,19 @@ Song planned(const test::MadeSong& m, const Song& song, double strength = 100) {
   return *applyTimingPlan(*setTimingPlan(song, m.set, plan), m.set, m.pool);
 }
 
+/// A random decision about a random seam.
+Result<Song> anySeam(const test::MadeSong& m, const Song& song, std::mt19937_64& dice) {
+  const auto& clips = *song.find(m.set)->clips;
+  if (clips.size() < 2) return song;
+  const auto& clip = clips[1 + dice() % (clips.size() - 1)];
+  SeamOverride change;
+  if (dice() % 2) change.leadIn = Frames{static_cast<std::int64_t>(dice() % 20'000) - 2'000};
+  if (dice() % 2) change.length = Frames{static_cast<std::int64_t>(dice() % 1'500)};
+  if (dice() % 3 == 0) change.fill = static_cast<SeamFill>(dice() % 5);
+  if (dice() % 3 == 0) change.law = static_cast<CrossfadeLaw>(dice() % 3);
+  return changeSeams(song, m.set, {clip.id}, change, m.pool);
+}
+
 /// One random edit; the song itself when the edit was refused.
 Song randomEdit(const test::MadeSong& m, const Song& song, std::mt19937_64& dice) {
   const auto& clips = *song.find(m.set)->clips;
@@ -35,7 +49,7 @@ Song randomEdit(const test::MadeSong& m, const Song& song, std::mt19937_64& dice
   const auto& hits = *song.hitsOf(m.take, m.set);
   const auto hit = hits[dice() % hits.size()].id;
   const auto next = [&]() -> Result<Song> {
-    switch (dice() % 10) {
+    switch (dice() % 16) {
       case 0: return splitAt(song, m.set, at, Frames{static_cast<std::int64_t>(dice() % 400)});
       case 1: return moveClips(song, m.set, {pick()}, by);
       case 2: return trimClipStart(song, m.set, pick(), at);
@@ -45,8 +59,21 @@ Song randomEdit(const test::MadeSong& m, const Song& song, std::mt19937_64& dice
       case 6: return moveHit(song, m.take, m.set, hit, at);
       case 7: return addHit(song, m.take, m.set, at, DrumClass::other);
       case 8: return removeHits(song, m.take, m.set, {hit});
+      case 9: return anySeam(m, song, dice);
+      case 10: return leaveAlone(song, m.set, {at, at + Frames{by.value + 50'000}}, dice() % 2 == 0);
+      case 11: return lockRange(song, m.set, {at, at + Frames{30'000}});
+      case 12: return unlockRange(song, m.set, {at - Frames{100'000}, at + Frames{100'000}});
+      case 13: {
+        TimingPlan plan = *song.find(m.set)->plan;
+        plan.overrides[hit].target = song.tempo.toTicks(at);
+        plan.overrides[hit].joined = dice() % 2 == 0;
+        auto changed = setTimingPlan(song, m.set, plan);
+        return changed ? applyTimingPlan(*changed, m.set, m.pool) : changed;
+      }
+      case 14: return restoreHit(song, m.take, m.set, hit);
       default: {
         TimingPlan plan = *song.find(m.set)->plan;
+        plan.settings.method = dice() % 3 == 0 ? TimingMethod::stretch : TimingMethod::slices;
         plan.settings.on = dice() % 2 == 0;
         return applyTimingPlan(*setTimingPlan(song, m.set, plan), m.set, m.pool);
       }
@@ -75,7 +102,7 @@ TEST_P(RandomEdits, KeepEveryRuleAndSurviveSaving) {
   EXPECT_EQ(songToJson(*back), songToJson(song));
   EXPECT_EQ(past.front(), m.song);  // earlier songs are values: nothing reached back into them
 }
-INSTANTIATE_TEST_SUITE_P(Seeds, RandomEdits, ::testing::Range<std::uint64_t>(1, 13));
+INSTANTIATE_TEST_SUITE_P(Seeds, RandomEdits, ::testing::Range<std::uint64_t>(1, 160));
 
 TEST(ImportTake, PlacesFilesByTheirTimeStamps) {
   Song song;
