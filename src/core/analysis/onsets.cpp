@@ -9,6 +9,7 @@
 #include "analysis/flux.h"
 #include "analysis/localise.h"
 #include "analysis/onset_kinds.h"
+#include "analysis/soft_onsets.h"
 
 namespace ochron {
 namespace {
@@ -33,6 +34,16 @@ constexpr double kShadowFallDb = 100;  // a second
 constexpr double kClearEnough = 0.75;  // of the clearest guide: others only vote
 constexpr double kLoudStroke = 0.35;   // strokes that show what a guide's own drum sounds like
 
+constexpr double kLeastFresh = 0.15;   // of the spectrum: what a tone that goes on may show
+constexpr double kFreshReach = 0.15;
+constexpr std::size_t kFewStrokes = 4;
+constexpr std::int64_t kSwellPeakMs = 9;
+constexpr std::int64_t kSwellReachMs = 70;
+constexpr float kSwellFrom = 0.4F;
+constexpr float kSwellShare = 0.15F;
+constexpr double kSoftSeconds = 0.035;
+constexpr double kSoftFirstShare = 0.15;
+
 struct Candidate {
   int guide = 0;
   std::int64_t at = 0;  // frames in take time
@@ -40,6 +51,7 @@ struct Candidate {
   double rise = 0;      // how much of it is new in the spectrum, 0 to 1
   double jump = 0;      // how much of it is new in the level, 0 to 1
   double masked = 1;    // marked down in the shadow of a louder stroke
+  bool soft = false;    // of an instrument that sounds on
   double likeness = 1;  // to the guide's own loud strokes
   BandShape shape{};
 };
@@ -203,6 +215,65 @@ void placeWeakStrokes(std::vector<Candidate>& candidates, const GuideSignal& sig
   }
 }
 
+/// Where a swell that is steepest near `at` (frames of the guide) begins: where the level last was within 15 % of the
+/// lowest before it. `at` itself when the level hardly rises (a legato).
+std::int64_t swellStart(const GuideTrace& g, std::int64_t at, int rate) {
+  const auto ms = at * 1000 / rate;
+  const auto level = [&](std::int64_t i) {  // over half a period of a low tone
+    float peak = 0;
+    for (auto k = std::max<std::int64_t>(0, i - kSwellPeakMs); k <= i && k < std::ssize(g.envelope); ++k)
+      peak = std::max(peak, g.envelope[static_cast<std::size_t>(k)]);
+    return peak;
+  };
+  float lowest = level(ms);
+  float highest = lowest;
+  auto from = ms;
+  for (auto i = ms; i > std::max<std::int64_t>(0, ms - kSwellReachMs); --i)
+    if (level(i) <= lowest) lowest = level(i), from = i;
+  for (auto i = ms; i < ms + kSwellReachMs / 2; ++i) highest = std::max(highest, level(i));
+  if (lowest > kSwellFrom * highest) return at;
+  auto start = from;
+  while (start < ms + kSwellReachMs / 2 && level(start) <= lowest + kSwellShare * (highest - lowest)) ++start;
+  return start * rate / 1000;
+}
+
+/// On a guide that sounds on between its strokes only what brings new sound is an onset. It is placed by the first sharp
+/// attack near it (consonant and vowel, the strings of a chord are one), else where the rise is steepest.
+void keepSoftOnsets(GuideTrace& g, const GuideSignal& signal, int rate) {
+  std::vector<std::int64_t> strokesMs;
+  std::vector<std::int64_t> swellsMs;
+  for (const auto& c : g.candidates)
+    if (c.level >= kLoudStroke) (novelty(c) > 0.3 ? strokesMs : swellsMs).push_back((c.at - g.offset) * 1000 / rate);
+  if (strokesMs.size() < kFewStrokes) strokesMs = std::move(swellsMs);
+  if (!soundsOn(g.envelope, strokesMs)) return;
+  const auto worth = [](const Candidate& c) { return c.level * novelty(c) * c.masked; };
+  const auto near = static_cast<std::int64_t>(kSoftSeconds * rate);
+  std::vector<Candidate> kept;
+  for (const auto& soft : findSoftOnsets(signal.samples, rate, kLeastFresh)) {
+    Candidate c;
+    c.guide = g.candidates.empty() ? 0 : g.candidates.front().guide;
+    c.at = soft.at + g.offset;
+    bool sharply = false;
+    double most = 0;
+    for (const auto& sharp : g.candidates)
+      if (std::abs(sharp.at - c.at) <= near) most = std::max(most, worth(sharp));
+    for (const auto& sharp : g.candidates) {
+      if (std::abs(sharp.at - c.at) > near || worth(sharp) < kSoftFirstShare * most || worth(sharp) <= 0) continue;
+      c.at = sharp.at, c.shape = sharp.shape;
+      sharply = true;
+      break;
+    }
+    if (!sharply) c.at = swellStart(g, soft.at, rate) + g.offset;
+    // What swells slowly is as loud as it is a little later.
+    c.level = std::max(g.levelAt(c.at, rate), g.levelAt(c.at + near, rate));
+    c.soft = true;
+    c.rise = c.jump = 1;
+    c.masked = std::clamp((soft.fresh - kLeastFresh) / kFreshReach, 0.0, 1.0);
+    if (kept.empty() || c.at - kept.back().at > near / 2) kept.push_back(c);
+  }
+  g.candidates = std::move(kept);
+}
+
 /// How plainly a guide's loud strokes stand out: near 1 for close mics, less for rooms.
 double clarityOf(const std::vector<Candidate>& candidates) {
   std::vector<double> jumps;
@@ -241,6 +312,7 @@ GuideTrace analyseGuide(const GuideSignal& signal, int guide, int rate, Progress
   compareWithOwnStrokes(g.candidates);
   placeWeakStrokes(g.candidates, signal, rate);
   maskAfterStrokes(g.candidates, rate);
+  keepSoftOnsets(g, signal, rate);
   g.clarity = clarityOf(g.candidates);
   return g;
 }
@@ -291,7 +363,7 @@ Onset strokeFrom(const Candidate& lead, const DrumGuess& guess, const Group& gro
     if (c->at < at && claimOf(*c) >= 0.5 * claimOf(lead) && alone) at = c->at;
   o.at = Frames{at};
   const double own = ownness(lead.likeness);
-  const double fresh = std::clamp((guess.fresh - 0.02) / 0.15, 0.0, 1.0);
+  const double fresh = lead.soft ? 1.0 : std::clamp((guess.fresh - 0.02) / 0.15, 0.0, 1.0);
   o.strength = std::clamp(lead.level * novelty(lead) * lead.masked * fresh * std::max(0.05, own), 0.0, 1.0);
   o.drum = guess.drum;
   const double presence = novelty(lead) * std::clamp(0.3 + 4.0 * lead.level, 0.0, 1.0);
