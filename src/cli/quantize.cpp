@@ -1,4 +1,6 @@
+#include <algorithm>
 #include <cmath>
+#include <cstdlib>
 #include <fstream>
 #include <memory>
 #include <nlohmann/json.hpp>
@@ -12,6 +14,7 @@
 #include "seams/apply_plan.h"
 #include "song/edits.h"
 #include "store/groove_file.h"
+#include "store/midi_file.h"
 #include "store/project.h"
 #include "take_files.h"
 
@@ -31,10 +34,35 @@ struct Options {
   TimingSettings timing;
   std::string method = "slice";
   std::string groove;
+  std::vector<std::string> classes;
+  std::vector<std::string> classGrids;
   std::string takeGroove;
   std::string out;
   std::string report;
 };
+
+/// "hat=1/16" or "hat=1/16:62", the number being the swing.
+Result<GridRule> parseClassGrid(const std::string& text) {
+  const auto wrong = [&](const std::string& why) {
+    return fail(ErrorKind::badInput, "--class-grid " + text + ": " + why + ". Write it like hat=1/16 or hat=1/16:62.");
+  };
+  const auto equals = text.find('=');
+  if (equals == std::string::npos) return wrong("there is no \"=\"");
+  GridRule rule;
+  const auto drum = std::find(kDrumClassNames.begin(), kDrumClassNames.end(), text.substr(0, equals));
+  if (drum == kDrumClassNames.end()) return wrong("\"" + text.substr(0, equals) + "\" is no drum class");
+  rule.drum = static_cast<DrumClass>(drum - kDrumClassNames.begin());
+  const auto colon = text.find(':', equals);
+  auto grid = parseGrid(text.substr(equals + 1, colon == std::string::npos ? colon : colon - equals - 1));
+  if (!grid) return wrong("the grid is none");
+  rule.grid = *grid;
+  if (colon != std::string::npos) {
+    char* end = nullptr;
+    rule.grid.swing = std::strtod(text.c_str() + colon + 1, &end);
+    if (*end != 0 || !kSwingRange.accepts(rule.grid.swing)) return wrong("swing goes from 50 to 75");
+  }
+  return rule;
+}
 
 Result<void> plan(const Options& o, TakeFiles& files) {
   auto meter = parseMeter(o.meter);
@@ -48,6 +76,15 @@ Result<void> plan(const Options& o, TakeFiles& files) {
   timing.settings.on = true;
   timing.settings.grid = *grid;
   timing.settings.grid.swing = o.timing.grid.swing;
+  for (const auto& text : o.classGrids) {
+    auto rule = parseClassGrid(text);
+    if (!rule) return tl::unexpected(rule.error());
+    timing.settings.gridRules.push_back(*rule);
+  }
+  for (const auto& name : o.classes) {
+    const auto drum = std::find(kDrumClassNames.begin(), kDrumClassNames.end(), name);
+    timing.settings.classes.push_back(static_cast<DrumClass>(drum - kDrumClassNames.begin()));
+  }
   auto song = setTempoMap(files.song, *map);
   if (song) song = setTimingPlan(*song, files.set, timing);
   if (!song) return tl::unexpected(song.error());
@@ -111,7 +148,10 @@ Result<void> checkOutputs(const Options& o) {
 Result<std::string> run(Options o) {
   if (auto ok = checkOutputs(o); !ok) return tl::unexpected(ok.error());
   if (!o.groove.empty()) {
-    auto groove = readGrooveFile(o.groove);
+    const bool midi = fs::path(o.groove).extension() == ".mid" || fs::path(o.groove).extension() == ".midi";
+    auto grid = parseGrid(o.grid);
+    if (!grid) return tl::unexpected(grid.error());
+    auto groove = midi ? readGrooveMidi(o.groove, *grid) : readGrooveFile(o.groove);
     if (!groove) return tl::unexpected(groove.error());
     o.timing.groove = *groove;
   }
@@ -129,7 +169,9 @@ Result<std::string> run(Options o) {
   if (!o.takeGroove.empty()) {
     auto groove = takeGroove(files->song, files->set, fs::path(o.takeGroove).stem().string());
     if (!groove) return tl::unexpected(groove.error());
-    if (auto ok = writeGroove(*groove, o.takeGroove); !ok) return tl::unexpected(ok.error());
+    const bool midi = fs::path(o.takeGroove).extension() == ".mid";
+    const auto ok = midi ? writeGrooveMidi(*groove, o.takeGroove) : writeGroove(*groove, o.takeGroove);
+    if (!ok) return tl::unexpected(ok.error());
   }
   auto song = applyTimingPlan(files->song, files->set, timing, files->pool);
   if (!song) return tl::unexpected(song.error());
@@ -198,9 +240,13 @@ void addQuantize(CLI::App& app, Command& chosen) {
   c->add_option("--tolerance", o->timing.toleranceMs, "leave alone what is within so many ms")
       ->check(CLI::Range(kToleranceRange.low, kToleranceRange.high))
       ->capture_default_str();
-  c->add_option("--groove", o->groove, "put hits where this groove (JSON) has them instead of on the lines");
+  c->add_option("--classes", o->classes, "only hits of these classes are moved (kick,snare,...; default: all)")
+      ->delimiter(',')
+      ->check(CLI::IsMember(std::vector<std::string>(kDrumClassNames.begin(), kDrumClassNames.end())));
+  c->add_option("--class-grid", o->classGrids, "another grid for one class: hat=1/16 or, with swing, hat=1/16:62");
+  c->add_option("--groove", o->groove, "put hits where this groove (JSON or MIDI) has them instead of on the lines");
   percent("--groove-amount", o->timing.grooveAmount, "how much of the groove, percent");
-  c->add_option("--take-groove", o->takeGroove, "write this performance's own groove to this file (JSON)");
+  c->add_option("--take-groove", o->takeGroove, "write this performance's own groove to this file (.json or .mid)");
   c->add_option("--method", o->method, "slice: nothing is stretched; stretch: sustains are, between hits")
       ->check(CLI::IsMember({"slice", "stretch"}))
       ->capture_default_str();

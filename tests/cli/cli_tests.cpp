@@ -102,6 +102,86 @@ TEST_F(Kit, QuantizeKeepingEverythingGivesBackTheRecording) {
   EXPECT_EQ(readAll(files[1]), readAll(out / "snare.wav"));
 }
 
+TEST_F(Kit, OnlyTheNamedClassesAreMoved) {
+  const auto report = scratch / "report.json";
+  const auto r = cli({"quantize", files[0], files[1], "--tempo", "120", "--grid", "1/16", "--start", "0.5", "--classes",
+                      "snare", "--out", (scratch / "out").string(), "--report", report.string()});
+  ASSERT_EQ(r.status, 0) << r.err;
+  const auto hits = Json::parse(cli({"hits", files[0], files[1], "--json"}).out)["hits"];
+  const auto moves = Json::parse(std::ifstream(report))["moves"];
+  ASSERT_EQ(hits.size(), moves.size());
+  int snares = 0;
+  for (std::size_t i = 0; i < hits.size(); ++i) {
+    if (hits[i]["class"] != "snare") continue;
+    ++snares;
+    const auto to = std::llround(moves[i]["to"].get<double>() * 48'000);
+    EXPECT_LE(std::min((to - 24'000) % 6000, 6000 - (to - 24'000) % 6000), 1500);
+  }
+  EXPECT_GT(snares, 8);
+  EXPECT_EQ(cli({"quantize", files[0], "--tempo", "120", "--grid", "1/16", "--classes", "banjo", "--out", "x"}).status, 1);
+}
+
+TEST_F(Kit, AClassCanHaveAGridOfItsOwn) {
+  const auto run = [&](const std::string& rule) {
+    return cli({"quantize", files[0], files[1], "--tempo", "120", "--grid", "1/4", "--start", "0.5", "--class-grid",
+                rule, "--out", (scratch / "out").string(), "--report", (scratch / "r.json").string()});
+  };
+  ASSERT_EQ(run("kick=1/16:60").status, 0);
+  const auto hits = Json::parse(cli({"hits", files[0], files[1], "--json"}).out)["hits"];
+  const auto moves = Json::parse(std::ifstream(scratch / "r.json"))["moves"];
+  int offQuarter = 0;
+  for (std::size_t i = 0; i < hits.size(); ++i) {
+    const auto to = std::llround(moves[i]["to"].get<double>() * 48'000) - 24'000;
+    if (hits[i]["class"] == "kick" && to % 24'000 > 100 && to % 24'000 < 23'900) ++offQuarter;
+  }
+  EXPECT_GT(offQuarter, 3);
+  for (const char* bad : {"kick", "banjo=1/16", "kick=1/5", "kick=1/16:90"}) {
+    const auto r = run(bad);
+    EXPECT_EQ(r.status, 2) << bad;
+    EXPECT_NE(r.err.find(bad), std::string::npos);
+  }
+}
+
+TEST_F(Kit, AGrooveGoesThroughAMidiFile) {
+  const auto take = cli({"quantize", files[0], files[1], "--tempo", "120", "--grid", "1/16", "--start", "0.5",
+                         "--take-groove", (scratch / "g.mid").string(), "--out", (scratch / "out").string()});
+  ASSERT_EQ(take.status, 0) << take.err;
+  const auto r = cli({"quantize", files[0], files[1], "--tempo", "120", "--grid", "1/16", "--start", "0.5", "--groove",
+                      (scratch / "g.mid").string(), "--out", (scratch / "out").string(), "--report",
+                      (scratch / "r.json").string()});
+  ASSERT_EQ(r.status, 0) << r.err;
+  const auto feel = Json::parse(std::ifstream(scratch / "r.json"))["feel"];
+  EXPECT_NEAR(feel["classes"]["snare"]["mean_after_ms"].get<double>(), 9, 3) << "the snare was played 9 ms late";
+}
+
+TEST_F(Kit, OddTakesGetASensibleResult) {
+  const std::vector<float> silence(48'000 * 3, 0.0F);
+  std::vector<float> one = silence;
+  for (int i = 0; i < 4000; ++i)
+    one[static_cast<std::size_t>(50'000 + i)] = 0.7F * std::exp(-static_cast<float>(i) / 700) * static_cast<float>(i % 2 ? 1 : -1);
+  writeWav(scratch / "silence.wav", silence);
+  writeWav(scratch / "one.wav", one);
+  const auto silent = cli({"hits", (scratch / "silence.wav").string(), "--json"});
+  ASSERT_EQ(silent.status, 0) << silent.err;
+  EXPECT_TRUE(Json::parse(silent.out)["hits"].empty());
+  const auto single = cli({"hits", (scratch / "one.wav").string(), "--json"});
+  ASSERT_EQ(Json::parse(single.out)["hits"].size(), 1u) << single.out;
+  EXPECT_NEAR(Json::parse(single.out)["hits"][0]["frame"].get<double>(), 50'000, 24);
+  for (const char* name : {"silence.wav", "one.wav"}) {
+    const auto r = cli({"quantize", (scratch / name).string(), "--tempo", "100", "--grid", "1/8", "--out",
+                        (scratch / "out").string()});
+    EXPECT_EQ(r.status, 0) << r.err;
+    EXPECT_EQ(readAll(scratch / "out" / name).size(), silence.size());
+  }
+  // A silent mic beside good ones, and mics of different lengths.
+  writeWav(scratch / "short.wav", std::vector<float>(performance.mics[0].begin(), performance.mics[0].begin() + 200'000));
+  const auto r = cli({"quantize", files[0], files[1], (scratch / "silence.wav").string(), (scratch / "short.wav").string(),
+                      "--tempo", "120", "--grid", "1/16", "--start", "0.5", "--out", (scratch / "out").string()});
+  ASSERT_EQ(r.status, 0) << r.err;
+  EXPECT_EQ(readAll(scratch / "out" / "silence.wav"), silence);
+  EXPECT_EQ(readAll(scratch / "out" / "short.wav").size(), 200'000u);
+}
+
 TEST_F(Kit, BadInputIsOneLineAndExitTwoAndLeavesNothing) {
   std::ofstream(scratch / "bad.wav") << "RIFF no sound at all";
   const auto out = scratch / "out";

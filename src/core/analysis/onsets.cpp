@@ -365,7 +365,7 @@ Onset strokeFrom(const Candidate& lead, const DrumGuess& guess, const Group& gro
   const double own = ownness(lead.likeness);
   const double fresh = lead.soft ? 1.0 : std::clamp((guess.fresh - 0.02) / 0.15, 0.0, 1.0);
   o.strength = std::clamp(lead.level * novelty(lead) * lead.masked * fresh * std::max(0.05, own), 0.0, 1.0);
-  o.drum = guess.drum;
+  o.drum = lead.soft ? DrumClass::other : guess.drum;
   const double presence = novelty(lead) * std::clamp(0.3 + 4.0 * lead.level, 0.0, 1.0);
   o.confidence = std::clamp((0.25 + 0.75 * own) * presence, 0.0, 1.0);
   o.guides.push_back({lead.guide, o.strength});

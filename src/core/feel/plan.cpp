@@ -44,7 +44,9 @@ void applyExclusions(const TimingPlan& plan, std::vector<PlannedHit>& hits) {
     const auto found = plan.overrides.find(p.hit.id);
     if (found != plan.overrides.end()) p.out = found->second.out;
     for (const auto& gap : plan.gaps) p.inGap = p.inGap || (gap.take == p.take && gap.range.contains(p.hit.at));
-    p.out = p.out || p.inGap;
+    const auto& classes = plan.settings.classes;
+    const bool meant = classes.empty() || std::find(classes.begin(), classes.end(), p.hit.drum) != classes.end();
+    p.out = p.out || p.inGap || !meant;
   }
 }
 

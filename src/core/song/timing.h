@@ -58,6 +58,7 @@ struct TimingSettings {
   bool on = false;
   Grid grid;
   std::vector<GridRule> gridRules;
+  std::vector<DrumClass> classes;  ///< only these are moved, the rest goes with them; empty: all
   double strength = kStrengthRange.fallback;
   double keepDrift = kKeepRange.fallback;
   double keepPocket = kKeepRange.fallback;

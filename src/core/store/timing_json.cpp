@@ -106,6 +106,7 @@ Json timingToJson(const TimingSettings& s) {
     if (rule.stretch) x["from"] = rule.stretch->first.value, x["to"] = rule.stretch->second.value;
     j["grid rules"].push_back(std::move(x));
   }
+  for (const auto drum : s.classes) j["classes"].push_back(kDrumClassNames[static_cast<std::size_t>(drum)]);
   if (s.groove) j["groove"] = grooveToJson(*s.groove), j["groove amount"] = s.grooveAmount;
   return j;
 }
@@ -129,6 +130,13 @@ TimingSettings readTiming(JsonReader& r, const Json& j) {
   s.bias = r.setting(j, "bias", kBiasRange);
   s.stretchLimit = r.setting(j, "stretch at most", kStretchLimitRange);
   r.each(j, "grid rules", 10'000, [&](const Json& x) { s.gridRules.push_back(readGridRule(r, x)); }, false);
+  r.each(
+      j, "classes", kDrumClassNames.size(),
+      [&](const Json& x) {
+        const Json named{{"class", x}};
+        s.classes.push_back(static_cast<DrumClass>(r.choice(named, "class", kDrumClassNames, 5)));
+      },
+      false);
   s.method = static_cast<TimingMethod>(r.choice(j, "method", kMethods, 0));
   if (const auto* g = r.member(j, "groove", false))
     s.groove = readGroove(r, *g), s.grooveAmount = r.setting(j, "groove amount", kGrooveAmountRange);

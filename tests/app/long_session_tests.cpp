@@ -1,0 +1,122 @@
+// A real session's size in the real window: 24 mics, five minutes, 2 000 hits, heard while controls are turned.
+
+#include <QComboBox>
+#include <chrono>
+#include <cmath>
+#include <random>
+
+#include "app/window_fixture.h"
+#include "canvas/lanes_view.h"
+#include "play/device.h"
+#include "steps/controls.h"
+#include "store/project.h"
+
+namespace ochron {
+namespace {
+
+/// Twenty-four mics of one take: each of the four of a made-up kit at several distances.
+struct Session : ::testing::Test {
+  /// 225 bars at 180 BPM are five minutes.
+  void record(int bars) {
+    QSettings().clear();
+    test::Style style;
+    style.bpm = 180;
+    style.bars = bars;
+    performance = test::perform(style);
+    const char* names[] = {"Kick In",  "Kick Out", "Kick Sub",    "Snare Top",   "Snare Bottom", "Snare Side",
+                           "Hat",      "Hat Low",  "Tom 1",       "Tom 2",       "Tom 3",        "Ride",
+                           "Crash L",  "Crash R",  "Overhead L",  "Overhead R",  "Overhead C",   "Room L",
+                           "Room R",   "Room Far", "Room Mono",   "Hall L",      "Hall R",       "Talkback"};
+    constexpr std::array<std::size_t, 24> kFrom{0, 0, 0, 1, 1, 1, 2, 2, 0, 0, 1, 2, 3, 3, 3, 3, 3, 3, 3, 3, 3, 3, 3, 3};
+    for (std::size_t i = 0; i < 24; ++i) {
+      const auto file = scratch / (std::string(names[i]) + ".wav");
+      auto samples = performance.mics[kFrom[i]];
+      const float gain = 1.0F - 0.03F * static_cast<float>(i);
+      for (auto& s : samples) s *= gain;
+      test::writeWav(file, samples);
+      files << QString::fromStdString(file.string());
+    }
+    window = std::make_unique<MainWindow>();
+    window->resize(1280, 800);
+    window->show();
+  }
+  Document& doc() { return window->document(); }
+
+  test::Scratch scratch;
+  test::Performance performance;
+  QStringList files;
+  std::unique_ptr<MainWindow> window;
+};
+
+TEST_F(Session, ImportsShowsProgressPlaysWithoutADropOutWhileControlsAreTurnedAndOpensAgain) {
+  record(225);
+  bool progressSeen = false;
+  QObject::connect(&doc().jobs(), &Jobs::changed, window.get(), [&] { progressSeen = progressSeen || !doc().jobs().what().isEmpty(); });
+  window->takeIn(files, false);
+  doc().jobs().finishAll();
+  ASSERT_EQ(doc().song().tracks.size(), 24u);
+  EXPECT_TRUE(progressSeen);
+  doc().edit("tempo", setTempoMap(doc().song(), performance.map));
+  // Every track a guide's worth of hits: some two thousand strokes of three drums.
+  HitList hits;
+  for (const auto& h : performance.of({DrumClass::kick, DrumClass::snare, DrumClass::hat})) {
+    Hit hit;
+    hit.at = h.at, hit.drum = h.drum, hit.strength = h.velocity, hit.confidence = 1;
+    if (hits.empty() || hit.at - hits.back().at > Frames{300}) hits.push_back(hit);
+  }
+  ASSERT_GT(hits.size(), 1700u);
+  auto* set = doc().song().find(doc().activeSet());
+  ASSERT_EQ(set->tracks.size(), 24u);
+  doc().edit("hits", setDetectedHits(doc().song(), doc().song().takes[0].id, set->id, hits));
+  auto s = doc().timing();
+  s.on = true;
+  doc().setTiming("plan", s);
+  doc().jobs().finishAll();
+  EXPECT_GT(doc().song().find(doc().activeSet())->clips->size(), 800u);
+
+  auto* simulated = dynamic_cast<SimulatedDevice*>(doc().player().device());
+  ASSERT_NE(simulated, nullptr);
+  doc().playFrom(Frames{48'000 * 20});
+  QTest::qWait(200);
+  const auto before = simulated->dropOuts();
+  std::mt19937_64 dice(2);
+  for (int i = 0; i < 12; ++i) {
+    s = doc().timing();
+    s.strength = static_cast<double>(dice() % 101);
+    s.keepPocket = static_cast<double>(dice() % 101);
+    s.crossfadeMs = 2 + static_cast<double>(dice() % 8);
+    doc().setTiming("turn", s, "turn");
+    QTest::qWait(60);
+  }
+  EXPECT_TRUE(doc().player().engine().playing());
+  EXPECT_EQ(simulated->dropOuts(), before);
+  doc().playStop();
+  doc().jobs().finishAll();
+
+  const auto folder = scratch / "session.ochron";
+  ASSERT_TRUE(doc().save(folder));
+  EXPECT_LT(std::filesystem::file_size(folder / "song.json"), 4u << 20) << "decisions, not sound";
+  const auto saved = doc().song();
+  ASSERT_TRUE(doc().open(folder));
+  doc().jobs().finishAll();
+  EXPECT_EQ(doc().song(), saved);
+  EXPECT_TRUE(doc().missingMedia().empty());
+  doc().leave();
+}
+
+TEST_F(Session, FindingHitsCanBeCancelledAndLeavesTheHitsThatWereThere) {
+  record(40);
+  window->takeIn(files, false);
+  doc().jobs().finishAll();
+  const auto before = doc().song();
+  doc().findHits(doc().activeSet());
+  QTest::qWait(30);
+  ASSERT_TRUE(doc().jobs().busy());
+  doc().jobs().cancelAll();
+  doc().jobs().finishAll();
+  EXPECT_EQ(doc().song(), before);
+  doc().leave();
+}
+
+}  // namespace
+}  // namespace ochron
