@@ -41,7 +41,8 @@ void MainWindow::buildHitActions() {
     auto h = doc_.hearing();
     h.lift = !h.lift;
     doc_.setHearing(h);
-    doc_.tell(h.lift ? tr("Quiet sound is raised by 20 dB when a place is heard.") : tr("Places are heard as loud as they are."));
+    doc_.tell(h.lift ? tr("Quiet sound is raised by 20 dB when a place is heard.")
+                     : tr("Places are heard as loud as they are."));
   });
   a.add("hits.hearstep", tr("Hear each hit while stepping"), {}, [this] {
     auto h = doc_.hearing();
@@ -116,7 +117,10 @@ void MainWindow::buildHitActions() {
       hasTracks);
   a.add(
       "timing.freeze", tr("Leave this hit where it was played, or not"), "K",
-      [change] { change(tr("Leave hit alone, or not"), [](HitOverride& o) { o.frozen = !o.frozen, o.target.reset(); }); }, hasHit);
+      [change] {
+        change(tr("Leave hit alone, or not"), [](HitOverride& o) { o.frozen = !o.frozen, o.target.reset(); });
+      },
+      hasHit);
   a.add(
       "timing.join", tr("Join this hit to the one before"), "J",
       [change] { change(tr("Join hits"), [](HitOverride& o) { o.joined = true; }); }, hasHit);
@@ -158,8 +162,8 @@ void MainWindow::buildHitActions() {
   a.add(
       "groove.read", tr("Bring in a groove\u2026"), {},
       [this] {
-        const auto file = QFileDialog::getOpenFileName(this, tr("Bring in a groove"), {},
-                                                       tr("Grooves (*.json *.mid *.midi)"));
+        const auto file =
+            QFileDialog::getOpenFileName(this, tr("Bring in a groove"), {}, tr("Grooves (*.json *.mid *.midi)"));
         if (!file.isEmpty()) doc_.readGroove(file.toStdString());
       },
       hasTracks);

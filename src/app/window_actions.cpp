@@ -48,7 +48,8 @@ void MainWindow::buildActions() {
       "edit.undo", tr("Undo"), "Ctrl+Z", [this] { doc_.undo(); }, [this] { return !doc_.undoName().isEmpty(); });
   a.add(
       "edit.redo", tr("Redo"), "Ctrl+Shift+Z", [this] { doc_.redo(); }, [this] { return !doc_.redoName().isEmpty(); });
-  a.add("edit.norange", tr("Select nothing"), "Escape", [this] { doc_.setRange({}), doc_.setCurrentSeam({}), doc_.setCurrentHit({}); });
+  a.add("edit.norange", tr("Select nothing"), "Escape",
+        [this] { doc_.setRange({}), doc_.setCurrentSeam({}), doc_.setCurrentHit({}); });
 
   a.add("transport.play", tr("Play or stop"), "Space", [this] { doc_.playStop(); });
   a.add("transport.loop", tr("Loop the range"), "L", [this] {
@@ -101,10 +102,14 @@ void MainWindow::buildActions() {
   a.add("view.lower", tr("Lower lanes"), "Ctrl+-", [this] { view_.setLaneHeight(view_.laneHeight() * 4 / 5); });
   a.add("view.left", tr("Scroll left"), "PgUp", [this] { view_.scrollBy(-view_.width() * 0.8); });
   a.add("view.right", tr("Scroll right"), "PgDown", [this] { view_.scrollBy(view_.width() * 0.8); });
-  a.add("view.table", tr("Hit table or timing graph"), "T", [this] { under_->setCurrentIndex(1 - under_->currentIndex()); });
+  a.add("view.table", tr("Hit table or timing graph"), "T",
+        [this] { under_->setCurrentIndex(1 - under_->currentIndex()); });
   a.add("view.night", tr("Night sheet"), "Ctrl+Shift+N", [] { Theme::get().setNight(!Theme::get().sheet().night); });
-  const std::array<std::pair<Step, QString>, 5> steps{
-      {{Step::takes, tr("Takes")}, {Step::hits, tr("Hits")}, {Step::timing, tr("Timing")}, {Step::seams, tr("Seams")}, {Step::print, tr("Print")}}};
+  const std::array<std::pair<Step, QString>, 5> steps{{{Step::takes, tr("Takes")},
+                                                       {Step::hits, tr("Hits")},
+                                                       {Step::timing, tr("Timing")},
+                                                       {Step::seams, tr("Seams")},
+                                                       {Step::print, tr("Print")}}};
   for (std::size_t i = 0; i < steps.size(); ++i)
     a.add(QStringLiteral("step.%1").arg(i + 1), tr("Step %1: %2").arg(i + 1).arg(steps[i].second),
           QString::number(i + 1), [this, step = steps[i].first] { doc_.setStep(step); });
@@ -147,18 +152,40 @@ void MainWindow::buildMenus() {
         ->setText(doc_.redoName().isEmpty() ? tr("Redo") : tr("Redo: %1").arg(doc_.redoName()));
   });
   menu(tr("Take"), {"song.import", "take.micset", "-", "hits.find", "hits.next", "hits.previous", "hits.add",
-                    "hits.remove", "-", "hits.later", "hits.earlier", "hits.restore", "-", "hits.hear", "hits.hearclick", "hits.hearlift",
-                    "hits.hearstep", "-", "hits.write"});
-  menu(tr("Timing"), {"timing.toggle", "timing.freeze", "timing.release", "timing.join", "timing.separate", "-",
-                      "timing.leavealone", "timing.putback", "lock.range", "lock.unlockrange", "lock.set", "-",
-                      "seams.next", "seams.previous", "seams.release", "-", "checks.next", "checks.previous",
-                      "checks.accept", "checks.fix", "-", "groove.take", "groove.read", "groove.write",
-                      "groove.library", "groove.drop"});
+                    "hits.remove", "-", "hits.later", "hits.earlier", "hits.restore", "-", "hits.hear",
+                    "hits.hearclick", "hits.hearlift", "hits.hearstep", "-", "hits.write"});
+  menu(tr("Timing"), {"timing.toggle",
+                      "timing.freeze",
+                      "timing.release",
+                      "timing.join",
+                      "timing.separate",
+                      "-",
+                      "timing.leavealone",
+                      "timing.putback",
+                      "lock.range",
+                      "lock.unlockrange",
+                      "lock.set",
+                      "-",
+                      "seams.next",
+                      "seams.previous",
+                      "seams.release",
+                      "-",
+                      "checks.next",
+                      "checks.previous",
+                      "checks.accept",
+                      "checks.fix",
+                      "-",
+                      "groove.take",
+                      "groove.read",
+                      "groove.write",
+                      "groove.library",
+                      "groove.drop"});
   menu(tr("Play"), {"transport.play", "transport.loop", "transport.compare", "-", "transport.click",
                     "transport.clicklouder", "transport.clicksofter", "-", "transport.start", "transport.end",
                     "transport.nextbar", "transport.previousbar"});
-  menu(tr("View"), {"step.1", "step.2", "step.3", "step.4", "step.5", "-", "view.table", "view.all", "view.closer", "view.wider", "view.range",
-                    "view.taller", "view.lower", "view.left", "view.right", "-", "view.night"});
+  menu(tr("View"),
+       {"step.1", "step.2", "step.3", "step.4", "step.5", "-", "view.table", "view.all", "view.closer", "view.wider",
+        "view.range", "view.taller", "view.lower", "view.left", "view.right", "-", "view.night"});
   menu(tr("Help"), {"help.keys", "help.about"});
 }
 

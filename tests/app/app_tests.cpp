@@ -17,6 +17,7 @@
 #include <QToolButton>
 #include <cmath>
 
+#include "app/window_fixture.h"
 #include "canvas/lanes_view.h"
 #include "canvas/timing_graph.h"
 #include "canvas/track_head.h"
@@ -29,7 +30,6 @@
 #include "store/project.h"
 #include "support/performance.h"
 #include "support/scratch.h"
-#include "app/window_fixture.h"
 #include "theme/theme.h"
 
 namespace ochron {

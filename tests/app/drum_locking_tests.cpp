@@ -56,7 +56,8 @@ struct Locking : test::Window {
   const Clip& visibleSeam(std::size_t skip = 1) {
     const auto seen = window->view().visible();
     for (std::size_t i = 1; i < clips().size(); ++i)
-      if (isSeam(clips(), i) && clips()[i].piece->hit && seen.contains(clips()[i].start) && skip-- == 0) return clips()[i];
+      if (isSeam(clips(), i) && clips()[i].piece->hit && seen.contains(clips()[i].start) && skip-- == 0)
+        return clips()[i];
     ADD_FAILURE() << "no seam in sight";
     return clips().front();
   }
@@ -127,7 +128,8 @@ TEST_F(Locking, ACrossfadesEdgeAndBiasAreDraggedToo) {
   const auto before = visibleSeam();
   // Close enough for the crossfade to have edges that can be taken hold of.
   window->view().zoomAt(window->view().xOf(before.start), 0.02);
-  const auto edge = QPoint(static_cast<int>(window->view().xOf(before.start + before.seam.after)), seamPoint(before).y());
+  const auto edge =
+      QPoint(static_cast<int>(window->view().xOf(before.start + before.seam.after)), seamPoint(before).y());
   ASSERT_GT(edge.x() - seamPoint(before).x(), 7);
   drag(&window->lanes(), edge, edge - QPoint(8, 0));
   const auto shorter = clip(before.id);
@@ -148,7 +150,8 @@ TEST_F(Locking, SeamControlsActOnTheChosenSeamTheRangeOrAll) {
   law->setCurrentIndex(2);
   emit law->activated(2);
   const auto equalPower = [&] {
-    return std::count_if(clips().begin(), clips().end(), [](const Clip& c) { return c.seam.law == CrossfadeLaw::equalPower; });
+    return std::count_if(clips().begin(), clips().end(),
+                         [](const Clip& c) { return c.seam.law == CrossfadeLaw::equalPower; });
   };
   EXPECT_EQ(equalPower(), 1);
   doc().setRange(window->view().visible());
@@ -313,7 +316,8 @@ TEST_F(Locking, TheHitTableSortsFiltersSelectsAndChangesClasses) {
   EXPECT_LT(snares, all);
   table->sortByColumn(HitTableModel::before, Qt::DescendingOrder);
   const auto msOf = [&](int row) {
-    return std::abs(table->model()->index(row, HitTableModel::before).data().toString().replace(QChar(0x2212), '-').toDouble());
+    return std::abs(
+        table->model()->index(row, HitTableModel::before).data().toString().replace(QChar(0x2212), '-').toDouble());
   };
   for (int r = 1; r < snares; ++r) EXPECT_GE(msOf(r - 1), msOf(r));
   QTest::mouseClick(table->viewport(), Qt::LeftButton, {}, table->visualRect(table->model()->index(1, 0)).center());
@@ -377,7 +381,8 @@ TEST_F(Locking, AnotherGridForOneDrumIsAddedAndRemoved) {
   ASSERT_EQ(doc().timing().gridRules.size(), 1u);
   const auto& map = doc().song().tempo;
   for (const auto& h : doc().planned().hits)
-    if (h.hit.drum == DrumClass::snare && h.line && h.leader == static_cast<std::size_t>(&h - doc().planned().hits.data()))
+    if (h.hit.drum == DrumClass::snare && h.line &&
+        h.leader == static_cast<std::size_t>(&h - doc().planned().hits.data()))
       EXPECT_EQ((h.line->at - map.barStart(h.line->bar)).value % kTicksPerQuarter, 0);
   click(find<QToolButton>("remove grid rule 0"), {6, 6});
   EXPECT_TRUE(doc().timing().gridRules.empty());
@@ -401,7 +406,8 @@ TEST_F(Locking, ChecksAreAcceptedAndFixedOneAfterTheOther) {
   QTest::keyClick(window.get(), Qt::Key_N);
   const auto hit = doc().currentHit()->hit;
   QTest::keyClick(window.get(), Qt::Key_Y, Qt::ShiftModifier);
-  const auto fixed = std::find_if(clips().begin(), clips().end(), [&](auto& c) { return c.piece && c.piece->hit == hit; });
+  const auto fixed =
+      std::find_if(clips().begin(), clips().end(), [&](auto& c) { return c.piece && c.piece->hit == hit; });
   EXPECT_GT((fixed->seam.before + fixed->seam.after).value, 48);
   EXPECT_TRUE(status().contains("Done"));
 }

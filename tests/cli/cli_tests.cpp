@@ -118,7 +118,8 @@ TEST_F(Kit, OnlyTheNamedClassesAreMoved) {
     EXPECT_LE(std::min((to - 24'000) % 6000, 6000 - (to - 24'000) % 6000), 1500);
   }
   EXPECT_GT(snares, 8);
-  EXPECT_EQ(cli({"quantize", files[0], "--tempo", "120", "--grid", "1/16", "--classes", "banjo", "--out", "x"}).status, 1);
+  EXPECT_EQ(cli({"quantize", files[0], "--tempo", "120", "--grid", "1/16", "--classes", "banjo", "--out", "x"}).status,
+            1);
 }
 
 TEST_F(Kit, AClassCanHaveAGridOfItsOwn) {
@@ -158,7 +159,8 @@ TEST_F(Kit, OddTakesGetASensibleResult) {
   const std::vector<float> silence(48'000 * 3, 0.0F);
   std::vector<float> one = silence;
   for (int i = 0; i < 4000; ++i)
-    one[static_cast<std::size_t>(50'000 + i)] = 0.7F * std::exp(-static_cast<float>(i) / 700) * static_cast<float>(i % 2 ? 1 : -1);
+    one[static_cast<std::size_t>(50'000 + i)] =
+        0.7F * std::exp(-static_cast<float>(i) / 700) * static_cast<float>(i % 2 ? 1 : -1);
   writeWav(scratch / "silence.wav", silence);
   writeWav(scratch / "one.wav", one);
   const auto silent = cli({"hits", (scratch / "silence.wav").string(), "--json"});
@@ -174,9 +176,11 @@ TEST_F(Kit, OddTakesGetASensibleResult) {
     EXPECT_EQ(readAll(scratch / "out" / name).size(), silence.size());
   }
   // A silent mic beside good ones, and mics of different lengths.
-  writeWav(scratch / "short.wav", std::vector<float>(performance.mics[0].begin(), performance.mics[0].begin() + 200'000));
-  const auto r = cli({"quantize", files[0], files[1], (scratch / "silence.wav").string(), (scratch / "short.wav").string(),
-                      "--tempo", "120", "--grid", "1/16", "--start", "0.5", "--out", (scratch / "out").string()});
+  writeWav(scratch / "short.wav",
+           std::vector<float>(performance.mics[0].begin(), performance.mics[0].begin() + 200'000));
+  const auto r =
+      cli({"quantize", files[0], files[1], (scratch / "silence.wav").string(), (scratch / "short.wav").string(),
+           "--tempo", "120", "--grid", "1/16", "--start", "0.5", "--out", (scratch / "out").string()});
   ASSERT_EQ(r.status, 0) << r.err;
   EXPECT_EQ(readAll(scratch / "out" / "silence.wav"), silence);
   EXPECT_EQ(readAll(scratch / "out" / "short.wav").size(), 200'000u);

@@ -157,7 +157,8 @@ void HitOverlay::paintThreshold(QPainter& p) const {
     for (const double y : {middle - reach, middle + reach})
       p.drawLine(QPointF(kGutterWidth, y), QPointF(lanes_.width(), y));
     p.setFont(Theme::get().font(10.5, 500));
-    const QString text = level > 1 ? say("not listened to") : say("counts above %1 dB").arg(20 * std::log10(level), 0, 'f', 0);
+    const QString text =
+        level > 1 ? say("not listened to") : say("counts above %1 dB").arg(20 * std::log10(level), 0, 'f', 0);
     p.drawText(QRectF(kGutterWidth, middle - reach - 15, lanes_.width() - kGutterWidth - 8, 14), Qt::AlignRight, text);
   }
 }

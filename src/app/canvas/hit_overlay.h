@@ -18,7 +18,8 @@ class LanesView;
 /// sensitivity is held.
 class HitOverlay {
  public:
-  HitOverlay(Document& document, ViewState& view, const LanesView& lanes) : doc_(document), view_(view), lanes_(lanes) {}
+  HitOverlay(Document& document, ViewState& view, const LanesView& lanes)
+      : doc_(document), view_(view), lanes_(lanes) {}
 
   void paint(QPainter& p) const;
   /// The hit whose mark is nearest to a point, within a few pixels.

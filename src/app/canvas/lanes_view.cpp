@@ -281,7 +281,9 @@ void LanesView::hover(QPointF point) {
   const auto hit = spot ? std::optional<HitRef>() : hits_.at(point);
   const bool changed = seams_.hover(spot);
   if (hits_.hover(hit) || changed) update();
-  setCursor(spot && doc_.step() == Step::seams ? Qt::SplitHCursor : spot || hit ? Qt::PointingHandCursor : Qt::ArrowCursor);
+  setCursor(spot && doc_.step() == Step::seams ? Qt::SplitHCursor
+            : spot || hit                      ? Qt::PointingHandCursor
+                                               : Qt::ArrowCursor);
 }
 
 void LanesView::mouseMoveEvent(QMouseEvent* event) {
@@ -312,8 +314,7 @@ void LanesView::mouseDoubleClickEvent(QMouseEvent* event) {
 
 bool LanesView::event(QEvent* event) {
   // While something is dragged, Escape takes it back; else it is the window's.
-  if (event->type() == QEvent::ShortcutOverride && gesture_ &&
-      static_cast<QKeyEvent*>(event)->key() == Qt::Key_Escape)
+  if (event->type() == QEvent::ShortcutOverride && gesture_ && static_cast<QKeyEvent*>(event)->key() == Qt::Key_Escape)
     event->accept();
   return Row::event(event);
 }

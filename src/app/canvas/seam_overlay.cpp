@@ -29,7 +29,8 @@ class SeamDrag : public Gesture {
   SeamDrag(Document& doc, ViewState& view, QPointF from, SeamOverlay::Spot spot, bool bias,
            std::function<void(const QString&)> tell)
       : doc_(doc), view_(view), from_(from), spot_(spot), bias_(bias), tell_(std::move(tell)) {
-    if (const auto* c = doc_.currentSeamClip()) start_ = c->start, length_ = c->seam.before + c->seam.after, bias0_ = c->seam.bias;
+    if (const auto* c = doc_.currentSeamClip())
+      start_ = c->start, length_ = c->seam.before + c->seam.after, bias0_ = c->seam.bias;
   }
 
   void move(QPointF point, Qt::KeyboardModifiers) override {
@@ -58,8 +59,11 @@ class SeamDrag : public Gesture {
     const auto* now = doc_.currentSeamClip();
     if (!now) return;
     QString text = say("Seam moved by %1 ms").arg(ms(now->start - start_, rate), 0, 'f', 2);
-    if (const auto attack = attackOf(*now)) text += say(", %1 ms before the attack").arg(ms(*attack - now->start, rate), 0, 'f', 2);
-    text += say(" \u00b7 room: %1 ms back, %2 ms on").arg(ms(now->start - room.start, rate), 0, 'f', 1).arg(ms(room.end - now->start, rate), 0, 'f', 1);
+    if (const auto attack = attackOf(*now))
+      text += say(", %1 ms before the attack").arg(ms(*attack - now->start, rate), 0, 'f', 2);
+    text += say(" \u00b7 room: %1 ms back, %2 ms on")
+                .arg(ms(now->start - room.start, rate), 0, 'f', 1)
+                .arg(ms(room.end - now->start, rate), 0, 'f', 1);
     if (to != at) text += say(" \u00b7 no further: no sound, or an attack");
     tell_(text);
   }
@@ -114,7 +118,8 @@ void SeamOverlay::paint(QPainter& p) const {
     if (c.kind == CheckKind::levelChange || c.kind == CheckKind::roughSeam || c.kind == CheckKind::fadedGap ||
         c.kind == CheckKind::shortSeam)
       bad.insert(c.hit);
-  auto c = std::upper_bound(clips.begin(), clips.end(), seen.start, [](Frames f, const Clip& x) { return f < x.end(); });
+  auto c =
+      std::upper_bound(clips.begin(), clips.end(), seen.start, [](Frames f, const Clip& x) { return f < x.end(); });
   const auto last = std::lower_bound(c, clips.end(), seen.end, [](const Clip& x, Frames f) { return x.start < f; });
   const bool dense = static_cast<double>(last - c) * kMarksFrom > view_.width();
   p.setRenderHint(QPainter::Antialiasing, true);
@@ -217,9 +222,11 @@ void SeamOverlay::paintRanges(QPainter& p) const {
         const auto b = box({gap.range.start + c.shift(), gap.range.end + c.shift()});
         if (c.source > gap.range.start || c.source + c.length < gap.range.start || b.width() <= 0) continue;
         p.setPen(QPen(sheet.selection, 1.4));
-        p.drawPolyline(QPolygonF{{b.left(), b.top() + 7}, {b.left(), b.top() + 2}, {b.right(), b.top() + 2}, {b.right(), b.top() + 7}});
+        p.drawPolyline(QPolygonF{
+            {b.left(), b.top() + 7}, {b.left(), b.top() + 2}, {b.right(), b.top() + 2}, {b.right(), b.top() + 7}});
         p.setFont(Theme::get().font(10.5, 500));
-        if (b.width() > 70) p.drawText(QRectF(b.left() + 5, b.top() + 4, b.width(), 14), Qt::AlignLeft, say("as played"));
+        if (b.width() > 70)
+          p.drawText(QRectF(b.left() + 5, b.top() + 4, b.width(), 14), Qt::AlignLeft, say("as played"));
       }
   }
 }

@@ -16,7 +16,8 @@ class LanesView;
 /// The active set's seams on the lanes, and what is locked or left out of the plan.
 class SeamOverlay {
  public:
-  SeamOverlay(Document& document, ViewState& view, const LanesView& lanes) : doc_(document), view_(view), lanes_(lanes) {}
+  SeamOverlay(Document& document, ViewState& view, const LanesView& lanes)
+      : doc_(document), view_(view), lanes_(lanes) {}
 
   enum class Part { middle, start, end };
   struct Spot {

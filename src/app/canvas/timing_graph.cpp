@@ -231,7 +231,8 @@ void TimingGraph::mouseMoveEvent(QMouseEvent* event) {
   if (!doc_.timing().on || doc_.original()) return;
   dragging_ = true;
   const auto box = plot();
-  double ms = std::clamp((box.center().y() - event->position().y()) / (box.height() / 2) * reachMs(), -reachMs(), reachMs());
+  double ms =
+      std::clamp((box.center().y() - event->position().y()) / (box.height() / 2) * reachMs(), -reachMs(), reachMs());
   if (std::abs(ms) < 0.6) ms = 0;  // the line itself draws near
   const auto map = doc_.song().tempo;
   const auto& overrides = doc_.song().find(doc_.activeSet())->plan->overrides;
@@ -287,7 +288,8 @@ void TimingGraph::paintPocket(QPainter& p) {
   }
   p.setRenderHint(QPainter::Antialiasing);
   const auto& s = doc_.timing();
-  const auto most = std::max_element(profile.begin(), profile.end(), [](auto& a, auto& b) { return a.count < b.count; });
+  const auto most =
+      std::max_element(profile.begin(), profile.end(), [](auto& a, auto& b) { return a.count < b.count; });
   for (const auto& place : profile) {
     if (static_cast<double>(place.inBar.value) >= bar) continue;
     const double x = xOf(place.inBar);

@@ -35,7 +35,8 @@ void ChecksPanel::refresh() {
   if (current_ < 0 && now)
     for (std::size_t i = 0; i < checks_.size(); ++i)
       if (checks_[i].hit == now->hit) current_ = static_cast<int>(i);
-  scroll_ = std::clamp(scroll_, 0, std::max(0, static_cast<int>(checks_.size()) * kRow + kButtons - (height() - kTitle)));
+  scroll_ =
+      std::clamp(scroll_, 0, std::max(0, static_cast<int>(checks_.size()) * kRow + kButtons - (height() - kTitle)));
   update();
 }
 
@@ -43,7 +44,8 @@ void ChecksPanel::go(int index) {
   if (index < 0 || index >= std::ssize(checks_)) return;
   current_ = index;
   const auto c = checks_[static_cast<std::size_t>(index)];
-  scroll_ = std::clamp(scroll_, std::min(index * kRow, (index + 1) * kRow + kButtons - (height() - kTitle)), index * kRow);
+  scroll_ =
+      std::clamp(scroll_, std::min(index * kRow, (index + 1) * kRow + kButtons - (height() - kTitle)), index * kRow);
   scroll_ = std::max(0, scroll_);
   doc_.setCurrentHit(HitRef{c.take, c.hit});
   doc_.setCursor(c.at);
@@ -84,7 +86,6 @@ QRectF ChecksPanel::buttonBox(int index, bool fixButton) const {
   const double right = width() - 14.0;
   return fixButton ? QRectF(30, y, right - 30 - 58, 20) : QRectF(right - 52, y, 52, 20);
 }
-
 
 void ChecksPanel::step(int by) {
   if (checks_.empty()) return doc_.tell(tr("Nothing needs a look."));

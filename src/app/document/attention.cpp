@@ -143,9 +143,9 @@ void Document::stepSeam(int by) {
   if (seams.empty()) return tell(tr("There is no seam yet. Turn the timing plan on, or split a clip."));
   const auto* now = currentSeamClip();
   const auto from = now ? now->start : cursor_;
-  std::ptrdiff_t at = std::lower_bound(seams.begin(), seams.end(), from,
-                                       [&](std::size_t i, Frames f) { return clips[i].start < f; }) -
-                      seams.begin();
+  std::ptrdiff_t at =
+      std::lower_bound(seams.begin(), seams.end(), from, [&](std::size_t i, Frames f) { return clips[i].start < f; }) -
+      seams.begin();
   at = now ? at + by : by < 0 ? at - 1 : at;
   const auto& clip = clips[seams[static_cast<std::size_t>(std::clamp<std::ptrdiff_t>(at, 0, std::ssize(seams) - 1))]];
   setCurrentSeam(clip.id);

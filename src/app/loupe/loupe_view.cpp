@@ -36,7 +36,8 @@ LoupeView::LoupeView(Document& document, QWidget* parent) : QWidget(parent), doc
   setMinimumHeight(220);
   setMouseTracking(true);
   setAccessibleName(tr("Loupe"));
-  setToolTip(tr("Drag the onset line to correct it, double-click a mic to set the onset from it, wheel to come closer"));
+  setToolTip(
+      tr("Drag the onset line to correct it, double-click a mic to set the onset from it, wheel to come closer"));
   connect(&document, &Document::songChanged, this, qOverload<>(&QWidget::update));
   connect(&document, &Document::selectionChanged, this, qOverload<>(&QWidget::update));
   connect(&document, &Document::transportChanged, this, qOverload<>(&QWidget::update));
@@ -46,7 +47,9 @@ LoupeView::LoupeView(Document& document, QWidget* parent) : QWidget(parent), doc
 }
 
 QRectF LoupeView::plot() const { return {8, kTop, width() - 16.0, height() - kTop - kFoot}; }
-double LoupeView::framesPerPixel() const { return 2 * (seam() ? seamHalfMs_ : halfMs_) * doc_.song().rate / 1000 / plot().width(); }
+double LoupeView::framesPerPixel() const {
+  return 2 * (seam() ? seamHalfMs_ : halfMs_) * doc_.song().rate / 1000 / plot().width();
+}
 bool LoupeView::showsOriginal() const { return doc_.original() || !doc_.timing().on; }
 
 const Clip* LoupeView::seam() const {

@@ -74,7 +74,8 @@ void SeamLoupe::paint(QPainter& p, const Clip& later) const {
       p.setPen(QPen(sheet.ink, 1.3));
       p.drawLine(QPointF(x, plot_.top()), QPointF(x, plot_.bottom()));
       p.setFont(Theme::get().font(10.5));
-      p.drawText(QRectF(std::max(x - 30, (x0 + x1) / 2 + 18), plot_.bottom() + 5, 60, 14), Qt::AlignCenter, say("attack"));
+      p.drawText(QRectF(std::max(x - 30, (x0 + x1) / 2 + 18), plot_.bottom() + 5, 60, 14), Qt::AlignCenter,
+                 say("attack"));
     }
   p.setPen(sheet.selection);
   p.setFont(Theme::get().font(10.5));
@@ -101,9 +102,9 @@ void SeamLoupe::paintTitle(QPainter& p, const Clip& later, const std::vector<Mic
   const bool good = std::abs(worst.levelDb) <= kSeamLevelBarDb && worst.steepness <= kSeamSteepnessBar;
   p.setPen(good ? sheet.ink : sheet.alarm);
   p.drawText(QPointF(14, 40), good ? say("level holds: %1 at worst").arg(decibels(worst.levelDb))
-                                   : worst.steepness > kSeamSteepnessBar
-                                         ? say("possible click")
-                                         : say("level changes by %1").arg(decibels(worst.levelDb)));
+                              : worst.steepness > kSeamSteepnessBar
+                                  ? say("possible click")
+                                  : say("level changes by %1").arg(decibels(worst.levelDb)));
 }
 
 void SeamLoupe::paintMic(QPainter& p, const QRectF& strip, const Clip& earlier, const Clip& later, TrackId track,
@@ -118,7 +119,8 @@ void SeamLoupe::paintMic(QPainter& p, const QRectF& strip, const Clip& earlier, 
   const auto samples = media->second->channel(0);
   const auto end = later.start + later.seam.after;
   for (const auto* c : {&earlier, &later}) {
-    const auto a = std::clamp<std::int64_t>((frameAt(plot_.left()) - c->shift() - mic->offset).value, 0, std::ssize(samples));
+    const auto a =
+        std::clamp<std::int64_t>((frameAt(plot_.left()) - c->shift() - mic->offset).value, 0, std::ssize(samples));
     const auto b = std::clamp<std::int64_t>((end - c->shift() - mic->offset).value, a, std::ssize(samples));
     for (auto k = a; k < b; ++k) peak = std::max(peak, std::abs(samples[static_cast<std::size_t>(k)]));
   }

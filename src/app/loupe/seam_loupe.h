@@ -15,9 +15,7 @@ class SeamLoupe {
   void paint(QPainter& p, const Clip& later) const;
 
  private:
-  double xOf(Frames song) const {
-    return plot_.center().x() + static_cast<double>((song - middle_).value) / perPixel_;
-  }
+  double xOf(Frames song) const { return plot_.center().x() + static_cast<double>((song - middle_).value) / perPixel_; }
   Frames frameAt(double x) const {
     return middle_ + Frames{static_cast<std::int64_t>((x - plot_.center().x()) * perPixel_)};
   }

@@ -23,7 +23,9 @@ QString wordsOf(const GridRule& rule, const TempoMap& map) {
   auto text = drum + ": " + QString::fromStdString(toText(rule.grid));
   if (rule.grid.swing != kSwingRange.fallback) text += GridRulesBox::tr(" swing %1").arg(rule.grid.swing);
   if (rule.stretch)
-    text += GridRulesBox::tr(", bars %1\u2013%2").arg(map.barAt(rule.stretch->first) + 1).arg(map.barAt(rule.stretch->second - Ticks{1}) + 1);
+    text += GridRulesBox::tr(", bars %1\u2013%2")
+                .arg(map.barAt(rule.stretch->first) + 1)
+                .arg(map.barAt(rule.stretch->second - Ticks{1}) + 1);
   return text;
 }
 
@@ -38,7 +40,8 @@ GridRulesBox::GridRulesBox(Document& document, QWidget* parent) : QWidget(parent
   column->addLayout(rows_);
   auto* more = new QPushButton(tr("Another grid for\u2026"), this);
   more->setObjectName("add grid rule");
-  more->setToolTip(tr("For one drum, for the chosen range, or both: hats swung over a straight kick, a bridge in triplets"));
+  more->setToolTip(
+      tr("For one drum, for the chosen range, or both: hats swung over a straight kick, a bridge in triplets"));
   connect(more, &QPushButton::clicked, this, &GridRulesBox::add);
   column->addWidget(more);
   for (auto signal : {&Document::songChanged, &Document::selectionChanged})

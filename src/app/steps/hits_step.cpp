@@ -71,8 +71,10 @@ HitsStep::HitsStep(Document& document, QWidget* parent) : QWidget(parent), doc_(
     });
   }
   connect(&doc_, &Document::transportChanged, this, &HitsStep::refresh);
-  auto* hint = new QLabel(tr("Double-click on a lane to add a hit. In the loupe, drag the onset to correct it, or double-click a mic to "
-                         "set it from there."), this);
+  auto* hint = new QLabel(
+      tr("Double-click on a lane to add a hit. In the loupe, drag the onset to correct it, or double-click a mic to "
+         "set it from there."),
+      this);
   hint->setProperty("note", true);
   hint->setWordWrap(true);
   column->addWidget(hint);

@@ -1,7 +1,7 @@
 #pragma once
 
-#include <QLabel>
 #include <QCheckBox>
+#include <QLabel>
 #include <QPushButton>
 #include <QVBoxLayout>
 #include <QWidget>

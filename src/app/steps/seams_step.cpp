@@ -27,7 +27,8 @@ SeamsStep::SeamsStep(Document& document, QWidget* parent) : QWidget(parent), doc
     return l;
   };
   note(tr("For"));
-  scope_ = combo("seam scope", {tr("All seams"), tr("The chosen seam")}, tr("A click on a seam chooses it; a range chooses all in it"));
+  scope_ = combo("seam scope", {tr("All seams"), tr("The chosen seam")},
+                 tr("A click on a seam chooses it; a range chooses all in it"));
   column->addWidget(scope_);
   connect(scope_, &QComboBox::activated, this, &SeamsStep::refresh);
   const auto frames = [this](double ms) { return Frames{std::llround(ms * doc_.song().rate / 1000)}; };
@@ -50,8 +51,9 @@ SeamsStep::SeamsStep(Document& document, QWidget* parent) : QWidget(parent), doc
                     [frames](SeamOverride& s, double v) { s.length = frames(v); });
   length_->setHint(tr("as far as the attacks leave room"));
   bias_ = control(tr("Bias"), kBiasRange, &TimingSettings::bias, [](SeamOverride& s, double v) { s.bias = v; });
-  law_ = combo("law", {tr("Matched: level stays level"), tr("Equal gain: same sound"), tr("Equal power: unlike sounds")},
-               tr("Matched measures how alike both sides are, and suits nearly everything"));
+  law_ =
+      combo("law", {tr("Matched: level stays level"), tr("Equal gain: same sound"), tr("Equal power: unlike sounds")},
+            tr("Matched measures how alike both sides are, and suits nearly everything"));
   constexpr std::array kLaws{CrossfadeLaw::matched, CrossfadeLaw::equalGain, CrossfadeLaw::equalPower};
   connect(law_, &QComboBox::activated, this, [this, kLaws](int i) {
     const auto law = kLaws[static_cast<std::size_t>(i)];
@@ -67,9 +69,10 @@ SeamsStep::SeamsStep(Document& document, QWidget* parent) : QWidget(parent), doc
         [&](SeamOverride& s) { s.shape = shape; });
   });
   column->addWidget(shape_);
-  fill_ = combo("fill", {tr("Gap: own sound goes on"), tr("Gap: stretch the sustain"), tr("Gap: fade out and in")},
-                tr("What is heard where pieces move apart. Own sound is best while it lasts; stretching suits tones and "
-                   "rooms; a fade leaves a short silence"));
+  fill_ =
+      combo("fill", {tr("Gap: own sound goes on"), tr("Gap: stretch the sustain"), tr("Gap: fade out and in")},
+            tr("What is heard where pieces move apart. Own sound is best while it lasts; stretching suits tones and "
+               "rooms; a fade leaves a short silence"));
   connect(fill_, &QComboBox::activated, this, [this](int i) {
     change(
         tr("Change how the gap is filled"), [](TimingSettings&) {},

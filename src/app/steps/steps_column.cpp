@@ -6,8 +6,8 @@
 #include <QVBoxLayout>
 
 #include "document/wording.h"
-#include "steps/hits_step.h"
 #include "seams/seam_edits.h"
+#include "steps/hits_step.h"
 #include "steps/print_step.h"
 #include "steps/seams_step.h"
 #include "steps/takes_step.h"

@@ -8,7 +8,10 @@ namespace {
 constexpr int kSortRole = Qt::UserRole;
 double moveMs(const PlannedHit& h, int rate) { return static_cast<double>((h.now - h.home).value) * 1000 / rate; }
 QString signedMs(double ms) {
-  return (ms < -0.05 ? QStringLiteral("\u2212") : ms > 0.05 ? QStringLiteral("+") : QString()) + QString::number(std::abs(ms), 'f', 1);
+  return (ms < -0.05  ? QStringLiteral("\u2212")
+          : ms > 0.05 ? QStringLiteral("+")
+                      : QString()) +
+         QString::number(std::abs(ms), 'f', 1);
 }
 }  // namespace
 
@@ -98,8 +101,8 @@ QVariant HitTableModel::headerData(int section, Qt::Orientation orientation, int
 bool HitFilter::filterAcceptsRow(int row, const QModelIndex&) const {
   const auto& h = static_cast<const HitTableModel*>(sourceModel())->hit(row);
   if (want_.drum && h.hit.drum != *want_.drum) return false;
-  if (want_.guide && std::none_of(h.hit.heardBy.begin(), h.hit.heardBy.end(),
-                                  [&](const Heard& g) { return g.track == *want_.guide; }))
+  if (want_.guide &&
+      std::none_of(h.hit.heardBy.begin(), h.hit.heardBy.end(), [&](const Heard& g) { return g.track == *want_.guide; }))
     return false;
   return h.hit.confidence <= want_.confidenceAtMost && std::abs(moveMs(h, rate_)) >= want_.moveAtLeastMs;
 }

@@ -34,7 +34,7 @@ constexpr double kShadowFallDb = 100;  // a second
 constexpr double kClearEnough = 0.75;  // of the clearest guide: others only vote
 constexpr double kLoudStroke = 0.35;   // strokes that show what a guide's own drum sounds like
 
-constexpr double kLeastFresh = 0.15;   // of the spectrum: what a tone that goes on may show
+constexpr double kLeastFresh = 0.15;  // of the spectrum: what a tone that goes on may show
 constexpr double kFreshReach = 0.15;
 constexpr std::size_t kFewStrokes = 4;
 constexpr std::int64_t kSwellPeakMs = 9;
@@ -237,8 +237,8 @@ std::int64_t swellStart(const GuideTrace& g, std::int64_t at, int rate) {
   return start * rate / 1000;
 }
 
-/// On a guide that sounds on between its strokes only what brings new sound is an onset. It is placed by the first sharp
-/// attack near it (consonant and vowel, the strings of a chord are one), else where the rise is steepest.
+/// On a guide that sounds on between its strokes only what brings new sound is an onset. It is placed by the first
+/// sharp attack near it (consonant and vowel, the strings of a chord are one), else where the rise is steepest.
 void keepSoftOnsets(GuideTrace& g, const GuideSignal& signal, int rate) {
   std::vector<std::int64_t> strokesMs;
   std::vector<std::int64_t> swellsMs;

@@ -18,7 +18,7 @@ constexpr double kHighestHz = 3'500;
 constexpr double kVibrato = 0.03;  // of a frequency: how far it may swing
 constexpr double kHopSeconds = 0.005;
 constexpr double kApartSeconds = 0.035;  // an onset is the highest rise within this on either side
-constexpr float kDriftAllowed = 1.15F;  // a tone's own swelling
+constexpr float kDriftAllowed = 1.15F;   // a tone's own swelling
 constexpr std::int64_t kStrokeMs = 15;
 constexpr std::int64_t kFirstLaterMs = 120;
 constexpr std::int64_t kLastLaterMs = 200;
@@ -33,8 +33,10 @@ class Spectra {
         size_(static_cast<std::int64_t>(std::bit_ceil(static_cast<unsigned>(kWindowSeconds * rate * 0.75)))),
         gap_(static_cast<std::int64_t>((kGapBeforeSeconds + kGapAfterSeconds) * rate)),
         before_(static_cast<std::int64_t>(kGapBeforeSeconds * rate)) {
-    const auto firstBin = std::max<std::int64_t>(1, static_cast<std::int64_t>(kLowestHz * static_cast<double>(size_) / rate));
-    const auto lastBin = std::min(size_ / 2 - 1, static_cast<std::int64_t>(kHighestHz * static_cast<double>(size_) / rate));
+    const auto firstBin =
+        std::max<std::int64_t>(1, static_cast<std::int64_t>(kLowestHz * static_cast<double>(size_) / rate));
+    const auto lastBin =
+        std::min(size_ / 2 - 1, static_cast<std::int64_t>(kHighestHz * static_cast<double>(size_) / rate));
     firstBin_ = static_cast<std::size_t>(firstBin);
     bins_ = static_cast<std::size_t>(lastBin - firstBin + 3);
     RealFft fft(static_cast<int>(size_));
@@ -57,7 +59,8 @@ class Spectra {
   }
   /// The highest magnitude within a bin's width of vibrato.
   float around(std::span<const float> frame, std::size_t k) const {
-    const auto reach = std::max<std::size_t>(1, static_cast<std::size_t>(std::lround(kVibrato * static_cast<double>(k + firstBin_))));
+    const auto reach =
+        std::max<std::size_t>(1, static_cast<std::size_t>(std::lround(kVibrato * static_cast<double>(k + firstBin_))));
     const auto from = frame.begin() + static_cast<std::ptrdiff_t>(k - std::min(k, reach));
     const auto to = frame.begin() + static_cast<std::ptrdiff_t>(std::min(frame.size(), k + reach + 1));
     return *std::max_element(from, to);

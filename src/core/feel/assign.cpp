@@ -8,9 +8,9 @@ namespace {
 
 constexpr double kDistanceWeight = 0.5;  // low, so that a lasting lag does not win over steadiness
 constexpr double kChangeWeight = 1.2;
-constexpr double kMemorySteps = 16.0;   // a change costs half as much when this many steps lie between
-constexpr double kUnplacedCost = 0.8;   // of a stroke at full strength
-constexpr double kWeakestShare = 0.35;  // what a stroke without strength keeps of that cost
+constexpr double kMemorySteps = 16.0;    // a change costs half as much when this many steps lie between
+constexpr double kUnplacedCost = 0.8;    // of a stroke at full strength
+constexpr double kWeakestShare = 0.35;   // what a stroke without strength keeps of that cost
 constexpr std::size_t kLinesAround = 2;  // candidates on either side
 constexpr std::size_t kBeam = 16;
 

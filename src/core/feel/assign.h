@@ -26,8 +26,8 @@ struct GridPlace {
 ///
 /// A monotonic alignment by dynamic programming (beam search over the last placed line): the cost of a place is its
 /// squared distance in grid steps plus the squared change of that distance from the stroke before, which fades with the
-/// time between them; both in steps of the stroke's own grid. So a stroke 60 % of a step late stays with its own line when its neighbours are late too.
-/// `strokes` and `places` sorted by time.
+/// time between them; both in steps of the stroke's own grid. So a stroke 60 % of a step late stays with its own line
+/// when its neighbours are late too. `strokes` and `places` sorted by time.
 std::vector<std::optional<std::size_t>> assignToGrid(const std::vector<Stroke>& strokes,
                                                      const std::vector<GridPlace>& places);
 

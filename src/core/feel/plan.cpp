@@ -93,8 +93,7 @@ std::vector<Gesture> gesturesOf(const Song& song, const TimingPlan& plan, std::v
     Gesture g{i, i, i};
     const auto& grid = gridOf(song, plan, hits[i]);
     const double stepMs = stepFrames(song, grid, hits[i].home) * 1000.0 / song.rate;
-    while (g.last + 1 < hits.size() && belongs(g, hits[g.last + 1], stepMs, grid))
-      ++g.last;
+    while (g.last + 1 < hits.size() && belongs(g, hits[g.last + 1], stepMs, grid)) ++g.last;
     for (auto k = g.first; k <= g.last; ++k)
       if (hits[k].hit.strength > hits[g.leader].hit.strength) g.leader = k;
     for (auto k = g.first; k <= g.last; ++k) hits[k].leader = g.leader;
@@ -143,8 +142,8 @@ void placeOnGrid(const Song& song, const TimingPlan& plan, const std::vector<Ges
     auto known = std::find(grids.begin(), grids.end(), grid);
     if (known == grids.end() && grids.size() < kMostGrids) known = grids.insert(known, grid);
     if (known == grids.end()) known = grids.begin();
-    strokes.push_back({lead.home, lead.hit.strength, stepFrames(song, *known, lead.home),
-                       static_cast<int>(known - grids.begin())});
+    strokes.push_back(
+        {lead.home, lead.hit.strength, stepFrames(song, *known, lead.home), static_cast<int>(known - grids.begin())});
     members.push_back(g);
   }
   if (strokes.empty()) return;
@@ -255,7 +254,8 @@ void holdLocked(const MicSet& set, std::vector<PlannedHit>& hits, int rate) {
     for (const auto& c : *set.clips) {
       if (c.take != h.take || h.hit.at < c.source) continue;
       const auto at = songTimeOf(c, h.hit.at);
-      if (!c.range().contains(at) || std::none_of(set.locks.begin(), set.locks.end(), [&](auto& l) { return l.contains(at); }))
+      if (!c.range().contains(at) ||
+          std::none_of(set.locks.begin(), set.locks.end(), [&](auto& l) { return l.contains(at); }))
         continue;
       h.now = at;
       h.move = at - h.home;

@@ -17,7 +17,7 @@ struct PlannedHit {
   Frames move;  ///< by which the plan moves it, or would if it were on
   Frames now;   ///< song time where it stands: as recorded while the plan is off
   std::optional<GridLine> line;
-  Ticks inBar;  ///< of the line, from its bar's start
+  Ticks inBar;                   ///< of the line, from its bar's start
   std::optional<Frames> target;  ///< dragged by the user to this place, on a line or off it
   double beforeMs = 0;           ///< deviation from the line, late positive
   double afterMs = 0;

@@ -104,8 +104,8 @@ class Cutter {
     // What lies before the first hit has no attack of its own to protect.
     if (!earlier.hit && earlier.lastAttack == base.source) problem.lastAttack = base.source - Frames{song_.rate};
     const auto own = seamOf(later.hit);
-    auto joint = solveJoint(problem,
-                            {settings.leadInMs, settings.crossfadeMs, song_.rate, own.leadIn, own.length, own.fill}, mics);
+    auto joint = solveJoint(
+        problem, {settings.leadInMs, settings.crossfadeMs, song_.rate, own.leadIn, own.length, own.fill}, mics);
     auto& before = out.back();
     if (joint.fill == SeamFill::stretched) return addStretched(base, earlier, later, joint, out);
     joint.at = std::max(joint.at, before.start);
@@ -133,11 +133,13 @@ class Cutter {
   bool addStretched(const Clip& base, const Piece& earlier, const Piece& later, const Joint& joint, ClipList& out) {
     auto& before = out.back();
     const auto source = joint.at - later.shift;
-    if (joint.at <= before.start || source >= base.source + base.length || source <= before.piece->covers.start) return false;
+    if (joint.at <= before.start || source >= base.source + base.length || source <= before.piece->covers.start)
+      return false;
     const auto handle = before.seam.before;  // what the crossfade before this piece shows of it
-    std::vector<Pin> pins{{before.source - handle, before.start - handle},
-                          {std::max(joint.sustainFrom, before.source), std::max(joint.sustainFrom, before.source) + earlier.shift},
-                          {joint.sustainTo, joint.at}};
+    std::vector<Pin> pins{
+        {before.source - handle, before.start - handle},
+        {std::max(joint.sustainFrom, before.source), std::max(joint.sustainFrom, before.source) + earlier.shift},
+        {joint.sustainTo, joint.at}};
     before.length = joint.at - before.start;
     before.piece->covers.end = source;
     before.pins = std::move(pins);

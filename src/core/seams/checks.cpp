@@ -10,7 +10,7 @@ namespace {
 
 constexpr double kDoubtful = 0.45;  // confidence below which a hit is worth a look
 constexpr double kFarMoveMs = 30;
-constexpr double kLoudSeamDb = 6;    // above the mean level of the mic
+constexpr double kLoudSeamDb = 6;     // above the mean level of the mic
 constexpr double kShortSeamMs = 1.5;  // a crossfade squeezed below this may be heard
 
 template <class... A>
@@ -27,8 +27,8 @@ class Lister {
   void at(const PlannedHit& hit) { hit_ = &hit; }
   void add(CheckKind kind, double risk, std::string title, std::string detail) {
     if (plan_.accepted.contains({hit_->hit.id, kind})) return;
-    out_.push_back({kind, hit_->take, hit_->hit.id, hit_->to(), std::clamp(risk, 0.0, 1.0), std::move(title),
-                    std::move(detail)});
+    out_.push_back(
+        {kind, hit_->take, hit_->hit.id, hit_->to(), std::clamp(risk, 0.0, 1.0), std::move(title), std::move(detail)});
   }
 
  private:
@@ -42,12 +42,13 @@ void checkHit(const PlannedHit& h, bool leads, int rate, Lister& list) {
     list.add(CheckKind::weakHit, 0.55 * (1 - h.hit.confidence), "weak hit",
              text("ghost note or bleed? %.0f %% sure", 100 * h.hit.confidence));
   if (h.unplaced && leads)
-    list.add(CheckKind::twoHitsOnePlace, 0.8, "two hits, one place", "moves with the hit before; no grid place of its own");
+    list.add(CheckKind::twoHitsOnePlace, 0.8, "two hits, one place",
+             "moves with the hit before; no grid place of its own");
   const double ms = static_cast<double>(h.move.value) * 1000 / rate;
   if (leads && std::abs(ms) > kFarMoveMs)
-    list.add(CheckKind::farMove, std::abs(ms) / 100, "far move",
-             text("%.0f ms %s%s", std::abs(ms), ms > 0 ? "later" : "earlier",
-                  h.limited ? ", cut short by the limit" : ""));
+    list.add(
+        CheckKind::farMove, std::abs(ms) / 100, "far move",
+        text("%.0f ms %s%s", std::abs(ms), ms > 0 ? "later" : "earlier", h.limited ? ", cut short by the limit" : ""));
 }
 
 void checkSeam(const Clip& piece, const SeamMeasure* measured, const Song& song, Lister& list) {

@@ -22,7 +22,8 @@ struct Check {
 };
 
 /// What deserves a look in a set's plan as it is carried out in `song`, the riskiest first. Hits the user decided about
-/// or has accepted are not listed. `seams` as measured on the same song; seams not in it are judged by their length only.
+/// or has accepted are not listed. `seams` as measured on the same song; seams not in it are judged by their length
+/// only.
 std::vector<Check> checksOf(const Song& song, SetId set, const TimingResult& timing,
                             const std::map<ClipId, SeamMeasure>& seams = {});
 

@@ -40,7 +40,8 @@ Result<Song> betterSeam(const Song& song, SetId id, HitId hit, const MediaPool& 
   const auto& clips = *set->clips;
   const auto found =
       std::find_if(clips.begin(), clips.end(), [&](const Clip& c) { return c.piece && c.piece->hit == hit; });
-  if (found == clips.end() || found == clips.begin()) return fail(ErrorKind::refused, "There is no seam here any more.");
+  if (found == clips.end() || found == clips.begin())
+    return fail(ErrorKind::refused, "There is no seam here any more.");
   const auto& hits = *song.hitsOf(found->take, id);
   const auto own = std::find_if(hits.begin(), hits.end(), [&](const Hit& h) { return h.id == hit; });
   if (own == hits.end()) return fail(ErrorKind::notFound, "This hit is not in the take any more.");
@@ -56,8 +57,8 @@ Result<Song> betterSeam(const Song& song, SetId id, HitId hit, const MediaPool& 
     b.seam.before = length / 2, b.seam.after = length - length / 2;
     return badness(worstOf(gauge.measure(a, b)), length, song.rate);
   };
-  double best = badness(worstOf(gauge.measure(*(found - 1), *found)), found->seam.before + found->seam.after, song.rate) -
-                0.05;
+  double best =
+      badness(worstOf(gauge.measure(*(found - 1), *found)), found->seam.before + found->seam.after, song.rate) - 0.05;
   SeamOverride change;
   for (const double lengthMs : kLengthsMs) {
     const Frames length{std::llround(lengthMs * song.rate / 1000)};
@@ -69,7 +70,8 @@ Result<Song> betterSeam(const Song& song, SetId id, HitId hit, const MediaPool& 
       if (bad < best) best = bad, change.leadIn = own->at + found->shift() - at, change.length = length;
     }
   }
-  if (!change.leadIn) return fail(ErrorKind::refused, "No place between the two attacks makes a better seam. Try another fill.");
+  if (!change.leadIn)
+    return fail(ErrorKind::refused, "No place between the two attacks makes a better seam. Try another fill.");
   return changeSeams(song, id, {found->id}, change, pool);
 }
 

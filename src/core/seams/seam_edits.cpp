@@ -40,7 +40,8 @@ Result<void> changeByHand(const Song& song, ClipList& clips, std::size_t index, 
   auto& a = clips[index - 1];
   auto& b = clips[index];
   if (!a.pins->empty() || !b.pins->empty())
-    return fail(ErrorKind::refused, "This clip is stretched, so its joint cannot be moved. Turn the timing plan off first.");
+    return fail(ErrorKind::refused,
+                "This clip is stretched, so its joint cannot be moved. Turn the timing plan off first.");
   if (change.leadIn && change.leadIn->value != 0) {
     const auto room = handRoom(song, a, b);
     const auto at = std::clamp(b.start - *change.leadIn, room.start, room.end);

@@ -199,8 +199,7 @@ Joint solveJoint(const JointProblem& p, const JointSettings& s, const std::vecto
   j.earliest = low + half;
   j.latest = high - (length - half);
   const auto first = std::max(low, high - frames(kSearchMs, s.rate) - length) + half;
-  const auto wanted =
-      std::clamp(p.nextAttack + p.laterShift - leadInOf(s), s.leadIn ? j.earliest : first, j.latest);
+  const auto wanted = std::clamp(p.nextAttack + p.laterShift - leadInOf(s), s.leadIn ? j.earliest : first, j.latest);
   j.at = s.leadIn ? wanted : quietestJoint(first, wanted, half, apart.value != 0, p, s, mics);
   j.earlierEnd = j.at;
   j.crossfade = length;

@@ -29,10 +29,10 @@ struct Joint {
   Frames at;         ///< song time of the crossfade's middle, where the later piece begins
   Frames crossfade;  ///< whole length; 0 with `faded`
   SeamFill fill = SeamFill::none;
-  Frames earlierEnd;     ///< song time; equals `at` unless faded
-  Frames sustainFrom;    ///< with `stretched`: take time from which the earlier piece is stretched
-  Frames sustainTo;      ///< and take time that then meets earlierEnd
-  Frames earliest;       ///< song time: how far the joint may be dragged
+  Frames earlierEnd;   ///< song time; equals `at` unless faded
+  Frames sustainFrom;  ///< with `stretched`: take time from which the earlier piece is stretched
+  Frames sustainTo;    ///< and take time that then meets earlierEnd
+  Frames earliest;     ///< song time: how far the joint may be dragged
   Frames latest;
 };
 

@@ -57,7 +57,7 @@ Result<Song> withLocks(const Song& song, SetId id, F&& change) {
 ClipList partsIn(const ClipList& clips, FrameRange range) {
   ClipList out;
   for (auto c = std::upper_bound(clips.begin(), clips.end(), range.start,
-                                 [](Frames f, const Clip& x) { return f < x.end(); });
+                                 [](Frames f, const Clip&x) { return f < x.end(); });
        c != clips.end() && c->start < range.end; ++c)
     out.push_back(partOf(*c, range));
   return out;
@@ -66,8 +66,8 @@ ClipList partsIn(const ClipList& clips, FrameRange range) {
 void keepRange(Song& song, ClipList& clips, const ClipList& from, FrameRange range) {
   auto kept = partsIn(from, range);
   clearRange(song, clips, range);
-  const auto at = std::lower_bound(clips.begin(), clips.end(), range.start,
-                                   [](const Clip& c, Frames f) { return c.start < f; });
+  const auto at =
+      std::lower_bound(clips.begin(), clips.end(), range.start, [](const Clip& c, Frames f) { return c.start < f; });
   const auto first = at - clips.begin();
   clips.insert(at, kept.begin(), kept.end());
   giveOwnNames(song, clips);

@@ -44,8 +44,8 @@ struct Groove {
 /// An exception to a plan's grid, for one drum, for a stretch of the song, or both. Later rules win over earlier ones.
 struct GridRule {
   Grid grid;
-  std::optional<DrumClass> drum;                    ///< none: every drum
-  std::optional<std::pair<Ticks, Ticks>> stretch;   ///< song time [from, to); none: everywhere
+  std::optional<DrumClass> drum;                   ///< none: every drum
+  std::optional<std::pair<Ticks, Ticks>> stretch;  ///< song time [from, to); none: everywhere
 
   bool operator==(const GridRule&) const = default;
   bool covers(DrumClass d, Ticks at) const {
@@ -100,11 +100,11 @@ struct SeamOverride {
 
 /// What the user decided about one hit; it holds against every later change of the settings.
 struct HitOverride {
-  std::optional<Ticks> target;      ///< dragged to another place
+  std::optional<Ticks> target;  ///< dragged to another place
   SeamOverride seam;
-  bool frozen = false;              ///< stays where it was played
-  bool out = false;                 ///< not part of the plan at all: no slice begins here
-  std::optional<bool> joined;       ///< joined to (true) or separated from (false) the hit before it
+  bool frozen = false;         ///< stays where it was played
+  bool out = false;            ///< not part of the plan at all: no slice begins here
+  std::optional<bool> joined;  ///< joined to (true) or separated from (false) the hit before it
 
   bool operator==(const HitOverride&) const = default;
 };
@@ -122,7 +122,7 @@ enum class CheckKind {
   weakHit,
 };
 inline constexpr std::array<std::string_view, 10> kCheckKindNames{
-    "two hits one place", "faded gap", "stretched gap", "short seam",      "level change",
+    "two hits one place", "faded gap", "stretched gap", "short seam",       "level change",
     "rough seam",         "loud seam", "far move",      "too much stretch", "weak hit"};
 
 /// A stretch of take time the plan leaves alone.

@@ -48,8 +48,7 @@ double moveMs(const PlannedHit& h, int rate) { return static_cast<double>((h.now
 }  // namespace
 
 std::string hitsToCsv(const Song& song, const TimingResult& timing) {
-  std::string out =
-      "take,bar,beat,class,time,now,strength,confidence,guides,before_ms,move_ms,after_ms,by_hand\r\n";
+  std::string out = "take,bar,beat,class,time,now,strength,confidence,guides,before_ms,move_ms,after_ms,by_hand\r\n";
   for (const auto& h : timing.hits) {
     const auto* take = song.find(h.take);
     const auto place = placeOf(song, h);

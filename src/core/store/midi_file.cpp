@@ -28,9 +28,7 @@ struct SmfDeleter {
 };
 using Smf = std::unique_ptr<smf_t, SmfDeleter>;
 
-int pulses(Ticks t) {
-  return static_cast<int>((t.value + kTicksPerPulse / 2) / kTicksPerPulse);
-}
+int pulses(Ticks t) { return static_cast<int>((t.value + kTicksPerPulse / 2) / kTicksPerPulse); }
 int velocity(double strength) {
   return std::clamp(static_cast<int>(std::lround(127 * std::sqrt(std::clamp(strength, 0.0, 1.0)))), 1, 127);
 }
@@ -65,9 +63,7 @@ class Writer {
     auto* e = smf_event_new_textual(3, text.c_str());
     if (e) smf_track_add_event_pulses(notes_, e, 0);
   }
-  void note(Ticks at, int number, int loud) {
-    on_.emplace_back(at, std::pair{number, loud});
-  }
+  void note(Ticks at, int number, int loud) { on_.emplace_back(at, std::pair{number, loud}); }
   Result<void> save(const fs::path& file) {
     // The library wants events of a track in order.
     std::multimap<int, std::array<unsigned char, 3>> events;
@@ -207,8 +203,8 @@ bool readTrack(std::string_view chunk, int division, NoteFile& out, bool& haveMe
   return !in.broken();
 }
 
-/// Standard MIDI File 1.0, chunk by chunk. The library that writes them ends the program on damaged files, so reading is
-/// done here.
+/// Standard MIDI File 1.0, chunk by chunk. The library that writes them ends the program on damaged files, so reading
+/// is done here.
 Result<NoteFile> readNotes(const fs::path& file) {
   const auto refuse = [&](const std::string& why) {
     return fail(ErrorKind::badInput, file.string() + " cannot be read as a groove: " + why + ".");

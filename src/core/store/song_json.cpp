@@ -269,7 +269,10 @@ MicSet readSet(JsonReader& r, const Json& x) {
       false);
   s.locked = r.boolean(x, "locked", false);
   r.each(
-      x, "locks", 100'000, [&](const Json& l) { s.locks.push_back({readFrames(r, l, "from"), readFrames(r, l, "to")}); },
+      x, "locks", 100'000,
+      [&](const Json& l) {
+        s.locks.push_back({readFrames(r, l, "from"), readFrames(r, l, "to")});
+      },
       false);
   if (const auto* p = r.member(x, "plan")) s.plan = readPlan(r, *p);
   ClipList clips;
@@ -319,7 +322,8 @@ Result<Song> songFromJson(std::string_view text, const std::string& fileName) {
   r.each(j, "takes", 10'000, [&](const Json& x) { song.takes.push_back(readTake(r, x)); });
   r.each(j, "tracks", 10'000, [&](const Json& x) { song.tracks.push_back(readTrack(r, x)); });
   r.each(j, "mic sets", 10'000, [&](const Json& x) { song.sets.push_back(readSet(r, x)); });
-  r.each(j, "grooves", 10'000, [&](const Json& x) { song.grooves.push_back(readGroove(r, x)); }, false);
+  r.each(
+      j, "grooves", 10'000, [&](const Json& x) { song.grooves.push_back(readGroove(r, x)); }, false);
   if (!r.ok()) return refuse(r.problem());
   if (const auto broken = brokenRules(song); !broken.empty()) return refuse(broken.front());
   return song;

@@ -129,7 +129,8 @@ TimingSettings readTiming(JsonReader& r, const Json& j) {
   s.shape = static_cast<FadeShape>(r.choice(j, "shape", kShapes, 0));
   s.bias = r.setting(j, "bias", kBiasRange);
   s.stretchLimit = r.setting(j, "stretch at most", kStretchLimitRange);
-  r.each(j, "grid rules", 10'000, [&](const Json& x) { s.gridRules.push_back(readGridRule(r, x)); }, false);
+  r.each(
+      j, "grid rules", 10'000, [&](const Json& x) { s.gridRules.push_back(readGridRule(r, x)); }, false);
   r.each(
       j, "classes", kDrumClassNames.size(),
       [&](const Json& x) {

@@ -59,8 +59,8 @@ INSTANTIATE_TEST_SUITE_P(Kits, KickAndSnareGuides,
                                            kit(176, 0.1, 65, 240, 48'000, 3), kit(100, 0, 50, 210, 44'100, 4),
                                            kit(132, 0.5, 58, 180, 96'000, 5)));
 
-// Falls short of the bar of 0.98 (docs/figures.md): ghosts within some 12 ms after a hat of similar level are missed. Held here
-// so that it gets no worse.
+// Falls short of the bar of 0.98 (docs/figures.md): ghosts within some 12 ms after a hat of similar level are missed.
+// Held here so that it gets no worse.
 TEST(DenseGhostsAmongHats, AreFoundAsWellAsMeasured) {
   const auto style = kit(176, 0.3, 65, 240, 48'000, 3);
   const auto p = test::perform(style);

@@ -22,20 +22,21 @@ struct Line {
 
 struct LineStyle {
   double lowestHz = 41;
-  double semitones = 12;       ///< range
-  double shortest = 0.15;      ///< seconds
+  double semitones = 12;   ///< range
+  double shortest = 0.15;  ///< seconds
   double longest = 0.8;
-  double attack = 0.004;       ///< seconds to full level
-  double decay = 1.5;          ///< a second, exponent
+  double attack = 0.004;  ///< seconds to full level
+  double decay = 1.5;     ///< a second, exponent
   double vibratoCents = 0;
-  double restShare = 0.15;     ///< notes that are followed by a rest
-  double legatoShare = 0;      ///< notes that go over into the next without a new attack
+  double restShare = 0.15;  ///< notes that are followed by a rest
+  double legatoShare = 0;   ///< notes that go over into the next without a new attack
   double noise = 0.0005;
   std::uint64_t seed = 1;
 };
 
 std::ostream& operator<<(std::ostream& out, const LineStyle& s) {
-  return out << s.lowestHz << " Hz, attack " << s.attack * 1000 << " ms, vibrato " << s.vibratoCents << ", seed " << s.seed;
+  return out << s.lowestHz << " Hz, attack " << s.attack * 1000 << " ms, vibrato " << s.vibratoCents << ", seed "
+             << s.seed;
 }
 
 Line play(const LineStyle& style) {
@@ -64,7 +65,8 @@ Line play(const LineStyle& style) {
       const double cents = style.vibratoCents * std::sin(2 * std::numbers::pi * 5.5 * t) * std::min(1.0, t / 0.25);
       phase += 2 * std::numbers::pi * hz * std::exp2(cents / 1200) / kRate;
       double v = 0;
-      for (int h = 1; h <= 8 && h * hz < 6000; ++h) v += std::sin(h * phase) / (h * (1 + 0.6 * h * t * style.decay / 1.5));
+      for (int h = 1; h <= 8 && h * hz < 6000; ++h)
+        v += std::sin(h * phase) / (h * (1 + 0.6 * h * t * style.decay / 1.5));
       line.samples[static_cast<std::size_t>(first + i)] +=
           static_cast<float>(loud * rise * fall * std::exp(-style.decay * t) * v);
     }
@@ -95,7 +97,8 @@ std::vector<LineStyle> styles() {
     bass.seed = seed;
     out.push_back(bass);
     LineStyle strings;  // bowed: slow attack, no decay
-    strings.lowestHz = 130, strings.semitones = 24, strings.attack = 0.03, strings.decay = 0.05, strings.vibratoCents = 20;
+    strings.lowestHz = 130, strings.semitones = 24, strings.attack = 0.03, strings.decay = 0.05,
+    strings.vibratoCents = 20;
     strings.seed = seed + 10;
     out.push_back(strings);
     LineStyle voice;
@@ -113,7 +116,8 @@ TEST(SoundsOn, TellsABassFromADrum) {
   std::vector<std::int64_t> strokes;
   for (std::int64_t ms = 100; ms < 1900; ms += 130) {  // dense: the next stroke comes before 160 ms
     strokes.push_back(ms);
-    for (std::int64_t i = 0; i < 130; ++i) drum[static_cast<std::size_t>(ms + i)] = std::exp(-static_cast<float>(i) / 30);
+    for (std::int64_t i = 0; i < 130; ++i)
+      drum[static_cast<std::size_t>(ms + i)] = std::exp(-static_cast<float>(i) / 30);
   }
   EXPECT_TRUE(soundsOn(bass, strokes));
   EXPECT_FALSE(soundsOn(drum, strokes));

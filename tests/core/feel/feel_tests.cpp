@@ -38,8 +38,9 @@ TEST(Assign, AStrokeSixtyPercentLateStaysWithItsOwnLineWhenItsNeighboursAreLateT
 TEST(Assign, TwoStrokesNeverShareAPlace) {
   const auto map = *TempoMap::steady(48'000, 120);
   const auto lines = gridLines(map, {8, StepKind::straight, 50}, Ticks{0}, map.barStart(2));
-  const auto places =
-      assignToGrid({{Frames{0}, 1, 12'000}, {Frames{12'000}, 1, 12'000}, {Frames{13'500}, 0.2, 12'000}, {Frames{24'000}, 1, 12'000}}, placesOf(lines));
+  const auto places = assignToGrid(
+      {{Frames{0}, 1, 12'000}, {Frames{12'000}, 1, 12'000}, {Frames{13'500}, 0.2, 12'000}, {Frames{24'000}, 1, 12'000}},
+      placesOf(lines));
   EXPECT_EQ(places[1], 1u);
   EXPECT_FALSE(places[2].has_value());
   EXPECT_EQ(places[3], 2u);

@@ -104,8 +104,8 @@ TEST(GuideSettings, AGuidesWeightAndSensitivityDecideAboutWhatItHears) {
 TEST(Hits, ACorrectedHitGoesBackToWhereItWasFound) {
   const auto m = test::songOf(test::perform({}));
   const auto first = m.song.hitsOf(m.take, m.set)->front();
-  const auto moved = *moveHit(*moveHit(m.song, m.take, m.set, first.id, first.at + Frames{50}), m.take, m.set,
-                              first.id, first.at + Frames{90});
+  const auto moved = *moveHit(*moveHit(m.song, m.take, m.set, first.id, first.at + Frames{50}), m.take, m.set, first.id,
+                              first.at + Frames{90});
   const auto back = *restoreHit(moved, m.take, m.set, first.id);
   EXPECT_EQ(*back.hitsOf(m.take, m.set), *m.song.hitsOf(m.take, m.set));
   EXPECT_FALSE(restoreHit(back, m.take, m.set, first.id));

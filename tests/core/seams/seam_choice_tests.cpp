@@ -203,7 +203,8 @@ TEST(SeamMeasure, ABadCrossfadeIsFoundBad) {
   // Equal gain on two unrelated sounds dips by 3 dB in the middle; a hard cut through a tone steps.
   std::vector<float> noise(48'000);
   std::uint32_t state = 1;
-  for (auto& s : noise) state = state * 1664525u + 1013904223u, s = static_cast<float>(static_cast<std::int32_t>(state)) / 8e9f;
+  for (auto& s : noise)
+    state = state * 1664525u + 1013904223u, s = static_cast<float>(static_cast<std::int32_t>(state)) / 8e9f;
   auto m = test::songOf(*TempoMap::steady(48'000, 120), {noise}, {});
   auto song = *splitAt(m.song, m.set, Frames{24'000}, Frames{960});
   ClipList clips = *song.sets.front().clips;

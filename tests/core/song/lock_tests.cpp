@@ -122,11 +122,9 @@ TEST(Lock, RangesUniteAndComeApart) {
   auto song = *lockRange(m.song, m.set, {Frames{100}, Frames{200}});
   song = *lockRange(song, m.set, {Frames{400}, Frames{500}});
   song = *lockRange(song, m.set, {Frames{200}, Frames{300}});
-  EXPECT_EQ(song.find(m.set)->locks,
-            (std::vector<FrameRange>{{Frames{100}, Frames{300}}, {Frames{400}, Frames{500}}}));
+  EXPECT_EQ(song.find(m.set)->locks, (std::vector<FrameRange>{{Frames{100}, Frames{300}}, {Frames{400}, Frames{500}}}));
   song = *unlockRange(song, m.set, {Frames{150}, Frames{450}});
-  EXPECT_EQ(song.find(m.set)->locks,
-            (std::vector<FrameRange>{{Frames{100}, Frames{150}}, {Frames{450}, Frames{500}}}));
+  EXPECT_EQ(song.find(m.set)->locks, (std::vector<FrameRange>{{Frames{100}, Frames{150}}, {Frames{450}, Frames{500}}}));
   EXPECT_FALSE(lockRange(song, m.set, {}));
 }
 
@@ -142,7 +140,9 @@ TEST(Lock, RandomEditsAndSettingsNeverChangeWhatIsLocked) {
     const auto clip = clips[dice() % clips.size()];
     Result<Song> next = song;
     switch (dice() % 5) {
-      case 0: next = moveClips(song, m.set, {clip.id}, Frames{static_cast<std::int64_t>(dice() % 20'000) - 10'000}); break;
+      case 0:
+        next = moveClips(song, m.set, {clip.id}, Frames{static_cast<std::int64_t>(dice() % 20'000) - 10'000});
+        break;
       case 1: next = splitAt(song, m.set, clip.start + clip.length / 2, Frames{96}); break;
       case 2: next = trimClipEnd(song, m.set, clip.id, clip.end() - Frames{300}); break;
       case 3: next = deleteClips(song, m.set, {clip.id}); break;

@@ -36,9 +36,9 @@ std::vector<ReadNote> notesIn(const std::filesystem::path& file) {
 }
 
 test::MadeSong songWithTempoChanges() {
-  const auto map = *TempoMap::make(48'000, Frames{4800},
-                                   {{Ticks{0}, 100, true}, {Ticks{kTicksPerQuarter * 8}, 140, false}},
-                                   {{0, {4, 4}}, {2, {7, 8}}});
+  const auto map =
+      *TempoMap::make(48'000, Frames{4800}, {{Ticks{0}, 100, true}, {Ticks{kTicksPerQuarter * 8}, 140, false}},
+                      {{0, {4, 4}}, {2, {7, 8}}});
   std::vector<Hit> hits;
   for (int i = 0; i < 14; ++i) {
     Hit h;
@@ -90,7 +90,8 @@ TEST(MidiFile, WithoutHitsThereIsASentenceAndNoFile) {
 
 TEST(GrooveMidi, WrittenAndReadAgainItIsTheSameWithinAMillisecond) {
   const test::Scratch scratch;
-  Groove g{"lazy", {8, StepKind::straight, 50}, {4, 4}, {-6, 0, 11, 4, 0, 0, 14, -3}, {1, 0.5, 0.8, 0.3, 0, 0.4, 0.9, 0.2}};
+  Groove g{
+      "lazy", {8, StepKind::straight, 50}, {4, 4}, {-6, 0, 11, 4, 0, 0, 14, -3}, {1, 0.5, 0.8, 0.3, 0, 0.4, 0.9, 0.2}};
   ASSERT_TRUE(writeGrooveMidi(g, scratch / "lazy.mid"));
   const auto back = readGrooveMidi(scratch / "lazy.mid", g.grid);
   ASSERT_TRUE(back.has_value()) << back.error().message;

@@ -23,8 +23,8 @@ Song sample() {
   plan.settings.groove = Groove{"late", {}, {}, {1, 2.5}, {0.5, 1}};
   plan.gaps.push_back({m.take, {Frames{10}, Frames{20}}});
   plan.overrides[HitId{9}].target = Ticks{77};
-  plan.overrides[HitId{9}].seam = {Frames{99}, Frames{200}, CrossfadeLaw::equalPower, FadeShape::sCurve, -20.0,
-                                   SeamFill::faded};
+  plan.overrides[HitId{9}].seam = {Frames{99},        Frames{200}, CrossfadeLaw::equalPower,
+                                   FadeShape::sCurve, -20.0,       SeamFill::faded};
   plan.overrides[HitId{10}].joined = false;
   plan.settings.gridRules = {{{8, StepKind::triplet, 50}, DrumClass::hat, {}},
                              {{32, StepKind::straight, 58}, {}, std::pair{Ticks{0}, Ticks{107'520}}}};
