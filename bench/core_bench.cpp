@@ -13,6 +13,7 @@
 #include "render/plan.h"
 #include "render/render.h"
 #include "seams/apply_plan.h"
+#include "seams/measure.h"
 #include "song/edits.h"
 #include "store/project.h"
 #include "store/song_json.h"
@@ -36,7 +37,13 @@ const test::MadeSong& bigSong() {
     style.ghostShare = 1.0;
     auto p = test::perform(style);
     while (p.mics.size() < 24) p.mics.push_back(p.mics[p.mics.size() % 4]);
-    auto m = test::songOf(p);
+    HitList hits;
+    for (const auto& h : p.of({DrumClass::kick, DrumClass::snare, DrumClass::hat})) {
+      Hit hit;
+      hit.at = h.at, hit.drum = h.drum, hit.strength = h.velocity, hit.confidence = 1;
+      if (hits.empty() || hit.at - hits.back().at > Frames{100}) hits.push_back(hit);
+    }
+    auto m = test::songOf(p.map, p.mics, hits);
     TimingPlan plan;
     plan.settings.on = true;
     m.song = *setTimingPlan(m.song, m.set, plan);
@@ -101,6 +108,14 @@ void ApplyPlanTo24Mics(benchmark::State& state) {
   state.counters["pieces"] = static_cast<double>(applyTimingPlan(m.song, m.set, m.pool)->sets[0].clips->size());
 }
 BENCHMARK(ApplyPlanTo24Mics)->Unit(benchmark::kMillisecond);
+
+void MeasureAllSeamsOn24Mics(benchmark::State& state) {
+  auto m = bigSong();
+  m.song = *applyTimingPlan(m.song, m.set, m.pool);
+  Progress progress;
+  for (auto _ : state) benchmark::DoNotOptimize(measureSeams(m.song, m.set, m.pool, progress));
+}
+BENCHMARK(MeasureAllSeamsOn24Mics)->Unit(benchmark::kMillisecond);
 
 void CompileRenderPlanOf24Mics(benchmark::State& state) {
   auto m = bigSong();

@@ -31,6 +31,7 @@ GrooveBox::GrooveBox(Document& document, QWidget* parent) : QWidget(parent), doc
   auto* more = new QToolButton(this);
   more->setText(QStringLiteral("\u2026"));
   more->setObjectName("groove more");
+  more->setProperty("plain", true);
   more->setToolTip(tr("Take, bring in, write or keep a groove"));
   more->setPopupMode(QToolButton::InstantPopup);
   auto* menu = new QMenu(more);

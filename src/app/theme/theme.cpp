@@ -48,6 +48,9 @@ QToolButton { background: transparent; border: 1px solid transparent; border-rad
 QToolButton:hover { background: @selSoft; }
 QToolButton:focus { border-color: @sel; }
 QToolButton:checked { background: @selSoft; }
+QToolButton[plain="true"] { background: @field; border: 1px solid @rule; border-radius: 5px; min-width: 20px; min-height: 22px; }
+QToolButton[plain="true"]:hover { border-color: @sel; }
+QToolButton[plain="true"]::menu-indicator { image: none; }
 QComboBox, QDoubleSpinBox, QSpinBox, QLineEdit { background: @field; border: 1px solid @rule; border-radius: 5px; padding: 3px 7px; min-height: 18px;
   selection-background-color: @sel; selection-color: @paper; }
 QComboBox:hover, QDoubleSpinBox:hover, QSpinBox:hover, QLineEdit:hover { border-color: @note; }

@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 #include <map>
+#include <set>
 
 #include "seams/seam_solver.h"
 #include "song/edit_tools.h"
@@ -22,8 +23,8 @@ struct Piece {
 std::vector<Piece> piecesOf(const Clip& clip, const std::vector<PlannedHit>& hits) {
   std::vector<Piece> out{{HitId{}, clip.source, clip.source, clip.shift()}};
   for (const auto& p : hits) {
-    const auto shift = clip.shift() + p.move;
-    if (p.opensSlice && shift != out.back().shift)
+    const auto shift = clip.shift() + (p.now - p.home);
+    if ((p.opensSlice || p.locked) && shift != out.back().shift)
       out.push_back({p.hit.id, p.hit.at, p.hit.at, shift});
     else
       out.back().lastAttack = p.hit.at;
@@ -189,32 +190,67 @@ Result<Song> applyTimingPlan(const Song& song, SetId id, const MediaPool& pool) 
   return applyTimingPlan(song, id, planTiming(song, id), pool);
 }
 
+namespace {
+
+/// Joints between two pieces that both begin with locked hits are taken over as they were, whatever the settings say
+/// now.
+void keepLockedJoints(ClipList& clips, const ClipList& before, const std::set<HitId>& locked) {
+  const auto isLocked = [&](const Clip& c) { return c.piece && locked.contains(c.piece->hit); };
+  std::map<std::pair<HitId, HitId>, std::size_t> old;
+  for (std::size_t i = 1; i < before.size(); ++i)
+    if (isLocked(before[i - 1]) && isLocked(before[i])) old[{before[i - 1].piece->hit, before[i].piece->hit}] = i;
+  for (std::size_t i = 1; i < clips.size(); ++i) {
+    auto& a = clips[i - 1];
+    auto& b = clips[i];
+    if (!isLocked(a) || !isLocked(b)) continue;
+    const auto found = old.find({a.piece->hit, b.piece->hit});
+    if (found == old.end()) continue;
+    const auto& oldA = before[found->second - 1];
+    const auto& oldB = before[found->second];
+    if (oldA.shift() != a.shift() || oldB.shift() != b.shift() || oldB.start >= b.end() || oldA.end() <= a.start)
+      continue;
+    b.length += b.start - oldB.start;
+    b.start = oldB.start, b.source = oldB.source, b.seam = oldB.seam, b.fadeIn = oldB.fadeIn;
+    b.piece->covers.start = oldB.piece->covers.start;
+    a.length = oldA.end() - a.start;
+    a.fadeOut = oldA.fadeOut, a.pins = oldA.pins;
+    a.piece->covers.end = oldA.piece->covers.end;
+    fitFades(a), fitFades(b);
+  }
+}
+
+}  // namespace
+
 Result<Song> applyTimingPlan(const Song& song, SetId id, const TimingResult& timing, const MediaPool& pool) {
-  if (const auto* set = song.find(id); set && set->locked) return song;
-  return withSet(song, id, [&](Song& next, MicSet& set) -> Result<void> {
-    if (!set.plan->settings.on) {
-      auto plain = withoutPlan(*set.clips);
-      for (const auto& lock : set.locks) keepRange(next, plain, *set.clips, lock);
-      set.clips = std::move(plain);
-      return {};
-    }
-    std::map<ClipId, std::vector<PlannedHit>> hits;
-    for (const auto& h : timing.hits) hits[h.clip].push_back(h);
-    ClipList out;
-    Cutter cutter(next, *song.find(id), pool);
-    for (const auto& clip : mergedPieces(*set.clips)) {
-      ClipList pieces;
-      cutter.cut(clip, hits[clip.id], pieces);
-      out.insert(out.end(), pieces.begin(), pieces.end());
-    }
-    std::stable_sort(out.begin(), out.end(), [](const Clip& a, const Clip& b) { return a.start < b.start; });
-    // A first piece that moved early gives way to the clip before; pieces give way to clips put there by hand.
-    resolveOverlaps(out);
-    giveOwnNames(next, out);
-    for (const auto& lock : set.locks) keepRange(next, out, *set.clips, lock);
-    set.clips = std::move(out);
-    return {};
-  });
+  const auto* before = song.find(id);
+  if (!before) return setGone();
+  if (before->locked) return song;
+  Song next = song;
+  auto& set = *std::find_if(next.sets.begin(), next.sets.end(), [&](const MicSet& s) { return s.id == id; });
+  std::map<ClipId, std::vector<PlannedHit>> hits;
+  std::set<HitId> locked;
+  for (const auto& h : timing.hits) {
+    if (set.plan->settings.on || h.locked) hits[h.clip].push_back(h);
+    if (h.locked) locked.insert(h.hit.id);
+  }
+  if (!set.plan->settings.on && locked.empty()) {
+    set.clips = withoutPlan(*set.clips);
+    return next;
+  }
+  ClipList out;
+  Cutter cutter(next, *before, pool);
+  for (const auto& clip : mergedPieces(*before->clips)) {
+    ClipList pieces;
+    cutter.cut(clip, hits[clip.id], pieces);
+    out.insert(out.end(), pieces.begin(), pieces.end());
+  }
+  std::stable_sort(out.begin(), out.end(), [](const Clip& a, const Clip& b) { return a.start < b.start; });
+  keepLockedJoints(out, *before->clips, locked);
+  // A first piece that moved early gives way to the clip before; pieces give way to clips put there by hand.
+  resolveOverlaps(out);
+  giveOwnNames(next, out);
+  set.clips = std::move(out);
+  return next;
 }
 
 }  // namespace ochron

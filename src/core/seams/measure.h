@@ -12,8 +12,8 @@ namespace ochron {
 /// How a seam comes out on one mic.
 struct MicSeam {
   TrackId track;
-  double levelDb = 0;  ///< level over the 20 ms that end with the crossfade, against the level of what it joins; 0
-                       ///< where the mic is below -70 dBFS
+  double levelDb = 0;    ///< level over the 20 ms that end with the crossfade, against the level of what it joins; 0
+                         ///< where the mic is below -70 dBFS
   double steepness = 0;  ///< steepest step inside against the recording's own 99.9th percentile step; 0 when it is no
                          ///< steeper than what it joins
   double loudDb = -120;  ///< level at the seam against the mic's mean

@@ -39,8 +39,6 @@ void giveOwnNames(Song& song, ClipList& clips);
 
 /// The clips of [range), parts of those that reach out of it.
 ClipList partsIn(const ClipList& clips, FrameRange range);
-/// Puts what `from` holds in [range) in place of what `clips` holds there.
-void keepRange(Song& song, ClipList& clips, const ClipList& from, FrameRange range);
 
 /// Cuts [range) out of a clip list: clips inside go, clips that reach in are trimmed, a clip around it becomes two.
 void clearRange(Song& song, ClipList& clips, FrameRange range);

@@ -6,6 +6,8 @@
 namespace ochron {
 namespace {
 
+constexpr double kLittleOfPieceSeconds = 0.06;
+
 std::string barsOf(const TempoMap& map, FrameRange range) {
   const int first = map.barAt(map.toTicks(range.start)) + 1;
   const int last = map.barAt(map.toTicks(range.end - Frames{1})) + 1;
@@ -17,11 +19,13 @@ Error lockedError(const std::string& what) {
   return {ErrorKind::refused, what + " is locked. Unlock it first to change it.", {}};
 }
 
-/// Seams are compared at the start only where both pieces lie inside.
+/// How the first piece joins what lies before the range is not compared: that belongs to both.
 bool sameIn(const ClipList& a, const ClipList& b, FrameRange range) {
   auto x = partsIn(a, range);
   auto y = partsIn(b, range);
   if (x.size() != y.size()) return false;
+  for (auto* parts : {&x, &y})
+    if (!parts->empty()) parts->front().seam = {}, parts->front().fadeIn = {}, parts->back().fadeOut = {};
   for (std::size_t i = 0; i < x.size(); ++i) {
     // Names and what a piece stands for may change with its neighbours; what is heard may not.
     x[i].id = y[i].id = {};
@@ -44,6 +48,18 @@ std::vector<FrameRange> united(std::vector<FrameRange> ranges) {
   return out;
 }
 
+/// The range grown or shrunk to whole pieces of the plan: a piece is in unless only a short end of it is.
+FrameRange toWholePieces(const MicSet& set, FrameRange range, int rate) {
+  const Frames little{static_cast<std::int64_t>(kLittleOfPieceSeconds * rate)};
+  FrameRange out = range;
+  for (const auto& c : *set.clips) {
+    if (!c.piece) continue;
+    if (c.range().contains(range.start)) out.start = c.end() - range.start < little ? c.end() : c.start;
+    if (c.range().contains(range.end - Frames{1})) out.end = range.end - c.start < little ? c.start : c.end();
+  }
+  return out.empty() ? range : out;
+}
+
 template <class F>
 Result<Song> withLocks(const Song& song, SetId id, F&& change) {
   Song next = song;
@@ -61,22 +77,6 @@ ClipList partsIn(const ClipList& clips, FrameRange range) {
        c != clips.end() && c->start < range.end; ++c)
     out.push_back(partOf(*c, range));
   return out;
-}
-
-void keepRange(Song& song, ClipList& clips, const ClipList& from, FrameRange range) {
-  auto kept = partsIn(from, range);
-  clearRange(song, clips, range);
-  const auto at =
-      std::lower_bound(clips.begin(), clips.end(), range.start, [](const Clip& c, Frames f) { return c.start < f; });
-  const auto first = at - clips.begin();
-  clips.insert(at, kept.begin(), kept.end());
-  giveOwnNames(song, clips);
-  // What stands for which take time goes on from piece to piece, so that the plan can take them together again.
-  for (auto i = std::max<std::ptrdiff_t>(1, first); i <= first + std::ssize(kept) && i < std::ssize(clips); ++i) {
-    auto& a = clips[static_cast<std::size_t>(i - 1)];
-    auto& b = clips[static_cast<std::size_t>(i)];
-    if (a.piece && b.piece && a.piece->origin == b.piece->origin) a.piece->covers.end = b.piece->covers.start;
-  }
 }
 
 std::optional<Error> lockedAgainst(const Song& song, const MicSet& before, const MicSet& after) {
@@ -111,7 +111,7 @@ Result<Song> lockSet(const Song& song, SetId id, bool locked) {
 Result<Song> lockRange(const Song& song, SetId id, FrameRange range) {
   if (range.empty()) return fail(ErrorKind::refused, "There is no range to lock. Drag over the ruler to choose one.");
   return withLocks(song, id, [&](MicSet& s) {
-    s.locks.push_back(range);
+    s.locks.push_back(toWholePieces(s, range, song.rate));
     s.locks = united(std::move(s.locks));
   });
 }

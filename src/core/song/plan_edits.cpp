@@ -42,8 +42,13 @@ void change(std::vector<PlanGap>& gaps, TakeId take, FrameRange range, bool add)
 }  // namespace
 
 Result<Song> setTimingPlan(const Song& song, SetId id, const TimingPlan& plan) {
-  if (const auto* set = song.find(id))
+  if (const auto* set = song.find(id)) {
+    if (!set->locks.empty() && plan.settings.method != set->plan->settings.method)
+      return fail(
+          ErrorKind::refused,
+          "A range of \"" + set->name + "\" is locked, and the other method would change its sound. Unlock it first.");
     if (auto locked = lockedDecision(song, *set, plan)) return tl::unexpected(*locked);
+  }
   return withSet(song, id, [&](Song&, MicSet& set) -> Result<void> {
     set.plan = plan;
     return {};

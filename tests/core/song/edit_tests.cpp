@@ -75,7 +75,8 @@ Song randomEdit(const test::MadeSong& m, const Song& song, std::mt19937_64& dice
         TimingPlan plan = *song.find(m.set)->plan;
         plan.settings.method = dice() % 3 == 0 ? TimingMethod::stretch : TimingMethod::slices;
         plan.settings.on = dice() % 2 == 0;
-        return applyTimingPlan(*setTimingPlan(song, m.set, plan), m.set, m.pool);
+        const auto changed = setTimingPlan(song, m.set, plan);
+        return changed ? applyTimingPlan(*changed, m.set, m.pool) : changed;
       }
     }
   }();
