@@ -1,11 +1,17 @@
 #include "document/jobs.h"
 
+#include <sys/resource.h>
+#include <unistd.h>
+
 #include <QCoreApplication>
 #include <QThreadPool>
 #include <QTimer>
 #include <algorithm>
 
 namespace ochron {
+namespace {
+constexpr int kBackgroundNice = 10;
+}
 
 Jobs::Jobs(QObject* parent) : QObject(parent) {
   // Progress moves while something runs.
@@ -29,6 +35,8 @@ void Jobs::start(const QString& what, Work work, const QString& slot) {
   running_.push_back({what, slot, progress});
   emit changed();
   QThreadPool::globalInstance()->start([this, progress, work = std::move(work)] {
+    // Sound and the hand on the controls come first.
+    setpriority(PRIO_PROCESS, static_cast<id_t>(gettid()), kBackgroundNice);
     auto finish = progress->cancelled() ? Finish{} : work(*progress);
     QMetaObject::invokeMethod(
         this,

@@ -1,3 +1,6 @@
+#include <pthread.h>
+#include <sched.h>
+
 #include <atomic>
 #include <chrono>
 #include <optional>
@@ -7,6 +10,16 @@
 #include "play/device.h"
 
 namespace ochron {
+namespace {
+
+/// As a sound server's thread would have it. Where the user may not, the thread runs like any other.
+void askForRealTime() {
+  sched_param priority{};
+  priority.sched_priority = sched_get_priority_min(SCHED_RR) + 10;
+  pthread_setschedparam(pthread_self(), SCHED_RR, &priority);
+}
+
+}  // namespace
 
 struct SimulatedDevice::State {
   std::thread thread;
@@ -25,6 +38,7 @@ struct SimulatedDevice::State {
     std::vector<float> both(2 * n);
     const auto blockTime =
         std::chrono::nanoseconds(static_cast<std::int64_t>(1e9 * settings.blockFrames / settings.rate));
+    askForRealTime();
     auto due = Clock::now();
     // Like a sound card with three blocks of buffer: a block is late when those have run out.
     const auto buffered = blockTime * 3;
