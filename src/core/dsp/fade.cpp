@@ -4,6 +4,7 @@
 #include <cmath>
 #include <cstdlib>
 #include <numbers>
+#include <vector>
 
 namespace ochron {
 namespace {
@@ -20,9 +21,22 @@ float fadeGain(FadeShape shape, double bend, double x) {
   return static_cast<float>(std::pow(shaped(shape, x), std::exp2(-2.0 * std::clamp(bend, -1.0, 1.0))));
 }
 
-GainPair crossfadeGains(CrossfadeLaw law, FadeShape shape, double bias, double r, double x) {
-  x = std::clamp(x, 0.0, 1.0);
-  const double y = laterShare(shape, bias, x);
+std::span<const float> laterShares(FadeShape shape, double bias, std::size_t length) {
+  struct Known {
+    FadeShape shape = FadeShape::line;
+    double bias = 0;
+    std::vector<float> shares;
+  };
+  thread_local Known known;
+  if (known.shares.size() == length && known.shape == shape && known.bias == bias) return known.shares;
+  known = {shape, bias, std::vector<float>(length)};
+  for (std::size_t i = 0; i < length; ++i)
+    known.shares[i] =
+        static_cast<float>(laterShare(shape, bias, (static_cast<double>(i) + 0.5) / static_cast<double>(length)));
+  return known.shares;
+}
+
+GainPair gainsForShare(CrossfadeLaw law, double r, double y) {
   switch (law) {
     case CrossfadeLaw::equalGain: return {static_cast<float>(1.0 - y), static_cast<float>(y)};
     case CrossfadeLaw::equalPower: {
@@ -40,27 +54,41 @@ GainPair crossfadeGains(CrossfadeLaw law, FadeShape shape, double bias, double r
   std::abort();
 }
 
+GainPair crossfadeGains(CrossfadeLaw law, FadeShape shape, double bias, double r, double x) {
+  return gainsForShare(law, r, laterShare(shape, bias, std::clamp(x, 0.0, 1.0)));
+}
+
 double crossfadeLikeness(std::span<const float> out, std::span<const float> in, FadeShape shape, double bias) {
-  constexpr int kRounds = 5;
-  const auto length = static_cast<double>(out.size());
+  constexpr int kRounds = 6;
+  constexpr double kCloseEnough = 2e-3;
+  struct Point {
+    float power = 0;  // of the straight sum
+    float u = 0;
+  };
+  thread_local std::vector<Point> points;
+  points.resize(out.size());
+  const auto shares = laterShares(shape, bias, out.size());
+  double wanted = 0;
+  for (std::size_t i = 0; i < out.size(); ++i) {
+    const float y = shares[i];
+    const float straight = (1 - y) * out[i] + y * in[i];
+    wanted += (1 - y) * out[i] * out[i] + y * in[i] * in[i];
+    points[i] = {straight * straight, 2 * y * (1 - y)};
+  }
   double c = 0;  // 1 - r
   for (int round = 0; round < kRounds; ++round) {
-    double wanted = 0;
     double got = 0;
     double slope = 0;
-    for (std::size_t i = 0; i < out.size(); ++i) {
-      const double y = laterShare(shape, bias, (static_cast<double>(i) + 0.5) / length);
-      const double a = out[i];
-      const double b = in[i];
-      const double u = 2 * y * (1 - y);
-      const double straight = (1 - y) * a + y * b;
-      const double scale = 1 / (1 - u * c);
-      wanted += (1 - y) * a * a + y * b * b;
-      got += straight * straight * scale;
-      slope += straight * straight * u * scale * scale;
+    for (const auto& p : points) {
+      const double scale = 1 / (1 - p.u * c);
+      got += p.power * scale;
+      slope += p.power * p.u * scale * scale;
     }
     if (slope <= 1e-20) return wanted > 1e-16 ? kLowestCorrelation : 1.0;
-    c = std::clamp(c + (wanted - got) / slope, 0.0, 1 - kLowestCorrelation);
+    const double next = std::clamp(c + (wanted - got) / slope, 0.0, 1 - kLowestCorrelation);
+    const bool settled = std::abs(next - c) < kCloseEnough;
+    c = next;
+    if (settled) break;
   }
   return 1 - c;
 }

@@ -1,5 +1,6 @@
 #pragma once
 
+#include <cstddef>
 #include <span>
 
 #include "base/fade_kinds.h"
@@ -18,6 +19,12 @@ float fadeGain(FadeShape shape, double bend, double x);
 /// to 1, limited to -0.75 so that no gain exceeds +3 dB). `bias` -1 to 1 moves the meeting point
 /// towards the start (-1) or the end (1).
 GainPair crossfadeGains(CrossfadeLaw law, FadeShape shape, double bias, double r, double x);
+
+/// The straight gain of the later side at every frame of a crossfade of so many frames. Valid until the next call on the
+/// same thread; allocates, so not for the audio thread.
+std::span<const float> laterShares(FadeShape shape, double bias, std::size_t length);
+/// Gains of both sides where the later side's straight gain is `share`.
+GainPair gainsForShare(CrossfadeLaw law, double r, double share);
 
 /// The likeness r that makes a matched crossfade from `out` to `in` (of the same length) come out as loud as what it
 /// joins: sum g^2 ((1-y) a + y b)^2 = sum (1-y) a^2 + y b^2, y the straight gain of the later side and g the scale that

@@ -58,8 +58,9 @@ MicSeam SeamGauge::Mic::measure(const Clip& a, const Clip& b, int rate) {
   double steepestSource = 0;
   double before = x[0];
   const auto length = static_cast<double>(x.size());
+  const auto shares = laterShares(s.shape, s.bias, x.size());
   for (std::size_t i = 0; i < x.size(); ++i) {
-    const auto g = crossfadeGains(s.law, s.shape, s.bias, r, (static_cast<double>(i) + 0.5) / length);
+    const auto g = gainsForShare(s.law, r, shares[i]);
     const double v = static_cast<double>(g.out) * x[i] + static_cast<double>(g.in) * y[i];
     const double share = g.in / std::max(1e-6, static_cast<double>(g.in) + g.out);
     got += v * v;
