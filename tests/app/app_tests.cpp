@@ -320,6 +320,7 @@ TEST_F(Window, SavedSongsOpenAgainAndAppearInTheRecentOnes) {
   EXPECT_EQ(doc().song(), song);
   EXPECT_TRUE(doc().missingMedia().empty());
   EXPECT_EQ(doc().recent().front().toStdString(), folder.string());
+  EXPECT_FALSE(doc().seamMeasures().empty()) << "the checks know the seams of a song that was opened";
 }
 
 TEST_F(Window, MissingRecordingsAreShownAndCanBeRelinked) {

@@ -33,6 +33,8 @@ void Document::setActiveSet(SetId set) {
   checks_.reset();
   currentHit_.reset();
   currentSeam_.reset();
+  seamMeasures_.clear();
+  measure();
   emit selectionChanged();
 }
 

@@ -132,7 +132,7 @@ void Document::afterChange() {
   if (currentSeam_ && !currentSeamClip()) currentSeam_.reset();
   if (!song_->find(activeTrack_)) activeTrack_ = {};
   for (const auto& m : song_->media)
-    if (!pool_.contains(m.id)) return loadMedia(), emit songChanged();
+    if (!pool_.contains(m.id)) return seamMeasures_.clear(), loadMedia(), emit songChanged();
   compile();
   measure();
   emit songChanged();

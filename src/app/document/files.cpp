@@ -188,6 +188,7 @@ void Document::loadMedia() {
           pool_.insert(have.begin(), have.end());
           planned_.reset();
           compile();
+          measure();
           emit mediaChanged();
           if (const auto missing = missingMedia(); !missing.empty())
             emit told(tr("%1 not where the song expects. Open step 1 to relink.")

@@ -58,7 +58,7 @@ HitsStep::HitsStep(Document& document, QWidget* parent) : QWidget(parent), doc_(
   remove_->setObjectName("remove hit");
   connect(remove_, &QPushButton::clicked, this, [this] { Actions::of(this)->trigger("hits.remove"); });
   column->addWidget(remove_);
-  hear_ = new QCheckBox(tr("Hear each hit while stepping"), this);
+  hear_ = new QCheckBox(tr("Hear hits while stepping"), this);
   hear_->setObjectName("hear while stepping");
   click_ = new QCheckBox(tr("With the click"), this);
   click_->setObjectName("hear with click");
