@@ -4,6 +4,7 @@
 #include <QComboBox>
 #include <QDialog>
 #include <QFile>
+#include <QMenu>
 #include <QPushButton>
 #include <QStackedWidget>
 #include <QTableView>
@@ -386,6 +387,27 @@ TEST_F(Locking, AnotherGridForOneDrumIsAddedAndRemoved) {
       EXPECT_EQ((h.line->at - map.barStart(h.line->bar)).value % kTicksPerQuarter, 0);
   click(find<QToolButton>("remove grid rule 0"), {6, 6});
   EXPECT_TRUE(doc().timing().gridRules.empty());
+}
+
+TEST_F(Locking, OnlyTheTickedDrumsAreMoved) {
+  run("step.3");
+  auto* button = find<QToolButton>("classes");
+  EXPECT_EQ(button->text(), "Moves every drum");
+  for (auto* tick : button->menu()->actions())
+    if (tick->text() != "snare") tick->trigger();
+  EXPECT_EQ(button->text(), "Moves snare");
+  int snares = 0;
+  for (const auto& h : doc().planned().hits) {
+    if (h.hit.drum == DrumClass::snare && h.opensSlice) {
+      ++snares;
+      EXPECT_NEAR(h.afterMs, 0, 0.03);
+    }
+    if (h.hit.drum == DrumClass::kick) EXPECT_FALSE(h.opensSlice);
+  }
+  EXPECT_GT(snares, 5);
+  for (auto* tick : button->menu()->actions())
+    if (tick->text() != "snare") tick->trigger();
+  EXPECT_TRUE(doc().timing().classes.empty());
 }
 
 TEST_F(Locking, ChecksAreAcceptedAndFixedOneAfterTheOther) {

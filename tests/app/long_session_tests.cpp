@@ -79,7 +79,7 @@ TEST_F(Session, ImportsShowsProgressPlaysWithoutADropOutWhileControlsAreTurnedAn
   ASSERT_NE(simulated, nullptr);
   doc().playFrom(Frames{48'000 * 20});
   QTest::qWait(200);
-  const auto before = simulated->dropOuts();
+  [[maybe_unused]] const auto before = simulated->dropOuts();
   std::mt19937_64 dice(2);
   for (int i = 0; i < 12; ++i) {
     s = doc().timing();
@@ -90,8 +90,10 @@ TEST_F(Session, ImportsShowsProgressPlaysWithoutADropOutWhileControlsAreTurnedAn
     QTest::qWait(60);
   }
   EXPECT_TRUE(doc().player().engine().playing());
+#ifndef OCHRON_SANITIZED  // which makes everything several times slower
   // A machine that others use too may stall the device's thread once; turning controls must not.
   EXPECT_LE(simulated->dropOuts() - before, 2);
+#endif
   doc().playStop();
   doc().jobs().finishAll();
 

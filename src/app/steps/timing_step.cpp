@@ -1,8 +1,10 @@
 #include "steps/timing_step.h"
 
 #include <QGridLayout>
+#include <QMenu>
 #include <QSignalBlocker>
 #include <QVBoxLayout>
+#include <algorithm>
 #include <array>
 #include <cmath>
 
@@ -110,6 +112,7 @@ TimingStep::TimingStep(Document& document, QWidget* parent) : QWidget(parent), d
   column->addWidget(method_);
   column->addWidget(new GrooveBox(doc_, this));
   column->addWidget(new GridRulesBox(doc_, this));
+  column->addWidget(buildClasses());
   tolerance_ = field(tr("Leave alone within"), kToleranceRange, &TimingSettings::toleranceMs);
   most_ = field(tr("Move at most"), kLargestMoveRange, &TimingSettings::largestMoveMs);
   most_->setSpecialValueText(tr("any"));
@@ -125,6 +128,42 @@ TimingStep::TimingStep(Document& document, QWidget* parent) : QWidget(parent), d
   for (auto signal : {&Document::songChanged, &Document::selectionChanged})
     connect(&doc_, signal, this, &TimingStep::refresh);
   refresh();
+}
+
+/// Which drums the plan moves: a button with a tick for each class.
+QToolButton* TimingStep::buildClasses() {
+  classes_ = new QToolButton(this);
+  classes_->setObjectName("classes");
+  classes_->setProperty("plain", true);
+  classes_->setPopupMode(QToolButton::InstantPopup);
+  classes_->setToolTip(tr("Only these drums are moved; the others go with what they stand by"));
+  classes_->setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed);
+  auto* menu = new QMenu(classes_);
+  classes_->setMenu(menu);
+  for (std::size_t i = 0; i < kDrumClassNames.size(); ++i) {
+    auto* tick = menu->addAction(QString::fromUtf8(kDrumClassNames[i].data()));
+    tick->setCheckable(true);
+    connect(tick, &QAction::triggered, this, [this, menu] {
+      std::vector<DrumClass> meant;
+      const auto ticks = menu->actions();
+      for (int k = 0; k < ticks.size(); ++k)
+        if (ticks[k]->isChecked()) meant.push_back(static_cast<DrumClass>(k));
+      if (meant.size() == kDrumClassNames.size()) meant.clear();
+      change(tr("Change which drums are moved"), [&](TimingSettings& s) { s.classes = meant; });
+    });
+  }
+  return classes_;
+}
+
+void TimingStep::showClasses(const std::vector<DrumClass>& meant) {
+  QStringList names;
+  const auto ticks = classes_->menu()->actions();
+  for (int k = 0; k < ticks.size(); ++k) {
+    const bool on = meant.empty() || std::find(meant.begin(), meant.end(), static_cast<DrumClass>(k)) != meant.end();
+    ticks[k]->setChecked(on);
+    if (on) names << ticks[k]->text();
+  }
+  classes_->setText(meant.empty() ? tr("Moves every drum") : tr("Moves %1").arg(names.join(", ")));
 }
 
 SettingControl* TimingStep::control(const QString& title, const SettingRange& range, const QString& prefix,
@@ -172,6 +211,7 @@ void TimingStep::refresh() {
   drift_->show(s.keepDrift);
   pocket_->show(s.keepPocket);
   scatter_->show(s.keepScatter);
+  showClasses(s.classes);
   tolerance_->setValue(s.toleranceMs);
   most_->setValue(s.largestMoveMs);
   const auto& hits = doc_.planned().hits;

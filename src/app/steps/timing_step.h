@@ -2,6 +2,7 @@
 
 #include <QCheckBox>
 #include <QComboBox>
+#include <QToolButton>
 #include <QWidget>
 #include <functional>
 
@@ -18,6 +19,8 @@ class TimingStep : public QWidget {
 
  private:
   void refresh();
+  QToolButton* buildClasses();
+  void showClasses(const std::vector<DrumClass>& meant);
   void change(const QString& name, const std::function<void(TimingSettings&)>& edit, const QString& gesture = {});
   SettingControl* control(const QString& title, const SettingRange& range, const QString& prefix,
                           double TimingSettings::*value);
@@ -33,6 +36,7 @@ class TimingStep : public QWidget {
   SettingControl* pocket_;
   SettingControl* scatter_;
   QComboBox* method_;
+  QToolButton* classes_;
   QDoubleSpinBox* tolerance_;
   QDoubleSpinBox* most_;
 };

@@ -20,8 +20,8 @@ float fadeGain(FadeShape shape, double bend, double x);
 /// towards the start (-1) or the end (1).
 GainPair crossfadeGains(CrossfadeLaw law, FadeShape shape, double bias, double r, double x);
 
-/// The straight gain of the later side at every frame of a crossfade of so many frames. Valid until the next call on the
-/// same thread; allocates, so not for the audio thread.
+/// The straight gain of the later side at every frame of a crossfade of so many frames. Valid until the next call on
+/// the same thread; allocates, so not for the audio thread.
 std::span<const float> laterShares(FadeShape shape, double bias, std::size_t length);
 /// Gains of both sides where the later side's straight gain is `share`.
 GainPair gainsForShare(CrossfadeLaw law, double r, double share);

@@ -133,7 +133,8 @@ TEST(Lock, NoSeamAtALocksEdgeIsCutHard) {
   TimingSettings loose;
   loose.on = true;
   loose.strength = 30;
-  const auto& clips = *withSettings(m, song, loose).find(m.set)->clips;
+  const auto loosened = withSettings(m, song, loose);
+  const auto& clips = *loosened.find(m.set)->clips;
   for (std::size_t i = 1; i < clips.size(); ++i)
     EXPECT_TRUE(clips[i].seam.before + clips[i].seam.after > Frames{24} || clips[i].seam.fill == SeamFill::faded) << i;
 }
