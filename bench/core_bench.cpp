@@ -148,7 +148,7 @@ void OneEditAndItsUndo(benchmark::State& state) {
   auto m = bigSong();
   m.song = *applyTimingPlan(m.song, m.set, m.pool);
   for (auto _ : state) {
-    auto next = std::make_shared<const Song>(*splitAt(m.song, m.set, Frames{1'000'000}, Frames{200}));
+    auto next = std::make_shared<const Song>(*splitAt(m.song, m.set, {Frames{1'000'000}}, Frames{200}));
     benchmark::DoNotOptimize(next);  // undoing is taking the earlier value again
   }
 }

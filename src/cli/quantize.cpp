@@ -190,7 +190,8 @@ Result<std::string> run(Options o) {
     auto format = WriteFormat{info.format, info.samples, info.rate, info.channels};
     Result<std::int64_t> clipped = cancelledError();
     withProgress("writing", progress, [&] {
-      clipped = exportTrack(render.tracks[i], format, {Frames{0}, info.length}, target, info.timeReference, progress);
+      clipped =
+          exportTrack(render.tracks[i], format, {Frames{0}, info.length}, {}, target, info.timeReference, progress);
     });
     if (!clipped) {
       std::error_code ec;

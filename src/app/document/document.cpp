@@ -16,11 +16,8 @@ namespace {
 
 bool needsStretching(const Song& song, const StretchedSounds& have) {
   for (const auto& set : song.sets)
-    for (const auto& c : *set.clips) {
-      if (c.pins->size() < 2) continue;
-      const auto found = have.find(c.id);
-      if (found == have.end() || !(found->second.pins == c.pins)) return true;
-    }
+    for (const auto& c : *set.clips)
+      if (needsMaking(c) && !madeSound(c, have)) return true;
   return false;
 }
 

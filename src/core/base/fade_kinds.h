@@ -8,6 +8,9 @@ namespace ochron {
 /// How a fade runs: straight (bent by a bend parameter), or smooth at both ends.
 enum class FadeShape { line, sCurve };
 
+/// What runs up or down along a fade: the gain, or the speed (and with it the pitch) as on a tape reel.
+enum class FadeKind { gain, tape };
+
 enum class CrossfadeLaw {
   equalGain,   ///< gains add to 1: for material that is the same on both sides
   equalPower,  ///< squares add to 1: for unrelated material

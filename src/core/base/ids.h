@@ -21,6 +21,9 @@ using TrackId = Id<struct TrackTag>;
 using SetId = Id<struct SetTag>;
 using ClipId = Id<struct ClipTag>;
 using HitId = Id<struct HitTag>;
+using BundleId = Id<struct BundleTag>;
+using SpanId = Id<struct SpanTag>;
+using MarkerId = Id<struct MarkerTag>;
 
 }  // namespace ochron
 

@@ -6,6 +6,8 @@
 #include <numbers>
 #include <vector>
 
+#include "base/bend.h"
+
 namespace ochron {
 namespace {
 double shaped(FadeShape shape, double x) { return shape == FadeShape::line ? x : x * x * (3.0 - 2.0 * x); }
@@ -17,8 +19,7 @@ double laterShare(FadeShape shape, double bias, double x) {
 }  // namespace
 
 float fadeGain(FadeShape shape, double bend, double x) {
-  x = std::clamp(x, 0.0, 1.0);
-  return static_cast<float>(std::pow(shaped(shape, x), std::exp2(-2.0 * std::clamp(bend, -1.0, 1.0))));
+  return static_cast<float>(bent(shaped(shape, std::clamp(x, 0.0, 1.0)), bend));
 }
 
 std::span<const float> laterShares(FadeShape shape, double bias, std::size_t length) {

@@ -8,6 +8,9 @@ namespace ochron {
 
 using RubberBand::RubberBandStretcher;
 
+/// With a map the ratio is looked up anew for each block.
+constexpr std::size_t kKeyedBlock = 4096;
+
 struct Stretcher::State {
   State(int rate, int channelCount, int options)
       : engine(static_cast<std::size_t>(rate), static_cast<std::size_t>(channelCount), options),
@@ -31,31 +34,45 @@ Stretcher::~Stretcher() = default;
 Stretcher::Stretcher(Stretcher&&) noexcept = default;
 Stretcher& Stretcher::operator=(Stretcher&&) noexcept = default;
 
-std::vector<std::vector<float>> Stretcher::stretch(const std::vector<std::span<const float>>& in, std::size_t frames) {
+std::vector<std::vector<float>> Stretcher::stretch(const std::vector<std::span<const float>>& in, std::size_t frames,
+                                                   const std::map<std::size_t, std::size_t>& keys) {
   auto& engine = state_->engine;
   const auto length = in.front().size();
-  std::vector<const float*> from;
-  for (const auto& c : in) from.push_back(c.data());
   engine.reset();
   engine.setTimeRatio(static_cast<double>(frames) / static_cast<double>(length));
   engine.setExpectedInputDuration(length);
-  engine.setMaxProcessSize(length);
-  engine.study(from.data(), length, true);
-  engine.process(from.data(), length, true);
+  const auto most = keys.empty() ? length : std::min(length, kKeyedBlock);
+  engine.setMaxProcessSize(most);
+  if (!keys.empty()) engine.setKeyFrameMap(keys);
+  const auto eachBlock = [&](auto&& run) {
+    for (std::size_t at = 0; at < length; at += most) {
+      std::vector<const float*> from;
+      for (const auto& c : in) from.push_back(c.data() + at);
+      const auto n = std::min(most, length - at);
+      run(from.data(), n, at + n == length);
+    }
+  };
   std::vector<std::vector<float>> out(in.size(), std::vector<float>(frames, 0.0f));
   std::size_t done = 0;
   std::vector<std::vector<float>> block(in.size());
   std::vector<float*> to(in.size());
-  for (int ready = engine.available(); ready > 0; ready = engine.available()) {
-    const auto n = static_cast<std::size_t>(ready);
-    for (std::size_t c = 0; c < in.size(); ++c) block[c].resize(n), to[c] = block[c].data();
-    const auto got = engine.retrieve(to.data(), n);
-    const auto kept = std::min(got, frames - done);
-    for (std::size_t c = 0; c < in.size(); ++c)
-      std::copy_n(block[c].begin(), kept, out[c].begin() + static_cast<std::ptrdiff_t>(done));
-    done += kept;
-    if (got == 0) break;
-  }
+  const auto retrieve = [&] {
+    for (int ready = engine.available(); ready > 0; ready = engine.available()) {
+      const auto n = static_cast<std::size_t>(ready);
+      for (std::size_t c = 0; c < in.size(); ++c) block[c].resize(n), to[c] = block[c].data();
+      const auto got = engine.retrieve(to.data(), n);
+      const auto kept = std::min(got, frames - done);
+      for (std::size_t c = 0; c < in.size(); ++c)
+        std::copy_n(block[c].begin(), kept, out[c].begin() + static_cast<std::ptrdiff_t>(done));
+      done += kept;
+      if (got == 0) break;
+    }
+  };
+  eachBlock([&](auto* from, std::size_t n, bool last) { engine.study(from, n, last); });
+  eachBlock([&](auto* from, std::size_t n, bool last) {
+    engine.process(from, n, last);
+    retrieve();
+  });
   return out;
 }
 

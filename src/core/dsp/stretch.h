@@ -1,5 +1,6 @@
 #pragma once
 
+#include <map>
 #include <memory>
 #include <span>
 #include <vector>
@@ -20,8 +21,10 @@ class Stretcher {
   Stretcher(Stretcher&&) noexcept;
   Stretcher& operator=(Stretcher&&) noexcept;
 
-  /// Brings `in` (channels of equal length, at least 1 frame) to exactly `frames` frames.
-  std::vector<std::vector<float>> stretch(const std::vector<std::span<const float>>& in, std::size_t frames);
+  /// Brings `in` (channels of equal length, at least 1 frame) to exactly `frames` frames. `keys` says which frame of
+  /// the input lands on which of the output, both rising; none: the same ratio throughout.
+  std::vector<std::vector<float>> stretch(const std::vector<std::span<const float>>& in, std::size_t frames,
+                                          const std::map<std::size_t, std::size_t>& keys = {});
 
  private:
   struct State;

@@ -157,7 +157,7 @@ Result<std::int64_t> AudioFileReader::read(std::span<float> interleaved) {
 
 Result<AudioFileWriter> AudioFileWriter::create(const std::filesystem::path& path, const WriteFormat& format,
                                                 std::optional<std::int64_t> timeReference,
-                                                std::vector<Marker> markers) {
+                                                std::vector<FileMarker> markers) {
   AudioFileWriter w;
   w.target_ = path;
   w.beside_ = path.parent_path() / ("." + path.filename().string() + ".part" + std::to_string(::getpid()));

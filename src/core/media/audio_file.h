@@ -26,7 +26,7 @@ struct AudioFileInfo {
   std::string formatName;                     ///< as the library names it
 };
 
-struct Marker {
+struct FileMarker {
   Frames at;
   std::string name;
 };
@@ -64,7 +64,7 @@ class AudioFileWriter {
  public:
   static Result<AudioFileWriter> create(const std::filesystem::path& path, const WriteFormat& format,
                                         std::optional<std::int64_t> timeReference = {},
-                                        std::vector<Marker> markers = {});
+                                        std::vector<FileMarker> markers = {});
   ~AudioFileWriter();
   AudioFileWriter(AudioFileWriter&&) noexcept;
   AudioFileWriter& operator=(AudioFileWriter&&) noexcept;

@@ -94,7 +94,7 @@ void Engine::takeCommands() noexcept {
     switch (c.kind) {
       case Command::Kind::play: running_ = true, audition_ = {}; break;
       case Command::Kind::stop: running_ = false; break;
-      case Command::Kind::seek: at_ = c.a, audition_ = {}; break;
+      case Command::Kind::seek: at_ = c.a, audition_ = {}, atSpeed_ = false; break;
       case Command::Kind::audition:
         audition_ = c.heard;
         at_ = audition_.range.start;
@@ -205,6 +205,39 @@ void Engine::renderBlock(std::span<float> left, std::span<float> right) noexcept
   at_ += Frames{std::ssize(left)};
 }
 
+/// The song from at_ on, around its loop.
+void Engine::renderSong(std::span<float> left, std::span<float> right) noexcept {
+  std::size_t done = 0;
+  while (done < left.size()) {
+    auto n = std::min(left.size() - done, kMaxBlock);
+    const bool heard = !audition_.range.empty();
+    const auto loop = heard ? audition_.range : loop_;
+    const bool looping = !loop.empty() && running_ && at_ < loop.end;
+    if (looping) n = std::min(n, static_cast<std::size_t>((loop.end - at_).value));
+    const auto from = at_;
+    renderBlock(left.subspan(done, n), right.subspan(done, n));
+    if (heard) shapeAudition(from, left.subspan(done, n), right.subspan(done, n));
+    if (looping && at_ == loop.end) {
+      at_ = loop.start;
+      if (heard && !audition_.loop) {  // its own fade has brought it to silence
+        running_ = false, level_ = 0, audition_ = {};
+        break;
+      }
+    }
+    done += n;
+  }
+}
+
+void Engine::renderAtSpeed(const Envelope& speed, std::span<float> left, std::span<float> right) noexcept {
+  if (!atSpeed_) speedHead_.reset();
+  atSpeed_ = true;
+  speedHead_.play(left, right, 1e18, [&](std::span<float> l, std::span<float> r) {
+    const double now = valueAt(speed, at_, 100) / 100;
+    renderSong(l, r);
+    return now;
+  });
+}
+
 void Engine::process(std::span<float> left, std::span<float> right) noexcept {
   std::fill(left.begin(), left.end(), 0.0f);
   std::fill(right.begin(), right.end(), 0.0f);
@@ -212,25 +245,11 @@ void Engine::process(std::span<float> left, std::span<float> right) noexcept {
   takePlan();
   const double step = 1.0 / (kStartSeconds * rate_);
   if (running_ || level_ > 0) {
-    std::size_t done = 0;
-    while (done < left.size()) {
-      auto n = std::min(left.size() - done, kMaxBlock);
-      const bool heard = !audition_.range.empty();
-      const auto loop = heard ? audition_.range : loop_;
-      const bool looping = !loop.empty() && running_ && at_ < loop.end;
-      if (looping) n = std::min(n, static_cast<std::size_t>((loop.end - at_).value));
-      const auto from = at_;
-      renderBlock(left.subspan(done, n), right.subspan(done, n));
-      if (heard) shapeAudition(from, left.subspan(done, n), right.subspan(done, n));
-      if (looping && at_ == loop.end) {
-        at_ = loop.start;
-        if (heard && !audition_.loop) {  // its own fade has brought it to silence
-          running_ = false, level_ = 0, audition_ = {};
-          break;
-        }
-      }
-      done += n;
-    }
+    const bool speed = plan_ && !plan_->edited.speed->empty() && audition_.range.empty();
+    if (speed)
+      renderAtSpeed(*plan_->edited.speed, left, right);
+    else
+      atSpeed_ = false, renderSong(left, right);
     for (std::size_t i = 0; i < left.size(); ++i) {
       if (running_ ? level_ < 1 : level_ > 0) level_ = std::clamp(level_ + (running_ ? step : -step), 0.0, 1.0);
       if (level_ < 1) left[i] *= static_cast<float>(level_), right[i] *= static_cast<float>(level_);

@@ -8,6 +8,7 @@
 
 #include "base/spsc_ring.h"
 #include "render/plan.h"
+#include "render/speed_head.h"
 
 namespace ochron {
 
@@ -86,6 +87,8 @@ class Engine : public AudioSource {
   void takeCommands() noexcept;
   void takePlan() noexcept;
   void renderBlock(std::span<float> left, std::span<float> right) noexcept;
+  void renderSong(std::span<float> left, std::span<float> right) noexcept;
+  void renderAtSpeed(const Envelope& speed, std::span<float> left, std::span<float> right) noexcept;
   void addVersion(const PlayPlan& plan, bool original, Frames at, std::span<float> left, std::span<float> right,
                   bool meter) noexcept;
   void shapeAudition(Frames at, std::span<float> left, std::span<float> right) noexcept;
@@ -108,7 +111,9 @@ class Engine : public AudioSource {
   bool running_ = false;
   Frames at_;
   FrameRange loop_;
-  Audition audition_;  // in force while its range is not empty
+  SpeedHead speedHead_;
+  bool atSpeed_ = false;  // the head holds the stream
+  Audition audition_;     // in force while its range is not empty
   float heardPeak_ = 0;
   bool clickOn_ = false;
   float clickGain_ = 1;

@@ -13,14 +13,15 @@ constexpr std::int64_t kAheadSeconds = 4;
 constexpr std::int64_t kPageFloats = 1024;
 
 /// Reads one float of every page that will be needed soon, so that the audio thread never waits for the disk.
-float warm(const SegmentList& segments, FrameRange range) {
+float warm(const SegmentList& list, FrameRange range) {
   float sum = 0;
+  const auto& segments = list.segments;
   auto it = std::upper_bound(segments.begin(), segments.end(), range.start,
                              [](Frames f, const Segment& s) { return f < s.end(); });
   for (; it != segments.end() && it->start < range.end; ++it) {
     const auto first = std::max(range.start, it->start) - it->start;
     const auto last = std::min(range.end, it->end()) - it->start;
-    for (auto i = first.value; i < last.value; i += kPageFloats) sum += it->samples[i];
+    for (auto i = first.value; i < last.value; i += kPageFloats) sum += it->samples[i * it->step];
   }
   return sum;
 }

@@ -5,27 +5,66 @@
 #include <set>
 
 #include "render/render.h"
+#include "render/speed_head.h"
 
 namespace ochron {
 namespace {
 
 constexpr std::int64_t kBlock = 8192;
 
-/// Renders blocks with `fill(at, channels)` into a file.
-Result<std::int64_t> writeBlocks(AudioFileWriter& writer, int channels, FrameRange range, Progress& progress,
-                                 const std::function<void(Frames, std::vector<std::vector<float>>&)>& fill) {
-  std::vector<std::vector<float>> side(static_cast<std::size_t>(channels));
+using Fill = std::function<void(Frames, std::span<float>, std::span<float>)>;
+
+/// Gives a range of song block by block: as it is, or at the speeds of an envelope.
+class BlockSource {
+ public:
+  BlockSource(FrameRange range, const Envelope& speed, const Fill& fill)
+      : range_(range), speed_(speed), fill_(fill), at_(range.start) {}
+
+  /// Frames written to both sides; 0 at the end.
+  std::size_t next(std::span<float> left, std::span<float> right) {
+    if (!speed_.empty())
+      return head_.play(left, right, static_cast<double>(range_.length().value), [&](auto l, auto r) {
+        const double now = valueAt(speed_, at_, 100) / 100;
+        fill_(at_, l, r);
+        at_ += Frames{std::ssize(l)};
+        return now;
+      });
+    const auto n = static_cast<std::size_t>(std::min<std::int64_t>(std::ssize(left), (range_.end - at_).value));
+    fill_(at_, left.first(n), right.first(n));
+    at_ += Frames{static_cast<std::int64_t>(n)};
+    return n;
+  }
+  double fraction() const {
+    return std::min(1.0, static_cast<double>((at_ - range_.start).value) / static_cast<double>(range_.length().value));
+  }
+
+ private:
+  FrameRange range_;
+  const Envelope& speed_;
+  const Fill& fill_;
+  SpeedHead head_;
+  Frames at_;
+};
+
+/// Writes what `fill` renders; channels beyond the second repeat it.
+Result<std::int64_t> writeBlocks(AudioFileWriter& writer, int channels, FrameRange range, const Envelope& speed,
+                                 Progress& progress, const Fill& fill) {
+  BlockSource source(range, speed, fill);
+  std::vector<float> left(kBlock);
+  std::vector<float> right(kBlock);
   std::vector<float> interleaved;
-  for (auto at = range.start; at < range.end; at += Frames{kBlock}) {
+  for (;;) {
     if (progress.cancelled()) return cancelledError();
-    const auto n = static_cast<std::size_t>(std::min(kBlock, (range.end - at).value));
-    for (auto& s : side) s.assign(n, 0.0f);
-    fill(at, side);
-    interleaved.resize(n * side.size());
-    for (std::size_t c = 0; c < side.size(); ++c)
-      for (std::size_t i = 0; i < n; ++i) interleaved[i * side.size() + c] = side[c][i];
+    std::fill(left.begin(), left.end(), 0.0f);
+    std::fill(right.begin(), right.end(), 0.0f);
+    const auto n = source.next(left, right);
+    if (n == 0) break;
+    const auto wide = static_cast<std::size_t>(channels);
+    interleaved.resize(n * wide);
+    for (std::size_t c = 0; c < wide; ++c)
+      for (std::size_t i = 0; i < n; ++i) interleaved[i * wide + c] = c == 0 ? left[i] : right[i];
     if (auto ok = writer.write(interleaved); !ok) return tl::unexpected(ok.error());
-    progress.report(static_cast<double>((at - range.start).value) / static_cast<double>(range.length().value));
+    progress.report(source.fraction());
   }
   if (auto ok = writer.finish(); !ok) return tl::unexpected(ok.error());
   return writer.clippedSamples();
@@ -33,11 +72,14 @@ Result<std::int64_t> writeBlocks(AudioFileWriter& writer, int channels, FrameRan
 
 Result<std::int64_t> exportMix(const RenderPlan& plan, const ExportSettings& s, const std::filesystem::path& target,
                                Progress& progress) {
-  auto writer = AudioFileWriter::create(target, {s.format, s.samples, plan.rate, 2}, s.range.start.value, s.markers);
+  auto markers = s.markers;
+  if (!plan.speed->empty())
+    for (auto& m : markers) m.at = playedLength(*plan.speed, s.range.start, s.range.start + m.at);
+  auto writer = AudioFileWriter::create(target, {s.format, s.samples, plan.rate, 2}, s.range.start.value, markers);
   if (!writer) return tl::unexpected(writer.error());
   std::vector<float> scratch(kBlock);
-  return writeBlocks(*writer, 2, s.range, progress,
-                     [&](Frames at, auto& side) { addMix(plan, at, side[0], side[1], scratch, {}); });
+  return writeBlocks(*writer, 2, s.range, *plan.speed, progress,
+                     [&](Frames at, auto left, auto right) { addMix(plan, at, left, right, scratch, {}); });
 }
 
 }  // namespace
@@ -51,13 +93,13 @@ std::string fileNameFor(const std::string& trackName) {
 }
 
 Result<std::int64_t> exportTrack(const TrackPlan& track, const WriteFormat& format, FrameRange range,
-                                 const std::filesystem::path& target, std::optional<std::int64_t> timeReference,
-                                 Progress& progress) {
+                                 const Envelope& speed, const std::filesystem::path& target,
+                                 std::optional<std::int64_t> timeReference, Progress& progress) {
   auto writer = AudioFileWriter::create(target, format, timeReference);
   if (!writer) return tl::unexpected(writer.error());
-  return writeBlocks(*writer, format.channels, range, progress, [&](Frames at, auto& side) {
-    for (std::size_t c = 0; c < side.size(); ++c)
-      addSegments(*track.channels[std::min(c, track.channels.size() - 1)], at, side[c]);
+  return writeBlocks(*writer, format.channels, range, speed, progress, [&](Frames at, auto left, auto right) {
+    addTrack(track, 0, at, left);
+    if (format.channels > 1) addTrack(track, 1, at, right);
   });
 }
 
@@ -85,7 +127,7 @@ Result<ExportReport> exportSong(const Song& song, const RenderPlan& plan, const 
     const auto file = target / (name + extensionOf(s.format));
     if (progress.cancelled()) return undo(), cancelledError();
     auto clipped = exportTrack(track, {s.format, s.samples, plan.rate, static_cast<int>(track.channels.size())},
-                               s.range, file, s.range.start.value, progress);
+                               s.range, *plan.speed, file, s.range.start.value, progress);
     if (!clipped) return undo(), tl::unexpected(clipped.error());
     report.files.push_back(file);
     report.clippedSamples += *clipped;

@@ -15,8 +15,8 @@ struct ExportSettings {
   ExportWhat what = ExportWhat::mix;
   FileFormat format = FileFormat::wav;
   SampleFormat samples = SampleFormat::pcm24;
-  FrameRange range;             ///< song time
-  std::vector<Marker> markers;  ///< relative to the range's start; kept in WAV files
+  FrameRange range;                 ///< song time
+  std::vector<FileMarker> markers;  ///< relative to the range's start; kept in WAV files
 };
 
 struct ExportReport {
@@ -24,15 +24,17 @@ struct ExportReport {
   std::int64_t clippedSamples = 0;
 };
 
-/// Writes the mix to the file `target`, or each track (without mixer gain and pan) to the folder `target` under its
-/// name. Files appear only when they are complete; after a cancel or an error those of this run are taken away again.
+/// Writes the mix to the file `target`, or each track (without mixer gain and pan and the song's gain envelope) to the
+/// folder `target` under its name. Files appear only when they are complete; after a cancel or an error those of this
+/// run are taken away again.
 Result<ExportReport> exportSong(const Song& song, const RenderPlan& plan, const ExportSettings& settings,
                                 const std::filesystem::path& target, Progress& progress);
 
-/// Writes one track's sound (mono or stereo) to `target`, as exportSong does.
+/// Writes one track's sound (mono or stereo) to `target` at the song's speeds (percent; none: as it is), as exportSong
+/// does.
 Result<std::int64_t> exportTrack(const TrackPlan& track, const WriteFormat& format, FrameRange range,
-                                 const std::filesystem::path& target, std::optional<std::int64_t> timeReference,
-                                 Progress& progress);
+                                 const Envelope& speed, const std::filesystem::path& target,
+                                 std::optional<std::int64_t> timeReference, Progress& progress);
 
 /// A track's name as a file name: no path separators, no leading dot.
 std::string fileNameFor(const std::string& trackName);

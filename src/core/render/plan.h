@@ -5,6 +5,7 @@
 
 #include "base/fade_kinds.h"
 #include "media/pool.h"
+#include "render/gain_curve.h"
 #include "render/stretched.h"
 #include "song/song.h"
 
@@ -23,6 +24,7 @@ struct Ramp {
 /// One stretch of one recorded channel placed in the song.
 struct Segment {
   const float* samples = nullptr;  ///< the segment's first frame; the whole stretch lies inside the recording
+  std::ptrdiff_t step = 1;         ///< from one frame to the next; -1 plays backwards
   Frames start;                    ///< song time
   Frames length;
   float gain = 1;
@@ -30,20 +32,29 @@ struct Segment {
   Ramp out;
   Frames rampStart;  ///< where the in-ramp begins: before `start` when the recording begins too late to be heard there
   Frames rampEnd;
+  const GainCurve* curve = nullptr;  ///< on top of it all
 
   Frames end() const { return start + length; }
 };
 
-/// Sorted by start; ends rise too.
-using SegmentList = std::vector<Segment>;
+/// One channel of a track: segments sorted by start, whose ends rise too, and what they point to.
+struct SegmentList {
+  std::vector<Segment> segments;
+  std::vector<std::unique_ptr<const GainCurve>> curves;
+  std::vector<std::vector<float>> sounds;  ///< of tape fades
+};
 
 struct TrackPlan {
   TrackId track;
   std::vector<std::shared_ptr<const SegmentList>> channels;  ///< 1 (mono) or 2
+  GainCurve gain;                                            ///< silent spans, mute and gain envelopes
   float left = 1;                                            ///< mixer gains
   float right = 1;
+  GainCurve panLeft;  ///< of the pan envelope, on top
+  GainCurve panRight;
   bool audible = true;
   Shared<ClipList> clips;                                  ///< what it was compiled from
+  std::vector<Bundle> bundles;                             ///< and the bundles these are in
   std::vector<std::shared_ptr<const DecodedMedia>> media;  ///< keeps the samples alive
 };
 
@@ -52,6 +63,8 @@ struct RenderPlan {
   int rate = 48'000;
   std::vector<TrackPlan> tracks;
   Frames end;
+  GainCurve gain;          ///< of the whole song
+  Shared<Envelope> speed;  ///< of the whole song, percent
 };
 
 /// Compiles a song. Tracks whose clips and recordings are those of `previous` are taken over from it.

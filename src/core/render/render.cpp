@@ -17,6 +17,25 @@ float gainOut(const Ramp& r, double x) noexcept {
   return crossfadeGains(r.law, r.shape, r.bend, r.likeness, x).out;
 }
 
+float rampGain(const Segment& s, std::int64_t f, std::int64_t inEnd, std::int64_t outStart) noexcept {
+  float g = s.gain;
+  // Half a frame in: the curve is symmetric and reaches neither end.
+  if (f < inEnd)
+    g *= gainIn(s.in, (static_cast<double>(f - s.rampStart.value) + 0.5) / static_cast<double>(s.in.length.value));
+  if (f >= outStart)
+    g *= gainOut(s.out, (static_cast<double>(f - outStart) + 0.5) / static_cast<double>(s.out.length.value));
+  return g;
+}
+
+/// A segment that runs backwards or has a gain curve of its own.
+void addShaped(const Segment& s, std::int64_t first, std::int64_t last, std::int64_t inEnd, std::int64_t outStart,
+               float* to) noexcept {
+  static const GainCurve level;
+  CurveReader curve(s.curve ? *s.curve : level, Frames{first});
+  for (auto f = first; f < last; ++f)
+    to[f] += s.samples[(f - s.start.value) * s.step] * rampGain(s, f, inEnd, outStart) * curve.at(Frames{f});
+}
+
 void addSegment(const Segment& s, Frames at, std::span<float> out) noexcept {
   const auto first = std::max(s.start, at).value;
   const auto last = std::min(s.end(), at + Frames{std::ssize(out)}).value;
@@ -27,16 +46,9 @@ void addSegment(const Segment& s, Frames at, std::span<float> out) noexcept {
   const auto plainLast = std::clamp(outStart, plainFirst, std::max(plainFirst, last));
   const float* from = s.samples - s.start.value;
   float* to = out.data() - at.value;
+  if (s.step != 1 || s.curve) return addShaped(s, first, last, inEnd, outStart, out.data() - at.value);
   const auto ramped = [&](std::int64_t a, std::int64_t b) {
-    for (auto f = a; f < b; ++f) {
-      float g = s.gain;
-      // Half a frame in: the curve is symmetric and reaches neither end.
-      if (f < inEnd)
-        g *= gainIn(s.in, (static_cast<double>(f - s.rampStart.value) + 0.5) / static_cast<double>(s.in.length.value));
-      if (f >= outStart)
-        g *= gainOut(s.out, (static_cast<double>(f - outStart) + 0.5) / static_cast<double>(s.out.length.value));
-      to[f] += from[f] * g;
-    }
+    for (auto f = a; f < b; ++f) to[f] += from[f] * rampGain(s, f, inEnd, outStart);
   };
   ramped(first, plainFirst);
   if (s.gain == 1.0f)
@@ -48,12 +60,30 @@ void addSegment(const Segment& s, Frames at, std::span<float> out) noexcept {
 
 }  // namespace
 
-void addSegments(const SegmentList& segments, Frames at, std::span<float> out) noexcept {
+void addSegments(const SegmentList& list, Frames at, std::span<float> out) noexcept {
   const auto end = at + Frames{std::ssize(out)};
+  const auto& segments = list.segments;
   auto it =
       std::upper_bound(segments.begin(), segments.end(), at, [](Frames f, const Segment& s) { return f < s.end(); });
   for (; it != segments.end() && it->start < end; ++it) addSegment(*it, at, out);
 }
+
+void addTrack(const TrackPlan& track, std::size_t channel, Frames at, std::span<float> out) noexcept {
+  addSegments(*track.channels[std::min(channel, track.channels.size() - 1)], at, out);
+  applyGain(track.gain, at, out);
+}
+
+namespace {
+void addSide(std::span<const float> from, Frames at, float gain, const GainCurve& pan, std::span<float> to) noexcept {
+  if (pan.empty()) {
+    for (std::size_t i = 0; i < from.size(); ++i) to[i] += from[i] * gain;
+    return;
+  }
+  CurveReader curve(pan, at);
+  for (std::size_t i = 0; i < from.size(); ++i)
+    to[i] += from[i] * gain * curve.at(at + Frames{static_cast<std::int64_t>(i)});
+}
+}  // namespace
 
 void addMix(const RenderPlan& plan, Frames at, std::span<float> left, std::span<float> right, std::span<float> scratch,
             std::span<float> peaks) noexcept {
@@ -65,16 +95,16 @@ void addMix(const RenderPlan& plan, Frames at, std::span<float> left, std::span<
     for (std::size_t c = 0; c < track.channels.size(); ++c) {
       const auto side = scratch.first(left.size());
       std::fill(side.begin(), side.end(), 0.0f);
-      addSegments(*track.channels[c], at, side);
+      addTrack(track, c, at, side);
       const bool stereo = track.channels.size() > 1;
-      if (!stereo || c == 0)
-        for (std::size_t i = 0; i < side.size(); ++i) left[i] += side[i] * track.left;
-      if (!stereo || c == 1)
-        for (std::size_t i = 0; i < side.size(); ++i) right[i] += side[i] * track.right;
+      if (!stereo || c == 0) addSide(side, at, track.left, track.panLeft, left);
+      if (!stereo || c == 1) addSide(side, at, track.right, track.panRight, right);
       for (const float s : side) peak = std::max(peak, std::abs(s));
     }
     if (t < peaks.size()) peaks[t] = peak * std::max(track.left, track.right);
   }
+  applyGain(plan.gain, at, left);
+  applyGain(plan.gain, at, right);
 }
 
 }  // namespace ochron

@@ -10,8 +10,12 @@ namespace ochron {
 /// when `out` was silent. Allocates nothing, locks nothing; the block size cannot be heard. Any thread.
 void addSegments(const SegmentList& segments, Frames at, std::span<float> out) noexcept;
 
-/// Adds the mix of all audible tracks to left and right. `scratch` is at least as long as a side.
-/// `peaks`, when not empty, receives each track's peak after its mixer gain.
+/// Adds one channel of a track with its silent spans and its gain and mute envelopes, without mixer gain and pan. `out`
+/// must be silent.
+void addTrack(const TrackPlan& track, std::size_t channel, Frames at, std::span<float> out) noexcept;
+
+/// Adds the mix of all audible tracks to left and right, which must be silent, with the song's own gain. `scratch` is
+/// at least as long as a side. `peaks`, when not empty, receives each track's peak after its mixer gain.
 void addMix(const RenderPlan& plan, Frames at, std::span<float> left, std::span<float> right, std::span<float> scratch,
             std::span<float> peaks) noexcept;
 

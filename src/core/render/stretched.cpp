@@ -4,14 +4,17 @@
 #include <cmath>
 
 #include "dsp/stretch.h"
+#include "dsp/varispeed.h"
 
 namespace ochron {
 namespace {
 
-constexpr double kHoldMs = 45;               // of each attack, played as recorded
-constexpr double kJoinMs = 6;                // crossfade from the attack into the stretched sustain
-constexpr double kBeforePinMs = 1.5;         // crossfade back to the recording, ending at the pin
-constexpr std::int64_t kLeastSustain = 512;  // shorter than this is not worth an engine's window
+constexpr double kHoldMs = 45;                 // of each attack, played as recorded
+constexpr double kJoinMs = 6;                  // crossfade from the attack into the stretched sustain
+constexpr double kBeforePinMs = 1.5;           // crossfade back to the recording, ending at the pin
+constexpr double kLeadSeconds = 0.25;          // made before and after a clip with a pitch envelope
+constexpr std::size_t kPitchKeyFrames = 1024;  // between two points of its stretch map
+constexpr std::int64_t kLeastSustain = 512;    // shorter than this is not worth an engine's window
 
 struct Voice {
   MediaId media;
@@ -31,16 +34,18 @@ struct Voice {
   }
 };
 
-std::vector<Voice> voicesOf(const Song& song, const MicSet& set, TakeId take, const MediaPool& pool) {
+std::vector<Voice> voicesOf(const Song& song, const MicSet& set, const Clip& clip, const MediaPool& pool) {
   std::vector<Voice> out;
   for (auto track : set.tracks) {
-    const auto* mic = song.micOf(take, track);
+    const auto* mic = song.micFor(set, clip, track);
     const auto found = mic ? pool.find(mic->media) : pool.end();
     if (found == pool.end()) continue;
     for (int c = 0; c < found->second->channels(); ++c) out.push_back({mic->media, found->second, c, mic->offset});
   }
   return out;
 }
+
+using Channels = std::vector<std::vector<float>>;
 
 /// Writes what lies between two pins into `out`, one channel a voice, from index `at` on.
 void renderBetween(const Pin& a, const Pin& b, const std::vector<Voice>& voices, Stretcher& stretcher, int rate,
@@ -79,38 +84,116 @@ void renderBetween(const Pin& a, const Pin& b, const std::vector<Voice>& voices,
   }
 }
 
+/// A clip between its pins, from the first pin's song time on.
+Result<Channels> pinned(const Clip& clip, const std::vector<Voice>& voices, int rate, Progress& progress) {
+  const auto& pins = *clip.pins;
+  Stretcher stretcher(rate, static_cast<int>(voices.size()), Stretcher::Material::drums);
+  const auto length = static_cast<std::size_t>((pins.back().song - pins.front().song).value);
+  Channels sound(voices.size(), std::vector<float>(length, 0.0f));
+  for (std::size_t i = 0; i + 1 < pins.size(); ++i) {
+    if (progress.cancelled()) return cancelledError();
+    renderBetween(pins[i], pins[i + 1], voices, stretcher, rate, sound,
+                  static_cast<std::size_t>((pins[i].song - pins.front().song).value));
+    progress.report(static_cast<double>(i) / static_cast<double>(pins.size()));
+  }
+  return sound;
+}
+
+/// Sound whose first frame is at song time `from`, its pitch led by the clip's envelope: stretched by the ratio
+/// of each place, then read at that speed.
+Channels pitched(const Clip& clip, const Channels& sound, Frames from, int rate) {
+  const auto n = sound.front().size();
+  std::vector<double> at(n + 1, 0.0);  // in the stretched sound
+  std::map<std::size_t, std::size_t> keys;
+  for (std::size_t i = 0; i < n; ++i) {
+    const double cents = valueAt(clip.extras->pitch, clip.toTake(from + Frames{static_cast<std::int64_t>(i)}), 0);
+    at[i + 1] = at[i] + std::exp2(cents / 1200);
+    if (i % kPitchKeyFrames == 0 && i > 0) keys[i] = static_cast<std::size_t>(std::llround(at[i]));
+  }
+  const auto length = static_cast<std::size_t>(std::ceil(at[n])) + 1;
+  Stretcher stretcher(rate, static_cast<int>(sound.size()), Stretcher::Material::tone);
+  std::vector<std::span<const float>> in(sound.begin(), sound.end());
+  const auto stretched = stretcher.stretch(in, length, keys);
+  Channels out(sound.size(), std::vector<float>(n));
+  for (std::size_t c = 0; c < out.size(); ++c) {
+    const SpeedSource source{stretched[c].data(), 1, std::ssize(stretched[c])};
+    for (std::size_t i = 0; i < n; ++i) out[c][i] = speedRead(source, at[i], at[i + 1] - at[i]);
+  }
+  return out;
+}
+
+/// What a clip without pins plays, with some of what lies before and after it for its crossfades.
+Channels plainSound(const Clip& clip, const std::vector<Voice>& voices, Frames lead) {
+  Channels out;
+  const auto length = clip.length + lead * 2;
+  const auto first = clip.source - lead;
+  for (const auto& v : voices) {
+    out.push_back(v.read(first, length.value));
+    if (clip.reversed) std::reverse(out.back().begin(), out.back().end());
+  }
+  return out;
+}
+
+SoundRecipe recipeOf(const Clip& clip) {
+  SoundRecipe r{clip.pins, clip.extras->pitch, {}, false};
+  if (!r.pitch.empty()) r.take = {clip.source, clip.source + clip.length}, r.reversed = clip.reversed;
+  return r;
+}
+
+bool hasPins(const Clip& clip) { return clip.pins->size() >= 2; }
+
+Result<StretchedSound> make(const Clip& clip, const std::vector<Voice>& voices, int rate, Progress& progress) {
+  StretchedSound made;
+  made.recipe = recipeOf(clip);
+  Channels sound;
+  if (hasPins(clip)) {
+    auto done = pinned(clip, voices, rate, progress);
+    if (!done) return tl::unexpected(done.error());
+    sound = std::move(*done);
+  } else {
+    made.lead = Frames{static_cast<std::int64_t>(kLeadSeconds * rate)};
+    sound = plainSound(clip, voices, made.lead);
+  }
+  if (!clip.extras->pitch.empty()) sound = pitched(clip, sound, made.startOf(clip), rate);
+  for (std::size_t v = 0; v < voices.size();) {
+    Channels channels;
+    const auto media = voices[v].media;
+    while (v < voices.size() && voices[v].media == media) channels.push_back(std::move(sound[v++]));
+    made.media[media] = DecodedMedia::fromSamples(rate, std::move(channels));
+  }
+  return made;
+}
+
 }  // namespace
+
+Frames StretchedSound::startOf(const Clip& clip) const {
+  return hasPins(clip) ? clip.pins->front().song : clip.start - lead;
+}
+
+bool needsMaking(const Clip& clip) { return hasPins(clip) || !clip.extras->pitch.empty(); }
+
+const StretchedSound* madeSound(const Clip& clip, const StretchedSounds& sounds) {
+  if (!needsMaking(clip)) return nullptr;
+  const auto found = sounds.find(clip.id);
+  return found != sounds.end() && found->second.recipe == recipeOf(clip) ? &found->second : nullptr;
+}
 
 Result<StretchedSounds> renderStretched(const Song& song, const MediaPool& pool, const StretchedSounds& have,
                                         Progress& progress) {
   StretchedSounds out;
   for (const auto& set : song.sets) {
     for (const auto& clip : *set.clips) {
-      if (clip.pins->size() < 2) continue;
-      if (const auto old = have.find(clip.id); old != have.end() && old->second.pins == clip.pins) {
-        out[clip.id] = old->second;
+      if (!needsMaking(clip)) continue;
+      if (progress.cancelled()) return cancelledError();
+      if (const auto* old = madeSound(clip, have)) {
+        out[clip.id] = *old;
         continue;
       }
-      const auto& pins = *clip.pins;
-      const auto voices = voicesOf(song, set, clip.take, pool);
+      const auto voices = voicesOf(song, set, clip, pool);
       if (voices.empty()) continue;
-      Stretcher stretcher(song.rate, static_cast<int>(voices.size()), Stretcher::Material::drums);
-      const auto length = static_cast<std::size_t>((pins.back().song - pins.front().song).value);
-      std::vector<std::vector<float>> sound(voices.size(), std::vector<float>(length, 0.0f));
-      for (std::size_t i = 0; i + 1 < pins.size(); ++i) {
-        if (progress.cancelled()) return cancelledError();
-        renderBetween(pins[i], pins[i + 1], voices, stretcher, song.rate, sound,
-                      static_cast<std::size_t>((pins[i].song - pins.front().song).value));
-        progress.report(static_cast<double>(i) / static_cast<double>(pins.size()));
-      }
-      auto& made = out[clip.id];
-      made.pins = clip.pins;
-      for (std::size_t v = 0; v < voices.size();) {
-        std::vector<std::vector<float>> channels;
-        const auto media = voices[v].media;
-        while (v < voices.size() && voices[v].media == media) channels.push_back(std::move(sound[v++]));
-        made.media[media] = DecodedMedia::fromSamples(song.rate, std::move(channels));
-      }
+      auto made = make(clip, voices, song.rate, progress);
+      if (!made) return tl::unexpected(made.error());
+      out[clip.id] = std::move(*made);
     }
   }
   progress.report(1);

@@ -86,7 +86,10 @@ class Cutter {
     Clip c = base;
     const auto found = old_.find({base.id, piece.hit});
     c.id = found != old_.end() ? found->second->id : piece.hit ? song_.newId<ClipTag>() : base.id;
-    if (found != old_.end()) c.gainDb = found->second->gainDb, c.muted = found->second->muted;
+    if (found != old_.end()) {
+      const auto& old = *found->second;
+      c.gainDb = old.gainDb, c.pan = old.pan, c.muted = old.muted, c.bundle = old.bundle, c.extras = old.extras;
+    }
     c.source = source;
     c.start = source + piece.shift;
     c.length = {};
@@ -235,6 +238,7 @@ Result<Song> applyTimingPlan(const Song& song, SetId id, const TimingResult& tim
   }
   if (!set.plan->settings.on && locked.empty()) {
     set.clips = withoutPlan(*set.clips);
+    dropEmptyBundles(next);
     return next;
   }
   ClipList out;
@@ -250,6 +254,7 @@ Result<Song> applyTimingPlan(const Song& song, SetId id, const TimingResult& tim
   resolveOverlaps(out);
   giveOwnNames(next, out);
   set.clips = std::move(out);
+  dropEmptyBundles(next);
   return next;
 }
 

@@ -91,7 +91,11 @@ SeamGauge::~SeamGauge() = default;
 std::vector<MicSeam> SeamGauge::measure(const Clip& a, const Clip& b) {
   std::vector<MicSeam> out;
   if (a.take != b.take || a.end() != b.start || (b.seam.before + b.seam.after).value == 0) return out;
-  if (!a.pins->empty() || !b.pins->empty()) return out;
+  // What is stretched, reversed or another track's is heard as rendered, not measured here.
+  const auto plain = [](const Clip& c) {
+    return c.pins->empty() && !c.reversed && c.extras->media.empty() && c.extras->pitch.empty();
+  };
+  if (!plain(a) || !plain(b)) return out;
   auto found = mics_.find(a.take);
   if (found == mics_.end()) {
     found = mics_.emplace(a.take, std::vector<Mic>{}).first;

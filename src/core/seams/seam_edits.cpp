@@ -30,8 +30,10 @@ SeamOverride merged(SeamOverride old, const SeamOverride& change) {
 
 FrameRange handRoom(const Song& song, const Clip& a, const Clip& b) {
   const auto* take = song.find(a.take);
-  const auto latest = std::min(b.end() - Frames{1}, a.shift() + (take ? take->length : a.source + a.length));
-  const auto earliest = std::max(a.start + Frames{1}, b.shift());
+  const auto* later = song.find(b.take);
+  const auto latest = std::min(b.end() - Frames{1}, a.end() + a.handleAfter(take ? take->length : a.source + a.length));
+  const auto earliest =
+      std::max(a.start + Frames{1}, b.start - b.handleBefore(later ? later->length : b.source + b.length));
   return {std::min(earliest, b.start), std::max(latest, b.start)};
 }
 
@@ -47,7 +49,9 @@ Result<void> changeByHand(const Song& song, ClipList& clips, std::size_t index, 
     const auto at = std::clamp(b.start - *change.leadIn, room.start, room.end);
     const auto by = at - b.start;
     a.length += by;
-    b.start += by, b.source += by, b.length -= by;
+    if (a.reversed) a.source -= by;
+    b.start += by, b.length -= by;
+    if (!b.reversed) b.source += by;
     fitFades(a), fitFades(b);
   }
   if (change.length) {
@@ -57,6 +61,7 @@ Result<void> changeByHand(const Song& song, ClipList& clips, std::size_t index, 
   if (change.law) b.seam.law = *change.law;
   if (change.shape) b.seam.shape = *change.shape;
   if (change.bias) b.seam.bias = *change.bias / 100;
+  fitSeam(song, a, b);
   return {};
 }
 

@@ -1,6 +1,7 @@
+#include "song/clip_edits.h"
+
 #include <algorithm>
 #include <map>
-#include <set>
 
 #include "song/edit_tools.h"
 #include "song/edits.h"
@@ -8,265 +9,383 @@
 namespace ochron {
 namespace {
 
-bool listed(const std::vector<ClipId>& ids, ClipId id) { return std::find(ids.begin(), ids.end(), id) != ids.end(); }
-
-tl::unexpected<Error> clipGone() { return fail(ErrorKind::notFound, "This clip is not in the song any more."); }
-
-tl::unexpected<Error> stretchedRefusal() {
-  return fail(
-      ErrorKind::refused,
-      "This clip is stretched by the timing plan. Turn the plan off, or choose slices, to change the clip itself.");
+tl::unexpected<Error> nothingToCut() {
+  return fail(ErrorKind::refused,
+              "There is no clip to split here. Put the play position or the pointer inside a clip.");
 }
 
-auto findClip(ClipList& clips, ClipId id) {
-  return std::find_if(clips.begin(), clips.end(), [&](const Clip& c) { return c.id == id; });
+Frames takeLength(const Song& song, const Clip& c) {
+  const auto* take = song.find(c.take);
+  return take ? take->length : c.source + c.length;
 }
 
-/// A clip changed by hand is no longer the plan's: later runs leave it alone.
-void takeOutOfPlan(MicSet& set, Clip& clip) {
-  if (!clip.piece) return;
-  if (clip.piece->hit) {
-    TimingPlan plan = *set.plan;
-    plan.overrides[clip.piece->hit].out = true;
-    set.plan = std::move(plan);
+/// Moves a clip's start by `by` without moving its sound.
+void moveStart(Clip& c, Frames by) {
+  c.start += by, c.length -= by;
+  if (!c.reversed) c.source += by;
+}
+void moveEnd(Clip& c, Frames by) {
+  c.length += by;
+  if (c.reversed) c.source -= by;
+}
+
+/// The overlap of an earlier and a later clip becomes a crossfade; they meet in its middle.
+void joinOver(Clip& earlier, Clip& later) {
+  const auto overlap = earlier.end() - later.start;
+  const auto middle = later.start + overlap / 2;
+  const auto before = middle - later.start;
+  const auto after = earlier.end() - middle;
+  moveStart(later, before);
+  moveEnd(earlier, -after);
+  later.seam = {before, after, CrossfadeLaw::matched, FadeShape::line, 0, SeamFill::none};
+  later.fadeIn = {}, earlier.fadeOut = {};
+  fitFades(earlier), fitFades(later);
+}
+
+bool plain(const Clip& c) { return c.pins->empty(); }
+
+/// Puts a clip over what is there; where it reaches into another, they crossfade.
+void placeJoined(Song& song, ClipList& clips, Clip clip) {
+  Clip* before = nullptr;
+  Clip* after = nullptr;
+  for (auto& c : clips) {
+    if (!plain(c) || !plain(clip)) continue;
+    if (c.start < clip.start && c.end() > clip.start && c.end() < clip.end()) before = &c;
+    if (c.start > clip.start && c.start < clip.end() && c.end() > clip.end()) after = &c;
   }
-  clip.piece.reset();
+  const auto enough = [](const Clip& a, const Clip& b) { return (a.end() - b.start).value >= 2; };
+  // Both overlaps must leave something of the clip between them.
+  const auto spare = clip.length - (before ? (before->end() - clip.start) / 2 : Frames{}) -
+                     (after ? (clip.end() - after->start + Frames{1}) / 2 : Frames{});
+  if (spare.value < 2) return placeClip(song, clips, clip);
+  if (before && enough(*before, clip)) joinOver(*before, clip);
+  if (after && enough(clip, *after)) joinOver(clip, *after);
+  placeClip(song, clips, clip);
 }
 
-bool joins(const Clip& a, const Clip& b) {
-  return a.piece && b.piece && a.take == b.take && a.piece->origin == b.piece->origin &&
-         a.piece->home == b.piece->home && a.piece->covers.end == b.piece->covers.start;
+void place(Song& song, ClipList& clips, const Clip& clip, Overlap overlap) {
+  if (overlap == Overlap::crossfade)
+    placeJoined(song, clips, clip);
+  else
+    placeClip(song, clips, clip);
 }
 
-Clip whole(const Clip& first, const Clip& last) {
-  Clip c = first;
-  c.id = first.piece->origin;
-  c.source = first.piece->covers.start;
-  c.length = last.piece->covers.end - first.piece->covers.start;
-  c.start = c.source + first.piece->home;
-  c.fadeOut = last.fadeOut;
-  c.pins = {};
-  c.piece.reset();
-  fitFades(c);
-  return c;
+Result<void> notStretched(const ClipList& clips, const ChosenClips& chosen) {
+  for (const auto& c : clips)
+    if (chosen.contains(c.id) && !plain(c)) return stretchedRefusal();
+  return {};
+}
+
+/// Runs `change(clip, index)` on every chosen clip, in order, after it was taken out of the plan.
+template <class F>
+Result<Song> eachPlain(const Song& song, const ClipIds& ids, F&& change) {
+  return withClips(song, ids, [&](Song& next, MicSet& set, ClipList& clips, const ChosenClips& chosen) -> Result<void> {
+    if (auto ok = notStretched(clips, chosen); !ok) return ok;
+    takeOutOfPlan(set, clips, chosen);
+    for (std::size_t i = 0; i < clips.size(); ++i) {
+      if (!chosen.contains(clips[i].id)) continue;
+      change(clips, i);
+      fitFades(clips[i]);
+    }
+    tidySeams(next, clips);
+    return {};
+  });
 }
 
 }  // namespace
 
-void fitFades(Clip& c) {
-  c.fadeIn.length = std::clamp(c.fadeIn.length, Frames{0}, c.length);
-  c.fadeOut.length = std::clamp(c.fadeOut.length, Frames{0}, c.length - c.fadeIn.length);
-}
-
-Clip partOf(const Clip& clip, FrameRange range) {
-  Clip part = clip;
-  part.start = std::max(clip.start, range.start);
-  part.length = std::min(clip.end(), range.end) - part.start;
-  part.source = clip.source + (part.start - clip.start);
-  if (part.start > clip.start) part.fadeIn = {}, part.seam = {};
-  if (part.end() < clip.end()) part.fadeOut = {};
-  if (clip.piece) {  // nominal ranges still touch: the cut stands for the same take time on both sides
-    if (part.start > clip.start)
-      part.piece->covers.start = std::clamp(part.source, clip.piece->covers.start, clip.piece->covers.end);
-    if (part.end() < clip.end())
-      part.piece->covers.end = std::clamp(part.source + part.length, clip.piece->covers.start, clip.piece->covers.end);
-  }
-  fitFades(part);
-  return part;
-}
-
-void giveOwnNames(Song& song, ClipList& clips) {
-  std::set<ClipId> used;
-  for (auto& c : clips)
-    if (!used.insert(c.id).second) used.insert(c.id = song.newId<ClipTag>());
-}
-
-void clearRange(Song& song, ClipList& clips, FrameRange range) {
-  if (range.empty()) return;
-  ClipList kept;
-  kept.reserve(clips.size() + 1);
-  for (const auto& c : clips) {
-    if (!c.range().overlaps(range)) {
-      kept.push_back(c);
-      continue;
-    }
-    if (c.start < range.start) kept.push_back(partOf(c, {c.start, range.start}));
-    if (c.end() > range.end) {
-      auto rest = partOf(c, {range.end, c.end()});
-      if (c.start < range.start) rest.id = song.newId<ClipTag>();
-      kept.push_back(rest);
-    }
-  }
-  clips = std::move(kept);
-}
-
-void placeClip(Song& song, ClipList& clips, const Clip& clip) {
-  clearRange(song, clips, clip.range());
-  clips.insert(std::upper_bound(clips.begin(), clips.end(), clip,
-                                [](const Clip& a, const Clip& b) { return a.start < b.start; }),
-               clip);
-}
-
-Result<Song> moveClips(const Song& song, SetId id, const std::vector<ClipId>& ids, Frames by) {
+Result<Song> splitAt(const Song& song, SetId id, const std::vector<Frames>& at, Frames crossfade) {
   return withSet(song, id, [&](Song& next, MicSet& set) -> Result<void> {
+    auto places = at;
+    std::sort(places.begin(), places.end());
+    places.erase(std::unique(places.begin(), places.end()), places.end());
+    ClipList out;
+    out.reserve(set.clips->size() + places.size());
+    for (const auto& clip : *set.clips) {
+      Clip rest = clip;
+      for (auto p = std::upper_bound(places.begin(), places.end(), clip.start); p != places.end() && *p < clip.end();
+           ++p) {
+        if (!plain(clip)) return stretchedRefusal();
+        auto right = partOf(rest, {*p, rest.end()});
+        right.id = next.newId<ClipTag>();
+        out.push_back(partOf(rest, {rest.start, *p}));
+        right.seam.before = std::min(crossfade / 2, out.back().length);
+        right.seam.after = std::min(crossfade - crossfade / 2, right.length);
+        right.seam.law = CrossfadeLaw::equalGain;  // both sides are the same sound until one of them moves
+        rest = std::move(right);
+      }
+      out.push_back(std::move(rest));
+    }
+    if (out.size() == set.clips->size()) return nothingToCut();
+    set.clips = std::move(out);
+    return {};
+  });
+}
+
+Result<Song> moveEach(const Song& song, const std::vector<std::pair<ClipId, Frames>>& moves, Overlap overlap) {
+  ClipIds ids;
+  std::map<ClipId, Frames> by;
+  for (const auto& [id, frames] : moves) ids.push_back(id), by[id] = frames;
+  return withClips(song, ids, [&](Song& next, MicSet& set, ClipList& clips, const ChosenClips& chosen) -> Result<void> {
+    if (auto ok = notStretched(clips, chosen); !ok) return ok;
+    takeOutOfPlan(set, clips, chosen);
     ClipList rest;
     ClipList moved;
-    for (const auto& c : *set.clips) (listed(ids, c.id) ? moved : rest).push_back(c);
-    if (moved.size() != ids.size()) return clipGone();
-    for (const auto& c : moved)
-      if (!c.pins->empty()) return stretchedRefusal();
-    for (auto& c : moved) {
-      takeOutOfPlan(set, c);
-      c.start += by;
-    }
+    for (const auto& c : clips) (chosen.contains(c.id) ? moved : rest).push_back(c);
+    for (auto& c : moved) c.start += by[c.id];
+    std::stable_sort(moved.begin(), moved.end(), [](const Clip& a, const Clip& b) { return a.start < b.start; });
     // Seams between clips that move together stay; those towards clips that stay are gone.
     for (std::size_t i = 0; i < moved.size(); ++i)
       if (i == 0 || moved[i - 1].end() != moved[i].start) moved[i].seam = {};
-    for (const auto& c : moved) placeClip(next, rest, c);
-    set.clips = std::move(rest);
+    for (const auto& c : moved) place(next, rest, c, overlap);
+    tidySeams(next, rest);
+    clips = std::move(rest);
     return {};
   });
 }
 
-Result<Song> trimClipStart(const Song& song, SetId id, ClipId clipId, Frames to) {
-  return withSet(song, id, [&](Song&, MicSet& set) -> Result<void> {
-    ClipList clips = *set.clips;
-    auto c = findClip(clips, clipId);
-    if (c == clips.end()) return clipGone();
-    if (!c->pins->empty()) return stretchedRefusal();
-    takeOutOfPlan(set, *c);
-    auto first = c->start - c->source;  // where the take begins
-    if (c != clips.begin()) first = std::max(first, (c - 1)->end());
-    to = std::clamp(to, std::min(first, c->start), c->end() - Frames{1});
-    const auto by = to - c->start;
-    c->start += by, c->source += by, c->length -= by;
-    if (by.value != 0) c->seam = {};
-    fitFades(*c);
-    set.clips = std::move(clips);
-    return {};
-  });
+Result<Song> moveClips(const Song& song, const ClipIds& ids, Frames by, Overlap overlap) {
+  std::vector<std::pair<ClipId, Frames>> moves;
+  moves.reserve(ids.size());
+  for (const auto id : ids) moves.emplace_back(id, by);
+  return moveEach(song, moves, overlap);
 }
 
-Result<Song> trimClipEnd(const Song& song, SetId id, ClipId clipId, Frames to) {
-  return withSet(song, id, [&](Song& next, MicSet& set) -> Result<void> {
-    ClipList clips = *set.clips;
-    auto c = findClip(clips, clipId);
-    if (c == clips.end()) return clipGone();
-    if (!c->pins->empty()) return stretchedRefusal();
-    takeOutOfPlan(set, *c);
-    auto last = c->shift() + next.find(c->take)->length;
-    if (c + 1 != clips.end()) last = std::min(last, (c + 1)->start);
-    to = std::clamp(to, c->start + Frames{1}, std::max(last, c->end()));
-    c->length = to - c->start;
-    fitFades(*c);
-    set.clips = std::move(clips);
-    return {};
-  });
-}
-
-Result<Song> splitAt(const Song& song, SetId id, Frames at, Frames crossfade) {
-  return withSet(song, id, [&](Song& next, MicSet& set) -> Result<void> {
-    ClipList clips = *set.clips;
-    auto c = std::find_if(clips.begin(), clips.end(), [&](const Clip& x) { return x.start < at && at < x.end(); });
-    if (c == clips.end())
-      return fail(ErrorKind::refused,
-                  "There is no clip to split here. Put the play position or the pointer inside a clip.");
-    if (!c->pins->empty()) return stretchedRefusal();
-    auto right = partOf(*c, {at, c->end()});
-    right.id = next.newId<ClipTag>();
-    *c = partOf(*c, {c->start, at});
-    right.seam.before = std::min(crossfade / 2, c->length);
-    right.seam.after = std::min(crossfade - crossfade / 2, right.length);
-    right.seam.law = CrossfadeLaw::equalGain;  // both sides are the same sound until one of them moves
-    clips.insert(c + 1, right);
-    set.clips = std::move(clips);
-    return {};
-  });
-}
-
-Result<Song> deleteClips(const Song& song, SetId id, const std::vector<ClipId>& ids) {
-  return withSet(song, id, [&](Song&, MicSet& set) -> Result<void> {
-    ClipList clips = *set.clips;
-    const auto before = clips.size();
-    std::erase_if(clips, [&](const Clip& c) { return listed(ids, c.id); });
-    if (before - clips.size() != ids.size()) return clipGone();
-    for (std::size_t i = 0; i < clips.size(); ++i)
-      if (i == 0 || clips[i - 1].end() != clips[i].start) clips[i].seam = {};
-    set.clips = std::move(clips);
-    return {};
-  });
-}
-
-ClipList withoutPlan(const ClipList& clips) {
-  auto out = mergedPieces(clips);
-  resolveOverlaps(out);
+std::vector<SetId> setsInOrder(const Song& song) {
+  std::vector<SetId> out;
+  for (const auto& t : song.tracks)
+    if (const auto* s = song.setOf(t.id); s && std::find(out.begin(), out.end(), s->id) == out.end())
+      out.push_back(s->id);
   return out;
 }
 
-void resolveOverlaps(ClipList& clips) {
-  ClipList out;
-  out.reserve(clips.size());
-  constexpr Frames kNone{INT64_MAX};
-  Frames hidden = kNone;  // where a piece out of sight begins: the next piece stands for it too
-  for (auto c : clips) {
-    if (c.piece) c.piece->covers.start = std::min(hidden, c.piece->covers.start);
-    hidden = kNone;
-    bool inSight = true;
-    while (inSight && !out.empty() && c.start < out.back().end()) {
-      auto& back = out.back();
-      const bool reachesOn = c.end() > back.end();
-      if (reachesOn && (c.piece || !back.piece)) {
-        const auto covers = c.piece ? c.piece->covers : FrameRange{};
-        c = partOf(c, {back.end(), c.end()});
-        if (c.piece) c.piece->covers = covers;
-      } else if (c.piece) {
-        hidden = c.piece->covers.start;
-        inSight = false;
-      } else {  // put there by hand: what lies under it gives way
-        back.length = c.start - back.start;
-        if (back.length.value <= 0)
-          out.pop_back();
-        else
-          fitFades(back);
+Result<Song> moveClipsAcross(const Song& song, const ClipIds& ids, Frames by, int rows, Overlap overlap) {
+  if (rows == 0) return moveClips(song, ids, by, overlap);
+  const auto order = setsInOrder(song);
+  std::map<SetId, ClipList> arriving;
+  for (const auto id : ids) {
+    const auto* from = song.setOf(id);
+    if (!from) return clipGone();
+    const auto row = std::find(order.begin(), order.end(), from->id) - order.begin() + rows;
+    if (row < 0 || row >= std::ssize(order))
+      return fail(ErrorKind::refused, "There is no track there to move \"" + from->name + "\" to.");
+    auto clip = onSet(song, *song.find(id), *from, *song.find(order[static_cast<std::size_t>(row)]));
+    if (!clip) return tl::unexpected(clip.error());
+    if (!plain(*clip)) return stretchedRefusal();
+    clip->start += by, clip->seam = {}, clip->piece.reset();
+    arriving[order[static_cast<std::size_t>(row)]].push_back(*clip);
+  }
+  auto next = deleteClips(song, ids, false);
+  for (auto& [set, clips] : arriving) {
+    if (!next) break;
+    next = withSet(*next, set, [&](Song& s, MicSet& to) -> Result<void> {
+      ClipList list = *to.clips;
+      for (const auto& c : clips) place(s, list, c, overlap);
+      tidySeams(s, list);
+      to.clips = std::move(list);
+      return {};
+    });
+  }
+  // Bundles that were empty in between are still meant.
+  if (next && next->bundles.size() != song.bundles.size()) next->bundles = song.bundles, dropEmptyBundles(*next);
+  return next;
+}
+
+Result<Song> trimStarts(const Song& song, const ClipIds& ids, Frames by, bool closeGaps) {
+  return eachPlain(song, ids, [&](ClipList& clips, std::size_t i) {
+    auto& c = clips[i];
+    auto first = c.start - c.handleBefore(takeLength(song, c));
+    if (i > 0 && !closeGaps) first = std::max(first, clips[i - 1].end());
+    const auto to = std::clamp(c.start + by, std::min(first, c.start), c.end() - Frames{1});
+    const auto did = to - c.start;
+    if (did.value == 0) return;
+    moveStart(c, did);
+    c.seam = {};
+    if (closeGaps)
+      for (auto k = i; k < clips.size(); ++k) clips[k].start -= did;
+  });
+}
+
+Result<Song> trimEnds(const Song& song, const ClipIds& ids, Frames by, bool closeGaps) {
+  return eachPlain(song, ids, [&](ClipList& clips, std::size_t i) {
+    auto& c = clips[i];
+    auto last = c.end() + c.handleAfter(takeLength(song, c));
+    if (i + 1 < clips.size() && !closeGaps) last = std::min(last, clips[i + 1].start);
+    const auto to = std::clamp(c.end() + by, c.start + Frames{1}, std::max(last, c.end()));
+    const auto did = to - c.end();
+    moveEnd(c, did);
+    if (closeGaps)
+      for (auto k = i + 1; k < clips.size(); ++k) clips[k].start += did;
+  });
+}
+
+Result<Song> slipClips(const Song& song, const ClipIds& ids, Frames by) {
+  return eachPlain(song, ids, [&](ClipList& clips, std::size_t i) {
+    auto& c = clips[i];
+    c.source = std::clamp(c.source + (c.reversed ? by : -by), Frames{0}, takeLength(song, c) - c.length);
+  });
+}
+
+Result<Song> slideClips(const Song& song, const ClipIds& ids, Frames by) {
+  return withClips(song, ids, [&](Song& next, MicSet& set, ClipList& clips, const ChosenClips& chosen) -> Result<void> {
+    if (auto ok = notStretched(clips, chosen); !ok) return ok;
+    for (std::size_t i = 0; i < clips.size(); ++i) {
+      if (!chosen.contains(clips[i].id)) continue;
+      auto last = i;  // a run of clips that touch slides as one
+      while (last + 1 < clips.size() && chosen.contains(clips[last + 1].id) &&
+             clips[last].end() == clips[last + 1].start)
+        ++last;
+      Clip* before = i > 0 ? &clips[i - 1] : nullptr;
+      Clip* after = last + 1 < clips.size() ? &clips[last + 1] : nullptr;
+      if ((before && !plain(*before)) || (after && !plain(*after))) return stretchedRefusal();
+      const bool touchBefore = before && before->end() == clips[i].start;
+      const bool touchAfter = after && clips[last].end() == after->start;
+      Frames most{INT64_MAX / 4};
+      Frames least{INT64_MIN / 4};
+      if (touchBefore)
+        most = std::min(most, before->handleAfter(takeLength(song, *before))),
+        least = std::max(least, Frames{1} - before->length);
+      else if (before)
+        least = std::max(least, before->end() - clips[i].start);
+      if (touchAfter)
+        most = std::min(most, after->length - Frames{1}),
+        least = std::max(least, -after->handleBefore(takeLength(song, *after)));
+      else if (after)
+        most = std::min(most, after->start - clips[last].end());
+      const auto did = std::clamp(by, std::min(least, Frames{0}), std::max(most, Frames{0}));
+      ChosenClips touched = chosen;
+      if (touchBefore) touched.insert(before->id), moveEnd(*before, did), fitFades(*before);
+      if (touchAfter) touched.insert(after->id), moveStart(*after, did), fitFades(*after);
+      takeOutOfPlan(set, clips, touched);
+      for (auto k = i; k <= last; ++k) clips[k].start += did;
+      i = last;
+    }
+    tidySeams(next, clips);
+    return {};
+  });
+}
+
+Result<Song> deleteClips(const Song& song, const ClipIds& ids, bool closeGaps) {
+  return withClips(song, ids, [&](Song& next, MicSet&, ClipList& clips, const ChosenClips& chosen) -> Result<void> {
+    ClipList kept;
+    Frames closed;
+    for (auto& c : clips) {
+      if (chosen.contains(c.id)) {
+        if (closeGaps) closed += c.length;
+        continue;
       }
+      if (closed.value != 0 && !plain(c)) return stretchedRefusal();
+      c.start -= closed;
+      kept.push_back(std::move(c));
     }
-    if (inSight) out.push_back(c);
-  }
-  clips = std::move(out);
+    tidySeams(next, kept);
+    clips = std::move(kept);
+    return {};
+  });
 }
 
-ClipList mergedPieces(const ClipList& clips) {
-  ClipList out;
-  out.reserve(clips.size());
-  std::map<ClipId, std::size_t> owner;  // the run that a clip of this name is in now
-  std::vector<std::size_t> firsts;
-  for (std::size_t i = 0; i < clips.size(); ++i) {
-    if (i == 0 || !joins(clips[i - 1], clips[i])) firsts.push_back(i);
-    owner[clips[i].id] = firsts.size() - 1;
+Result<Song> deleteRange(const Song& song, const std::vector<SetId>& sets, FrameRange range, bool closeGaps) {
+  Result<Song> next = song;
+  bool any = false;
+  for (const auto id : sets) {
+    if (!next) break;
+    next = withSet(*next, id, [&](Song& s, MicSet& set) -> Result<void> {
+      ClipList clips = *set.clips;
+      for (const auto& c : clips) {
+        any = any || c.range().overlaps(range);
+        if (!plain(c) && (c.range().overlaps(range) || (closeGaps && c.start >= range.end))) return stretchedRefusal();
+      }
+      clearRange(s, clips, range);
+      if (closeGaps)
+        for (auto& c : clips)
+          if (c.start >= range.end) c.start -= range.length();
+      tidySeams(s, clips);
+      set.clips = std::move(clips);
+      return {};
+    });
   }
-  std::set<ClipId> used;
-  for (std::size_t r = 0; r < firsts.size(); ++r) {
-    const auto& first = clips[firsts[r]];
-    const auto& last = clips[r + 1 < firsts.size() ? firsts[r + 1] - 1 : clips.size() - 1];
-    if (!first.piece) {
-      out.push_back(first);
-      continue;
-    }
-    auto run = whole(first, last);
-    // When a piece between was taken out, two runs have one origin: the second goes by the name of its first piece. So
-    // does a run whose origin's name another clip bears.
-    const auto other = owner.find(run.id);
-    if ((other != owner.end() && other->second != r) || !used.insert(run.id).second) run.id = first.id;
-    out.push_back(std::move(run));
-  }
-  std::stable_sort(out.begin(), out.end(), [](const Clip& a, const Clip& b) { return a.start < b.start; });
-  return out;
+  if (next && !any) return fail(ErrorKind::refused, "The range holds no clip. Drag over the lanes to choose another.");
+  return next;
 }
 
-Song withoutPlans(const Song& song) {
-  Song plain = song;
-  for (auto& s : plain.sets) s.clips = withoutPlan(*s.clips);
-  return plain;
+Result<Song> closeGapsBefore(const Song& song, const ClipIds& ids) {
+  return withClips(song, ids, [&](Song& next, MicSet& set, ClipList& clips, const ChosenClips& chosen) -> Result<void> {
+    Frames closed;
+    ChosenClips moved;
+    for (std::size_t i = 0; i < clips.size(); ++i) {
+      auto& c = clips[i];
+      if (i > 0 && chosen.contains(c.id)) closed = c.start - clips[i - 1].end();
+      if (closed.value == 0) continue;
+      if (!plain(c)) return stretchedRefusal();
+      moved.insert(c.id);
+      c.start -= closed;
+    }
+    takeOutOfPlan(set, clips, moved);
+    tidySeams(next, clips);
+    return {};
+  });
+}
+
+Result<Song> reverseClips(const Song& song, const ClipIds& ids) {
+  return eachPlain(song, ids, [&](ClipList& clips, std::size_t i) {
+    auto& c = clips[i];
+    c.reversed = !c.reversed;
+    c.seam.law = CrossfadeLaw::matched;
+    if (i + 1 < clips.size()) clips[i + 1].seam.law = CrossfadeLaw::matched;
+  });
+}
+
+Result<Song> swapClips(const Song& song, ClipId first, ClipId second) {
+  const auto* a = song.find(first);
+  const auto* b = song.find(second);
+  if (!a || !b) return clipGone();
+  if (first == second) return fail(ErrorKind::refused, "Choose two clips to swap.");
+  const auto* setA = song.setOf(first);
+  const auto* setB = song.setOf(second);
+  if (setA != setB) {
+    const auto order = setsInOrder(song);
+    const auto row = [&](const MicSet* s) {
+      return static_cast<int>(std::find(order.begin(), order.end(), s->id) - order.begin());
+    };
+    // One steps aside to where nothing is, so that neither covers the other.
+    const auto aside = song.end() + Frames{1};
+    const int rows = row(setB) - row(setA);
+    auto next = moveClips(song, {second}, aside - b->start);
+    if (next) next = moveClipsAcross(*next, {first}, b->start - a->start, rows, Overlap::cover);
+    return next ? moveClipsAcross(*next, {second}, a->start - aside, -rows, Overlap::cover) : next;
+  }
+  if (a->start > b->start) std::swap(a, b);
+  std::vector<std::pair<ClipId, Frames>> moves{{a->id, b->end() - a->length - a->start}, {b->id, a->start - b->start}};
+  for (const auto& c : *setA->clips)
+    if (c.start > a->start && c.start < b->start) moves.emplace_back(c.id, b->length - a->length);
+  return moveEach(song, moves);
+}
+
+void changeExtras(Clip& clip, const std::function<void(ClipExtras&)>& change) {
+  ClipExtras extras = *clip.extras;
+  change(extras);
+  if (extras != *clip.extras) clip.extras = std::move(extras);
+}
+
+Result<Song> changeClips(const Song& song, const ClipIds& ids, const std::function<void(Clip&)>& change) {
+  return withClips(song, ids, [&](Song&, MicSet&, ClipList& clips, const ChosenClips& chosen) -> Result<void> {
+    for (auto& c : clips) {
+      if (!chosen.contains(c.id)) continue;
+      change(c);
+      if (!kGainRange.accepts(c.gainDb) || !kPanRange.accepts(c.pan))
+        return fail(ErrorKind::badInput, "Gain goes from -60 to 24 dB and pan from -100 to 100.");
+    }
+    return {};
+  });
+}
+
+Frames anchorOf(const Song& song, const MicSet& set, const Clip& clip) {
+  if (clip.extras->sync) return clip.toSong(*clip.extras->sync);
+  const FrameRange heard{clip.source, clip.source + clip.length};
+  std::optional<Frames> first;
+  for (const auto& h : activeHits(*song.hitsIn(set, clip), set.hits, song.rate))
+    if (heard.contains(h.at)) first = std::min(first.value_or(clip.end()), clip.toSong(h.at));
+  return first.value_or(clip.start);
 }
 
 }  // namespace ochron

@@ -95,7 +95,7 @@ Result<Song> makeMicSet(const Song& song, const std::vector<TrackId>& tracks, co
   for (auto id : tracks) {
     const auto* set = song.setOf(id);
     if (!set) return fail(ErrorKind::notFound, "One of these tracks is not in the song any more.");
-    if (set->clips->size() != 1)
+    if (set->clips->size() != 1 || set->clips->front().reversed || !set->clips->front().extras->media.empty())
       return fail(
           ErrorKind::refused,
           "\"" + set->name +
@@ -153,7 +153,14 @@ Result<Song> dissolveMicSet(const Song& song, SetId id) {
     single.name = song.find(track)->name;
     single.tracks = {track};
     ClipList clips = withoutPlan(*old.clips);
-    for (auto& c : clips) c.id = next.newId<ClipTag>();
+    const auto place =
+        static_cast<std::size_t>(std::find(old.tracks.begin(), old.tracks.end(), track) - old.tracks.begin());
+    for (auto& c : clips) {
+      c.id = next.newId<ClipTag>();
+      changeExtras(c, [&](ClipExtras& x) {
+        if (!x.media.empty()) x.media = {x.media[place]};
+      });
+    }
     single.clips = std::move(clips);
     next.sets.insert(next.sets.begin() + index++, std::move(single));
   }
@@ -190,9 +197,28 @@ Result<Song> removeTracks(const Song& song, const std::vector<TrackId>& tracks) 
     if (std::any_of(s.tracks.begin(), s.tracks.end(), gone))
       if (const auto locked = anythingLocked(s)) return tl::unexpected(*locked);
   std::erase_if(next.tracks, [&](auto& t) { return gone(t.id); });
-  for (auto& s : next.sets) std::erase_if(s.tracks, gone);
+  std::set<MediaId> played;  // by clips that play another track's recording
+  for (auto& s : next.sets) {
+    const auto before = s.tracks;
+    std::erase_if(s.tracks, gone);
+    if (s.tracks.empty()) continue;
+    ClipList clips = *s.clips;
+    for (auto& c : clips)
+      changeExtras(c, [&](ClipExtras& x) {
+        if (x.media.empty()) return;
+        std::vector<MediaId> left;
+        for (std::size_t i = 0; i < before.size(); ++i)
+          if (!gone(before[i])) left.push_back(x.media[i]);
+        x.media = left;
+        played.insert(left.begin(), left.end());
+      });
+    if (before != s.tracks) s.clips = std::move(clips);
+  }
   std::erase_if(next.sets, [](auto& s) { return s.tracks.empty(); });
-  for (auto& t : next.takes) std::erase_if(t.mics, [&](auto& m) { return gone(m.track); });
+  for (auto& span : next.spans) std::erase_if(span.tracks, gone);
+  std::erase_if(next.spans, [](auto& span) { return span.tracks.empty(); });
+  dropEmptyBundles(next);
+  for (auto& t : next.takes) std::erase_if(t.mics, [&](auto& m) { return gone(m.track) && !played.contains(m.media); });
   for (auto& t : next.takes) std::erase_if(t.hits, [&](auto& h) { return next.find(h.set) == nullptr; });
   std::erase_if(next.takes, [](auto& t) { return t.mics.empty(); });
   std::erase_if(next.media, [&](auto& m) {

@@ -4,6 +4,7 @@
 #include <vector>
 
 #include "base/result.h"
+#include "song/clip_edits.h"
 #include "song/song.h"
 
 namespace ochron {
@@ -43,18 +44,6 @@ Result<Song> removeTracks(const Song& song, const std::vector<TrackId>& tracks);
 Result<Song> setTempoMap(const Song& song, const TempoMap& map);
 Result<Song> renameSong(const Song& song, const std::string& name);
 Result<Song> relinkMedia(const Song& song, MediaId media, const std::string& path);
-
-/// Clips
-/// ---------------------------------------------------------------------------------------------------------------
-
-/// Moves clips of one set by `by`; what lies under their new place is trimmed or covered.
-Result<Song> moveClips(const Song& song, SetId set, const std::vector<ClipId>& clips, Frames by);
-/// Moves one edge; material comes back up to the recording's ends and up to the neighbour.
-Result<Song> trimClipStart(const Song& song, SetId set, ClipId clip, Frames to);
-Result<Song> trimClipEnd(const Song& song, SetId set, ClipId clip, Frames to);
-/// Cuts at song time `at`, with a crossfade of `crossfade` frames around the cut.
-Result<Song> splitAt(const Song& song, SetId set, Frames at, Frames crossfade);
-Result<Song> deleteClips(const Song& song, SetId set, const std::vector<ClipId>& clips);
 
 /// Locks
 /// ---------------------------------------------------------------------------------------------------------------

@@ -1,4 +1,4 @@
-#include <cstdio>
+#include <algorithm>
 
 #include "song/edit_tools.h"
 #include "song/edits.h"
@@ -96,10 +96,23 @@ std::optional<Error> anythingLocked(const MicSet& set) {
 std::optional<Error> lockedHit(const Song& song, const MicSet& set, TakeId take, Frames at) {
   if (set.locked) return lockedError("\"" + set.name + "\"");
   for (const auto& c : *set.clips) {
+    if (c.reversed) continue;
     const auto covers = c.piece ? c.piece->covers : FrameRange{c.source, c.source + c.length};
     if (c.take != take || !covers.contains(at)) continue;
     for (const auto& lock : set.locks)
       if (lock.contains(at + c.shift())) return lockedError(barsOf(song.tempo, lock) + set.name + "\"");
+  }
+  return {};
+}
+
+std::optional<Error> lockedTracks(const Song& song, const std::vector<TrackId>& tracks, FrameRange range) {
+  for (const auto& s : song.sets) {
+    if (std::none_of(s.tracks.begin(), s.tracks.end(),
+                     [&](TrackId t) { return std::find(tracks.begin(), tracks.end(), t) != tracks.end(); }))
+      continue;
+    if (s.locked) return lockedError("\"" + s.name + "\"");
+    for (const auto& lock : s.locks)
+      if (lock.overlaps(range)) return lockedError(barsOf(song.tempo, lock) + s.name + "\"");
   }
   return {};
 }

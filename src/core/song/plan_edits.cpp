@@ -61,6 +61,7 @@ Result<Song> leaveAlone(const Song& song, SetId id, FrameRange range, bool alone
     TimingPlan plan = *set.plan;
     bool any = false;
     for (const auto& c : withoutPlan(*set.clips)) {
+      if (c.reversed) continue;
       const FrameRange part{std::max(range.start, c.start), std::min(range.end, c.end())};
       if (part.empty()) continue;
       change(plan.gaps, c.take, {part.start - c.shift(), part.end - c.shift()}, alone);

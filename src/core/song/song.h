@@ -6,11 +6,12 @@
 #include <string_view>
 #include <vector>
 
-#include "base/fade_kinds.h"
 #include "base/ids.h"
 #include "base/shared.h"
 #include "base/units.h"
+#include "song/clip.h"
 #include "song/hit.h"
+#include "song/marks.h"
 #include "song/timing.h"
 #include "time/tempo_map.h"
 
@@ -20,9 +21,6 @@ enum class MicRole { none, kickIn, kickOut, kick, snareTop, snareBottom, snare, 
 inline constexpr std::array<std::string_view, 12> kMicRoleNames{"none",      "kick in",      "kick out", "kick",
                                                                 "snare top", "snare bottom", "snare",    "tom",
                                                                 "hat",       "cymbal",       "overhead", "room"};
-
-inline constexpr SettingRange kGainRange{"gain", "dB", -60, 24, 0.1, 0};
-inline constexpr SettingRange kPanRange{"pan", "%", -100, 100, 1, 0};
 
 /// One recorded file. Never written to.
 struct Media {
@@ -75,76 +73,12 @@ struct Track {
   double pan = 0;  ///< -100 left to 100 right; 0 leaves the signal as it is on both sides
   bool muted = false;
   bool solo = false;
+  Shared<Envelope> gainEnvelope;  ///< dB, kGainEnvelopeRange, in song time; added to the gain
+  Shared<Envelope> panEnvelope;   ///< kPanRange; added to the pan
+  Shared<Envelope> muteEnvelope;  ///< 1 mutes, 0 lets through; steps
 
   bool operator==(const Track&) const = default;
 };
-
-struct Fade {
-  Frames length;
-  FadeShape shape = FadeShape::line;
-  double bend = 0;
-
-  bool operator==(const Fade&) const = default;
-};
-
-/// The joint with the piece before, in force while both touch. The crossfade reaches from start - before to start +
-/// after.
-struct Seam {
-  Frames before;
-  Frames after;
-  CrossfadeLaw law = CrossfadeLaw::matched;
-  FadeShape shape = FadeShape::line;
-  double bias = 0;
-  SeamFill fill = SeamFill::none;
-
-  bool operator==(const Seam&) const = default;
-};
-
-/// Marks a clip that a timing plan made. The plan's next run takes neighbouring pieces of one origin together again.
-struct PlanPiece {
-  FrameRange covers;  ///< take time this piece stands for; neighbours' ranges touch
-  Frames home;        ///< song time minus take time of the clip it was cut from
-  HitId hit;          ///< the hit it begins with; none for the part before the first hit
-  ClipId origin;
-
-  bool operator==(const PlanPiece&) const = default;
-};
-
-/// A point of the recording fixed to a point of the song.
-struct Pin {
-  Frames take;
-  Frames song;
-
-  bool operator==(const Pin&) const = default;
-};
-
-enum class ClipHold { clock, grid };
-
-/// A piece of a take placed in the song, on every track of its mic set alike.
-struct Clip {
-  ClipId id;
-  TakeId take;
-  Frames start;   ///< song time
-  Frames source;  ///< take time of the first frame
-  Frames length;  ///< song time
-  double gainDb = 0;
-  Fade fadeIn;
-  Fade fadeOut;
-  Seam seam;
-  bool muted = false;
-  ClipHold hold = ClipHold::clock;
-  std::optional<PlanPiece> piece;
-  Shared<std::vector<Pin>> pins;  ///< empty: played as recorded
-
-  bool operator==(const Clip&) const = default;
-  Frames end() const { return start + length; }
-  FrameRange range() const { return {start, end()}; }
-  /// Song time minus take time.
-  Frames shift() const { return start - source; }
-};
-
-/// Sorted by start, never overlapping.
-using ClipList = std::vector<Clip>;
 
 /// Tracks that are always edited as one. A single track is a set of one.
 struct MicSet {
@@ -168,7 +102,12 @@ struct Song {
   std::vector<Take> takes;
   std::vector<Track> tracks;  ///< in screen order
   std::vector<MicSet> sets;
-  std::vector<Groove> grooves;  ///< kept with the song, names unlike
+  std::vector<Groove> grooves;     ///< kept with the song, names unlike
+  std::vector<Marker> markers;     ///< sorted by place
+  std::vector<MuteSpan> spans;     ///< sorted by start
+  std::vector<Bundle> bundles;     ///< each holds at least one clip
+  Shared<Envelope> gainEnvelope;   ///< of the whole song: dB, kGainEnvelopeRange, in song time
+  Shared<Envelope> speedEnvelope;  ///< of the whole song: percent, kSpeedRange, in song time
   std::uint64_t lastId = 0;
 
   bool operator==(const Song&) const = default;
@@ -178,7 +117,16 @@ struct Song {
   const Track* find(TrackId id) const;
   const MicSet* find(SetId id) const;
   const MicSet* setOf(TrackId id) const;
+  const MicSet* setOf(ClipId id) const;
+  const Clip* find(ClipId id) const;
+  const Marker* find(MarkerId id) const;
+  const MuteSpan* find(SpanId id) const;
+  const Bundle* find(BundleId id) const;
   const TakeMic* micOf(TakeId take, TrackId track) const;
+  /// The recording that a clip of a set plays on one of the set's tracks; null where it is silent.
+  const TakeMic* micFor(const MicSet& set, const Clip& clip, TrackId track) const;
+  /// All hits found in what a clip plays: those of the set that its recordings were made for.
+  const Shared<HitList>& hitsIn(const MicSet& set, const Clip& clip) const;
   /// All hits found for a set in a take; empty when detection has not run.
   const Shared<HitList>& hitsOf(TakeId take, SetId set) const;
   /// End of the last clip, at least 0.

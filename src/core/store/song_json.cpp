@@ -2,6 +2,7 @@
 
 #include <algorithm>
 
+#include "store/clip_json.h"
 #include "store/timing_json.h"
 
 namespace ochron {
@@ -9,20 +10,7 @@ namespace {
 
 using namespace std::string_view_literals;
 
-constexpr std::int64_t kFar = std::int64_t{1} << 46;  // frames: more than 40 years at 48 kHz
-constexpr std::array kLaws{"equal gain"sv, "equal power"sv, "matched"sv};
-constexpr std::array kShapes{"line"sv, "s-curve"sv};
-constexpr std::array kHolds{"clock"sv, "grid"sv};
 constexpr std::array kOrigins{"detected"sv, "user"sv, "removed"sv};
-
-template <class IdType>
-IdType readId(JsonReader& r, const Json& j, const char* key, std::int64_t low = 1) {
-  return IdType{static_cast<std::uint64_t>(
-      r.integer(j, key, low, INT64_MAX, low == 0 ? std::optional<std::int64_t>(0) : std::nullopt))};
-}
-Frames readFrames(JsonReader& r, const Json& j, const char* key, std::int64_t low = -kFar) {
-  return Frames{r.integer(j, key, low, kFar)};
-}
 
 Json tempoToJson(const TempoMap& map) {
   Json tempos = Json::array();
@@ -87,80 +75,6 @@ Hit readHit(JsonReader& r, const Json& x) {
   return h;
 }
 
-Json fadeToJson(const Fade& f) {
-  return {{"length", f.length.value}, {"shape", kShapes[static_cast<std::size_t>(f.shape)]}, {"bend", f.bend}};
-}
-Fade readFade(JsonReader& r, const Json& j) {
-  return {readFrames(r, j, "length", 0), static_cast<FadeShape>(r.choice(j, "shape", kShapes, 0)),
-          r.number(j, "bend", -1, 1, 0.0)};
-}
-
-Json clipToJson(const Clip& c) {
-  Json x{{"id", c.id.value},
-         {"take", c.take.value},
-         {"start", c.start.value},
-         {"source", c.source.value},
-         {"length", c.length.value}};
-  if (c.gainDb != 0) x["gain db"] = c.gainDb;
-  if (c.fadeIn != Fade{}) x["fade in"] = fadeToJson(c.fadeIn);
-  if (c.fadeOut != Fade{}) x["fade out"] = fadeToJson(c.fadeOut);
-  if (c.seam != Seam{})
-    x["seam"] = {{"before", c.seam.before.value},
-                 {"after", c.seam.after.value},
-                 {"law", kLaws[static_cast<std::size_t>(c.seam.law)]},
-                 {"shape", kShapes[static_cast<std::size_t>(c.seam.shape)]},
-                 {"bias", c.seam.bias},
-                 {"fill", kSeamFillNames[static_cast<std::size_t>(c.seam.fill)]}};
-  if (c.muted) x["muted"] = true;
-  if (c.hold != ClipHold::clock) x["hold"] = kHolds[static_cast<std::size_t>(c.hold)];
-  if (c.piece)
-    x["piece"] = {{"from", c.piece->covers.start.value},
-                  {"to", c.piece->covers.end.value},
-                  {"home", c.piece->home.value},
-                  {"hit", c.piece->hit.value},
-                  {"origin", c.piece->origin.value}};
-  if (!c.pins->empty()) {
-    Json pins = Json::array();
-    for (const auto& p : *c.pins) pins.push_back({{"take", p.take.value}, {"song", p.song.value}});
-    x["pins"] = pins;
-  }
-  return x;
-}
-
-Clip readClip(JsonReader& r, const Json& x) {
-  Clip c;
-  c.id = readId<ClipId>(r, x, "id");
-  c.take = readId<TakeId>(r, x, "take");
-  c.start = readFrames(r, x, "start");
-  c.source = readFrames(r, x, "source");
-  c.length = readFrames(r, x, "length", 1);
-  c.gainDb = r.number(x, "gain db", kGainRange.low, kGainRange.high, 0.0);
-  if (const auto* f = r.member(x, "fade in", false)) c.fadeIn = readFade(r, *f);
-  if (const auto* f = r.member(x, "fade out", false)) c.fadeOut = readFade(r, *f);
-  if (const auto* s = r.member(x, "seam", false)) {
-    c.seam.before = readFrames(r, *s, "before", 0), c.seam.after = readFrames(r, *s, "after", 0);
-    c.seam.law = static_cast<CrossfadeLaw>(r.choice(*s, "law", kLaws, 2));
-    c.seam.shape = static_cast<FadeShape>(r.choice(*s, "shape", kShapes, 0));
-    c.seam.bias = r.number(*s, "bias", -1, 1, 0.0);
-    c.seam.fill = static_cast<SeamFill>(r.choice(*s, "fill", kSeamFillNames, 0));
-  }
-  c.muted = r.boolean(x, "muted", false);
-  c.hold = static_cast<ClipHold>(r.choice(x, "hold", kHolds, 0));
-  if (const auto* p = r.member(x, "piece", false))
-    c.piece = PlanPiece{{readFrames(r, *p, "from"), readFrames(r, *p, "to")},
-                        readFrames(r, *p, "home"),
-                        readId<HitId>(r, *p, "hit", 0),
-                        readId<ClipId>(r, *p, "origin")};
-  if (x.is_object() && x.contains("pins")) {
-    std::vector<Pin> pins;
-    r.each(x, "pins", 1'000'000, [&](const Json& p) {
-      pins.push_back({readFrames(r, p, "take"), readFrames(r, p, "song")});
-    });
-    c.pins = std::move(pins);
-  }
-  return c;
-}
-
 Json mediaToJson(const Media& m) {
   Json x{{"id", m.id.value},       {"name", m.name},          {"path", m.path},          {"fingerprint", m.fingerprint},
          {"channels", m.channels}, {"file rate", m.fileRate}, {"length", m.length.value}};
@@ -209,9 +123,13 @@ Take readTake(JsonReader& r, const Json& x) {
 }
 
 Json trackToJson(const Track& t) {
-  return {{"id", t.id.value},   {"name", t.name},   {"role", kMicRoleNames[static_cast<std::size_t>(t.role)]},
-          {"colour", t.colour}, {"guide", t.guide}, {"gain db", t.gainDb},
-          {"pan", t.pan},       {"muted", t.muted}, {"solo", t.solo}};
+  Json x{{"id", t.id.value},   {"name", t.name},   {"role", kMicRoleNames[static_cast<std::size_t>(t.role)]},
+         {"colour", t.colour}, {"guide", t.guide}, {"gain db", t.gainDb},
+         {"pan", t.pan},       {"muted", t.muted}, {"solo", t.solo}};
+  putEnvelope(x, "gain envelope", *t.gainEnvelope);
+  putEnvelope(x, "pan envelope", *t.panEnvelope);
+  putEnvelope(x, "mute envelope", *t.muteEnvelope);
+  return x;
 }
 
 Track readTrack(JsonReader& r, const Json& x) {
@@ -223,6 +141,9 @@ Track readTrack(JsonReader& r, const Json& x) {
   t.guide = r.boolean(x, "guide", false);
   t.gainDb = r.setting(x, "gain db", kGainRange), t.pan = r.setting(x, "pan", kPanRange);
   t.muted = r.boolean(x, "muted", false), t.solo = r.boolean(x, "solo", false);
+  t.gainEnvelope = readEnvelope(r, x, "gain envelope", kGainEnvelopeRange);
+  t.panEnvelope = readEnvelope(r, x, "pan envelope", kPanRange);
+  t.muteEnvelope = readEnvelope(r, x, "mute envelope", {"mute", "", 0, 1, 1, 0});
   return t;
 }
 
@@ -248,6 +169,70 @@ Json setToJson(const MicSet& s) {
   x["plan"] = planToJson(*s.plan);
   x["clips"] = std::move(clips);
   return x;
+}
+
+void marksToJson(const Song& song, Json& j) {
+  if (!song.markers.empty()) j["markers"] = Json::array();
+  for (const auto& m : song.markers)
+    j["markers"].push_back({{"id", m.id.value}, {"at", m.at.value}, {"length", m.length.value}, {"name", m.name}});
+  if (!song.spans.empty()) j["silent spans"] = Json::array();
+  for (const auto& s : song.spans) {
+    Json tracks = Json::array();
+    for (const auto t : s.tracks) tracks.push_back(t.value);
+    j["silent spans"].push_back({{"id", s.id.value},
+                                 {"from", s.range.start.value},
+                                 {"to", s.range.end.value},
+                                 {"label", s.label},
+                                 {"tracks", tracks}});
+  }
+  if (!song.bundles.empty()) j["bundles"] = Json::array();
+  for (const auto& b : song.bundles) {
+    Json x{{"id", b.id.value}, {"name", b.name}};
+    if (b.gainDb != 0) x["gain db"] = b.gainDb;
+    if (b.fadeIn != Fade{}) x["fade in"] = fadeToJson(b.fadeIn);
+    if (b.fadeOut != Fade{}) x["fade out"] = fadeToJson(b.fadeOut);
+    j["bundles"].push_back(std::move(x));
+  }
+  putEnvelope(j, "gain envelope", *song.gainEnvelope);
+  putEnvelope(j, "speed envelope", *song.speedEnvelope);
+}
+
+void readMarks(JsonReader& r, const Json& j, Song& song) {
+  constexpr std::int64_t kFarTicks = kFar * 8;
+  r.each(
+      j, "markers", 100'000,
+      [&](const Json& x) {
+        song.markers.push_back({readId<MarkerId>(r, x, "id"), Ticks{r.integer(x, "at", -kFarTicks, kFarTicks)},
+                                Ticks{r.integer(x, "length", 0, kFarTicks)}, r.text(x, "name")});
+      },
+      false);
+  r.each(
+      j, "silent spans", 100'000,
+      [&](const Json& x) {
+        MuteSpan s{
+            readId<SpanId>(r, x, "id"), {readFrames(r, x, "from"), readFrames(r, x, "to")}, r.text(x, "label"), {}};
+        r.each(x, "tracks", 1024, [&](const Json& t) {
+          if (!t.is_number_unsigned()) return r.complain("\"tracks\" holds something that is no track");
+          s.tracks.push_back(TrackId{t.get<std::uint64_t>()});
+        });
+        song.spans.push_back(std::move(s));
+      },
+      false);
+  r.each(
+      j, "bundles", 100'000,
+      [&](const Json& x) {
+        Bundle b{readId<BundleId>(r, x, "id"),
+                 r.text(x, "name"),
+                 {},
+                 {},
+                 r.number(x, "gain db", kGainRange.low, kGainRange.high, 0.0)};
+        if (const auto* f = r.member(x, "fade in", false)) b.fadeIn = readFade(r, *f);
+        if (const auto* f = r.member(x, "fade out", false)) b.fadeOut = readFade(r, *f);
+        song.bundles.push_back(std::move(b));
+      },
+      false);
+  song.gainEnvelope = readEnvelope(r, j, "gain envelope", kGainEnvelopeRange);
+  song.speedEnvelope = readEnvelope(r, j, "speed envelope", kSpeedRange);
 }
 
 MicSet readSet(JsonReader& r, const Json& x) {
@@ -296,6 +281,7 @@ std::string songToJson(const Song& song) {
   for (const auto& s : song.sets) j["mic sets"].push_back(setToJson(s));
   if (!song.grooves.empty()) j["grooves"] = Json::array();
   for (const auto& g : song.grooves) j["grooves"].push_back(grooveToJson(g));
+  marksToJson(song, j);
   return j.dump(1, ' ', false, Json::error_handler_t::replace) + "\n";
 }
 
@@ -324,6 +310,7 @@ Result<Song> songFromJson(std::string_view text, const std::string& fileName) {
   r.each(j, "mic sets", 10'000, [&](const Json& x) { song.sets.push_back(readSet(r, x)); });
   r.each(
       j, "grooves", 10'000, [&](const Json& x) { song.grooves.push_back(readGroove(r, x)); }, false);
+  readMarks(r, j, song);
   if (!r.ok()) return refuse(r.problem());
   if (const auto broken = brokenRules(song); !broken.empty()) return refuse(broken.front());
   return song;

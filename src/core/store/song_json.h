@@ -8,7 +8,7 @@
 
 namespace ochron {
 
-inline constexpr int kSongSchema = 2;
+inline constexpr int kSongSchema = 3;
 
 /// The song as text: docs/file-format.md. Stable key order, one value a line, ends with a newline.
 std::string songToJson(const Song& song);

@@ -54,7 +54,7 @@ TEST(Render, ASplitWithoutMovingCannotBeHeard) {
   style.bars = 2;
   const auto p = test::perform(style);
   auto m = test::songOf(p);
-  m.song = *splitAt(m.song, m.set, Frames{50'000}, Frames{480});
+  m.song = *splitAt(m.song, m.set, {Frames{50'000}}, Frames{480});
   const auto out = test::rendered(m, 1, {Frames{0}, m.song.end()});
   for (std::size_t i = 0; i < out.size(); ++i) ASSERT_NEAR(out[i], p.mics[1][i], 2e-7);
 }

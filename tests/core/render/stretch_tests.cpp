@@ -83,7 +83,7 @@ TEST(StretchMethod, TurningThePlanOffBringsBackTheOriginal) {
   ASSERT_EQ(back.size(), 1u);
   EXPECT_TRUE(back[0].pins->empty());
   EXPECT_EQ(back[0].length, m.song.takes[0].length);
-  EXPECT_FALSE(splitAt(m.song, m.set, Frames{50'000}, Frames{0}));
+  EXPECT_FALSE(splitAt(m.song, m.set, {Frames{50'000}}, Frames{0}));
 }
 
 TEST(StretchMethod, CancelIsObeyedAndWhatIsThereIsTakenOver) {

@@ -206,7 +206,7 @@ TEST(SeamMeasure, ABadCrossfadeIsFoundBad) {
   for (auto& s : noise)
     state = state * 1664525u + 1013904223u, s = static_cast<float>(static_cast<std::int32_t>(state)) / 8e9f;
   auto m = test::songOf(*TempoMap::steady(48'000, 120), {noise}, {});
-  auto song = *splitAt(m.song, m.set, Frames{24'000}, Frames{960});
+  auto song = *splitAt(m.song, m.set, {Frames{24'000}}, Frames{960});
   ClipList clips = *song.sets.front().clips;
   clips[1].source += Frames{3000};
   clips[1].length -= Frames{3000};

@@ -116,7 +116,7 @@ TEST(ApplyPlan, NothingIsCutWhenNothingMoves) {
 TEST(ApplyPlan, AClipMovedByHandStaysOutOfThePlan) {
   auto m = quantized(styleFor(120, 1));
   const auto clip = (*m.song.find(m.set)->clips)[10];
-  m.song = *moveClips(m.song, m.set, {clip.id}, Frames{300});
+  m.song = *moveClips(m.song, {clip.id}, Frames{300});
   TimingPlan plan = *m.song.find(m.set)->plan;
   plan.settings.strength = 50;
   m.song = *applyTimingPlan(*setTimingPlan(m.song, m.set, plan), m.set, m.pool);

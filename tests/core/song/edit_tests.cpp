@@ -50,11 +50,11 @@ Song randomEdit(const test::MadeSong& m, const Song& song, std::mt19937_64& dice
   const auto hit = hits[dice() % hits.size()].id;
   const auto next = [&]() -> Result<Song> {
     switch (dice() % 16) {
-      case 0: return splitAt(song, m.set, at, Frames{static_cast<std::int64_t>(dice() % 400)});
-      case 1: return moveClips(song, m.set, {pick()}, by);
-      case 2: return trimClipStart(song, m.set, pick(), at);
-      case 3: return trimClipEnd(song, m.set, pick(), at);
-      case 4: return clips.size() > 3 ? deleteClips(song, m.set, {pick()}) : Result<Song>(song);
+      case 0: return splitAt(song, m.set, {at}, Frames{static_cast<std::int64_t>(dice() % 400)});
+      case 1: return moveClips(song, {pick()}, by);
+      case 2: return trimStarts(song, {pick()}, by, dice() % 3 == 0);
+      case 3: return trimEnds(song, {pick()}, by, dice() % 3 == 0);
+      case 4: return clips.size() > 3 ? deleteClips(song, {pick()}) : Result<Song>(song);
       case 5: return planned(m, song, static_cast<double>(dice() % 101));
       case 6: return moveHit(song, m.take, m.set, hit, at);
       case 7: return addHit(song, m.take, m.set, at, DrumClass::other);
@@ -122,7 +122,7 @@ TEST(ImportTake, PlacesFilesByTheirTimeStamps) {
 TEST(MicSet, MovesAsOneBecauseItsTracksShareTheirClips) {
   const auto m = made();
   const auto clip = m.song.find(m.set)->clips->front();
-  const auto next = *moveClips(m.song, m.set, {clip.id}, Frames{777});
+  const auto next = *moveClips(m.song, {clip.id}, Frames{777});
   EXPECT_EQ(next.find(m.set)->clips->front().start, clip.start + Frames{777});
   EXPECT_EQ(next.find(m.set)->tracks.size(), 4u);
 }
@@ -138,16 +138,16 @@ TEST(MicSet, CanBeTakenApartAndMadeAgain) {
   ASSERT_EQ(again.sets.size(), 1u);
   EXPECT_EQ(again.sets[0].tracks.size(), 4u);
   EXPECT_EQ(again.sets[0].clips->front().length, m.song.sets[0].clips->front().length);
-  const auto cut = *splitAt(apart, apart.sets[0].id, Frames{50'000}, Frames{96});
+  const auto cut = *splitAt(apart, apart.sets[0].id, {Frames{50'000}}, Frames{96});
   EXPECT_FALSE(makeMicSet(cut, tracks, "Kit"));
 }
 
 TEST(Trim, BringsMaterialBackUpToTheRecordingsEnd) {
   const auto m = made();
   const auto clip = m.song.find(m.set)->clips->front();
-  auto next = *trimClipEnd(m.song, m.set, clip.id, clip.start + Frames{1000});
+  auto next = *trimEnds(m.song, {clip.id}, Frames{1000} - clip.length);
   EXPECT_EQ(next.find(m.set)->clips->front().length, Frames{1000});
-  next = *trimClipEnd(next, m.set, clip.id, Frames{1'000'000'000});
+  next = *trimEnds(next, {clip.id}, Frames{1'000'000'000});
   EXPECT_EQ(next.find(m.set)->clips->front().length, clip.length);
 }
 

@@ -46,10 +46,10 @@ TEST(Lock, ALockedSetRefusesEveryEditAndSaysSo) {
   TimingPlan other = *song.find(m.set)->plan;
   other.settings.strength = 40;
   const std::vector<Result<Song>> tries{
-      moveClips(song, m.set, {clip}, Frames{100}),
-      trimClipStart(song, m.set, clip, Frames{50}),
-      splitAt(song, m.set, Frames{2000}, Frames{10}),
-      deleteClips(song, m.set, {clip}),
+      moveClips(song, {clip}, Frames{100}),
+      trimStarts(song, {clip}, Frames{50}),
+      splitAt(song, m.set, {Frames{2000}}, Frames{10}),
+      deleteClips(song, {clip}),
       addHit(song, m.take, m.set, Frames{777}, DrumClass::tom),
       moveHit(song, m.take, m.set, hit.id, Frames{5}),
       removeHits(song, m.take, m.set, {hit.id}),
@@ -65,7 +65,7 @@ TEST(Lock, ALockedSetRefusesEveryEditAndSaysSo) {
     ASSERT_FALSE(tries[i].has_value()) << "edit " << i;
     EXPECT_NE(tries[i].error().message.find("is locked"), std::string::npos) << i << ": " << tries[i].error().message;
   }
-  EXPECT_TRUE(moveClips(*lockSet(song, m.set, false), m.set, {clip}, Frames{100}));
+  EXPECT_TRUE(moveClips(*lockSet(song, m.set, false), {clip}, Frames{100}));
 }
 
 TEST(Lock, WhatLiesInALockedRangeStaysToTheSampleWhenThePlanChanges) {
@@ -104,8 +104,8 @@ TEST(Lock, EditsBesideALockedRangeAreFreeAndEditsInItAreNot) {
   const auto m = planned();
   const auto song = *lockRange(m.song, m.set, bars(m.song, 4, 6));
   const auto range = song.find(m.set)->locks.front();
-  EXPECT_FALSE(splitAt(song, m.set, range.start + Frames{5000}, Frames{0}));
-  EXPECT_TRUE(splitAt(song, m.set, range.end + Frames{5000}, Frames{0}));
+  EXPECT_FALSE(splitAt(song, m.set, {range.start + Frames{5000}}, Frames{0}));
+  EXPECT_TRUE(splitAt(song, m.set, {range.end + Frames{5000}}, Frames{0}));
   const auto timing = planTiming(song, m.set);
   for (const auto& h : timing.hits) {
     TimingPlan plan = *song.find(m.set)->plan;
@@ -113,7 +113,7 @@ TEST(Lock, EditsBesideALockedRangeAreFreeAndEditsInItAreNot) {
     EXPECT_EQ(setTimingPlan(song, m.set, plan).has_value(), !h.locked);
     EXPECT_EQ(moveHit(song, m.take, m.set, h.hit.id, h.hit.at + Frames{1}).has_value(), !h.locked);
   }
-  const auto refused = splitAt(song, m.set, range.start + Frames{5000}, Frames{0});
+  const auto refused = splitAt(song, m.set, {range.start + Frames{5000}}, Frames{0});
   EXPECT_NE(refused.error().message.find("Bars "), std::string::npos) << refused.error().message;
 }
 
@@ -166,12 +166,10 @@ TEST(Lock, RandomEditsAndSettingsNeverChangeWhatIsLocked) {
     const auto clip = clips[dice() % clips.size()];
     Result<Song> next = song;
     switch (dice() % 5) {
-      case 0:
-        next = moveClips(song, m.set, {clip.id}, Frames{static_cast<std::int64_t>(dice() % 20'000) - 10'000});
-        break;
-      case 1: next = splitAt(song, m.set, clip.start + clip.length / 2, Frames{96}); break;
-      case 2: next = trimClipEnd(song, m.set, clip.id, clip.end() - Frames{300}); break;
-      case 3: next = deleteClips(song, m.set, {clip.id}); break;
+      case 0: next = moveClips(song, {clip.id}, Frames{static_cast<std::int64_t>(dice() % 20'000) - 10'000}); break;
+      case 1: next = splitAt(song, m.set, {clip.start + clip.length / 2}, Frames{96}); break;
+      case 2: next = trimEnds(song, {clip.id}, Frames{-300}); break;
+      case 3: next = deleteClips(song, {clip.id}); break;
       default: {
         TimingSettings s;
         s.on = dice() % 4 != 0;

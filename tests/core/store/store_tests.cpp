@@ -76,7 +76,7 @@ TEST(SongJson, MutilatedTextNeverGivesASongThatBreaksTheRules) {
 
 TEST(SongJson, HitsOfTheFirstFormatAreRead) {
   auto text = songToJson(sample());
-  const auto schema = text.find("\"orthochron song\": 2");
+  const auto schema = text.find("\"orthochron song\": " + std::to_string(kSongSchema));
   ASSERT_NE(schema, std::string::npos);
   text[schema + 19] = '1';
   const auto track = std::to_string(sample().tracks.front().id.value);

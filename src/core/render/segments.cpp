@@ -1,0 +1,288 @@
+#include "render/segments.h"
+
+#include <algorithm>
+#include <cmath>
+
+#include "dsp/fade.h"
+#include "dsp/varispeed.h"
+
+namespace ochron {
+namespace {
+
+constexpr double kTapeEndSeconds = 0.006;  // gain fade where the reel stands still
+
+/// Where a clip's samples are: index = origin + step * song time. Null media when they are not at hand.
+struct Sound {
+  const DecodedMedia* media = nullptr;
+  std::int64_t origin = 0;
+  int step = 1;
+
+  std::int64_t index(Frames f) const { return origin + step * f.value; }
+  /// Song time in which there is sound.
+  FrameRange range() const {
+    const auto n = media->length().value;
+    return step > 0 ? FrameRange{Frames{-origin}, Frames{n - origin}}
+                    : FrameRange{Frames{origin - n + 1}, Frames{origin + 1}};
+  }
+};
+
+/// Reach of a clip including its crossfades.
+struct Reach {
+  Frames start;
+  Frames end;
+  Ramp in;
+  Ramp out;
+};
+
+bool joined(const Clip& a, const Clip& b) {
+  return a.end() == b.start && !a.muted && !b.muted && (b.seam.before.value > 0 || b.seam.after.value > 0);
+}
+
+Seam fitted(const Clip& a, const Clip& b) {
+  Seam s = b.seam;
+  s.before = std::min(s.before, a.length);
+  s.after = std::min(s.after, b.length);
+  return s;
+}
+
+Ramp fadeRamp(const Fade& f, int rate) {
+  if (f.length.value == 0) return {};
+  if (f.kind == FadeKind::gain) return {Ramp::Kind::fade, f.length, f.shape, f.bend, {}, 0};
+  return {
+      Ramp::Kind::fade, std::min(f.length, Frames{std::llround(kTapeEndSeconds * rate)}), FadeShape::line, 0, {}, 0};
+}
+
+class ChannelCompiler {
+ public:
+  ChannelCompiler(const Song& song, const ClipList& clips, const ClipSources& sources, const StretchedSounds& stretched,
+                  int channel, Side side)
+      : song_(song), clips_(clips), sources_(sources), stretched_(stretched), channel_(channel), side_(side) {}
+
+  SegmentList run() {
+    findReaches();
+    out_.segments.reserve(clips_.size());
+    for (std::size_t i = 0; i < clips_.size(); ++i) addClip(i);
+    return std::move(out_);
+  }
+
+ private:
+  Sound soundOf(const Clip& c) const {
+    const auto* source = sources_.of(c);
+    if (!source) return {};
+    if (const auto made = madeSound(c, stretched_)) {
+      const auto media = made->media.find(source->id);
+      if (media == made->media.end()) return {};
+      return {media->second.get(), -made->startOf(c).value, 1};
+    }
+    if (c.pins->size() >= 2) return {};
+    if (c.reversed) return {source->media.get(), (c.toTake(Frames{0}) - source->offset).value, -1};
+    return {source->media.get(), -(c.shift() + source->offset).value, 1};
+  }
+
+  std::span<const float> samplesOf(const Sound& sound) const {
+    return sound.media->channel(std::min(channel_, sound.media->channels() - 1));
+  }
+
+  /// A stretch of song as a clip plays it; empty when it is not wholly there. `room` is used when it runs backwards.
+  std::span<const float> heard(const Clip& c, FrameRange range, std::vector<float>& room) const {
+    const auto sound = soundOf(c);
+    if (!sound.media || range.start < sound.range().start || range.end > sound.range().end) return {};
+    const auto samples = samplesOf(sound);
+    const auto n = static_cast<std::size_t>(range.length().value);
+    if (sound.step > 0) return samples.subspan(static_cast<std::size_t>(sound.index(range.start)), n);
+    room.resize(n);
+    for (std::size_t i = 0; i < n; ++i)
+      room[i] = samples[static_cast<std::size_t>(sound.index(range.start + Frames{static_cast<std::int64_t>(i)}))];
+    return room;
+  }
+
+  double likeness(const Clip& a, const Clip& b, const Seam& s) const {
+    if (s.law != CrossfadeLaw::matched) return 0;
+    const bool plain = a.pins->empty() && b.pins->empty() && a.extras->pitch.empty() && b.extras->pitch.empty();
+    if (plain && a.take == b.take && !a.reversed && !b.reversed && a.shift() == b.shift()) return 1;
+    const FrameRange range{b.start - s.before, b.start + s.after};
+    std::vector<float> roomA;
+    std::vector<float> roomB;
+    const auto x = heard(a, range, roomA);
+    const auto y = heard(b, range, roomB);
+    return x.empty() || y.empty() ? 0 : crossfadeLikeness(x, y, s.shape, s.bias);
+  }
+
+  void findReaches() {
+    reach_.resize(clips_.size());
+    for (std::size_t i = 0; i < clips_.size(); ++i) {
+      const auto& c = clips_[i];
+      reach_[i] = {c.start, c.end(), fadeRamp(c.fadeIn, song_.rate), fadeRamp(c.fadeOut, song_.rate)};
+      if (i == 0 || !joined(clips_[i - 1], c) || !sources_.of(c) || !sources_.of(clips_[i - 1])) continue;
+      const auto seam = fitted(clips_[i - 1], c);
+      const Ramp ramp{Ramp::Kind::crossfade,           seam.before + seam.after, seam.shape, seam.bias, seam.law,
+                      likeness(clips_[i - 1], c, seam)};
+      reach_[i].start = c.start - seam.before, reach_[i].in = ramp;
+      reach_[i - 1].end = c.start + seam.after, reach_[i - 1].out = ramp;
+    }
+  }
+
+  float gainOf(const Clip& c) const {
+    const float gain = c.gainDb == 0 ? 1.0f : static_cast<float>(std::pow(10.0, c.gainDb / 20.0));
+    if (side_ == Side::left && c.pan > 0) return gain * static_cast<float>(1 - c.pan / 100);
+    if (side_ == Side::right && c.pan < 0) return gain * static_cast<float>(1 + c.pan / 100);
+    return gain;
+  }
+
+  /// The clip's gain envelope and its bundle's gain and fades; null when there are none.
+  const GainCurve* curveOf(const Clip& c) {
+    GainCurve curve;
+    if (const auto& e = c.extras->gain; !e.empty()) {
+      std::vector<Frames> knots;
+      for (const auto& p : e) knots.push_back(c.toSong(p.at));
+      curve = baked(std::move(knots), [&](Frames f) {
+        const double db = valueAt(e, c.toTake(f), 0);
+        return db <= kSilentDb ? 0.0 : std::pow(10.0, db / 20);
+      });
+    }
+    if (const auto* b = song_.find(c.bundle)) curve = product(curve, bundleCurve(*b));
+    if (curve.empty()) return nullptr;
+    out_.curves.push_back(std::make_unique<const GainCurve>(std::move(curve)));
+    return out_.curves.back().get();
+  }
+
+  GainCurve bundleCurve(const Bundle& b) const {
+    if (b.fadeIn.length.value == 0 && b.fadeOut.length.value == 0 && b.gainDb == 0) return {};
+    std::optional<FrameRange> whole;
+    for (const auto& s : song_.sets)
+      for (const auto& c : *s.clips)
+        if (c.bundle == b.id)
+          whole = whole ? FrameRange{std::min(whole->start, c.start), std::max(whole->end, c.end())} : c.range();
+    const auto in = std::max(Frames{1}, std::min(b.fadeIn.length, whole->length()));
+    const auto out = std::max(Frames{1}, std::min(b.fadeOut.length, whole->length()));
+    const double gain = std::pow(10.0, b.gainDb / 20);
+    return baked({whole->start, whole->start + in, whole->end - out, whole->end}, [&](Frames f) {
+      double g = gain;
+      if (b.fadeIn.length.value > 0)
+        g *= fadeGain(b.fadeIn.shape, b.fadeIn.bend,
+                      static_cast<double>((f - whole->start).value) / static_cast<double>(in.value));
+      if (b.fadeOut.length.value > 0)
+        g *= fadeGain(b.fadeOut.shape, b.fadeOut.bend,
+                      static_cast<double>((whole->end - f).value) / static_cast<double>(out.value));
+      return g;
+    });
+  }
+
+  void addClip(std::size_t i) {
+    const auto& c = clips_[i];
+    const auto sound = soundOf(c);
+    if (c.muted || !sound.media) return;
+    auto& reach = reach_[i];
+    Segment s;
+    s.gain = gainOf(c);
+    s.in = reach.in, s.out = reach.out;
+    s.rampStart = reach.start, s.rampEnd = reach.end;
+    s.curve = curveOf(c);
+    const bool tapeIn = isTape(c.fadeIn, reach.in);
+    const bool tapeOut = isTape(c.fadeOut, reach.out);
+    if (tapeIn) addTape(c, sound, FadeEnd::start, s);
+    const auto plainStart = tapeIn ? c.start + c.fadeIn.length : reach.start;
+    const auto plainEnd = tapeOut ? c.end() - c.fadeOut.length : reach.end;
+    // Beyond the recording there is silence.
+    s.start = std::max(plainStart, sound.range().start);
+    s.length = std::min(plainEnd, sound.range().end) - s.start;
+    s.step = sound.step;
+    if (s.length.value > 0) {
+      s.samples = samplesOf(sound).data() + sound.index(s.start);
+      out_.segments.push_back(s);
+    }
+    if (tapeOut) addTape(c, sound, FadeEnd::end, s);
+  }
+
+  enum class FadeEnd { start, end };
+  static bool isTape(const Fade& f, const Ramp& ramp) {
+    return f.kind == FadeKind::tape && f.length.value > 0 && ramp.kind == Ramp::Kind::fade;
+  }
+
+  /// The stretch of a tape fade: the recording read at a speed that follows the fade's curve.
+  void addTape(const Clip& c, const Sound& sound, FadeEnd end, Segment s) {
+    const auto& fade = end == FadeEnd::start ? c.fadeIn : c.fadeOut;
+    const auto n = fade.length.value;
+    const auto samples = samplesOf(sound);
+    const SpeedSource source{samples.data(), 1, std::ssize(samples)};
+    std::vector<float> out(static_cast<std::size_t>(n));
+    const auto speed = [&](std::int64_t k) {  // k frames from the standstill
+      return static_cast<double>(
+          fadeGain(fade.shape, fade.bend, (static_cast<double>(k) + 0.5) / static_cast<double>(n)));
+    };
+    const auto read = [&](double songTime, double v) {
+      return speedRead(source, static_cast<double>(sound.origin) + sound.step * songTime, v);
+    };
+    if (end == FadeEnd::end) {
+      double at = static_cast<double>((c.end() - fade.length).value);
+      for (std::int64_t k = 0; k < n; ++k) {
+        const double v = speed(n - 1 - k);
+        out[static_cast<std::size_t>(k)] = read(at, v);
+        at += v;
+      }
+      s.start = c.end() - fade.length;
+    } else {
+      double at = static_cast<double>((c.start + fade.length).value);
+      for (auto k = n - 1; k >= 0; --k) {
+        const double v = speed(k);
+        at -= v;
+        out[static_cast<std::size_t>(k)] = read(at, v);
+      }
+      s.start = c.start;
+    }
+    s.length = fade.length;
+    s.step = 1;
+    out_.sounds.push_back(std::move(out));
+    s.samples = out_.sounds.back().data();
+    out_.segments.push_back(s);
+  }
+
+  const Song& song_;
+  const ClipList& clips_;
+  const ClipSources& sources_;
+  const StretchedSounds& stretched_;
+  const int channel_;
+  const Side side_;
+  std::vector<Reach> reach_;
+  SegmentList out_;
+};
+
+}  // namespace
+
+ClipSources::ClipSources(const Song& song, const MicSet& set, TrackId track, const MediaPool& pool)
+    : place_(static_cast<std::size_t>(std::find(set.tracks.begin(), set.tracks.end(), track) - set.tracks.begin())) {
+  const auto keep = [&](TakeId take, const TakeMic& mic) {
+    if (const auto found = pool.find(mic.media); found != pool.end())
+      sources_[{take, mic.media}] = {mic.media, found->second, mic.offset};
+  };
+  for (const auto& take : song.takes)
+    for (const auto& mic : take.mics)
+      if (mic.track == track) keep(take.id, mic), own_[take.id] = mic.media;
+  for (const auto& c : *set.clips)
+    if (!c.extras->media.empty())
+      if (const auto* mic = song.micFor(set, c, track)) keep(c.take, *mic);
+}
+
+const Source* ClipSources::of(const Clip& clip) const {
+  MediaId media;
+  if (!clip.extras->media.empty()) {
+    if (place_ < clip.extras->media.size()) media = clip.extras->media[place_];
+  } else if (const auto own = own_.find(clip.take); own != own_.end()) {
+    media = own->second;
+  }
+  const auto found = sources_.find({clip.take, media});
+  return found == sources_.end() ? nullptr : &found->second;
+}
+
+std::vector<std::shared_ptr<const DecodedMedia>> ClipSources::all() const {
+  std::vector<std::shared_ptr<const DecodedMedia>> out;
+  for (const auto& [key, source] : sources_) out.push_back(source.media);
+  return out;
+}
+
+SegmentList compileChannel(const Song& song, const ClipList& clips, const ClipSources& sources,
+                           const StretchedSounds& stretched, int channel, Side side) {
+  return ChannelCompiler(song, clips, sources, stretched, channel, side).run();
+}
+
+}  // namespace ochron

@@ -1,0 +1,132 @@
+#include "song/edit_tools.h"
+
+#include <algorithm>
+#include <set>
+
+namespace ochron {
+
+tl::unexpected<Error> stretchedRefusal() {
+  return fail(
+      ErrorKind::refused,
+      "This clip is stretched by the timing plan. Turn the plan off, or choose slices, to change the clip itself.");
+}
+
+void dropEmptyBundles(Song& song) {
+  if (song.bundles.empty()) return;
+  std::set<BundleId> held;
+  for (const auto& s : song.sets)
+    for (const auto& c : *s.clips) held.insert(c.bundle);
+  std::erase_if(song.bundles, [&](const Bundle& b) { return !held.contains(b.id); });
+}
+
+void takeOutOfPlan(MicSet& set, ClipList& clips, const ChosenClips& chosen) {
+  std::vector<HitId> hits;
+  for (auto& c : clips) {
+    if (!c.piece || !chosen.contains(c.id)) continue;
+    if (c.piece->hit) hits.push_back(c.piece->hit);
+    c.piece.reset();
+  }
+  if (hits.empty()) return;
+  TimingPlan plan = *set.plan;
+  for (const auto h : hits) plan.overrides[h].out = true;
+  set.plan = std::move(plan);
+}
+
+Result<Clip> onSet(const Song& song, Clip clip, const MicSet& from, const MicSet& to) {
+  if (from.id == to.id) return clip;
+  if (from.tracks.size() != to.tracks.size())
+    return fail(ErrorKind::refused, "\"" + from.name + "\" has " + std::to_string(from.tracks.size()) +
+                                        (from.tracks.size() == 1 ? " track" : " tracks") + " and \"" + to.name + "\" " +
+                                        std::to_string(to.tracks.size()) +
+                                        ". A clip goes to a set with as many tracks as its own.");
+  std::vector<MediaId> media;
+  bool own = true;
+  for (std::size_t i = 0; i < to.tracks.size(); ++i) {
+    const auto* mic = song.micFor(from, clip, from.tracks[i]);
+    const auto* there = song.micOf(clip.take, to.tracks[i]);
+    media.push_back(mic ? mic->media : MediaId{});
+    own = own && (there ? there->media : MediaId{}) == media.back();
+  }
+  ClipExtras extras = *clip.extras;
+  extras.media = own ? std::vector<MediaId>{} : std::move(media);
+  clip.extras = std::move(extras);
+  return clip;
+}
+
+void fitSeam(const Song& song, const Clip& a, Clip& b) {
+  const auto lengthOf = [&](const Clip& c) {
+    const auto* take = song.find(c.take);
+    return take ? take->length : c.source + c.length;
+  };
+  if (a.piece || b.piece || !a.pins->empty() || !b.pins->empty()) return;  // the plan's own
+  b.seam.before = std::clamp(b.seam.before, Frames{0}, std::min(a.length, b.handleBefore(lengthOf(b))));
+  b.seam.after = std::clamp(b.seam.after, Frames{0}, std::min(b.length, a.handleAfter(lengthOf(a))));
+}
+
+void tidySeams(const Song& song, ClipList& clips) {
+  for (std::size_t i = 0; i < clips.size(); ++i) {
+    auto& c = clips[i];
+    if ((c.seam.before + c.seam.after).value == 0 && c.seam == Seam{}) continue;
+    if (i == 0 || clips[i - 1].end() != c.start) {
+      if (c.seam.fill != SeamFill::faded) c.seam = {};
+    } else {
+      fitSeam(song, clips[i - 1], c);
+    }
+  }
+}
+
+void fitFades(Clip& c) {
+  c.fadeIn.length = std::clamp(c.fadeIn.length, Frames{0}, c.length);
+  c.fadeOut.length = std::clamp(c.fadeOut.length, Frames{0}, c.length - c.fadeIn.length);
+}
+
+Clip partOf(const Clip& clip, FrameRange range) {
+  Clip part = clip;
+  part.start = std::max(clip.start, range.start);
+  part.length = std::min(clip.end(), range.end) - part.start;
+  part.source = clip.source + (clip.reversed ? clip.end() - part.end() : part.start - clip.start);
+  if (part.start > clip.start) part.fadeIn = {}, part.seam = {};
+  if (part.end() < clip.end()) part.fadeOut = {};
+  if (clip.piece) {  // nominal ranges still touch: the cut stands for the same take time on both sides
+    if (part.start > clip.start)
+      part.piece->covers.start = std::clamp(part.source, clip.piece->covers.start, clip.piece->covers.end);
+    if (part.end() < clip.end())
+      part.piece->covers.end = std::clamp(part.source + part.length, clip.piece->covers.start, clip.piece->covers.end);
+  }
+  fitFades(part);
+  return part;
+}
+
+void giveOwnNames(Song& song, ClipList& clips) {
+  std::set<ClipId> used;
+  for (auto& c : clips)
+    if (!used.insert(c.id).second) used.insert(c.id = song.newId<ClipTag>());
+}
+
+void clearRange(Song& song, ClipList& clips, FrameRange range) {
+  if (range.empty()) return;
+  ClipList kept;
+  kept.reserve(clips.size() + 1);
+  for (const auto& c : clips) {
+    if (!c.range().overlaps(range)) {
+      kept.push_back(c);
+      continue;
+    }
+    if (c.start < range.start) kept.push_back(partOf(c, {c.start, range.start}));
+    if (c.end() > range.end) {
+      auto rest = partOf(c, {range.end, c.end()});
+      if (c.start < range.start) rest.id = song.newId<ClipTag>();
+      kept.push_back(rest);
+    }
+  }
+  clips = std::move(kept);
+}
+
+void placeClip(Song& song, ClipList& clips, const Clip& clip) {
+  clearRange(song, clips, clip.range());
+  clips.insert(std::upper_bound(clips.begin(), clips.end(), clip,
+                                [](const Clip& a, const Clip& b) { return a.start < b.start; }),
+               clip);
+}
+
+}  // namespace ochron

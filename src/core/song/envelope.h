@@ -1,0 +1,37 @@
+#pragma once
+
+#include <vector>
+
+#include "base/setting.h"
+#include "base/units.h"
+
+namespace ochron {
+
+inline constexpr double kSilentDb = -60;  ///< an envelope's lowest gain: nothing is heard
+inline constexpr SettingRange kGainEnvelopeRange{"gain", "dB", kSilentDb, 12, 0.1, 0};
+inline constexpr SettingRange kPitchRange{"pitch", "cents", -2400, 2400, 1, 0};
+inline constexpr SettingRange kSpeedRange{"speed", "%", 25, 400, 1, 100};
+
+struct EnvelopePoint {
+  Frames at;
+  double value = 0;
+  double bend = 0;  ///< of the way to the next point, -1 to 1: below 0 it sets out late, above 0 early
+
+  bool operator==(const EnvelopePoint&) const = default;
+};
+
+/// Points sorted by place, no two at one place. Level before the first and after the last.
+using Envelope = std::vector<EnvelopePoint>;
+
+/// The value at a place; `fallback` when there are no points.
+double valueAt(const Envelope& envelope, Frames at, double fallback);
+/// The same for envelopes that step: the value of the last point before.
+double stepAt(const Envelope& envelope, Frames at, double fallback);
+/// Puts a point in its place; one that is there already gives way.
+Envelope withPoint(Envelope envelope, const EnvelopePoint& point);
+/// What lies in [range), with its places counted from the range's start and points at both its ends.
+Envelope piece(const Envelope& envelope, FrameRange range, double fallback);
+/// `part` put in from `at` on for `length`; what was there gives way, what lies around it stays as it was.
+Envelope withPiece(const Envelope& envelope, const Envelope& part, Frames at, Frames length, double fallback);
+
+}  // namespace ochron

@@ -1,0 +1,110 @@
+#include <algorithm>
+#include <cmath>
+#include <set>
+
+#include "song/song.h"
+
+namespace ochron {
+namespace {
+
+using Broken = std::vector<std::string>;
+
+bool isEnvelope(const Envelope& e, const SettingRange& range) {
+  for (std::size_t i = 0; i < e.size(); ++i)
+    if (!range.accepts(e[i].value) || std::abs(e[i].bend) > 1 || (i > 0 && e[i].at <= e[i - 1].at)) return false;
+  return true;
+}
+
+void checkClip(const Song& song, const MicSet& set, const Clip& c, Broken& broken) {
+  const auto say = [&](const std::string& what) { broken.push_back(what + " (a clip of " + set.name + ")"); };
+  if (c.length.value <= 0) say("I2: it has no length");
+  const auto* take = song.find(c.take);
+  if (!take)
+    say("I3: it plays a take that is not there");
+  else if (c.pins->empty() && (c.source.value < 0 || c.source + c.length > take->length))
+    say("I3: it reaches beyond its take");
+  const auto& extras = *c.extras;
+  if (!extras.media.empty()) {
+    if (extras.media.size() != set.tracks.size()) say("I3: it has not one recording for each track");
+    for (const auto m : extras.media)
+      if (m && take && std::none_of(take->mics.begin(), take->mics.end(), [&](auto& mic) { return mic.media == m; }))
+        say("I3: it plays a recording that is not of its take");
+  }
+  if (c.fadeIn.length.value < 0 || c.fadeOut.length.value < 0 || c.fadeIn.length + c.fadeOut.length > c.length)
+    say("I4: its fades are longer than the clip");
+  if (c.seam.before.value < 0 || c.seam.after.value < 0) say("I4: its seam has a negative length");
+  if (c.id.value > song.lastId) say("I5: its name was never given out");
+  if (c.bundle && !song.find(c.bundle)) say("I16: its bundle is not there");
+  if (c.reversed && (!c.pins->empty() || c.piece)) say("I18: it is reversed and stretched or planned");
+  if (!isEnvelope(extras.gain, kGainEnvelopeRange) || !isEnvelope(extras.pitch, kPitchRange))
+    say("I17: its envelope is not valid");
+}
+
+void checkSets(const Song& song, Broken& broken) {
+  std::set<TrackId> grouped;
+  std::set<ClipId> clipIds;
+  for (const auto& s : song.sets) {
+    if (s.tracks.empty()) broken.push_back("I1: mic set " + s.name + " has no track");
+    for (auto t : s.tracks) {
+      if (!song.find(t)) broken.push_back("I1: mic set " + s.name + " names a track that is not there");
+      if (!grouped.insert(t).second) broken.push_back("I1: a track belongs to two mic sets");
+    }
+    for (std::size_t i = 0; i < s.locks.size(); ++i)
+      if (s.locks[i].empty() || (i > 0 && s.locks[i].start <= s.locks[i - 1].end))
+        broken.push_back("I7: locked ranges of " + s.name + " are empty, touch or are out of order");
+    const Clip* before = nullptr;
+    for (const auto& c : *s.clips) {
+      checkClip(song, s, c, broken);
+      if (before && c.start < before->end())
+        broken.push_back("I2: clips of " + s.name + " overlap or are out of order");
+      if (!clipIds.insert(c.id).second) broken.push_back("I5: two clips share a name");
+      before = &c;
+    }
+  }
+  for (const auto& t : song.tracks) {
+    if (!grouped.contains(t.id)) broken.push_back("I1: track " + t.name + " belongs to no mic set");
+    if (!isEnvelope(*t.gainEnvelope, kGainEnvelopeRange) || !isEnvelope(*t.panEnvelope, kPanRange) ||
+        !isEnvelope(*t.muteEnvelope, {"mute", "", 0, 1, 1, 0}))
+      broken.push_back("I17: an envelope of track " + t.name + " is not valid");
+  }
+}
+
+void checkTakes(const Song& song, Broken& broken) {
+  for (const auto& t : song.takes) {
+    for (const auto& m : t.mics)
+      if (!song.find(m.media)) broken.push_back("I3: take " + t.name + " names a recording that is not there");
+    for (const auto& h : t.hits)
+      if (!std::is_sorted(h.hits->begin(), h.hits->end(), [](const Hit& a, const Hit& b) { return a.at < b.at; }))
+        broken.push_back("I6: hits of take " + t.name + " are out of order");
+  }
+}
+
+void checkMarks(const Song& song, Broken& broken) {
+  if (!isEnvelope(*song.gainEnvelope, kGainEnvelopeRange) || !isEnvelope(*song.speedEnvelope, kSpeedRange))
+    broken.push_back("I17: an envelope of the song is not valid");
+  for (std::size_t i = 0; i < song.markers.size(); ++i)
+    if (song.markers[i].length.value < 0 || (i > 0 && song.markers[i].at < song.markers[i - 1].at))
+      broken.push_back("I19: markers are out of order, or a section has a negative length");
+  for (const auto& s : song.spans) {
+    if (s.range.empty() || s.tracks.empty()) broken.push_back("I19: a silent span has no length or no track");
+    for (auto t : s.tracks)
+      if (!song.find(t)) broken.push_back("I19: a silent span lies on a track that is not there");
+  }
+  std::set<BundleId> held;
+  for (const auto& s : song.sets)
+    for (const auto& c : *s.clips) held.insert(c.bundle);
+  for (const auto& b : song.bundles)
+    if (!held.contains(b.id)) broken.push_back("I16: bundle " + b.name + " holds no clip");
+}
+
+}  // namespace
+
+std::vector<std::string> brokenRules(const Song& song) {
+  Broken broken;
+  checkSets(song, broken);
+  checkTakes(song, broken);
+  checkMarks(song, broken);
+  return broken;
+}
+
+}  // namespace ochron

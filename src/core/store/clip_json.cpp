@@ -1,0 +1,155 @@
+#include "store/clip_json.h"
+
+namespace ochron {
+namespace {
+
+using namespace std::string_view_literals;
+
+constexpr std::array kLaws{"equal gain"sv, "equal power"sv, "matched"sv};
+constexpr std::array kShapes{"line"sv, "s-curve"sv};
+constexpr std::array kFadeKinds{"gain"sv, "tape"sv};
+constexpr std::array kHolds{"clock"sv, "grid"sv};
+
+}  // namespace
+
+Json fadeToJson(const Fade& f) {
+  Json x{{"length", f.length.value}, {"shape", kShapes[static_cast<std::size_t>(f.shape)]}, {"bend", f.bend}};
+  if (f.kind != FadeKind::gain) x["kind"] = kFadeKinds[static_cast<std::size_t>(f.kind)];
+  return x;
+}
+Fade readFade(JsonReader& r, const Json& j) {
+  return {readFrames(r, j, "length", 0), static_cast<FadeShape>(r.choice(j, "shape", kShapes, 0)),
+          r.number(j, "bend", -1, 1, 0.0), static_cast<FadeKind>(r.choice(j, "kind", kFadeKinds, 0))};
+}
+
+void putEnvelope(Json& to, const char* key, const Envelope& envelope) {
+  if (envelope.empty()) return;
+  Json points = Json::array();
+  for (const auto& p : envelope) {
+    Json x{{"at", p.at.value}, {"value", p.value}};
+    if (p.bend != 0) x["bend"] = p.bend;
+    points.push_back(std::move(x));
+  }
+  to[key] = std::move(points);
+}
+
+Envelope readEnvelope(JsonReader& r, const Json& from, const char* key, const SettingRange& range) {
+  Envelope out;
+  r.each(
+      from, key, 1'000'000,
+      [&](const Json& p) {
+        out.push_back(
+            {readFrames(r, p, "at"), r.number(p, "value", range.low, range.high), r.number(p, "bend", -1, 1, 0.0)});
+      },
+      false);
+  return out;
+}
+
+namespace {
+
+void extrasToJson(const ClipExtras& e, Json& x) {
+  if (!e.name.empty()) x["name"] = e.name;
+  if (e.colour) x["colour"] = *e.colour;
+  if (e.sync) x["sync"] = e.sync->value;
+  if (!e.media.empty()) {
+    x["media"] = Json::array();
+    for (const auto m : e.media) x["media"].push_back(m.value);
+  }
+  putEnvelope(x, "gain envelope", e.gain);
+  putEnvelope(x, "pitch envelope", e.pitch);
+}
+
+ClipExtras readExtras(JsonReader& r, const Json& x) {
+  ClipExtras e;
+  e.name = r.text(x, "name", "");
+  if (x.is_object() && x.contains("colour")) e.colour = static_cast<int>(r.integer(x, "colour", 0, 1'000'000));
+  if (x.is_object() && x.contains("sync")) e.sync = readFrames(r, x, "sync", 0);
+  r.each(
+      x, "media", 1024,
+      [&](const Json& m) {
+        if (!m.is_number_unsigned()) return r.complain("\"media\" holds something that is no recording");
+        e.media.push_back(MediaId{m.get<std::uint64_t>()});
+      },
+      false);
+  e.gain = readEnvelope(r, x, "gain envelope", kGainEnvelopeRange);
+  e.pitch = readEnvelope(r, x, "pitch envelope", kPitchRange);
+  return e;
+}
+
+}  // namespace
+
+Json clipToJson(const Clip& c) {
+  Json x{{"id", c.id.value},
+         {"take", c.take.value},
+         {"start", c.start.value},
+         {"source", c.source.value},
+         {"length", c.length.value}};
+  if (c.gainDb != 0) x["gain db"] = c.gainDb;
+  if (c.pan != 0) x["pan"] = c.pan;
+  if (c.fadeIn != Fade{}) x["fade in"] = fadeToJson(c.fadeIn);
+  if (c.fadeOut != Fade{}) x["fade out"] = fadeToJson(c.fadeOut);
+  if (c.seam != Seam{})
+    x["seam"] = {{"before", c.seam.before.value},
+                 {"after", c.seam.after.value},
+                 {"law", kLaws[static_cast<std::size_t>(c.seam.law)]},
+                 {"shape", kShapes[static_cast<std::size_t>(c.seam.shape)]},
+                 {"bias", c.seam.bias},
+                 {"fill", kSeamFillNames[static_cast<std::size_t>(c.seam.fill)]}};
+  if (c.muted) x["muted"] = true;
+  if (c.reversed) x["reversed"] = true;
+  if (c.bundle) x["bundle"] = c.bundle.value;
+  if (c.hold != ClipHold::clock) x["hold"] = kHolds[static_cast<std::size_t>(c.hold)];
+  if (c.piece)
+    x["piece"] = {{"from", c.piece->covers.start.value},
+                  {"to", c.piece->covers.end.value},
+                  {"home", c.piece->home.value},
+                  {"hit", c.piece->hit.value},
+                  {"origin", c.piece->origin.value}};
+  if (!c.pins->empty()) {
+    Json pins = Json::array();
+    for (const auto& p : *c.pins) pins.push_back({{"take", p.take.value}, {"song", p.song.value}});
+    x["pins"] = pins;
+  }
+  extrasToJson(*c.extras, x);
+  return x;
+}
+
+Clip readClip(JsonReader& r, const Json& x) {
+  Clip c;
+  c.id = readId<ClipId>(r, x, "id");
+  c.take = readId<TakeId>(r, x, "take");
+  c.start = readFrames(r, x, "start");
+  c.source = readFrames(r, x, "source");
+  c.length = readFrames(r, x, "length", 1);
+  c.gainDb = r.number(x, "gain db", kGainRange.low, kGainRange.high, 0.0);
+  if (const auto* f = r.member(x, "fade in", false)) c.fadeIn = readFade(r, *f);
+  if (const auto* f = r.member(x, "fade out", false)) c.fadeOut = readFade(r, *f);
+  if (const auto* s = r.member(x, "seam", false)) {
+    c.seam.before = readFrames(r, *s, "before", 0), c.seam.after = readFrames(r, *s, "after", 0);
+    c.seam.law = static_cast<CrossfadeLaw>(r.choice(*s, "law", kLaws, 2));
+    c.seam.shape = static_cast<FadeShape>(r.choice(*s, "shape", kShapes, 0));
+    c.seam.bias = r.number(*s, "bias", -1, 1, 0.0);
+    c.seam.fill = static_cast<SeamFill>(r.choice(*s, "fill", kSeamFillNames, 0));
+  }
+  c.pan = r.number(x, "pan", kPanRange.low, kPanRange.high, 0.0);
+  c.muted = r.boolean(x, "muted", false);
+  c.reversed = r.boolean(x, "reversed", false);
+  c.bundle = readId<BundleId>(r, x, "bundle", 0);
+  c.hold = static_cast<ClipHold>(r.choice(x, "hold", kHolds, 0));
+  if (const auto* p = r.member(x, "piece", false))
+    c.piece = PlanPiece{{readFrames(r, *p, "from"), readFrames(r, *p, "to")},
+                        readFrames(r, *p, "home"),
+                        readId<HitId>(r, *p, "hit", 0),
+                        readId<ClipId>(r, *p, "origin")};
+  if (x.is_object() && x.contains("pins")) {
+    std::vector<Pin> pins;
+    r.each(x, "pins", 1'000'000, [&](const Json& p) {
+      pins.push_back({readFrames(r, p, "take"), readFrames(r, p, "song")});
+    });
+    c.pins = std::move(pins);
+  }
+  if (auto extras = readExtras(r, x); extras != ClipExtras{}) c.extras = std::move(extras);
+  return c;
+}
+
+}  // namespace ochron

@@ -1,0 +1,27 @@
+#pragma once
+
+#include "song/song.h"
+#include "store/json_reader.h"
+
+namespace ochron {
+
+inline constexpr std::int64_t kFar = std::int64_t{1} << 46;  ///< frames: more than 40 years at 48 kHz
+
+template <class IdType>
+IdType readId(JsonReader& r, const Json& j, const char* key, std::int64_t low = 1) {
+  return IdType{static_cast<std::uint64_t>(
+      r.integer(j, key, low, INT64_MAX, low == 0 ? std::optional<std::int64_t>(0) : std::nullopt))};
+}
+inline Frames readFrames(JsonReader& r, const Json& j, const char* key, std::int64_t low = -kFar) {
+  return Frames{r.integer(j, key, low, kFar)};
+}
+
+Json fadeToJson(const Fade& fade);
+Fade readFade(JsonReader& r, const Json& j);
+/// Writes nothing for an envelope without points.
+void putEnvelope(Json& to, const char* key, const Envelope& envelope);
+Envelope readEnvelope(JsonReader& r, const Json& from, const char* key, const SettingRange& range);
+Json clipToJson(const Clip& clip);
+Clip readClip(JsonReader& r, const Json& x);
+
+}  // namespace ochron
