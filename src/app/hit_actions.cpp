@@ -50,7 +50,7 @@ void MainWindow::buildHitActions() {
     doc_.setHearing(h);
   });
   a.add(
-      "hits.remove", tr("Remove hit"), "Delete",
+      "hits.remove", tr("Remove hit"), {},
       [this] {
         const auto ref = *doc_.currentHit();
         doc_.stepHit(1);

@@ -15,9 +15,11 @@
 
 #include "canvas/lanes_view.h"
 #include "canvas/ruler.h"
+#include "canvas/song_row.h"
 #include "canvas/timing_graph.h"
 #include "canvas/track_head.h"
 #include "checks/checks_panel.h"
+#include "document/clip_desk.h"
 #include "head/head_line.h"
 #include "head/status_line.h"
 #include "import_dialog.h"
@@ -53,6 +55,9 @@ MainWindow::MainWindow(QWidget* parent) : QMainWindow(parent), actions_(new Acti
     actions_->refresh();
   });
   connect(lanes_, &LanesView::gestureTold, status_, &StatusLine::tellGesture);
+  connect(songRow_, &SongRow::gestureTold, status_, &StatusLine::tellGesture);
+  connect(ruler_, &Ruler::gestureTold, status_, &StatusLine::tellGesture);
+  connect(&doc_.desk(), &ClipDesk::changed, this, [this] { actions_->refresh(); });
   connect(graph_, &TimingGraph::gestureTold, status_, &StatusLine::tellGesture);
   auto* timer = new QTimer(this);
   connect(timer, &QTimer::timeout, this, &MainWindow::tick);
@@ -85,6 +90,8 @@ void MainWindow::buildLayout() {
   ruler_ = new Ruler(doc_, view_, canvas);
   canvasColumn->addWidget(strip_);
   canvasColumn->addWidget(ruler_);
+  songRow_ = new SongRow(doc_, view_, canvas);
+  canvasColumn->addWidget(songRow_);
   rows_ = new QSplitter(Qt::Vertical, canvas);
   rows_->setHandleWidth(1);
   lanes_ = new LanesView(doc_, view_, rows_);
@@ -131,7 +138,7 @@ void MainWindow::tick() {
   }
   head_->showPosition(at);
   head_->showLevels(engine.takeMasterPeak(0), engine.takeMasterPeak(1));
-  for (Row* row : std::initializer_list<Row*>{strip_, ruler_, lanes_, graph_})
+  for (Row* row : std::initializer_list<Row*>{strip_, ruler_, songRow_, lanes_, graph_})
     if (row->isVisible()) row->showPlayLine(at);
   for (std::size_t i = 0; i < doc_.song().tracks.size(); ++i)
     if (auto* head = lanes_->head(doc_.song().tracks[i].id)) head->showLevel(engine.takeTrackPeak(i));

@@ -16,6 +16,7 @@ class HeadLine;
 class LanesView;
 class LoupeView;
 class Ruler;
+class SongRow;
 class SongStrip;
 class StatusLine;
 class TimingGraph;
@@ -43,6 +44,8 @@ class MainWindow : public QMainWindow {
  private:
   void buildActions();
   void buildHitActions();
+  void buildClipActions();
+  void buildMarkActions();
   void buildMenus();
   void buildLayout();
   void tick();
@@ -53,6 +56,7 @@ class MainWindow : public QMainWindow {
   void relink();
   void micSet();
   void showKeys();
+  void findCommand();
 
   Document doc_;
   ViewState view_;
@@ -60,6 +64,7 @@ class MainWindow : public QMainWindow {
   HeadLine* head_ = nullptr;
   SongStrip* strip_ = nullptr;
   Ruler* ruler_ = nullptr;
+  SongRow* songRow_ = nullptr;
   LanesView* lanes_ = nullptr;
   TimingGraph* graph_ = nullptr;
   QStackedWidget* under_ = nullptr;  // the timing graph or the hit table

@@ -2,18 +2,18 @@
 #include <QCheckBox>
 #include <QDialog>
 #include <QFileDialog>
-#include <QHeaderView>
 #include <QLabel>
 #include <QLineEdit>
 #include <QMenuBar>
 #include <QMessageBox>
 #include <QPushButton>
 #include <QStackedWidget>
-#include <QTableWidget>
 #include <QVBoxLayout>
 
 #include "canvas/lanes_view.h"
 #include "checks/checks_panel.h"
+#include "document/clip_desk.h"
+#include "keys/key_sheet.h"
 #include "main_window.h"
 #include "theme/theme.h"
 
@@ -48,8 +48,12 @@ void MainWindow::buildActions() {
       "edit.undo", tr("Undo"), "Ctrl+Z", [this] { doc_.undo(); }, [this] { return !doc_.undoName().isEmpty(); });
   a.add(
       "edit.redo", tr("Redo"), "Ctrl+Shift+Z", [this] { doc_.redo(); }, [this] { return !doc_.redoName().isEmpty(); });
-  a.add("edit.norange", tr("Select nothing"), "Escape",
-        [this] { doc_.setRange({}), doc_.setCurrentSeam({}), doc_.setCurrentHit({}); });
+  a.add("edit.norange", tr("Select nothing"), "Escape", [this] {
+    if (doc_.desk().openBundle()) return doc_.desk().openBundle({});
+    doc_.setRange({}), doc_.setCurrentSeam({}), doc_.setCurrentHit({});
+    doc_.desk().clear();
+  });
+  a.add("help.find", tr("Find a command"), "Ctrl+F", [this] { findCommand(); });
 
   a.add("transport.play", tr("Play or stop"), "Space", [this] { doc_.playStop(); });
   a.add("transport.loop", tr("Loop the range"), "L", [this] {
@@ -66,17 +70,9 @@ void MainWindow::buildActions() {
         [this] { doc_.setCursor(doc_.song().tempo.origin()), view_.reveal(doc_.cursor()); });
   a.add("transport.end", tr("Go to the end"), "End",
         [this] { doc_.setCursor(doc_.song().end()), view_.reveal(doc_.cursor()); });
-  const auto bar = [this](int by) {
-    const auto& map = doc_.song().tempo;
-    const int now = map.barAt(map.toTicks(doc_.cursor()));
-    const bool onIt = map.toFrames(map.barStart(now)) == doc_.cursor();
-    doc_.setCursor(map.toFrames(map.barStart(by < 0 && !onIt ? now : now + by)));
-    view_.reveal(doc_.cursor());
-  };
-  a.add("transport.nextbar", tr("Next bar"), "Ctrl+Right", [bar] { bar(1); });
-  a.add("transport.previousbar", tr("Previous bar"), "Ctrl+Left", [bar] { bar(-1); });
-
   buildHitActions();
+  buildClipActions();
+  buildMarkActions();
 
   a.add(
       "take.micset", tr("Mic set\u2026"), "Ctrl+G", [this] { micSet(); },
@@ -105,10 +101,11 @@ void MainWindow::buildActions() {
   a.add("view.table", tr("Hit table or timing graph"), "T",
         [this] { under_->setCurrentIndex(1 - under_->currentIndex()); });
   a.add("view.night", tr("Night sheet"), "Ctrl+Shift+N", [] { Theme::get().setNight(!Theme::get().sheet().night); });
-  const std::array<std::pair<Step, QString>, 5> steps{{{Step::takes, tr("Takes")},
+  const std::array<std::pair<Step, QString>, 6> steps{{{Step::takes, tr("Takes")},
                                                        {Step::hits, tr("Hits")},
                                                        {Step::timing, tr("Timing")},
                                                        {Step::seams, tr("Seams")},
+                                                       {Step::clips, tr("Clips")},
                                                        {Step::print, tr("Print")}}};
   for (std::size_t i = 0; i < steps.size(); ++i)
     a.add(QStringLiteral("step.%1").arg(i + 1), tr("Step %1: %2").arg(i + 1).arg(steps[i].second),
@@ -144,7 +141,9 @@ void MainWindow::buildMenus() {
   });
   for (const char* id : {"song.import", "song.save", "song.saveas", "song.relink", "song.export", "song.quit"})
     song->addAction(actions_->action(id));
-  auto* edit = menu(tr("Edit"), {"edit.undo", "edit.redo", "-", "edit.norange"});
+  auto* edit = menu(tr("Edit"), {"edit.undo", "edit.redo", "-", "edit.cut", "edit.copy", "edit.paste", "edit.delete", "-",
+                                 "clips.all", "clips.ontrack", "clips.after", "clips.likename", "clips.likecolour",
+                                 "edit.norange", "-", "envelope.copy", "envelope.paste"});
   connect(edit, &QMenu::aboutToShow, this, [this] {
     actions_->action("edit.undo")
         ->setText(doc_.undoName().isEmpty() ? tr("Undo") : tr("Undo: %1").arg(doc_.undoName()));
@@ -180,13 +179,55 @@ void MainWindow::buildMenus() {
                       "groove.write",
                       "groove.library",
                       "groove.drop"});
+  menu(tr("Clips"), {"clips.split",
+                     "clips.splithere",
+                     "clips.splitrange",
+                     "clips.splitgrid",
+                     "clips.splithits",
+                     "clips.splitsilence",
+                     "clips.removesilence",
+                     "-",
+                     "clips.trimstart",
+                     "clips.trimend",
+                     "clips.closegaps",
+                     "clips.gapsmode",
+                     "clips.snap",
+                     "-",
+                     "clips.duplicate",
+                     "clips.duplicatetimes",
+                     "clips.repeat",
+                     "clips.reverse",
+                     "clips.swap",
+                     "clips.aligngrid",
+                     "clips.alignline",
+                     "clips.sync",
+                     "clips.mute",
+                     "-",
+                     "clips.fadein",
+                     "clips.fadeout",
+                     "clips.crossfade",
+                     "clips.nofades",
+                     "clips.tapestart",
+                     "clips.tapestop",
+                     "song.fadein",
+                     "song.fadeout",
+                     "song.fadeboth",
+                     "-",
+                     "clips.bundle",
+                     "clips.unbundle",
+                     "clips.openbundle",
+                     "-",
+                     "spans.add",
+                     "markers.add",
+                     "markers.section"});
   menu(tr("Play"), {"transport.play", "transport.loop", "transport.compare", "-", "transport.click",
                     "transport.clicklouder", "transport.clicksofter", "-", "transport.start", "transport.end",
-                    "transport.nextbar", "transport.previousbar"});
+                    "-", "transport.nextbar", "transport.previousbar", "jump.nextedge", "jump.previousedge",
+                    "jump.nextmarker", "jump.previousmarker"});
   menu(tr("View"),
-       {"step.1", "step.2", "step.3", "step.4", "step.5", "-", "view.table", "view.all", "view.closer", "view.wider",
+       {"step.1", "step.2", "step.3", "step.4", "step.5", "step.6", "-", "view.table", "view.all", "view.closer", "view.wider",
         "view.range", "view.taller", "view.lower", "view.left", "view.right", "-", "view.night"});
-  menu(tr("Help"), {"help.keys", "help.about"});
+  menu(tr("Help"), {"help.find", "help.keys", "help.about"});
 }
 
 void MainWindow::micSet() {
@@ -231,49 +272,14 @@ void MainWindow::micSet() {
     doc_.setActiveSet(doc_.song().setOf(tracks.front())->id);
 }
 
-void MainWindow::showKeys() {
-  QDialog sheet(this);
-  sheet.setObjectName("key sheet");
-  sheet.setWindowTitle(tr("Keys"));
-  sheet.resize(520, 620);
-  auto* column = new QVBoxLayout(&sheet);
-  column->setContentsMargins(18, 16, 18, 16);
-  auto* search = new QLineEdit(&sheet);
-  search->setPlaceholderText(tr("Find a command or a key"));
-  column->addWidget(search);
-  auto* table = new QTableWidget(0, 2, &sheet);
-  table->setHorizontalHeaderLabels({tr("Command"), tr("Key")});
-  table->horizontalHeader()->setSectionResizeMode(0, QHeaderView::Stretch);
-  table->verticalHeader()->hide();
-  table->setShowGrid(false);
-  table->setEditTriggers(QAbstractItemView::NoEditTriggers);
-  table->setSelectionBehavior(QAbstractItemView::SelectRows);
-  for (const auto& id : actions_->ids()) {
-    const auto* a = actions_->action(id);
-    const int row = table->rowCount();
-    table->insertRow(row);
-    table->setItem(row, 0, new QTableWidgetItem(a->text()));
-    table->setItem(row, 1, new QTableWidgetItem(a->shortcut().toString(QKeySequence::NativeText)));
-    table->item(row, 0)->setData(Qt::UserRole, id);
-  }
-  column->addWidget(table);
-  auto* hint = new QLabel(
-      tr("Wheel: scroll \u00b7 Ctrl+wheel: closer \u00b7 Shift+wheel: tracks \u00b7 Ctrl+Shift+wheel: lane height"),
-      &sheet);
-  hint->setProperty("note", true);
-  column->addWidget(hint);
-  connect(search, &QLineEdit::textChanged, table, [table](const QString& text) {
-    for (int r = 0; r < table->rowCount(); ++r)
-      table->setRowHidden(r, !table->item(r, 0)->text().contains(text, Qt::CaseInsensitive) &&
-                                 !table->item(r, 1)->text().contains(text, Qt::CaseInsensitive));
-  });
-  QString chosen;
-  connect(table, &QTableWidget::cellActivated, &sheet, [&](int row, int) {
-    chosen = table->item(row, 0)->data(Qt::UserRole).toString();
-    sheet.accept();
-  });
-  sheet.exec();
-  if (!chosen.isEmpty()) actions_->trigger(chosen);
+void MainWindow::showKeys() { KeySheet(*actions_, this).exec(); }
+
+void MainWindow::findCommand() {
+  actions_->refresh();
+  CommandFinder finder(*actions_, this);
+  if (finder.exec() != QDialog::Accepted) return;
+  if (!actions_->trigger(finder.command()))
+    doc_.tell(tr("\"%1\" has nothing to work on now.").arg(actions_->action(finder.command())->text()));
 }
 
 }  // namespace ochron

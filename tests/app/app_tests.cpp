@@ -416,7 +416,7 @@ TEST_F(Window, StepsOpenByClickAndByKey) {
   import();
   click(find<QWidget>("step Hits"), {60, 20});
   EXPECT_EQ(doc().step(), Step::hits);
-  QTest::keyClick(window.get(), Qt::Key_5);
+  QTest::keyClick(window.get(), Qt::Key_6);
   EXPECT_EQ(doc().step(), Step::print);
   QTest::keyClick(window.get(), Qt::Key_1);
   EXPECT_EQ(doc().step(), Step::takes);

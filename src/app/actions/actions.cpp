@@ -1,5 +1,6 @@
 #include "actions/actions.h"
 
+#include <QSettings>
 #include <QWidget>
 
 namespace ochron {
@@ -21,7 +22,25 @@ QAction* Actions::add(const QString& id, const QString& text, const QString& sho
   actions_.insert(id, a);
   if (enabled) enabled_.insert(id, std::move(enabled));
   order_ << id;
+  shipped_.insert(id, a->shortcuts());
+  const auto kept = QSettings().value("keys/" + id);
+  if (kept.isValid()) a->setShortcut(QKeySequence(kept.toString()));
   return a;
+}
+
+void Actions::setKey(const QString& id, const QKeySequence& key) {
+  if (auto* a = action(id)) a->setShortcut(key), QSettings().setValue("keys/" + id, key.toString());
+}
+
+void Actions::resetKey(const QString& id) {
+  if (auto* a = action(id)) a->setShortcuts(shipped_.value(id)), QSettings().remove("keys/" + id);
+}
+
+QString Actions::holderOf(const QKeySequence& key, const QString& but) const {
+  if (key.isEmpty()) return {};
+  for (const auto& id : order_)
+    if (id != but && actions_.value(id)->shortcuts().contains(key)) return id;
+  return {};
 }
 
 bool Actions::trigger(const QString& id) {

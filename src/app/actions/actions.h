@@ -25,10 +25,18 @@ class Actions : public QObject {
   bool trigger(const QString& id);
   void refresh();
 
+  /// Keys the user has changed are kept for the user.
+  void setKey(const QString& id, const QKeySequence& key);
+  /// The key it was shipped with.
+  void resetKey(const QString& id);
+  /// The command other than `but` that has a key; empty when it is free.
+  QString holderOf(const QKeySequence& key, const QString& but) const;
+
  private:
   QWidget* window_;
   QHash<QString, QAction*> actions_;
   QHash<QString, std::function<bool()>> enabled_;
+  QHash<QString, QList<QKeySequence>> shipped_;
   QStringList order_;
 };
 

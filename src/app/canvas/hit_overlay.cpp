@@ -37,7 +37,7 @@ class TargetDrag : public Gesture {
     const auto& overrides = doc_.song().find(doc_.activeSet())->plan->overrides;
     const auto found = overrides.find(hit_.hit);
     auto o = found == overrides.end() ? HitOverride{} : found->second;
-    const bool free = modifiers.testFlag(Qt::ControlModifier);
+    const bool free = modifiers.testFlag(Qt::ShiftModifier);
     o.target = map.toTicks(free ? at : overlay_.snapped(at).value_or(at));
     o.frozen = false;
     doc_.overrideHit(say("Move target"), hit_.hit, o, "target");
@@ -45,7 +45,7 @@ class TargetDrag : public Gesture {
     if (!planned) return;
     const auto where = map.position(*o.target);
     const double ms = static_cast<double>((planned->now - planned->home).value) * 1000 / doc_.song().rate;
-    tell_(say("Target to %1.%2, %3 ms %4 than it was played \u00b7 Ctrl: free of the grid \u00b7 Escape takes it back")
+    tell_(say("Target to %1.%2, %3 ms %4 than it was played \u00b7 Shift: free of the grid \u00b7 Escape takes it back")
               .arg(where.bar + 1)
               .arg(where.beat + 1)
               .arg(std::abs(ms), 0, 'f', 1)
@@ -66,7 +66,7 @@ class TargetDrag : public Gesture {
 
 void HitOverlay::paint(QPainter& p) const {
   const auto* set = doc_.song().find(doc_.activeSet());
-  if (!set) return;
+  if (!set || doc_.step() == Step::clips) return;
   const auto& sheet = Theme::get().sheet();
   const auto seen = view_.visible();
   const auto& hits = doc_.planned().hits;

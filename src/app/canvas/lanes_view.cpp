@@ -1,47 +1,67 @@
 #include "canvas/lanes_view.h"
 
+#include <QContextMenuEvent>
 #include <QKeyEvent>
+#include <QMenu>
 #include <QMouseEvent>
 #include <QPainter>
 #include <algorithm>
 #include <cmath>
 
+#include "actions/actions.h"
 #include "canvas/track_head.h"
-#include "song/pins.h"
+#include "document/wording.h"
 #include "theme/theme.h"
 #include "time/grid.h"
 
 namespace ochron {
 namespace {
-/// Lanes show each recording at its own loudest, so that quiet mics can be read.
-double visualGain(const DecodedMedia& media) {
-  int peak = 1;
-  for (const auto& p : media.peaks(0).levels.back())
-    peak = std::max({peak, static_cast<int>(p.high), -static_cast<int>(p.low)});
-  return std::clamp(32767.0 / peak, 1.0, 20.0);
-}
-
-/// Dragging over empty lanes chooses a range.
+/// Dragging over the lanes chooses a range; in the Clips step over the tracks it touches, with the clips inside.
 class RangeDrag : public Gesture {
  public:
-  RangeDrag(Document& doc, ViewState& view, const HitOverlay& snapping, Frames anchor,
-            std::function<void(const QString&)> tell)
-      : doc_(doc), view_(view), snapping_(snapping), anchor_(anchor), tell_(std::move(tell)) {}
+  RangeDrag(Document& doc, ViewState& view, const LanesView& lanes, QPointF from, std::function<void(const QString&)> tell)
+      : doc_(doc), view_(view), lanes_(lanes), from_(from), anchor_(view.frameAt(from.x())), tell_(std::move(tell)) {}
   void move(QPointF point, Qt::KeyboardModifiers) override {
     const auto at = view_.frameAt(point.x());
-    const auto snapped = [&](Frames f) { return snapping_.snapped(f).value_or(f); };
+    const auto snapped = [&](Frames f) {
+      const auto found = Snapper(doc_, view_).nearest(f);
+      return found ? found->at : f;
+    };
     const auto a = snapped(std::min(anchor_, at));
     const auto b = snapped(std::max(anchor_, at));
     if (std::abs(view_.xOf(a) - view_.xOf(b)) < 4) return;
     doc_.setRange({a, b});
     doc_.setCursor(a);
-    tell_(LanesView::tr("Range of %1 s").arg(static_cast<double>((b - a).value) / doc_.song().rate, 0, 'f', 3));
+    QString text = LanesView::tr("Range of %1 s").arg(static_cast<double>((b - a).value) / doc_.song().rate, 0, 'f', 3);
+    if (doc_.step() == Step::clips) {
+      const auto sets = setsBetween(from_.y(), point.y());
+      doc_.desk().chooseIn({a, b}, sets);
+      doc_.desk().setRangeSets(sets);
+      text += LanesView::tr(" on %1 \u00b7 %2 inside")
+                  .arg(counted(sets.size(), "set", "sets"), counted(doc_.desk().clips().size(), "clip", "clips"));
+    }
+    tell_(text);
   }
 
  private:
+  std::vector<SetId> setsBetween(double y0, double y1) const {
+    const auto& tracks = doc_.song().tracks;
+    const auto lane = [&](double y) {
+      const int i = lanes_.laneAt(std::max(0.0, y));
+      return i < 0 ? static_cast<int>(tracks.size()) - 1 : i;
+    };
+    std::vector<SetId> out;
+    for (int i = std::min(lane(y0), lane(y1)); i <= std::max(lane(y0), lane(y1)); ++i) {
+      const auto set = doc_.song().setOf(tracks[static_cast<std::size_t>(i)].id)->id;
+      if (out.empty() || out.back() != set) out.push_back(set);
+    }
+    return out;
+  }
+
   Document& doc_;
   ViewState& view_;
-  const HitOverlay& snapping_;
+  const LanesView& lanes_;
+  QPointF from_;
   Frames anchor_;
   std::function<void(const QString&)> tell_;
 };
@@ -57,6 +77,8 @@ LanesView::LanesView(Document& document, ViewState& view, QWidget* parent) : Row
   connect(&document, &Document::selectionChanged, this, &LanesView::arrangeHeads);
   connect(&document, &Document::stepChanged, this, qOverload<>(&QWidget::update));
   connect(&document, &Document::transportChanged, this, qOverload<>(&QWidget::update));
+  connect(&document, &Document::songPreviewed, this, qOverload<>(&QWidget::update));
+  connect(&document.desk(), &ClipDesk::changed, this, qOverload<>(&QWidget::update));
   connect(&document, &Document::seamsMeasured, this, qOverload<>(&QWidget::update));
   connect(&Theme::get(), &Theme::changed, this, &LanesView::arrangeHeads);
 }
@@ -125,10 +147,8 @@ void LanesView::paintEvent(QPaintEvent* event) {
   const auto& song = doc_.song();
   if (song.tracks.empty()) return paintEmpty(p);
   p.setClipRect(QRect(kGutterWidth, 0, width() - kGutterWidth, height()) & event->rect());
-  if (!doc_.range().empty()) {
-    const double a = view_.xOf(doc_.range().start);
-    p.fillRect(QRectF(a, 0, view_.xOf(doc_.range().end) - a, height()), sheet.selectionSoft);
-  }
+  paintRange(p);
+  clips_.paintUnder(p);
   seams_.paintRanges(p);
   const double bottom = std::min<double>(height(), laneBox(static_cast<int>(song.tracks.size())).top());
   paintRules(p, 0, bottom, true);
@@ -145,101 +165,42 @@ void LanesView::paintEvent(QPaintEvent* event) {
       if (found == plain.end()) found = plain.emplace(set->id, withoutPlan(*set->clips)).first;
       clips = &found->second;
     }
-    paintLane(p, i, track, *clips, event->rect());
+    p.setRenderHint(QPainter::Antialiasing, false);
+    p.setPen(sheet.hairline);
+    p.drawLine(QPointF(kGutterWidth, box.bottom() - 1), QPointF(width(), box.bottom() - 1));
+    painter_.paint(p, box, track, *set, *clips, event->rect(), devicePixelRatioF());
+    paintMissing(p, track, *clips, box);
   }
+  if (!doc_.original()) clips_.paintSpans(p);
+  clips_.paint(p);
+  envelopes_.paint(p);
   seams_.paint(p);
   hits_.paint(p);
   p.setClipRect(QRect(kGutterWidth, 0, width() - kGutterWidth, height()));
   paintPlayLine(p, 0, height());
 }
 
-void LanesView::paintLane(QPainter& p, int index, const Track& track, const ClipList& clips, const QRect& dirty) {
+/// In the Clips step a range lies on the tracks it was dragged over.
+void LanesView::paintRange(QPainter& p) const {
+  const auto range = doc_.range();
+  if (range.empty()) return;
   const auto& sheet = Theme::get().sheet();
-  const auto box = laneBox(index);
-  p.setRenderHint(QPainter::Antialiasing, false);
-  p.setPen(sheet.hairline);
-  p.drawLine(QPointF(kGutterWidth, box.bottom() - 1), QPointF(width(), box.bottom() - 1));
-  const double from = std::max<double>(kGutterWidth, dirty.left() - 1);
-  const double to = std::min<double>(width(), dirty.right() + 2);
-  const auto first = view_.frameAt(from);
-  const auto last = view_.frameAt(to) + Frames{1};
-  auto it = std::upper_bound(clips.begin(), clips.end(), first, [](Frames f, const Clip& c) { return f < c.end(); });
-  const QSize size(static_cast<int>(to - from) + 1, static_cast<int>(box.height()));
-  WaveCanvas canvas(size, devicePixelRatioF());
-  const QRectF local(0, 1, size.width(), box.height() - 3);
-  struct Corner {
-    double x0, x1;
-    bool moved;
-  };
-  std::vector<Corner> corners;
-  for (; it != clips.end() && it->start < last; ++it) {
-    const double x0 = view_.xOf(it->start);
-    const double x1 = view_.xOf(it->end());
-    paintClipWave(canvas, track, *it, local, x0 - from, x1 - from);
-    if (x1 - x0 > 14) corners.push_back({x0, x1, it->piece.has_value()});
-  }
-  p.drawImage(QPointF(from, box.top()), canvas.image());
-  if (view_.framesPerPixel() < 1) {
-    for (auto c =
-             std::upper_bound(clips.begin(), clips.end(), first, [](Frames f, const Clip&x) { return f < x.end(); });
-         c != clips.end() && c->start < last; ++c) {
-      const auto* mic = doc_.song().micOf(c->take, track.id);
-      const auto media = mic ? doc_.pool().find(mic->media) : doc_.pool().end();
-      if (media == doc_.pool().end()) continue;
-      for (const auto& piece : evenPieces(*c)) {
-        const double x0 = std::max(from, view_.xOf(piece.song.start));
-        const double x1 = std::min(to, view_.xOf(piece.song.end));
-        if (x1 <= x0) continue;
-        const double into = view_.firstFrame() + (x0 - kGutterWidth) * view_.framesPerPixel() -
-                            static_cast<double>(piece.song.start.value);
-        drawSamples(p, *media->second, 0, static_cast<double>((piece.take - mic->offset).value) + into * piece.speed,
-                    view_.framesPerPixel() * piece.speed, QRectF(x0, box.top() + 1, x1 - x0, box.height() - 3),
-                    std::pow(10, c->gainDb / 20) * visualGain(*media->second), sheet.ink);
-      }
-    }
-  }
-  // Corner brackets: thin, and only as many as can be told apart.
-  p.setRenderHint(QPainter::Antialiasing, false);
-  auto tone = sheet.ink;
-  tone.setAlphaF(0.42F);
-  p.setPen(QPen(tone, 1));
-  const double top = box.top() + 1.5;
-  const double low = box.bottom() - 3.5;
-  for (const auto& c : corners) {
-    const double arm = std::min(3.0, (c.x1 - c.x0) / 3);
-    const double a = std::floor(c.x0) + 1.5;
-    const double b = std::floor(c.x1) - 1.5;
-    p.drawLines({QLineF(a, top, a + arm, top), QLineF(a, top, a, top + 4), QLineF(a, low, a + arm, low),
-                 QLineF(a, low, a, low - 4), QLineF(b, top, b - arm, top), QLineF(b, top, b, top + 4),
-                 QLineF(b, low, b - arm, low), QLineF(b, low, b, low - 4)});
-  }
-  const auto* take = clips.empty() ? nullptr : doc_.song().micOf(clips.front().take, track.id);
-  if (take && !doc_.pool().contains(take->media) && !doc_.jobs().busy()) {
-    p.setPen(sheet.alarm);
-    p.setFont(Theme::get().font(11));
-    p.drawText(QRectF(kGutterWidth + 12, box.top(), 500, box.height()), Qt::AlignVCenter,
-               tr("recording missing: %1").arg(QString::fromStdString(doc_.song().find(take->media)->path)));
+  const double a = view_.xOf(range.start);
+  const double b = view_.xOf(range.end);
+  if (doc_.step() != Step::clips) return p.fillRect(QRectF(a, 0, b - a, height()), sheet.selectionSoft);
+  for (const auto id : doc_.desk().rangeSets()) {
+    const auto [top, bottom] = setBounds(*doc_.song().find(id));
+    p.fillRect(QRectF(a, top, b - a, bottom - top), sheet.selectionSoft);
   }
 }
 
-void LanesView::paintClipWave(WaveCanvas& canvas, const Track& track, const Clip& clip, const QRectF& lane, double x0,
-                              double x1) {
-  const auto* mic = doc_.song().micOf(clip.take, track.id);
-  const auto media = mic ? doc_.pool().find(mic->media) : doc_.pool().end();
-  if (media == doc_.pool().end() || view_.framesPerPixel() < 1) return;
-  const auto& sheet = Theme::get().sheet();
-  WaveInk ink{sheet.inkSoft, sheet.ink};
-  if (track.muted || clip.muted) ink = {sheet.rule, sheet.inkSoft};
-  const double pixel = view_.framesPerPixel();
-  for (const auto& piece : evenPieces(clip)) {
-    const double from = x0 + static_cast<double>((piece.song.start - clip.start).value) / pixel;
-    const double to = std::min(x1, x0 + static_cast<double>((piece.song.end - clip.start).value) / pixel);
-    if (to < 0 || from > lane.width()) continue;
-    const double left = std::max(0.0, from);
-    const double first = static_cast<double>((piece.take - mic->offset).value) + (left - from) * pixel * piece.speed;
-    canvas.draw(*media->second, 0, first, pixel * piece.speed, left, std::min(lane.width(), to), lane.top(),
-                lane.height(), std::pow(10, clip.gainDb / 20) * visualGain(*media->second), ink);
-  }
+void LanesView::paintMissing(QPainter& p, const Track& track, const ClipList& clips, const QRectF& box) const {
+  const auto* take = clips.empty() ? nullptr : doc_.song().micOf(clips.front().take, track.id);
+  if (!take || doc_.pool().contains(take->media) || doc_.jobs().busy()) return;
+  p.setPen(Theme::get().sheet().alarm);
+  p.setFont(Theme::get().font(11));
+  p.drawText(QRectF(kGutterWidth + 12, box.top(), 500, box.height()), Qt::AlignVCenter,
+             tr("recording missing: %1").arg(QString::fromStdString(doc_.song().find(take->media)->path)));
 }
 
 void LanesView::paintEmpty(QPainter& p) {
@@ -263,6 +224,10 @@ void LanesView::mousePressEvent(QMouseEvent* event) {
     if (const auto* set = doc_.song().setOf(doc_.song().tracks[static_cast<std::size_t>(index)].id))
       doc_.setActiveSet(set->id);
   const auto tell = [this](const QString& text) { emit gestureTold(text); };
+  pressedAt_ = point;
+  dragged_ = false;
+  pressed_.reset();
+  if (doc_.step() == Step::clips && pressClip(event)) return update();
   if (const auto spot = seams_.at(point)) {
     doc_.setCurrentSeam(spot->clip);
     gesture_ = seams_.grab(point, *spot, event->modifiers(), tell);
@@ -272,11 +237,49 @@ void LanesView::mousePressEvent(QMouseEvent* event) {
   } else {
     doc_.setRange({});
     doc_.setCursor(view_.frameAt(point.x()));
-    gesture_ = std::make_unique<RangeDrag>(doc_, view_, hits_, view_.frameAt(point.x()), tell);
+    gesture_ = std::make_unique<RangeDrag>(doc_, view_, *this, point, tell);
   }
 }
 
+/// A press in the Clips step: on an envelope, a clip, a span; or the beginning of a range. False: none of these.
+bool LanesView::pressClip(QMouseEvent* event) {
+  if (doc_.original()) return false;
+  const auto point = event->position();
+  const auto modifiers = event->modifiers();
+  const auto tell = [this](const QString& text) { emit gestureTold(text); };
+  if (const int lane = laneAt(point.y()); lane >= 0) doc_.setActiveTrack(doc_.song().tracks[static_cast<std::size_t>(lane)].id);
+  const auto spot = clips_.at(point);
+  const bool fades = spot && (spot->part == ClipOverlay::Part::fadeIn || spot->part == ClipOverlay::Part::fadeOut);
+  if (const auto envelope = fades ? std::nullopt : envelopes_.at(point)) {
+    gesture_ = envelopes_.grab(point, *envelope, tell);
+    return true;
+  }
+  pressed_ = spot;
+  if (spot && modifiers != Qt::ShiftModifier) {
+    if (!spot->span && spot->part == ClipOverlay::Part::body) doc_.setCursor(view_.frameAt(point.x()));
+    if (!spot->span && !(modifiers & Qt::ControlModifier)) doc_.setRange({});
+    gesture_ = clips_.press(point, *spot, modifiers, tell);
+    return true;
+  }
+  if (!spot) {
+    doc_.setRange({});
+    doc_.desk().clear();
+    doc_.setCursor(view_.frameAt(point.x()));
+  }
+  gesture_ = std::make_unique<RangeDrag>(doc_, view_, *this, point, tell);
+  return true;
+}
+
 void LanesView::hover(QPointF point) {
+  if (doc_.step() == Step::clips && !doc_.original()) {
+    const auto spot = clips_.at(point);
+    const auto envelope = envelopes_.at(point);
+    if (clips_.hover(spot)) {
+      update();
+      emit gestureTold(spot ? clips_.tipFor(*spot) : QString());
+    }
+    return setCursor(envelope ? Qt::PointingHandCursor : spot ? ClipOverlay::cursorFor(spot->part) : Qt::ArrowCursor);
+  }
   const auto spot = seams_.at(point);
   const auto hit = spot ? std::optional<HitRef>() : hits_.at(point);
   const bool changed = seams_.hover(spot);
@@ -288,16 +291,37 @@ void LanesView::hover(QPointF point) {
 
 void LanesView::mouseMoveEvent(QMouseEvent* event) {
   if (!(event->buttons() & Qt::LeftButton)) return hover(event->position());
-  if (gesture_) gesture_->move(event->position(), event->modifiers());
+  if (!gesture_) return;
+  dragged_ = dragged_ || (event->position() - pressedAt_).manhattanLength() >= 3;
+  gesture_->move(event->position(), event->modifiers());
 }
 
-void LanesView::mouseReleaseEvent(QMouseEvent*) {
+void LanesView::mouseReleaseEvent(QMouseEvent* event) {
+  const bool clicked = gesture_ && pressed_ && !dragged_;
   gesture_.reset();
+  clips_.setWorkedOn({});
   doc_.endGesture();
+  if (clicked) clips_.click(*pressed_, event->modifiers());
+  pressed_.reset();
   emit gestureTold({});
+  update();
+}
+
+std::optional<std::pair<Frames, SetId>> LanesView::pointed() const {
+  const auto point = mapFromGlobal(QCursor::pos());
+  const int lane = laneAt(point.y());
+  if (!rect().contains(point) || point.x() < kGutterWidth || lane < 0) return {};
+  return std::pair{view_.frameAt(point.x()), doc_.song().setOf(doc_.song().tracks[static_cast<std::size_t>(lane)].id)->id};
 }
 
 void LanesView::mouseDoubleClickEvent(QMouseEvent* event) {
+  if (doc_.step() == Step::clips) {
+    if (doc_.original() || envelopes_.doubleClick(event->position())) return;
+    const auto spot = clips_.at(event->position());
+    const auto* clip = spot ? doc_.song().find(spot->clip) : nullptr;
+    if (clip && clip->bundle) doc_.desk().openBundle(clip->bundle);
+    return;
+  }
   const int index = laneAt(event->position().y());
   if (index < 0 || doc_.step() != Step::hits || hits_.at(event->position())) return;
   const auto* set = doc_.song().setOf(doc_.song().tracks[static_cast<std::size_t>(index)].id);
@@ -322,12 +346,36 @@ bool LanesView::event(QEvent* event) {
 void LanesView::keyPressEvent(QKeyEvent* event) {
   if (event->key() != Qt::Key_Escape || !gesture_) return Row::keyPressEvent(event);
   gesture_.reset();
+  pressed_.reset();
+  clips_.setWorkedOn({});
   doc_.cancelGesture();
   emit gestureTold({});
+  update();
+}
+
+void LanesView::contextMenuEvent(QContextMenuEvent* event) {
+  if (doc_.step() != Step::clips || doc_.original()) return;
+  const auto spot = clips_.at(event->pos());
+  if (spot && spot->clip && !doc_.desk().isChosen(spot->clip)) doc_.desk().choose({spot->clip});
+  if (spot && spot->span) doc_.desk().chooseSpan(spot->span);
+  auto* actions = Actions::of(this);
+  if (!actions) return;
+  actions->refresh();
+  QMenu menu;
+  for (const char* id : {"clips.splithere", "clips.split", "-", "edit.cut", "edit.copy", "edit.paste", "clips.duplicate",
+                         "edit.delete", "-", "clips.mute", "clips.reverse", "clips.crossfade", "clips.nofades",
+                         "clips.tapestop", "clips.tapestart", "-", "clips.aligngrid", "clips.sync", "clips.swap", "-",
+                         "clips.bundle", "clips.unbundle", "clips.openbundle", "-", "spans.add"}) {
+    if (auto* a = actions->action(id))
+      menu.addAction(a);
+    else
+      menu.addSeparator();
+  }
+  menu.exec(event->globalPos());
 }
 
 void LanesView::leaveEvent(QEvent*) {
-  const bool changed = seams_.hover({});
+  const bool changed = seams_.hover({}) | clips_.hover({});
   if (hits_.hover({}) || changed) update();
 }
 

@@ -4,11 +4,12 @@
 #include <memory>
 #include <utility>
 
+#include "canvas/clip_overlay.h"
+#include "canvas/envelope_overlay.h"
 #include "canvas/gesture.h"
 #include "canvas/hit_overlay.h"
 #include "canvas/row.h"
 #include "canvas/seam_overlay.h"
-#include "canvas/wave.h"
 
 namespace ochron {
 
@@ -31,6 +32,8 @@ class LanesView : public Row {
   /// Index of a track's lane, or of the lane at a height; -1 when there is none.
   int laneOf(TrackId track) const;
   int laneAt(double y) const;
+  /// The pointer's place on the lanes, when it is over one: for edits at the pointer.
+  std::optional<std::pair<Frames, SetId>> pointed() const;
 
  signals:
   /// While something is dragged: what, from where to where.
@@ -46,19 +49,26 @@ class LanesView : public Row {
   bool event(QEvent* event) override;
   void keyPressEvent(QKeyEvent* event) override;
   void leaveEvent(QEvent*) override;
+  void contextMenuEvent(QContextMenuEvent* event) override;
 
  private:
   void arrangeHeads();
-  void paintLane(QPainter& p, int index, const Track& track, const ClipList& clips, const QRect& dirty);
-  void paintClipWave(WaveCanvas& canvas, const Track& track, const Clip& clip, const QRectF& lane, double x0,
-                     double x1);
   void paintEmpty(QPainter& p);
+  void paintMissing(QPainter& p, const Track& track, const ClipList& clips, const QRectF& box) const;
+  void paintRange(QPainter& p) const;
   void hover(QPointF point);
+  bool pressClip(QMouseEvent* event);
 
   std::map<TrackId, TrackHead*> heads_;
   HitOverlay hits_{doc_, view_, *this};
   SeamOverlay seams_{doc_, view_, *this};
+  ClipOverlay clips_{doc_, view_, *this};
+  EnvelopeOverlay envelopes_{doc_, view_, *this};
+  LanePainter painter_{doc_, view_};
   std::unique_ptr<Gesture> gesture_;
+  QPointF pressedAt_;
+  std::optional<ClipOverlay::Spot> pressed_;
+  bool dragged_ = false;
 };
 
 }  // namespace ochron

@@ -1,5 +1,6 @@
 #include "canvas/ruler.h"
 
+#include <QKeyEvent>
 #include <QMouseEvent>
 #include <QPainter>
 #include <QPainterPath>
@@ -7,15 +8,115 @@
 #include <algorithm>
 #include <cmath>
 
+#include "document/clip_desk.h"
 #include "theme/theme.h"
 #include "time/grid.h"
 
 namespace ochron {
+namespace {
+
+constexpr int kBarsHeight = 25;
+constexpr int kMarksHeight = 17;
+
+/// Dragging a marker, a section, or a section's end.
+class MarkDrag : public Gesture {
+ public:
+  MarkDrag(Document& doc, ViewState& view, QPointF from, MarkerId marker, bool end, std::function<void(const QString&)> tell)
+      : doc_(doc), view_(view), from_(from), end_(end), tell_(std::move(tell)), base_(doc.version()), marker_(*base_->find(marker)) {}
+
+  void move(QPointF point, Qt::KeyboardModifiers modifiers) override {
+    if (!moved_ && std::abs(point.x() - from_.x()) < 3) return;
+    moved_ = true;
+    const auto& map = base_->tempo;
+    auto at = view_.frameAt(view_.xOf(map.toFrames(end_ ? marker_.end() : marker_.at)) + point.x() - from_.x());
+    if (!modifiers.testFlag(Qt::ShiftModifier) && doc_.desk().settings().snap.on)
+      at = nearestLine(map, Grid{4, StepKind::straight, 50}, map.toTicks(at)).frame;
+    auto next = marker_;
+    if (end_)
+      next.length = std::max(Ticks{1}, map.toTicks(at) - marker_.at);
+    else
+      next.at = map.toTicks(at);
+    doc_.preview(Ruler::tr("Move \"%1\"").arg(QString::fromStdString(marker_.name)), setMarker(*base_, next), "marker");
+    const auto place = map.position(end_ ? next.end() : next.at);
+    tell_(Ruler::tr("\"%1\" to %2.%3 \u00b7 Shift: free \u00b7 Escape takes it back")
+              .arg(QString::fromStdString(marker_.name))
+              .arg(place.bar + 1)
+              .arg(place.beat + 1));
+  }
+
+ private:
+  Document& doc_;
+  ViewState& view_;
+  QPointF from_;
+  bool end_;
+  std::function<void(const QString&)> tell_;
+  std::shared_ptr<const Song> base_;
+  Marker marker_;
+  bool moved_ = false;
+};
+
+}  // namespace
 
 Ruler::Ruler(Document& document, ViewState& view, QWidget* parent) : Row(document, view, parent) {
-  setFixedHeight(25);
+  setFocusPolicy(Qt::ClickFocus);
   setAccessibleName(tr("Bar ruler"));
   setToolTip(tr("Click to put the play line, drag to choose a range"));
+  connect(&document, &Document::songChanged, this, &Ruler::fit);
+  connect(&document, &Document::songPreviewed, this, qOverload<>(&QWidget::update));
+  connect(&document.desk(), &ClipDesk::changed, this, qOverload<>(&QWidget::update));
+  fit();
+}
+
+void Ruler::fit() { setFixedHeight(kBarsHeight + (doc_.song().markers.empty() ? 0 : kMarksHeight)); }
+
+std::optional<Ruler::MarkSpot> Ruler::markAt(QPointF point) const {
+  if (point.y() < kBarsHeight || point.x() < kGutterWidth) return {};
+  const auto& map = doc_.song().tempo;
+  std::optional<MarkSpot> found;
+  for (const auto& m : doc_.song().markers) {
+    const double a = view_.xOf(map.toFrames(m.at));
+    const double b = view_.xOf(map.toFrames(m.end()));
+    if (m.length.value > 0 && std::abs(point.x() - b) < 5) return MarkSpot{m.id, MarkPart::end};
+    if (point.x() >= a - 5 && point.x() <= (m.length.value > 0 ? b : a + 60)) found = MarkSpot{m.id, MarkPart::whole};
+  }
+  return found;
+}
+
+void Ruler::paintMarks(QPainter& p) const {
+  const auto& theme = Theme::get();
+  const auto& sheet = theme.sheet();
+  const auto& map = doc_.song().tempo;
+  const double y = kBarsHeight;
+  p.setFont(theme.font(10.5, 500));
+  for (std::size_t i = 0; i < doc_.song().markers.size(); ++i) {
+    const auto& m = doc_.song().markers[i];
+    const double a = view_.xOf(map.toFrames(m.at));
+    const double b = view_.xOf(map.toFrames(m.end()));
+    const bool chosen = doc_.desk().marker() == m.id;
+    const auto name = QString::fromStdString(m.name);
+    const auto tone = chosen ? sheet.selection : sheet.ink;
+    p.setRenderHint(QPainter::Antialiasing);
+    if (m.length.value > 0) {
+      const QRectF box(a + 0.5, y + 1.5, std::max(4.0, b - a - 1), kMarksHeight - 5);
+      auto fill = tone;
+      fill.setAlphaF(chosen ? 0.22F : 0.10F);
+      p.setPen(QPen(tone, chosen ? 1.4 : 1));
+      p.setBrush(fill);
+      p.drawRoundedRect(box, 3, 3);
+      const double from = std::max<double>(kGutterWidth, a) + 6;
+      p.setPen(tone);
+      p.drawText(QRectF(from, y, b - from - 4, kMarksHeight - 2), Qt::AlignVCenter,
+                 p.fontMetrics().elidedText(name, Qt::ElideRight, static_cast<int>(b - from) - 6));
+    } else {
+      p.setPen(QPen(tone, 1.2));
+      p.drawLine(QPointF(a, y), QPointF(a, y + kMarksHeight));
+      p.setPen(Qt::NoPen);
+      p.setBrush(tone);
+      p.drawPolygon(QPolygonF{{a, y + 2}, {a + 7, y + 6}, {a, y + 10}});
+      p.setPen(tone);
+      p.drawText(QPointF(a + 10, y + 12), name);
+    }
+  }
 }
 
 void Ruler::paintEvent(QPaintEvent*) {
@@ -31,7 +132,8 @@ void Ruler::paintEvent(QPaintEvent*) {
     const double a = view_.xOf(doc_.range().start);
     p.fillRect(QRectF(a, 0, view_.xOf(doc_.range().end) - a, height()), sheet.selectionSoft);
   }
-  paintRules(p, height() - 6, height(), false);
+  paintRules(p, kBarsHeight - 6, kBarsHeight, false);
+  if (!doc_.song().markers.empty()) paintMarks(p);
   int every = 1;
   while (quarter * 4 * every < 34) every *= 2;
   const int last = map.barAt(map.toTicks(seen.end));
@@ -59,7 +161,7 @@ void Ruler::paintEvent(QPaintEvent*) {
          origin + i * step * pixelsPerMs < width(); ++i) {
       const double x = origin + i * step * pixelsPerMs;
       p.setPen(sheet.rule);
-      p.drawLine(QPointF(x, height() - 5), QPointF(x, height() - 1));
+      p.drawLine(QPointF(x, kBarsHeight - 5), QPointF(x, kBarsHeight - 1));
       p.setPen(sheet.note);
       if (i != 0)
         p.drawText(QRectF(x - 34, 2, 68, 16), Qt::AlignCenter,
@@ -75,7 +177,7 @@ void Ruler::paintEvent(QPaintEvent*) {
     p.setPen(Qt::NoPen);
     p.setBrush(sheet.selection);
     QPainterPath flag;
-    flag.moveTo(x - 5, 12), flag.lineTo(x + 5, 12), flag.lineTo(x + 5, 18), flag.lineTo(x, height() - 1),
+    flag.moveTo(x - 5, 12), flag.lineTo(x + 5, 12), flag.lineTo(x + 5, 18), flag.lineTo(x, kBarsHeight - 1),
         flag.lineTo(x - 5, 18), flag.closeSubpath();
     p.drawPath(flag);
   }
@@ -83,6 +185,14 @@ void Ruler::paintEvent(QPaintEvent*) {
 
 void Ruler::mousePressEvent(QMouseEvent* event) {
   if (event->position().x() < kGutterWidth) return;
+  setFocus();
+  if (const auto mark = markAt(event->position())) {
+    doc_.desk().chooseMarker(mark->marker);
+    gesture_ = std::make_unique<MarkDrag>(doc_, view_, event->position(), mark->marker, mark->part == MarkPart::end,
+                                          [this](const QString& s) { emit gestureTold(s); });
+    return;
+  }
+  doc_.desk().setRangeSets({});
   anchor_ = view_.frameAt(event->position().x());
   doc_.setRange({});
   doc_.setCursor(anchor_);
@@ -91,6 +201,7 @@ void Ruler::mousePressEvent(QMouseEvent* event) {
 
 void Ruler::mouseMoveEvent(QMouseEvent* event) {
   if (!(event->buttons() & Qt::LeftButton)) return;
+  if (gesture_) return gesture_->move(event->position(), event->modifiers());
   const auto at = view_.frameAt(std::max<double>(kGutterWidth, event->position().x()));
   // Ranges snap to beats.
   const auto& map = doc_.song().tempo;
@@ -98,6 +209,25 @@ void Ruler::mouseMoveEvent(QMouseEvent* event) {
   const auto a = snap(std::min(anchor_, at));
   const auto b = snap(std::max(anchor_, at));
   if (b > a) doc_.setRange({a, b}), doc_.setCursor(a);
+}
+
+void Ruler::mouseReleaseEvent(QMouseEvent*) {
+  gesture_.reset();
+  doc_.endGesture();
+  emit gestureTold({});
+}
+
+bool Ruler::event(QEvent* event) {
+  if (event->type() == QEvent::ShortcutOverride && gesture_ && static_cast<QKeyEvent*>(event)->key() == Qt::Key_Escape)
+    event->accept();
+  return Row::event(event);
+}
+
+void Ruler::keyPressEvent(QKeyEvent* event) {
+  if (event->key() != Qt::Key_Escape || !gesture_) return Row::keyPressEvent(event);
+  gesture_.reset();
+  doc_.cancelGesture();
+  emit gestureTold({});
 }
 
 SongStrip::SongStrip(Document& document, ViewState& view, QWidget* parent) : Row(document, view, parent) {
@@ -135,15 +265,16 @@ void SongStrip::paintEvent(QPaintEvent*) {
   for (const auto& set : doc_.song().sets)
     for (const auto& c : withoutPlan(*set.clips))
       for (auto track : set.tracks) {
-        const auto* mic = doc_.song().micOf(c.take, track);
+        const auto* mic = doc_.song().micFor(*doc_.song().setOf(track), c, track);
         const auto found = mic ? doc_.pool().find(mic->media) : doc_.pool().end();
         if (found == doc_.pool().end()) continue;
         const auto& bins = found->second->peaks(0).levels[3];
         constexpr double kBin = 64 * 64;
-        for (int x = 0; x < columns; ++x) {
-          const double f = static_cast<double>(end.value) * x / columns;
-          if (f < static_cast<double>(c.start.value) || f >= static_cast<double>(c.end().value)) continue;
-          const auto bin = static_cast<std::int64_t>((f - static_cast<double>((c.shift() + mic->offset).value)) / kBin);
+        const double perColumn = static_cast<double>(end.value) / columns;
+        const auto column = [&](Frames f) { return static_cast<int>(std::ceil(static_cast<double>(f.value) / perColumn)); };
+        for (int x = std::max(0, column(c.start)); x < std::min(columns, column(c.end())); ++x) {
+          const auto f = Frames{static_cast<std::int64_t>(perColumn * x)};
+          const auto bin = static_cast<std::int64_t>(static_cast<double>((c.toTake(f) - mic->offset).value) / kBin);
           if (bin >= 0 && bin < std::ssize(bins))
             level[static_cast<std::size_t>(x)] += static_cast<float>(bins[static_cast<std::size_t>(bin)].rms);
         }

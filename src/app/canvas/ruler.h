@@ -1,22 +1,40 @@
 #pragma once
 
+#include <memory>
+
+#include "canvas/gesture.h"
 #include "canvas/row.h"
 
 namespace ochron {
 
-/// Bars and beats. Click: put the play line; drag: choose a range.
+/// Bars and beats, with the song's markers and sections under them. Click: put the play line; drag: choose a range.
 class Ruler : public Row {
   Q_OBJECT
  public:
   Ruler(Document& document, ViewState& view, QWidget* parent);
 
+ signals:
+  void gestureTold(const QString& sentence);
+
  protected:
   void paintEvent(QPaintEvent*) override;
   void mousePressEvent(QMouseEvent* event) override;
   void mouseMoveEvent(QMouseEvent* event) override;
+  void mouseReleaseEvent(QMouseEvent*) override;
+  bool event(QEvent* event) override;
+  void keyPressEvent(QKeyEvent* event) override;
 
  private:
+  enum class MarkPart { whole, end };
+  struct MarkSpot {
+    MarkerId marker;
+    MarkPart part = MarkPart::whole;
+  };
+  std::optional<MarkSpot> markAt(QPointF point) const;
+  void paintMarks(QPainter& p) const;
+  void fit();
   Frames anchor_;
+  std::unique_ptr<Gesture> gesture_;
 };
 
 /// The whole song: tempo over it, the visible window in it. Drag the window, or click to go there.

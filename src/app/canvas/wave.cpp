@@ -87,15 +87,16 @@ void WaveCanvas::draw(const DecodedMedia& media, int channel, double mediaFrame,
   const int x1 = std::min(image_.width(), static_cast<int>(std::ceil(right * ratio_)));
   const double perColumn = framesPerPixel / ratio_;
   const auto& pyramid = media.peaks(channel);
-  const int level = pyramid.levelFor(perColumn);
+  const int level = pyramid.levelFor(std::abs(perColumn));
   const double binFrames = kPeakBaseFrames * std::pow(kPeakLevelFactor, std::max(0, level));
   const double middle = (top + height / 2) * ratio_;
   const double reach = gain * height / 2 * ratio_ * 0.94;
   const QRgb soft = qPremultiply(ink.soft.rgba());
   const QRgb core = qPremultiply(ink.core.rgba());
   for (int x = x0; x < x1; ++x) {
-    const double first = mediaFrame + (x / ratio_ - left) * framesPerPixel;
-    const double last = first + perColumn;
+    const double here = mediaFrame + (x / ratio_ - left) * framesPerPixel;
+    const double first = std::min(here, here + perColumn);  // sound may run backwards
+    const double last = std::max(here, here + perColumn);
     if (last < 0 || first >= static_cast<double>(media.length().value)) continue;
     const auto c = level >= 0 ? fromPeaks(pyramid.levels[static_cast<std::size_t>(level)], first, last, binFrames)
                               : fromSamples(media.channel(channel), first, last);
@@ -111,9 +112,10 @@ void WaveCanvas::draw(const DecodedMedia& media, int channel, double mediaFrame,
 void drawSamples(QPainter& painter, const DecodedMedia& media, int channel, double mediaFrame, double framesPerPixel,
                  const QRectF& box, double gain, const QColor& ink) {
   const auto samples = media.channel(channel);
-  const auto first = std::max<std::int64_t>(0, static_cast<std::int64_t>(mediaFrame) - 1);
-  const auto last = std::min<std::int64_t>(std::ssize(samples),
-                                           static_cast<std::int64_t>(mediaFrame + box.width() * framesPerPixel) + 2);
+  const double other = mediaFrame + box.width() * framesPerPixel;
+  const auto first = std::max<std::int64_t>(0, static_cast<std::int64_t>(std::min(mediaFrame, other)) - 1);
+  const auto last =
+      std::min<std::int64_t>(std::ssize(samples), static_cast<std::int64_t>(std::max(mediaFrame, other)) + 2);
   const auto point = [&](std::int64_t i) {
     return QPointF(box.left() + (static_cast<double>(i) - mediaFrame) / framesPerPixel,
                    box.center().y() -
@@ -126,7 +128,7 @@ void drawSamples(QPainter& painter, const DecodedMedia& media, int channel, doub
   painter.setRenderHint(QPainter::Antialiasing);
   painter.setPen(QPen(ink, 1.2));
   painter.drawPolyline(line);
-  if (framesPerPixel < 0.2) {
+  if (std::abs(framesPerPixel) < 0.2) {
     painter.setBrush(ink);
     for (const auto& p : line) painter.drawEllipse(p, 1.7, 1.7);
   }

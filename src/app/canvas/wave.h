@@ -18,6 +18,7 @@ class WaveCanvas {
  public:
   WaveCanvas(QSize logical, double ratio);
   /// Draws what is heard from `mediaFrame` (fractional, of the media) at x = `left` on, until `right`. `gain` scales.
+  /// Negative `framesPerPixel`: it runs backwards.
   void draw(const DecodedMedia& media, int channel, double mediaFrame, double framesPerPixel, double left, double right,
             double top, double height, double gain, const WaveInk& ink);
   const QImage& image() const { return image_; }

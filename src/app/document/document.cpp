@@ -5,6 +5,7 @@
 #include <QTimer>
 #include <algorithm>
 
+#include "document/clip_desk.h"
 #include "document/wording.h"
 #include "seams/apply_plan.h"
 #include "store/project.h"
@@ -53,7 +54,7 @@ Song inSlices(Song song, const MediaPool& pool) {
 
 }  // namespace
 
-Document::Document(QObject* parent) : QObject(parent), song_(std::make_shared<const Song>()), saved_(song_) {
+Document::Document(QObject* parent) : QObject(parent), song_(std::make_shared<const Song>()), saved_(song_), desk_(new ClipDesk(*this)) {
   auto device = RtAudioDevice::open({});
   const bool real = device && player_.useDevice(std::move(*device));
   if (!real) (void)player_.useDevice(std::make_unique<SimulatedDevice>());
@@ -85,7 +86,39 @@ bool Document::edit(const QString& name, const Result<Song>& next, const QString
   return true;
 }
 
+bool Document::preview(const QString& name, const Result<Song>& next, const QString& gesture) {
+  if (!next) {
+    emit told(QString::fromStdString(next.error().message));
+    return false;
+  }
+  if (*next == *song_) return true;
+  if (!previewing_ || gesture != gesture_) past_.push_back({name, song_});
+  past_.back().name = name;
+  gesture_ = gesture;
+  previewing_ = true;
+  future_.clear();
+  const auto* was = song_->find(activeSet());
+  const auto* is = next->find(activeSet());
+  if (!was || !is || !was->clips.sameObject(is->clips)) planned_.reset();
+  song_ = std::make_shared<const Song>(*next);
+  emit songPreviewed();
+  return true;
+}
+
+void Document::endGesture() {
+  gesture_.clear();
+  if (!previewing_) return;
+  previewing_ = false;
+  if (*past_.back().song == *song_) {  // dragged there and back
+    song_ = past_.back().song;
+    past_.pop_back();
+  }
+  afterChange();
+  autosave();
+}
+
 void Document::undo() {
+  endGesture();
   if (past_.empty()) return;
   future_.push_back({past_.back().name, song_});
   auto song = past_.back().song;
@@ -108,6 +141,7 @@ void Document::redo() {
 void Document::cancelGesture() {
   if (gesture_.isEmpty() || past_.empty()) return;
   gesture_.clear();
+  previewing_ = false;
   auto song = past_.back().song;
   past_.pop_back();
   replaceSong(song);

@@ -20,7 +20,9 @@
 
 namespace ochron {
 
-enum class Step { takes, hits, timing, seams, print };
+class ClipDesk;
+
+enum class Step { takes, hits, timing, seams, clips, print };
 
 /// A place for attention: a set's hit in one take.
 struct HitRef {
@@ -43,7 +45,12 @@ class Document : public QObject {
   /// Applies an edit as one undoable step. Edits in a row with the same non-empty `gesture` are one step. A refused
   /// edit is told to the user and changes nothing.
   bool edit(const QString& name, const Result<Song>& next, const QString& gesture = {});
-  void endGesture() { gesture_.clear(); }
+  /// As edit(), while something is dragged: views follow at once (songPreviewed); sound, measures and autosave follow
+  /// when the gesture ends.
+  bool preview(const QString& name, const Result<Song>& next, const QString& gesture);
+  void endGesture();
+  /// The song as it is now, to be held while it changes.
+  std::shared_ptr<const Song> version() const { return song_; }
   /// Takes back what the gesture under way has changed.
   void cancelGesture();
   void undo();
@@ -165,6 +172,7 @@ class Document : public QObject {
   double clickLevelDb() const { return clickLevelDb_; }
   void setClickLevelDb(double db);
 
+  ClipDesk& desk() { return *desk_; }
   Jobs& jobs() { return jobs_; }
   void exportTo(const ExportSettings& settings, const std::filesystem::path& target);
   QString deviceName() const;
@@ -172,6 +180,7 @@ class Document : public QObject {
 
  signals:
   void songChanged();
+  void songPreviewed();
   void selectionChanged();
   void transportChanged();
   void stepChanged();
@@ -223,6 +232,8 @@ class Document : public QObject {
   std::shared_ptr<const PlayPlan> playPlan_;
   StretchedSounds stretched_;
   Jobs jobs_{this};
+  ClipDesk* desk_;
+  bool previewing_ = false;
 };
 
 }  // namespace ochron

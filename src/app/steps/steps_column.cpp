@@ -7,6 +7,7 @@
 
 #include "document/wording.h"
 #include "seams/seam_edits.h"
+#include "steps/clips_step.h"
 #include "steps/hits_step.h"
 #include "steps/print_step.h"
 #include "steps/seams_step.h"
@@ -113,6 +114,7 @@ StepsColumn::StepsColumn(Document& document, QWidget* parent) : QWidget(parent),
   add(Step::hits, tr("Hits"), new HitsStep(doc_, list));
   add(Step::timing, tr("Timing"), new TimingStep(doc_, list));
   add(Step::seams, tr("Seams"), new SeamsStep(doc_, list));
+  add(Step::clips, tr("Clips"), new ClipsStep(doc_, list));
   add(Step::print, tr("Print"), new PrintStep(doc_, list));
   column->addStretch(1);
   for (auto signal :
@@ -170,6 +172,13 @@ QString StepsColumn::summary(Step step) const {
       std::size_t seams = 0;
       for (std::size_t i = 1; set && i < set->clips->size(); ++i) seams += isSeam(*set->clips, i) ? 1 : 0;
       return seams == 0 ? tr("nothing cut") : counted(seams, "seam", "seams");
+    }
+    case Step::clips: {
+      std::size_t clips = 0;
+      for (const auto& s : song.sets) clips += s.clips->size();
+      auto text = counted(clips, "clip", "clips");
+      if (!song.spans.empty()) text += " \u00b7 " + counted(song.spans.size(), "silent span", "silent spans");
+      return text;
     }
     case Step::print: return tr("export the mix or the tracks");
   }

@@ -48,6 +48,10 @@ QToolButton { background: transparent; border: 1px solid transparent; border-rad
 QToolButton:hover { background: @selSoft; }
 QToolButton:focus { border-color: @sel; }
 QToolButton:checked { background: @selSoft; }
+QPushButton[small="true"] { padding: 3px 6px; min-height: 15px; }
+QToolButton[fold="true"] { border: none; border-top: 1px solid @hair; border-radius: 0; text-align: left; padding: 3px 0; background: transparent; }
+QToolButton[fold="true"]:hover { color: @sel; }
+QToolButton[fold="true"]:focus { color: @sel; }
 QToolButton[plain="true"] { background: @field; border: 1px solid @rule; border-radius: 5px; min-width: 20px; min-height: 22px; }
 QToolButton[plain="true"]:hover { border-color: @sel; }
 QToolButton[plain="true"]::menu-indicator { image: none; }

@@ -44,30 +44,56 @@ void joinOver(Clip& earlier, Clip& later) {
 
 bool plain(const Clip& c) { return c.pins->empty(); }
 
-/// Puts a clip over what is there; where it reaches into another, they crossfade.
-void placeJoined(Song& song, ClipList& clips, Clip clip) {
-  Clip* before = nullptr;
-  Clip* after = nullptr;
-  for (auto& c : clips) {
-    if (!plain(c) || !plain(clip)) continue;
-    if (c.start < clip.start && c.end() > clip.start && c.end() < clip.end()) before = &c;
-    if (c.start > clip.start && c.start < clip.end() && c.end() > clip.end()) after = &c;
-  }
-  const auto enough = [](const Clip& a, const Clip& b) { return (a.end() - b.start).value >= 2; };
+/// Where a clip reaches into one of `rest` (sorted), or one of them into it, they crossfade.
+void joinInto(ClipList& rest, Clip& clip) {
+  if (!plain(clip)) return;
+  const auto at = std::partition_point(rest.begin(), rest.end(), [&](const Clip& c) { return c.end() <= clip.start; });
+  const auto last = std::partition_point(at, rest.end(), [&](const Clip& c) { return c.start < clip.end(); });
+  if (at == last) return;
+  Clip* before = at->start < clip.start && at->end() < clip.end() && plain(*at) ? &*at : nullptr;
+  auto& end = *(last - 1);
+  Clip* after = end.start > clip.start && end.end() > clip.end() && plain(end) ? &end : nullptr;
+  const auto overlap = [](const Clip* a, const Clip* b) { return a && b ? a->end() - b->start : Frames{}; };
   // Both overlaps must leave something of the clip between them.
-  const auto spare = clip.length - (before ? (before->end() - clip.start) / 2 : Frames{}) -
-                     (after ? (clip.end() - after->start + Frames{1}) / 2 : Frames{});
-  if (spare.value < 2) return placeClip(song, clips, clip);
-  if (before && enough(*before, clip)) joinOver(*before, clip);
-  if (after && enough(clip, *after)) joinOver(clip, *after);
-  placeClip(song, clips, clip);
+  const auto spare = clip.length - overlap(before, &clip) / 2 - (overlap(&clip, after) + Frames{1}) / 2;
+  if (spare.value < 2) return;
+  if (overlap(before, &clip).value >= 2) joinOver(*before, clip);
+  if (overlap(&clip, after).value >= 2) joinOver(clip, *after);
 }
 
-void place(Song& song, ClipList& clips, const Clip& clip, Overlap overlap) {
+/// Puts clips, sorted and apart from each other, over what is there, in one pass.
+void placeApart(Song& song, ClipList& rest, ClipList moved, Overlap overlap) {
   if (overlap == Overlap::crossfade)
-    placeJoined(song, clips, clip);
-  else
-    placeClip(song, clips, clip);
+    for (auto& c : moved) joinInto(rest, c);
+  ClipList kept;
+  kept.reserve(rest.size() + moved.size());
+  auto over = moved.begin();
+  for (const auto& c : rest) {
+    while (over != moved.end() && over->end() <= c.start) ++over;
+    auto from = c.start;
+    bool first = true;
+    const auto keep = [&](Frames to) {
+      if (to <= from) return;
+      kept.push_back(from == c.start && to == c.end() ? c : partOf(c, {from, to}));
+      if (!first) kept.back().id = song.newId<ClipTag>();
+      first = false;
+    };
+    for (auto m = over; m != moved.end() && m->start < c.end(); ++m) keep(m->start), from = std::max(from, m->end());
+    keep(c.end());
+  }
+  ClipList out;
+  out.reserve(kept.size() + moved.size());
+  std::merge(kept.begin(), kept.end(), moved.begin(), moved.end(), std::back_inserter(out),
+             [](const Clip& a, const Clip& b) { return a.start < b.start; });
+  rest = std::move(out);
+}
+
+/// Puts clips, sorted by start, over what is there; of clips that lie over each other the later one is kept whole.
+void placeAll(Song& song, ClipList& rest, const ClipList& moved, Overlap overlap) {
+  const auto apart = std::adjacent_find(moved.begin(), moved.end(),
+                                        [](const Clip& a, const Clip& b) { return a.end() > b.start; }) == moved.end();
+  if (apart) return placeApart(song, rest, moved, overlap);
+  for (const auto& c : moved) placeApart(song, rest, {c}, overlap);
 }
 
 Result<void> notStretched(const ClipList& clips, const ChosenClips& chosen) {
@@ -137,7 +163,7 @@ Result<Song> moveEach(const Song& song, const std::vector<std::pair<ClipId, Fram
     // Seams between clips that move together stay; those towards clips that stay are gone.
     for (std::size_t i = 0; i < moved.size(); ++i)
       if (i == 0 || moved[i - 1].end() != moved[i].start) moved[i].seam = {};
-    for (const auto& c : moved) place(next, rest, c, overlap);
+    placeAll(next, rest, moved, overlap);
     tidySeams(next, rest);
     clips = std::move(rest);
     return {};
@@ -180,7 +206,8 @@ Result<Song> moveClipsAcross(const Song& song, const ClipIds& ids, Frames by, in
     if (!next) break;
     next = withSet(*next, set, [&](Song& s, MicSet& to) -> Result<void> {
       ClipList list = *to.clips;
-      for (const auto& c : clips) place(s, list, c, overlap);
+      std::stable_sort(clips.begin(), clips.end(), [](const Clip& a, const Clip& b) { return a.start < b.start; });
+      placeAll(s, list, clips, overlap);
       tidySeams(s, list);
       to.clips = std::move(list);
       return {};
@@ -191,12 +218,12 @@ Result<Song> moveClipsAcross(const Song& song, const ClipIds& ids, Frames by, in
   return next;
 }
 
-Result<Song> trimStarts(const Song& song, const ClipIds& ids, Frames by, bool closeGaps) {
+Result<Song> trimStarts(const Song& song, const ClipIds& ids, const ByClip& by, bool closeGaps) {
   return eachPlain(song, ids, [&](ClipList& clips, std::size_t i) {
     auto& c = clips[i];
     auto first = c.start - c.handleBefore(takeLength(song, c));
     if (i > 0 && !closeGaps) first = std::max(first, clips[i - 1].end());
-    const auto to = std::clamp(c.start + by, std::min(first, c.start), c.end() - Frames{1});
+    const auto to = std::clamp(c.start + by(c), std::min(first, c.start), c.end() - Frames{1});
     const auto did = to - c.start;
     if (did.value == 0) return;
     moveStart(c, did);
@@ -206,12 +233,12 @@ Result<Song> trimStarts(const Song& song, const ClipIds& ids, Frames by, bool cl
   });
 }
 
-Result<Song> trimEnds(const Song& song, const ClipIds& ids, Frames by, bool closeGaps) {
+Result<Song> trimEnds(const Song& song, const ClipIds& ids, const ByClip& by, bool closeGaps) {
   return eachPlain(song, ids, [&](ClipList& clips, std::size_t i) {
     auto& c = clips[i];
     auto last = c.end() + c.handleAfter(takeLength(song, c));
     if (i + 1 < clips.size() && !closeGaps) last = std::min(last, clips[i + 1].start);
-    const auto to = std::clamp(c.end() + by, c.start + Frames{1}, std::max(last, c.end()));
+    const auto to = std::clamp(c.end() + by(c), c.start + Frames{1}, std::max(last, c.end()));
     const auto did = to - c.end();
     moveEnd(c, did);
     if (closeGaps)
@@ -219,10 +246,10 @@ Result<Song> trimEnds(const Song& song, const ClipIds& ids, Frames by, bool clos
   });
 }
 
-Result<Song> slipClips(const Song& song, const ClipIds& ids, Frames by) {
+Result<Song> slipClips(const Song& song, const ClipIds& ids, const ByClip& by) {
   return eachPlain(song, ids, [&](ClipList& clips, std::size_t i) {
     auto& c = clips[i];
-    c.source = std::clamp(c.source + (c.reversed ? by : -by), Frames{0}, takeLength(song, c) - c.length);
+    c.source = std::clamp(c.source + (c.reversed ? by(c) : -by(c)), Frames{0}, takeLength(song, c) - c.length);
   });
 }
 

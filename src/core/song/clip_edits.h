@@ -34,13 +34,25 @@ Result<Song> moveClipsAcross(const Song& song, const ClipIds& clips, Frames by, 
 /// The mic sets from the top of the screen down.
 std::vector<SetId> setsInOrder(const Song& song);
 
+/// How far a change goes, for each clip.
+using ByClip = std::function<Frames(const Clip&)>;
+
 /// Moves the starts or ends of clips by `by`: material comes back up to the recording's ends, and up to the neighbour
 /// unless `closeGaps`, with which all that follows in the set moves along.
-Result<Song> trimStarts(const Song& song, const ClipIds& clips, Frames by, bool closeGaps = false);
-Result<Song> trimEnds(const Song& song, const ClipIds& clips, Frames by, bool closeGaps = false);
+Result<Song> trimStarts(const Song& song, const ClipIds& clips, const ByClip& by, bool closeGaps = false);
+Result<Song> trimEnds(const Song& song, const ClipIds& clips, const ByClip& by, bool closeGaps = false);
+inline Result<Song> trimStarts(const Song& song, const ClipIds& clips, Frames by, bool closeGaps = false) {
+  return trimStarts(song, clips, [by](const Clip&) { return by; }, closeGaps);
+}
+inline Result<Song> trimEnds(const Song& song, const ClipIds& clips, Frames by, bool closeGaps = false) {
+  return trimEnds(song, clips, [by](const Clip&) { return by; }, closeGaps);
+}
 
 /// Moves the recording inside the clips by `by` of song time, as far as there is material; the clips stay.
-Result<Song> slipClips(const Song& song, const ClipIds& clips, Frames by);
+Result<Song> slipClips(const Song& song, const ClipIds& clips, const ByClip& by);
+inline Result<Song> slipClips(const Song& song, const ClipIds& clips, Frames by) {
+  return slipClips(song, clips, [by](const Clip&) { return by; });
+}
 /// Moves clips between their neighbours: the one before gets longer and the one after shorter, or the other way
 /// round, as far as material and neighbours allow.
 Result<Song> slideClips(const Song& song, const ClipIds& clips, Frames by);

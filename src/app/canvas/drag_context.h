@@ -1,0 +1,33 @@
+#pragma once
+
+#include <QPointF>
+#include <functional>
+#include <memory>
+
+#include "canvas/snap.h"
+
+namespace ochron {
+
+class LanesView;
+
+/// What every drag on the lanes needs: where it began, what it began with, and whom to tell.
+struct DragContext {
+  Document& doc;
+  ViewState& view;
+  const LanesView& lanes;
+  QPointF from;
+  std::function<void(const QString&)> tell;                          ///< the status line's sentence
+  std::function<void(const std::optional<Snapper::Found>&)> target;  ///< what is snapped to, to be drawn
+
+  std::shared_ptr<const Song> base = doc.version();
+
+  /// Song time the pointer moved since the press.
+  Frames moved(QPointF to) const {
+    return view.frameAt(to.x()) - view.frameAt(from.x());
+  }
+  double ms(Frames f) const { return static_cast<double>(f.value) * 1000 / base->rate; }
+  /// "12.3.02": bar, beat and hundredths of the beat.
+  QString place(Frames at) const;
+};
+
+}  // namespace ochron

@@ -1,0 +1,209 @@
+#include "canvas/envelope_curve.h"
+
+#include <QCoreApplication>
+#include <algorithm>
+#include <cmath>
+
+#include "theme/theme.h"
+
+namespace ochron {
+namespace {
+
+constexpr double kPointReach = 7;
+constexpr double kLineReach = 5;
+constexpr double kBendPixels = 60;
+constexpr double kStraightPixels = 3;  // of a bent line between two of its corners
+
+QString say(const char* text) { return QCoreApplication::translate("Envelope", text); }
+
+bool steps(EnvelopeKind kind) { return kind == EnvelopeKind::trackMute; }
+
+QString nameOf(EnvelopeKind kind) {
+  return QString::fromUtf8(kEnvelopeKindNames[static_cast<std::size_t>(kind)].data());
+}
+
+double valueOf(const EnvelopeLane& lane, const Envelope& e, Frames song) {
+  const auto& range = rangeOf(lane.ref.kind);
+  return steps(lane.ref.kind) ? stepAt(e, lane.fromSong(song), range.fallback)
+                              : valueAt(e, lane.fromSong(song), range.fallback);
+}
+
+class EnvelopeDrag : public Gesture {
+ public:
+  EnvelopeDrag(Document& doc, ViewState& view, QPointF from, EnvelopeSpot spot, std::function<void(const QString&)> tell)
+      : doc_(doc), view_(view), from_(from), spot_(std::move(spot)), tell_(std::move(tell)), base_(doc.version()) {
+    const auto* e = envelopeOf(*base_, spot_.lane.ref);
+    if (!e) return;
+    envelope_ = *e;
+    const auto at = spot_.point ? spot_.point : spot_.before;
+    for (const auto& p : envelope_)
+      if (at && p.at == *at) grabbed_ = p;
+  }
+
+  void move(QPointF point, Qt::KeyboardModifiers modifiers) override {
+    if (!moved_ && (point - from_).manhattanLength() < 3) return;
+    moved_ = true;
+    if (spot_.point)
+      movePoint(point, modifiers.testFlag(Qt::ShiftModifier));
+    else if (spot_.before)
+      bend(point);
+  }
+
+ private:
+  void set(const QString& name, const Envelope& e) {
+    doc_.preview(name, setEnvelope(*base_, spot_.lane.ref, e), "envelope");
+  }
+
+  void movePoint(QPointF point, bool free) {
+    const auto& lane = spot_.lane;
+    auto song = view_.frameAt(view_.xOf(lane.toSong(grabbed_.at)) + point.x() - from_.x());
+    if (!free)
+      if (const auto found = Snapper(doc_, view_).nearest(song)) song = found->at;
+    auto moved = grabbed_;
+    moved.at = lane.fromSong(song);
+    moved.value = rangeOf(lane.ref.kind).clamp(lane.valueAtY(lane.yOf(grabbed_.value) + point.y() - from_.y()));
+    if (steps(lane.ref.kind)) moved.value = std::round(moved.value);
+    // A point does not pass its neighbours.
+    Envelope e = envelope_;
+    const auto at = std::find(e.begin(), e.end(), grabbed_);
+    if (at == e.end()) return;
+    if (at != e.begin()) moved.at = std::max(moved.at, (at - 1)->at + Frames{1});
+    if (at + 1 != e.end()) moved.at = std::min(moved.at, (at + 1)->at - Frames{1});
+    *at = moved;
+    set(say("Move an envelope point"), e);
+    doc_.desk().choosePoint(ClipDesk::PointRef{lane.ref, moved.at});
+    tell_(say("%1 %2 \u00b7 Shift: free \u00b7 Escape takes it back").arg(nameOf(lane.ref.kind), envelopeText(lane.ref.kind, moved.value)));
+  }
+
+  void bend(QPointF point) {
+    Envelope e = envelope_;
+    const auto at = std::find(e.begin(), e.end(), grabbed_);
+    if (at == e.end() || at + 1 == e.end()) return;
+    const bool rises = (at + 1)->value >= at->value;
+    const double by = (from_.y() - point.y()) / kBendPixels * (rises ? 1 : -1);
+    at->bend = std::clamp(grabbed_.bend + by, -1.0, 1.0);
+    set(say("Bend an envelope"), e);
+    tell_(say("Bend %1 % \u00b7 Escape takes it back").arg(at->bend * 100, 0, 'f', 0));
+  }
+
+  Document& doc_;
+  ViewState& view_;
+  QPointF from_;
+  EnvelopeSpot spot_;
+  std::function<void(const QString&)> tell_;
+  std::shared_ptr<const Song> base_;
+  Envelope envelope_;
+  EnvelopePoint grabbed_;
+  bool moved_ = false;
+};
+
+}  // namespace
+
+double EnvelopeLane::yOf(double value) const {
+  const auto& r = rangeOf(ref.kind);
+  const auto share = [&](double v) {  // speeds by octaves, so that half and double look alike
+    return ref.kind == EnvelopeKind::songSpeed ? std::log2(v) : v;
+  };
+  return box.bottom() - box.height() * (share(r.clamp(value)) - share(r.low)) / (share(r.high) - share(r.low));
+}
+
+double EnvelopeLane::valueAtY(double y) const {
+  const auto& r = rangeOf(ref.kind);
+  const double x = std::clamp((box.bottom() - y) / box.height(), 0.0, 1.0);
+  if (ref.kind == EnvelopeKind::songSpeed) return r.low * std::pow(r.high / r.low, x);
+  const double v = r.low + x * (r.high - r.low);
+  return std::round(v / r.step) * r.step;
+}
+
+QString envelopeText(EnvelopeKind kind, double value) {
+  if (steps(kind)) return value >= 0.5 ? say("muted") : say("heard");
+  const auto& r = rangeOf(kind);
+  if (r.low == kSilentDb && value <= kSilentDb) return say("silent");
+  return QString::number(value, 'f', kind == EnvelopeKind::songSpeed || r.step >= 1 ? 0 : 1) + ' ' +
+         QString::fromUtf8(r.unit.data());
+}
+
+void paintEnvelope(QPainter& p, Document& doc, ViewState& view, const EnvelopeLane& lane, bool active) {
+  const auto* e = envelopeOf(doc.song(), lane.ref);
+  if (!e) return;
+  const auto& sheet = Theme::get().sheet();
+  const double from = std::max<double>(lane.box.left(), kGutterWidth);
+  const double to = std::min(lane.box.right(), static_cast<double>(kGutterWidth + view.width()));
+  if (to <= from) return;
+  QPolygonF line;
+  for (double x = from; x <= to; x += kStraightPixels) {
+    const double y = lane.yOf(valueOf(lane, *e, view.frameAt(x)));
+    if (steps(lane.ref.kind) && !line.empty() && line.back().y() != y) line << QPointF(x, line.back().y());
+    line << QPointF(x, y);
+  }
+  p.save();
+  p.setRenderHint(QPainter::Antialiasing);
+  p.setClipRect(QRectF(from, lane.box.top() - 4, to - from + 1, lane.box.height() + 8), Qt::IntersectClip);
+  auto tone = sheet.selection;
+  if (!active) tone.setAlphaF(0.55F);
+  p.setPen(QPen(tone, active ? 1.6 : 1.2, e->empty() ? Qt::DashLine : Qt::SolidLine));
+  p.setBrush(Qt::NoBrush);
+  p.drawPolyline(line);
+  const auto chosen = doc.desk().point();
+  for (const auto& point : *e) {
+    const QPointF at(view.xOf(lane.toSong(point.at)), lane.yOf(point.value));
+    const bool isChosen = chosen && chosen->envelope == lane.ref && chosen->at == point.at;
+    p.setPen(QPen(tone, 1.5));
+    p.setBrush(isChosen ? tone : sheet.paper);
+    p.drawEllipse(at, isChosen ? 4.5 : 3.5, isChosen ? 4.5 : 3.5);
+    if (!isChosen) continue;
+    p.setFont(Theme::get().font(10.5, 600));
+    const auto text = envelopeText(lane.ref.kind, point.value);
+    const QRectF label(at.x() + 8, std::clamp(at.y() - 8, lane.box.top(), lane.box.bottom() - 14),
+                       p.fontMetrics().horizontalAdvance(text) + 8, 15);
+    p.setPen(Qt::NoPen);
+    p.setBrush(sheet.paper);
+    p.drawRoundedRect(label, 3, 3);
+    p.setPen(sheet.ink);
+    p.drawText(label, Qt::AlignCenter, text);
+  }
+  p.restore();
+}
+
+std::optional<EnvelopeSpot> envelopeSpot(Document& doc, ViewState& view, const EnvelopeLane& lane, QPointF at) {
+  const auto* e = envelopeOf(doc.song(), lane.ref);
+  if (!e || !lane.box.adjusted(-kPointReach, -kPointReach, kPointReach, kPointReach).contains(at)) return {};
+  double nearest = kPointReach;
+  std::optional<EnvelopeSpot> found;
+  for (const auto& p : *e) {
+    const double d = std::hypot(view.xOf(lane.toSong(p.at)) - at.x(), lane.yOf(p.value) - at.y());
+    if (d < nearest) nearest = d, found = EnvelopeSpot{lane, p.at, {}};
+  }
+  if (found) return found;
+  const auto song = view.frameAt(at.x());
+  if (std::abs(lane.yOf(valueOf(lane, *e, song)) - at.y()) > kLineReach) return {};
+  EnvelopeSpot spot{lane, {}, {}};
+  for (const auto& p : *e)
+    if (p.at <= lane.fromSong(song)) spot.before = p.at;
+  return spot;
+}
+
+std::unique_ptr<Gesture> envelopeDrag(Document& doc, ViewState& view, QPointF from, const EnvelopeSpot& spot,
+                                      std::function<void(const QString&)> tell) {
+  doc.desk().choosePoint(spot.point ? std::optional(ClipDesk::PointRef{spot.lane.ref, *spot.point}) : std::nullopt);
+  return std::make_unique<EnvelopeDrag>(doc, view, from, spot, std::move(tell));
+}
+
+void envelopeDoubleClick(Document& doc, ViewState& view, const EnvelopeLane& lane, QPointF at) {
+  const auto* e = envelopeOf(doc.song(), lane.ref);
+  if (!e) return;
+  const auto spot = envelopeSpot(doc, view, lane, at);
+  if (spot && spot->point) {
+    Envelope less = *e;
+    std::erase_if(less, [&](auto& p) { return p.at == *spot->point; });
+    doc.edit(say("Remove an envelope point"), setEnvelope(doc.song(), lane.ref, less));
+    return;
+  }
+  auto song = view.frameAt(at.x());
+  if (const auto found = Snapper(doc, view).nearest(song)) song = found->at;
+  const double value = spot ? valueOf(lane, *e, song) : steps(lane.ref.kind) ? std::round(lane.valueAtY(at.y())) : lane.valueAtY(at.y());
+  if (doc.edit(say("Add an envelope point"), setEnvelope(doc.song(), lane.ref, withPoint(*e, {lane.fromSong(song), value, 0}))))
+    doc.desk().choosePoint(ClipDesk::PointRef{lane.ref, lane.fromSong(song)});
+}
+
+}  // namespace ochron

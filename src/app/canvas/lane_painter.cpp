@@ -1,0 +1,216 @@
+#include "canvas/lane_painter.h"
+
+#include <QCoreApplication>
+#include <algorithm>
+#include <cmath>
+
+#include "dsp/fade.h"
+#include "song/pins.h"
+#include "theme/theme.h"
+
+namespace ochron {
+namespace {
+
+constexpr double kBracketsFrom = 14;  // pixels of clip from which its corners are drawn
+constexpr double kFadesFrom = 3;
+constexpr double kLabelFrom = 56;
+constexpr double kGhost = 0.38;
+
+QString say(const char* text) { return QCoreApplication::translate("LanePainter", text); }
+
+/// A clip grown to a stretch of song, as far as its take reaches.
+Clip grownTo(const Song& song, const Clip& clip, FrameRange stretch) {
+  const auto* take = song.find(clip.take);
+  const auto length = take ? take->length : clip.source + clip.length;
+  Clip out = clip;
+  const auto before = std::clamp(clip.start - stretch.start, Frames{0}, clip.handleBefore(length));
+  const auto after = std::clamp(stretch.end - clip.end(), Frames{0}, clip.handleAfter(length));
+  out.start -= before;
+  out.length += before + after;
+  out.source -= clip.reversed ? after : before;
+  return out;
+}
+
+}  // namespace
+
+double visualGain(const DecodedMedia& media) {
+  int peak = 1;
+  for (const auto& p : media.peaks(0).levels.back())
+    peak = std::max({peak, static_cast<int>(p.high), -static_cast<int>(p.low)});
+  return std::clamp(32767.0 / peak, 1.0, 20.0);
+}
+
+void LanePainter::paint(QPainter& p, const QRectF& box, const Track& track, const MicSet& set, const ClipList& clips,
+                        const QRect& dirty, double ratio) const {
+  const auto& sheet = Theme::get().sheet();
+  const double from = std::max<double>(kGutterWidth, dirty.left() - 1);
+  const double to = std::min<double>(box.right(), dirty.right() + 2);
+  const auto first = view_.frameAt(from);
+  const auto last = view_.frameAt(to) + Frames{1};
+  const auto begin =
+      std::upper_bound(clips.begin(), clips.end(), first, [](Frames f, const Clip& c) { return f < c.end(); });
+  const auto end = std::partition_point(begin, clips.end(), [&](const Clip& c) { return c.start < last; });
+  const QSize size(static_cast<int>(to - from) + 1, static_cast<int>(box.height()));
+  WaveCanvas canvas(size, ratio);
+  const QRectF local(0, 1, size.width(), box.height() - 3);
+  const bool close = view_.framesPerPixel() < 1;
+  for (auto c = begin; c != end; ++c) {
+    WaveInk ink{sheet.inkSoft, sheet.ink};
+    if (track.muted || c->muted) ink = {sheet.rule, sheet.inkSoft};
+    if (!close) drawWave(canvas, track, set, *c, local, view_.xOf(c->start) - from, view_.xOf(c->end()) - from, ink);
+  }
+  p.drawImage(QPointF(from, box.top()), canvas.image());
+  // Corner brackets: thin, and only as many as can be told apart.
+  auto tone = sheet.ink;
+  tone.setAlphaF(0.42F);
+  const double top = box.top() + 1.5;
+  const double low = box.bottom() - 3.5;
+  for (auto c = begin; c != end; ++c) {
+    const double x0 = view_.xOf(c->start);
+    const double x1 = view_.xOf(c->end());
+    if (close) drawSampleLine(p, box, track, set, *c, std::max(from, x0), std::min(to, x1), sheet.ink);
+    drawSilence(p, box, track, set, *c);
+    if (c->fadeIn.length.value > 0 || c->fadeOut.length.value > 0) drawFades(p, box, *c);
+    if (x1 - x0 <= kBracketsFrom) continue;
+    p.setRenderHint(QPainter::Antialiasing, false);
+    p.setPen(QPen(tone, 1));
+    const double arm = std::min(3.0, (x1 - x0) / 3);
+    const double a = std::floor(x0) + 1.5;
+    const double b = std::floor(x1) - 1.5;
+    p.drawLines({QLineF(a, top, a + arm, top), QLineF(a, top, a, top + 4), QLineF(a, low, a + arm, low),
+                 QLineF(a, low, a, low - 4), QLineF(b, top, b - arm, top), QLineF(b, top, b, top + 4),
+                 QLineF(b, low, b - arm, low), QLineF(b, low, b, low - 4)});
+    if (x1 - x0 > kLabelFrom) drawLabel(p, box, set, track, *c);
+  }
+}
+
+void LanePainter::paintGhost(QPainter& p, const QRectF& box, const Track& track, const MicSet& set, const Clip& clip,
+                             FrameRange stretch, double ratio) const {
+  const double from = std::max<double>(kGutterWidth, view_.xOf(stretch.start));
+  const double to = std::min(box.right(), view_.xOf(stretch.end));
+  if (to <= from + 1) return;
+  const auto grown = grownTo(doc_.song(), clip, stretch);
+  const auto& sheet = Theme::get().sheet();
+  p.save();
+  p.setClipRect(QRectF(from, box.top(), to - from, box.height()), Qt::IntersectClip);
+  p.setOpacity(kGhost);
+  if (view_.framesPerPixel() < 1) {
+    drawSampleLine(p, box, track, set, grown, std::max(from, view_.xOf(grown.start)),
+                   std::min(to, view_.xOf(grown.end())), sheet.ink);
+  } else {
+    WaveCanvas canvas(QSize(static_cast<int>(to - from) + 2, static_cast<int>(box.height())), ratio);
+    drawWave(canvas, track, set, grown, QRectF(0, 1, to - from + 2, box.height() - 3), view_.xOf(grown.start) - from,
+             view_.xOf(grown.end()) - from, {sheet.inkSoft, sheet.inkSoft});
+    p.drawImage(QPointF(from, box.top()), canvas.image());
+  }
+  p.restore();
+}
+
+void LanePainter::drawWave(WaveCanvas& canvas, const Track& track, const MicSet& set, const Clip& clip,
+                           const QRectF& lane, double x0, double x1, const WaveInk& ink) const {
+  const auto* mic = doc_.song().micFor(set, clip, track.id);
+  const auto media = mic ? doc_.pool().find(mic->media) : doc_.pool().end();
+  if (media == doc_.pool().end()) return;
+  const double pixel = view_.framesPerPixel();
+  const double gain = (clip.gainDb == 0 ? 1.0 : std::pow(10, clip.gainDb / 20)) * visualGain(*media->second);
+  for (const auto& piece : evenPieces(clip)) {
+    const double from = x0 + static_cast<double>((piece.song.start - clip.start).value) / pixel;
+    const double to = std::min(x1, x0 + static_cast<double>((piece.song.end - clip.start).value) / pixel);
+    if (to < 0 || from > lane.width()) continue;
+    const double left = std::max(0.0, from);
+    const double first = static_cast<double>((piece.take - mic->offset).value) + (left - from) * pixel * piece.speed;
+    canvas.draw(*media->second, 0, first, pixel * piece.speed, left, std::min(lane.width(), to), lane.top(),
+                lane.height(), gain, ink);
+  }
+}
+
+void LanePainter::drawSampleLine(QPainter& p, const QRectF& box, const Track& track, const MicSet& set,
+                                 const Clip& clip, double from, double to, const QColor& ink) const {
+  const auto* mic = doc_.song().micFor(set, clip, track.id);
+  const auto media = mic ? doc_.pool().find(mic->media) : doc_.pool().end();
+  if (media == doc_.pool().end()) return;
+  for (const auto& piece : evenPieces(clip)) {
+    const double x0 = std::max(from, view_.xOf(piece.song.start));
+    const double x1 = std::min(to, view_.xOf(piece.song.end));
+    if (x1 <= x0) continue;
+    const double into = view_.firstFrame() + (x0 - kGutterWidth) * view_.framesPerPixel() -
+                        static_cast<double>(piece.song.start.value);
+    drawSamples(p, *media->second, 0, static_cast<double>((piece.take - mic->offset).value) + into * piece.speed,
+                view_.framesPerPixel() * piece.speed, QRectF(x0, box.top() + 1, x1 - x0, box.height() - 3),
+                std::pow(10, clip.gainDb / 20) * visualGain(*media->second), ink);
+  }
+}
+
+/// What a fade takes away is veiled; its curve is a line. Tape fades, which take speed, are dashed.
+void LanePainter::drawFades(QPainter& p, const QRectF& box, const Clip& clip) const {
+  const auto& sheet = Theme::get().sheet();
+  const double top = box.top() + 2;
+  const double low = box.bottom() - 3;
+  const auto draw = [&](const Fade& fade, double edge, double inner) {
+    if (std::abs(inner - edge) < kFadesFrom) return;
+    QPolygonF curve;
+    constexpr int kPoints = 24;
+    for (int i = 0; i <= kPoints; ++i) {
+      const double t = static_cast<double>(i) / kPoints;
+      curve << QPointF(edge + (inner - edge) * t, low - (low - top) * fadeGain(fade.shape, fade.bend, t));
+    }
+    auto veil = sheet.paper;
+    veil.setAlphaF(0.72F);
+    p.setRenderHint(QPainter::Antialiasing);
+    p.setPen(Qt::NoPen);
+    p.setBrush(veil);
+    p.drawPolygon(QPolygonF(curve) << QPointF(inner, top) << QPointF(edge, top));
+    p.setBrush(Qt::NoBrush);
+    p.setPen(QPen(sheet.ink, 1.1, fade.kind == FadeKind::tape ? Qt::DashLine : Qt::SolidLine));
+    p.drawPolyline(curve);
+  };
+  draw(clip.fadeIn, view_.xOf(clip.start), view_.xOf(clip.start + clip.fadeIn.length));
+  draw(clip.fadeOut, view_.xOf(clip.end()), view_.xOf(clip.end() - clip.fadeOut.length));
+}
+
+/// Where the take goes on but this mic has no recording: silence, as a dotted line.
+void LanePainter::drawSilence(QPainter& p, const QRectF& box, const Track& track, const MicSet& set,
+                              const Clip& clip) const {
+  const auto* mic = doc_.song().micFor(set, clip, track.id);
+  const auto media = mic ? doc_.pool().find(mic->media) : doc_.pool().end();
+  if (!clip.pins->empty() || (mic && media == doc_.pool().end())) return;
+  const FrameRange played{clip.source, clip.source + clip.length};
+  const FrameRange there = mic ? FrameRange{mic->offset, mic->offset + media->second->length()} : FrameRange{};
+  const auto dots = [&](FrameRange take) {
+    if (take.empty()) return;
+    const double a = view_.xOf(clip.toSong(clip.reversed ? take.end - Frames{1} : take.start));
+    const double b = view_.xOf(clip.toSong(clip.reversed ? take.start : take.end - Frames{1}) + Frames{1});
+    if (b - a < 2) return;
+    p.setPen(QPen(Theme::get().sheet().note, 1, Qt::DotLine));
+    p.drawLine(QPointF(a, box.center().y()), QPointF(b, box.center().y()));
+  };
+  if (there.empty()) return dots(played);
+  dots({played.start, std::min(played.end, there.start)});
+  dots({std::max(played.start, there.end), played.end});
+}
+
+void LanePainter::drawLabel(QPainter& p, const QRectF& box, const MicSet& set, const Track& track,
+                            const Clip& clip) const {
+  const auto& sheet = Theme::get().sheet();
+  const auto& extras = *clip.extras;
+  const double x = std::max<double>(kGutterWidth, view_.xOf(clip.start)) + 4;
+  if (extras.colour) p.fillRect(QRectF(view_.xOf(clip.start) + 2, box.top() + 4, 3, box.height() - 10), Theme::get().tab(*extras.colour));
+  if (set.tracks.front() != track.id || box.height() < 26) return;
+  QStringList words;
+  if (!extras.name.empty()) words << QString::fromStdString(extras.name);
+  if (clip.reversed) words << say("backwards");
+  if (clip.muted) words << say("muted");
+  if (!extras.media.empty()) words << say("from another track");
+  if (words.empty()) return;
+  p.setFont(Theme::get().font(10, 500));
+  const auto text = p.fontMetrics().elidedText(words.join(" \u00b7 "), Qt::ElideRight,
+                                               static_cast<int>(view_.xOf(clip.end()) - x) - 14);
+  const QRectF label(x + 4, box.bottom() - 16, p.fontMetrics().horizontalAdvance(text) + 6, 12);
+  auto veil = sheet.paper;
+  veil.setAlphaF(0.8F);
+  p.fillRect(label, veil);
+  p.setPen(sheet.note);
+  p.drawText(label, Qt::AlignCenter, text);
+}
+
+}  // namespace ochron

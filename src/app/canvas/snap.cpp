@@ -1,0 +1,73 @@
+#include "canvas/snap.h"
+
+#include <QCoreApplication>
+#include <algorithm>
+#include <cmath>
+
+#include "time/grid.h"
+
+namespace ochron {
+namespace {
+
+QString say(const char* text) { return QCoreApplication::translate("Snapper", text); }
+
+}  // namespace
+
+std::optional<Snapper::Found> Snapper::nearest(Frames at, const ChosenClips& moving) const {
+  const auto& snap = doc_.desk().settings().snap;
+  if (!snap.on) return {};
+  std::optional<Found> best;
+  auto reach = std::llround(snap.reachPixels * view_.framesPerPixel());
+  const auto offer = [&](Frames place, const char* what) {
+    const auto d = std::abs((place - at).value);
+    if (d <= reach) reach = d - 1, best = Found{place, say(what)};
+  };
+  if (snap.playLine) offer(doc_.cursor(), QT_TRANSLATE_NOOP("Snapper", "play line"));
+  const auto& song = doc_.song();
+  if (snap.markers)
+    for (const auto& m : song.markers) {
+      offer(song.tempo.toFrames(m.at), QT_TRANSLATE_NOOP("Snapper", "marker"));
+      if (m.length.value > 0) offer(song.tempo.toFrames(m.end()), QT_TRANSLATE_NOOP("Snapper", "section"));
+    }
+  if (snap.edges)
+    for (const auto& s : song.sets) {
+      const auto& clips = *s.clips;
+      auto c = std::partition_point(clips.begin(), clips.end(), [&](const Clip& x) { return x.end().value < at.value - reach; });
+      for (; c != clips.end() && c->start.value <= at.value + reach; ++c)
+        if (!moving.contains(c->id)) offer(c->start, QT_TRANSLATE_NOOP("Snapper", "edge")), offer(c->end(), "edge");
+    }
+  if (snap.hits) {
+    const auto& hits = doc_.planned().hits;
+    auto h = std::partition_point(hits.begin(), hits.end(), [&](const PlannedHit& x) { return x.home.value < at.value - reach * 4; });
+    for (; h != hits.end() && h->home.value <= at.value + reach * 4; ++h)
+      if (!moving.contains(h->clip)) offer(h->now, QT_TRANSLATE_NOOP("Snapper", "hit"));
+  }
+  if (snap.grid)
+    offer(nearestLine(song.tempo, doc_.timing().grid, song.tempo.toTicks(at)).frame,
+          QT_TRANSLATE_NOOP("Snapper", "grid"));
+  return best;
+}
+
+Snapper::Move Snapper::move(const std::vector<Frames>& points, Frames by, const ChosenClips& moving) const {
+  const auto& snap = doc_.desk().settings().snap;
+  if (!snap.on || points.empty()) return {by, {}};
+  if (snap.relative) {
+    const auto& map = doc_.song().tempo;
+    const auto from = map.toTicks(points.front());
+    const auto step = doc_.timing().grid.step();
+    const auto steps = std::llround(static_cast<double>((map.toTicks(points.front() + by) - from).value) /
+                                    static_cast<double>(step.value));
+    const auto to = map.toFrames(from + step * steps);
+    return {to - points.front(), Found{to, say("whole steps")}};
+  }
+  Move best{by, {}};
+  for (const auto p : points) {
+    const auto found = nearest(p + by, moving);
+    if (!found) continue;
+    const auto moved = found->at - p;
+    if (!best.target || std::abs((moved - by).value) < std::abs((best.by - by).value)) best = {moved, found};
+  }
+  return best;
+}
+
+}  // namespace ochron

@@ -1,0 +1,32 @@
+#pragma once
+
+#include "canvas/envelope_curve.h"
+#include "canvas/row.h"
+
+namespace ochron {
+
+/// The envelope of the whole song (gain or speed), under the ruler while it is shown.
+class SongRow : public Row {
+  Q_OBJECT
+ public:
+  SongRow(Document& document, ViewState& view, QWidget* parent);
+
+ signals:
+  void gestureTold(const QString& sentence);
+
+ protected:
+  void paintEvent(QPaintEvent*) override;
+  void mousePressEvent(QMouseEvent* event) override;
+  void mouseMoveEvent(QMouseEvent* event) override;
+  void mouseReleaseEvent(QMouseEvent*) override;
+  void mouseDoubleClickEvent(QMouseEvent* event) override;
+  bool event(QEvent* event) override;
+  void keyPressEvent(QKeyEvent* event) override;
+
+ private:
+  EnvelopeLane lane() const;
+  void refresh();
+  std::unique_ptr<Gesture> gesture_;
+};
+
+}  // namespace ochron

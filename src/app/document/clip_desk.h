@@ -1,0 +1,152 @@
+#pragma once
+
+#include <QObject>
+#include <QString>
+#include <optional>
+
+#include "document/hand_settings.h"
+#include "song/arrange.h"
+#include "song/edit_tools.h"
+#include "song/fade_edits.h"
+#include "song/mark_edits.h"
+
+namespace ochron {
+
+class Document;
+
+/// What edits by hand work on: the chosen clips, span, marker and envelope point, what was copied, and the settings.
+/// Its commands are the edits of the core on what is chosen; each is one undoable step.
+class ClipDesk : public QObject {
+  Q_OBJECT
+ public:
+  explicit ClipDesk(Document& document);
+
+  // What is chosen ----------------------------------------------------------------------------------------------------
+  bool isChosen(ClipId clip) const { return chosen_.contains(clip); }
+  bool empty() const { return chosen_.empty(); }
+  /// In song order, set by set.
+  ClipIds clips() const;
+  /// Bundles are chosen whole unless open.
+  void choose(const ClipIds& clips, bool add = false);
+  void toggle(ClipId clip);
+  /// From the clip chosen last to this one, over the sets between them.
+  void chooseTo(ClipId clip);
+  void chooseIn(FrameRange range, const std::vector<SetId>& sets, bool add = false);
+  void chooseAll();
+  void chooseOnTrack();
+  void chooseAfter();
+  /// All with the name, or the colour, of those that are chosen.
+  void chooseLike(bool byColour);
+  void clear();
+  /// The sets a range is meant for; all of them until a range was dragged over some.
+  std::vector<SetId> rangeSets() const;
+  void setRangeSets(const std::vector<SetId>& sets) { rangeSets_ = sets; }
+  /// The sets that cuts go to: of the range, else of the chosen clips, else the active one.
+  std::vector<SetId> targetSets() const;
+  std::optional<SpanId> span() const { return span_; }
+  void chooseSpan(std::optional<SpanId> span);
+  std::optional<MarkerId> marker() const { return marker_; }
+  void chooseMarker(std::optional<MarkerId> marker);
+  struct PointRef {
+    EnvelopeRef envelope;
+    Frames at;
+    bool operator==(const PointRef&) const = default;
+  };
+  std::optional<PointRef> point() const { return point_; }
+  void choosePoint(std::optional<PointRef> point);
+  /// Something of the above is chosen: Delete is meant for it.
+  bool holdsSomething() const { return !chosen_.empty() || span_ || marker_ || point_; }
+
+  std::optional<EnvelopeKind> shownEnvelope() const { return shownEnvelope_; }
+  void showEnvelope(std::optional<EnvelopeKind> kind);
+  BundleId openBundle() const { return openBundle_; }
+  void openBundle(BundleId bundle);
+
+  const HandSettings& settings() const { return settings_; }
+  void setSettings(const HandSettings& settings);
+  bool silenceShown() const { return silenceShown_; }
+  void showSilence(bool on);
+  /// The silent gaps of the target sets, as the settings have them now.
+  std::vector<std::pair<SetId, FrameRange>> silence() const;
+
+  // Commands ----------------------------------------------------------------------------------------------------------
+  void splitAtPlayLine();
+  void splitAtPlace(Frames at, SetId set);
+  void splitAtRangeEnds();
+  void splitAtGrid();
+  void splitAtHits();
+  void splitAtSilence(bool removeSilence);
+  void trimToPlayLine(bool start);
+  void nudge(Frames by);
+  void nudgeByGrid(int steps);
+  void slip(Frames by);
+  /// Clips, a span, a marker, an envelope point, or what lies in the range.
+  void removeChosen();
+  void cut();
+  void copy();
+  void paste();
+  bool canPaste() const { return !copied_.empty(); }
+  void duplicate(int times);
+  void repeatToRange();
+  void reverse();
+  void toggleMute();
+  void align(bool toPlayLine);
+  void setSyncHere();
+  void swap();
+  void closeGaps();
+  void bundle();
+  void unbundle();
+  void fadeToPlayLine(FadeEnd end);
+  void removeFades();
+  void crossfade();
+  void tape(FadeEnd end);
+  void addSpan();
+  void addMarker(bool section);
+  void fadeSong(bool in, bool out);
+  void copyEnvelope();
+  void pasteEnvelope();
+  bool canPasteEnvelope() const { return copiedEnvelope_.has_value(); }
+  /// Changes the chosen clips by hand of the inspector; pieces that change are no longer the plan's.
+  void change(const QString& name, const std::function<void(Clip&)>& change, const QString& gesture = {});
+
+  enum class Stop { hit, edge, bar, marker };
+  /// Moves the play line to the next (by > 0) or previous place; with `extend` the range grows or shrinks to there.
+  void jump(Stop to, int by, bool extend);
+
+ signals:
+  void changed();
+
+ private:
+  void prune();
+  ClipIds withBundles(const ClipIds& clips) const;
+  bool edit(const QString& name, const Result<Song>& next, const QString& gesture = {});
+  bool put(const QString& name, const Result<Placed>& placed);
+  void splitSets(const QString& name, const std::function<std::vector<Frames>(const MicSet&, FrameRange)>& places);
+  /// Where many cuts go: the range, else the extent of the chosen clips, else everything.
+  FrameRange cutRange() const;
+  Frames cutFade() const;
+  Frames placeAfter(Stop to, Frames from, int by) const;
+  std::optional<EnvelopeRef> envelopeInHand() const;
+
+  Document& doc_;
+  ChosenClips chosen_;
+  ClipId anchor_;
+  std::vector<SetId> rangeSets_;
+  std::optional<SpanId> span_;
+  std::optional<MarkerId> marker_;
+  std::optional<PointRef> point_;
+  std::optional<EnvelopeKind> shownEnvelope_;
+  BundleId openBundle_;
+  HandSettings settings_;
+  bool silenceShown_ = false;
+  CopiedClips copied_;
+  struct CopiedEnvelope {
+    Envelope points;
+    Frames length;
+    EnvelopeKind kind;
+  };
+  std::optional<CopiedEnvelope> copiedEnvelope_;
+  std::optional<Frames> extendAnchor_;
+};
+
+}  // namespace ochron

@@ -1,0 +1,44 @@
+#pragma once
+
+#include "song/clip_edits.h"
+#include "takes/silence.h"
+
+namespace ochron {
+
+inline constexpr SettingRange kNudgeMsRange{"nudge by", "ms", 0.1, 1000, 0.1, 10};
+inline constexpr SettingRange kNudgeSamplesRange{"nudge by", "samples", 1, 48'000, 1, 1};
+inline constexpr SettingRange kSnapReachRange{"snap within", "px", 1, 40, 1, 8};
+inline constexpr SettingRange kSongFadeRange{"fade of the song", "s", 0, 60, 0.1, 4};
+
+/// What a drag is drawn to, and from how far.
+struct SnapSettings {
+  bool on = true;
+  bool grid = true;
+  bool hits = true;
+  bool edges = true;
+  bool markers = true;
+  bool playLine = true;
+  bool relative = false;                   ///< moves by whole grid steps; keeps the offset from the grid
+  double reachPixels = kSnapReachRange.fallback;
+
+  bool operator==(const SnapSettings&) const = default;
+};
+
+/// How edits by hand behave; kept for the user, not with the song.
+struct HandSettings {
+  double cutFadeMs = kCutFadeRange.fallback;
+  Overlap overlap = Overlap::crossfade;
+  bool closeGaps = false;  ///< what follows moves along when something is deleted or trimmed
+  double nudgeMs = kNudgeMsRange.fallback;
+  double nudgeSamples = kNudgeSamplesRange.fallback;
+  double songFadeSeconds = kSongFadeRange.fallback;
+  SnapSettings snap;
+  SilenceSettings silence;
+
+  bool operator==(const HandSettings&) const = default;
+};
+
+HandSettings readHandSettings();
+void keepHandSettings(const HandSettings& settings);
+
+}  // namespace ochron

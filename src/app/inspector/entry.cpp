@@ -1,0 +1,99 @@
+#include "inspector/entry.h"
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+#include <cstdio>
+#include <cstdlib>
+#include <optional>
+
+namespace ochron {
+namespace {
+
+std::string lowered(std::string s) {
+  std::erase_if(s, [](unsigned char c) { return std::isspace(c); });
+  for (auto& c : s) c = static_cast<char>(std::tolower(static_cast<unsigned char>(c)));
+  // A typographic minus, as the screen shows it, is a minus.
+  for (auto at = s.find("\u2212"); at != std::string::npos; at = s.find("\u2212")) s.replace(at, 3, "-");
+  return s;
+}
+
+bool isTime(Quantity q) { return q == Quantity::position || q == Quantity::length; }
+
+/// Frames in one of a unit; none when the unit is no time.
+std::optional<double> framesIn(const std::string& unit, Quantity q, const TempoMap& map, Frames at) {
+  const double rate = map.rate();
+  if (unit.empty()) return q == Quantity::position ? rate : rate / 1000;
+  if (unit == "ms") return rate / 1000;
+  if (unit == "s" || unit == "sec") return rate;
+  if (unit == "samples" || unit == "sample" || unit == "smp" || unit == "frames") return 1.0;
+  if (unit == "beats" || unit == "beat" || unit == "b") {
+    const auto t = map.toTicks(at);
+    const auto beat = map.meterOfBar(map.barAt(t)).beatLength();
+    return static_cast<double>((map.toFrames(t + beat) - map.toFrames(t)).value);
+  }
+  return {};
+}
+
+}  // namespace
+
+Result<Entry> parseEntry(const std::string& typed, Quantity quantity, const TempoMap& map, Frames at) {
+  const auto refuse = [&](const std::string& why) {
+    return fail(ErrorKind::badInput,
+                "\"" + typed + "\" " + why + ". Type a number, or +3, -=3, *0.5, /2 to change what is there.");
+  };
+  auto text = lowered(typed);
+  Entry e;
+  bool minus = false;
+  bool divide = false;
+  if (text.starts_with("+=") || text.starts_with("-=")) {
+    e.how = Entry::How::add, minus = text[0] == '-';
+    text.erase(0, 2);
+  } else if (text.starts_with("+")) {
+    e.how = Entry::How::add;
+    text.erase(0, 1);
+  } else if (text.starts_with("*") || text.starts_with("/")) {
+    e.how = Entry::How::multiply, divide = text[0] == '/';
+    text.erase(0, 1);
+  }
+  std::replace(text.begin(), text.end(), ',', '.');
+  char* end = nullptr;
+  const double number = std::strtod(text.c_str(), &end);
+  if (end == text.c_str() || !std::isfinite(number)) return refuse("is no number");
+  const std::string unit(end);
+  if (e.how == Entry::How::multiply) {
+    if (!unit.empty()) return refuse("multiplies by something with a unit");
+    if (divide && number == 0) return refuse("divides by zero");
+    e.value = divide ? 1 / number : number;
+    return e;
+  }
+  double scale = 1;
+  if (isTime(quantity)) {
+    const auto frames = framesIn(unit, quantity, map, at);
+    if (!frames) return refuse("has a unit that is no time; ms, s, samples and beats are known");
+    scale = *frames;
+  } else if (!unit.empty() && !(quantity == Quantity::gain && unit == "db") &&
+             !(quantity == Quantity::percent && unit == "%")) {
+    return refuse("has a unit that does not fit here");
+  }
+  e.value = number * scale * (minus ? -1 : 1);
+  return e;
+}
+
+std::string entryText(double value, Quantity quantity, int rate) {
+  std::array<char, 64> text{};
+  switch (quantity) {
+    case Quantity::position: std::snprintf(text.data(), text.size(), "%.4f s", value / rate); break;
+    case Quantity::length: {
+      const double ms = value * 1000 / rate;
+      std::snprintf(text.data(), text.size(), ms >= 10'000 ? "%.0f ms" : "%.2f ms", ms);
+      break;
+    }
+    case Quantity::gain: std::snprintf(text.data(), text.size(), "%.1f dB", value); break;
+    case Quantity::percent: std::snprintf(text.data(), text.size(), "%.0f %%", value); break;
+    case Quantity::plain: std::snprintf(text.data(), text.size(), "%g", value); break;
+  }
+  return text.data();
+}
+
+}  // namespace ochron

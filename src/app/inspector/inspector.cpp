@@ -1,0 +1,372 @@
+#include "inspector/inspector.h"
+
+#include <QVBoxLayout>
+#include <cmath>
+
+#include "canvas/envelope_curve.h"
+#include "document/wording.h"
+#include "theme/theme.h"
+
+namespace ochron {
+namespace {
+
+Frames frames(double v) { return Frames{std::llround(v)}; }
+
+}  // namespace
+
+Inspector::Inspector(Document& document, QWidget* parent) : QWidget(parent), doc_(document) {
+  auto* column = new QVBoxLayout(this);
+  column->setContentsMargins(0, 0, 0, 0);
+  column->setSpacing(7);
+  title_ = new QLabel(this);
+  title_->setObjectName("inspector title");
+  title_->setFont(Theme::get().font(12, 600));
+  title_->setWordWrap(true);
+  column->addWidget(title_);
+  form_ = new FieldForm(this);
+  column->addWidget(form_);
+  connect(&doc_.desk(), &ClipDesk::changed, this, &Inspector::refresh);
+  for (auto signal : {&Document::songChanged, &Document::songPreviewed, &Document::stepChanged})
+    connect(&doc_, signal, this, &Inspector::refresh);
+  refresh();
+}
+
+Inspector::Shown Inspector::wanted() const {
+  const auto& desk = doc_.desk();
+  const auto& song = doc_.song();
+  if (desk.point()) return Shown::point;
+  if (desk.span() && song.find(*desk.span())) return Shown::span;
+  if (desk.marker() && song.find(*desk.marker())) return Shown::marker;
+  if (desk.empty()) return Shown::nothing;
+  const auto ids = desk.clips();
+  const auto* first = ids.empty() ? nullptr : song.find(ids.front());
+  if (!first) return Shown::nothing;
+  if (first->bundle && first->bundle != desk.openBundle() && clipsOf(song, first->bundle).size() == ids.size())
+    return Shown::bundle;
+  return Shown::clips;
+}
+
+QString Inspector::title() const {
+  switch (shown_) {
+    case Shown::clips: return tr("%1 chosen").arg(counted(doc_.desk().clips().size(), "clip", "clips"));
+    case Shown::bundle: return tr("Bundle of %1").arg(counted(doc_.desk().clips().size(), "clip", "clips"));
+    case Shown::span: return tr("Silent span");
+    case Shown::marker: return tr("Marker");
+    case Shown::point: return tr("Envelope point");
+    default: return tr("Nothing chosen. Click a clip, or drag over the lanes.");
+  }
+}
+
+void Inspector::refresh() {
+  if (doc_.step() != Step::clips) return;
+  const auto now = wanted();
+  if (now != shown_) {
+    shown_ = now;
+    form_->setFields(now == Shown::clips    ? clipFields()
+                     : now == Shown::bundle ? bundleFields()
+                     : now == Shown::span   ? spanFields()
+                     : now == Shown::marker ? markerFields()
+                     : now == Shown::point  ? pointFields()
+                                            : std::vector<FieldForm::Field>{});
+    form_->setVisible(now != Shown::nothing);
+  } else {
+    form_->refresh();
+  }
+  title_->setText(title());
+}
+
+QString Inspector::shared(const std::function<QString(const Clip&)>& of) const {
+  std::optional<QString> value;
+  const auto& desk = doc_.desk();
+  for (const auto& s : doc_.song().sets)
+    for (const auto& c : *s.clips) {
+      if (!desk.isChosen(c.id)) continue;
+      const auto here = of(c);
+      if (value && *value != here) return {};
+      value = here;
+    }
+  return value.value_or(QString());
+}
+
+FieldForm::Field Inspector::clipNumber(const QString& name, const QString& tip, Quantity quantity,
+                                       std::function<double(const Clip&)> get,
+                                       std::function<Result<Song>(const std::function<double(const Clip&)>&)> set) {
+  FieldForm::Field f;
+  f.name = name, f.tip = tip;
+  f.read = [this, quantity, get] {
+    return shared([&](const Clip& c) { return QString::fromStdString(entryText(get(c), quantity, doc_.song().rate)); });
+  };
+  f.write = [this, name, quantity, get, set](const QString& typed) {
+    const auto ids = doc_.desk().clips();
+    const auto at = ids.empty() ? Frames{} : doc_.song().find(ids.front())->start;
+    const auto entry = parseEntry(typed.toStdString(), quantity, doc_.song().tempo, at);
+    if (!entry) return doc_.tell(QString::fromStdString(entry.error().message));
+    doc_.edit(tr("Set %1 of %2").arg(name.toLower(), counted(ids.size(), "clip", "clips")),
+              set([&](const Clip& c) { return entry->applied(get(c)); }));
+  };
+  return f;
+}
+
+FieldForm::Field Inspector::clipFlag(const QString& name, const QString& tip, bool Clip::*flag) {
+  FieldForm::Field f;
+  f.name = name, f.tip = tip, f.tick = true;
+  f.read = [this, flag] { return shared([&](const Clip& c) { return c.*flag ? QString("1") : QString("0"); }); };
+  f.write = [this, name, flag](const QString& on) {
+    doc_.desk().change(name, [&](Clip& c) { c.*flag = on == "1"; });
+  };
+  return f;
+}
+
+FieldForm::Field Inspector::number(const QString& name, const QString& tip, Quantity quantity,
+                                   std::function<double()> get, std::function<Result<Song>(double)> set) {
+  FieldForm::Field f;
+  f.name = name, f.tip = tip;
+  f.read = [this, quantity, get] { return QString::fromStdString(entryText(get(), quantity, doc_.song().rate)); };
+  f.write = [this, name, quantity, get, set](const QString& typed) {
+    const auto entry = parseEntry(typed.toStdString(), quantity, doc_.song().tempo, doc_.cursor());
+    if (!entry) return doc_.tell(QString::fromStdString(entry.error().message));
+    doc_.edit(tr("Set %1").arg(name.toLower()), set(entry->applied(get())));
+  };
+  return f;
+}
+
+FieldForm::Field Inspector::text(const QString& name, std::function<std::string()> get,
+                                 std::function<Result<Song>(const std::string&)> set) {
+  FieldForm::Field f;
+  f.name = name;
+  f.read = [get] { return QString::fromStdString(get()); };
+  f.write = [this, name, set](const QString& typed) {
+    doc_.edit(tr("Set %1").arg(name.toLower()), set(typed.toStdString()));
+  };
+  return f;
+}
+
+std::vector<FieldForm::Field> Inspector::clipFields() {
+  using Value = std::function<double(const Clip&)>;
+  std::vector<FieldForm::Field> out;
+  const auto ids = [this] { return doc_.desk().clips(); };
+  FieldForm::Field name;
+  name.name = tr("Name"), name.tip = tr("Shown on the lane");
+  name.read = [this] { return shared([](const Clip& c) { return QString::fromStdString(c.extras->name); }); };
+  name.write = [this](const QString& typed) {
+    doc_.desk().change(tr("Name clips"), [&](Clip& c) {
+      changeExtras(c, [&](ClipExtras& e) { e.name = typed.toStdString(); });
+    });
+  };
+  out.push_back(name);
+  FieldForm::Field colour;
+  colour.name = tr("Colour"), colour.tip = tr("A small tab at the clip's start");
+  colour.choices = QStringList{tr("as the track")};
+  for (int i = 1; i <= 8; ++i) colour.choices << tr("colour %1").arg(i);
+  colour.read = [this] {
+    return shared([](const Clip& c) { return QString::number(c.extras->colour ? *c.extras->colour + 1 : 0); });
+  };
+  colour.write = [this](const QString& index) {
+    doc_.desk().change(tr("Colour clips"), [&](Clip& c) {
+      changeExtras(c, [&](ClipExtras& e) {
+        e.colour = index.toInt() > 0 ? std::optional(index.toInt() - 1) : std::nullopt;
+      });
+    });
+  };
+  out.push_back(colour);
+  out.push_back(clipNumber(
+      tr("Start"), tr("Song time; +20 ms or -=1 beats moves all by that"), Quantity::position,
+      [](const Clip& c) { return static_cast<double>(c.start.value); },
+      [this](const Value& to) {
+        std::vector<std::pair<ClipId, Frames>> moves;
+        for (const auto id : doc_.desk().clips()) {
+          const auto* c = doc_.song().find(id);
+          moves.emplace_back(id, frames(to(*c)) - c->start);
+        }
+        return moveEach(doc_.song(), moves, doc_.desk().settings().overlap);
+      }));
+  out.push_back(clipNumber(
+      tr("Length"), tr("Trims or pulls out the end, as far as there is recording"), Quantity::length,
+      [](const Clip& c) { return static_cast<double>(c.length.value); },
+      [this, ids](const Value& to) {
+        return trimEnds(doc_.song(), ids(), [&](const Clip& c) { return frames(to(c)) - c.length; }, doc_.desk().settings().closeGaps);
+      }));
+  out.push_back(clipNumber(
+      tr("Sound from"), tr("Where in the take the clip begins: slips the sound inside it"), Quantity::position,
+      [](const Clip& c) { return static_cast<double>(c.source.value); },
+      [this, ids](const Value& to) {
+        return slipClips(doc_.song(), ids(), [&](const Clip& c) {
+          const auto by = frames(to(c)) - c.source;
+          return c.reversed ? by : -by;
+        });
+      }));
+  const auto plain = [this, ids](double Clip::*value) {
+    return [this, ids, value](const Value& to) {
+      return changeClips(doc_.song(), ids(), [&](Clip& c) { c.*value = to(c); });
+    };
+  };
+  out.push_back(clipNumber(tr("Gain"), tr("-60 to 24 dB"), Quantity::gain, [](const Clip& c) { return c.gainDb; }, plain(&Clip::gainDb)));
+  out.push_back(clipNumber(tr("Pan"), tr("-100 left to 100 right"), Quantity::percent, [](const Clip& c) { return c.pan; }, plain(&Clip::pan)));
+  for (const auto end : {FadeEnd::in, FadeEnd::out})
+    for (auto& f : fadeFields(end)) out.push_back(std::move(f));
+  out.push_back(clipFlag(tr("Muted"), tr("Not heard"), &Clip::muted));
+  FieldForm::Field back;
+  back.name = tr("Backwards"), back.tip = tr("Plays the recording from its end"), back.tick = true;
+  back.read = [this] { return shared([](const Clip& c) { return c.reversed ? QString("1") : QString("0"); }); };
+  back.write = [this](const QString&) { doc_.desk().reverse(); };
+  out.push_back(back);
+  return out;
+}
+
+std::vector<FieldForm::Field> Inspector::fadeFields(FadeEnd end) {
+  using Value = std::function<double(const Clip&)>;
+  const bool in = end == FadeEnd::in;
+  const auto of = [in](const Clip& c) -> const Fade& { return in ? c.fadeIn : c.fadeOut; };
+  const auto change = [this, end](const std::function<Fade(const Clip&, Fade)>& f) {
+    return changeFades(doc_.song(), doc_.desk().clips(), end, f);
+  };
+  std::vector<FieldForm::Field> out;
+  out.push_back(clipNumber(
+      in ? tr("Fade in") : tr("Fade out"), tr("Its length; 0 removes it"), Quantity::length,
+      [of](const Clip& c) { return static_cast<double>(of(c).length.value); }, [change](const Value& to) {
+        return change([&](const Clip& c, Fade f) { return f.length = std::max(Frames{}, frames(to(c))), f; });
+      }));
+  FieldForm::Field shape;
+  shape.name = in ? tr("In runs") : tr("Out runs");
+  shape.tip = tr("Straight or smooth changes the level; tape changes speed and pitch, as a reel that starts or stops");
+  shape.choices = QStringList{tr("straight"), tr("smooth"), tr("tape"), tr("tape, smooth")};
+  shape.read = [this, of] {
+    return shared([&](const Clip& c) {
+      return QString::number(static_cast<int>(of(c).shape) + (of(c).kind == FadeKind::tape ? 2 : 0));
+    });
+  };
+  shape.write = [this, change](const QString& index) {
+    const int i = index.toInt();
+    doc_.edit(tr("Change fades"), change([&](const Clip&, Fade f) {
+                f.shape = static_cast<FadeShape>(i % 2), f.kind = i < 2 ? FadeKind::gain : FadeKind::tape;
+                return f;
+              }));
+  };
+  out.push_back(shape);
+  out.push_back(clipNumber(
+      in ? tr("In bend") : tr("Out bend"), tr("Below 0 sets out late, above 0 early"), Quantity::percent,
+      [of](const Clip& c) { return of(c).bend * 100; }, [change](const Value& to) {
+        return change([&](const Clip& c, Fade f) { return f.bend = kBendRange.clamp(to(c)) / 100, f; });
+      }));
+  return out;
+}
+
+std::vector<FieldForm::Field> Inspector::bundleFields() {
+  const auto now = [this] {
+    const auto* b = doc_.song().find(doc_.song().find(doc_.desk().clips().front())->bundle);
+    return b ? *b : Bundle{};
+  };
+  const auto put = [this](const Bundle& b) { return setBundle(doc_.song(), b); };
+  std::vector<FieldForm::Field> out;
+  out.push_back(text(tr("Name"), [now] { return now().name; }, [now, put](auto& t) {
+    auto b = now();
+    return b.name = t, put(b);
+  }));
+  out.push_back(number(
+      tr("Start"), tr("All its clips move"), Quantity::position,
+      [this] { return static_cast<double>(extentOf(doc_.song(), doc_.desk().clips()).start.value); },
+      [this](double v) {
+        const auto ids = doc_.desk().clips();
+        return moveClips(doc_.song(), ids, frames(v) - extentOf(doc_.song(), ids).start);
+      }));
+  out.push_back(number(tr("Gain"), tr("On top of its clips'"), Quantity::gain, [now] { return now().gainDb; }, [now, put](double v) {
+    auto b = now();
+    return b.gainDb = v, put(b);
+  }));
+  for (auto fade : {&Bundle::fadeIn, &Bundle::fadeOut})
+    out.push_back(number(
+        fade == &Bundle::fadeIn ? tr("Fade in") : tr("Fade out"), tr("Over all its clips"), Quantity::length,
+        [now, fade] { return static_cast<double>((now().*fade).length.value); },
+        [now, put, fade](double v) {
+          auto b = now();
+          return (b.*fade).length = std::max(Frames{}, frames(v)), put(b);
+        }));
+  return out;
+}
+
+std::vector<FieldForm::Field> Inspector::spanFields() {
+  const auto now = [this] {
+    const auto* s = doc_.desk().span() ? doc_.song().find(*doc_.desk().span()) : nullptr;
+    return s ? *s : MuteSpan{};
+  };
+  const auto put = [this](const MuteSpan& s) { return setSpan(doc_.song(), s); };
+  return {text(tr("Label"), [now] { return now().label; },
+               [now, put](auto& t) {
+                 auto s = now();
+                 return s.label = t, put(s);
+               }),
+          number(tr("From"), tr("Where it falls silent"), Quantity::position,
+                 [now] { return static_cast<double>(now().range.start.value); },
+                 [now, put](double v) {
+                   auto s = now();
+                   const auto length = s.range.length();
+                   return s.range = {frames(v), frames(v) + length}, put(s);
+                 }),
+          number(tr("Length"), {}, Quantity::length, [now] { return static_cast<double>(now().range.length().value); },
+                 [now, put](double v) {
+                   auto s = now();
+                   return s.range.end = s.range.start + frames(v), put(s);
+                 })};
+}
+
+std::vector<FieldForm::Field> Inspector::markerFields() {
+  const auto now = [this] {
+    const auto* m = doc_.desk().marker() ? doc_.song().find(*doc_.desk().marker()) : nullptr;
+    return m ? *m : Marker{};
+  };
+  const auto put = [this](const Marker& m) { return setMarker(doc_.song(), m); };
+  const auto& doc = doc_;
+  return {text(tr("Name"), [now] { return now().name; },
+               [now, put](auto& t) {
+                 auto m = now();
+                 return m.name = t, put(m);
+               }),
+          number(tr("At"), {}, Quantity::position,
+                 [now, &doc] { return static_cast<double>(doc.song().tempo.toFrames(now().at).value); },
+                 [now, put, &doc](double v) {
+                   auto m = now();
+                   return m.at = doc.song().tempo.toTicks(frames(v)), put(m);
+                 }),
+          number(tr("Length"), tr("0: a marker; longer: a section"), Quantity::length,
+                 [now, &doc] {
+                   const auto& map = doc.song().tempo;
+                   return static_cast<double>((map.toFrames(now().end()) - map.toFrames(now().at)).value);
+                 },
+                 [now, put, &doc](double v) {
+                   auto m = now();
+                   const auto& map = doc.song().tempo;
+                   return m.length = map.toTicks(map.toFrames(m.at) + std::max(Frames{}, frames(v))) - m.at, put(m);
+                 })};
+}
+
+std::vector<FieldForm::Field> Inspector::pointFields() {
+  const auto now = [this] {
+    EnvelopePoint found;
+    if (const auto p = doc_.desk().point())
+      if (const auto* e = envelopeOf(doc_.song(), p->envelope))
+        for (const auto& x : *e)
+          if (x.at == p->at) found = x;
+    return found;
+  };
+  const auto put = [this, now](const EnvelopePoint& to) -> Result<Song> {
+    const auto p = doc_.desk().point();
+    const auto* e = p ? envelopeOf(doc_.song(), p->envelope) : nullptr;
+    if (!e) return fail(ErrorKind::notFound, "This envelope point is not in the song any more.");
+    Envelope next = *e;
+    for (auto& x : next)
+      if (x.at == p->at) x = to;
+    return setEnvelope(doc_.song(), p->envelope, next);
+  };
+  return {number(tr("Value"), tr("In the envelope's own unit"), Quantity::plain, [now] { return now().value; },
+                 [now, put](double v) {
+                   auto p = now();
+                   return p.value = v, put(p);
+                 }),
+          number(tr("Bend"), tr("Of the way to the next point"), Quantity::percent, [now] { return now().bend * 100; },
+                 [now, put](double v) {
+                   auto p = now();
+                   return p.bend = kBendRange.clamp(v) / 100, put(p);
+                 })};
+}
+
+}  // namespace ochron
