@@ -89,6 +89,26 @@ void RepaintEightSeconds(benchmark::State& state) {
 }
 BENCHMARK(RepaintEightSeconds)->Unit(benchmark::kMillisecond);
 
+/// One step of a drag of a piece with 24 lanes and 5 000 pieces in view: the edit, what follows from it, the repaint.
+void DragStepAmongFiveThousandPieces(benchmark::State& state) {
+  auto& window = *big().window;
+  auto& doc = window.document();
+  doc.setStep(Step::clips);
+  window.view().show(1e6, 48'000.0 * 58 / window.view().width());
+  QImage image(window.lanes().size(), QImage::Format_ARGB32_Premultiplied);
+  const auto base = doc.version();
+  const auto clip = (*base->sets[0].clips)[base->sets[0].clips->size() / 3].id;
+  std::int64_t by = 0;
+  for (auto _ : state) {
+    doc.preview("move", moveClips(*base, {clip}, Frames{++by * 10}, Overlap::crossfade), "bench");
+    window.lanes().render(&image);
+  }
+  doc.cancelGesture();
+  doc.jobs().finishAll();
+  doc.setStep(Step::timing);
+}
+BENCHMARK(DragStepAmongFiveThousandPieces)->Unit(benchmark::kMillisecond);
+
 }  // namespace
 
 int main(int argc, char** argv) {

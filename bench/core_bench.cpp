@@ -15,6 +15,7 @@
 #include "seams/apply_plan.h"
 #include "seams/measure.h"
 #include "song/edits.h"
+#include "song/fade_edits.h"
 #include "store/project.h"
 #include "store/song_json.h"
 #include "support/performance.h"
@@ -166,6 +167,68 @@ void WriteAndReadTheSongFile(benchmark::State& state) {
   state.counters["bytes"] = static_cast<double>(bytes);
 }
 BENCHMARK(WriteAndReadTheSongFile)->Unit(benchmark::kMillisecond);
+
+/// 24 single tracks of 5 minutes.
+Song manyTracks() {
+  Song song;
+  std::vector<IncomingFile> files(24);
+  for (std::size_t i = 0; i < files.size(); ++i) {
+    files[i].name = "track " + std::to_string(i);
+    files[i].length = Frames{48'000 * 300};
+  }
+  return *importTake(song, files, {"take", {}, false, {}});
+}
+
+std::vector<Frames> twoThousandPlaces() {
+  std::vector<Frames> out;
+  for (std::int64_t i = 1; i < 2000; ++i) out.emplace_back(i * 7200);
+  return out;
+}
+
+Song cutTracks() {
+  const auto whole = manyTracks();
+  auto song = whole;
+  for (const auto& set : whole.sets) song = *splitAt(song, set.id, twoThousandPlaces(), Frames{96});
+  return song;
+}
+
+void SplitOf24TracksAt2000Places(benchmark::State& state) {
+  const auto song = manyTracks();
+  const auto places = twoThousandPlaces();
+  std::size_t clips = 0;
+  for (auto _ : state) {
+    Song next = song;
+    for (const auto& set : song.sets) next = *splitAt(next, set.id, places, Frames{96});
+    clips = 0;
+    for (const auto& set : next.sets) clips += set.clips->size();
+  }
+  state.counters["clips"] = static_cast<double>(clips);
+}
+BENCHMARK(SplitOf24TracksAt2000Places)->Unit(benchmark::kMillisecond);
+
+void FadesOn48000Clips(benchmark::State& state) {
+  const auto song = cutTracks();
+  ClipIds all;
+  for (const auto& set : song.sets)
+    for (const auto& c : *set.clips) all.push_back(c.id);
+  std::optional<Song> next;
+  for (auto _ : state)
+    next = *changeFades(song, all, FadeEnd::in, [](const Clip&, Fade f) { return f.length = Frames{480}, f; });
+  const auto start = secondsNow();
+  next = song;  // undo is taking the earlier value
+  state.counters["undo ms"] = (secondsNow() - start) * 1000;
+  state.counters["clips"] = static_cast<double>(all.size());
+}
+BENCHMARK(FadesOn48000Clips)->Unit(benchmark::kMillisecond);
+
+void MoveHalfOf48000Clips(benchmark::State& state) {
+  const auto song = cutTracks();
+  ClipIds half;
+  for (const auto& set : song.sets)
+    for (std::size_t i = 0; i < set.clips->size(); i += 2) half.push_back((*set.clips)[i].id);
+  for (auto _ : state) benchmark::DoNotOptimize(moveClips(song, half, Frames{1000}, Overlap::crossfade));
+}
+BENCHMARK(MoveHalfOf48000Clips)->Unit(benchmark::kMillisecond);
 
 }  // namespace
 

@@ -17,9 +17,13 @@ void MainWindow::buildClipActions() {
   const auto add = [&](const char* id, const QString& text, const char* key, std::function<void()> run,
                        std::function<bool()> enabled) { a.add(id, text, key, std::move(run), std::move(enabled)); };
 
-  add("edit.cut", tr("Cut"), "Ctrl+X", [&desk] { desk.cut(); }, hasEither);
-  add("edit.copy", tr("Copy"), "Ctrl+C", [&desk] { desk.copy(); }, hasEither);
-  add("edit.paste", tr("Paste at the play line"), "Ctrl+V", [&desk] { desk.paste(); }, [&desk] { return desk.canPaste(); });
+  add(
+      "edit.cut", tr("Cut"), "Ctrl+X", [&desk] { desk.cut(); }, hasEither);
+  add(
+      "edit.copy", tr("Copy"), "Ctrl+C", [&desk] { desk.copy(); }, hasEither);
+  add(
+      "edit.paste", tr("Paste at the play line"), "Ctrl+V", [&desk] { desk.paste(); },
+      [&desk] { return desk.canPaste(); });
   add(
       "edit.delete", tr("Delete"), "Delete",
       [this, &desk] {
@@ -32,13 +36,19 @@ void MainWindow::buildClipActions() {
       [this, &desk] {
         return desk.holdsSomething() || doc_.currentPlanned() || (doc_.step() == Step::clips && !doc_.range().empty());
       });
-  add("clips.all", tr("Choose all clips"), "Ctrl+A", [&desk] { desk.chooseAll(); }, hasTracks);
-  add("clips.ontrack", tr("Choose all on this track"), "Ctrl+Shift+A", [&desk] { desk.chooseOnTrack(); }, hasTracks);
-  add("clips.after", tr("Choose all after here"), "Ctrl+Alt+A", [&desk] { desk.chooseAfter(); }, hasTracks);
-  add("clips.likename", tr("Choose all of this name"), "", [&desk] { desk.chooseLike(false); }, hasClips);
-  add("clips.likecolour", tr("Choose all of this colour"), "", [&desk] { desk.chooseLike(true); }, hasClips);
+  add(
+      "clips.all", tr("Choose all clips"), "Ctrl+A", [&desk] { desk.chooseAll(); }, hasTracks);
+  add(
+      "clips.ontrack", tr("Choose all on this track"), "Ctrl+Shift+A", [&desk] { desk.chooseOnTrack(); }, hasTracks);
+  add(
+      "clips.after", tr("Choose all after here"), "Ctrl+Alt+A", [&desk] { desk.chooseAfter(); }, hasTracks);
+  add(
+      "clips.likename", tr("Choose all of this name"), "", [&desk] { desk.chooseLike(false); }, hasClips);
+  add(
+      "clips.likecolour", tr("Choose all of this colour"), "", [&desk] { desk.chooseLike(true); }, hasClips);
 
-  add("clips.split", tr("Split at the play line"), "D", [&desk] { desk.splitAtPlayLine(); }, hasTracks);
+  add(
+      "clips.split", tr("Split at the play line"), "D", [&desk] { desk.splitAtPlayLine(); }, hasTracks);
   add(
       "clips.splithere", tr("Split at the pointer"), "Shift+D",
       [this, &desk] {
@@ -48,13 +58,20 @@ void MainWindow::buildClipActions() {
           doc_.tell(tr("Put the pointer over a clip first."));
       },
       hasTracks);
-  add("clips.splitrange", tr("Split at the range's ends"), "Alt+D", [&desk] { desk.splitAtRangeEnds(); }, hasTracks);
-  add("clips.splitgrid", tr("Split at every grid line"), "", [&desk] { desk.splitAtGrid(); }, hasTracks);
-  add("clips.splithits", tr("Split at every hit"), "", [&desk] { desk.splitAtHits(); }, hasTracks);
-  add("clips.splitsilence", tr("Split at silent gaps"), "", [&desk] { desk.splitAtSilence(false); }, hasTracks);
-  add("clips.removesilence", tr("Remove silent gaps"), "", [&desk] { desk.splitAtSilence(true); }, hasTracks);
-  add("clips.trimstart", tr("Trim the start to the play line"), "[", [&desk] { desk.trimToPlayLine(true); }, hasTracks);
-  add("clips.trimend", tr("Trim the end to the play line"), "]", [&desk] { desk.trimToPlayLine(false); }, hasTracks);
+  add(
+      "clips.splitrange", tr("Split at the range's ends"), "Alt+D", [&desk] { desk.splitAtRangeEnds(); }, hasTracks);
+  add(
+      "clips.splitgrid", tr("Split at every grid line"), "", [&desk] { desk.splitAtGrid(); }, hasTracks);
+  add(
+      "clips.splithits", tr("Split at every hit"), "", [&desk] { desk.splitAtHits(); }, hasTracks);
+  add(
+      "clips.splitsilence", tr("Split at silent gaps"), "", [&desk] { desk.splitAtSilence(false); }, hasTracks);
+  add(
+      "clips.removesilence", tr("Remove silent gaps"), "", [&desk] { desk.splitAtSilence(true); }, hasTracks);
+  add(
+      "clips.trimstart", tr("Trim the start to the play line"), "[", [&desk] { desk.trimToPlayLine(true); }, hasTracks);
+  add(
+      "clips.trimend", tr("Trim the end to the play line"), "]", [&desk] { desk.trimToPlayLine(false); }, hasTracks);
 
   const auto frames = [this](double ms) { return Frames{std::llround(ms * doc_.song().rate / 1000)}; };
   for (const int way : {-1, 1}) {
@@ -62,17 +79,22 @@ void MainWindow::buildClipActions() {
     const QString where = on ? tr("later") : tr("earlier");
     const QString arrow = on ? "Right" : "Left";
     const auto id = [on](const char* name) { return QString(name) + (on ? "later" : "earlier"); };
-    a.add(id("clips.grid"), tr("Nudge one grid step %1").arg(where), "Ctrl+Alt+" + arrow,
-          [&desk, way] { desk.nudgeByGrid(way); }, hasClips);
-    a.add(id("clips.ms"), tr("Nudge %1").arg(where), "Shift+Alt+" + arrow,
-          [&desk, way, frames] { desk.nudge(frames(desk.settings().nudgeMs) * way); }, hasClips);
-    a.add(id("clips.fine"), tr("Nudge finely %1").arg(where), "Ctrl+Shift+Alt+" + arrow,
-          [&desk, way] { desk.nudge(Frames{std::llround(desk.settings().nudgeSamples)} * way); }, hasClips);
-    a.add(id("clips.slip"), tr("Slip the sound %1").arg(where), {},
-          [&desk, way, frames] { desk.slip(frames(desk.settings().nudgeMs) * way); }, hasClips);
+    a.add(
+        id("clips.grid"), tr("Nudge one grid step %1").arg(where), "Ctrl+Alt+" + arrow,
+        [&desk, way] { desk.nudgeByGrid(way); }, hasClips);
+    a.add(
+        id("clips.ms"), tr("Nudge %1").arg(where), "Shift+Alt+" + arrow,
+        [&desk, way, frames] { desk.nudge(frames(desk.settings().nudgeMs) * way); }, hasClips);
+    a.add(
+        id("clips.fine"), tr("Nudge finely %1").arg(where), "Ctrl+Shift+Alt+" + arrow,
+        [&desk, way] { desk.nudge(Frames{std::llround(desk.settings().nudgeSamples)} * way); }, hasClips);
+    a.add(
+        id("clips.slip"), tr("Slip the sound %1").arg(where), {},
+        [&desk, way, frames] { desk.slip(frames(desk.settings().nudgeMs) * way); }, hasClips);
   }
 
-  add("clips.duplicate", tr("Duplicate"), "Ctrl+D", [&desk] { desk.duplicate(1); }, hasClips);
+  add(
+      "clips.duplicate", tr("Duplicate"), "Ctrl+D", [&desk] { desk.duplicate(1); }, hasClips);
   add(
       "clips.duplicatetimes", tr("Duplicate several times\u2026"), "",
       [this, &desk] {
@@ -81,14 +103,22 @@ void MainWindow::buildClipActions() {
         if (ok) desk.duplicate(n);
       },
       hasClips);
-  add("clips.repeat", tr("Repeat up to the range's end"), "Ctrl+R", [&desk] { desk.repeatToRange(); }, hasClips);
-  add("clips.reverse", tr("Play backwards, or forwards again"), "R", [&desk] { desk.reverse(); }, hasClips);
-  add("clips.mute", tr("Mute clips, or not"), "M", [&desk] { desk.toggleMute(); }, hasClips);
-  add("clips.swap", tr("Swap two clips"), "", [&desk] { desk.swap(); }, hasClips);
-  add("clips.aligngrid", tr("Align to the grid"), "E", [&desk] { desk.align(false); }, hasClips);
-  add("clips.alignline", tr("Align to the play line"), "Shift+E", [&desk] { desk.align(true); }, hasClips);
-  add("clips.sync", tr("Sync point at the play line"), "", [&desk] { desk.setSyncHere(); }, hasClips);
-  add("clips.closegaps", tr("Close the gap before"), "", [&desk] { desk.closeGaps(); }, hasClips);
+  add(
+      "clips.repeat", tr("Repeat up to the range's end"), "Ctrl+R", [&desk] { desk.repeatToRange(); }, hasClips);
+  add(
+      "clips.reverse", tr("Play backwards, or forwards again"), "R", [&desk] { desk.reverse(); }, hasClips);
+  add(
+      "clips.mute", tr("Mute clips, or not"), "M", [&desk] { desk.toggleMute(); }, hasClips);
+  add(
+      "clips.swap", tr("Swap two clips"), "", [&desk] { desk.swap(); }, hasClips);
+  add(
+      "clips.aligngrid", tr("Align to the grid"), "E", [&desk] { desk.align(false); }, hasClips);
+  add(
+      "clips.alignline", tr("Align to the play line"), "Shift+E", [&desk] { desk.align(true); }, hasClips);
+  add(
+      "clips.sync", tr("Sync point at the play line"), "", [&desk] { desk.setSyncHere(); }, hasClips);
+  add(
+      "clips.closegaps", tr("Close the gap before"), "", [&desk] { desk.closeGaps(); }, hasClips);
   a.add("clips.gapsmode", tr("Deleting and trimming closes gaps, or not"), "V", [this, &desk] {
     auto s = desk.settings();
     s.closeGaps = !s.closeGaps;
@@ -103,16 +133,26 @@ void MainWindow::buildClipActions() {
     doc_.tell(s.snap.on ? tr("Drags snap.") : tr("Drags are free."));
   });
 
-  add("clips.fadein", tr("Fade in to the play line"), "Ctrl+[", [&desk] { desk.fadeToPlayLine(FadeEnd::in); }, hasTracks);
-  add("clips.fadeout", tr("Fade out from the play line"), "Ctrl+]", [&desk] { desk.fadeToPlayLine(FadeEnd::out); }, hasTracks);
-  add("clips.crossfade", tr("Crossfade the chosen seams"), "G", [&desk] { desk.crossfade(); }, hasClips);
-  add("clips.nofades", tr("Remove fades and crossfades"), "Shift+G", [&desk] { desk.removeFades(); }, hasClips);
-  add("clips.tapestart", tr("Tape start"), "", [&desk] { desk.tape(FadeEnd::in); }, hasEither);
-  add("clips.tapestop", tr("Tape stop"), "", [&desk] { desk.tape(FadeEnd::out); }, hasEither);
-  add("clips.bundle", tr("Bundle"), "Ctrl+B", [&desk] { desk.bundle(); }, hasClips);
-  add("clips.unbundle", tr("Take the bundle apart"), "Ctrl+Shift+B", [&desk] { desk.unbundle(); }, hasClips);
   add(
-      "clips.openbundle", tr("Open the bundle"), "Return",
+      "clips.fadein", tr("Fade in to the play line"), "Ctrl+[", [&desk] { desk.fadeToPlayLine(FadeEnd::in); },
+      hasTracks);
+  add(
+      "clips.fadeout", tr("Fade out from the play line"), "Ctrl+]", [&desk] { desk.fadeToPlayLine(FadeEnd::out); },
+      hasTracks);
+  add(
+      "clips.crossfade", tr("Crossfade the chosen seams"), "G", [&desk] { desk.crossfade(); }, hasClips);
+  add(
+      "clips.nofades", tr("Remove fades and crossfades"), "Shift+G", [&desk] { desk.removeFades(); }, hasClips);
+  add(
+      "clips.tapestart", tr("Tape start"), "", [&desk] { desk.tape(FadeEnd::in); }, hasEither);
+  add(
+      "clips.tapestop", tr("Tape stop"), "", [&desk] { desk.tape(FadeEnd::out); }, hasEither);
+  add(
+      "clips.bundle", tr("Bundle"), "Ctrl+B", [&desk] { desk.bundle(); }, hasClips);
+  add(
+      "clips.unbundle", tr("Take the bundle apart"), "Ctrl+Shift+B", [&desk] { desk.unbundle(); }, hasClips);
+  add(
+      "clips.openbundle", tr("Open the bundle"), "Shift+B",
       [this, &desk] {
         const auto* c = doc_.song().find(desk.clips().front());
         if (c->bundle)
@@ -130,15 +170,23 @@ void MainWindow::buildMarkActions() {
   const auto hasTracks = [this] { return !doc_.song().tracks.empty(); };
   const auto add = [&](const char* id, const QString& text, const char* key, std::function<void()> run,
                        std::function<bool()> enabled) { a.add(id, text, key, std::move(run), std::move(enabled)); };
-  add("spans.add", tr("Silence the range"), "Shift+M", [&desk] { desk.addSpan(); }, hasTracks);
-  add("markers.add", tr("Marker at the play line"), "W", [&desk] { desk.addMarker(false); }, hasTracks);
-  add("markers.section", tr("Section over the range"), "Shift+W", [&desk] { desk.addMarker(true); }, hasTracks);
-  add("song.fadein", tr("Fade the song in"), "", [&desk] { desk.fadeSong(true, false); }, hasTracks);
-  add("song.fadeout", tr("Fade the song out"), "", [&desk] { desk.fadeSong(false, true); }, hasTracks);
-  add("song.fadeboth", tr("Fade the song in and out"), "", [&desk] { desk.fadeSong(true, true); }, hasTracks);
-  add("envelope.copy", tr("Copy the range of the envelope"), "Ctrl+Alt+C", [&desk] { desk.copyEnvelope(); },
+  add(
+      "spans.add", tr("Silence the range"), "Shift+M", [&desk] { desk.addSpan(); }, hasTracks);
+  add(
+      "markers.add", tr("Marker at the play line"), "W", [&desk] { desk.addMarker(false); }, hasTracks);
+  add(
+      "markers.section", tr("Section over the range"), "Shift+W", [&desk] { desk.addMarker(true); }, hasTracks);
+  add(
+      "song.fadein", tr("Fade the song in"), "", [&desk] { desk.fadeSong(true, false); }, hasTracks);
+  add(
+      "song.fadeout", tr("Fade the song out"), "", [&desk] { desk.fadeSong(false, true); }, hasTracks);
+  add(
+      "song.fadeboth", tr("Fade the song in and out"), "", [&desk] { desk.fadeSong(true, true); }, hasTracks);
+  add(
+      "envelope.copy", tr("Copy the range of the envelope"), "Ctrl+Alt+C", [&desk] { desk.copyEnvelope(); },
       [&desk] { return desk.shownEnvelope().has_value(); });
-  add("envelope.paste", tr("Paste into the envelope"), "Ctrl+Alt+V", [&desk] { desk.pasteEnvelope(); },
+  add(
+      "envelope.paste", tr("Paste into the envelope"), "Ctrl+Alt+V", [&desk] { desk.pasteEnvelope(); },
       [&desk] { return desk.shownEnvelope().has_value() && desk.canPasteEnvelope(); });
 
   struct Way {
@@ -163,11 +211,14 @@ void MainWindow::buildMarkActions() {
         view_.reveal(doc_.cursor());
       };
       if (way.stop != ClipDesk::Stop::hit)  // stepping through hits is a command of its own
-        a.add(id, (next ? tr("Next %1") : tr("Previous %1")).arg(way.name), key, [go] { go(false); }, hasTracks);
-      const QString extendKey = way.stop == ClipDesk::Stop::hit ? (next ? "Shift+Right" : "Shift+Left")
-                                                                : QString(key).replace(key.lastIndexOf('+') + 1, 0, "Shift+");
-      a.add(id + ".extend", (next ? tr("Range to the next %1") : tr("Range to the previous %1")).arg(way.name), extendKey,
-            [go] { go(true); }, hasTracks);
+        a.add(
+            id, (next ? tr("Next %1") : tr("Previous %1")).arg(way.name), key, [go] { go(false); }, hasTracks);
+      const QString extendKey = way.stop == ClipDesk::Stop::hit
+                                    ? (next ? "Shift+Right" : "Shift+Left")
+                                    : QString(key).replace(key.lastIndexOf('+') + 1, 0, "Shift+");
+      a.add(
+          id + ".extend", (next ? tr("Range to the next %1") : tr("Range to the previous %1")).arg(way.name), extendKey,
+          [go] { go(true); }, hasTracks);
     }
 }
 

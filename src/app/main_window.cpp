@@ -48,10 +48,11 @@ MainWindow::MainWindow(QWidget* parent) : QMainWindow(parent), actions_(new Acti
   });
   connect(&doc_, &Document::selectionChanged, this, [this] {
     const auto* seam = doc_.step() == Step::seams ? doc_.currentSeamClip() : nullptr;
+    const auto* hit = doc_.step() == Step::clips ? nullptr : doc_.currentPlanned();  // clicks on clips do not scroll
     if (seam)
       view_.reveal(seam->start);
-    else if (const auto* h = doc_.currentPlanned())
-      view_.reveal(doc_.original() ? h->home : h->now);
+    else if (hit)
+      view_.reveal(doc_.original() ? hit->home : hit->now);
     actions_->refresh();
   });
   connect(lanes_, &LanesView::gestureTold, status_, &StatusLine::tellGesture);

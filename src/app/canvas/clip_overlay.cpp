@@ -52,7 +52,12 @@ std::optional<ClipOverlay::Spot> ClipOverlay::spanAt(QPointF point, int lane) co
     const double b = view_.xOf(s.range.end);
     if (point.x() < a - 3 || point.x() > b + 3) continue;
     const double reach = std::min(kEdgeReach, (b - a) / 4);
-    return Spot{point.x() - a < reach ? Part::spanStart : b - point.x() < reach ? Part::spanEnd : Part::span, {}, s.id, lane};
+    return Spot{point.x() - a < reach   ? Part::spanStart
+                : b - point.x() < reach ? Part::spanEnd
+                                        : Part::span,
+                {},
+                s.id,
+                lane};
   }
   return {};
 }
@@ -81,7 +86,9 @@ std::optional<ClipOverlay::Spot> ClipOverlay::cornerAt(QPointF point, const Clip
   const bool out = !touchesAfter || c.fadeOut.length.value > 0;
   if (in && near(fadeHandle(c, FadeEnd::in, box))) return Spot{Part::fadeIn, c.id, {}, lane};
   if (out && near(fadeHandle(c, FadeEnd::out, box))) return Spot{Part::fadeOut, c.id, {}, lane};
-  const auto bends = [&](const Fade& f) { return static_cast<double>(f.length.value) / view_.framesPerPixel() > kBendFrom; };
+  const auto bends = [&](const Fade& f) {
+    return static_cast<double>(f.length.value) / view_.framesPerPixel() > kBendFrom;
+  };
   if (bends(c.fadeIn) && near(bendHandle(c, FadeEnd::in, box))) return Spot{Part::fadeInBend, c.id, {}, lane};
   if (bends(c.fadeOut) && near(bendHandle(c, FadeEnd::out, box))) return Spot{Part::fadeOutBend, c.id, {}, lane};
   return {};
@@ -128,7 +135,8 @@ Qt::CursorShape ClipOverlay::cursorFor(Part part) {
 
 QString ClipOverlay::tipFor(const Spot& spot) const {
   switch (spot.part) {
-    case Part::body: return say("Drag: move \u00b7 Ctrl: copy \u00b7 Alt: slip the sound \u00b7 Alt+Shift: slide between neighbours");
+    case Part::body:
+      return say("Drag: move \u00b7 Ctrl: copy \u00b7 Alt: slip the sound \u00b7 Alt+Shift: slide between neighbours");
     case Part::startEdge:
     case Part::endEdge: return say("Drag to trim, or to pull recorded material back out");
     case Part::fadeIn:
@@ -163,7 +171,9 @@ std::unique_ptr<Gesture> ClipOverlay::press(QPointF point, const Spot& spot, Qt:
   DragContext context{doc_, view_, lanes_, point, std::move(tell), [this](auto found) { target_ = found; }};
   if (spot.span) {
     desk.chooseSpan(spot.span);
-    const auto part = spot.part == Part::spanStart ? SpanPart::start : spot.part == Part::spanEnd ? SpanPart::end : SpanPart::body;
+    const auto part = spot.part == Part::spanStart ? SpanPart::start
+                      : spot.part == Part::spanEnd ? SpanPart::end
+                                                   : SpanPart::body;
     return spanDrag(std::move(context), spot.span, part, ctrl);
   }
   if (!ctrl && !desk.isChosen(spot.clip)) desk.choose({spot.clip});
@@ -224,7 +234,9 @@ void ClipOverlay::paint(QPainter& p) const {
       if (!doc_.desk().isChosen(c->id)) continue;
       const double a = std::floor(view_.xOf(c->start)) + 0.5;
       const double b = std::floor(view_.xOf(c->end())) - 0.5;
-      p.setPen(QPen(sheet.selection, 1.2));
+      auto line = sheet.selection;
+      line.setAlphaF(0.7F);
+      p.setPen(QPen(line, 1));
       p.setBrush(Qt::NoBrush);
       if (b - a > 3) p.drawRect(QRectF(a, top + 0.5, b - a, bottom - top - 2));
       if (c->extras->sync) {
@@ -273,9 +285,13 @@ void ClipOverlay::paintHandles(QPainter& p, const Spot& spot) const {
   if (static_cast<double>(clip->length.value) / view_.framesPerPixel() < kHandlesFrom) return;
   const bool touchesBefore = i > 0 && clips[i - 1].end() == clip->start;
   const bool touchesAfter = i + 1 < clips.size() && clip->end() == clips[i + 1].start;
-  if (!touchesBefore || clip->fadeIn.length.value > 0) dot(fadeHandle(*clip, FadeEnd::in, box), spot.part == Part::fadeIn);
-  if (!touchesAfter || clip->fadeOut.length.value > 0) dot(fadeHandle(*clip, FadeEnd::out, box), spot.part == Part::fadeOut);
-  const auto bends = [&](const Fade& f) { return static_cast<double>(f.length.value) / view_.framesPerPixel() > kBendFrom; };
+  if (!touchesBefore || clip->fadeIn.length.value > 0)
+    dot(fadeHandle(*clip, FadeEnd::in, box), spot.part == Part::fadeIn);
+  if (!touchesAfter || clip->fadeOut.length.value > 0)
+    dot(fadeHandle(*clip, FadeEnd::out, box), spot.part == Part::fadeOut);
+  const auto bends = [&](const Fade& f) {
+    return static_cast<double>(f.length.value) / view_.framesPerPixel() > kBendFrom;
+  };
   if (bends(clip->fadeIn)) dot(bendHandle(*clip, FadeEnd::in, box), spot.part == Part::fadeInBend);
   if (bends(clip->fadeOut)) dot(bendHandle(*clip, FadeEnd::out, box), spot.part == Part::fadeOutBend);
   if (spot.part == Part::startEdge || spot.part == Part::endEdge) {
@@ -323,8 +339,10 @@ void ClipOverlay::paintCrossfades(QPainter& p) const {
         const auto box = lanes_.laneBox(lane).adjusted(0, 2, 0, -3);
         if (box.bottom() < 0 || box.top() > lanes_.height()) continue;
         const auto& t = *doc_.song().find(track);
-        painter_.paintGhost(p, lanes_.laneBox(lane), t, set, *(c - 1), {c->start, c->start + c->seam.after}, lanes_.devicePixelRatioF());
-        painter_.paintGhost(p, lanes_.laneBox(lane), t, set, *c, {c->start - c->seam.before, c->start}, lanes_.devicePixelRatioF());
+        painter_.paintGhost(p, lanes_.laneBox(lane), t, set, *(c - 1), {c->start, c->start + c->seam.after},
+                            lanes_.devicePixelRatioF());
+        painter_.paintGhost(p, lanes_.laneBox(lane), t, set, *c, {c->start - c->seam.before, c->start},
+                            lanes_.devicePixelRatioF());
         p.fillRect(QRectF(x0, box.top(), x1 - x0, box.height()), veil);
         out.clear(), in.clear();
         for (int i = 0; i <= kPoints; ++i) {
@@ -363,7 +381,8 @@ void ClipOverlay::paintBundles(QPainter& p) const {
     p.drawPolyline(QPolygonF{{e - 7, top + 2}, {e - 2, top + 2}, {e - 2, bottom - 3}, {e - 7, bottom - 3}});
     p.setFont(Theme::get().font(10.5, 600));
     const auto name = QString::fromStdString(b.name);
-    const QRectF label(std::max<double>(kGutterWidth, a) + 9, top + 2, p.fontMetrics().horizontalAdvance(name) + 10, 14);
+    const QRectF label(std::max<double>(kGutterWidth, a) + 9, top + 2, p.fontMetrics().horizontalAdvance(name) + 10,
+                       14);
     if (label.right() > e) continue;
     p.fillRect(label, sheet.panel);
     p.drawText(label, Qt::AlignCenter, name);
@@ -391,7 +410,8 @@ void ClipOverlay::paintSpans(QPainter& p) const {
       p.setFont(Theme::get().font(10, 500));
       p.setPen(chosen ? sheet.selection : sheet.note);
       const auto text = s.label.empty() ? say("silent") : QString::fromStdString(s.label);
-      p.drawText(r.adjusted(7, 0, -7, 0), Qt::AlignVCenter | Qt::AlignLeft, p.fontMetrics().elidedText(text, Qt::ElideRight, static_cast<int>(b - a) - 14));
+      p.drawText(r.adjusted(7, 0, -7, 0), Qt::AlignVCenter | Qt::AlignLeft,
+                 p.fontMetrics().elidedText(text, Qt::ElideRight, static_cast<int>(b - a) - 14));
     }
   }
 }

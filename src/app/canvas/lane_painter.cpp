@@ -54,10 +54,19 @@ void LanePainter::paint(QPainter& p, const QRectF& box, const Track& track, cons
   WaveCanvas canvas(size, ratio);
   const QRectF local(0, 1, size.width(), box.height() - 3);
   const bool close = view_.framesPerPixel() < 1;
+  // Neighbours mostly play the same recording: it is looked up once.
+  std::vector<Voice> voices;
+  voices.reserve(static_cast<std::size_t>(end - begin));
+  for (auto c = begin; c != end; ++c)
+    voices.push_back(c != begin && c->take == (c - 1)->take && c->extras->media == (c - 1)->extras->media
+                         ? voices.back()
+                         : voiceOf(set, track, *c));
   for (auto c = begin; c != end; ++c) {
     WaveInk ink{sheet.inkSoft, sheet.ink};
     if (track.muted || c->muted) ink = {sheet.rule, sheet.inkSoft};
-    if (!close) drawWave(canvas, track, set, *c, local, view_.xOf(c->start) - from, view_.xOf(c->end()) - from, ink);
+    if (!close)
+      drawWave(canvas, voices[static_cast<std::size_t>(c - begin)], *c, local, view_.xOf(c->start) - from,
+               view_.xOf(c->end()) - from, ink);
   }
   p.drawImage(QPointF(from, box.top()), canvas.image());
   // Corner brackets: thin, and only as many as can be told apart.
@@ -65,23 +74,33 @@ void LanePainter::paint(QPainter& p, const QRectF& box, const Track& track, cons
   tone.setAlphaF(0.42F);
   const double top = box.top() + 1.5;
   const double low = box.bottom() - 3.5;
+  std::vector<QLineF> corners;
   for (auto c = begin; c != end; ++c) {
     const double x0 = view_.xOf(c->start);
     const double x1 = view_.xOf(c->end());
-    if (close) drawSampleLine(p, box, track, set, *c, std::max(from, x0), std::min(to, x1), sheet.ink);
-    drawSilence(p, box, track, set, *c);
+    const auto& voice = voices[static_cast<std::size_t>(c - begin)];
+    if (close) drawSampleLine(p, box, voice, *c, std::max(from, x0), std::min(to, x1), sheet.ink);
+    drawSilence(p, box, voice, *c);
     if (c->fadeIn.length.value > 0 || c->fadeOut.length.value > 0) drawFades(p, box, *c);
     if (x1 - x0 <= kBracketsFrom) continue;
-    p.setRenderHint(QPainter::Antialiasing, false);
-    p.setPen(QPen(tone, 1));
     const double arm = std::min(3.0, (x1 - x0) / 3);
     const double a = std::floor(x0) + 1.5;
     const double b = std::floor(x1) - 1.5;
-    p.drawLines({QLineF(a, top, a + arm, top), QLineF(a, top, a, top + 4), QLineF(a, low, a + arm, low),
-                 QLineF(a, low, a, low - 4), QLineF(b, top, b - arm, top), QLineF(b, top, b, top + 4),
-                 QLineF(b, low, b - arm, low), QLineF(b, low, b, low - 4)});
+    corners.insert(corners.end(),
+                   {QLineF(a, top, a + arm, top), QLineF(a, top, a, top + 4), QLineF(a, low, a + arm, low),
+                    QLineF(a, low, a, low - 4), QLineF(b, top, b - arm, top), QLineF(b, top, b, top + 4),
+                    QLineF(b, low, b - arm, low), QLineF(b, low, b, low - 4)});
     if (x1 - x0 > kLabelFrom) drawLabel(p, box, set, track, *c);
   }
+  p.setRenderHint(QPainter::Antialiasing, false);
+  p.setPen(QPen(tone, 1));
+  p.drawLines(corners.data(), static_cast<int>(corners.size()));
+}
+
+LanePainter::Voice LanePainter::voiceOf(const MicSet& set, const Track& track, const Clip& clip) const {
+  const auto* mic = doc_.song().micFor(set, clip, track.id);
+  const auto media = mic ? doc_.pool().find(mic->media) : doc_.pool().end();
+  return {mic, media == doc_.pool().end() ? nullptr : media->second.get()};
 }
 
 void LanePainter::paintGhost(QPainter& p, const QRectF& box, const Track& track, const MicSet& set, const Clip& clip,
@@ -90,54 +109,52 @@ void LanePainter::paintGhost(QPainter& p, const QRectF& box, const Track& track,
   const double to = std::min(box.right(), view_.xOf(stretch.end));
   if (to <= from + 1) return;
   const auto grown = grownTo(doc_.song(), clip, stretch);
+  const auto voice = voiceOf(set, track, grown);
   const auto& sheet = Theme::get().sheet();
   p.save();
   p.setClipRect(QRectF(from, box.top(), to - from, box.height()), Qt::IntersectClip);
   p.setOpacity(kGhost);
   if (view_.framesPerPixel() < 1) {
-    drawSampleLine(p, box, track, set, grown, std::max(from, view_.xOf(grown.start)),
-                   std::min(to, view_.xOf(grown.end())), sheet.ink);
+    drawSampleLine(p, box, voice, grown, std::max(from, view_.xOf(grown.start)), std::min(to, view_.xOf(grown.end())),
+                   sheet.ink);
   } else {
     WaveCanvas canvas(QSize(static_cast<int>(to - from) + 2, static_cast<int>(box.height())), ratio);
-    drawWave(canvas, track, set, grown, QRectF(0, 1, to - from + 2, box.height() - 3), view_.xOf(grown.start) - from,
+    drawWave(canvas, voice, grown, QRectF(0, 1, to - from + 2, box.height() - 3), view_.xOf(grown.start) - from,
              view_.xOf(grown.end()) - from, {sheet.inkSoft, sheet.inkSoft});
     p.drawImage(QPointF(from, box.top()), canvas.image());
   }
   p.restore();
 }
 
-void LanePainter::drawWave(WaveCanvas& canvas, const Track& track, const MicSet& set, const Clip& clip,
-                           const QRectF& lane, double x0, double x1, const WaveInk& ink) const {
-  const auto* mic = doc_.song().micFor(set, clip, track.id);
-  const auto media = mic ? doc_.pool().find(mic->media) : doc_.pool().end();
-  if (media == doc_.pool().end()) return;
+void LanePainter::drawWave(WaveCanvas& canvas, const Voice& voice, const Clip& clip, const QRectF& lane, double x0,
+                           double x1, const WaveInk& ink) const {
+  if (!voice.media) return;
   const double pixel = view_.framesPerPixel();
-  const double gain = (clip.gainDb == 0 ? 1.0 : std::pow(10, clip.gainDb / 20)) * visualGain(*media->second);
+  const double gain = (clip.gainDb == 0 ? 1.0 : std::pow(10, clip.gainDb / 20)) * visualGain(*voice.media);
   for (const auto& piece : evenPieces(clip)) {
     const double from = x0 + static_cast<double>((piece.song.start - clip.start).value) / pixel;
     const double to = std::min(x1, x0 + static_cast<double>((piece.song.end - clip.start).value) / pixel);
     if (to < 0 || from > lane.width()) continue;
     const double left = std::max(0.0, from);
-    const double first = static_cast<double>((piece.take - mic->offset).value) + (left - from) * pixel * piece.speed;
-    canvas.draw(*media->second, 0, first, pixel * piece.speed, left, std::min(lane.width(), to), lane.top(),
+    const double first =
+        static_cast<double>((piece.take - voice.mic->offset).value) + (left - from) * pixel * piece.speed;
+    canvas.draw(*voice.media, 0, first, pixel * piece.speed, left, std::min(lane.width(), to), lane.top(),
                 lane.height(), gain, ink);
   }
 }
 
-void LanePainter::drawSampleLine(QPainter& p, const QRectF& box, const Track& track, const MicSet& set,
-                                 const Clip& clip, double from, double to, const QColor& ink) const {
-  const auto* mic = doc_.song().micFor(set, clip, track.id);
-  const auto media = mic ? doc_.pool().find(mic->media) : doc_.pool().end();
-  if (media == doc_.pool().end()) return;
+void LanePainter::drawSampleLine(QPainter& p, const QRectF& box, const Voice& voice, const Clip& clip, double from,
+                                 double to, const QColor& ink) const {
+  if (!voice.media) return;
   for (const auto& piece : evenPieces(clip)) {
     const double x0 = std::max(from, view_.xOf(piece.song.start));
     const double x1 = std::min(to, view_.xOf(piece.song.end));
     if (x1 <= x0) continue;
-    const double into = view_.firstFrame() + (x0 - kGutterWidth) * view_.framesPerPixel() -
-                        static_cast<double>(piece.song.start.value);
-    drawSamples(p, *media->second, 0, static_cast<double>((piece.take - mic->offset).value) + into * piece.speed,
+    const double into =
+        view_.firstFrame() + (x0 - kGutterWidth) * view_.framesPerPixel() - static_cast<double>(piece.song.start.value);
+    drawSamples(p, *voice.media, 0, static_cast<double>((piece.take - voice.mic->offset).value) + into * piece.speed,
                 view_.framesPerPixel() * piece.speed, QRectF(x0, box.top() + 1, x1 - x0, box.height() - 3),
-                std::pow(10, clip.gainDb / 20) * visualGain(*media->second), ink);
+                std::pow(10, clip.gainDb / 20) * visualGain(*voice.media), ink);
   }
 }
 
@@ -169,13 +186,12 @@ void LanePainter::drawFades(QPainter& p, const QRectF& box, const Clip& clip) co
 }
 
 /// Where the take goes on but this mic has no recording: silence, as a dotted line.
-void LanePainter::drawSilence(QPainter& p, const QRectF& box, const Track& track, const MicSet& set,
-                              const Clip& clip) const {
-  const auto* mic = doc_.song().micFor(set, clip, track.id);
-  const auto media = mic ? doc_.pool().find(mic->media) : doc_.pool().end();
-  if (!clip.pins->empty() || (mic && media == doc_.pool().end())) return;
+void LanePainter::drawSilence(QPainter& p, const QRectF& box, const Voice& voice, const Clip& clip) const {
+  if (!clip.pins->empty() || (voice.mic && !voice.media)) return;
   const FrameRange played{clip.source, clip.source + clip.length};
-  const FrameRange there = mic ? FrameRange{mic->offset, mic->offset + media->second->length()} : FrameRange{};
+  const FrameRange there =
+      voice.mic ? FrameRange{voice.mic->offset, voice.mic->offset + voice.media->length()} : FrameRange{};
+  if (there.start <= played.start && there.end >= played.end) return;
   const auto dots = [&](FrameRange take) {
     if (take.empty()) return;
     const double a = view_.xOf(clip.toSong(clip.reversed ? take.end - Frames{1} : take.start));
@@ -194,7 +210,9 @@ void LanePainter::drawLabel(QPainter& p, const QRectF& box, const MicSet& set, c
   const auto& sheet = Theme::get().sheet();
   const auto& extras = *clip.extras;
   const double x = std::max<double>(kGutterWidth, view_.xOf(clip.start)) + 4;
-  if (extras.colour) p.fillRect(QRectF(view_.xOf(clip.start) + 2, box.top() + 4, 3, box.height() - 10), Theme::get().tab(*extras.colour));
+  if (extras.colour)
+    p.fillRect(QRectF(view_.xOf(clip.start) + 2, box.top() + 4, 3, box.height() - 10),
+               Theme::get().tab(*extras.colour));
   if (set.tracks.front() != track.id || box.height() < 26) return;
   QStringList words;
   if (!extras.name.empty()) words << QString::fromStdString(extras.name);

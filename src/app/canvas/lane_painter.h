@@ -20,12 +20,18 @@ class LanePainter {
                   FrameRange stretch, double ratio) const;
 
  private:
-  void drawWave(WaveCanvas& canvas, const Track& track, const MicSet& set, const Clip& clip, const QRectF& lane,
-                double x0, double x1, const WaveInk& ink) const;
-  void drawSampleLine(QPainter& p, const QRectF& box, const Track& track, const MicSet& set, const Clip& clip,
-                      double from, double to, const QColor& ink) const;
+  /// What a clip plays on a track; null where there is nothing, or its recording is not at hand.
+  struct Voice {
+    const TakeMic* mic = nullptr;
+    const DecodedMedia* media = nullptr;
+  };
+  Voice voiceOf(const MicSet& set, const Track& track, const Clip& clip) const;
+  void drawWave(WaveCanvas& canvas, const Voice& voice, const Clip& clip, const QRectF& lane, double x0, double x1,
+                const WaveInk& ink) const;
+  void drawSampleLine(QPainter& p, const QRectF& box, const Voice& voice, const Clip& clip, double from, double to,
+                      const QColor& ink) const;
   void drawFades(QPainter& p, const QRectF& box, const Clip& clip) const;
-  void drawSilence(QPainter& p, const QRectF& box, const Track& track, const MicSet& set, const Clip& clip) const;
+  void drawSilence(QPainter& p, const QRectF& box, const Voice& voice, const Clip& clip) const;
   void drawLabel(QPainter& p, const QRectF& box, const MicSet& set, const Track& track, const Clip& clip) const;
 
   Document& doc_;

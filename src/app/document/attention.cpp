@@ -249,7 +249,7 @@ void Document::setHearing(const Hearing& hearing) {
 
 void Document::hear() {
   Frames at = cursor_;
-  const auto* seam = step_ == Step::seams ? currentSeamClip() : nullptr;
+  const auto* seam = step_ == Step::seams || step_ == Step::clips ? currentSeamClip() : nullptr;
   if (seam)
     at = seam->start;
   else if (const auto* hit = currentPlanned())

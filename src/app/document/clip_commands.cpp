@@ -28,7 +28,8 @@ FrameRange ClipDesk::cutRange() const {
   return {Frames{INT64_MIN / 4}, doc_.song().end() + Frames{1}};
 }
 
-void ClipDesk::splitSets(const QString& name, const std::function<std::vector<Frames>(const MicSet&, FrameRange)>& places) {
+void ClipDesk::splitSets(const QString& name,
+                         const std::function<std::vector<Frames>(const MicSet&, FrameRange)>& places) {
   Result<Song> next = doc_.song();
   std::optional<Error> refused;
   std::size_t before = 0;
@@ -59,8 +60,9 @@ void ClipDesk::splitAtPlace(Frames at, SetId set) {
 
 void ClipDesk::splitAtRangeEnds() {
   if (doc_.range().empty()) return doc_.tell(tr("Drag over the lanes or the ruler to choose a range first."));
-  splitSets(tr("Split at the range's ends"),
-            [](auto&, FrameRange range) { return std::vector{range.start, range.end}; });
+  splitSets(tr("Split at the range's ends"), [](auto&, FrameRange range) {
+    return std::vector{range.start, range.end};
+  });
 }
 
 void ClipDesk::splitAtGrid() {
@@ -84,7 +86,8 @@ void ClipDesk::splitAtHits() {
     for (const auto& c : *set.clips)
       for (const auto& h : activeHits(*song.hitsIn(set, c), set.hits, song.rate))
         if (h.at >= c.source && h.at < c.source + c.length)
-          if (const auto at = c.toSong(h.at) + (c.reversed ? lead : -lead); range.contains(at) && c.range().contains(at))
+          if (const auto at = c.toSong(h.at) + (c.reversed ? lead : -lead);
+              range.contains(at) && c.range().contains(at))
             out.push_back(at);
     return out;
   });
@@ -126,8 +129,10 @@ void ClipDesk::trimToPlayLine(bool start) {
   if (ids.empty()) return doc_.tell(tr("Choose a clip, or put the play line inside one."));
   const bool gaps = settings_.closeGaps;
   edit(start ? tr("Trim the start to the play line") : tr("Trim the end to the play line"),
-       start ? trimStarts(doc_.song(), ids, [at](const Clip& c) { return at - c.start; }, gaps)
-             : trimEnds(doc_.song(), ids, [at](const Clip& c) { return at - c.end(); }, gaps));
+       start ? trimStarts(
+                   doc_.song(), ids, [at](const Clip& c) { return at - c.start; }, gaps)
+             : trimEnds(
+                   doc_.song(), ids, [at](const Clip& c) { return at - c.end(); }, gaps));
 }
 
 void ClipDesk::nudge(Frames by) {
@@ -160,7 +165,8 @@ void ClipDesk::removeChosen() {
   } else if (marker_) {
     edit(tr("Remove a marker"), removeMarker(song, *marker_));
   } else if (!empty()) {
-    edit(tr("Delete %1").arg(counted(chosen_.size(), "clip", "clips")), deleteClips(song, clips(), settings_.closeGaps));
+    edit(tr("Delete %1").arg(counted(chosen_.size(), "clip", "clips")),
+         deleteClips(song, clips(), settings_.closeGaps));
   } else if (!doc_.range().empty()) {
     edit(tr("Delete the range"), deleteRange(song, rangeSets(), doc_.range(), settings_.closeGaps));
   }
@@ -184,7 +190,10 @@ void ClipDesk::cut() {
 }
 
 void ClipDesk::paste() {
-  const bool elsewhere = copied_.parts.size() == 1 && doc_.activeSet() != copied_.parts.front().set;
+  // One set's clips go to the active track when they fit there, else to where they came from.
+  const auto* from = doc_.song().find(copied_.parts.front().set);
+  const auto* active = doc_.song().find(doc_.activeSet());
+  const bool elsewhere = copied_.parts.size() == 1 && from && active && active->tracks.size() == from->tracks.size();
   const auto to = elsewhere ? std::optional(doc_.activeSet()) : std::nullopt;
   if (put(tr("Paste"), pasteClips(doc_.song(), copied_, doc_.cursor(), settings_.overlap, to)))
     doc_.setCursor(doc_.cursor() + copied_.length);
@@ -204,7 +213,8 @@ void ClipDesk::reverse() { edit(tr("Reverse"), reverseClips(doc_.song(), clips()
 void ClipDesk::toggleMute() {
   bool all = true;
   for (const auto id : clips()) all = all && doc_.song().find(id)->muted;
-  edit(all ? tr("Unmute clips") : tr("Mute clips"), changeClips(doc_.song(), clips(), [all](Clip& c) { c.muted = !all; }));
+  edit(all ? tr("Unmute clips") : tr("Mute clips"),
+       changeClips(doc_.song(), clips(), [all](Clip& c) { c.muted = !all; }));
 }
 
 void ClipDesk::align(bool toPlayLine) {
@@ -212,8 +222,8 @@ void ClipDesk::align(bool toPlayLine) {
   std::vector<std::pair<ClipId, Frames>> moves;
   for (const auto id : clips()) {
     const auto anchor = anchorOf(song, *song.setOf(id), *song.find(id));
-    const auto to = toPlayLine ? doc_.cursor()
-                               : nearestLine(song.tempo, doc_.timing().grid, song.tempo.toTicks(anchor)).frame;
+    const auto to =
+        toPlayLine ? doc_.cursor() : nearestLine(song.tempo, doc_.timing().grid, song.tempo.toTicks(anchor)).frame;
     moves.emplace_back(id, to - anchor);
   }
   if (toPlayLine && moves.size() > 1) {  // they go together: the first one's point comes to the play line

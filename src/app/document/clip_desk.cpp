@@ -62,6 +62,9 @@ void ClipDesk::choose(const ClipIds& clips, bool add) {
   if (!clips.empty()) anchor_ = clips.back();
   span_.reset(), marker_.reset(), point_.reset();
   doc_.setCurrentHit({});
+  if (clips.size() == 1)
+    if (const auto* set = doc_.song().setOf(clips.front()); set && set->id == doc_.activeSet())
+      doc_.setCurrentSeam(clips.front());  // the loupe shows the joint it begins with
   emit changed();
 }
 
@@ -97,9 +100,7 @@ void ClipDesk::chooseIn(FrameRange range, const std::vector<SetId>& sets, bool a
   choose(inside, add);
 }
 
-void ClipDesk::chooseAll() {
-  chooseIn({Frames{INT64_MIN / 2}, Frames{INT64_MAX / 2}}, setsInOrder(doc_.song()));
-}
+void ClipDesk::chooseAll() { chooseIn({Frames{INT64_MIN / 2}, Frames{INT64_MAX / 2}}, setsInOrder(doc_.song())); }
 
 void ClipDesk::chooseOnTrack() {
   chooseIn({Frames{INT64_MIN / 2}, Frames{INT64_MAX / 2}}, empty() ? std::vector{doc_.activeSet()} : targetSets());
@@ -183,9 +184,9 @@ void ClipDesk::openBundle(BundleId bundle) {
   if (bundle == openBundle_) return;
   openBundle_ = bundle;
   const auto* b = doc_.song().find(bundle);
-  doc_.tell(b ? tr("\"%1\" is open: its clips are handled one by one. Escape closes it.")
-                    .arg(QString::fromStdString(b->name))
-              : tr("The bundle is closed."));
+  doc_.tell(
+      b ? tr("\"%1\" is open: its clips are handled one by one. Escape closes it.").arg(QString::fromStdString(b->name))
+        : tr("The bundle is closed."));
   clear();
   emit changed();
 }

@@ -33,7 +33,9 @@ void ClipDesk::addMarker(bool section) {
 
 void ClipDesk::fadeSong(bool in, bool out) {
   const Frames length{std::llround(settings_.songFadeSeconds * doc_.song().rate)};
-  edit(in && out ? tr("Fade the song in and out") : in ? tr("Fade the song in") : tr("Fade the song out"),
+  edit(in && out ? tr("Fade the song in and out")
+       : in      ? tr("Fade the song in")
+                 : tr("Fade the song out"),
        ochron::fadeSong(doc_.song(), in ? length : Frames{}, out ? length : Frames{}));
 }
 
@@ -52,10 +54,13 @@ void ClipDesk::copyEnvelope() {
   if (!ref || doc_.range().empty())
     return doc_.tell(tr("Show an envelope, choose its track or clip, and drag over the stretch to copy."));
   auto range = doc_.range();
-  if (const auto* c = doc_.song().find(ref->clip); c && (ref->kind == EnvelopeKind::clipGain || ref->kind == EnvelopeKind::clipPitch))
+  if (const auto* c = doc_.song().find(ref->clip);
+      c && (ref->kind == EnvelopeKind::clipGain || ref->kind == EnvelopeKind::clipPitch))
     range = {range.start - c->shift(), range.end - c->shift()};
-  copiedEnvelope_ = {piece(*envelopeOf(doc_.song(), *ref), range, rangeOf(ref->kind).fallback), range.length(), ref->kind};
-  doc_.tell(tr("%1 s of the envelope copied.").arg(static_cast<double>(range.length().value) / doc_.song().rate, 0, 'f', 2));
+  copiedEnvelope_ = {piece(*envelopeOf(doc_.song(), *ref), range, rangeOf(ref->kind).fallback), range.length(),
+                     ref->kind};
+  doc_.tell(
+      tr("%1 s of the envelope copied.").arg(static_cast<double>(range.length().value) / doc_.song().rate, 0, 'f', 2));
   emit changed();
 }
 
@@ -67,12 +72,12 @@ void ClipDesk::pasteEnvelope() {
                          .arg(QString::fromUtf8(rangeOf(copiedEnvelope_->kind).unit.data()),
                               QString::fromUtf8(rangeOf(ref->kind).unit.data())));
   auto at = doc_.cursor();
-  if (const auto* c = doc_.song().find(ref->clip); c && (ref->kind == EnvelopeKind::clipGain || ref->kind == EnvelopeKind::clipPitch))
+  if (const auto* c = doc_.song().find(ref->clip);
+      c && (ref->kind == EnvelopeKind::clipGain || ref->kind == EnvelopeKind::clipPitch))
     at -= c->shift();
-  edit(tr("Paste an envelope piece"),
-       setEnvelope(doc_.song(), *ref,
-                   withPiece(*envelopeOf(doc_.song(), *ref), copiedEnvelope_->points, at, copiedEnvelope_->length,
-                             rangeOf(ref->kind).fallback)));
+  edit(tr("Paste an envelope piece"), setEnvelope(doc_.song(), *ref,
+                                                  withPiece(*envelopeOf(doc_.song(), *ref), copiedEnvelope_->points, at,
+                                                            copiedEnvelope_->length, rangeOf(ref->kind).fallback)));
 }
 
 // Jumps ---------------------------------------------------------------------------------------------------------------
@@ -112,8 +117,9 @@ void ClipDesk::jump(Stop to, int by, bool extend) {
   if (extend) {
     // The range runs from where extending began to the play line.
     const auto range = doc_.range();
-    if (!extendAnchor_ || range.empty() || (*extendAnchor_ != range.start && *extendAnchor_ != range.end))
-      extendAnchor_ = range.empty() ? from : from == range.start ? range.end : range.start;
+    if (!extendAnchor_ || range.empty() || (from != range.start && from != range.end) ||
+        (*extendAnchor_ != range.start && *extendAnchor_ != range.end))
+      extendAnchor_ = range.empty() ? from : from == range.start ? range.end : from == range.end ? range.start : from;
     doc_.setRange({std::min(*extendAnchor_, at), std::max(*extendAnchor_, at)});
   } else {
     extendAnchor_.reset();

@@ -26,13 +26,15 @@ QWidget* FieldForm::makeEditor(const Field& field) {
     auto* box = new QComboBox(this);
     box->addItems(field.choices);
     box->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
-    box->setMinimumContentsLength(6);
+    box->setMinimumContentsLength(3);
+    box->setMinimumWidth(60);
     box->setPlaceholderText(tr("mixed"));
     connect(box, &QComboBox::activated, this, [write = field.write](int i) { write(QString::number(i)); });
     return box;
   }
   auto* line = new QLineEdit(this);
   line->setAlignment(Qt::AlignRight);
+  line->setMinimumWidth(60);
   line->setPlaceholderText(tr("mixed"));
   connect(line, &QLineEdit::editingFinished, this, [this, line, write = field.write] {
     if (!line->isModified()) return;
@@ -60,6 +62,7 @@ void FieldForm::setFields(std::vector<Field> fields) {
       grid_->addWidget(editor, at, 0, 1, 2);
     } else {
       auto* label = new QLabel(field.name, this);
+      label->setSizePolicy(QSizePolicy::Fixed, QSizePolicy::Preferred);
       label->setBuddy(editor);
       grid_->addWidget(label, at, 0);
       grid_->addWidget(editor, at, 1);

@@ -53,7 +53,10 @@ double LoupeView::framesPerPixel() const {
 bool LoupeView::showsOriginal() const { return doc_.original() || !doc_.timing().on; }
 
 const Clip* LoupeView::seam() const {
-  return doc_.step() == Step::seams && !doc_.original() ? doc_.currentSeamClip() : nullptr;
+  if ((doc_.step() != Step::seams && doc_.step() != Step::clips) || doc_.original()) return nullptr;
+  const auto* later = doc_.currentSeamClip();
+  const auto straight = [](const Clip& c) { return !c.reversed && c.extras->media.empty(); };
+  return later && straight(*later) && straight(*(later - 1)) ? later : nullptr;
 }
 
 Frames LoupeView::middle() const {
@@ -85,7 +88,9 @@ void LoupeView::paintEvent(QPaintEvent*) {
     p.setFont(theme.font(12));
     p.setPen(sheet.note);
     p.drawText(QRectF(20, 60, width() - 40, 120), Qt::AlignHCenter | Qt::TextWordWrap,
-               tr("Click a hit to see it here in every mic"));
+               doc_.step() == Step::clips
+                   ? tr("Choose a clip that begins with a crossfade to see the joint in every mic")
+                   : tr("Click a hit to see it here in every mic"));
     return;
   }
   auto name = QString::fromUtf8(kDrumClassNames[static_cast<std::size_t>(h->hit.drum)].data());

@@ -16,7 +16,7 @@ namespace ochron {
 
 ClipsStep::ClipsStep(Document& document, QWidget* parent) : QWidget(parent), doc_(document) {
   auto* column = new QVBoxLayout(this);
-  column->setContentsMargins(46, 0, 16, 14);
+  column->setContentsMargins(46, 0, 14, 14);
   column->setSpacing(4);
   column->addWidget(new Inspector(doc_, this));
   column->addSpacing(6);
@@ -108,9 +108,8 @@ void ClipsStep::buildCut(Fold* fold) {
   connect(overlap, &QComboBox::activated, this, [this](int i) {
     change([&](HandSettings& s) { s.overlap = i == 0 ? Overlap::crossfade : Overlap::cover; });
   });
-  readers_.push_back([this, overlap] {
-    overlap->setCurrentIndex(doc_.desk().settings().overlap == Overlap::crossfade ? 0 : 1);
-  });
+  readers_.push_back(
+      [this, overlap] { overlap->setCurrentIndex(doc_.desk().settings().overlap == Overlap::crossfade ? 0 : 1); });
   to->addWidget(overlap);
   tick(to, tr("Close gaps"), tr("What follows moves along when clips are deleted or trimmed (V)"),
        [](HandSettings& s) -> bool& { return s.closeGaps; });
@@ -126,7 +125,8 @@ void ClipsStep::buildFades(Fold* fold) {
   fades_ = new QComboBox(this);
   fades_->setObjectName("fade library");
   fades_->setAccessibleName(tr("Fades from my library"));
-  fades_->setToolTip(tr("Puts a kept fade on both ends of all chosen clips; an end that touches another clip is left alone"));
+  fades_->setToolTip(
+      tr("Puts a kept fade on both ends of all chosen clips; an end that touches another clip is left alone"));
   connect(fades_, &QComboBox::activated, this, [this](int i) {
     const auto kept = FadeLibrary::fades();
     const auto count = static_cast<int>(kept.size());
@@ -146,7 +146,8 @@ void ClipsStep::buildFades(Fold* fold) {
       const auto name = QInputDialog::getText(this, tr("Keep a fade"), tr("Its name:"), QLineEdit::Normal,
                                               tr("Fade %1").arg(count + 1), &ok);
       if (ok && !name.isEmpty())
-        if (auto done = FadeLibrary::keep({name, first->fadeIn.length.value > 0 ? first->fadeIn : first->fadeOut}); !done)
+        if (auto done = FadeLibrary::keep({name, first->fadeIn.length.value > 0 ? first->fadeIn : first->fadeOut});
+            !done)
           doc_.tell(QString::fromStdString(done.error().message));
     }
     refresh();
@@ -158,7 +159,8 @@ void ClipsStep::buildFades(Fold* fold) {
 
 void ClipsStep::buildSilence(Fold* fold) {
   auto* to = fold->inside();
-  button(to, tr("Silence the range"), "spans.add", tr("A span in which the tracks of the range are silent, whatever lies there"));
+  button(to, tr("Silence the range"), "spans.add",
+         tr("A span in which the tracks of the range are silent, whatever lies there"));
   const auto control = [&](const QString& title, const SettingRange& range, double SilenceSettings::*value) {
     auto* c = new SettingControl(title, range, {}, this);
     connect(c, &SettingControl::changed, this,
@@ -197,7 +199,8 @@ void ClipsStep::buildEnvelopes(Fold* fold) {
 
 void ClipsStep::buildSnap(Fold* fold) {
   auto* to = fold->inside();
-  tick(to, tr("Snap (U)"), tr("Drags are drawn to the places below; Shift suspends it"), [](HandSettings& s) -> bool& { return s.snap.on; });
+  tick(to, tr("Snap (U)"), tr("Drags are drawn to the places below; Shift suspends it"),
+       [](HandSettings& s) -> bool& { return s.snap.on; });
   auto* grid = new QGridLayout;
   grid->setHorizontalSpacing(6);
   const std::vector<std::pair<QString, bool SnapSettings::*>> kinds{{tr("grid"), &SnapSettings::grid},

@@ -105,7 +105,12 @@ std::vector<MicSeam> SeamGauge::measure(const Clip& a, const Clip& b) {
       for (auto& v : micsOf(song_, one, a.take, pool_)) found->second.push_back({std::move(v), track, {}});
     }
   }
-  for (auto& mic : found->second) out.push_back(mic.measure(a, b, song_.rate));
+  for (auto& mic : found->second) {
+    if (a.shift() == b.shift())  // cut and not moved: it sounds as it was recorded
+      out.push_back({mic.track, 0, 0, -120});
+    else
+      out.push_back(mic.measure(a, b, song_.rate));
+  }
   return out;
 }
 

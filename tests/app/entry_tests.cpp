@@ -1,0 +1,56 @@
+#include "inspector/entry.h"
+
+#include <gtest/gtest.h>
+
+namespace ochron {
+namespace {
+
+struct Row {
+  const char* typed;
+  Quantity quantity;
+  double old;
+  double becomes;
+};
+
+class Typed : public ::testing::TestWithParam<Row> {};
+
+TEST_P(Typed, IsUnderstood) {
+  const auto map = *TempoMap::steady(48'000, 120);
+  const auto& row = GetParam();
+  const auto entry = parseEntry(row.typed, row.quantity, map, Frames{0});
+  ASSERT_TRUE(entry.has_value()) << entry.error().message;
+  EXPECT_NEAR(entry->applied(row.old), row.becomes, 1e-6) << row.typed;
+}
+INSTANTIATE_TEST_SUITE_P(
+    Entries, Typed,
+    ::testing::Values(Row{"1.5", Quantity::position, 7, 72'000}, Row{"20", Quantity::length, 7, 960},
+                      Row{"20 ms", Quantity::position, 7, 960}, Row{"2 beats", Quantity::length, 7, 48'000},
+                      Row{"1b", Quantity::position, 7, 24'000}, Row{"12 samples", Quantity::length, 7, 12},
+                      Row{"+3", Quantity::gain, -6, -3}, Row{"-3", Quantity::gain, -6, -3},
+                      Row{"-=3 dB", Quantity::gain, -6, -9}, Row{"+=1", Quantity::gain, -6, -5},
+                      Row{"*0.5", Quantity::length, 480, 240}, Row{"/4", Quantity::length, 480, 120},
+                      Row{"\u22123.5 dB", Quantity::gain, 0, -3.5}, Row{"1,5 s", Quantity::length, 0, 72'000},
+                      Row{"+10 ms", Quantity::position, 1000, 1480}, Row{"50 %", Quantity::percent, 0, 50}));
+
+TEST(Typed, WhatIsNoNumberOrHasAnUnfitUnitIsRefusedWithWhatToDo) {
+  const TempoMap map;
+  for (const char* bad : {"", "loud", "3 dB", "nan", "inf", "1e999", "+", "*2 ms", "/0"}) {
+    const auto entry = parseEntry(bad, Quantity::length, map, Frames{0});
+    ASSERT_FALSE(entry.has_value()) << bad;
+    EXPECT_NE(entry.error().message.find("Type a number"), std::string::npos) << bad;
+  }
+  EXPECT_FALSE(parseEntry("5 ms", Quantity::gain, map, Frames{0}));
+}
+
+TEST(Typed, WhatIsShownCanBeTypedBack) {
+  const TempoMap map;
+  for (const auto quantity : {Quantity::position, Quantity::length, Quantity::gain, Quantity::percent})
+    for (const double v : {0.0, 48.0, -20.0}) {
+      const auto back = parseEntry(entryText(v, quantity, 48'000), quantity, map, Frames{0});
+      ASSERT_TRUE(back.has_value());
+      EXPECT_NEAR(back->applied(1), v, 2.5);
+    }
+}
+
+}  // namespace
+}  // namespace ochron
