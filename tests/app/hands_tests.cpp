@@ -131,6 +131,36 @@ TEST_F(Hands, CtrlDragCopiesAndAltDragSlips) {
   EXPECT_EQ(clip(1, 1).source, second.source - px(40));
 }
 
+TEST_F(Hands, CtrlDraggingAnEndRepeatsUpToThePointer) {
+  splitAt(1, Frames{60'000});
+  doc().edit("rest away", deleteClips(doc().song(), {clip(1, 1).id}));
+  const auto end = at(1, Frames{60'000}, 0.7) - QPointF(2, 0);
+  drag(&lanes(), end, end + QPointF(150, 0), Qt::ControlModifier);
+  ASSERT_EQ(set(1).clips->size(), 3u);
+  EXPECT_EQ(clip(1, 1).range(), (FrameRange{Frames{60'000}, Frames{120'000}}));
+  EXPECT_EQ(clip(1, 2).end(), Frames{60'000} + px(150));
+}
+
+TEST_F(Hands, TheCornerOfABundleFadesItAsOne) {
+  desk().choose({clip(1, 0).id, clip(2, 0).id});
+  run("clips.bundle");
+  const auto corner = at(1, clip(1, 0).start, 0) + QPointF(4, 6);
+  drag(&lanes(), corner, corner + QPointF(50, 0));
+  EXPECT_EQ(doc().song().bundles.front().fadeIn.length, px(50));
+  EXPECT_EQ(clip(1, 0).fadeIn, Fade{});
+}
+
+TEST_F(Hands, CrossfadesOfTheSelectionAreSetByNumber) {
+  splitAt(1, Frames{60'000});
+  splitAt(1, Frames{120'000});
+  desk().choose({clip(1, 1).id, clip(1, 2).id});
+  type("Crossfade", "20 ms");
+  EXPECT_EQ(clip(1, 1).seam.before + clip(1, 1).seam.after, Frames{960});
+  EXPECT_EQ(clip(1, 2).seam.before + clip(1, 2).seam.after, Frames{960});
+  type("Cross bias", "40");
+  EXPECT_DOUBLE_EQ(clip(1, 2).seam.bias, 0.4);
+}
+
 TEST_F(Hands, SlidingMovesAClipBetweenItsNeighbours) {
   splitAt(1, Frames{60'000});
   splitAt(1, Frames{160'000});
@@ -253,6 +283,18 @@ TEST_F(Hands, TypedValuesGoToTheWholeSelectionAndUnderstandUnits) {
   EXPECT_TRUE(status().contains("-60 to 24")) << status().toStdString();
 }
 
+TEST_F(Hands, TheWheelOverAFieldScrollsAndChangesNothing) {
+  desk().choose({clip(1, 0).id});
+  auto* kind = find<QComboBox>("Out runs");
+  const auto before = doc().song();
+  const QPoint middle(10, 8);
+  QWheelEvent wheel(middle, kind->mapToGlobal(middle), {}, {0, -120}, Qt::NoButton, Qt::NoModifier, Qt::NoScrollPhase,
+                    false);
+  QApplication::sendEvent(kind, &wheel);
+  EXPECT_EQ(doc().song(), before);
+  EXPECT_EQ(kind->currentIndex(), 0);
+}
+
 TEST_F(Hands, TapeFadesAreAKindOfFade) {
   desk().choose({clip(1, 0).id});
   type("Fade out", "1 s");
@@ -309,7 +351,7 @@ TEST_F(Hands, EnvelopePointsAreAddedDraggedBentAndDeletedOnTheLanes) {
   const auto lane = lanes().laneOf(set(1).tracks.front());
   const auto box = lanes().laneBox(lane).adjusted(0, 6, 0, -7);
   const auto track = [&] { return *doc().song().tracks[static_cast<std::size_t>(lane)].gainEnvelope; };
-  const auto y = [&](double db) { return box.bottom() - box.height() * (db + 60) / 72; };
+  const auto y = [&](double db) { return box.bottom() - box.height() * std::pow((db + 60) / 72, 2); };
   QTest::mouseDClick(&lanes(), Qt::LeftButton, {}, QPointF(400, y(0)).toPoint());
   QTest::mouseDClick(&lanes(), Qt::LeftButton, {}, QPointF(500, y(0)).toPoint());
   ASSERT_EQ(track().size(), 2u);

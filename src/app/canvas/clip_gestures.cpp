@@ -20,8 +20,8 @@ QString DragContext::place(Frames at) const {
 
 namespace {
 
-constexpr double kThreshold = 3;     // pixels before a press becomes a drag
-constexpr double kBendPixels = 60;   // of drag for the whole bend
+constexpr double kThreshold = 3;    // pixels before a press becomes a drag
+constexpr double kBendPixels = 60;  // of drag for the whole bend
 
 QString say(const char* text) { return QCoreApplication::translate("ClipGestures", text); }
 QString signedMs(double ms) { return (ms < 0 ? "\u2212" : "+") + QString::number(std::abs(ms), 'f', 1) + " ms"; }
@@ -71,7 +71,8 @@ class ClipDrag : public Gesture {
 
 class MoveDrag : public ClipDrag {
  public:
-  MoveDrag(DragContext context, ClipId grabbed, bool copying) : ClipDrag(std::move(context), grabbed), copying_(copying) {
+  MoveDrag(DragContext context, ClipId grabbed, bool copying)
+      : ClipDrag(std::move(context), grabbed), copying_(copying) {
     extent_ = extentOf(*c_.base, ids_);
     order_ = setsInOrder(*c_.base);
     if (copying_)
@@ -81,7 +82,8 @@ class MoveDrag : public ClipDrag {
  protected:
   void drag(QPointF point, bool free) override {
     const auto* set = c_.base->setOf(grabbed_);
-    const auto by = snapped({clip_.start, anchorOf(*c_.base, *set, clip_), clip_.end(), extent_.start}, c_.moved(point), free);
+    const auto by =
+        snapped({clip_.start, anchorOf(*c_.base, *set, clip_), clip_.end(), extent_.start}, c_.moved(point), free);
     const int rows = rowAt(point.y()) - rowOf(set->id);
     const auto overlap = c_.doc.desk().settings().overlap;
     if (copying_) return copyTo(by, rows, overlap);
@@ -91,13 +93,16 @@ class MoveDrag : public ClipDrag {
       return c_.tell(QString::fromStdString(next.error().message));
     }
     if (!c_.doc.preview(say("Move %1").arg(count()), next, "move clips")) return;
-    c_.tell(say("%1 from %2 to %3, by %4").arg(count(), c_.place(extent_.start), c_.place(extent_.start + by), signedMs(c_.ms(by))) + tail());
+    c_.tell(say("%1 from %2 to %3, by %4")
+                .arg(count(), c_.place(extent_.start), c_.place(extent_.start + by), signedMs(c_.ms(by))) +
+            tail());
   }
 
  private:
   void copyTo(Frames by, int rows, Overlap overlap) {
     std::optional<SetId> to;
-    if (rows != 0 && copied_.parts.size() == 1) to = order_[static_cast<std::size_t>(rowOf(copied_.parts.front().set) + rows)];
+    if (rows != 0 && copied_.parts.size() == 1)
+      to = order_[static_cast<std::size_t>(rowOf(copied_.parts.front().set) + rows)];
     auto placed = pasteClips(*c_.base, copied_, extent_.start + by, overlap, to);
     Result<Song> next = placed ? Result<Song>(std::move(placed->song)) : tl::unexpected(placed.error());
     if (!c_.doc.preview(say("Copy %1").arg(count()), next, "copy clips")) return;
@@ -147,7 +152,8 @@ class SlideDrag : public ClipDrag {
     const auto by = snapped({clip_.start, clip_.end()}, c_.moved(point), free);
     if (!c_.doc.preview(say("Slide %1").arg(count()), slideClips(*c_.base, ids_, by), "slide")) return;
     if (const auto* now = c_.doc.song().find(grabbed_))
-      c_.tell(say("%1 slid by %2; the neighbours follow").arg(count(), signedMs(c_.ms(now->start - clip_.start))) + tail());
+      c_.tell(say("%1 slid by %2; the neighbours follow").arg(count(), signedMs(c_.ms(now->start - clip_.start))) +
+              tail());
   }
 };
 
@@ -168,7 +174,10 @@ class TrimDrag : public ClipDrag {
     const auto did = now->length - clip_.length;
     const auto room = start_ ? now->handleBefore(take->length) : now->handleAfter(take->length);
     QString text = say("%1 %2 at %3, length %4 \u00b7 %5 ms of recording left")
-                       .arg(start_ ? say("Start") : say("End"), did.value == 0 ? say("unmoved") : did.value > 0 ? say("pulled out") : say("trimmed"),
+                       .arg(start_ ? say("Start") : say("End"),
+                            did.value == 0  ? say("unmoved")
+                            : did.value > 0 ? say("pulled out")
+                                            : say("trimmed"),
                             c_.place(start_ ? now->start : now->end()), signedMs(c_.ms(did)))
                        .arg(c_.ms(room), 0, 'f', 0);
     if (room.value == 0) text += say(": its end");
@@ -178,6 +187,24 @@ class TrimDrag : public ClipDrag {
 
  private:
   bool start_;
+};
+
+class RepeatDrag : public ClipDrag {
+ public:
+  using ClipDrag::ClipDrag;
+
+ protected:
+  void drag(QPointF point, bool free) override {
+    const auto extent = extentOf(*c_.base, ids_);
+    const auto until = extent.end + snapped({extent.end}, c_.moved(point), free);
+    auto placed = repeatClips(*c_.base, ids_, until);
+    if (!placed) return c_.tell(QString::fromStdString(placed.error().message));
+    const auto copies = static_cast<double>((until - extent.end).value) / static_cast<double>(extent.length().value);
+    if (!c_.doc.preview(say("Repeat %1").arg(count()), placed->song, "repeat")) return;
+    c_.tell(
+        say("%1 repeated %2 times, up to %3").arg(count()).arg(std::max(0.0, copies), 0, 'f', 2).arg(c_.place(until)) +
+        tail());
+  }
 };
 
 class FadeDrag : public ClipDrag {
@@ -190,6 +217,8 @@ class FadeDrag : public ClipDrag {
     const auto at = end_ == FadeEnd::in ? clip_.start + own.length : clip_.end() - own.length;
     const auto by = snapped({at}, c_.moved(point), free);
     const auto length = std::clamp(own.length + (end_ == FadeEnd::in ? by : -by), Frames{0}, clip_.length);
+    if (const auto* bundle = c_.base->find(clip_.bundle); bundle && clip_.bundle != c_.doc.desk().openBundle())
+      return fadeBundle(*bundle, by);
     // All chosen clips' fades follow: to the same length.
     const auto next = changeFades(*c_.base, ids_, end_, [&](const Clip&, Fade f) { return f.length = length, f; });
     if (!c_.doc.preview(end_ == FadeEnd::in ? say("Fade in") : say("Fade out"), next, "fade")) return;
@@ -201,6 +230,15 @@ class FadeDrag : public ClipDrag {
   }
 
  private:
+  void fadeBundle(Bundle b, Frames by) {
+    auto& fade = end_ == FadeEnd::in ? b.fadeIn : b.fadeOut;
+    fade.length =
+        std::clamp(fade.length + (end_ == FadeEnd::in ? by : -by), Frames{0}, extentOf(*c_.base, ids_).length());
+    if (!c_.doc.preview(say("Fade a bundle"), setBundle(*c_.base, b), "fade")) return;
+    c_.tell(say("Fade of %1 ms over \"%2\"").arg(c_.ms(fade.length), 0, 'f', 1).arg(QString::fromStdString(b.name)) +
+            tail());
+  }
+
   FadeEnd end_;
 };
 
@@ -214,7 +252,9 @@ class BendDrag : public ClipDrag {
     const double bend = std::clamp(own.bend + (c_.from.y() - point.y()) / kBendPixels, -1.0, 1.0);
     const auto next = changeFades(*c_.base, ids_, end_, [&](const Clip&, Fade f) { return f.bend = bend, f; });
     if (!c_.doc.preview(say("Bend fades"), next, "bend")) return;
-    c_.tell(say("Bend %1 % on %2 \u00b7 up: early, down: late \u00b7 Escape takes it back").arg(bend * 100, 0, 'f', 0).arg(count()));
+    c_.tell(say("Bend %1 % on %2 \u00b7 up: early, down: late \u00b7 Escape takes it back")
+                .arg(bend * 100, 0, 'f', 0)
+                .arg(count()));
   }
 
  private:
@@ -276,7 +316,10 @@ class SpanDrag : public ClipDrag {
     if (next.range.empty()) return;
     const auto song = copying_ ? copySpan(*c_.base, span_.id, next.range.start) : setSpan(*c_.base, next);
     if (!c_.doc.preview(copying_ ? say("Copy a silent span") : say("Change a silent span"), song, "span")) return;
-    c_.tell(say("Silent from %1 to %2, %3 ms").arg(c_.place(next.range.start), c_.place(next.range.end)).arg(c_.ms(next.range.length()), 0, 'f', 1) + tail());
+    c_.tell(say("Silent from %1 to %2, %3 ms")
+                .arg(c_.place(next.range.start), c_.place(next.range.end))
+                .arg(c_.ms(next.range.length()), 0, 'f', 1) +
+            tail());
   }
 
  private:
@@ -298,6 +341,9 @@ std::unique_ptr<Gesture> slideDrag(DragContext context, ClipId grabbed) {
 }
 std::unique_ptr<Gesture> trimDrag(DragContext context, ClipId grabbed, bool start) {
   return std::make_unique<TrimDrag>(std::move(context), grabbed, start);
+}
+std::unique_ptr<Gesture> repeatDrag(DragContext context, ClipId grabbed) {
+  return std::make_unique<RepeatDrag>(std::move(context), grabbed);
 }
 std::unique_ptr<Gesture> fadeDrag(DragContext context, ClipId grabbed, FadeEnd end) {
   return std::make_unique<FadeDrag>(std::move(context), grabbed, end);

@@ -16,7 +16,9 @@ std::unique_ptr<Gesture> slipDrag(DragContext context, ClipId grabbed);
 std::unique_ptr<Gesture> slideDrag(DragContext context, ClipId grabbed);
 /// Moves one edge of the chosen clips.
 std::unique_ptr<Gesture> trimDrag(DragContext context, ClipId grabbed, bool start);
-/// The length of a fade of all chosen clips.
+/// Repeats the chosen clips up to the pointer.
+std::unique_ptr<Gesture> repeatDrag(DragContext context, ClipId grabbed);
+/// The length of a fade of all chosen clips, or of the bundle they are.
 std::unique_ptr<Gesture> fadeDrag(DragContext context, ClipId grabbed, FadeEnd end);
 /// Its bend.
 std::unique_ptr<Gesture> bendDrag(DragContext context, ClipId grabbed, FadeEnd end);

@@ -138,7 +138,8 @@ QString ClipOverlay::tipFor(const Spot& spot) const {
     case Part::body:
       return say("Drag: move \u00b7 Ctrl: copy \u00b7 Alt: slip the sound \u00b7 Alt+Shift: slide between neighbours");
     case Part::startEdge:
-    case Part::endEdge: return say("Drag to trim, or to pull recorded material back out");
+    case Part::endEdge:
+      return say("Drag to trim, or to pull recorded material back out \u00b7 Ctrl on the end: repeat");
     case Part::fadeIn:
     case Part::fadeOut: return say("Drag for a fade; all chosen clips follow");
     case Part::fadeInBend:
@@ -180,7 +181,8 @@ std::unique_ptr<Gesture> ClipOverlay::press(QPointF point, const Spot& spot, Qt:
   workedOn_ = spot;
   switch (spot.part) {
     case Part::startEdge: return trimDrag(std::move(context), spot.clip, true);
-    case Part::endEdge: return trimDrag(std::move(context), spot.clip, false);
+    case Part::endEdge:
+      return ctrl ? repeatDrag(std::move(context), spot.clip) : trimDrag(std::move(context), spot.clip, false);
     case Part::fadeIn: return fadeDrag(std::move(context), spot.clip, FadeEnd::in);
     case Part::fadeOut: return fadeDrag(std::move(context), spot.clip, FadeEnd::out);
     case Part::fadeInBend: return bendDrag(std::move(context), spot.clip, FadeEnd::in);
@@ -301,19 +303,22 @@ void ClipOverlay::paintHandles(QPainter& p, const Spot& spot) const {
   }
 }
 
-/// Recorded material beyond the edges of what is worked on.
+/// Recorded material beyond the edges of what is worked on, in the gaps around it; a crossfade shows its own.
 void ClipOverlay::paintGhosts(QPainter& p) const {
-  if (!workedOn_ || !workedOn_->clip) return;
+  if (!workedOn_ || !workedOn_->clip || workedOn_->part == Part::joint) return;
   const auto* set = doc_.song().setOf(workedOn_->clip);
   const auto* clip = doc_.song().find(workedOn_->clip);
   if (!set || !clip) return;
   const auto seen = view_.visible();
+  const auto i = clip - set->clips->data();
+  const auto from = i > 0 ? std::max(seen.start, (clip - 1)->end()) : seen.start;
+  const auto to = i + 1 < std::ssize(*set->clips) ? std::min(seen.end, (clip + 1)->start) : seen.end;
   const double ratio = lanes_.devicePixelRatioF();
   for (const auto track : set->tracks) {
     const auto box = lanes_.laneBox(lanes_.laneOf(track));
     const auto& t = *doc_.song().find(track);
-    painter_.paintGhost(p, box, t, *set, *clip, {seen.start, clip->start}, ratio);
-    painter_.paintGhost(p, box, t, *set, *clip, {clip->end(), seen.end}, ratio);
+    painter_.paintGhost(p, box, t, *set, *clip, {from, clip->start}, ratio);
+    painter_.paintGhost(p, box, t, *set, *clip, {clip->end(), to}, ratio);
   }
 }
 
@@ -379,6 +384,19 @@ void ClipOverlay::paintBundles(QPainter& p) const {
     p.setBrush(Qt::NoBrush);
     p.drawPolyline(QPolygonF{{a + 7, top + 2}, {a + 2, top + 2}, {a + 2, bottom - 3}, {a + 7, bottom - 3}});
     p.drawPolyline(QPolygonF{{e - 7, top + 2}, {e - 2, top + 2}, {e - 2, bottom - 3}, {e - 7, bottom - 3}});
+    const auto curve = [&](const Fade& fade, double edge, double inner) {
+      if (fade.length.value == 0) return;
+      QPolygonF line;
+      constexpr int kPoints = 24;
+      for (int i = 0; i <= kPoints; ++i) {
+        const double t = static_cast<double>(i) / kPoints;
+        line << QPointF(edge + (inner - edge) * t,
+                        bottom - 3 - (bottom - top - 6) * fadeGain(fade.shape, fade.bend, t));
+      }
+      p.drawPolyline(line);
+    };
+    curve(b.fadeIn, a, view_.xOf(extent.start + b.fadeIn.length));
+    curve(b.fadeOut, e, view_.xOf(extent.end - b.fadeOut.length));
     p.setFont(Theme::get().font(10.5, 600));
     const auto name = QString::fromStdString(b.name);
     const QRectF label(std::max<double>(kGutterWidth, a) + 9, top + 2, p.fontMetrics().horizontalAdvance(name) + 10,

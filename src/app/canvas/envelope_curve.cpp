@@ -30,7 +30,8 @@ double valueOf(const EnvelopeLane& lane, const Envelope& e, Frames song) {
 
 class EnvelopeDrag : public Gesture {
  public:
-  EnvelopeDrag(Document& doc, ViewState& view, QPointF from, EnvelopeSpot spot, std::function<void(const QString&)> tell)
+  EnvelopeDrag(Document& doc, ViewState& view, QPointF from, EnvelopeSpot spot,
+               std::function<void(const QString&)> tell)
       : doc_(doc), view_(view), from_(from), spot_(std::move(spot)), tell_(std::move(tell)), base_(doc.version()) {
     const auto* e = envelopeOf(*base_, spot_.lane.ref);
     if (!e) return;
@@ -72,7 +73,8 @@ class EnvelopeDrag : public Gesture {
     *at = moved;
     set(say("Move an envelope point"), e);
     doc_.desk().choosePoint(ClipDesk::PointRef{lane.ref, moved.at});
-    tell_(say("%1 %2 \u00b7 Shift: free \u00b7 Escape takes it back").arg(nameOf(lane.ref.kind), envelopeText(lane.ref.kind, moved.value)));
+    tell_(say("%1 %2 \u00b7 Shift: free \u00b7 Escape takes it back")
+              .arg(nameOf(lane.ref.kind), envelopeText(lane.ref.kind, moved.value)));
   }
 
   void bend(QPointF point) {
@@ -99,19 +101,23 @@ class EnvelopeDrag : public Gesture {
 
 }  // namespace
 
+/// How a kind's values are spread over the height: gains with more room at the top, speeds by octaves.
+static double spread(EnvelopeKind kind, const SettingRange& r, double v) {
+  if (kind == EnvelopeKind::songSpeed) return std::log2(v / r.low) / std::log2(r.high / r.low);
+  const double x = (v - r.low) / (r.high - r.low);
+  return r.low == kSilentDb ? x * x : x;
+}
+
 double EnvelopeLane::yOf(double value) const {
   const auto& r = rangeOf(ref.kind);
-  const auto share = [&](double v) {  // speeds by octaves, so that half and double look alike
-    return ref.kind == EnvelopeKind::songSpeed ? std::log2(v) : v;
-  };
-  return box.bottom() - box.height() * (share(r.clamp(value)) - share(r.low)) / (share(r.high) - share(r.low));
+  return box.bottom() - box.height() * spread(ref.kind, r, r.clamp(value));
 }
 
 double EnvelopeLane::valueAtY(double y) const {
   const auto& r = rangeOf(ref.kind);
   const double x = std::clamp((box.bottom() - y) / box.height(), 0.0, 1.0);
   if (ref.kind == EnvelopeKind::songSpeed) return r.low * std::pow(r.high / r.low, x);
-  const double v = r.low + x * (r.high - r.low);
+  const double v = r.low + (r.low == kSilentDb ? std::sqrt(x) : x) * (r.high - r.low);
   return std::round(v / r.step) * r.step;
 }
 
@@ -201,8 +207,11 @@ void envelopeDoubleClick(Document& doc, ViewState& view, const EnvelopeLane& lan
   }
   auto song = view.frameAt(at.x());
   if (const auto found = Snapper(doc, view).nearest(song)) song = found->at;
-  const double value = spot ? valueOf(lane, *e, song) : steps(lane.ref.kind) ? std::round(lane.valueAtY(at.y())) : lane.valueAtY(at.y());
-  if (doc.edit(say("Add an envelope point"), setEnvelope(doc.song(), lane.ref, withPoint(*e, {lane.fromSong(song), value, 0}))))
+  const double value = spot                   ? valueOf(lane, *e, song)
+                       : steps(lane.ref.kind) ? std::round(lane.valueAtY(at.y()))
+                                              : lane.valueAtY(at.y());
+  if (doc.edit(say("Add an envelope point"),
+               setEnvelope(doc.song(), lane.ref, withPoint(*e, {lane.fromSong(song), value, 0}))))
     doc.desk().choosePoint(ClipDesk::PointRef{lane.ref, lane.fromSong(song)});
 }
 

@@ -19,7 +19,8 @@ namespace {
 /// Dragging over the lanes chooses a range; in the Clips step over the tracks it touches, with the clips inside.
 class RangeDrag : public Gesture {
  public:
-  RangeDrag(Document& doc, ViewState& view, const LanesView& lanes, QPointF from, std::function<void(const QString&)> tell)
+  RangeDrag(Document& doc, ViewState& view, const LanesView& lanes, QPointF from,
+            std::function<void(const QString&)> tell)
       : doc_(doc), view_(view), lanes_(lanes), from_(from), anchor_(view.frameAt(from.x())), tell_(std::move(tell)) {}
   void move(QPointF point, Qt::KeyboardModifiers) override {
     const auto at = view_.frameAt(point.x());
@@ -247,7 +248,8 @@ bool LanesView::pressClip(QMouseEvent* event) {
   const auto point = event->position();
   const auto modifiers = event->modifiers();
   const auto tell = [this](const QString& text) { emit gestureTold(text); };
-  if (const int lane = laneAt(point.y()); lane >= 0) doc_.setActiveTrack(doc_.song().tracks[static_cast<std::size_t>(lane)].id);
+  if (const int lane = laneAt(point.y()); lane >= 0)
+    doc_.setActiveTrack(doc_.song().tracks[static_cast<std::size_t>(lane)].id);
   const auto spot = clips_.at(point);
   const bool fades = spot && (spot->part == ClipOverlay::Part::fadeIn || spot->part == ClipOverlay::Part::fadeOut);
   if (const auto envelope = fades ? std::nullopt : envelopes_.at(point)) {
@@ -311,7 +313,8 @@ std::optional<std::pair<Frames, SetId>> LanesView::pointed() const {
   const auto point = mapFromGlobal(QCursor::pos());
   const int lane = laneAt(point.y());
   if (!rect().contains(point) || point.x() < kGutterWidth || lane < 0) return {};
-  return std::pair{view_.frameAt(point.x()), doc_.song().setOf(doc_.song().tracks[static_cast<std::size_t>(lane)].id)->id};
+  return std::pair{view_.frameAt(point.x()),
+                   doc_.song().setOf(doc_.song().tracks[static_cast<std::size_t>(lane)].id)->id};
 }
 
 void LanesView::mouseDoubleClickEvent(QMouseEvent* event) {
@@ -362,10 +365,31 @@ void LanesView::contextMenuEvent(QContextMenuEvent* event) {
   if (!actions) return;
   actions->refresh();
   QMenu menu;
-  for (const char* id : {"clips.splithere", "clips.split", "-", "edit.cut", "edit.copy", "edit.paste", "clips.duplicate",
-                         "edit.delete", "-", "clips.mute", "clips.reverse", "clips.crossfade", "clips.nofades",
-                         "clips.tapestop", "clips.tapestart", "-", "clips.aligngrid", "clips.sync", "clips.swap", "-",
-                         "clips.bundle", "clips.unbundle", "clips.openbundle", "-", "spans.add"}) {
+  for (const char* id : {"clips.splithere",
+                         "clips.split",
+                         "-",
+                         "edit.cut",
+                         "edit.copy",
+                         "edit.paste",
+                         "clips.duplicate",
+                         "edit.delete",
+                         "-",
+                         "clips.mute",
+                         "clips.reverse",
+                         "clips.crossfade",
+                         "clips.nofades",
+                         "clips.tapestop",
+                         "clips.tapestart",
+                         "-",
+                         "clips.aligngrid",
+                         "clips.sync",
+                         "clips.swap",
+                         "-",
+                         "clips.bundle",
+                         "clips.unbundle",
+                         "clips.openbundle",
+                         "-",
+                         "spans.add"}) {
     if (auto* a = actions->action(id))
       menu.addAction(a);
     else
@@ -375,7 +399,9 @@ void LanesView::contextMenuEvent(QContextMenuEvent* event) {
 }
 
 void LanesView::leaveEvent(QEvent*) {
-  const bool changed = seams_.hover({}) | clips_.hover({});
+  const bool overClip = clips_.hover({});
+  if (overClip) emit gestureTold({});
+  const bool changed = seams_.hover({}) || overClip;
   if (hits_.hover({}) || changed) update();
 }
 

@@ -21,8 +21,15 @@ constexpr int kMarksHeight = 17;
 /// Dragging a marker, a section, or a section's end.
 class MarkDrag : public Gesture {
  public:
-  MarkDrag(Document& doc, ViewState& view, QPointF from, MarkerId marker, bool end, std::function<void(const QString&)> tell)
-      : doc_(doc), view_(view), from_(from), end_(end), tell_(std::move(tell)), base_(doc.version()), marker_(*base_->find(marker)) {}
+  MarkDrag(Document& doc, ViewState& view, QPointF from, MarkerId marker, bool end,
+           std::function<void(const QString&)> tell)
+      : doc_(doc),
+        view_(view),
+        from_(from),
+        end_(end),
+        tell_(std::move(tell)),
+        base_(doc.version()),
+        marker_(*base_->find(marker)) {}
 
   void move(QPointF point, Qt::KeyboardModifiers modifiers) override {
     if (!moved_ && std::abs(point.x() - from_.x()) < 3) return;
@@ -113,8 +120,11 @@ void Ruler::paintMarks(QPainter& p) const {
       p.setPen(Qt::NoPen);
       p.setBrush(tone);
       p.drawPolygon(QPolygonF{{a, y + 2}, {a + 7, y + 6}, {a, y + 10}});
+      const double wide = p.fontMetrics().horizontalAdvance(name);
+      p.setBrush(sheet.panel);  // it may stand over a section
+      p.drawRect(QRectF(a + 8, y + 2, wide + 6, kMarksHeight - 6));
       p.setPen(tone);
-      p.drawText(QPointF(a + 10, y + 12), name);
+      p.drawText(QPointF(a + 11, y + 12), name);
     }
   }
 }
@@ -271,7 +281,9 @@ void SongStrip::paintEvent(QPaintEvent*) {
         const auto& bins = found->second->peaks(0).levels[3];
         constexpr double kBin = 64 * 64;
         const double perColumn = static_cast<double>(end.value) / columns;
-        const auto column = [&](Frames f) { return static_cast<int>(std::ceil(static_cast<double>(f.value) / perColumn)); };
+        const auto column = [&](Frames f) {
+          return static_cast<int>(std::ceil(static_cast<double>(f.value) / perColumn));
+        };
         for (int x = std::max(0, column(c.start)); x < std::min(columns, column(c.end())); ++x) {
           const auto f = Frames{static_cast<std::int64_t>(perColumn * x)};
           const auto bin = static_cast<std::int64_t>(static_cast<double>((c.toTake(f) - mic->offset).value) / kBin);

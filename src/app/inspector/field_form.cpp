@@ -35,7 +35,6 @@ QWidget* FieldForm::makeEditor(const Field& field) {
   auto* line = new QLineEdit(this);
   line->setAlignment(Qt::AlignRight);
   line->setMinimumWidth(60);
-  line->setPlaceholderText(tr("mixed"));
   connect(line, &QLineEdit::editingFinished, this, [this, line, write = field.write] {
     if (!line->isModified()) return;
     line->setModified(false);
@@ -83,6 +82,7 @@ void FieldForm::refresh() {
       combo->setCurrentIndex(now.isEmpty() ? -1 : now.toInt());
     } else if (auto* line = qobject_cast<QLineEdit*>(row.editor); line && !(line->hasFocus() && line->isModified())) {
       line->setText(now);
+      line->setPlaceholderText(now.isNull() ? tr("mixed") : QString());
       line->setModified(false);
     }
   }

@@ -14,9 +14,9 @@ class FieldForm : public QWidget {
   Q_OBJECT
  public:
   struct Field {
-    QString name;                               ///< label, accessible name and object name
+    QString name;  ///< label, accessible name and object name
     QString tip;
-    std::function<QString()> read;              ///< empty with `mixed`: shown as mixed
+    std::function<QString()> read;              ///< null: shown as mixed
     std::function<void(const QString&)> write;  ///< what was typed; of choices, the index as text
     QStringList choices = {};                   ///< not empty: chosen from a list; `read` gives the index
     bool tick = false;                          ///< on or off: `read` gives "1", "0" or nothing for mixed

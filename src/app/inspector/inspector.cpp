@@ -2,6 +2,7 @@
 
 #include <QVBoxLayout>
 #include <cmath>
+#include <map>
 
 #include "canvas/envelope_curve.h"
 #include "document/wording.h"
@@ -111,9 +112,7 @@ FieldForm::Field Inspector::clipFlag(const QString& name, const QString& tip, bo
   FieldForm::Field f;
   f.name = name, f.tip = tip, f.tick = true;
   f.read = [this, flag] { return shared([&](const Clip& c) { return c.*flag ? QString("1") : QString("0"); }); };
-  f.write = [this, name, flag](const QString& on) {
-    doc_.desk().change(name, [&](Clip& c) { c.*flag = on == "1"; });
-  };
+  f.write = [this, name, flag](const QString& on) { doc_.desk().change(name, [&](Clip& c) { c.*flag = on == "1"; }); };
   return f;
 }
 
@@ -147,25 +146,25 @@ std::vector<FieldForm::Field> Inspector::clipFields() {
   const auto ids = [this] { return doc_.desk().clips(); };
   FieldForm::Field name;
   name.name = tr("Name"), name.tip = tr("Shown on the lane");
-  name.read = [this] { return shared([](const Clip& c) { return QString::fromStdString(c.extras->name); }); };
+  name.read = [this] {
+    return shared([](const Clip& c) { return QLatin1String("") + QString::fromStdString(c.extras->name); });
+  };
   name.write = [this](const QString& typed) {
-    doc_.desk().change(tr("Name clips"), [&](Clip& c) {
-      changeExtras(c, [&](ClipExtras& e) { e.name = typed.toStdString(); });
-    });
+    doc_.desk().change(tr("Name clips"),
+                       [&](Clip& c) { changeExtras(c, [&](ClipExtras& e) { e.name = typed.toStdString(); }); });
   };
   out.push_back(name);
   FieldForm::Field colour;
   colour.name = tr("Colour"), colour.tip = tr("A small tab at the clip's start");
-  colour.choices = QStringList{tr("as the track")};
-  for (int i = 1; i <= 8; ++i) colour.choices << tr("colour %1").arg(i);
+  colour.choices = QStringList{tr("track's")};
+  for (int i = 1; i <= 8; ++i) colour.choices << tr("tab %1").arg(i);
   colour.read = [this] {
     return shared([](const Clip& c) { return QString::number(c.extras->colour ? *c.extras->colour + 1 : 0); });
   };
   colour.write = [this](const QString& index) {
     doc_.desk().change(tr("Colour clips"), [&](Clip& c) {
-      changeExtras(c, [&](ClipExtras& e) {
-        e.colour = index.toInt() > 0 ? std::optional(index.toInt() - 1) : std::nullopt;
-      });
+      changeExtras(
+          c, [&](ClipExtras& e) { e.colour = index.toInt() > 0 ? std::optional(index.toInt() - 1) : std::nullopt; });
     });
   };
   out.push_back(colour);
@@ -184,7 +183,9 @@ std::vector<FieldForm::Field> Inspector::clipFields() {
       tr("Length"), tr("Trims or pulls out the end, as far as there is recording"), Quantity::length,
       [](const Clip& c) { return static_cast<double>(c.length.value); },
       [this, ids](const Value& to) {
-        return trimEnds(doc_.song(), ids(), [&](const Clip& c) { return frames(to(c)) - c.length; }, doc_.desk().settings().closeGaps);
+        return trimEnds(
+            doc_.song(), ids(), [&](const Clip& c) { return frames(to(c)) - c.length; },
+            doc_.desk().settings().closeGaps);
       }));
   out.push_back(clipNumber(
       tr("Sound from"), tr("Where in the take the clip begins: slips the sound inside it"), Quantity::position,
@@ -200,10 +201,14 @@ std::vector<FieldForm::Field> Inspector::clipFields() {
       return changeClips(doc_.song(), ids(), [&](Clip& c) { c.*value = to(c); });
     };
   };
-  out.push_back(clipNumber(tr("Gain"), tr("-60 to 24 dB"), Quantity::gain, [](const Clip& c) { return c.gainDb; }, plain(&Clip::gainDb)));
-  out.push_back(clipNumber(tr("Pan"), tr("-100 left to 100 right"), Quantity::percent, [](const Clip& c) { return c.pan; }, plain(&Clip::pan)));
+  out.push_back(clipNumber(
+      tr("Gain"), tr("-60 to 24 dB"), Quantity::gain, [](const Clip& c) { return c.gainDb; }, plain(&Clip::gainDb)));
+  out.push_back(clipNumber(
+      tr("Pan"), tr("-100 left to 100 right"), Quantity::percent, [](const Clip& c) { return c.pan; },
+      plain(&Clip::pan)));
   for (const auto end : {FadeEnd::in, FadeEnd::out})
     for (auto& f : fadeFields(end)) out.push_back(std::move(f));
+  for (auto& f : crossfadeFields()) out.push_back(std::move(f));
   out.push_back(clipFlag(tr("Muted"), tr("Not heard"), &Clip::muted));
   FieldForm::Field back;
   back.name = tr("Backwards"), back.tip = tr("Plays the recording from its end"), back.tick = true;
@@ -223,13 +228,14 @@ std::vector<FieldForm::Field> Inspector::fadeFields(FadeEnd end) {
   std::vector<FieldForm::Field> out;
   out.push_back(clipNumber(
       in ? tr("Fade in") : tr("Fade out"), tr("Its length; 0 removes it"), Quantity::length,
-      [of](const Clip& c) { return static_cast<double>(of(c).length.value); }, [change](const Value& to) {
+      [of](const Clip& c) { return static_cast<double>(of(c).length.value); },
+      [change](const Value& to) {
         return change([&](const Clip& c, Fade f) { return f.length = std::max(Frames{}, frames(to(c))), f; });
       }));
   FieldForm::Field shape;
   shape.name = in ? tr("In runs") : tr("Out runs");
   shape.tip = tr("Straight or smooth changes the level; tape changes speed and pitch, as a reel that starts or stops");
-  shape.choices = QStringList{tr("straight"), tr("smooth"), tr("tape"), tr("tape, smooth")};
+  shape.choices = QStringList{tr("straight"), tr("smooth"), tr("tape"), tr("soft tape")};
   shape.read = [this, of] {
     return shared([&](const Clip& c) {
       return QString::number(static_cast<int>(of(c).shape) + (of(c).kind == FadeKind::tape ? 2 : 0));
@@ -245,8 +251,60 @@ std::vector<FieldForm::Field> Inspector::fadeFields(FadeEnd end) {
   out.push_back(shape);
   out.push_back(clipNumber(
       in ? tr("In bend") : tr("Out bend"), tr("Below 0 sets out late, above 0 early"), Quantity::percent,
-      [of](const Clip& c) { return of(c).bend * 100; }, [change](const Value& to) {
+      [of](const Clip& c) { return of(c).bend * 100; },
+      [change](const Value& to) {
         return change([&](const Clip& c, Fade f) { return f.bend = kBendRange.clamp(to(c)) / 100, f; });
+      }));
+  return out;
+}
+
+/// Of the joints that the chosen clips begin with.
+std::vector<FieldForm::Field> Inspector::crossfadeFields() {
+  using Value = std::function<double(const Clip&)>;
+  const auto put = [this](const Value& to, const std::function<void(CrossfadeChange&, double)>& set) {
+    // One value for all: crossfades of unlike lengths are set one clip after the other.
+    Result<Song> next = doc_.song();
+    std::map<double, ClipIds> alike;
+    for (const auto id : doc_.desk().clips()) alike[to(*doc_.song().find(id))].push_back(id);
+    std::optional<Error> refused;
+    bool any = false;
+    for (const auto& [value, ids] : alike) {
+      CrossfadeChange change;
+      set(change, value);
+      auto done = changeCrossfades(*next, ids, change);
+      if (done)
+        next = std::move(done), any = true;
+      else
+        refused = done.error();
+    }
+    return !any && refused ? Result<Song>(tl::unexpected(*refused)) : next;
+  };
+  std::vector<FieldForm::Field> out;
+  out.push_back(clipNumber(
+      tr("Crossfade"), tr("With the clip before, as far as both have recorded material"), Quantity::length,
+      [](const Clip& c) { return static_cast<double>((c.seam.before + c.seam.after).value); },
+      [put](const Value& to) {
+        return put(to, [](CrossfadeChange& c, double v) {
+          const auto whole = std::max(Frames{}, frames(v));
+          c.before = whole / 2, c.after = whole - whole / 2;
+        });
+      }));
+  FieldForm::Field law;
+  law.name = tr("Cross law");
+  law.tip = tr("Matched keeps the level whatever meets; equal gain for the same sound; equal power for unlike sounds");
+  law.choices = QStringList{tr("equal gain"), tr("equal power"), tr("matched")};
+  law.read = [this] { return shared([](const Clip& c) { return QString::number(static_cast<int>(c.seam.law)); }); };
+  law.write = [this](const QString& index) {
+    CrossfadeChange change;
+    change.law = static_cast<CrossfadeLaw>(index.toInt());
+    doc_.edit(tr("Change crossfades"), changeCrossfades(doc_.song(), doc_.desk().clips(), change));
+  };
+  out.push_back(law);
+  out.push_back(clipNumber(
+      tr("Cross bias"), tr("Moves the meeting point to the start (below 0) or the end"), Quantity::percent,
+      [](const Clip& c) { return c.seam.bias * 100; },
+      [put](const Value& to) {
+        return put(to, [](CrossfadeChange& c, double v) { c.bias = kBiasRange.clamp(v) / 100; });
       }));
   return out;
 }
@@ -258,10 +316,12 @@ std::vector<FieldForm::Field> Inspector::bundleFields() {
   };
   const auto put = [this](const Bundle& b) { return setBundle(doc_.song(), b); };
   std::vector<FieldForm::Field> out;
-  out.push_back(text(tr("Name"), [now] { return now().name; }, [now, put](auto& t) {
-    auto b = now();
-    return b.name = t, put(b);
-  }));
+  out.push_back(text(
+      tr("Name"), [now] { return now().name; },
+      [now, put](auto& t) {
+        auto b = now();
+        return b.name = t, put(b);
+      }));
   out.push_back(number(
       tr("Start"), tr("All its clips move"), Quantity::position,
       [this] { return static_cast<double>(extentOf(doc_.song(), doc_.desk().clips()).start.value); },
@@ -269,10 +329,12 @@ std::vector<FieldForm::Field> Inspector::bundleFields() {
         const auto ids = doc_.desk().clips();
         return moveClips(doc_.song(), ids, frames(v) - extentOf(doc_.song(), ids).start);
       }));
-  out.push_back(number(tr("Gain"), tr("On top of its clips'"), Quantity::gain, [now] { return now().gainDb; }, [now, put](double v) {
-    auto b = now();
-    return b.gainDb = v, put(b);
-  }));
+  out.push_back(number(
+      tr("Gain"), tr("On top of its clips'"), Quantity::gain, [now] { return now().gainDb; },
+      [now, put](double v) {
+        auto b = now();
+        return b.gainDb = v, put(b);
+      }));
   for (auto fade : {&Bundle::fadeIn, &Bundle::fadeOut})
     out.push_back(number(
         fade == &Bundle::fadeIn ? tr("Fade in") : tr("Fade out"), tr("Over all its clips"), Quantity::length,
@@ -290,23 +352,26 @@ std::vector<FieldForm::Field> Inspector::spanFields() {
     return s ? *s : MuteSpan{};
   };
   const auto put = [this](const MuteSpan& s) { return setSpan(doc_.song(), s); };
-  return {text(tr("Label"), [now] { return now().label; },
-               [now, put](auto& t) {
-                 auto s = now();
-                 return s.label = t, put(s);
-               }),
-          number(tr("From"), tr("Where it falls silent"), Quantity::position,
-                 [now] { return static_cast<double>(now().range.start.value); },
-                 [now, put](double v) {
-                   auto s = now();
-                   const auto length = s.range.length();
-                   return s.range = {frames(v), frames(v) + length}, put(s);
-                 }),
-          number(tr("Length"), {}, Quantity::length, [now] { return static_cast<double>(now().range.length().value); },
-                 [now, put](double v) {
-                   auto s = now();
-                   return s.range.end = s.range.start + frames(v), put(s);
-                 })};
+  return {text(
+              tr("Label"), [now] { return now().label; },
+              [now, put](auto& t) {
+                auto s = now();
+                return s.label = t, put(s);
+              }),
+          number(
+              tr("From"), tr("Where it falls silent"), Quantity::position,
+              [now] { return static_cast<double>(now().range.start.value); },
+              [now, put](double v) {
+                auto s = now();
+                const auto length = s.range.length();
+                return s.range = {frames(v), frames(v) + length}, put(s);
+              }),
+          number(
+              tr("Length"), {}, Quantity::length, [now] { return static_cast<double>(now().range.length().value); },
+              [now, put](double v) {
+                auto s = now();
+                return s.range.end = s.range.start + frames(v), put(s);
+              })};
 }
 
 std::vector<FieldForm::Field> Inspector::markerFields() {
@@ -316,27 +381,30 @@ std::vector<FieldForm::Field> Inspector::markerFields() {
   };
   const auto put = [this](const Marker& m) { return setMarker(doc_.song(), m); };
   const auto& doc = doc_;
-  return {text(tr("Name"), [now] { return now().name; },
-               [now, put](auto& t) {
-                 auto m = now();
-                 return m.name = t, put(m);
-               }),
-          number(tr("At"), {}, Quantity::position,
-                 [now, &doc] { return static_cast<double>(doc.song().tempo.toFrames(now().at).value); },
-                 [now, put, &doc](double v) {
-                   auto m = now();
-                   return m.at = doc.song().tempo.toTicks(frames(v)), put(m);
-                 }),
-          number(tr("Length"), tr("0: a marker; longer: a section"), Quantity::length,
-                 [now, &doc] {
-                   const auto& map = doc.song().tempo;
-                   return static_cast<double>((map.toFrames(now().end()) - map.toFrames(now().at)).value);
-                 },
-                 [now, put, &doc](double v) {
-                   auto m = now();
-                   const auto& map = doc.song().tempo;
-                   return m.length = map.toTicks(map.toFrames(m.at) + std::max(Frames{}, frames(v))) - m.at, put(m);
-                 })};
+  return {text(
+              tr("Name"), [now] { return now().name; },
+              [now, put](auto& t) {
+                auto m = now();
+                return m.name = t, put(m);
+              }),
+          number(
+              tr("At"), {}, Quantity::position,
+              [now, &doc] { return static_cast<double>(doc.song().tempo.toFrames(now().at).value); },
+              [now, put, &doc](double v) {
+                auto m = now();
+                return m.at = doc.song().tempo.toTicks(frames(v)), put(m);
+              }),
+          number(
+              tr("Length"), tr("0: a marker; longer: a section"), Quantity::length,
+              [now, &doc] {
+                const auto& map = doc.song().tempo;
+                return static_cast<double>((map.toFrames(now().end()) - map.toFrames(now().at)).value);
+              },
+              [now, put, &doc](double v) {
+                auto m = now();
+                const auto& map = doc.song().tempo;
+                return m.length = map.toTicks(map.toFrames(m.at) + std::max(Frames{}, frames(v))) - m.at, put(m);
+              })};
 }
 
 std::vector<FieldForm::Field> Inspector::pointFields() {
@@ -357,16 +425,18 @@ std::vector<FieldForm::Field> Inspector::pointFields() {
       if (x.at == p->at) x = to;
     return setEnvelope(doc_.song(), p->envelope, next);
   };
-  return {number(tr("Value"), tr("In the envelope's own unit"), Quantity::plain, [now] { return now().value; },
-                 [now, put](double v) {
-                   auto p = now();
-                   return p.value = v, put(p);
-                 }),
-          number(tr("Bend"), tr("Of the way to the next point"), Quantity::percent, [now] { return now().bend * 100; },
-                 [now, put](double v) {
-                   auto p = now();
-                   return p.bend = kBendRange.clamp(v) / 100, put(p);
-                 })};
+  return {number(
+              tr("Value"), tr("In the envelope's own unit"), Quantity::plain, [now] { return now().value; },
+              [now, put](double v) {
+                auto p = now();
+                return p.value = v, put(p);
+              }),
+          number(
+              tr("Bend"), tr("Of the way to the next point"), Quantity::percent, [now] { return now().bend * 100; },
+              [now, put](double v) {
+                auto p = now();
+                return p.bend = kBendRange.clamp(v) / 100, put(p);
+              })};
 }
 
 }  // namespace ochron

@@ -24,6 +24,7 @@ class Inspector : public QWidget {
   QString title() const;
   std::vector<FieldForm::Field> clipFields();
   std::vector<FieldForm::Field> fadeFields(FadeEnd end);
+  std::vector<FieldForm::Field> crossfadeFields();
   std::vector<FieldForm::Field> bundleFields();
   std::vector<FieldForm::Field> spanFields();
   std::vector<FieldForm::Field> markerFields();

@@ -49,6 +49,7 @@ QPushButton* ClipsStep::button(QVBoxLayout* to, const QString& text, const char*
   b->setProperty("small", true);
   b->setFocusPolicy(Qt::TabFocus);
   b->setToolTip(tip);
+  b->setMinimumWidth(40);
   connect(b, &QPushButton::clicked, this, [this, action] { Actions::of(this)->trigger(action); });
   if (to) to->addWidget(b);
   return b;
@@ -68,7 +69,8 @@ QDoubleSpinBox* ClipsStep::number(QVBoxLayout* to, const QString& title, const S
   line->setSpacing(8);
   auto* label = new QLabel(title, this);
   auto* box = numberField(range, title, this);
-  box->setFixedWidth(92);
+  box->setFixedWidth(76);
+  label->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
   line->addWidget(label, 1);
   line->addWidget(box);
   to->addLayout(line);
@@ -99,7 +101,7 @@ void ClipsStep::buildCut(Fold* fold) {
   auto* to = fold->inside();
   pair(to, tr("Play line"), "clips.split", tr("Range ends"), "clips.splitrange");
   pair(to, tr("Grid lines"), "clips.splitgrid", tr("Every hit"), "clips.splithits");
-  number(to, tr("Crossfade at cuts"), kCutFadeRange, &HandSettings::cutFadeMs);
+  number(to, tr("At cuts"), kCutFadeRange, &HandSettings::cutFadeMs);
   auto* overlap = new QComboBox(this);
   overlap->setObjectName("overlap");
   overlap->setAccessibleName(tr("Where clips overlap"));
@@ -113,13 +115,13 @@ void ClipsStep::buildCut(Fold* fold) {
   to->addWidget(overlap);
   tick(to, tr("Close gaps"), tr("What follows moves along when clips are deleted or trimmed (V)"),
        [](HandSettings& s) -> bool& { return s.closeGaps; });
-  number(to, tr("Nudge by"), kNudgeMsRange, &HandSettings::nudgeMs);
-  number(to, tr("Fine nudge by"), kNudgeSamplesRange, &HandSettings::nudgeSamples);
+  number(to, tr("Nudge"), kNudgeMsRange, &HandSettings::nudgeMs);
+  number(to, tr("Nudge finely"), kNudgeSamplesRange, &HandSettings::nudgeSamples);
 }
 
 void ClipsStep::buildFades(Fold* fold) {
   auto* to = fold->inside();
-  pair(to, tr("In to play line"), "clips.fadein", tr("Out from it"), "clips.fadeout");
+  pair(to, tr("Fade in"), "clips.fadein", tr("Fade out"), "clips.fadeout");
   pair(to, tr("Crossfade"), "clips.crossfade", tr("Remove"), "clips.nofades");
   pair(to, tr("Tape start"), "clips.tapestart", tr("Tape stop"), "clips.tapestop");
   fades_ = new QComboBox(this);
@@ -228,6 +230,14 @@ void ClipsStep::buildSnap(Fold* fold) {
 void ClipsStep::refresh() {
   if (doc_.step() != Step::clips) return doc_.desk().showSilence(false);
   for (const auto& read : readers_) read();
+  if (const auto* actions = Actions::of(this))
+    for (auto* b : findChildren<QPushButton*>())
+      if (const auto* a = actions->action(b->objectName())) {
+        b->setEnabled(a->isEnabled());
+        const auto key = a->shortcut().toString(QKeySequence::NativeText);
+        if (b->toolTip().isEmpty())
+          b->setToolTip(key.isEmpty() ? a->text() : QStringLiteral("%1 (%2)").arg(a->text(), key));
+      }
   const auto& s = doc_.desk().settings();
   level_->show(s.silence.levelDb), length_->show(s.silence.lengthMs), pad_->show(s.silence.padMs);
   const bool silence = silence_->body()->isVisibleTo(silence_);

@@ -1,8 +1,12 @@
 #include "steps/steps_column.h"
 
+#include <QAbstractSpinBox>
+#include <QApplication>
+#include <QComboBox>
 #include <QMouseEvent>
 #include <QPainter>
 #include <QScrollArea>
+#include <QScrollBar>
 #include <QVBoxLayout>
 
 #include "document/wording.h"
@@ -97,6 +101,7 @@ class OpenPaper : public QWidget {
 
 StepsColumn::StepsColumn(Document& document, QWidget* parent) : QWidget(parent), doc_(document) {
   setAccessibleName(tr("Steps"));
+  qApp->installEventFilter(this);
   auto* outer = new QVBoxLayout(this);
   outer->setContentsMargins(0, 0, 0, 0);
   auto* scroll = new QScrollArea(this);
@@ -122,6 +127,16 @@ StepsColumn::StepsColumn(Document& document, QWidget* parent) : QWidget(parent),
     connect(&doc_, signal, this, &StepsColumn::refresh);
   connect(&Theme::get(), &Theme::changed, this, &StepsColumn::refresh);
   refresh();
+}
+
+bool StepsColumn::eventFilter(QObject* watched, QEvent* event) {
+  if (event->type() != QEvent::Wheel) return false;
+  auto* widget = qobject_cast<QWidget*>(watched);
+  const bool value = qobject_cast<QComboBox*>(watched) || qobject_cast<QAbstractSpinBox*>(watched) ||
+                     qobject_cast<QAbstractSlider*>(watched);
+  if (!widget || !value || qobject_cast<QScrollBar*>(watched) || !isAncestorOf(widget)) return false;
+  event->ignore();
+  return true;
 }
 
 void StepsColumn::add(Step step, const QString& name, QWidget* controls) {

@@ -14,6 +14,10 @@ class StepsColumn : public QWidget {
  public:
   StepsColumn(Document& document, QWidget* parent);
 
+ protected:
+  /// The wheel scrolls the column; it never turns a value that happens to pass under the pointer.
+  bool eventFilter(QObject* watched, QEvent* event) override;
+
  private:
   class Title;
   struct Entry {

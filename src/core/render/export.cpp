@@ -70,12 +70,21 @@ Result<std::int64_t> writeBlocks(AudioFileWriter& writer, int channels, FrameRan
   return writer.clippedSamples();
 }
 
-Result<std::int64_t> exportMix(const RenderPlan& plan, const ExportSettings& s, const std::filesystem::path& target,
-                               Progress& progress) {
-  auto markers = s.markers;
-  if (!plan.speed->empty())
-    for (auto& m : markers) m.at = playedLength(*plan.speed, s.range.start, s.range.start + m.at);
-  auto writer = AudioFileWriter::create(target, {s.format, s.samples, plan.rate, 2}, s.range.start.value, markers);
+/// The song's markers in a range, counted from its start in frames of the exported file.
+std::vector<FileMarker> markersIn(const Song& song, const RenderPlan& plan, FrameRange range) {
+  std::vector<FileMarker> out;
+  for (const auto& m : song.markers) {
+    const auto at = song.tempo.toFrames(m.at);
+    if (!range.contains(at)) continue;
+    out.push_back({plan.speed->empty() ? at - range.start : playedLength(*plan.speed, range.start, at), m.name});
+  }
+  return out;
+}
+
+Result<std::int64_t> exportMix(const Song& song, const RenderPlan& plan, const ExportSettings& s,
+                               const std::filesystem::path& target, Progress& progress) {
+  auto writer = AudioFileWriter::create(target, {s.format, s.samples, plan.rate, 2}, s.range.start.value,
+                                        markersIn(song, plan, s.range));
   if (!writer) return tl::unexpected(writer.error());
   std::vector<float> scratch(kBlock);
   return writeBlocks(*writer, 2, s.range, *plan.speed, progress,
@@ -109,7 +118,7 @@ Result<ExportReport> exportSong(const Song& song, const RenderPlan& plan, const 
     return fail(ErrorKind::badInput, "There is nothing to export: the range is empty. Choose a longer range.");
   ExportReport report;
   if (s.what == ExportWhat::mix) {
-    auto clipped = exportMix(plan, s, target, progress);
+    auto clipped = exportMix(song, plan, s, target, progress);
     if (!clipped) return tl::unexpected(clipped.error());
     report.files.push_back(target);
     report.clippedSamples = *clipped;

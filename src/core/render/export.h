@@ -15,8 +15,7 @@ struct ExportSettings {
   ExportWhat what = ExportWhat::mix;
   FileFormat format = FileFormat::wav;
   SampleFormat samples = SampleFormat::pcm24;
-  FrameRange range;                 ///< song time
-  std::vector<FileMarker> markers;  ///< relative to the range's start; kept in WAV files
+  FrameRange range;  ///< song time
 };
 
 struct ExportReport {
@@ -25,8 +24,9 @@ struct ExportReport {
 };
 
 /// Writes the mix to the file `target`, or each track (without mixer gain and pan and the song's gain envelope) to the
-/// folder `target` under its name. Files appear only when they are complete; after a cancel or an error those of this
-/// run are taken away again.
+/// folder `target` under its name. The mix as a WAV file has the song's
+/// markers and section starts as cue points. Files appear only when they are complete; after a cancel or an error those
+/// of this run are taken away again.
 Result<ExportReport> exportSong(const Song& song, const RenderPlan& plan, const ExportSettings& settings,
                                 const std::filesystem::path& target, Progress& progress);
 

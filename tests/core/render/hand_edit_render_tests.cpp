@@ -3,6 +3,8 @@
 #include <gtest/gtest.h>
 
 #include <cmath>
+#include <fstream>
+#include <iterator>
 #include <numbers>
 
 #include "dsp/varispeed.h"
@@ -251,13 +253,17 @@ TEST(SongSpeed, AnExportIsAsMuchShorterAndHigher) {
   ExportSettings s;
   s.range = {f(0), f(480'000)};
   s.samples = SampleFormat::float32;
-  s.markers = {{f(240'000), "half way"}};
+  t.song = *addMarker(t.song, t.song.tempo.toTicks(f(240'000)), Ticks{}, "half way");
   Progress progress;
   ASSERT_TRUE(exportSong(t.song, compilePlan(t.song, t.pool), s, scratch / "fast.wav", progress).has_value());
   auto reader = AudioFileReader::open(scratch / "fast.wav");
   ASSERT_TRUE(reader.has_value());
   EXPECT_NEAR(static_cast<double>(reader->info().length.value), 320'000, 1);
   EXPECT_EQ(playedLength(*t.song.speedEnvelope, f(0), f(240'000)), f(160'000));
+  std::ifstream file(scratch / "fast.wav", std::ios::binary);
+  const std::string bytes((std::istreambuf_iterator<char>(file)), {});
+  EXPECT_NE(bytes.find("cue "), std::string::npos);
+  EXPECT_NE(bytes.find("half way"), std::string::npos);
   std::vector<float> all(320'000 * 2);
   ASSERT_TRUE(reader->read(all).has_value());
   std::vector<float> left;
