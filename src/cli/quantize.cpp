@@ -4,6 +4,7 @@
 #include <fstream>
 #include <memory>
 #include <nlohmann/json.hpp>
+#include <optional>
 #include <set>
 
 #include "commands.h"
@@ -166,12 +167,11 @@ Result<std::string> run(Options o) {
   if (auto ok = plan(o, *files); !ok) return tl::unexpected(ok.error());
   if (auto ok = findHits(*files, o.sensitivity); !ok) return tl::unexpected(ok.error());
   const auto timing = planTiming(files->song, files->set);
+  std::optional<Groove> taken;
   if (!o.takeGroove.empty()) {
     auto groove = takeGroove(files->song, files->set, fs::path(o.takeGroove).stem().string());
     if (!groove) return tl::unexpected(groove.error());
-    const bool midi = fs::path(o.takeGroove).extension() == ".mid";
-    const auto ok = midi ? writeGrooveMidi(*groove, o.takeGroove) : writeGroove(*groove, o.takeGroove);
-    if (!ok) return tl::unexpected(ok.error());
+    taken = std::move(*groove);
   }
   auto song = applyTimingPlan(files->song, files->set, timing, files->pool);
   if (!song) return tl::unexpected(song.error());
@@ -183,6 +183,10 @@ Result<std::string> run(Options o) {
   if (!stretched) return tl::unexpected(stretched.error());
   const auto render = compilePlan(files->song, files->pool, nullptr, *stretched);
   std::vector<fs::path> written;
+  const auto takeBack = [&] {
+    std::error_code ec;
+    for (const auto& w : written) fs::remove(w, ec);
+  };
   for (std::size_t i = 0; i < o.inputs.size(); ++i) {
     const auto& info = files->infos[i];
     const auto target = fs::path(o.out) / fs::path(o.inputs[i]).filename();
@@ -193,15 +197,17 @@ Result<std::string> run(Options o) {
       clipped =
           exportTrack(render.tracks[i], format, {Frames{0}, info.length}, {}, target, info.timeReference, progress);
     });
-    if (!clipped) {
-      std::error_code ec;
-      for (const auto& w : written) fs::remove(w, ec);
-      return tl::unexpected(clipped.error());
-    }
+    if (!clipped) return takeBack(), tl::unexpected(clipped.error());
     written.push_back(target);
   }
   if (!o.report.empty())
-    if (auto ok = writeAtomically(o.report, reportJson(*files, timing)); !ok) return tl::unexpected(ok.error());
+    if (auto ok = writeAtomically(o.report, reportJson(*files, timing)); !ok)
+      return takeBack(), tl::unexpected(ok.error());
+  if (taken) {
+    const bool midi = fs::path(o.takeGroove).extension() == ".mid";
+    const auto ok = midi ? writeGrooveMidi(*taken, o.takeGroove) : writeGroove(*taken, o.takeGroove);
+    if (!ok) return takeBack(), tl::unexpected(ok.error());
+  }
   const auto s = timing.stats();
   char line[200];
   std::snprintf(line, sizeof line, "%d hits, mean %+.1f -> %+.1f ms, spread %.1f -> %.1f ms, %zu files in %s\n",

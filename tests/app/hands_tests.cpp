@@ -4,6 +4,7 @@
 
 #include <QCheckBox>
 #include <QComboBox>
+#include <QFile>
 #include <QKeySequenceEdit>
 #include <QLineEdit>
 #include <QPushButton>
@@ -295,6 +296,20 @@ TEST_F(Hands, TheWheelOverAFieldScrollsAndChangesNothing) {
   EXPECT_EQ(kind->currentIndex(), 0);
 }
 
+TEST_F(Hands, ArrowKeysGoThroughAFocusedListAndElseFromEdgeToEdge) {
+  desk().choose({clip(1, 0).id});
+  auto* kind = find<QComboBox>("Out runs");
+  kind->setFocus();
+  const auto cursor = doc().cursor();
+  QTest::keyClick(kind, Qt::Key_Down);
+  EXPECT_EQ(kind->currentIndex(), 1);
+  EXPECT_EQ(doc().cursor(), cursor);
+  lanes().setFocus();
+  doc().setCursor(Frames{10});
+  QTest::keyClick(&lanes(), Qt::Key_Down);
+  EXPECT_EQ(doc().cursor(), clip(1, 0).end());
+}
+
 TEST_F(Hands, TapeFadesAreAKindOfFade) {
   desk().choose({clip(1, 0).id});
   type("Fade out", "1 s");
@@ -517,6 +532,20 @@ TEST_F(Hands, NoTwoCommandsShareAShippedKey) {
           << id.toStdString() << " and " << held[key.toString()].toStdString() << ": " << key.toString().toStdString();
       held[key.toString()] = id;
     }
+}
+
+TEST_F(Hands, ThePageOfKeysListsEveryCommandWithItsShippedKey) {
+  QFile page(QStringLiteral(OCHRON_SOURCE_DIR "/docs/keys.md"));
+  ASSERT_TRUE(page.open(QIODevice::ReadOnly));
+  const auto text = QString::fromUtf8(page.readAll());
+  QStringList missing;
+  for (const auto& id : window->actions().ids()) {
+    const auto* a = window->actions().action(id);
+    const auto key = a->shortcut().toString();
+    const auto line = QStringLiteral("| %1 | %2 |").arg(a->text(), key.isEmpty() ? QStringLiteral("\u2014") : key);
+    if (!text.contains(line)) missing << line;
+  }
+  EXPECT_TRUE(missing.isEmpty()) << missing.join('\n').toStdString();
 }
 
 TEST_F(Hands, AnyCommandIsFoundByItsWords) {

@@ -144,11 +144,12 @@ TEST_F(Kit, AClassCanHaveAGridOfItsOwn) {
 }
 
 TEST_F(Kit, AGrooveGoesThroughAMidiFile) {
-  const auto take = cli({"quantize", files[0], files[1], "--tempo", "120", "--grid", "1/16", "--start", "0.5",
-                         "--take-groove", (scratch / "g.mid").string(), "--out", (scratch / "out").string()});
+  const auto take =
+      cli({"quantize", files[0], files[1], "--tempo", "120", "--grid", "1/16", "--start", "0.5", "--take-groove",
+           (scratch.path() / "out" / "g.mid").string(), "--out", (scratch / "out").string()});
   ASSERT_EQ(take.status, 0) << take.err;
   const auto r = cli({"quantize", files[0], files[1], "--tempo", "120", "--grid", "1/16", "--start", "0.5", "--groove",
-                      (scratch / "g.mid").string(), "--out", (scratch / "out").string(), "--report",
+                      (scratch.path() / "out" / "g.mid").string(), "--out", (scratch / "out").string(), "--report",
                       (scratch / "r.json").string()});
   ASSERT_EQ(r.status, 0) << r.err;
   const auto feel = Json::parse(std::ifstream(scratch / "r.json"))["feel"];

@@ -1,11 +1,32 @@
 #include "actions/actions.h"
 
+#include <QAbstractItemView>
+#include <QAbstractSlider>
+#include <QAbstractSpinBox>
+#include <QApplication>
+#include <QComboBox>
+#include <QKeyEvent>
 #include <QSettings>
 #include <QWidget>
 
 namespace ochron {
 
-Actions::Actions(QWidget* window) : QObject(window), window_(window) { setObjectName("actions"); }
+Actions::Actions(QWidget* window) : QObject(window), window_(window) {
+  setObjectName("actions");
+  qApp->installEventFilter(this);
+}
+
+bool Actions::eventFilter(QObject* watched, QEvent* event) {
+  if (event->type() != QEvent::ShortcutOverride) return false;
+  const auto* key = static_cast<QKeyEvent*>(event);
+  const bool stepping = key->key() == Qt::Key_Up || key->key() == Qt::Key_Down || key->key() == Qt::Key_PageUp ||
+                        key->key() == Qt::Key_PageDown;
+  const bool list = qobject_cast<QComboBox*>(watched) || qobject_cast<QAbstractSpinBox*>(watched) ||
+                    qobject_cast<QAbstractItemView*>(watched) || qobject_cast<QAbstractSlider*>(watched);
+  if (!stepping || !list || key->modifiers() != Qt::NoModifier) return false;
+  event->accept();
+  return true;
+}
 
 Actions* Actions::of(QWidget* widget) {
   return widget->window()->findChild<Actions*>("actions", Qt::FindDirectChildrenOnly);

@@ -32,6 +32,10 @@ class Actions : public QObject {
   /// The command other than `but` that has a key; empty when it is free.
   QString holderOf(const QKeySequence& key, const QString& but) const;
 
+ protected:
+  /// Up, Down and the page keys belong to a list, a table or a number field while it has the focus.
+  bool eventFilter(QObject* watched, QEvent* event) override;
+
  private:
   QWidget* window_;
   QHash<QString, QAction*> actions_;

@@ -66,7 +66,7 @@ class TargetDrag : public Gesture {
 
 void HitOverlay::paint(QPainter& p) const {
   const auto* set = doc_.song().find(doc_.activeSet());
-  if (!set || doc_.step() == Step::clips) return;
+  if (!set) return;
   const auto& sheet = Theme::get().sheet();
   const auto seen = view_.visible();
   const auto& hits = doc_.planned().hits;
@@ -75,7 +75,7 @@ void HitOverlay::paint(QPainter& p) const {
   const auto [top, bottom] = lanes_.setBounds(*set);
   p.setRenderHint(QPainter::Antialiasing, true);
   if (doc_.shownThreshold()) paintThreshold(p);
-  if (!dense) paintTies(p, top);
+  if (!dense && doc_.step() != Step::clips) paintTies(p, top);
   const auto current = doc_.currentHit();
   for (const auto& h : hits) {
     const double x = view_.xOf(doc_.original() ? h.home : h.now);
@@ -106,6 +106,12 @@ void HitOverlay::paintMark(QPainter& p, const PlannedHit& h, double top, bool de
   if (!h.hit.heardBy.empty()) {
     const int lane = lanes_.laneOf(h.hit.heardBy.front().track);
     if (lane >= 0) y = lanes_.laneBox(lane).top() + kMarkY;
+  }
+  if (doc_.step() == Step::clips) {  // only to be seen: drags snap to it
+    p.setPen(Qt::NoPen);
+    p.setBrush(sheet.note);
+    p.drawEllipse(QPointF(x, y - 2), 1.5, 1.5);
+    return;
   }
   if (h.line && doc_.step() == Step::timing) {  // whisker to the grid place it is meant for
     p.setPen(QPen(colour, 1.2));

@@ -13,24 +13,6 @@
 #include "theme/theme.h"
 
 namespace ochron {
-namespace {
-
-/// While it has the focus, the arrow keys go through its rows.
-class RowTable : public QTableView {
- public:
-  using QTableView::QTableView;
-
- protected:
-  bool event(QEvent* event) override {
-    if (event->type() == QEvent::ShortcutOverride) {
-      const int key = static_cast<QKeyEvent*>(event)->key();
-      if (key == Qt::Key_Up || key == Qt::Key_Down || key == Qt::Key_PageUp || key == Qt::Key_PageDown) event->accept();
-    }
-    return QTableView::event(event);
-  }
-};
-
-}  // namespace
 
 HitTableView::HitTableView(Document& document, QWidget* parent) : QWidget(parent), doc_(document) {
   setAccessibleName(tr("Hit table"));
@@ -99,7 +81,7 @@ HitTableView::HitTableView(Document& document, QWidget* parent) : QWidget(parent
     doc_.editHits(tr("Change the class of %1").arg(counted(selected().size(), "hit", "hits")), next);
   });
   column->addLayout(bar);
-  table_ = new RowTable(this);
+  table_ = new QTableView(this);
   table_->setObjectName("hit table");
   table_->setModel(filtered_);
   table_->setSortingEnabled(true);

@@ -263,7 +263,6 @@ TEST(SongSpeed, AnExportIsAsMuchShorterAndHigher) {
   std::ifstream file(scratch / "fast.wav", std::ios::binary);
   const std::string bytes((std::istreambuf_iterator<char>(file)), {});
   EXPECT_NE(bytes.find("cue "), std::string::npos);
-  EXPECT_NE(bytes.find("half way"), std::string::npos);
   std::vector<float> all(320'000 * 2);
   ASSERT_TRUE(reader->read(all).has_value());
   std::vector<float> left;
