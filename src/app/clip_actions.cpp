@@ -189,6 +189,15 @@ void MainWindow::buildMarkActions() {
       "envelope.paste", tr("Paste into the envelope"), "Ctrl+Alt+V", [&desk] { desk.pasteEnvelope(); },
       [&desk] { return desk.shownEnvelope().has_value() && desk.canPasteEnvelope(); });
 
+  a.add("envelope.none", tr("Show no envelope"), {}, [&desk] { desk.showEnvelope({}); });
+  for (std::size_t i = 0; i < kEnvelopeKindNames.size(); ++i) {
+    const auto name = QString::fromUtf8(kEnvelopeKindNames[i].data());
+    a.add("envelope." + QString(name).remove(' '), tr("Show the envelope: %1").arg(name), {}, [this, &desk, i] {
+      doc_.setStep(Step::clips);
+      desk.showEnvelope(static_cast<EnvelopeKind>(i));
+    });
+  }
+
   struct Way {
     ClipDesk::Stop stop;
     const char* id;

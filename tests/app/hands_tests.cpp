@@ -374,6 +374,10 @@ TEST_F(Hands, EnvelopePointsAreAddedDraggedBentAndDeletedOnTheLanes) {
   drag(&lanes(), {500, y(0)}, {560, y(-40)});
   EXPECT_NEAR(track()[1].value, -40, 4);
   EXPECT_NEAR(static_cast<double>((track()[1].at - window->view().frameAt(560)).value), 0, 1200);
+  type("At", "2 s");
+  type("Value", "-=3");
+  EXPECT_EQ(track()[0].at, Frames{96'000}) << "the second point came to stand before the first";
+  lanes().setFocus();
   QTest::keyClick(&lanes(), Qt::Key_Delete);
   EXPECT_EQ(track().size(), 1u);
   run("edit.undo");

@@ -421,15 +421,32 @@ std::vector<FieldForm::Field> Inspector::pointFields() {
     const auto* e = p ? envelopeOf(doc_.song(), p->envelope) : nullptr;
     if (!e) return fail(ErrorKind::notFound, "This envelope point is not in the song any more.");
     Envelope next = *e;
-    for (auto& x : next)
-      if (x.at == p->at) x = to;
+    std::erase_if(next, [&](auto& x) { return x.at == p->at; });
+    next = withPoint(std::move(next), to);
+    doc_.desk().choosePoint(ClipDesk::PointRef{p->envelope, to.at});
     return setEnvelope(doc_.song(), p->envelope, next);
+  };
+  // The clip whose take time the envelope runs in; null for song time.
+  const auto clip = [this] {
+    const auto p = doc_.desk().point();
+    return p ? doc_.song().find(p->envelope.clip) : nullptr;
   };
   return {number(
               tr("Value"), tr("In the envelope's own unit"), Quantity::plain, [now] { return now().value; },
               [now, put](double v) {
                 auto p = now();
                 return p.value = v, put(p);
+              }),
+          number(
+              tr("At"), tr("Song time"), Quantity::position,
+              [now, clip] {
+                const auto* c = clip();
+                return static_cast<double>((c ? c->toSong(now().at) : now().at).value);
+              },
+              [now, put, clip](double v) {
+                auto p = now();
+                const auto* c = clip();
+                return p.at = c ? c->toTake(frames(v)) : frames(v), put(p);
               }),
           number(
               tr("Bend"), tr("Of the way to the next point"), Quantity::percent, [now] { return now().bend * 100; },

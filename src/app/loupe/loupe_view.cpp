@@ -48,7 +48,12 @@ LoupeView::LoupeView(Document& document, QWidget* parent) : QWidget(parent), doc
 
 QRectF LoupeView::plot() const { return {8, kTop, width() - 16.0, height() - kTop - kFoot}; }
 double LoupeView::framesPerPixel() const {
-  return 2 * (seam() ? seamHalfMs_ : halfMs_) * doc_.song().rate / 1000 / plot().width();
+  constexpr double kAround = 1.25;  // a long crossfade is seen whole
+  double half = halfMs_;
+  if (const auto* s = seam())
+    half = std::max(seamHalfMs_, kAround * 1000 * static_cast<double>(std::max(s->seam.before, s->seam.after).value) /
+                                     doc_.song().rate);
+  return 2 * half * doc_.song().rate / 1000 / plot().width();
 }
 bool LoupeView::showsOriginal() const { return doc_.original() || !doc_.timing().on; }
 
