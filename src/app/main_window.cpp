@@ -82,7 +82,7 @@ void MainWindow::buildLayout() {
   columns_ = new QSplitter(Qt::Horizontal, central);
   columns_->setHandleWidth(1);
   auto* steps = new StepsColumn(doc_, columns_);
-  steps->setMinimumWidth(236);
+  steps->setMinimumWidth(248);
   auto* canvas = new QWidget(columns_);
   auto* canvasColumn = new QVBoxLayout(canvas);
   canvasColumn->setContentsMargins(0, 0, 0, 0);
@@ -119,7 +119,7 @@ void MainWindow::buildLayout() {
   columns_->addWidget(canvas);
   columns_->addWidget(right);
   columns_->setStretchFactor(1, 1);
-  columns_->setSizes({240, 782, 258});
+  columns_->setSizes({250, 772, 258});
   column->addWidget(columns_, 1);
   status_ = new StatusLine(doc_, central);
   column->addWidget(status_);

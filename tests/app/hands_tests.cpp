@@ -18,6 +18,7 @@
 #include "canvas/ruler.h"
 #include "canvas/song_row.h"
 #include "document/clip_desk.h"
+#include "document/fade_library.h"
 #include "keys/key_sheet.h"
 #include "steps/controls.h"
 
@@ -319,6 +320,23 @@ TEST_F(Hands, TapeFadesAreAKindOfFade) {
   EXPECT_EQ(clip(1, 0).fadeOut.kind, FadeKind::tape);
   EXPECT_EQ(clip(1, 0).fadeOut.length, Frames{48'000});
   EXPECT_FALSE(window->grab().isNull());
+}
+
+TEST_F(Hands, AKeptFadeIsPutOnBothEndsOfAllChosenClips) {
+  const Fade kept{Frames{2400}, FadeShape::sCurve, 0.3, FadeKind::gain};
+  ASSERT_TRUE(FadeLibrary::keep({"gentle", kept}));
+  desk().choose({clip(1, 0).id, clip(2, 0).id});
+  auto* library = find<QComboBox>("fade library");
+  const int index = library->findText("gentle");
+  ASSERT_GT(index, 0);
+  library->setCurrentIndex(index);
+  emit library->activated(index);
+  for (const std::size_t s : {1u, 2u}) {
+    EXPECT_EQ(clip(s, 0).fadeIn, kept);
+    EXPECT_EQ(clip(s, 0).fadeOut, kept);
+  }
+  ASSERT_TRUE(FadeLibrary::drop("gentle"));
+  EXPECT_TRUE(FadeLibrary::fades().empty());
 }
 
 TEST_F(Hands, ASilentSpanIsDrawnMovedCopiedResizedAndLabelled) {

@@ -78,6 +78,10 @@ class MoveDrag : public ClipDrag {
     if (copying_)
       if (auto copied = copyClips(*c_.base, ids_)) copied_ = std::move(*copied);
   }
+  /// What was copied is chosen once it is dropped.
+  ~MoveDrag() override {
+    if (!copies_.empty()) c_.doc.desk().choose(copies_);
+  }
 
  protected:
   void drag(QPointF point, bool free) override {
@@ -106,7 +110,7 @@ class MoveDrag : public ClipDrag {
     auto placed = pasteClips(*c_.base, copied_, extent_.start + by, overlap, to);
     Result<Song> next = placed ? Result<Song>(std::move(placed->song)) : tl::unexpected(placed.error());
     if (!c_.doc.preview(say("Copy %1").arg(count()), next, "copy clips")) return;
-    c_.doc.desk().choose(placed->clips);
+    copies_ = std::move(placed->clips);
     c_.tell(say("A copy of %1 to %2").arg(count(), c_.place(extent_.start + by)) + tail());
   }
   int rowOf(SetId set) const { return static_cast<int>(std::find(order_.begin(), order_.end(), set) - order_.begin()); }
@@ -118,6 +122,7 @@ class MoveDrag : public ClipDrag {
 
   bool copying_;
   CopiedClips copied_;
+  ClipIds copies_;
   FrameRange extent_;
   std::vector<SetId> order_;
 };

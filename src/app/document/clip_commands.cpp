@@ -95,7 +95,7 @@ void ClipDesk::splitAtHits() {
 
 void ClipDesk::splitAtSilence(bool removeSilence) {
   const auto range = cutRange();
-  const auto gaps = silence();
+  const auto gaps = silence();  // a copy: it changes with the song
   Result<Song> next = doc_.song();
   std::size_t count = 0;
   for (const auto id : targetSets()) {

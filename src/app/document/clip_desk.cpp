@@ -204,11 +204,14 @@ void ClipDesk::showSilence(bool on) {
   emit changed();
 }
 
-std::vector<std::pair<SetId, FrameRange>> ClipDesk::silence() const {
-  std::vector<std::pair<SetId, FrameRange>> out;
-  for (const auto id : targetSets())
-    for (const auto& gap : silentGaps(doc_.song(), id, doc_.pool(), settings_.silence)) out.emplace_back(id, gap);
-  return out;
+const std::vector<std::pair<SetId, FrameRange>>& ClipDesk::silence() const {
+  auto& found = foundSilence_;
+  const auto sets = targetSets();
+  if (found.song == doc_.version() && found.sets == sets && found.settings == settings_.silence) return found.gaps;
+  found = {doc_.version(), sets, settings_.silence, {}};
+  for (const auto id : sets)
+    for (const auto& gap : silentGaps(doc_.song(), id, doc_.pool(), settings_.silence)) found.gaps.emplace_back(id, gap);
+  return found.gaps;
 }
 
 }  // namespace ochron

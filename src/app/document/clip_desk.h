@@ -2,6 +2,7 @@
 
 #include <QObject>
 #include <QString>
+#include <memory>
 #include <optional>
 
 #include "document/hand_settings.h"
@@ -67,7 +68,7 @@ class ClipDesk : public QObject {
   bool silenceShown() const { return silenceShown_; }
   void showSilence(bool on);
   /// The silent gaps of the target sets, as the settings have them now.
-  std::vector<std::pair<SetId, FrameRange>> silence() const;
+  const std::vector<std::pair<SetId, FrameRange>>& silence() const;
 
   // Commands ----------------------------------------------------------------------------------------------------------
   void splitAtPlayLine();
@@ -139,6 +140,14 @@ class ClipDesk : public QObject {
   BundleId openBundle_;
   HandSettings settings_;
   bool silenceShown_ = false;
+  /// The last silence found, and for what: it is asked for at every repaint.
+  struct FoundSilence {
+    std::shared_ptr<const Song> song;
+    std::vector<SetId> sets;
+    SilenceSettings settings;
+    std::vector<std::pair<SetId, FrameRange>> gaps;
+  };
+  mutable FoundSilence foundSilence_;
   CopiedClips copied_;
   struct CopiedEnvelope {
     Envelope points;

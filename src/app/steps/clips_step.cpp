@@ -16,7 +16,7 @@ namespace ochron {
 
 ClipsStep::ClipsStep(Document& document, QWidget* parent) : QWidget(parent), doc_(document) {
   auto* column = new QVBoxLayout(this);
-  column->setContentsMargins(46, 0, 14, 14);
+  column->setContentsMargins(46, 0, 12, 14);
   column->setSpacing(4);
   column->addWidget(new Inspector(doc_, this));
   column->addSpacing(6);
@@ -128,7 +128,7 @@ void ClipsStep::buildFades(Fold* fold) {
   fades_->setObjectName("fade library");
   fades_->setAccessibleName(tr("Fades from my library"));
   fades_->setToolTip(
-      tr("Puts a kept fade on both ends of all chosen clips; an end that touches another clip is left alone"));
+      tr("Puts a kept fade on both ends of all chosen clips"));
   connect(fades_, &QComboBox::activated, this, [this](int i) {
     const auto kept = FadeLibrary::fades();
     const auto count = static_cast<int>(kept.size());

@@ -102,6 +102,7 @@ SettingControl::SettingControl(const QString& title, const SettingRange& range, 
   column->addWidget(slider_);
   hint_ = new QLabel(this);
   hint_->setProperty("note", true);
+  hint_->setWordWrap(true);
   hint_->hide();
   column->addWidget(hint_);
   connect(slider_, &QAbstractSlider::valueChanged, this, [this](int v) {

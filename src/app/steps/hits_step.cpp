@@ -14,7 +14,7 @@ namespace ochron {
 
 HitsStep::HitsStep(Document& document, QWidget* parent) : QWidget(parent), doc_(document) {
   auto* column = new QVBoxLayout(this);
-  column->setContentsMargins(46, 0, 16, 14);
+  column->setContentsMargins(46, 0, 12, 14);
   column->setSpacing(7);
   auto* heading = new QLabel(tr("Listen to, weight, \u00b1 sensitivity"), this);
   heading->setProperty("note", true);

@@ -16,7 +16,7 @@ constexpr std::array kDepths{SampleFormat::pcm16, SampleFormat::pcm24, SampleFor
 
 PrintStep::PrintStep(Document& document, QWidget* parent) : QWidget(parent), doc_(document) {
   auto* column = new QVBoxLayout(this);
-  column->setContentsMargins(46, 0, 16, 14);
+  column->setContentsMargins(46, 0, 12, 14);
   column->setSpacing(8);
   auto* grid = new QGridLayout;
   grid->setVerticalSpacing(6);

@@ -17,7 +17,7 @@ constexpr std::array kFills{SeamFill::continuation, SeamFill::stretched, SeamFil
 
 SeamsStep::SeamsStep(Document& document, QWidget* parent) : QWidget(parent), doc_(document) {
   auto* column = new QVBoxLayout(this);
-  column->setContentsMargins(46, 0, 16, 14);
+  column->setContentsMargins(46, 0, 12, 14);
   column->setSpacing(6);
   const auto note = [&](const QString& text) {
     auto* l = new QLabel(text, this);

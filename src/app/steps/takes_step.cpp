@@ -17,7 +17,7 @@ namespace ochron {
 
 TakesStep::TakesStep(Document& document, QWidget* parent) : QWidget(parent), doc_(document) {
   auto* column = new QVBoxLayout(this);
-  column->setContentsMargins(46, 0, 16, 14);
+  column->setContentsMargins(46, 0, 12, 14);
   column->setSpacing(8);
   auto* import = new QPushButton(tr("Import recordings\u2026"), this);
   import->setProperty("primary", true);

@@ -42,7 +42,7 @@ double deviation(const std::vector<PlannedHit>& hits, double PlannedHit::*part) 
 
 TimingStep::TimingStep(Document& document, QWidget* parent) : QWidget(parent), doc_(document) {
   auto* column = new QVBoxLayout(this);
-  column->setContentsMargins(46, 0, 16, 14);
+  column->setContentsMargins(46, 0, 12, 14);
   column->setSpacing(5);
   on_ = new QCheckBox(tr("Lock to the grid"), this);
   on_->setObjectName("plan on");
