@@ -207,18 +207,22 @@ void ClipOverlay::click(const Spot& spot, Qt::KeyboardModifiers modifiers) {
 
 // Painting ------------------------------------------------------------------------------------------------------------
 
-void ClipOverlay::paintUnder(QPainter& p) const {
-  if (!active() || doc_.desk().empty()) return;
-  const auto& sheet = Theme::get().sheet();
+void ClipOverlay::eachChosen(const std::function<void(const Clip&, double top, double bottom)>& draw) const {
   const auto seen = view_.visible();
   for (const auto& set : doc_.song().sets) {
     const auto [top, bottom] = lanes_.setBounds(set);
-    for (auto c = firstInSight(*set.clips, seen.start); c != set.clips->end() && c->start < seen.end; ++c) {
-      if (!doc_.desk().isChosen(c->id)) continue;
-      const double a = view_.xOf(c->start);
-      p.fillRect(QRectF(a, top, std::max(1.0, view_.xOf(c->end()) - a), bottom - top - 1), sheet.selectionSoft);
-    }
+    for (auto c = firstInSight(*set.clips, seen.start); c != set.clips->end() && c->start < seen.end; ++c)
+      if (doc_.desk().isChosen(c->id)) draw(*c, top, bottom);
   }
+}
+
+void ClipOverlay::paintUnder(QPainter& p) const {
+  if (!active() || doc_.desk().empty()) return;
+  eachChosen([&](const Clip& c, double top, double bottom) {
+    const double a = view_.xOf(c.start);
+    p.fillRect(QRectF(a, top, std::max(1.0, view_.xOf(c.end()) - a), bottom - top - 1),
+               Theme::get().sheet().selectionSoft);
+  });
 }
 
 void ClipOverlay::paint(QPainter& p) const {
@@ -229,26 +233,20 @@ void ClipOverlay::paint(QPainter& p) const {
   paintGhosts(p);
   paintBundles(p);
   const auto& sheet = Theme::get().sheet();
-  const auto seen = view_.visible();
-  for (const auto& set : doc_.song().sets) {
-    const auto [top, bottom] = lanes_.setBounds(set);
-    for (auto c = firstInSight(*set.clips, seen.start); c != set.clips->end() && c->start < seen.end; ++c) {
-      if (!doc_.desk().isChosen(c->id)) continue;
-      const double a = std::floor(view_.xOf(c->start)) + 0.5;
-      const double b = std::floor(view_.xOf(c->end())) - 0.5;
-      auto line = sheet.selection;
-      line.setAlphaF(0.7F);
-      p.setPen(QPen(line, 1));
-      p.setBrush(Qt::NoBrush);
-      if (b - a > 3) p.drawRect(QRectF(a, top + 0.5, b - a, bottom - top - 2));
-      if (c->extras->sync) {
-        const double x = view_.xOf(c->toSong(*c->extras->sync));
-        p.setBrush(sheet.selection);
-        p.setPen(Qt::NoPen);
-        p.drawPolygon(QPolygonF{{x - 4, bottom - 2}, {x + 4, bottom - 2}, {x, bottom - 8}});
-      }
-    }
-  }
+  eachChosen([&](const Clip& c, double top, double bottom) {
+    const double a = std::floor(view_.xOf(c.start)) + 0.5;
+    const double b = std::floor(view_.xOf(c.end())) - 0.5;
+    auto line = sheet.selection;
+    line.setAlphaF(0.7F);
+    p.setPen(QPen(line, 1));
+    p.setBrush(Qt::NoBrush);
+    if (b - a > 3) p.drawRect(QRectF(a, top + 0.5, b - a, bottom - top - 2));
+    if (!c.extras->sync) return;
+    const double x = view_.xOf(c.toSong(*c.extras->sync));
+    p.setBrush(sheet.selection);
+    p.setPen(Qt::NoPen);
+    p.drawPolygon(QPolygonF{{x - 4, bottom - 2}, {x + 4, bottom - 2}, {x, bottom - 8}});
+  });
   if (workedOn_)
     paintHandles(p, *workedOn_);
   else if (hovered_ && hovered_->clip)

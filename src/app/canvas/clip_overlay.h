@@ -52,6 +52,8 @@ class ClipOverlay {
 
  private:
   bool active() const;
+  /// The chosen clips in sight, with the top and bottom of their set's lanes.
+  void eachChosen(const std::function<void(const Clip&, double top, double bottom)>& draw) const;
   void paintHandles(QPainter& p, const Spot& spot) const;
   void paintGhosts(QPainter& p) const;
   void paintCrossfades(QPainter& p) const;

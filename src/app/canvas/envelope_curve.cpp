@@ -160,8 +160,9 @@ void paintEnvelope(QPainter& p, Document& doc, ViewState& view, const EnvelopeLa
     if (!isChosen) continue;
     p.setFont(Theme::get().font(10.5, 600));
     const auto text = envelopeText(lane.ref.kind, point.value);
-    const QRectF label(at.x() + 8, std::clamp(at.y() - 8, lane.box.top(), lane.box.bottom() - 14),
-                       p.fontMetrics().horizontalAdvance(text) + 8, 15);
+    const double wide = p.fontMetrics().horizontalAdvance(text) + 8;
+    const double left = at.x() + 8 + wide < to ? at.x() + 8 : at.x() - 8 - wide;
+    const QRectF label(left, std::clamp(at.y() - 8, lane.box.top(), lane.box.bottom() - 14), wide, 15);
     p.setPen(Qt::NoPen);
     p.setBrush(sheet.paper);
     p.drawRoundedRect(label, 3, 3);

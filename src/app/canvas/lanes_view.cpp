@@ -1,7 +1,6 @@
 #include "canvas/lanes_view.h"
 
 #include <QContextMenuEvent>
-#include <QKeyEvent>
 #include <QMenu>
 #include <QMouseEvent>
 #include <QPainter>
@@ -299,13 +298,15 @@ void LanesView::mouseMoveEvent(QMouseEvent* event) {
 }
 
 void LanesView::mouseReleaseEvent(QMouseEvent* event) {
-  const bool clicked = gesture_ && pressed_ && !dragged_;
+  const auto clicked = gesture_ && !dragged_ ? pressed_ : std::nullopt;
+  drop();
+  if (clicked) clips_.click(*clicked, event->modifiers());
+}
+
+void LanesView::dragEnded() {
   gesture_.reset();
-  clips_.setWorkedOn({});
-  doc_.endGesture();
-  if (clicked) clips_.click(*pressed_, event->modifiers());
   pressed_.reset();
-  emit gestureTold({});
+  clips_.setWorkedOn({});
   update();
 }
 
@@ -337,23 +338,6 @@ void LanesView::mouseDoubleClickEvent(QMouseEvent* event) {
         if (h.hit.at == takeTime) doc_.setCurrentHit(HitRef{h.take, h.hit.id});
     return;
   }
-}
-
-bool LanesView::event(QEvent* event) {
-  // While something is dragged, Escape takes it back; else it is the window's.
-  if (event->type() == QEvent::ShortcutOverride && gesture_ && static_cast<QKeyEvent*>(event)->key() == Qt::Key_Escape)
-    event->accept();
-  return Row::event(event);
-}
-
-void LanesView::keyPressEvent(QKeyEvent* event) {
-  if (event->key() != Qt::Key_Escape || !gesture_) return Row::keyPressEvent(event);
-  gesture_.reset();
-  pressed_.reset();
-  clips_.setWorkedOn({});
-  doc_.cancelGesture();
-  emit gestureTold({});
-  update();
 }
 
 void LanesView::contextMenuEvent(QContextMenuEvent* event) {

@@ -35,10 +35,6 @@ class LanesView : public Row {
   /// The pointer's place on the lanes, when it is over one: for edits at the pointer.
   std::optional<std::pair<Frames, SetId>> pointed() const;
 
- signals:
-  /// While something is dragged: what, from where to where.
-  void gestureTold(const QString& sentence);
-
  protected:
   void paintEvent(QPaintEvent* event) override;
   void resizeEvent(QResizeEvent*) override;
@@ -46,8 +42,7 @@ class LanesView : public Row {
   void mouseMoveEvent(QMouseEvent* event) override;
   void mouseReleaseEvent(QMouseEvent* event) override;
   void mouseDoubleClickEvent(QMouseEvent* event) override;
-  bool event(QEvent* event) override;
-  void keyPressEvent(QKeyEvent* event) override;
+  void dragEnded() override;
   void leaveEvent(QEvent*) override;
   void contextMenuEvent(QContextMenuEvent* event) override;
 
@@ -65,7 +60,6 @@ class LanesView : public Row {
   ClipOverlay clips_{doc_, view_, *this};
   EnvelopeOverlay envelopes_{doc_, view_, *this};
   LanePainter painter_{doc_, view_};
-  std::unique_ptr<Gesture> gesture_;
   QPointF pressedAt_;
   std::optional<ClipOverlay::Spot> pressed_;
   bool dragged_ = false;

@@ -1,5 +1,6 @@
 #include "canvas/row.h"
 
+#include <QKeyEvent>
 #include <QPainter>
 #include <QWheelEvent>
 #include <cmath>
@@ -23,6 +24,26 @@ void Row::showPlayLine(Frames at) {
   update(strip(playLine_));
   playLine_ = at;
   update(strip(at));
+}
+
+void Row::drop() {
+  dragEnded();
+  doc_.endGesture();
+  emit gestureTold({});
+}
+
+bool Row::event(QEvent* event) {
+  if (event->type() == QEvent::ShortcutOverride && dragging() &&
+      static_cast<QKeyEvent*>(event)->key() == Qt::Key_Escape)
+    event->accept();
+  return QWidget::event(event);
+}
+
+void Row::keyPressEvent(QKeyEvent* event) {
+  if (event->key() != Qt::Key_Escape || !dragging()) return QWidget::keyPressEvent(event);
+  dragEnded();
+  doc_.cancelGesture();
+  emit gestureTold({});
 }
 
 void Row::wheelEvent(QWheelEvent* event) {

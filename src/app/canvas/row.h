@@ -1,7 +1,9 @@
 #pragma once
 
 #include <QWidget>
+#include <memory>
 
+#include "canvas/gesture.h"
 #include "canvas/view_state.h"
 #include "document/document.h"
 
@@ -15,8 +17,20 @@ class Row : public QWidget {
   /// Moves the play line; repaints only where it was and is.
   void showPlayLine(Frames at);
 
+ signals:
+  /// While something is dragged: what, from where to where; empty when it is over.
+  void gestureTold(const QString& sentence);
+
  protected:
   void wheelEvent(QWheelEvent* event) override;
+  void mouseReleaseEvent(QMouseEvent*) override { drop(); }
+  /// While something is dragged, Escape takes it back; else it is the window's.
+  bool event(QEvent* event) override;
+  void keyPressEvent(QKeyEvent* event) override;
+  virtual bool dragging() const { return gesture_ != nullptr; }
+  /// The drag is over: dropped, or taken back.
+  virtual void dragEnded() { gesture_.reset(); }
+  void drop();
   /// Bars and beats (and grid lines when `grid`) as rules between y0 and y1.
   void paintRules(QPainter& painter, double y0, double y1, bool grid) const;
   void paintPlayLine(QPainter& painter, double y0, double y1) const;
@@ -24,6 +38,7 @@ class Row : public QWidget {
 
   Document& doc_;
   ViewState& view_;
+  std::unique_ptr<Gesture> gesture_;
 
  private:
   Frames playLine_;

@@ -1,6 +1,5 @@
 #include "canvas/ruler.h"
 
-#include <QKeyEvent>
 #include <QMouseEvent>
 #include <QPainter>
 #include <QPainterPath>
@@ -219,25 +218,6 @@ void Ruler::mouseMoveEvent(QMouseEvent* event) {
   const auto a = snap(std::min(anchor_, at));
   const auto b = snap(std::max(anchor_, at));
   if (b > a) doc_.setRange({a, b}), doc_.setCursor(a);
-}
-
-void Ruler::mouseReleaseEvent(QMouseEvent*) {
-  gesture_.reset();
-  doc_.endGesture();
-  emit gestureTold({});
-}
-
-bool Ruler::event(QEvent* event) {
-  if (event->type() == QEvent::ShortcutOverride && gesture_ && static_cast<QKeyEvent*>(event)->key() == Qt::Key_Escape)
-    event->accept();
-  return Row::event(event);
-}
-
-void Ruler::keyPressEvent(QKeyEvent* event) {
-  if (event->key() != Qt::Key_Escape || !gesture_) return Row::keyPressEvent(event);
-  gesture_.reset();
-  doc_.cancelGesture();
-  emit gestureTold({});
 }
 
 SongStrip::SongStrip(Document& document, ViewState& view, QWidget* parent) : Row(document, view, parent) {

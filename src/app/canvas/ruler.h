@@ -1,8 +1,5 @@
 #pragma once
 
-#include <memory>
-
-#include "canvas/gesture.h"
 #include "canvas/row.h"
 
 namespace ochron {
@@ -13,16 +10,10 @@ class Ruler : public Row {
  public:
   Ruler(Document& document, ViewState& view, QWidget* parent);
 
- signals:
-  void gestureTold(const QString& sentence);
-
  protected:
   void paintEvent(QPaintEvent*) override;
   void mousePressEvent(QMouseEvent* event) override;
   void mouseMoveEvent(QMouseEvent* event) override;
-  void mouseReleaseEvent(QMouseEvent*) override;
-  bool event(QEvent* event) override;
-  void keyPressEvent(QKeyEvent* event) override;
 
  private:
   enum class MarkPart { whole, end };
@@ -34,7 +25,6 @@ class Ruler : public Row {
   void paintMarks(QPainter& p) const;
   void fit();
   Frames anchor_;
-  std::unique_ptr<Gesture> gesture_;
 };
 
 /// The whole song: tempo over it, the visible window in it. Drag the window, or click to go there.

@@ -1,6 +1,5 @@
 #include "canvas/song_row.h"
 
-#include <QKeyEvent>
 #include <QMouseEvent>
 
 #include "theme/theme.h"
@@ -69,27 +68,6 @@ void SongRow::mouseMoveEvent(QMouseEvent* event) {
   setCursor(envelopeSpot(doc_, view_, lane(), event->position()) ? Qt::PointingHandCursor : Qt::ArrowCursor);
 }
 
-void SongRow::mouseReleaseEvent(QMouseEvent*) {
-  gesture_.reset();
-  doc_.endGesture();
-  emit gestureTold({});
-}
-
-void SongRow::mouseDoubleClickEvent(QMouseEvent* event) {
-  envelopeDoubleClick(doc_, view_, lane(), event->position());
-}
-
-bool SongRow::event(QEvent* event) {
-  if (event->type() == QEvent::ShortcutOverride && gesture_ && static_cast<QKeyEvent*>(event)->key() == Qt::Key_Escape)
-    event->accept();
-  return Row::event(event);
-}
-
-void SongRow::keyPressEvent(QKeyEvent* event) {
-  if (event->key() != Qt::Key_Escape || !gesture_) return Row::keyPressEvent(event);
-  gesture_.reset();
-  doc_.cancelGesture();
-  emit gestureTold({});
-}
+void SongRow::mouseDoubleClickEvent(QMouseEvent* event) { envelopeDoubleClick(doc_, view_, lane(), event->position()); }
 
 }  // namespace ochron

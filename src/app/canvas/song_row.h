@@ -11,22 +11,15 @@ class SongRow : public Row {
  public:
   SongRow(Document& document, ViewState& view, QWidget* parent);
 
- signals:
-  void gestureTold(const QString& sentence);
-
  protected:
   void paintEvent(QPaintEvent*) override;
   void mousePressEvent(QMouseEvent* event) override;
   void mouseMoveEvent(QMouseEvent* event) override;
-  void mouseReleaseEvent(QMouseEvent*) override;
   void mouseDoubleClickEvent(QMouseEvent* event) override;
-  bool event(QEvent* event) override;
-  void keyPressEvent(QKeyEvent* event) override;
 
  private:
   EnvelopeLane lane() const;
   void refresh();
-  std::unique_ptr<Gesture> gesture_;
 };
 
 }  // namespace ochron

@@ -1,6 +1,5 @@
 #include "canvas/timing_graph.h"
 
-#include <QKeyEvent>
 #include <QMouseEvent>
 #include <QPainter>
 #include <QPainterPath>
@@ -244,26 +243,10 @@ void TimingGraph::mouseMoveEvent(QMouseEvent* event) {
   emit gestureTold(tr("Target %1 ms off its line \u00b7 Escape takes it back").arg(signedMs(ms)));
 }
 
-void TimingGraph::mouseReleaseEvent(QMouseEvent*) {
+void TimingGraph::dragEnded() {
   heldReach_ = 0;
   grabbed_.reset();
   dragging_ = false;
-  doc_.endGesture();
-  emit gestureTold({});
-}
-
-bool TimingGraph::event(QEvent* event) {
-  if (event->type() == QEvent::ShortcutOverride && dragging_ && static_cast<QKeyEvent*>(event)->key() == Qt::Key_Escape)
-    event->accept();
-  return Row::event(event);
-}
-
-void TimingGraph::keyPressEvent(QKeyEvent* event) {
-  if (event->key() != Qt::Key_Escape || !dragging_) return Row::keyPressEvent(event);
-  grabbed_.reset();
-  dragging_ = false;
-  doc_.cancelGesture();
-  emit gestureTold({});
 }
 
 QRectF TimingGraph::pocketToggle() const { return {width() - 96.0, 3, 90, 18}; }

@@ -12,16 +12,12 @@ class TimingGraph : public Row {
  public:
   TimingGraph(Document& document, ViewState& view, QWidget* parent);
 
- signals:
-  void gestureTold(const QString& sentence);
-
  protected:
   void paintEvent(QPaintEvent*) override;
   void mousePressEvent(QMouseEvent* event) override;
   void mouseMoveEvent(QMouseEvent* event) override;
-  void mouseReleaseEvent(QMouseEvent*) override;
-  bool event(QEvent* event) override;
-  void keyPressEvent(QKeyEvent* event) override;
+  bool dragging() const override { return dragging_; }
+  void dragEnded() override;
 
  private:
   double reachMs() const;

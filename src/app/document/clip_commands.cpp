@@ -119,13 +119,19 @@ void ClipDesk::splitAtSilence(bool removeSilence) {
     doc_.tell(tr("%1.").arg(counted(count, "silent gap", "silent gaps")));
 }
 
-void ClipDesk::trimToPlayLine(bool start) {
-  const auto at = doc_.cursor();
+/// The chosen clips, or those under the play line.
+ClipIds ClipDesk::clipsInHand() const {
   auto ids = clips();
   if (ids.empty())
     for (const auto id : targetSets())
       for (const auto& c : *doc_.song().find(id)->clips)
-        if (c.range().contains(at)) ids.push_back(c.id);
+        if (c.range().contains(doc_.cursor())) ids.push_back(c.id);
+  return ids;
+}
+
+void ClipDesk::trimToPlayLine(bool start) {
+  const auto at = doc_.cursor();
+  auto ids = clipsInHand();
   if (ids.empty()) return doc_.tell(tr("Choose a clip, or put the play line inside one."));
   const bool gaps = settings_.closeGaps;
   edit(start ? tr("Trim the start to the play line") : tr("Trim the end to the play line"),
@@ -278,11 +284,7 @@ void ClipDesk::change(const QString& name, const std::function<void(Clip&)>& cha
 
 void ClipDesk::fadeToPlayLine(FadeEnd end) {
   const auto at = doc_.cursor();
-  auto ids = clips();
-  if (ids.empty())
-    for (const auto id : targetSets())
-      for (const auto& c : *doc_.song().find(id)->clips)
-        if (c.range().contains(at)) ids.push_back(c.id);
+  auto ids = clipsInHand();
   std::erase_if(ids, [&](ClipId id) { return !doc_.song().find(id)->range().contains(at); });
   if (ids.empty()) return doc_.tell(tr("Put the play line inside a clip: the fade reaches there."));
   edit(end == FadeEnd::in ? tr("Fade in to the play line") : tr("Fade out from the play line"),

@@ -126,6 +126,7 @@ class ClipDesk : public QObject {
   /// Where many cuts go: the range, else the extent of the chosen clips, else everything.
   FrameRange cutRange() const;
   Frames cutFade() const;
+  ClipIds clipsInHand() const;
   Frames placeAfter(Stop to, Frames from, int by) const;
   std::optional<EnvelopeRef> envelopeInHand() const;
 

@@ -17,6 +17,7 @@ QTableWidget* commandTable(QWidget* parent) {
   table->setHorizontalHeaderLabels({QObject::tr("Command"), QObject::tr("Key")});
   table->horizontalHeader()->setSectionResizeMode(0, QHeaderView::Stretch);
   table->horizontalHeader()->resizeSection(1, 130);
+  table->horizontalHeader()->setDefaultAlignment(Qt::AlignLeft | Qt::AlignVCenter);
   table->verticalHeader()->hide();
   table->verticalHeader()->setDefaultSectionSize(25);
   table->setShowGrid(false);
@@ -68,10 +69,11 @@ KeySheet::KeySheet(Actions& actions, QWidget* parent) : QDialog(parent), actions
   conflict_->setObjectName("key conflict");
   conflict_->setWordWrap(true);
   column->addWidget(conflict_);
-  auto* hint = new QLabel(tr("On the lanes: Shift while dragging suspends snapping. In the Clips step: drag moves, Ctrl+drag copies, "
-                             "Alt+drag slips, Alt+Shift+drag slides, Shift+drag chooses a range.\n"
-                             "Wheel: scroll \u00b7 Ctrl+wheel: closer \u00b7 Shift+wheel: tracks \u00b7 Ctrl+Shift+wheel: lane height"),
-                          this);
+  auto* hint = new QLabel(
+      tr("On the lanes: Shift while dragging suspends snapping. In the Clips step: drag moves, Ctrl+drag copies, "
+         "Alt+drag slips, Alt+Shift+drag slides, Shift+drag chooses a range.\n"
+         "Wheel: scroll \u00b7 Ctrl+wheel: closer \u00b7 Shift+wheel: tracks \u00b7 Ctrl+Shift+wheel: lane height"),
+      this);
   hint->setProperty("note", true);
   hint->setWordWrap(true);
   column->addWidget(hint);
@@ -123,7 +125,8 @@ void KeySheet::tryKey() {
   conflict_->setText(id.isEmpty()      ? tr("Choose a command to change its key.")
                      : taken.isEmpty() ? QString()
                                        : tr("%1 is the key of \"%2\". Used here, that command has none.")
-                                       .arg(key_->keySequence().toString(QKeySequence::NativeText), actions_.action(taken)->text()));
+                                             .arg(key_->keySequence().toString(QKeySequence::NativeText),
+                                                  actions_.action(taken)->text()));
 }
 
 CommandFinder::CommandFinder(Actions& actions, QWidget* parent) : QDialog(parent), actions_(actions) {
@@ -154,9 +157,11 @@ void CommandFinder::filter(const QString& text) {
   const auto words = text.split(' ', Qt::SkipEmptyParts);
   for (const auto& id : actions_.ids()) {
     const auto* a = actions_.action(id);
-    if (std::all_of(words.begin(), words.end(), [&](auto& w) { return a->text().contains(w, Qt::CaseInsensitive) || id.contains(w); }))
+    if (std::all_of(words.begin(), words.end(),
+                    [&](auto& w) { return a->text().contains(w, Qt::CaseInsensitive) || id.contains(w); }))
       addRow(table_, id, a);
-    if (table_->rowCount() > 0 && table_->item(table_->rowCount() - 1, 0)->data(Qt::UserRole).toString() == id && !a->isEnabled())
+    if (table_->rowCount() > 0 && table_->item(table_->rowCount() - 1, 0)->data(Qt::UserRole).toString() == id &&
+        !a->isEnabled())
       table_->item(table_->rowCount() - 1, 0)->setForeground(Theme::get().sheet().note);
   }
   if (table_->rowCount() > 0) table_->selectRow(0);

@@ -74,12 +74,13 @@ void SeamLoupe::paint(QPainter& p, const Clip& later) const {
       p.setPen(QPen(sheet.ink, 1.3));
       p.drawLine(QPointF(x, plot_.top()), QPointF(x, plot_.bottom()));
       p.setFont(Theme::get().font(10.5));
-      p.drawText(QRectF(std::max(x - 30, (x0 + x1) / 2 + 18), plot_.bottom() + 5, 60, 14), Qt::AlignCenter,
-                 say("attack"));
+      p.drawText(QRectF(std::min(std::max(x - 30, (x0 + x1) / 2 + 18), plot_.right() - 48), plot_.bottom() + 5, 60, 14),
+                 Qt::AlignCenter, say("attack"));
     }
   p.setPen(sheet.selection);
   p.setFont(Theme::get().font(10.5));
-  p.drawText(QRectF((x0 + x1) / 2 - 45, plot_.bottom() + 5, 70, 14), Qt::AlignCenter, say("crossfade"));
+  p.drawText(QRectF(std::clamp((x0 + x1) / 2 - 45, plot_.left(), plot_.right() - 70), plot_.bottom() + 5, 70, 14),
+             Qt::AlignCenter, say("crossfade"));
 }
 
 void SeamLoupe::paintTitle(QPainter& p, const Clip& later, const std::vector<MicSeam>& levels) const {
