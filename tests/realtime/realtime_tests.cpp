@@ -1,12 +1,17 @@
 #include <gtest/gtest.h>
 
+#include <cmath>
 #include <mutex>
 
 #include "play/engine.h"
 #include "realtime/traps.h"
 #include "seams/apply_plan.h"
+#include "song/arrange.h"
 #include "song/edits.h"
+#include "song/fade_edits.h"
+#include "song/mark_edits.h"
 #include "support/song_maker.h"
+#include "support/two_sets.h"
 
 namespace ochron {
 namespace {
@@ -43,6 +48,43 @@ TEST(AudioThread, NeitherAllocatesNorLocksWhateverIsTurned) {
     engine.collect();
   }
   SUCCEED();
+}
+
+TEST(AudioThread, NeitherAllocatesNorLocksWithEveryKindOfHandEdit) {
+  test::TwoSets t;
+  auto song = *splitAt(t.song, t.bass, {Frames{40'000}}, Frames{960});
+  song = *reverseClips(song, {t.kitClip});
+  song = *changeFades(song, {t.voiceClip}, FadeEnd::out,
+                      [](const Clip&, Fade) { return Fade{Frames{48'000}, FadeShape::line, 0, FadeKind::tape}; });
+  song = *bundleClips(song, {t.voiceClip, t.kitClip}, "all");
+  auto bundle = song.bundles.front();
+  bundle.fadeIn.length = Frames{9000};
+  song = *setBundle(song, bundle);
+  const auto track = song.find(t.bass)->tracks[0];
+  song = *addSpan(song, {track}, {Frames{20'000}, Frames{30'000}}, "");
+  song = *setEnvelope(song, {EnvelopeKind::trackGain, track, {}}, {{Frames{0}, 0, 0}, {Frames{90'000}, -20, 0.5}});
+  song = *setEnvelope(song, {EnvelopeKind::trackPan, track, {}}, {{Frames{0}, -50, 0}, {Frames{90'000}, 50, 0}});
+  song = *setEnvelope(song, {EnvelopeKind::clipGain, {}, t.voiceClip}, {{Frames{0}, 0, 0}, {Frames{90'000}, -9, 0}});
+  song = *fadeSong(song, Frames{4800}, Frames{4800});
+  auto fast = *setEnvelope(song, {EnvelopeKind::songSpeed, {}, {}}, {{Frames{0}, 50, 0}, {Frames{200'000}, 300, 0.3}});
+  Engine engine(48'000);
+  std::vector<float> left(128), right(128);
+  engine.setPlan(planOf(fast, t.pool));
+  engine.play();
+  for (int block = 0; block < 3000; ++block) {
+    if (block % 500 == 100) engine.setPlan(planOf(song, t.pool));
+    if (block % 500 == 300) engine.setPlan(planOf(fast, t.pool));
+    if (block % 90 == 30) engine.seek(Frames{block * 100});
+    if (block % 700 == 40) engine.setLoop({Frames{1000}, Frames{60'000}});
+    if (block % 400 == 50) engine.audition({{Frames{10'000}, Frames{20'000}}, false, true, 1});
+    if (block % 400 == 90) engine.play();
+    {
+      const test::NoAllocationNoLock trap;
+      engine.process(left, right);
+    }
+    engine.collect();
+    for (const float s : left) ASSERT_TRUE(std::isfinite(s));
+  }
 }
 
 TEST(TrapDeathTest, AllocatingInsideEndsTheProgram) {

@@ -10,6 +10,7 @@
 
 #include "media/audio_file.h"
 #include "play/player.h"
+#include "song/mark_edits.h"
 #include "support/scratch.h"
 #include "support/song_maker.h"
 
@@ -67,6 +68,48 @@ TEST(Engine, LoopsToTheFrame) {
   engine.play();
   blocks.next(1024);
   EXPECT_EQ(engine.position(), Frames{1000 + 1024 - 700});
+}
+
+/// A sine of 440 Hz, played at a speed in percent.
+test::MadeSong toneAt(double percent) {
+  std::vector<float> tone(480'000);
+  for (std::size_t i = 0; i < tone.size(); ++i)
+    tone[i] = static_cast<float>(0.4 * std::sin(2 * M_PI * 440 * static_cast<double>(i) / 48'000));
+  auto m = test::songOf(*TempoMap::steady(48'000, 120), {tone}, {});
+  m.song = *setEnvelope(m.song, {EnvelopeKind::songSpeed, {}, {}}, {{Frames{0}, percent, 0}});
+  return m;
+}
+
+TEST(Engine, PlaysFasterAndHigherAtTheSongsSpeedAndLoopsWithoutAJump) {
+  Engine engine(48'000);
+  Blocks blocks(engine);
+  engine.setPlan(planOf(toneAt(200)));
+  // A loop of whole periods of the tone: 11 of them are 1 200 frames.
+  engine.setLoop({Frames{12'000}, Frames{12'000 + 1200 * 4}});
+  engine.seek(Frames{12'000});
+  engine.play();
+  blocks.next(2048);
+  std::vector<float> heard;
+  for (int i = 0; i < 40; ++i)
+    for (const float s : blocks.next(128)) heard.push_back(s);
+  int rising = 0;
+  for (std::size_t i = 1; i < heard.size(); ++i) {
+    rising += heard[i - 1] < 0 && heard[i] >= 0 ? 1 : 0;
+    ASSERT_LT(std::abs(heard[i] - heard[i - 1]), 0.4 * 2 * M_PI * 880 / 48'000 * 1.05) << i;
+  }
+  EXPECT_NEAR(rising, 880.0 * static_cast<double>(heard.size()) / 48'000, 1.5);
+}
+
+TEST(Engine, APlaceHeardOnItsOwnIsHeardAtTheRecordedSpeed) {
+  Engine engine(48'000);
+  Blocks blocks(engine);
+  engine.setPlan(planOf(toneAt(50)));
+  engine.audition({{Frames{48'000}, Frames{96'000}}, true, false, 1});
+  blocks.next(1024);
+  int rising = 0;
+  const auto heard = blocks.next(24'000);
+  for (std::size_t i = 1; i < heard.size(); ++i) rising += heard[i - 1] < 0 && heard[i] >= 0 ? 1 : 0;
+  EXPECT_NEAR(rising, 220, 1);
 }
 
 TEST(Engine, SwitchingVersionsAndPlansIsFreeOfClicks) {
