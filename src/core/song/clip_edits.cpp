@@ -96,6 +96,15 @@ void placeAll(Song& song, ClipList& rest, const ClipList& moved, Overlap overlap
   for (const auto& c : moved) placeApart(song, rest, {c}, overlap);
 }
 
+/// Whether every clip of a list moves by the same frames.
+bool allTogether(const ClipList& clips, const std::map<ClipId, Frames>& by) {
+  const auto first = by.find(clips.front().id);
+  return first != by.end() && std::all_of(clips.begin(), clips.end(), [&](const Clip& c) {
+           const auto own = by.find(c.id);
+           return own != by.end() && own->second == first->second;
+         });
+}
+
 Result<void> notStretched(const ClipList& clips, const ChosenClips& chosen) {
   for (const auto& c : clips)
     if (chosen.contains(c.id) && !plain(c)) return stretchedRefusal();
@@ -153,6 +162,10 @@ Result<Song> moveEach(const Song& song, const std::vector<std::pair<ClipId, Fram
   std::map<ClipId, Frames> by;
   for (const auto& [id, frames] : moves) ids.push_back(id), by[id] = frames;
   return withClips(song, ids, [&](Song& next, MicSet& set, ClipList& clips, const ChosenClips& chosen) -> Result<void> {
+    if (allTogether(clips, by)) {  // the whole set moves: its plan goes with it
+      for (auto& c : clips) moveAlong(c, by[c.id]);
+      return {};
+    }
     if (auto ok = notStretched(clips, chosen); !ok) return ok;
     takeOutOfPlan(set, clips, chosen);
     ClipList rest;
@@ -229,7 +242,7 @@ Result<Song> trimStarts(const Song& song, const ClipIds& ids, const ByClip& by, 
     moveStart(c, did);
     c.seam = {};
     if (closeGaps)
-      for (auto k = i; k < clips.size(); ++k) clips[k].start -= did;
+      for (auto k = i; k < clips.size(); ++k) moveAlong(clips[k], -did);
   });
 }
 
@@ -242,7 +255,7 @@ Result<Song> trimEnds(const Song& song, const ClipIds& ids, const ByClip& by, bo
     const auto did = to - c.end();
     moveEnd(c, did);
     if (closeGaps)
-      for (auto k = i + 1; k < clips.size(); ++k) clips[k].start += did;
+      for (auto k = i + 1; k < clips.size(); ++k) moveAlong(clips[k], did);
   });
 }
 
@@ -301,8 +314,7 @@ Result<Song> deleteClips(const Song& song, const ClipIds& ids, bool closeGaps) {
         if (closeGaps) closed += c.length;
         continue;
       }
-      if (closed.value != 0 && !plain(c)) return stretchedRefusal();
-      c.start -= closed;
+      moveAlong(c, -closed);
       kept.push_back(std::move(c));
     }
     tidySeams(next, kept);
@@ -320,12 +332,12 @@ Result<Song> deleteRange(const Song& song, const std::vector<SetId>& sets, Frame
       ClipList clips = *set.clips;
       for (const auto& c : clips) {
         any = any || c.range().overlaps(range);
-        if (!plain(c) && (c.range().overlaps(range) || (closeGaps && c.start >= range.end))) return stretchedRefusal();
+        if (!plain(c) && c.range().overlaps(range)) return stretchedRefusal();
       }
       clearRange(s, clips, range);
       if (closeGaps)
         for (auto& c : clips)
-          if (c.start >= range.end) c.start -= range.length();
+          if (c.start >= range.end) moveAlong(c, -range.length());
       tidySeams(s, clips);
       set.clips = std::move(clips);
       return {};
@@ -336,18 +348,12 @@ Result<Song> deleteRange(const Song& song, const std::vector<SetId>& sets, Frame
 }
 
 Result<Song> closeGapsBefore(const Song& song, const ClipIds& ids) {
-  return withClips(song, ids, [&](Song& next, MicSet& set, ClipList& clips, const ChosenClips& chosen) -> Result<void> {
+  return withClips(song, ids, [&](Song& next, MicSet&, ClipList& clips, const ChosenClips& chosen) -> Result<void> {
     Frames closed;
-    ChosenClips moved;
     for (std::size_t i = 0; i < clips.size(); ++i) {
-      auto& c = clips[i];
-      if (i > 0 && chosen.contains(c.id)) closed = c.start - clips[i - 1].end();
-      if (closed.value == 0) continue;
-      if (!plain(c)) return stretchedRefusal();
-      moved.insert(c.id);
-      c.start -= closed;
+      if (i > 0 && chosen.contains(clips[i].id)) closed = clips[i].start - clips[i - 1].end();
+      moveAlong(clips[i], -closed);
     }
-    takeOutOfPlan(set, clips, moved);
     tidySeams(next, clips);
     return {};
   });

@@ -32,6 +32,16 @@ void takeOutOfPlan(MicSet& set, ClipList& clips, const ChosenClips& chosen) {
   set.plan = std::move(plan);
 }
 
+void moveAlong(Clip& clip, Frames by) {
+  if (by.value == 0) return;
+  clip.start += by;
+  if (clip.piece) clip.piece->home += by;
+  if (clip.pins->empty()) return;
+  auto pins = *clip.pins;
+  for (auto& p : pins) p.song += by;
+  clip.pins = std::move(pins);
+}
+
 Result<Clip> onSet(const Song& song, Clip clip, const MicSet& from, const MicSet& to) {
   if (from.id == to.id) return clip;
   if (from.tracks.size() != to.tracks.size())

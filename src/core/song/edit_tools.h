@@ -78,6 +78,8 @@ ClipList partsIn(const ClipList& clips, FrameRange range);
 
 /// Clips changed by hand are no longer the plan's: later runs leave them alone. `clips` is the set's list.
 void takeOutOfPlan(MicSet& set, ClipList& clips, const ChosenClips& chosen);
+/// Moves a clip together with all it hangs on, pins and what its plan piece stands for: it stays the plan's.
+void moveAlong(Clip& clip, Frames by);
 /// The clip as it is on another set: it goes on playing the recordings it was made of. Refused when the sets have
 /// unlike numbers of tracks.
 Result<Clip> onSet(const Song& song, Clip clip, const MicSet& from, const MicSet& to);

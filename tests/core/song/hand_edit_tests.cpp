@@ -15,6 +15,15 @@ using test::TwoSets;
 
 constexpr Frames f(std::int64_t n) { return Frames{n}; }
 
+/// A performance with its timing plan carried out.
+test::MadeSong planned() {
+  auto m = test::songOf(test::perform({}));
+  TimingPlan plan;
+  plan.settings.on = true;
+  m.song = *applyTimingPlan(*setTimingPlan(m.song, m.set, plan), m.set, m.pool);
+  return m;
+}
+
 TEST(Split, CutsManyPlacesAtOnceAndLeavesTheSoundWhereItWas) {
   TwoSets t;
   const auto next = *splitAt(t.song, t.kit, {f(3000), f(1000), f(2000), f(1000), f(9'000'000)}, f(96));
@@ -283,20 +292,48 @@ TEST(Crossfade, SaysWhenThereIsNoMaterial) {
 }
 
 TEST(Pieces, ChangedByHandLeaveThePlanAndStayAsTheyWereMade) {
-  auto m = test::songOf(test::perform({}));
-  TimingPlan plan;
-  plan.settings.on = true;
-  m.song = *applyTimingPlan(*setTimingPlan(m.song, m.set, plan), m.set, m.pool);
+  auto m = planned();
   const auto piece = (*m.song.find(m.set)->clips)[4];
   ASSERT_TRUE(piece.piece.has_value());
   auto song = *changeFades(m.song, {piece.id}, FadeEnd::out, [](const Clip&, Fade) { return Fade{f(400)}; });
-  plan = *song.find(m.set)->plan;
+  auto plan = *song.find(m.set)->plan;
   plan.settings.strength = 30;
   song = *applyTimingPlan(*setTimingPlan(song, m.set, plan), m.set, m.pool);
   const auto* now = song.find(piece.id);
   ASSERT_NE(now, nullptr);
   EXPECT_EQ(now->fadeOut.length, f(400));
   EXPECT_EQ(now->shift(), piece.shift());
+}
+
+TEST(Pieces, AWholeSetMovedKeepsItsPlan) {
+  const auto m = planned();
+  const auto bar = m.song.tempo.toFrames(m.song.tempo.barStart(1)) - m.song.tempo.toFrames(m.song.tempo.barStart(0));
+  const auto before = *m.song.find(m.set)->clips;
+  auto song = *moveClips(m.song, test::idsOf(m.song, m.set), bar);
+  song = *applyTimingPlan(song, m.set, m.pool);
+  const auto& after = *song.find(m.set)->clips;
+  ASSERT_EQ(after.size(), before.size());
+  for (std::size_t i = 0; i < after.size(); ++i) {
+    EXPECT_TRUE(after[i].piece.has_value());
+    EXPECT_EQ(after[i].start, before[i].start + bar) << i;
+    EXPECT_EQ(after[i].source, before[i].source) << i;
+  }
+}
+
+TEST(Pieces, ThatMoveAlongWhenAGapIsClosedStayThePlansAndDoNotComeBack) {
+  const auto m = planned();
+  const auto clips = *m.song.find(m.set)->clips;
+  const auto bar = m.song.tempo.toFrames(m.song.tempo.barStart(1)) - m.song.tempo.toFrames(m.song.tempo.barStart(0));
+  const auto from = m.song.tempo.toFrames(m.song.tempo.barStart(1));
+  auto song = *deleteRange(m.song, {m.set}, {from, from + bar}, true);
+  song = *applyTimingPlan(song, m.set, m.pool);
+  EXPECT_TRUE(brokenRules(song).empty());
+  // What was heard two bars in is now heard one bar in, at the same place of the bar.
+  const auto last = clips.back();
+  const auto& now = song.find(m.set)->clips->back();
+  EXPECT_TRUE(now.piece.has_value());
+  EXPECT_EQ(now.source + now.length, last.source + last.length);
+  EXPECT_EQ(now.shift(), last.shift() - bar);
 }
 
 TEST(Locks, HoldAgainstEveryEditByHand) {

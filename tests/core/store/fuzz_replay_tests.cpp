@@ -24,4 +24,18 @@ TEST(FuzzCorpus, SongJsonHoldsItsProperty) {
   EXPECT_GE(files, 8);
 }
 
+TEST(FuzzCorpus, WhatIsNamedGoodOpensAndWhatIsNamedBadIsRefusedWithASentence) {
+  for (const auto& entry : std::filesystem::directory_iterator(std::filesystem::path(OCHRON_SOURCE_DIR) / "fuzz" /
+                                                               "corpus" / "song_json")) {
+    std::stringstream text;
+    text << std::ifstream(entry.path(), std::ios::binary).rdbuf();
+    const auto name = entry.path().filename().string();
+    const auto song = ochron::songFromJson(text.str(), name);
+    if (name.starts_with("good"))
+      EXPECT_TRUE(song.has_value()) << song.error().message;
+    else
+      EXPECT_TRUE(!song && song.error().message.find(name) != std::string::npos) << name;
+  }
+}
+
 }  // namespace
