@@ -27,11 +27,13 @@ float rampGain(const Segment& s, std::int64_t f, std::int64_t inEnd, std::int64_
   return g;
 }
 
+/// Made before the audio thread runs: a local one would be made on it.
+const GainCurve kLevel;
+
 /// A segment that runs backwards or has a gain curve of its own.
 void addShaped(const Segment& s, std::int64_t first, std::int64_t last, std::int64_t inEnd, std::int64_t outStart,
                float* to) noexcept {
-  static const GainCurve level;
-  CurveReader curve(s.curve ? *s.curve : level, Frames{first});
+  CurveReader curve(s.curve ? *s.curve : kLevel, Frames{first});
   for (auto f = first; f < last; ++f)
     to[f] += s.samples[(f - s.start.value) * s.step] * rampGain(s, f, inEnd, outStart) * curve.at(Frames{f});
 }
