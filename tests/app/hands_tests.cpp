@@ -21,6 +21,7 @@
 #include "document/fade_library.h"
 #include "keys/key_sheet.h"
 #include "steps/controls.h"
+#include "time/grid.h"
 
 namespace ochron {
 namespace {
@@ -599,6 +600,79 @@ TEST_F(Hands, EveryEditSurvivesSavingAndOpening) {
   ASSERT_TRUE(doc().open(scratch / "hands.ochron"));
   doc().jobs().finishAll();
   EXPECT_EQ(doc().song(), named);
+}
+
+TEST_F(Hands, TrimsAndFadesGoToThePlayLineByKey) {
+  desk().choose({clip(1, 0).id});
+  doc().setCursor(Frames{20'000});
+  QTest::keyClick(&lanes(), Qt::Key_BracketLeft);
+  EXPECT_EQ(clip(1, 0).start, Frames{20'000});
+  doc().setCursor(Frames{200'000});
+  QTest::keyClick(&lanes(), Qt::Key_BracketRight);
+  EXPECT_EQ(clip(1, 0).end(), Frames{200'000});
+  doc().setCursor(Frames{30'000});
+  run("clips.fadein");
+  EXPECT_EQ(clip(1, 0).fadeIn.length, Frames{10'000});
+  doc().setCursor(Frames{170'000});
+  run("clips.fadeout");
+  EXPECT_EQ(clip(1, 0).fadeOut.length, Frames{30'000});
+  run("clips.tapestop");
+  EXPECT_EQ(clip(1, 0).fadeOut.kind, FadeKind::tape);
+}
+
+TEST_F(Hands, ASyncPointIsBroughtToTheGridAndToThePlayLine) {
+  splitAt(1, Frames{100'000});
+  desk().choose({clip(1, 1).id});
+  doc().setCursor(Frames{103'000});
+  ASSERT_TRUE(run("clips.sync"));
+  QTest::keyClick(&lanes(), Qt::Key_E);
+  const auto& map = doc().song().tempo;
+  const auto line = nearestLine(map, doc().timing().grid, map.toTicks(Frames{103'000})).frame;
+  EXPECT_EQ(anchorOf(doc().song(), set(1), *doc().song().find(desk().clips().front())), line);
+  doc().setCursor(Frames{150'000});
+  QTest::keyClick(&lanes(), Qt::Key_E, Qt::ShiftModifier);
+  EXPECT_EQ(anchorOf(doc().song(), set(1), *doc().song().find(desk().clips().front())), Frames{150'000});
+}
+
+TEST_F(Hands, ClipsAreSwappedMutedRepeatedAndGapsClosed) {
+  splitAt(1, Frames{60'000});
+  splitAt(1, Frames{90'000});
+  const auto first = clip(1, 0).id;
+  const auto second = clip(1, 1).id;
+  desk().choose({first, second});
+  ASSERT_TRUE(run("clips.swap"));
+  EXPECT_EQ(clip(1, 0).id, second);
+  QTest::keyClick(&lanes(), Qt::Key_M);
+  EXPECT_TRUE(clip(1, 0).muted && clip(1, 1).muted);
+  desk().choose({second});
+  QTest::keyClick(&lanes(), Qt::Key_V);
+  ASSERT_TRUE(desk().settings().closeGaps);
+  QTest::keyClick(&lanes(), Qt::Key_Delete);
+  EXPECT_EQ(clip(1, 0).id, first);
+  EXPECT_EQ(clip(1, 0).start, Frames{0});
+  QTest::keyClick(&lanes(), Qt::Key_V);
+  desk().choose({first});
+  doc().setRange({Frames{0}, Frames{100'000}});
+  QTest::keyClick(&lanes(), Qt::Key_R, Qt::ControlModifier);
+  EXPECT_EQ(clip(1, 1).range(), (FrameRange{Frames{60'000}, Frames{100'000}}));
+}
+
+TEST_F(Hands, ClipsAreChosenByNameAndColour) {
+  for (const std::int64_t f : {60'000, 120'000}) splitAt(1, Frames{f});
+  desk().choose({clip(1, 0).id, clip(1, 2).id});
+  type("Name", "verse");
+  auto* colour = find<QComboBox>("Colour");
+  colour->setCurrentIndex(3);
+  emit colour->activated(3);
+  for (const char* command : {"clips.likename", "clips.likecolour"}) {
+    desk().choose({clip(1, 0).id});
+    ASSERT_TRUE(run(command));
+    EXPECT_TRUE(desk().isChosen(clip(1, 2).id)) << command;
+    EXPECT_FALSE(desk().isChosen(clip(1, 1).id)) << command;
+  }
+  desk().choose({clip(1, 1).id});
+  ASSERT_TRUE(run("clips.ontrack"));
+  EXPECT_EQ(desk().clips().size(), 3u);
 }
 
 TEST_F(Hands, LockedTracksSayThatTheyAreLocked) {
