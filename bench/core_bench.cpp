@@ -76,7 +76,7 @@ void ImportAndPeaks(benchmark::State& state) {
     while (*reader->read(block) > 0) benchmark::DoNotOptimize(block.data());
     const auto b = secondsNow();
     Progress progress;
-    benchmark::DoNotOptimize(decodeMedia(file, scratch / ("cache" + std::to_string(round++)), 48'000, progress));
+    benchmark::DoNotOptimize(decodeMedia(file, "bench", {scratch / ("cache" + std::to_string(round++))}, progress));
     plain += b - a, full += secondsNow() - b;
   }
   state.counters["times plain decoding"] = full / plain;

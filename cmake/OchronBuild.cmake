@@ -1,12 +1,17 @@
 # Compiler settings shared by every target, and the rule that a folder is a library.
 find_program(CCACHE_PROGRAM ccache)
 if(CCACHE_PROGRAM)
-  set(CMAKE_CXX_COMPILER_LAUNCHER "${CCACHE_PROGRAM}")
+  # Precompiled headers are found again by what is in them.
+  set(CMAKE_CXX_COMPILER_LAUNCHER "${CMAKE_COMMAND}" -E env CCACHE_SLOPPINESS=pch_defines,time_macros "${CCACHE_PROGRAM}")
+  add_compile_options($<$<AND:$<COMPILE_LANGUAGE:CXX>,$<CXX_COMPILER_ID:GNU>>:-fpch-preprocess>)
 endif()
 find_program(MOLD_PROGRAM mold)
 if(MOLD_PROGRAM)
   add_link_options(-fuse-ld=mold)
 endif()
+
+# The libraries that compute on sound ask for more (ochron_core_library(... SOUND)).
+set(CMAKE_CXX_FLAGS_RELEASE "-O2 -DNDEBUG")
 
 add_library(ochron_flags INTERFACE)
 target_compile_options(ochron_flags INTERFACE -Wall -Wextra -Wpedantic -Wshadow -Wnon-virtual-dtor -Woverloaded-virtual
@@ -20,16 +25,19 @@ if(OCHRON_SANITIZE)
   target_compile_options(ochron_flags INTERFACE $<$<CXX_COMPILER_ID:GNU>:-Wno-maybe-uninitialized>)  # GCC 12 is wrong about it here
 endif()
 
-# ochron_core_library(NAME USES lower folders... LINKS outside libraries...)
-# A core folder is a static library that may include only the folders it lists.
+# ochron_core_library(NAME [SOUND] USES lower folders... LINKS outside libraries...)
+# A core folder is a static library that may include only the folders it lists. SOUND: it loops over samples.
 function(ochron_core_library name)
-  cmake_parse_arguments(ARG "" "" "USES;LINKS" ${ARGN})
+  cmake_parse_arguments(ARG "SOUND" "" "USES;LINKS" ${ARGN})
   file(GLOB sources CONFIGURE_DEPENDS "${CMAKE_CURRENT_SOURCE_DIR}/${name}/*.cpp" "${CMAKE_CURRENT_SOURCE_DIR}/${name}/*.h")
   set(target ochron_${name})
   add_library(${target} STATIC ${sources})
   set_target_properties(${target} PROPERTIES LINKER_LANGUAGE CXX)
   target_include_directories(${target} PUBLIC "${CMAKE_SOURCE_DIR}/src/core")
   target_link_libraries(${target} PRIVATE ochron_flags)
+  if(ARG_SOUND)
+    target_compile_options(${target} PRIVATE $<$<CONFIG:Release>:-O3>)
+  endif()
   foreach(lower ${ARG_USES})
     target_link_libraries(${target} PUBLIC ochron_${lower})
   endforeach()

@@ -96,7 +96,8 @@ Song makeProject(const Score& score, const std::vector<MicSound>& mics, const fs
   std::vector<std::string> names;
   for (const auto& m : mics) {
     const auto path = media / (m.name + ".flac");
-    auto print = fingerprint(path);
+    Progress progress;
+    auto print = contentId(path, progress);
     check(print);
     files.push_back({m.name,
                      fs::absolute(path).lexically_normal().string(),
@@ -130,7 +131,7 @@ Song makeProject(const Score& score, const std::vector<MicSound>& mics, const fs
   MediaPool pool;
   for (const auto& m : next->media) {
     Progress progress;
-    auto decoded = decodeMedia(m.path, fs::temp_directory_path() / "orthochron-make-demo", kRate, progress);
+    auto decoded = decodeMedia(m.path, m.fingerprint, {fs::temp_directory_path() / "orthochron-make-demo", kRate}, progress);
     check(decoded);
     pool[m.id] = *decoded;
   }

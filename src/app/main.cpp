@@ -1,15 +1,21 @@
 #include <QApplication>
 #include <QCommandLineParser>
 #include <QDir>
+#include <QLocale>
 #include <QTimer>
+#include <clocale>
 #include <cstdio>
 
+#include "files/signal_watch.h"
 #include "main_window.h"
 #include "theme/theme.h"
 
 int main(int argc, char** argv) {
   using namespace ochron;
+  const SignalWatch ending;
   QApplication app(argc, argv);
+  std::setlocale(LC_NUMERIC, "C");  // numbers in files and fields are the same everywhere
+  QLocale::setDefault(QLocale::c());
   QApplication::setApplicationName("orthochron");
   QApplication::setOrganizationName("orthochron");
   QApplication::setApplicationVersion(OCHRON_VERSION);
@@ -41,10 +47,8 @@ int main(int argc, char** argv) {
     window.document().setCursor(Frames{48'000 * 22});
     window.document().stepHit(1);
   } else {
-    if (!parser.positionalArguments().isEmpty())
-      window.takeIn(parser.positionalArguments());
-    else if (!parser.isSet(shot))
-      window.offerRecovery();
+    if (!parser.positionalArguments().isEmpty()) window.takeIn(parser.positionalArguments());
+    if (!parser.isSet(shot)) window.offerRecovery();
   }
   if (parser.isSet(shot)) {
     QTimer::singleShot(200, &window, [&] {

@@ -1,12 +1,13 @@
 #include "main_window.h"
 
 #include <QCloseEvent>
+#include <QDateTime>
 #include <QDropEvent>
 #include <QFileDialog>
-#include <QFileInfo>
 #include <QMenuBar>
 #include <QMessageBox>
 #include <QMimeData>
+#include <QPushButton>
 #include <QSettings>
 #include <QSplitter>
 #include <QStackedWidget>
@@ -21,8 +22,10 @@
 #include "checks/checks_panel.h"
 #include "document/clip_desk.h"
 #include "head/head_line.h"
+#include "head/notice_bar.h"
 #include "head/status_line.h"
 #include "import_dialog.h"
+#include "keeping/kept_dialog.h"
 #include "loupe/loupe_view.h"
 #include "steps/steps_column.h"
 #include "store/project.h"
@@ -63,6 +66,8 @@ MainWindow::MainWindow(QWidget* parent) : QMainWindow(parent), actions_(new Acti
   auto* timer = new QTimer(this);
   connect(timer, &QTimer::timeout, this, &MainWindow::tick);
   timer->start(16);
+  doc_.setAsker([this](auto& title, auto& text, auto& yes) { return ask(title, text, yes); });
+  keepDamagedSettings();
   const QSettings settings;
   restoreGeometry(settings.value("window").toByteArray());
   columns_->restoreState(settings.value("columns").toByteArray());
@@ -89,6 +94,8 @@ void MainWindow::buildLayout() {
   canvasColumn->setSpacing(0);
   strip_ = new SongStrip(doc_, view_, canvas);
   ruler_ = new Ruler(doc_, view_, canvas);
+  notices_ = new NoticeBar(doc_, canvas);
+  canvasColumn->addWidget(notices_);
   canvasColumn->addWidget(strip_);
   canvasColumn->addWidget(ruler_);
   songRow_ = new SongRow(doc_, view_, canvas);
@@ -147,7 +154,9 @@ void MainWindow::tick() {
 
 void MainWindow::refreshTitle() {
   const auto name = QString::fromStdString(doc_.song().name);
-  setWindowTitle(tr("%1%2 \u2014 Orthochron").arg(name, doc_.modified() ? " \u2022" : ""));
+  const bool looking = doc_.keeper().as() == OpenAs::looker;
+  setWindowTitle(tr("%1%2%3 \u2014 Orthochron")
+                     .arg(name, doc_.modified() ? " \u2022" : "", looking ? tr(" (looked at only)") : QString()));
 }
 
 // Files ---------------------------------------------------------------------------------------------------------------
@@ -161,6 +170,7 @@ void MainWindow::takeIn(const QStringList& files, bool ask) {
 }
 
 bool MainWindow::saveSong(bool choosePlace) {
+  if (doc_.keeper().as() == OpenAs::looker) choosePlace = true;
   auto folder = QString::fromStdString(doc_.folder().string());
   if (folder.isEmpty() || choosePlace) {
     folder = QFileDialog::getSaveFileName(this, tr("Save the song"),
@@ -184,45 +194,91 @@ bool MainWindow::mayLeaveSong() {
   return answer == QMessageBox::Discard;
 }
 
-void MainWindow::openSong(const QString& folder) {
-  if (folder.isEmpty() || !mayLeaveSong()) return;
+bool MainWindow::ask(const QString& title, const QString& text, const QString& yes) {
+  QMessageBox box(QMessageBox::NoIcon, title, text, QMessageBox::Cancel, this);
+  box.setObjectName("question");
+  const QAbstractButton* go = box.addButton(yes, QMessageBox::AcceptRole);
+  box.exec();
+  return box.clickedButton() == go;
+}
+
+void MainWindow::openSong(const QString& path) {
+  if (path.isEmpty() || !mayLeaveSong()) return;
+  const auto folder = projectFolder(path.toStdString());
   fitted_ = false;
-  bool autosaved = false;
-  if (hasAutosave(folder.toStdString()))
-    autosaved =
+  if (folder == doc_.folder()) doc_.newSong();  // opened again: what was not saved has been decided about
+  auto as = OpenAs::owner;
+  if (const auto holder = FolderLock::holderOf(folder)) {
+    QMessageBox box(QMessageBox::NoIcon, tr("This song is open elsewhere"),
+                    tr("%1 has \"%2\" open. Look at it only, and save changes under another name? Or take it over: the "
+                       "other window cannot save there any more.")
+                        .arg(QString::fromStdString(holder->described()), QString::fromStdString(folder.stem().string())),
+                    QMessageBox::Cancel, this);
+    box.setObjectName("open elsewhere");
+    auto* look = box.addButton(tr("Look only"), QMessageBox::AcceptRole);
+    const QAbstractButton* take = box.addButton(tr("Take over"), QMessageBox::DestructiveRole);
+    box.setDefaultButton(look);
+    box.exec();
+    const QAbstractButton* clicked = box.clickedButton();
+    if (clicked != look && clicked != take) return;
+    if (clicked == look) as = OpenAs::looker;
+  }
+  auto copy = Document::Copy::saved;
+  if (as == OpenAs::owner) {
+    const auto found = findAutosave(folder);
+    if (found.state == Autosave::State::newer &&
         QMessageBox::question(this, tr("Autosaved copy"),
-                              tr("There is a newer, autosaved copy of this song. Open that one?")) == QMessageBox::Yes;
-  doc_.open(folder.toStdString(), autosaved);
+                              tr("There is a newer, autosaved copy of this song. Open that one? If not, it is kept under "
+                                 "Song, Kept copies.")) == QMessageBox::Yes)
+      copy = Document::Copy::autosaved;
+    else if (found.state != Autosave::State::none)
+      keepAutosave(folder, found);
+  }
+  doc_.open(folder, copy, as);
+}
+
+/// The autosaved copy is not what is opened; it stays among the kept ones.
+void MainWindow::keepAutosave(const std::filesystem::path& folder, const Autosave& found) {
+  if (!doc_.keepAside(folder)) return;
+  if (found.state == Autosave::State::other)
+    doc_.warn(tr("An autosaved copy goes on from another state of this song. It was kept aside."), tr("Kept copies\u2026"),
+              "song.kept");
+  if (found.state == Autosave::State::damaged)
+    doc_.warn(tr("The autosaved copy of this song is damaged and was kept aside. The saved song is open."),
+              tr("Kept copies\u2026"), "song.kept");
 }
 
 void MainWindow::offerRecovery() {
-  const auto folder = doc_.findRecovery();
-  if (folder.empty()) return;
-  const bool yes =
-      QMessageBox::question(this, tr("Recover a song"),
-                            tr("Orthochron did not close properly last time. Open the song that was not saved?")) ==
-      QMessageBox::Yes;
-  if (yes)
-    doc_.recover(folder);
-  else
-    std::filesystem::remove_all(folder);
+  std::vector<KeptCopies::Copy> found;
+  for (const auto& folder : doc_.keeper().abandoned())
+    if (auto copy = doc_.keepAside(folder)) {
+      found.push_back(*copy);
+      std::error_code ec;
+      std::filesystem::remove(folder, ec);  // only when nothing is left in it
+    }
+  const auto last = doc_.recent().value(0).toStdString();
+  if (!last.empty() && doc_.song().tracks.empty() && !FolderLock::holderOf(last) &&
+      findAutosave(last).state == Autosave::State::newer)
+    doc_.warn(tr("\"%1\" was not closed properly; there is an autosaved copy of it.")
+                  .arg(QString::fromStdString(std::filesystem::path(last).stem().string())),
+              tr("Open it"), "song.openlast");
+  if (found.empty()) return;
+  KeptDialog sheet(found, KeptDialog::Why::crash, this);
+  if (sheet.exec() == QDialog::Accepted && mayLeaveSong()) fitted_ = false, doc_.openKept(*sheet.chosen());
 }
 
-void MainWindow::relink() {
-  for (auto id : doc_.missingMedia()) {
-    const auto* m = doc_.song().find(id);
-    const auto file = QFileDialog::getOpenFileName(this, tr("Where is %1?").arg(QString::fromStdString(m->path)));
-    if (file.isEmpty()) return;
-    const QFileInfo found(file);
-    doc_.relink(id, file.toStdString());
-    // What lies beside it under its old name is meant too.
-    for (auto other : doc_.missingMedia()) {
-      const auto* o = doc_.song().find(other);
-      const auto beside = found.dir().filePath(QFileInfo(QString::fromStdString(o->path)).fileName());
-      if (other != id && QFileInfo::exists(beside)) doc_.relink(other, beside.toStdString());
-    }
-    if (doc_.missingMedia().empty()) return;
-  }
+void MainWindow::showKept() {
+  KeptDialog sheet(doc_.keeper().kept().list(), KeptDialog::Why::asked, this);
+  if (sheet.exec() == QDialog::Accepted && mayLeaveSong()) fitted_ = false, doc_.openKept(*sheet.chosen());
+}
+
+/// Settings that cannot be read are copied aside before anything is written to them.
+void MainWindow::keepDamagedSettings() {
+  const QSettings settings;
+  if (settings.status() != QSettings::FormatError) return;
+  const auto aside = settings.fileName() + QDateTime::currentDateTime().toString(" '(damaged,' yyyy-MM-dd hh.mm.ss)");
+  if (QFile::copy(settings.fileName(), aside))
+    doc_.warn(tr("Your settings and keys are damaged; what can be read of them is used. They were kept as %1.").arg(aside));
 }
 
 void MainWindow::closeEvent(QCloseEvent* event) {

@@ -5,6 +5,7 @@
 #include "actions/actions.h"
 #include "canvas/view_state.h"
 #include "document/document.h"
+#include "store/project.h"
 
 class QSplitter;
 class QStackedWidget;
@@ -15,6 +16,7 @@ class ChecksPanel;
 class HeadLine;
 class LanesView;
 class LoupeView;
+class NoticeBar;
 class Ruler;
 class SongRow;
 class SongStrip;
@@ -33,7 +35,7 @@ class MainWindow : public QMainWindow {
   LanesView& lanes() { return *lanes_; }
   /// Brings files in as a take, or opens a project, as if dropped on the window. With `ask` the import sheet is shown.
   void takeIn(const QStringList& files, bool ask = true);
-  /// Offers what a crash left behind.
+  /// Moves what runs that did not end properly left behind to the kept copies, and offers it.
   void offerRecovery();
 
  protected:
@@ -53,7 +55,10 @@ class MainWindow : public QMainWindow {
   bool mayLeaveSong();
   bool saveSong(bool choosePlace);
   void openSong(const QString& folder);
-  void relink();
+  bool ask(const QString& title, const QString& text, const QString& yes);
+  void showKept();
+  void keepAutosave(const std::filesystem::path& folder, const Autosave& found);
+  void keepDamagedSettings();
   void micSet();
   void showKeys();
   void findCommand();
@@ -63,6 +68,7 @@ class MainWindow : public QMainWindow {
   Actions* actions_;
   HeadLine* head_ = nullptr;
   SongStrip* strip_ = nullptr;
+  NoticeBar* notices_ = nullptr;
   Ruler* ruler_ = nullptr;
   SongRow* songRow_ = nullptr;
   LanesView* lanes_ = nullptr;

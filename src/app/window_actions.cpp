@@ -13,6 +13,7 @@
 #include "canvas/lanes_view.h"
 #include "checks/checks_panel.h"
 #include "document/clip_desk.h"
+#include "keeping/recordings_dialog.h"
 #include "keys/key_sheet.h"
 #include "main_window.h"
 #include "theme/theme.h"
@@ -38,8 +39,12 @@ void MainWindow::buildActions() {
   a.add(
       "song.saveas", tr("Save as\u2026"), "Ctrl+Shift+S", [this] { saveSong(true); }, hasTracks);
   a.add(
-      "song.relink", tr("Relink missing recordings\u2026"), {}, [this] { relink(); },
-      [this] { return !doc_.missingMedia().empty(); });
+      "song.recordings", tr("Recordings to look at\u2026"), {}, [this] { RecordingsDialog(doc_, this).exec(); },
+      [this] { return !doc_.recordings().troubles().empty(); });
+  a.add("song.kept", tr("Kept copies\u2026"), {}, [this] { showKept(); });
+  a.add("song.openlast", tr("Open the last song"), {}, [this] { openSong(doc_.recent().value(0)); },
+        [this] { return !doc_.recent().isEmpty(); });
+  a.add("transport.device", tr("Use the sound device"), {}, [this] { doc_.trySoundDevice(); });
   a.add(
       "song.export", tr("Export\u2026"), "Ctrl+E", [this] { doc_.setStep(Step::print); }, hasTracks);
   a.add("song.quit", tr("Quit"), "Ctrl+Q", [this] { close(); });
@@ -136,10 +141,11 @@ void MainWindow::buildMenus() {
   recent_ = song->addMenu(tr("Open recent"));
   connect(recent_, &QMenu::aboutToShow, this, [this] {
     recent_->clear();
-    for (const auto& folder : doc_.recent()) recent_->addAction(folder, this, [this, folder] { openSong(folder); });
+    for (const auto& folder : doc_.recent())
+      recent_->addAction(folder, this, [this, folder] { openSong(folder); });
     if (recent_->isEmpty()) recent_->addAction(tr("nothing yet"))->setEnabled(false);
   });
-  for (const char* id : {"song.import", "song.save", "song.saveas", "song.relink", "song.export", "song.quit"})
+  for (const char* id : {"song.import", "song.save", "song.saveas", "song.recordings", "song.kept", "song.export", "song.quit"})
     song->addAction(actions_->action(id));
   auto* edit = menu(tr("Edit"), {"edit.undo", "edit.redo", "-", "edit.cut", "edit.copy", "edit.paste", "edit.delete",
                                  "-", "clips.all", "clips.ontrack", "clips.after", "clips.likename", "clips.likecolour",
@@ -202,7 +208,7 @@ void MainWindow::buildMenus() {
                      "markers.section"});
   menu(tr("Play"),
        {"transport.play", "transport.loop", "transport.compare", "-", "transport.click", "transport.clicklouder",
-        "transport.clicksofter", "-", "transport.start", "transport.end", "-", "transport.nextbar",
+        "transport.clicksofter", "transport.device", "-", "transport.start", "transport.end", "-", "transport.nextbar",
         "transport.previousbar", "jump.nextedge", "jump.previousedge", "jump.nextmarker", "jump.previousmarker"});
   menu(tr("View"), {"step.1",
                     "step.2",

@@ -2,6 +2,7 @@
 #include <nlohmann/json.hpp>
 
 #include "commands.h"
+#include "number_option.h"
 #include "take_files.h"
 
 namespace ochron::cli {
@@ -12,11 +13,17 @@ struct Options {
   std::vector<int> guides;
   double sensitivity = kSensitivityRange.fallback;
   bool json = false;
+  bool acceptDamaged = false;
 };
 
+std::string padded(const std::string& text, std::size_t width) {
+  return std::string(text.size() < width ? width - text.size() : 0, ' ') + text;
+}
+
 Result<std::string> run(const Options& o) {
-  const ScratchFolder scratch;
-  auto files = loadTake(o.inputs, o.guides, scratch.path());
+  const auto scratch = ScratchFolder::make();
+  if (!scratch) return tl::unexpected(scratch.error());
+  auto files = loadTake(o.inputs, o.guides, o.acceptDamaged ? Damaged::accept : Damaged::refuse, scratch->path());
   if (!files) return tl::unexpected(files.error());
   if (auto ok = findHits(*files, o.sensitivity); !ok) return tl::unexpected(ok.error());
   const auto& song = files->song;
@@ -38,10 +45,8 @@ Result<std::string> run(const Options& o) {
                            {"class", drum},
                            {"tracks", tracks}});
     } else {
-      char line[128];
-      std::snprintf(line, sizeof line, "%12.6f  %10lld  %5.3f  %5.3f  %s\n", time, static_cast<long long>(h.at.value),
-                    h.strength, h.confidence, std::string(drum).c_str());
-      table += line;
+      table += padded(fixed(time, 6), 12) + "  " + padded(std::to_string(h.at.value), 10) + "  " +
+               padded(fixed(h.strength, 3), 5) + "  " + padded(fixed(h.confidence, 3), 5) + "  " + std::string(drum) + "\n";
     }
   }
   return o.json ? j.dump() + "\n" : "        time       frame  stren  confi  class\n" + table;
@@ -54,9 +59,8 @@ void addHits(CLI::App& app, Command& chosen) {
   auto* c = app.add_subcommand("hits", "Find the hits of a take; the inputs are its mics");
   c->add_option("INPUT", o->inputs, "audio files recorded together")->required();
   c->add_option("--guides", o->guides, "inputs to listen to, from 0 (default: all)")->delimiter(',');
-  c->add_option("--sensitivity", o->sensitivity, "how much counts as a hit, 0 to 100")
-      ->check(CLI::Range(kSensitivityRange.low, kSensitivityRange.high))
-      ->capture_default_str();
+  addNumber(*c, "--sensitivity", o->sensitivity, kSensitivityRange, "how much counts as a hit, 0 to 100");
+  c->add_flag("--accept-damaged", o->acceptDamaged, "use what can be read of damaged files");
   c->add_flag("--json", o->json, "print one JSON document");
   c->callback([o, &chosen] { chosen = [o] { return run(*o); }; });
 }

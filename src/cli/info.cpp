@@ -23,7 +23,7 @@ Result<Json> describe(const Options& o) {
     for (const auto& s : song->sets) clips += s.clips->size();
     Json missing = Json::array();
     for (const auto& m : song->media)
-      if (!std::filesystem::exists(m.path)) missing.push_back(m.path);
+      if (std::error_code ec; !std::filesystem::exists(m.path, ec)) missing.push_back(m.path);
     return Json{{"kind", "project"},
                 {"name", song->name},
                 {"rate", song->rate},
@@ -34,9 +34,9 @@ Result<Json> describe(const Options& o) {
                 {"mic sets", song->sets.size()},
                 {"clips", clips},
                 {"missing", missing},
-                {"autosaved copy", hasAutosave(o.file)}};
+                {"autosaved copy", findAutosave(o.file).state == Autosave::State::newer}};
   }
-  auto reader = AudioFileReader::open(o.file);
+  auto reader = AudioFileReader::open(o.file, Damaged::accept);
   if (!reader) return tl::unexpected(reader.error());
   const auto& i = reader->info();
   Json j{{"kind", "audio"},          {"format", i.formatName},
@@ -44,6 +44,7 @@ Result<Json> describe(const Options& o) {
          {"frames", i.length.value}, {"seconds", static_cast<double>(i.length.value) / i.rate}};
   constexpr std::array kNames{"16-bit", "24-bit", "32-bit", "32-bit float", "compressed"};
   j["samples"] = kNames[static_cast<std::size_t>(i.samples)];
+  if (i.damage) j["damage"] = *i.damage;
   if (i.timeReference) j["time reference"] = *i.timeReference;
   return j;
 }
@@ -51,10 +52,10 @@ Result<Json> describe(const Options& o) {
 Result<std::string> run(const Options& o) {
   auto j = describe(o);
   if (!j) return tl::unexpected(j.error());
-  if (o.json) return j->dump() + "\n";
+  if (o.json) return j->dump(-1, ' ', false, Json::error_handler_t::replace) + "\n";
   std::string text;
   for (const auto& [key, value] : j->items())
-    text += key + ": " + (value.is_string() ? value.get<std::string>() : value.dump()) + "\n";
+    text += key + ": " + (value.is_string() ? value.get<std::string>() : value.dump(-1, ' ', false, Json::error_handler_t::replace)) + "\n";
   return text;
 }
 

@@ -1,10 +1,25 @@
 // orthochron-cli: the core for batch work and scripts. The contract is in docs/cli.md.
 
 #include <cstdio>
+#include <exception>
+#include <string>
 
 #include "commands.h"
+#include "files/signal_watch.h"
+#include "files/temporary.h"
 
-int main(int argc, char** argv) {
+namespace {
+
+/// One line on standard error, whatever the sentence holds.
+int complain(std::string sentence) {
+  for (auto& c : sentence)
+    if (static_cast<unsigned char>(c) < 32) c = ' ';
+  std::fprintf(stderr, "orthochron-cli: %s\n", sentence.c_str());
+  ochron::removeOwnTemporaries();
+  return 2;
+}
+
+int run(int argc, char** argv) {
   using namespace ochron;
   CLI::App app{"Orthochron for batch work and scripts"};
   app.set_version_flag("--version", OCHRON_VERSION);
@@ -18,10 +33,18 @@ int main(int argc, char** argv) {
     app.parse(argc, argv);
   } catch (const CLI::ParseError& e) { return app.exit(e) == 0 ? 0 : 1; }
   const auto text = chosen();
-  if (!text) {
-    std::fprintf(stderr, "orthochron-cli: %s\n", text.error().message.c_str());
-    return 2;
-  }
+  if (!text) return complain(text.error().message);
   std::fputs(text->c_str(), stdout);
   return std::fflush(stdout) == 0 ? 0 : 2;
+}
+
+}  // namespace
+
+int main(int argc, char** argv) {
+  const ochron::SignalWatch watch;
+  try {
+    return run(argc, argv);
+  } catch (const std::exception& e) {
+    return complain(std::string("Something unforeseen went wrong (") + e.what() + "). Nothing was written.");
+  }
 }

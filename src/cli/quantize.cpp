@@ -1,22 +1,21 @@
 #include <algorithm>
 #include <cmath>
-#include <cstdlib>
-#include <fstream>
 #include <memory>
 #include <nlohmann/json.hpp>
 #include <optional>
 #include <set>
 
 #include "commands.h"
+#include "number_option.h"
 #include "feel/groove.h"
 #include "feel/plan.h"
+#include "files/file_names.h"
+#include "files/outputs.h"
 #include "render/export.h"
 #include "render/plan.h"
 #include "seams/apply_plan.h"
 #include "song/edits.h"
 #include "store/groove_file.h"
-#include "store/midi_file.h"
-#include "store/project.h"
 #include "take_files.h"
 
 namespace ochron::cli {
@@ -40,6 +39,7 @@ struct Options {
   std::string takeGroove;
   std::string out;
   std::string report;
+  bool acceptDamaged = false;
 };
 
 /// "hat=1/16" or "hat=1/16:62", the number being the swing.
@@ -58,9 +58,9 @@ Result<GridRule> parseClassGrid(const std::string& text) {
   if (!grid) return wrong("the grid is none");
   rule.grid = *grid;
   if (colon != std::string::npos) {
-    char* end = nullptr;
-    rule.grid.swing = std::strtod(text.c_str() + colon + 1, &end);
-    if (*end != 0 || !kSwingRange.accepts(rule.grid.swing)) return wrong("swing goes from 50 to 75");
+    const auto swing = parseNumber(text.substr(colon + 1));
+    if (!swing || !kSwingRange.accepts(*swing)) return wrong("swing goes from 50 to 75");
+    rule.grid.swing = *swing;
   }
   return rule;
 }
@@ -128,17 +128,17 @@ std::string reportJson(const TakeFiles& files, const TimingResult& timing) {
   return j.dump(1) + "\n";
 }
 
-Result<void> checkOutputs(const Options& o) {
+fs::path outputFor(const Options& o, std::size_t input) {
+  return fs::path(o.out) / fs::path(o.inputs[input]).filename();
+}
+
+/// Of the names alone, before anything is read.
+Result<void> checkNames(const Options& o) {
   std::set<std::string> names;
   for (const auto& input : o.inputs) {
-    const auto target = fs::path(o.out) / fs::path(input).filename();
-    if (!names.insert(target.filename().string()).second)
+    if (!names.insert(fs::path(input).filename().string()).second)
       return fail(ErrorKind::badInput,
                   input + ": two inputs have this file name, and both would become one output. Rename one of them.");
-    std::error_code ec;
-    if (fs::equivalent(target, input, ec))
-      return fail(ErrorKind::badInput,
-                  input + ": the output would overwrite the recording. Choose another folder with --out.");
     if (formatForName(input) == FileFormat::mp3 || formatForName(input) == FileFormat::other)
       return fail(ErrorKind::badInput,
                   input + ": this format can be read but not written. Convert it to WAV or FLAC first.");
@@ -146,30 +146,70 @@ Result<void> checkOutputs(const Options& o) {
   return {};
 }
 
+/// Of what the files turned out to hold.
+Result<void> checkInputs(const Options& o, const TakeFiles& files) {
+  for (std::size_t i = 0; i < o.inputs.size(); ++i) {
+    const auto& info = files.infos[i];
+    if (info.channels > 2)
+      return fail(ErrorKind::badInput, o.inputs[i] + ": it has " + std::to_string(info.channels) +
+                                           " channels. Split it into files of one or two channels first.");
+    if (info.format == FileFormat::mp3 || info.format == FileFormat::other)
+      return fail(ErrorKind::badInput, o.inputs[i] + ": whatever its name says, this is " + info.formatName +
+                                           ", which can be read but not written. Convert it to WAV or FLAC first.");
+  }
+  return {};
+}
+
+/// Every file the call writes, as some of `outputs`.
+Result<void> writeAll(const Options& o, const TakeFiles& files, const TimingResult& timing,
+                      const std::optional<Groove>& taken, const RenderPlan& render, Outputs& outputs) {
+  for (std::size_t i = 0; i < o.inputs.size(); ++i) {
+    const auto& info = files.infos[i];
+    Progress progress;
+    const WriteFormat format{info.format, info.samples, info.rate, info.channels};
+    Result<std::int64_t> clipped = cancelledError();
+    withProgress("writing", progress, [&] {
+      clipped = exportTrack(render.tracks[i], format, {Frames{0}, info.length}, {}, outputFor(o, i), info.timeReference,
+                            outputs, progress);
+    });
+    if (!clipped) return tl::unexpected(clipped.error());
+  }
+  if (!o.report.empty())
+    if (auto ok = outputs.add(o.report, reportJson(files, timing)); !ok) return ok;
+  if (taken) return writeGroove(*taken, o.takeGroove, outputs);
+  return {};
+}
+
+std::string summary(const Options& o, const TimingStats& s) {
+  return std::to_string(s.count) + " hits, mean " + signedFixed(s.meanBeforeMs, 1) + " -> " +
+         signedFixed(s.meanAfterMs, 1) + " ms, spread " + fixed(s.spreadBeforeMs, 1) + " -> " +
+         fixed(s.spreadAfterMs, 1) + " ms, " + std::to_string(o.inputs.size()) + " files in " + o.out + "\n";
+}
+
 Result<std::string> run(Options o) {
-  if (auto ok = checkOutputs(o); !ok) return tl::unexpected(ok.error());
+  if (auto ok = checkNames(o); !ok) return tl::unexpected(ok.error());
+  Outputs outputs;
+  for (const auto& input : o.inputs) outputs.protect(input);
   if (!o.groove.empty()) {
-    const bool midi = fs::path(o.groove).extension() == ".mid" || fs::path(o.groove).extension() == ".midi";
+    outputs.protect(o.groove);
     auto grid = parseGrid(o.grid);
     if (!grid) return tl::unexpected(grid.error());
-    auto groove = midi ? readGrooveMidi(o.groove, *grid) : readGrooveFile(o.groove);
+    auto groove = readGrooveFile(o.groove, *grid);
     if (!groove) return tl::unexpected(groove.error());
     o.timing.groove = *groove;
   }
   if (o.method == "stretch") o.timing.method = TimingMethod::stretch;
-  const ScratchFolder scratch;
-  auto files = loadTake(o.inputs, o.guides, scratch.path());
+  const auto scratch = ScratchFolder::make();
+  if (!scratch) return tl::unexpected(scratch.error());
+  auto files = loadTake(o.inputs, o.guides, o.acceptDamaged ? Damaged::accept : Damaged::refuse, scratch->path());
   if (!files) return tl::unexpected(files.error());
-  for (std::size_t i = 0; i < o.inputs.size(); ++i)
-    if (files->infos[i].channels > 2)
-      return fail(ErrorKind::badInput, o.inputs[i] + ": it has " + std::to_string(files->infos[i].channels) +
-                                           " channels. Split it into files of one or two channels first.");
+  if (auto ok = checkInputs(o, *files); !ok) return tl::unexpected(ok.error());
   if (auto ok = plan(o, *files); !ok) return tl::unexpected(ok.error());
   if (auto ok = findHits(*files, o.sensitivity); !ok) return tl::unexpected(ok.error());
   const auto timing = planTiming(files->song, files->set);
   std::optional<Groove> taken;
   if (!o.takeGroove.empty()) {
-    auto groove = takeGroove(files->song, files->set, fs::path(o.takeGroove).stem().string());
+    auto groove = takeGroove(files->song, files->set, shownPath(fs::path(o.takeGroove).stem()));
     if (!groove) return tl::unexpected(groove.error());
     taken = std::move(*groove);
   }
@@ -182,81 +222,42 @@ Result<std::string> run(Options o) {
                [&] { stretched = renderStretched(files->song, files->pool, {}, stretching); });
   if (!stretched) return tl::unexpected(stretched.error());
   const auto render = compilePlan(files->song, files->pool, nullptr, *stretched);
-  std::vector<fs::path> written;
-  const auto takeBack = [&] {
-    std::error_code ec;
-    for (const auto& w : written) fs::remove(w, ec);
-  };
-  for (std::size_t i = 0; i < o.inputs.size(); ++i) {
-    const auto& info = files->infos[i];
-    const auto target = fs::path(o.out) / fs::path(o.inputs[i]).filename();
-    Progress progress;
-    auto format = WriteFormat{info.format, info.samples, info.rate, info.channels};
-    Result<std::int64_t> clipped = cancelledError();
-    withProgress("writing", progress, [&] {
-      clipped =
-          exportTrack(render.tracks[i], format, {Frames{0}, info.length}, {}, target, info.timeReference, progress);
-    });
-    if (!clipped) return takeBack(), tl::unexpected(clipped.error());
-    written.push_back(target);
-  }
-  if (!o.report.empty())
-    if (auto ok = writeAtomically(o.report, reportJson(*files, timing)); !ok)
-      return takeBack(), tl::unexpected(ok.error());
-  if (taken) {
-    const bool midi = fs::path(o.takeGroove).extension() == ".mid";
-    const auto ok = midi ? writeGrooveMidi(*taken, o.takeGroove) : writeGroove(*taken, o.takeGroove);
-    if (!ok) return takeBack(), tl::unexpected(ok.error());
-  }
-  const auto s = timing.stats();
-  char line[200];
-  std::snprintf(line, sizeof line, "%d hits, mean %+.1f -> %+.1f ms, spread %.1f -> %.1f ms, %zu files in %s\n",
-                s.count, s.meanBeforeMs, s.meanAfterMs, s.spreadBeforeMs, s.spreadAfterMs, written.size(),
-                o.out.c_str());
-  return std::string(line);
+  if (auto ok = writeAll(o, *files, timing, taken, render, outputs); !ok) return tl::unexpected(ok.error());
+  if (auto ok = outputs.commit(); !ok) return tl::unexpected(ok.error());
+  return summary(o, timing.stats());
 }
 
 }  // namespace
 
 void addQuantize(CLI::App& app, Command& chosen) {
+  constexpr SettingRange kStartRange{"start", "s", -86'400, 86'400, 0.001, 0};
   auto o = std::make_shared<Options>();
   auto* c = app.add_subcommand("quantize", "Lock a take to the grid; the inputs are its mics and move as one");
-  const auto percent = [&](const char* name, double& to, const char* text) {
-    c->add_option(name, to, text)->check(CLI::Range(0.0, 100.0))->capture_default_str();
-  };
   c->add_option("INPUT", o->inputs, "audio files recorded together")->required();
-  c->add_option("--tempo", o->bpm, "quarter notes a minute")
-      ->required()
-      ->check(CLI::Range(kBpmRange.low, kBpmRange.high));
+  addNumber(*c, "--tempo", o->bpm, kBpmRange, "quarter notes a minute")->required();
   c->add_option("--meter", o->meter, "for example 4/4 or 7/8")->capture_default_str();
   c->add_option("--grid", o->grid, "1/1 to 1/64; t: triplets, d: dotted")->required();
-  percent("--strength", o->timing.strength, "how far hits go to their place, percent");
-  c->add_option("--swing", o->timing.grid.swing, "second line of each pair at this percent of the pair")
-      ->check(CLI::Range(kSwingRange.low, kSwingRange.high))
-      ->capture_default_str();
-  percent("--keep-drift", o->timing.keepDrift, "slow wandering that stays, percent");
-  percent("--keep-pocket", o->timing.keepPocket, "repeating placement that stays, percent");
-  percent("--keep-scatter", o->timing.keepScatter, "hit by hit deviation that stays, percent");
-  c->add_option("--start", o->start, "where bar 1 begins in the file, seconds")
-      ->check(CLI::Range(-86'400.0, 86'400.0))
-      ->capture_default_str();
+  auto& t = o->timing;
+  addNumber(*c, "--strength", t.strength, kStrengthRange, "how far hits go to their place, percent");
+  addNumber(*c, "--swing", t.grid.swing, kSwingRange, "second line of each pair at this percent of the pair");
+  addNumber(*c, "--keep-drift", t.keepDrift, kKeepRange, "slow wandering that stays, percent");
+  addNumber(*c, "--keep-pocket", t.keepPocket, kKeepRange, "repeating placement that stays, percent");
+  addNumber(*c, "--keep-scatter", t.keepScatter, kKeepRange, "hit by hit deviation that stays, percent");
+  addNumber(*c, "--start", o->start, kStartRange, "where bar 1 begins in the file, seconds");
   c->add_option("--guides", o->guides, "inputs to listen to, from 0 (default: all)")->delimiter(',');
-  c->add_option("--sensitivity", o->sensitivity, "how much counts as a hit, 0 to 100")
-      ->check(CLI::Range(0.0, 100.0))
-      ->capture_default_str();
-  c->add_option("--tolerance", o->timing.toleranceMs, "leave alone what is within so many ms")
-      ->check(CLI::Range(kToleranceRange.low, kToleranceRange.high))
-      ->capture_default_str();
+  addNumber(*c, "--sensitivity", o->sensitivity, kSensitivityRange, "how much counts as a hit, 0 to 100");
+  addNumber(*c, "--tolerance", t.toleranceMs, kToleranceRange, "leave alone what is within so many ms");
   c->add_option("--classes", o->classes, "only hits of these classes are moved (kick,snare,...; default: all)")
       ->delimiter(',')
       ->check(CLI::IsMember(std::vector<std::string>(kDrumClassNames.begin(), kDrumClassNames.end())));
   c->add_option("--class-grid", o->classGrids, "another grid for one class: hat=1/16 or, with swing, hat=1/16:62");
   c->add_option("--groove", o->groove, "put hits where this groove (JSON or MIDI) has them instead of on the lines");
-  percent("--groove-amount", o->timing.grooveAmount, "how much of the groove, percent");
+  addNumber(*c, "--groove-amount", t.grooveAmount, kGrooveAmountRange, "how much of the groove, percent");
   c->add_option("--take-groove", o->takeGroove, "write this performance's own groove to this file (.json or .mid)");
   c->add_option("--method", o->method, "slice: nothing is stretched; stretch: sustains are, between hits")
       ->check(CLI::IsMember({"slice", "stretch"}))
       ->capture_default_str();
+  c->add_flag("--accept-damaged", o->acceptDamaged, "use what can be read of damaged files");
   c->add_option("--out", o->out, "folder for the outputs")->required();
   c->add_option("--report", o->report, "write moves, seams and feel as JSON to this file");
   c->callback([o, &chosen] { chosen = [o] { return run(*o); }; });

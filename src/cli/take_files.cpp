@@ -5,22 +5,13 @@
 #include <atomic>
 #include <chrono>
 #include <cstdio>
-#include <cstdlib>
 #include <thread>
 
+#include "files/content_id.h"
 #include "song/edits.h"
 #include "takes/detect_hits.h"
 
 namespace ochron::cli {
-
-ScratchFolder::ScratchFolder() {
-  auto pattern = (std::filesystem::temp_directory_path() / "orthochron-XXXXXX").string();
-  if (const char* made = ::mkdtemp(pattern.data())) path_ = made;
-}
-ScratchFolder::~ScratchFolder() {
-  std::error_code ec;
-  if (!path_.empty()) std::filesystem::remove_all(path_, ec);
-}
 
 void withProgress(const char* what, Progress& progress, const std::function<void()>& work) {
   if (!::isatty(STDERR_FILENO)) return work();
@@ -39,13 +30,13 @@ void withProgress(const char* what, Progress& progress, const std::function<void
 }
 
 Result<TakeFiles> loadTake(const std::vector<std::string>& files, const std::vector<int>& guides,
-                           const std::filesystem::path& scratch) {
+                           Damaged damaged, const std::filesystem::path& scratch) {
   TakeFiles t;
   std::vector<IncomingFile> incoming;
   std::vector<std::shared_ptr<const DecodedMedia>> decoded;
   std::vector<int> all;
   for (const auto& file : files) {
-    auto reader = AudioFileReader::open(file);
+    auto reader = AudioFileReader::open(file, damaged);
     if (!reader) return tl::unexpected(reader.error());
     t.infos.push_back(reader->info());
     if (t.infos.back().rate != t.infos.front().rate)
@@ -54,7 +45,11 @@ Result<TakeFiles> loadTake(const std::vector<std::string>& files, const std::vec
                                            " Hz. Convert them to one rate first.");
     Progress progress;
     Result<std::shared_ptr<const DecodedMedia>> media = cancelledError();
-    withProgress("reading", progress, [&] { media = decodeMedia(file, scratch, t.infos.front().rate, progress); });
+    withProgress("reading", progress, [&] {
+      const auto content = contentId(file, progress);
+      media = content ? decodeMedia(file, *content, {scratch, t.infos.front().rate, damaged}, progress)
+                      : tl::unexpected(content.error());
+    });
     if (!media) return tl::unexpected(media.error());
     decoded.push_back(*media);
     const auto& info = t.infos.back();

@@ -7,6 +7,7 @@
 
 #include "base/progress.h"
 #include "base/result.h"
+#include "files/temporary.h"
 #include "media/audio_file.h"
 #include "media/pool.h"
 #include "song/song.h"
@@ -22,21 +23,9 @@ struct TakeFiles {
   SetId set;
 };
 
-/// A folder that is gone when this is.
-class ScratchFolder {
- public:
-  ScratchFolder();
-  ~ScratchFolder();
-  ScratchFolder(const ScratchFolder&) = delete;
-  ScratchFolder& operator=(const ScratchFolder&) = delete;
-  const std::filesystem::path& path() const { return path_; }
-
- private:
-  std::filesystem::path path_;
-};
-
 /// Reads the files at the first one's rate. `guides` are indices; empty: all.
-Result<TakeFiles> loadTake(const std::vector<std::string>& files, const std::vector<int>& guides,
+/// Damaged ones are refused unless they are accepted.
+Result<TakeFiles> loadTake(const std::vector<std::string>& files, const std::vector<int>& guides, Damaged damaged,
                            const std::filesystem::path& scratch);
 /// Finds hits on the guides and stores them with the take.
 Result<void> findHits(TakeFiles& files, double sensitivity);

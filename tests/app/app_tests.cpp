@@ -318,7 +318,7 @@ TEST_F(Window, SavedSongsOpenAgainAndAppearInTheRecentOnes) {
   ASSERT_TRUE(doc().open(folder));
   doc().jobs().finishAll();
   EXPECT_EQ(doc().song(), song);
-  EXPECT_TRUE(doc().missingMedia().empty());
+  EXPECT_TRUE(doc().recordings().troubles().empty());
   EXPECT_EQ(doc().recent().front().toStdString(), folder.string());
   EXPECT_FALSE(doc().seamMeasures().empty()) << "the checks know the seams of a song that was opened";
 }
@@ -331,13 +331,16 @@ TEST_F(Window, MissingRecordingsAreShownAndCanBeRelinked) {
   std::filesystem::remove_all(folder / "cache");
   ASSERT_TRUE(doc().open(folder));
   doc().jobs().finishAll();
-  ASSERT_EQ(doc().missingMedia().size(), 1u);
+  ASSERT_EQ(doc().recordings().troubles().size(), 1u);
+  const auto [missing, trouble] = *doc().recordings().troubles().begin();
+  EXPECT_EQ(trouble.kind, MediaTrouble::Kind::missing);
   doc().setStep(Step::takes);
   EXPECT_TRUE(find<QPushButton>("relink")->isVisible());
-  EXPECT_FALSE(window->grab().isNull());
-  doc().relink(doc().missingMedia().front(), scratch / "elsewhere.wav");
+  EXPECT_TRUE(find<QLabel>("notice")->text().contains("Kick In.wav")) << "it is said until it has been seen";
+  doc().relink(missing, scratch / "elsewhere.wav");
   doc().jobs().finishAll();
-  EXPECT_TRUE(doc().missingMedia().empty());
+  EXPECT_TRUE(doc().recordings().troubles().empty());
+  EXPECT_EQ(doc().pool().size(), 4u);
 }
 
 TEST_F(Window, WorkIsThereAgainAfterACrash) {
@@ -348,9 +351,9 @@ TEST_F(Window, WorkIsThereAgainAfterACrash) {
   s.strength = 33;
   doc().setTiming("strength", s);
   doc().jobs().finishAll();
-  EXPECT_TRUE(hasAutosave(folder));  // what a crash now would leave behind
+  EXPECT_EQ(findAutosave(folder).state, Autosave::State::newer);  // what a crash now would leave behind
   Document after;
-  ASSERT_TRUE(after.open(folder, true));
+  ASSERT_TRUE(after.open(folder, Document::Copy::autosaved));
   EXPECT_EQ(after.timing().strength, 33);
   EXPECT_TRUE(after.modified());
 }

@@ -12,6 +12,7 @@
 #include <QToolButton>
 #include <algorithm>
 #include <cmath>
+#include <fstream>
 
 #include "app/window_fixture.h"
 #include "canvas/lanes_view.h"
@@ -339,8 +340,12 @@ TEST_F(Locking, HitsAreWrittenAsTableAndNotes) {
   doc().writeHits(scratch / "hits.json");
   doc().writeHits(scratch / "hits.mid");
   for (const char* name : {"hits.csv", "hits.json", "hits.mid"}) EXPECT_TRUE(std::filesystem::exists(scratch / name));
+  std::ofstream(scratch / "no") << "a file, not a folder";
   doc().writeHits(scratch / "no" / "hits.csv");
   EXPECT_FALSE(status().contains("hits written"));
+  doc().writeHits(scratch / "Kick In.wav");
+  EXPECT_TRUE(find<QLabel>("notice")->text().contains("Kick In.wav")) << "never over a recording of the song";
+  EXPECT_TRUE(AudioFileReader::open(scratch / "Kick In.wav"));
 }
 
 TEST_F(Locking, AGrooveIsTakenKeptInTheLibraryAndUsedInAnotherSong) {

@@ -104,7 +104,7 @@ TEST_F(Session, ImportsShowsProgressPlaysWithoutADropOutWhileControlsAreTurnedAn
   ASSERT_TRUE(doc().open(folder));
   doc().jobs().finishAll();
   EXPECT_EQ(doc().song(), saved);
-  EXPECT_TRUE(doc().missingMedia().empty());
+  EXPECT_TRUE(doc().recordings().troubles().empty());
   doc().leave();
 }
 

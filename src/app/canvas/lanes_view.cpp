@@ -195,12 +195,29 @@ void LanesView::paintRange(QPainter& p) const {
 }
 
 void LanesView::paintMissing(QPainter& p, const Track& track, const ClipList& clips, const QRectF& box) const {
-  const auto* take = clips.empty() ? nullptr : doc_.song().micOf(clips.front().take, track.id);
-  if (!take || doc_.pool().contains(take->media) || doc_.jobs().busy()) return;
-  p.setPen(Theme::get().sheet().alarm);
-  p.setFont(Theme::get().font(11));
-  p.drawText(QRectF(kGutterWidth + 12, box.top(), 500, box.height()), Qt::AlignVCenter,
-             tr("recording missing: %1").arg(QString::fromStdString(doc_.song().find(take->media)->path)));
+  const auto* mic = clips.empty() ? nullptr : doc_.song().micOf(clips.front().take, track.id);
+  const auto trouble = mic ? doc_.recordings().troubles().find(mic->media) : doc_.recordings().troubles().end();
+  if (trouble == doc_.recordings().troubles().end()) return;
+  const auto name = QString::fromStdString(doc_.song().find(mic->media)->path);
+  const auto text = [&] {
+    switch (trouble->second.kind) {
+      case MediaTrouble::Kind::missing: return tr("recording missing: %1").arg(name);
+      case MediaTrouble::Kind::replaced: return tr("another recording lies there now: %1").arg(name);
+      case MediaTrouble::Kind::unreadable: return tr("cannot be read: %1").arg(name);
+      case MediaTrouble::Kind::damaged: break;
+    }
+    return tr("damaged: only a part could be read");
+  }();
+  const auto& theme = Theme::get();
+  p.setFont(theme.font(11));
+  const QRectF line(kGutterWidth + 8, box.top() + 3, p.fontMetrics().horizontalAdvance(text) + 12, 18);
+  QColor ground = theme.sheet().field;
+  ground.setAlphaF(0.86F);
+  p.setPen(Qt::NoPen);
+  p.setBrush(ground);
+  p.drawRoundedRect(line, 3, 3);
+  p.setPen(theme.sheet().alarm);
+  p.drawText(line.adjusted(6, 0, 0, 0), Qt::AlignVCenter, text);
 }
 
 void LanesView::paintEmpty(QPainter& p) {

@@ -16,6 +16,11 @@ Row::Row(Document& document, ViewState& view, QWidget* parent) : QWidget(parent)
   connect(&document, &Document::mediaChanged, this, qOverload<>(&QWidget::update));
   connect(&document, &Document::selectionChanged, this, qOverload<>(&QWidget::update));
   connect(&Theme::get(), &Theme::changed, this, qOverload<>(&QWidget::update));
+  connect(&document, &Document::gestureOver, this, [this] {
+    if (!dragging()) return;
+    dragEnded();
+    emit gestureTold({});
+  });
 }
 
 void Row::showPlayLine(Frames at) {
@@ -33,6 +38,9 @@ void Row::drop() {
 }
 
 bool Row::event(QEvent* event) {
+  if (event->type() == QEvent::MouseButtonPress && static_cast<QMouseEvent*>(event)->button() == Qt::LeftButton)
+    doc_.beginGesture();
+  if (event->type() == QEvent::Hide && dragging()) drop();
   if (event->type() == QEvent::ShortcutOverride && dragging() &&
       static_cast<QKeyEvent*>(event)->key() == Qt::Key_Escape)
     event->accept();

@@ -4,6 +4,7 @@
 #include "analysis/localise.h"
 #include "document/document.h"
 #include "document/wording.h"
+#include "files/file_names.h"
 #include "seams/seam_edits.h"
 #include "store/hit_table.h"
 #include "store/midi_file.h"
@@ -95,8 +96,8 @@ void Document::setStep(Step step) {
 void Document::setOnsetFrom(TrackId track) {
   const auto* h = currentPlanned();
   const auto* mic = h ? song_->micOf(h->take, track) : nullptr;
-  const auto media = mic ? pool_.find(mic->media) : pool_.end();
-  if (media == pool_.end()) return tell(tr("The recording of this mic is not at hand."));
+  const auto media = mic ? pool().find(mic->media) : pool().end();
+  if (media == pool().end()) return tell(tr("The recording of this mic is not at hand."));
   const auto near = (h->hit.at - mic->offset).value;
   const auto reach = song_->rate / 50;
   const auto at = localiseAttack(media->second->channel(0), song_->rate, near, std::max<std::int64_t>(0, near - reach));
@@ -105,15 +106,17 @@ void Document::setOnsetFrom(TrackId track) {
 }
 
 void Document::writeHits(const std::filesystem::path& file) {
-  const auto ending = file.extension().string();
+  const auto ending = endingOf(file);
   const auto* set = song_->find(activeSet());
   if (!set || planned().hits.empty()) return tell(tr("There are no hits to write. Find hits first."));
-  auto done = ending == ".csv"    ? writeAtomically(file, hitsToCsv(*song_, planned()))
-              : ending == ".json" ? writeAtomically(file, hitsToJson(*song_, planned()))
-                                  : writeHitsMidi(*song_, planned(), set->name, file);
-  tell(done ? tr("%1 written to %2.")
-                  .arg(counted(planned().hits.size(), "hit", "hits"), QString::fromStdString(file.string()))
-            : QString::fromStdString(done.error().message));
+  auto outputs = outputsOf(*song_);
+  auto done = ending == ".csv"    ? outputs.add(file, hitsToCsv(*song_, planned()))
+              : ending == ".json" ? outputs.add(file, hitsToJson(*song_, planned()))
+                                  : writeHitsMidi(*song_, planned(), set->name, file, outputs);
+  if (done) done = outputs.commit();
+  if (!done) return warn(QString::fromStdString(done.error().message));
+  tell(tr("%1 written to %2.")
+           .arg(counted(planned().hits.size(), "hit", "hits"), QString::fromStdString(file.string())));
 }
 
 // Seams and checks ----------------------------------------------------------------------------------------------------
@@ -174,7 +177,7 @@ void Document::changeSeams(const QString& name, const SeamOverride& change, cons
 
 void Document::changeSeamsOf(const std::vector<ClipId>& seams, const QString& name, const SeamOverride& change,
                              const QString& gesture) {
-  edit(name, ochron::changeSeams(*song_, activeSet(), seams, change, pool_), gesture);
+  edit(name, ochron::changeSeams(*song_, activeSet(), seams, change, pool()), gesture);
 }
 
 void Document::showThreshold(bool on) {
@@ -187,7 +190,7 @@ void Document::releaseSeams() {
   const auto seams = chosenSeams();
   if (seams.empty()) return tell(tr("Click a seam first, or choose a range that holds some."));
   edit(tr("Give %1 back to the plan").arg(counted(seams.size(), "seam", "seams")),
-       ochron::releaseSeams(*song_, activeSet(), seams, pool_));
+       ochron::releaseSeams(*song_, activeSet(), seams, pool()));
 }
 
 const std::vector<Check>& Document::checks() const {
@@ -206,7 +209,7 @@ void Document::acceptCheck(const Check& check) {
 /// Seams are measured in the background; what is shown until then is the measure of seams that did not change.
 void Document::measure() {
   const auto song = song_;
-  const auto pool = pool_;
+  const auto pool = this->pool();
   const auto set = activeSet();
   if (!set) return;
   jobs_.start(
@@ -255,7 +258,7 @@ void Document::hear() {
   else if (const auto* hit = currentPlanned())
     at = original_ ? hit->home : hit->now;
   const auto seconds = [&](double s) { return Frames{std::llround(s * song_->rate)}; };
-  player_.engine().audition({{at - seconds(kHearBeforeSeconds), at + seconds(kHearAfterSeconds)},
+  player_.audition({{at - seconds(kHearBeforeSeconds), at + seconds(kHearAfterSeconds)},
                              seam != nullptr,
                              hearing_.click,
                              hearing_.lift ? kLift : 1.0F});

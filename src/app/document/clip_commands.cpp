@@ -170,29 +170,32 @@ void ClipDesk::removeChosen() {
     edit(tr("Remove a silent span"), removeSpan(song, *span_));
   } else if (marker_) {
     edit(tr("Remove a marker"), removeMarker(song, *marker_));
-  } else if (!empty()) {
-    edit(tr("Delete %1").arg(counted(chosen_.size(), "clip", "clips")),
-         deleteClips(song, clips(), settings_.closeGaps));
-  } else if (!doc_.range().empty()) {
-    edit(tr("Delete the range"), deleteRange(song, rangeSets(), doc_.range(), settings_.closeGaps));
+  } else {
+    removeClipsOrRange();
   }
 }
 
-void ClipDesk::copy() {
+void ClipDesk::removeClipsOrRange() {
+  if (!empty())
+    edit(tr("Delete %1").arg(counted(chosen_.size(), "clip", "clips")),
+         deleteClips(doc_.song(), clips(), settings_.closeGaps));
+  else if (!doc_.range().empty())
+    edit(tr("Delete the range"), deleteRange(doc_.song(), rangeSets(), doc_.range(), settings_.closeGaps));
+}
+
+bool ClipDesk::copy() {
   auto copied = !empty() ? copyClips(doc_.song(), clips()) : copyRange(doc_.song(), rangeSets(), doc_.range());
-  if (!copied) return doc_.tell(QString::fromStdString(copied.error().message));
+  if (!copied) return doc_.tell(QString::fromStdString(copied.error().message)), false;
   copied_ = std::move(*copied);
   std::size_t count = 0;
   for (const auto& part : copied_.parts) count += part.clips.size();
   doc_.tell(tr("%1 copied.").arg(counted(count, "clip", "clips")));
   emit changed();
+  return true;
 }
 
 void ClipDesk::cut() {
-  const auto before = copied_.start;
-  copy();
-  if (copied_.empty() && before == copied_.start) return;
-  removeChosen();
+  if (copy()) removeClipsOrRange();
 }
 
 void ClipDesk::paste() {

@@ -70,6 +70,7 @@ void ClipDesk::choose(const ClipIds& clips, bool add) {
 
 void ClipDesk::toggle(ClipId clip) {
   if (!chosen_.contains(clip)) return choose({clip}, true);
+  span_.reset(), marker_.reset(), point_.reset();
   for (const auto id : withBundles({clip})) chosen_.erase(id);
   emit changed();
 }

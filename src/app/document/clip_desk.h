@@ -83,8 +83,10 @@ class ClipDesk : public QObject {
   void slip(Frames by);
   /// Clips, a span, a marker, an envelope point, or what lies in the range.
   void removeChosen();
+  /// Takes away what copy() copies, and nothing else.
   void cut();
-  void copy();
+  /// The chosen clips, else what lies in the range. False when there is nothing.
+  bool copy();
   void paste();
   bool canPaste() const { return !copied_.empty(); }
   void duplicate(int times);
@@ -125,6 +127,7 @@ class ClipDesk : public QObject {
   void splitSets(const QString& name, const std::function<std::vector<Frames>(const MicSet&, FrameRange)>& places);
   /// Where many cuts go: the range, else the extent of the chosen clips, else everything.
   FrameRange cutRange() const;
+  void removeClipsOrRange();
   Frames cutFade() const;
   ClipIds clipsInHand() const;
   Frames placeAfter(Stop to, Frames from, int by) const;

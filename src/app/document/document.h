@@ -4,13 +4,16 @@
 #include <QString>
 #include <QStringList>
 #include <filesystem>
+#include <functional>
 #include <memory>
 #include <optional>
 #include <vector>
 
+#include "document/history.h"
 #include "document/jobs.h"
+#include "document/recordings.h"
 #include "feel/plan.h"
-#include "media/pool.h"
+#include "keeping/keeper.h"
 #include "play/player.h"
 #include "render/export.h"
 #include "render/plan.h"
@@ -41,13 +44,16 @@ class Document : public QObject {
 
   // The song ----------------------------------------------------------------------------------------------------------
   const Song& song() const { return *song_; }
-  const MediaPool& pool() const { return pool_; }
-  /// Applies an edit as one undoable step. Edits in a row with the same non-empty `gesture` are one step. A refused
-  /// edit is told to the user and changes nothing.
+  const MediaPool& pool() const { return recordings_.pool(); }
+  const Recordings& recordings() const { return recordings_; }
+  /// Applies an edit as one undoable step; edits with the same `gesture` may be one (History). A refused edit is told to
+  /// the user and changes nothing, and so is one without a gesture while something is dragged.
   bool edit(const QString& name, const Result<Song>& next, const QString& gesture = {});
   /// As edit(), while something is dragged: views follow at once (songPreviewed); sound, measures and autosave follow
   /// when the gesture ends.
   bool preview(const QString& name, const Result<Song>& next, const QString& gesture);
+  /// Something is taken hold of. Until it is let go, nothing that works in the background changes the song.
+  void beginGesture();
   void endGesture();
   /// The song as it is now, to be held while it changes.
   std::shared_ptr<const Song> version() const { return song_; }
@@ -55,24 +61,33 @@ class Document : public QObject {
   void cancelGesture();
   void undo();
   void redo();
-  QString undoName() const;
-  QString redoName() const;
+  QString undoName() const { return history_.undoName(); }
+  QString redoName() const { return history_.redoName(); }
   bool modified() const { return !saved_ || !(saved_ == song_); }
 
   // Files -------------------------------------------------------------------------------------------------------------
   void newSong();
-  bool open(const std::filesystem::path& folder, bool fromAutosave = false);
-  /// Opens a copy that has no folder yet: the demo.
+  /// Which of two songs in one folder: the saved one, or the copy made between saves.
+  enum class Copy { saved, autosaved };
+  bool open(const std::filesystem::path& folder, Copy copy = Copy::saved, OpenAs as = OpenAs::owner);
+  /// Opens a copy that has no folder yet: the demo, or one that was kept.
   bool openCopy(const std::filesystem::path& folder);
   bool save(const std::filesystem::path& folder);
-  const std::filesystem::path& folder() const { return folder_; }
-  /// A song that an earlier run left without saving; empty when there is none.
-  std::filesystem::path findRecovery() const;
-  void recover(const std::filesystem::path& folder);
+  const std::filesystem::path& folder() const { return keeper_.folder(); }
+  const Keeper& keeper() const { return keeper_; }
+  /// Opens a copy that was kept, as a song that was not saved yet. The kept one stays.
+  bool openKept(const KeptCopies::Copy& copy);
+  /// Moves an autosaved copy that is not to be opened to the kept ones.
+  std::optional<KeptCopies::Copy> keepAside(const std::filesystem::path& folder);
   /// The window closes properly: what autosaving left is not needed any more.
   void leave();
-  std::vector<MediaId> missingMedia() const;
+  /// Takes `file` as the recording of this name. When it is another recording the user is asked.
   void relink(MediaId media, const std::filesystem::path& file);
+  /// Reads recordings again that could not be used.
+  void lookAgain() { recordings_.lookAgain(); }
+  /// How a question is put to the user: true for yes. Without one the answer is no.
+  using Asker = std::function<bool(const QString& title, const QString& text, const QString& yes)>;
+  void setAsker(Asker asker) { asker_ = std::move(asker); }
   QStringList recent() const;
 
   // Takes and hits ----------------------------------------------------------------------------------------------------
@@ -92,6 +107,8 @@ class Document : public QObject {
   // The timing plan ---------------------------------------------------------------------------------------------------
   const TimingSettings& timing() const;
   void setTiming(const QString& name, const TimingSettings& settings, const QString& gesture = {});
+  /// Another tempo map: clips held by the grid and every plan follow.
+  void setTempo(const QString& name, const Result<TempoMap>& map, const QString& gesture = {});
   /// While a control that decides what counts as a hit is held, the lanes show the threshold.
   bool shownThreshold() const { return shownThreshold_; }
   void showThreshold(bool on);
@@ -176,7 +193,13 @@ class Document : public QObject {
   Jobs& jobs() { return jobs_; }
   void exportTo(const ExportSettings& settings, const std::filesystem::path& target);
   QString deviceName() const;
+  /// Uses the machine's sound device, when it answers now.
+  void trySoundDevice();
+  /// Times the sound was interrupted since the device was started.
+  std::int64_t dropOuts() const;
   void tell(const QString& sentence) { emit told(sentence); }
+  /// As tell(), for what failed and matters: it stays in sight until it has been seen. `command` helps, shown as `button`.
+  void warn(const QString& sentence, const QString& button = {}, const QString& command = {});
 
  signals:
   void songChanged();
@@ -187,31 +210,34 @@ class Document : public QObject {
   void mediaChanged();
   void seamsMeasured();
   void told(const QString& sentence);
+  void warned(const QString& sentence, const QString& button, const QString& command);
+  /// What was dragged was let go or taken back by something else than the hand: an undo, another command.
+  void gestureOver();
 
  private:
-  struct Past {
-    QString name;
-    std::shared_ptr<const Song> song;
-  };
   void replaceSong(std::shared_ptr<const Song> song);
+  void beginSong(std::shared_ptr<const Song> song, bool saved);
   void afterChange();
-  void loadMedia();
+  void recordingsChanged();
+  void importRead(const std::vector<ImportFile>& files, const std::vector<Recordings::Read>& reads,
+                  const QString& takeName);
   void compile();
   void autosave();
+  bool asked(const QString& title, const std::string& text, const QString& yes) const;
   void addRecent(const std::filesystem::path& folder);
   std::filesystem::path cacheFolder() const;
-  std::filesystem::path autosaveFolder() const;
+  void useSoundDevice();
+  void useSongRate();
+  void watchSound();
   void measure();
   Result<Song> withPlanApplied(const Result<Song>& song) const;
 
   std::shared_ptr<const Song> song_;
   std::shared_ptr<const Song> saved_;
-  std::vector<Past> past_;
-  std::vector<Past> future_;
-  QString gesture_;
-  std::filesystem::path folder_;
-  std::filesystem::path recoveryFolder_;
-  MediaPool pool_;
+  History history_;
+  Keeper keeper_;
+  Asker asker_;
+  bool autosaveFailed_ = false;
   mutable std::optional<TimingResult> planned_;
   mutable std::optional<std::vector<Check>> checks_;
   std::map<ClipId, SeamMeasure> seamMeasures_;
@@ -231,7 +257,9 @@ class Document : public QObject {
   Player player_{48'000};
   std::shared_ptr<const PlayPlan> playPlan_;
   StretchedSounds stretched_;
+  std::int64_t dropOutsTold_ = 0;
   Jobs jobs_{this};
+  Recordings recordings_{jobs_, this};
   ClipDesk* desk_;
   bool previewing_ = false;
 };

@@ -4,7 +4,7 @@
 #include <algorithm>
 
 #include "store/clip_json.h"
-#include "store/project.h"
+#include "files/atomic_file.h"
 
 namespace ochron {
 namespace {
@@ -24,34 +24,48 @@ Result<void> write(const std::vector<FadeLibrary::Kept>& fades) {
 
 }  // namespace
 
-std::vector<FadeLibrary::Kept> FadeLibrary::fades() {
+Result<std::vector<FadeLibrary::Kept>> FadeLibrary::read() {
   std::vector<Kept> out;
   constexpr std::size_t kMost = 1 << 20;
   const auto text = readWholeFile(file(), kMost);
-  if (!text) return out;
+  if (!text && text.error().kind == ErrorKind::notFound) return out;
+  if (!text) return tl::unexpected(text.error());
   const auto j = Json::parse(*text, nullptr, false);
-  if (j.is_discarded()) return out;
   JsonReader r;
   r.each(j, "fades", 1000, [&](const Json& x) {
     Kept k{QString::fromStdString(r.text(x, "name")), {}};
     if (const auto* f = r.member(x, "fade")) k.fade = readFade(r, *f);
     if (r.ok()) out.push_back(std::move(k));
   });
-  return out;
+  if (!j.is_discarded() && r.ok()) return out;
+  auto aside = setAside(file());
+  if (!aside) return tl::unexpected(aside.error());
+  return fail(ErrorKind::damaged, "The library of fades is damaged. It is at " + aside->string() +
+                                      " now, and a new one begins.");
+}
+
+std::vector<FadeLibrary::Kept> FadeLibrary::fades(QString* problem) {
+  auto all = read();
+  if (all) return std::move(*all);
+  if (problem) *problem = QString::fromStdString(all.error().message);
+  return {};
 }
 
 Result<void> FadeLibrary::keep(const Kept& fade) {
-  auto all = fades();
-  std::erase_if(all, [&](const Kept& k) { return k.name == fade.name; });
-  all.push_back(fade);
-  std::sort(all.begin(), all.end(), [](const Kept& a, const Kept& b) { return a.name < b.name; });
-  return write(all);
+  auto all = read();
+  if (!all && all.error().kind != ErrorKind::damaged) return tl::unexpected(all.error());
+  if (!all) all.emplace();
+  std::erase_if(*all, [&](const Kept& k) { return k.name == fade.name; });
+  all->push_back(fade);
+  std::sort(all->begin(), all->end(), [](const Kept& a, const Kept& b) { return a.name < b.name; });
+  return write(*all);
 }
 
 Result<void> FadeLibrary::drop(const QString& name) {
-  auto all = fades();
-  std::erase_if(all, [&](const Kept& k) { return k.name == name; });
-  return write(all);
+  auto all = read();
+  if (!all) return tl::unexpected(all.error());
+  std::erase_if(*all, [&](const Kept& k) { return k.name == name; });
+  return write(*all);
 }
 
 }  // namespace ochron

@@ -15,9 +15,14 @@ class FadeLibrary {
     QString name;
     Fade fade;   ///< its length in frames at 48 kHz
   };
-  static std::vector<Kept> fades();
+  /// In order of their names. A damaged file is moved aside first, so that it is never overwritten; the sentence says
+  /// where it is, and the library begins anew.
+  static std::vector<Kept> fades(QString* problem = nullptr);
   static Result<void> keep(const Kept& fade);
   static Result<void> drop(const QString& name);
+
+ private:
+  static Result<std::vector<Kept>> read();
 };
 
 }  // namespace ochron

@@ -1,43 +1,59 @@
-#include <signal.h>
-#include <unistd.h>
-
 #include <QSettings>
-#include <QStandardPaths>
-#include <cstdlib>
+#include <QStringList>
 
+#include "document/clip_desk.h"
 #include "document/document.h"
 #include "document/wording.h"
+#include "media/cache_folder.h"
 #include "store/project.h"
 
 namespace ochron {
 namespace fs = std::filesystem;
 
-void Document::newSong() {
-  pool_.clear();
-  past_.clear(), future_.clear();
-  folder_.clear();
+namespace {
+fs::path ownCache() { return userCacheFolder() / "decoded"; }
+}  // namespace
+
+/// Another song is open from here on; where it lies is the keeper's.
+void Document::beginSong(std::shared_ptr<const Song> song, bool saved) {
+  cancelGesture();
+  emit gestureOver();
+  jobs_.beginSong();
+  jobs_.emptySlot("autosave");
+  keeper_.leave();
+  keeper_.begin();
+  recordings_.clear();
+  history_.clear();
+  playPlan_.reset();
+  stretched_.clear();
+  seamMeasures_.clear();
   currentHit_.reset();
+  currentSeam_.reset();
   range_ = {};
-  cursor_ = {};
-  auto song = std::make_shared<const Song>();
-  saved_ = song;
-  song_ = song;
+  cursor_ = song->tempo.origin();
+  player_.engine().stop();
+  saved_ = saved ? song : nullptr;
+  song_ = std::move(song);
+  useSongRate();
+}
+
+void Document::newSong() {
+  beginSong(std::make_shared<const Song>(), true);
   afterChange();
   emit selectionChanged();
 }
 
-bool Document::open(const fs::path& folder, bool fromAutosave) {
-  auto song = fromAutosave ? openAutosave(folder) : openProject(folder);
+bool Document::open(const fs::path& path, Copy copy, OpenAs as) {
+  const auto folder = projectFolder(path);
+  auto found = copy == Copy::autosaved ? findAutosave(folder) : Autosave{};
+  auto song = found.song ? Result<Song>(std::move(*found.song)) : openProject(folder);
   if (!song) {
-    emit told(QString::fromStdString(song.error().message));
+    warn(QString::fromStdString(song.error().message));
     return false;
   }
-  newSong();
-  folder_ = fs::absolute(folder.filename() == kSongFile ? folder.parent_path() : folder).lexically_normal();
-  song_ = std::make_shared<const Song>(std::move(*song));
-  saved_ = fromAutosave ? nullptr : song_;
-  addRecent(folder_);
-  cursor_ = song_->tempo.origin();
+  beginSong(std::make_shared<const Song>(std::move(*song)), copy == Copy::saved);
+  if (const auto sentence = keeper_.begin(folder, as)) warn(QString::fromStdString(*sentence), tr("Save as\u2026"), "song.saveas");
+  addRecent(folder);
   afterChange();
   emit selectionChanged();
   return true;
@@ -46,90 +62,97 @@ bool Document::open(const fs::path& folder, bool fromAutosave) {
 bool Document::openCopy(const fs::path& folder) {
   auto song = openProject(folder);
   if (!song) {
-    emit told(QString::fromStdString(song.error().message));
+    warn(QString::fromStdString(song.error().message));
     return false;
   }
-  newSong();
-  song_ = std::make_shared<const Song>(std::move(*song));
-  saved_ = song_;
-  cursor_ = song_->tempo.origin();
+  beginSong(std::make_shared<const Song>(std::move(*song)), true);
   afterChange();
   emit selectionChanged();
   return true;
 }
 
-bool Document::save(const fs::path& folder) {
-  Song named = *song_;
+bool Document::openKept(const KeptCopies::Copy& copy) {
+  if (!openCopy(copy.folder)) return false;
+  saved_.reset();
+  autosave();
+  emit songChanged();
+  emit told(tr("\"%1\" is open. Save it to keep it.").arg(QString::fromStdString(copy.name)));
+  return true;
+}
+
+bool Document::save(const fs::path& path) {
+  endGesture();
+  const auto folder = projectFolder(path);
+  Song named = recordings_.identified(*song_);
   named.name = folder.stem().string();
-  auto ok = saveProject(named, folder);
-  if (!ok) {
-    emit told(QString::fromStdString(ok.error().message));
+  jobs_.emptySlot("autosave");
+  if (auto ok = keeper_.save(named, folder); !ok) {
+    autosave();
+    warn(QString::fromStdString(ok.error().message), tr("Save as\u2026"), "song.saveas");
     return false;
   }
-  std::error_code ec;
-  fs::remove_all(recoveryFolder_, ec);
-  folder_ = fs::absolute(folder).lexically_normal();
   song_ = std::make_shared<const Song>(std::move(named));
   saved_ = song_;
-  addRecent(folder_);
-  emit told(tr("Saved as %1.").arg(QString::fromStdString(folder_.string())));
+  recordings_.follow(song_, cacheFolder());
+  addRecent(folder);
+  emit told(tr("Saved as %1.").arg(QString::fromStdString(folder.string())));
   emit songChanged();
   return true;
 }
 
-fs::path Document::findRecovery() const {
-  std::error_code ec;
-  for (const auto& entry : fs::directory_iterator(recoveryFolder_.parent_path(), ec)) {
-    const auto name = entry.path().stem().string();
-    const int pid = std::atoi(name.substr(name.rfind('-') + 1).c_str());
-    if (pid > 0 && pid != ::getpid() && ::kill(pid, 0) != 0 && hasAutosave(entry.path())) return entry.path();
-  }
+std::optional<KeptCopies::Copy> Document::keepAside(const fs::path& folder) {
+  auto copy = keeper_.kept().takeFrom(folder, projectFolder(folder).stem().string());
+  if (copy) return *copy;
+  warn(QString::fromStdString(copy.error().message));
   return {};
-}
-
-void Document::recover(const fs::path& folder) {
-  auto song = openAutosave(folder);
-  if (!song) {
-    emit told(QString::fromStdString(song.error().message));
-    return;
-  }
-  newSong();
-  saved_ = nullptr;
-  replaceSong(std::make_shared<const Song>(std::move(*song)));
-  std::error_code ec;
-  fs::remove_all(folder, ec);
-  emit told(tr("Recovered. Save it to keep it."));
 }
 
 void Document::leave() {
   jobs_.cancelAll();
   jobs_.finishAll();
-  std::error_code ec;
-  fs::remove_all(recoveryFolder_, ec);
-  if (!folder_.empty()) discardAutosave(folder_);
+  keeper_.leave();
+  trimCache(ownCache());
+  if (!keeper_.folder().empty() && keeper_.as() == OpenAs::owner) trimCache(keeper_.folder() / "cache");
 }
 
-std::vector<MediaId> Document::missingMedia() const {
-  std::vector<MediaId> out;
-  std::error_code ec;
-  for (const auto& m : song_->media)
-    if (!pool_.contains(m.id) && !fs::exists(m.path, ec)) out.push_back(m.id);
-  return out;
+void Document::relink(MediaId id, const fs::path& file) {
+  const auto name = QString::fromStdString(file.filename().string());
+  jobs_.start(
+      tr("reading %1").arg(name),
+      [this, id, file, name, cache = cacheFolder(), rate = song_->rate](Progress& progress) -> Jobs::Finish {
+        auto read = recordings_.read(file, cache, rate, Damaged::accept, progress);
+        if (!read) {
+          if (read.error().kind == ErrorKind::cancelled) return {};
+          return [this, text = QString::fromStdString(read.error().message)] { warn(text); };
+        }
+        return [this, id, name, read = std::move(*read)] {
+          const auto* m = song_->find(id);
+          if (!m) return tell(tr("This recording is not in the song any more."));
+          if (const auto& damage = read.media->damage(); damage && !asked(name, damage->what, tr("Use its good part")))
+            return;
+          const bool same = isContentId(m->fingerprint) ? m->fingerprint == read.found.fingerprint
+                                                        : m->channels == read.found.channels && m->length == read.found.length;
+          if (!same && !asked(name,
+                              tr("This is not the recording that was imported. Used in its place it is as long and as "
+                                 "loud as it is; what the song does with it stays.")
+                                  .toStdString(),
+                              tr("Use it")))
+            return;
+          recordings_.put(id, read);
+          const auto title = QString::fromStdString(m->name);
+          if (same)
+            edit(tr("Relink %1").arg(title), relinkMedia(*song_, id, read.found.path));
+          else
+            edit(tr("Use another recording for %1").arg(title), replaceMedia(*song_, id, read.found));
+          recordings_.lookAgain();
+          emit mediaChanged();
+        };
+      },
+      {}, Jobs::Scope::edits);
 }
 
-void Document::relink(MediaId media, const fs::path& file) {
-  const auto* m = song_->find(media);
-  auto reader = AudioFileReader::open(file);
-  if (!m || !reader) {
-    emit told(QString::fromStdString(reader ? "This recording is not in the song any more." : reader.error().message));
-    return;
-  }
-  auto print = fingerprint(file);
-  if (!m->fingerprint.empty() && print && *print != m->fingerprint)
-    emit told(tr("%1 is not the recording that was imported; it is used in its place.")
-                  .arg(QString::fromStdString(file.filename().string())));
-  edit(tr("Relink %1").arg(QString::fromStdString(m->name)),
-       relinkMedia(*song_, media, fs::absolute(file).lexically_normal().string()));
+bool Document::asked(const QString& title, const std::string& text, const QString& yes) const {
+  return asker_ && asker_(title, QString::fromStdString(text), yes);
 }
 
 QStringList Document::recent() const { return QSettings().value("recent").toStringList(); }
@@ -143,59 +166,23 @@ void Document::addRecent(const fs::path& folder) {
 }
 
 fs::path Document::cacheFolder() const {
-  if (!folder_.empty()) return folder_ / "cache";
-  return fs::path(QStandardPaths::writableLocation(QStandardPaths::CacheLocation).toStdString()) / "decoded";
+  return keeper_.folder().empty() ? ownCache() : cacheFolderOf(keeper_.folder());
 }
-
-fs::path Document::autosaveFolder() const { return folder_.empty() ? recoveryFolder_ : folder_; }
 
 void Document::autosave() {
-  const auto song = song_;
-  const auto folder = autosaveFolder();
   jobs_.start(
       {},
-      [this, song, folder](Progress&) -> Jobs::Finish {
+      [this, song = song_, folder = keeper_.autosaveFolder()](Progress&) -> Jobs::Finish {
         auto ok = autosaveProject(*song, folder);
-        if (ok) return {};
-        const auto message = QString::fromStdString(ok.error().message);
-        return [this, message] { emit told(message); };
-      },
-      "autosave");
-}
-
-void Document::loadMedia() {
-  const auto song = song_;
-  const auto cache = cacheFolder();
-  auto have = pool_;
-  jobs_.start(
-      tr("reading recordings"),
-      [this, song, cache, have](Progress& progress) mutable -> Jobs::Finish {
-        std::error_code ec;
-        double done = 0;
-        for (const auto& m : song->media) {
-          Progress one;
-          if (progress.cancelled()) return {};
-          if (!have.contains(m.id) && fs::exists(m.path, ec)) {
-            auto media = decodeMedia(m.path, cache, song->rate, one);
-            if (media)
-              have[m.id] = *media;
-            else
-              return [this, text = QString::fromStdString(media.error().message)] { emit told(text); };
-          }
-          progress.report(++done / static_cast<double>(song->media.size()));
-        }
-        return [this, have] {
-          pool_.insert(have.begin(), have.end());
-          planned_.reset();
-          compile();
-          measure();
-          emit mediaChanged();
-          if (const auto missing = missingMedia(); !missing.empty())
-            emit told(tr("%1 not where the song expects. Open step 1 to relink.")
-                          .arg(counted(missing.size(), "recording is", "recordings are")));
+        if (ok) return [this] { autosaveFailed_ = false; };
+        return [this, message = QString::fromStdString(ok.error().message)] {
+          // Said once, until it works again: every edit would say it.
+          if (std::exchange(autosaveFailed_, true)) return;
+          warn(tr("The copy for the time between saves could not be written, so save soon. %1").arg(message), tr("Save"),
+               "song.save");
         };
       },
-      "media");
+      "autosave");
 }
 
 }  // namespace ochron

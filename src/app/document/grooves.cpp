@@ -7,7 +7,7 @@
 #include "document/groove_library.h"
 #include "feel/groove.h"
 #include "store/groove_file.h"
-#include "store/midi_file.h"
+#include "store/project.h"
 
 namespace ochron {
 namespace fs = std::filesystem;
@@ -21,7 +21,7 @@ std::vector<Groove> GrooveLibrary::grooves(QStringList* problems) {
   std::error_code ec;
   for (const auto& entry : fs::directory_iterator(folder(), ec)) {
     if (entry.path().extension() != ".json") continue;
-    if (auto g = readGrooveFile(entry.path()))
+    if (auto g = readGrooveFile(entry.path(), {}))
       out.push_back(*g);
     else if (problems)
       *problems << QString::fromStdString(g.error().message);
@@ -31,10 +31,13 @@ std::vector<Groove> GrooveLibrary::grooves(QStringList* problems) {
 }
 
 Result<void> GrooveLibrary::keep(const Groove& groove) {
+  const auto file = folder() / grooveFileName(groove.name);
   std::error_code ec;
-  fs::create_directories(folder(), ec);
-  if (ec) return fail(ErrorKind::ioFailed, folder().string() + " cannot be made.", ec.message());
-  return writeGroove(groove, folder() / grooveFileName(groove.name));
+  if (fs::exists(file, ec) && !readGrooveFile(file, groove.grid))
+    if (auto aside = setAside(file); !aside) return tl::unexpected(aside.error());  // what was there is damaged
+  Outputs outputs;
+  if (auto ok = ochron::writeGroove(groove, file, outputs); !ok) return ok;
+  return outputs.commit();
 }
 
 void Document::takeGroove(const QString& name) {
@@ -44,27 +47,26 @@ void Document::takeGroove(const QString& name) {
 }
 
 void Document::readGroove(const fs::path& file) {
-  const auto ending = QString::fromStdString(file.extension().string()).toLower();
-  const bool midi = ending == ".mid" || ending == ".midi";
-  auto groove = midi ? readGrooveMidi(file, timing().grid) : readGrooveFile(file);
-  if (!groove) return tell(QString::fromStdString(groove.error().message));
+  auto groove = readGrooveFile(file, timing().grid);
+  if (!groove) return warn(QString::fromStdString(groove.error().message));
   if (edit(tr("Bring in groove \"%1\"").arg(QString::fromStdString(groove->name)), keepGroove(song(), *groove)))
     useGroove(*groove);
 }
 
 void Document::writeGroove(const fs::path& file) {
   if (!timing().groove) return tell(tr("Choose a groove first."));
-  const bool midi = file.extension() == ".mid";
-  const auto done = midi ? writeGrooveMidi(*timing().groove, file) : ochron::writeGroove(*timing().groove, file);
-  tell(done ? tr("Groove written to %1.").arg(QString::fromStdString(file.string()))
-            : QString::fromStdString(done.error().message));
+  auto outputs = outputsOf(song());
+  auto done = ochron::writeGroove(*timing().groove, file, outputs);
+  if (done) done = outputs.commit();
+  if (!done) return warn(QString::fromStdString(done.error().message));
+  tell(tr("Groove written to %1.").arg(QString::fromStdString(file.string())));
 }
 
 void Document::keepGrooveInLibrary() {
   if (!timing().groove) return tell(tr("Choose a groove first."));
   const auto done = GrooveLibrary::keep(*timing().groove);
-  tell(done ? tr("\"%1\" is in your library now, for every song.").arg(QString::fromStdString(timing().groove->name))
-            : QString::fromStdString(done.error().message));
+  if (!done) return warn(QString::fromStdString(done.error().message));
+  tell(tr("\"%1\" is in your library now, for every song.").arg(QString::fromStdString(timing().groove->name)));
 }
 
 void Document::useGroove(const std::optional<Groove>& groove) {

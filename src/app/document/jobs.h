@@ -2,6 +2,7 @@
 
 #include <QObject>
 #include <QString>
+#include <deque>
 #include <functional>
 #include <memory>
 #include <vector>
@@ -12,21 +13,38 @@ namespace ochron {
 
 /// Work away from the main thread. `work` runs on a worker and gives back what is to be done with its result on the
 /// main thread; after a cancel that is not called.
+///
+/// Jobs of one slot run one after the other: a new one cancels the one that runs and takes the place of one that waits.
+/// Jobs belong to the song that was open when they were started: its results are dropped when another one is
+/// (beginSong), but for those that work on files alone.
 class Jobs : public QObject {
   Q_OBJECT
  public:
   using Finish = std::function<void()>;
   using Work = std::function<Finish(Progress&)>;
+  enum class Scope {
+    song,   ///< works something out about the open song
+    edits,  ///< its result changes the open song
+    files,  ///< works on files alone
+  };
 
   explicit Jobs(QObject* parent);
   ~Jobs() override;
-  /// A job with a `slot` replaces one that waits in or runs in the same slot.
-  void start(const QString& what, Work work, const QString& slot = {});
+  void start(const QString& what, Work work, const QString& slot = {}, Scope scope = Scope::song);
+  /// Another song is open from now on.
+  void beginSong();
   void cancelAll();
+  /// Drops what waits in a slot, and returns when nothing of it runs any more. Its result is dropped too.
+  void emptySlot(const QString& slot);
+  /// While held, results that change the song wait: nothing moves under a hand that drags.
+  void holdResults(bool held);
   bool busy() const { return !running_.empty(); }
+  bool runs(const QString& slot) const;
   /// Name and fraction of the oldest visible job; empty when nothing runs.
   QString what() const;
   double fraction() const;
+  /// Seconds until the oldest visible job is done, by its pace so far; negative while unknown.
+  double secondsLeft() const;
   /// Waits until everything is done and applied (tests, closing).
   void finishAll();
 
@@ -34,12 +52,15 @@ class Jobs : public QObject {
   void changed();
 
  private:
-  struct Running {
-    QString what;
-    QString slot;
-    std::shared_ptr<Progress> progress;
-  };
-  std::vector<Running> running_;
+  struct Job;
+  void launch(std::shared_ptr<Job> job);
+  void finished(const std::shared_ptr<Job>& job, const Finish& finish);
+  const Job* oldestVisible() const;
+
+  std::vector<std::shared_ptr<Job>> running_;
+  std::vector<std::shared_ptr<Job>> waiting_;  // at most one a slot
+  std::deque<std::pair<std::shared_ptr<Job>, Finish>> held_;
+  bool holding_ = false;
 };
 
 }  // namespace ochron

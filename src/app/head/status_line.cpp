@@ -3,6 +3,7 @@
 #include <QHBoxLayout>
 #include <QPainter>
 #include <QTimer>
+#include <cmath>
 
 #include "document/wording.h"
 #include "theme/theme.h"
@@ -47,7 +48,7 @@ StatusLine::StatusLine(Document& document, QWidget* parent) : QWidget(parent), d
   connect(timer_, &QTimer::timeout, this, [this] { said_.clear(), refresh(); });
   connect(&doc_.jobs(), &Jobs::changed, this, &StatusLine::refresh);
   connect(&doc_, &Document::told, this, &StatusLine::say);
-  for (auto signal : {&Document::songChanged, &Document::selectionChanged})
+  for (auto signal : {&Document::songChanged, &Document::selectionChanged, &Document::transportChanged})
     connect(&doc_, signal, this, &StatusLine::refresh);
   connect(&Theme::get(), &Theme::changed, this, &StatusLine::refresh);
   refresh();
@@ -87,10 +88,16 @@ void StatusLine::refresh() {
   text_->setText(!gesture_.isEmpty() ? gesture_ : !said_.isEmpty() ? said_ : selectionText());
   const auto what = doc_.jobs().what();
   for (QWidget* w : std::initializer_list<QWidget*>{job_, progress_, cancel_}) w->setVisible(!what.isEmpty());
-  job_->setText(what);
+  const double left = doc_.jobs().secondsLeft();
+  job_->setText(left < 2 ? what : left < 90 ? tr("%1, %2 s left").arg(what).arg(std::lround(left))
+                                            : tr("%1, %2 min left").arg(what).arg(std::lround(left / 60)));
   progress_->setValue(static_cast<int>(doc_.jobs().fraction() * 1000));
   cancel_->setIcon(QIcon(Theme::get().pixmap("cross", Theme::get().sheet().note, 12, 2)));
-  device_->setText(tr("%1 \u00b7 %2 kHz").arg(doc_.deviceName()).arg(doc_.song().rate / 1000.0));
+  const auto drops = doc_.dropOuts();
+  auto device = tr("%1 \u00b7 %2 kHz").arg(doc_.deviceName()).arg(doc_.song().rate / 1000.0);
+  if (drops > 0) device += tr(" \u00b7 %1").arg(counted(static_cast<std::size_t>(drops), "drop-out", "drop-outs"));
+  device_->setText(device);
+  device_->setToolTip(drops > 0 ? tr("The sound was interrupted: the machine was too busy for it.") : QString());
 }
 
 void StatusLine::paintEvent(QPaintEvent*) {

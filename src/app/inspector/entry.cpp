@@ -1,11 +1,10 @@
 #include "inspector/entry.h"
 
 #include <algorithm>
-#include <array>
 #include <cmath>
-#include <cstdio>
-#include <cstdlib>
 #include <optional>
+
+#include "base/numbers.h"
 
 namespace ochron {
 namespace {
@@ -14,7 +13,11 @@ std::string lowered(std::string s) {
   std::erase_if(s, [](unsigned char c) { return std::isspace(c); });
   for (auto& c : s) c = static_cast<char>(std::tolower(static_cast<unsigned char>(c)));
   // A typographic minus, as the screen shows it, is a minus.
-  for (auto at = s.find("\u2212"); at != std::string::npos; at = s.find("\u2212")) s.replace(at, 3, "-");
+  constexpr std::string_view kMinus = "\u2212";
+  for (auto at = s.find(kMinus); at != std::string::npos; at = s.find(kMinus)) {
+    s[at] = '-';
+    s.erase(at + 1, kMinus.size() - 1);
+  }
   return s;
 }
 
@@ -57,10 +60,14 @@ Result<Entry> parseEntry(const std::string& typed, Quantity quantity, const Temp
     text.erase(0, 1);
   }
   std::replace(text.begin(), text.end(), ',', '.');
-  char* end = nullptr;
-  const double number = std::strtod(text.c_str(), &end);
-  if (end == text.c_str() || !std::isfinite(number)) return refuse("is no number");
-  const std::string unit(end);
+  const auto digits = text.find_first_not_of("+-.0123456789");
+  const auto exponent = digits != std::string::npos && text[digits] == 'e' && digits + 1 < text.size()
+                            ? text.find_first_not_of("+-.0123456789", digits + 1)
+                            : digits;
+  const auto parsed = parseNumber(std::string_view(text).substr(0, exponent));
+  if (!parsed) return refuse("is no number");
+  const double number = *parsed;
+  const std::string unit = exponent == std::string::npos ? std::string() : text.substr(exponent);
   if (e.how == Entry::How::multiply) {
     if (!unit.empty()) return refuse("multiplies by something with a unit");
     if (divide && number == 0) return refuse("divides by zero");
@@ -81,19 +88,17 @@ Result<Entry> parseEntry(const std::string& typed, Quantity quantity, const Temp
 }
 
 std::string entryText(double value, Quantity quantity, int rate) {
-  std::array<char, 64> text{};
   switch (quantity) {
-    case Quantity::position: std::snprintf(text.data(), text.size(), "%.4f s", value / rate); break;
+    case Quantity::position: return fixed(value / rate, 4).append(" s");
     case Quantity::length: {
       const double ms = value * 1000 / rate;
-      std::snprintf(text.data(), text.size(), ms >= 10'000 ? "%.0f ms" : "%.2f ms", ms);
-      break;
+      return fixed(ms, ms >= 10'000 ? 0 : 2).append(" ms");
     }
-    case Quantity::gain: std::snprintf(text.data(), text.size(), "%.1f dB", value); break;
-    case Quantity::percent: std::snprintf(text.data(), text.size(), "%.0f %%", value); break;
-    case Quantity::plain: std::snprintf(text.data(), text.size(), "%g", value); break;
+    case Quantity::gain: return fixed(value, 1).append(" dB");
+    case Quantity::percent: return fixed(value, 0).append(" %");
+    case Quantity::plain: break;
   }
-  return text.data();
+  return shortest(value);
 }
 
 }  // namespace ochron

@@ -268,6 +268,8 @@ void LoupeView::mousePressEvent(QMouseEvent* event) {
   if (!h || seam()) return;
   const auto onset = showsOriginal() ? h->home : h->now;
   if (std::abs(xOf(onset) - event->position().x()) > 9) return;
+  if (event->button() != Qt::LeftButton) return;
+  doc_.beginGesture();
   held_ = middle();
   grip_ = event->position().x() - xOf(onset);
   dragging_ = true;

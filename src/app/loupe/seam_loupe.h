@@ -19,6 +19,7 @@ class SeamLoupe {
   Frames frameAt(double x) const {
     return middle_ + Frames{static_cast<std::int64_t>((x - plot_.center().x()) * perPixel_)};
   }
+  QString whyNotListed(const Clip& later) const;
   void paintTitle(QPainter& p, const Clip& later, const std::vector<MicSeam>& levels) const;
   void paintMic(QPainter& p, const QRectF& strip, const Clip& earlier, const Clip& later, TrackId track,
                 const MicSeam* level) const;

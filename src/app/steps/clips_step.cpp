@@ -150,7 +150,7 @@ void ClipsStep::buildFades(Fold* fold) {
       if (ok && !name.isEmpty())
         if (auto done = FadeLibrary::keep({name, first->fadeIn.length.value > 0 ? first->fadeIn : first->fadeOut});
             !done)
-          doc_.tell(QString::fromStdString(done.error().message));
+          doc_.warn(QString::fromStdString(done.error().message));
     }
     refresh();
   });
@@ -246,7 +246,9 @@ void ClipsStep::refresh() {
   const QSignalBlocker a(fades_), b(envelope_);
   fades_->clear();
   fades_->addItem(tr("From my library\u2026"));
-  for (const auto& f : FadeLibrary::fades()) fades_->addItem(f.name);
+  QString problem;
+  for (const auto& f : FadeLibrary::fades(&problem)) fades_->addItem(f.name);
+  if (!problem.isEmpty()) doc_.warn(problem);
   fades_->addItem(tr("Keep this fade\u2026"));
   const auto shown = doc_.desk().shownEnvelope();
   envelope_->setCurrentIndex(shown ? static_cast<int>(*shown) + 1 : 0);

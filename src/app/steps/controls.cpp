@@ -110,7 +110,6 @@ SettingControl::SettingControl(const QString& title, const SettingRange& range, 
     box_->setValue(v * step_);
     emit changed(v * step_);
   });
-  connect(slider_, &QAbstractSlider::sliderReleased, this, &SettingControl::released);
   connect(slider_, &QAbstractSlider::sliderPressed, this, [this] { emit held(true); });
   connect(slider_, &QAbstractSlider::sliderReleased, this, [this] { emit held(false); });
   connect(box_, &QDoubleSpinBox::valueChanged, this, [this](double v) {
@@ -118,7 +117,6 @@ SettingControl::SettingControl(const QString& title, const SettingRange& range, 
     slider_->setValue(static_cast<int>(std::lround(v / step_)));
     slider_->update();
     emit changed(v);
-    emit released();
   });
 }
 

@@ -24,6 +24,7 @@ class LineSlider : public QAbstractSlider {
   void mouseDoubleClickEvent(QMouseEvent*) override { setValue(fallback_); }
   void enterEvent(QEnterEvent*) override { update(); }
   void leaveEvent(QEvent*) override { update(); }
+  void hideEvent(QHideEvent*) override { setSliderDown(false); }
   void sliderChange(SliderChange) override { update(); }
 
  private:
@@ -41,9 +42,8 @@ class SettingControl : public QWidget {
   double value() const { return box_->value(); }
 
  signals:
-  /// By the user; `dragging` while the slider is held.
+  /// By the user.
   void changed(double value);
-  void released();
   /// The slider is taken hold of (true) or let go.
   void held(bool down);
 

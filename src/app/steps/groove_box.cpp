@@ -49,7 +49,7 @@ GrooveBox::GrooveBox(Document& document, QWidget* parent) : QWidget(parent), doc
     s.grooveAmount = v;
     doc_.setTiming(tr("Change the groove's amount"), s, "groove amount");
   });
-  connect(amount_, &SettingControl::released, &doc_, &Document::endGesture);
+  connect(amount_, &SettingControl::held, &doc_, [this](bool down) { down ? doc_.beginGesture() : doc_.endGesture(); });
   column->addWidget(amount_);
   connect(which_, &QComboBox::activated, this, [this](int i) {
     if (i <= 0)
@@ -67,7 +67,11 @@ void GrooveBox::rebuild() {
   const auto& used = doc_.timing().groove;
   if (used && std::find(offered.begin(), offered.end(), *used) == offered.end()) offered.push_back(*used);
   const auto own = offered.size();
-  for (auto& g : GrooveLibrary::grooves())
+  QStringList problems;
+  const auto library = GrooveLibrary::grooves(&problems);
+  for (const auto& p : problems)
+    if (!toldProblems_.contains(p)) toldProblems_ << p, doc_.warn(p);
+  for (auto& g : library)
     if (std::none_of(offered.begin(), offered.end(), [&](auto& o) { return o.name == g.name; })) offered.push_back(g);
   if (offered == offered_ && which_->count() > 0) return;
   offered_ = std::move(offered);

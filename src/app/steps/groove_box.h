@@ -22,6 +22,7 @@ class GrooveBox : public QWidget {
   QComboBox* which_;
   SettingControl* amount_;
   std::vector<Groove> offered_;
+  QStringList toldProblems_;
 };
 
 }  // namespace ochron

@@ -40,7 +40,7 @@ SeamsStep::SeamsStep(Document& document, QWidget* parent) : QWidget(parent), doc
           tr("Change %1").arg(title.toLower()), [&](TimingSettings& s) { s.*all = v; },
           [&](SeamOverride& s) { one(s, v); }, title);
     });
-    connect(c, &SettingControl::released, &doc_, &Document::endGesture);
+    connect(c, &SettingControl::held, &doc_, [this](bool down) { down ? doc_.beginGesture() : doc_.endGesture(); });
     column->addWidget(c);
     return c;
   };

@@ -24,9 +24,9 @@ TakesStep::TakesStep(Document& document, QWidget* parent) : QWidget(parent), doc
   import->setObjectName("import");
   connect(import, &QPushButton::clicked, this, [this] { Actions::of(this)->trigger("song.import"); });
   column->addWidget(import);
-  relink_ = new QPushButton(tr("Relink missing\u2026"), this);
+  relink_ = new QPushButton(tr("Recordings to look at\u2026"), this);
   relink_->setObjectName("relink");
-  connect(relink_, &QPushButton::clicked, this, [this] { Actions::of(this)->trigger("song.relink"); });
+  connect(relink_, &QPushButton::clicked, this, [this] { Actions::of(this)->trigger("song.recordings"); });
   column->addWidget(relink_);
 
   auto* grid = new QGridLayout;
@@ -55,7 +55,7 @@ TakesStep::TakesStep(Document& document, QWidget* parent) : QWidget(parent), doc
   connect(start_, &QDoubleSpinBox::valueChanged, this, [this](double s) {
     const auto& t = doc_.song().tempo;
     auto map = TempoMap::make(t.rate(), Frames{std::llround(s * t.rate())}, t.tempos(), t.meters());
-    doc_.editHits(tr("Move bar 1"), map ? setTempoMap(doc_.song(), *map) : tl::unexpected(map.error()));
+    doc_.setTempo(tr("Move bar 1"), map, "bar 1");
   });
 
   trackBox_ = new QWidget(this);
@@ -105,7 +105,7 @@ void TakesStep::refresh() {
   const auto meter = song.tempo.meterOfBar(0);
   if (!meter_->hasFocus()) meter_->setText(QStringLiteral("%1/%2").arg(meter.beats).arg(meter.unit));
   start_->setValue(static_cast<double>(song.tempo.origin().value) / song.rate);
-  relink_->setVisible(!doc_.missingMedia().empty());
+  relink_->setVisible(!doc_.recordings().troubles().empty());
   const auto* track = song.find(doc_.activeTrack());
   trackBox_->setVisible(track != nullptr);
   const auto* set = track ? song.setOf(track->id) : song.find(doc_.activeSet());
@@ -137,7 +137,7 @@ void TakesStep::setTempo(double bpm) {
   else
     for (auto& e : events) e.bpm *= bpm / t.bpmAt(Ticks{0});
   auto map = TempoMap::make(t.rate(), t.origin(), events, t.meters());
-  doc_.editHits(tr("Change tempo"), map ? setTempoMap(doc_.song(), *map) : tl::unexpected(map.error()));
+  doc_.setTempo(tr("Change tempo"), map, "tempo");
 }
 
 void TakesStep::setMeter(const QString& text) {
@@ -150,7 +150,7 @@ void TakesStep::setMeter(const QString& text) {
   auto meters = t.meters();
   meters.front().meter = *meter;
   auto map = TempoMap::make(t.rate(), t.origin(), t.tempos(), meters);
-  doc_.editHits(tr("Change meter"), map ? setTempoMap(doc_.song(), *map) : tl::unexpected(map.error()));
+  doc_.setTempo(tr("Change meter"), map);
 }
 
 }  // namespace ochron

@@ -173,7 +173,7 @@ SettingControl* TimingStep::control(const QString& title, const SettingRange& ra
     change(
         tr("Change %1").arg(title.toLower()), [&](TimingSettings& s) { s.*value = v, s.on = true; }, title);
   });
-  connect(c, &SettingControl::released, &doc_, &Document::endGesture);
+  connect(c, &SettingControl::held, &doc_, [this](bool down) { down ? doc_.beginGesture() : doc_.endGesture(); });
   return c;
 }
 

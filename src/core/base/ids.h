@@ -2,7 +2,7 @@
 
 #include <compare>
 #include <cstdint>
-#include <functional>
+#include <typeindex>  // std::hash, without the rest of <functional>
 
 namespace ochron {
 

@@ -6,7 +6,8 @@
 
 namespace ochron {
 
-enum class ErrorKind { badInput, notFound, ioFailed, cancelled, refused };
+/// `damaged`: a file of which a part can be used, if the user says so.
+enum class ErrorKind { badInput, notFound, ioFailed, cancelled, refused, damaged };
 
 /// What went wrong, in one sentence for the user: what, where, what to do. `detail` is for the log.
 struct Error {

@@ -15,7 +15,8 @@ struct SettingRange {
   double fallback = 0;
 
   constexpr bool accepts(double v) const { return v >= low && v <= high; }
-  constexpr double clamp(double v) const { return std::clamp(v, low, high); }
+  /// The nearest value of the range; the fallback for NaN.
+  constexpr double clamp(double v) const { return v != v ? fallback : std::clamp(v, low, high); }
 };
 
 }  // namespace ochron

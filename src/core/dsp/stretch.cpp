@@ -10,6 +10,7 @@ using RubberBand::RubberBandStretcher;
 
 /// With a map the ratio is looked up anew for each block.
 constexpr std::size_t kKeyedBlock = 4096;
+constexpr std::size_t kMirrored = 4096;
 
 struct Stretcher::State {
   State(int rate, int channelCount, int options)
@@ -36,6 +37,31 @@ Stretcher& Stretcher::operator=(Stretcher&&) noexcept = default;
 
 std::vector<std::vector<float>> Stretcher::stretch(const std::vector<std::span<const float>>& in, std::size_t frames,
                                                    const std::map<std::size_t, std::size_t>& keys) {
+  std::size_t made = 0;
+  auto out = run(in, frames, keys, made);
+  if (made >= frames) return out;
+  // The engine sometimes ends some frames early. It is given more to read, mirrored at the end, and what it then makes
+  // beyond the end is left out.
+  const auto length = in.front().size();
+  const auto more = std::min(length, kMirrored);
+  std::vector<std::vector<float>> longer;
+  for (const auto& c : in) {
+    longer.emplace_back(c.begin(), c.end());
+    for (std::size_t i = 0; i < more; ++i) longer.back().push_back(c[length - 1 - i]);
+  }
+  const auto extra = std::max<std::size_t>(
+      frames - made + 1,
+      static_cast<std::size_t>(static_cast<double>(more) * static_cast<double>(frames) / static_cast<double>(length)));
+  auto longerKeys = keys;
+  if (!keys.empty()) longerKeys[length] = frames;
+  out = run({longer.begin(), longer.end()}, frames + extra, longerKeys, made);
+  for (auto& c : out) c.resize(frames);
+  return out;
+}
+
+/// `made`: frames that the engine gave; what is missing is silent.
+std::vector<std::vector<float>> Stretcher::run(const std::vector<std::span<const float>>& in, std::size_t frames,
+                                               const std::map<std::size_t, std::size_t>& keys, std::size_t& made) {
   auto& engine = state_->engine;
   const auto length = in.front().size();
   engine.reset();
@@ -44,12 +70,12 @@ std::vector<std::vector<float>> Stretcher::stretch(const std::vector<std::span<c
   const auto most = keys.empty() ? length : std::min(length, kKeyedBlock);
   engine.setMaxProcessSize(most);
   if (!keys.empty()) engine.setKeyFrameMap(keys);
-  const auto eachBlock = [&](auto&& run) {
+  const auto eachBlock = [&](auto&& take) {
     for (std::size_t at = 0; at < length; at += most) {
       std::vector<const float*> from;
       for (const auto& c : in) from.push_back(c.data() + at);
       const auto n = std::min(most, length - at);
-      run(from.data(), n, at + n == length);
+      take(from.data(), n, at + n == length);
     }
   };
   std::vector<std::vector<float>> out(in.size(), std::vector<float>(frames, 0.0f));
@@ -73,6 +99,7 @@ std::vector<std::vector<float>> Stretcher::stretch(const std::vector<std::span<c
     engine.process(from, n, last);
     retrieve();
   });
+  made = done;
   return out;
 }
 

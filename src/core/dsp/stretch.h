@@ -27,6 +27,8 @@ class Stretcher {
                                           const std::map<std::size_t, std::size_t>& keys = {});
 
  private:
+  std::vector<std::vector<float>> run(const std::vector<std::span<const float>>& in, std::size_t frames,
+                                      const std::map<std::size_t, std::size_t>& keys, std::size_t& made);
   struct State;
   std::unique_ptr<State> state_;
 };

@@ -1,14 +1,17 @@
 #include "media/audio_file.h"
 
 #include <sndfile.h>
-#include <unistd.h>
 
 #include <algorithm>
 #include <array>
 #include <cctype>
 #include <cmath>
 #include <cstring>
-#include <fstream>
+
+#include "base/numbers.h"
+#include "files/atomic_file.h"
+#include "media/header_check.h"
+#include "media/quiet_decoders.h"
 
 namespace ochron {
 namespace {
@@ -45,30 +48,57 @@ SampleFormat samplesOf(int sf) {
   }
 }
 
-// The library quietly shortens a WAV whose data chunk promises more than the file holds; we want to say so.
-Result<void> checkRiffSizes(const std::filesystem::path& path) {
-  std::ifstream in(path, std::ios::binary);
-  std::array<char, 12> head{};
-  if (!in.read(head.data(), head.size()) || std::memcmp(head.data() + 8, "WAVE", 4) != 0) return {};
-  if (std::memcmp(head.data(), "RIFF", 4) != 0) return {};
-  std::error_code ec;
-  const auto fileSize = std::filesystem::file_size(path, ec);
-  std::array<char, 8> chunk{};
-  std::uint64_t at = 12;
-  while (in.seekg(static_cast<std::streamoff>(at)) && in.read(chunk.data(), chunk.size())) {
-    std::uint32_t size = 0;
-    std::memcpy(&size, chunk.data() + 4, 4);
-    at += 8;
-    if (std::memcmp(chunk.data(), "data", 4) == 0) {
-      if (size != 0xFFFFFFFFu && at + size > fileSize)
-        return fail(ErrorKind::badInput, shown(path) + ": the data chunk says " + std::to_string(size) +
-                                             " bytes, the file holds " + std::to_string(fileSize - at) +
-                                             ". The file is cut short; copy it again from its source.");
-      return {};
-    }
-    at += size + (size & 1u);
+int bytesPerSample(int sf) {
+  const int type = sf & SF_FORMAT_TYPEMASK;
+  if (type == SF_FORMAT_FLAC || type == SF_FORMAT_OGG || type == SF_FORMAT_MPEG) return 0;
+  switch (sf & SF_FORMAT_SUBMASK) {
+    case SF_FORMAT_PCM_S8:
+    case SF_FORMAT_PCM_U8: return 1;
+    case SF_FORMAT_PCM_16: return 2;
+    case SF_FORMAT_PCM_24: return 3;
+    case SF_FORMAT_PCM_32:
+    case SF_FORMAT_FLOAT: return 4;
+    case SF_FORMAT_DOUBLE: return 8;
+    default: return 0;  // packed: a sample has no size of its own
   }
-  return {};
+}
+
+Packing packingOf(int sf) {
+  switch (sf & SF_FORMAT_TYPEMASK) {
+    case SF_FORMAT_FLAC: return Packing::flac;
+    case SF_FORMAT_OGG: return Packing::vorbisOrOpus;
+    case SF_FORMAT_MPEG: return Packing::mpeg;
+    default: return Packing::other;
+  }
+}
+
+std::string inSeconds(std::int64_t frames, int rate) {
+  return fixed(static_cast<double>(frames) / rate, 3) + " s";
+}
+
+/// What is wrong with the length that the header of a file claims; none when the file can hold it. `frames` becomes what
+/// it can hold at most.
+std::optional<std::string> wrongLength(const std::filesystem::path& path, const SF_INFO& info, std::int64_t& frames) {
+  const int sampleBytes = bytesPerSample(info.format);
+  if (const auto bytes = soundBytesOf(path); bytes && bytes->held < bytes->promised) {
+    if (sampleBytes == 0) return "it is cut short: the header promises more sound than the file holds";
+    const auto frameBytes = static_cast<std::uint64_t>(sampleBytes * info.channels);
+    const auto promised = static_cast<std::int64_t>(std::min<std::uint64_t>(bytes->promised / frameBytes, INT64_MAX));
+    const auto held = static_cast<std::int64_t>(bytes->held / frameBytes);
+    if (held < promised) {
+      frames = std::min(frames, held);
+      return "it is cut short: the header promises " + std::to_string(promised) + " frames (" +
+             inSeconds(promised, info.samplerate) + "), the file holds " + std::to_string(held) + " (" +
+             inSeconds(held, info.samplerate) + ")";
+    }
+  }
+  std::error_code ec;
+  const auto size = std::filesystem::file_size(path, ec);
+  const auto most = sampleBytes > 0 ? static_cast<std::int64_t>(size / static_cast<std::uint64_t>(sampleBytes * info.channels))
+                                    : mostFrames(packingOf(info.format), size);
+  if (frames <= most) return std::nullopt;
+  frames = most;
+  return "its header claims more sound than a file of " + std::to_string(size) + " bytes can hold";
 }
 
 int sndfileFormat(const WriteFormat& f) {
@@ -102,16 +132,14 @@ int bitsOf(const WriteFormat& f) {
 void AudioFileReader::Closer::operator()(void* handle) const { sf_close(handleOf(handle)); }
 void AudioFileWriter::Closer::operator()(void* handle) const { sf_close(handleOf(handle)); }
 
-Result<AudioFileReader> AudioFileReader::open(const std::filesystem::path& path) {
-  std::error_code ec;
-  if (!std::filesystem::exists(path, ec))
-    return fail(ErrorKind::notFound, path.string() + ": there is no such file. Check the name and the folder.");
-  if (!std::filesystem::is_regular_file(path, ec))
-    return fail(ErrorKind::badInput, path.string() + ": this is not a file. Name an audio file.");
-  if (auto sizes = checkRiffSizes(path); !sizes) return tl::unexpected(sizes.error());
+Result<AudioFileReader> AudioFileReader::open(const std::filesystem::path& path, Damaged damaged) {
+  if (auto ok = checkReadable(path); !ok) return tl::unexpected(ok.error());
   AudioFileReader r;
   SF_INFO info{};
-  r.handle_.reset(sf_open(path.c_str(), SFM_READ, &info));
+  {
+    const QuietDecoders quiet;
+    r.handle_.reset(sf_open(path.c_str(), SFM_READ, &info));
+  }
   if (!r.handle_)
     return fail(
         ErrorKind::badInput,
@@ -122,11 +150,16 @@ Result<AudioFileReader> AudioFileReader::open(const std::filesystem::path& path)
     return fail(ErrorKind::badInput, shown(path) + ": the header gives " + std::to_string(info.channels) +
                                          " channels at " + std::to_string(info.samplerate) +
                                          " Hz, which cannot be right. Export the file again.");
-  if (info.frames == 0)
+  std::int64_t frames = info.frames;
+  const auto wrong = wrongLength(path, info, frames);
+  if (frames == 0)
     return fail(ErrorKind::badInput, shown(path) + ": the file holds no sound at all. Choose another file.");
+  if (wrong && damaged == Damaged::refuse)
+    return fail(ErrorKind::damaged, shown(path) + ": " + *wrong + ". Copy it again from its source.");
+  info.frames = frames;
   r.path_ = path;
   r.info_ = {
-      info.samplerate, info.channels, Frames{info.frames}, formatOf(info.format), samplesOf(info.format), {}, {}};
+      info.samplerate, info.channels, Frames{info.frames}, formatOf(info.format), samplesOf(info.format), {}, {}, wrong};
   SF_BROADCAST_INFO bext{};
   if (sf_command(handleOf(r.handle_.get()), SFC_GET_BROADCAST_INFO, &bext, sizeof bext) == SF_TRUE)
     r.info_.timeReference = static_cast<std::int64_t>((static_cast<std::uint64_t>(bext.time_reference_high) << 32) |
@@ -138,77 +171,116 @@ Result<AudioFileReader> AudioFileReader::open(const std::filesystem::path& path)
 
 Result<std::int64_t> AudioFileReader::read(std::span<float> interleaved) {
   const auto frames = static_cast<sf_count_t>(interleaved.size()) / info_.channels;
-  const auto got = sf_readf_float(handleOf(handle_.get()), interleaved.data(), frames);
+  sf_count_t got = 0;
+  {
+    const QuietDecoders quiet(info_.format == FileFormat::mp3);
+    got = sf_readf_float(handleOf(handle_.get()), interleaved.data(), frames);
+  }
   if (sf_error(handleOf(handle_.get())) != SF_ERR_NO_ERROR)
-    return fail(ErrorKind::badInput,
-                shown(path_) + ": the sound is damaged after " +
-                    std::to_string(static_cast<double>(position_) / info_.rate) + " s. Copy the file again.",
+    return fail(ErrorKind::damaged,
+                shown(path_) + ": the sound is damaged after " + inSeconds(position_, info_.rate) +
+                    ". Copy it again from its source.",
                 sf_strerror(handleOf(handle_.get())));
   float sum = 0;
   const auto samples = static_cast<std::size_t>(got * info_.channels);
   for (std::size_t i = 0; i < samples; ++i) sum += interleaved[i] * 0.0f;  // 0 unless something is NaN or infinite
   if (sum != 0.0f || std::isnan(sum))
-    return fail(ErrorKind::badInput, shown(path_) + ": there are samples that are not numbers near " +
-                                         std::to_string(static_cast<double>(position_) / info_.rate) +
-                                         " s. Export the file again from its source.");
+    return fail(ErrorKind::damaged, shown(path_) + ": there are samples that are not numbers after " +
+                                        inSeconds(position_, info_.rate) + ". Export the file again from its source.");
   position_ += got;
   return static_cast<std::int64_t>(got);
 }
 
-Result<AudioFileWriter> AudioFileWriter::create(const std::filesystem::path& path, const WriteFormat& format,
-                                                std::optional<std::int64_t> timeReference,
-                                                std::vector<FileMarker> markers) {
+namespace {
+
+void putTimeReference(SNDFILE* handle, std::int64_t frames) {
+  SF_BROADCAST_INFO bext{};
+  bext.time_reference_low = static_cast<std::uint32_t>(frames);
+  bext.time_reference_high = static_cast<std::uint32_t>(static_cast<std::uint64_t>(frames) >> 32);
+  bext.version = 1;
+  sf_command(handle, SFC_SET_BROADCAST_INFO, &bext, sizeof bext);
+}
+
+void appendLittle(std::vector<char>& to, std::uint32_t v) {
+  for (int i = 0; i < 4; ++i) to.push_back(static_cast<char>(v >> (8 * i) & 0xffu));
+}
+
+/// Cue points, and their names as a list of labels (Multimedia Programming Interface and Data Specifications 1.0).
+void putMarkers(SNDFILE* handle, const std::vector<FileMarker>& markers) {
+  SF_CUES_VAR(1) shape;
+  const std::size_t head = reinterpret_cast<char*>(&shape.cue_points[0]) - reinterpret_cast<char*>(&shape);
+  std::vector<SF_CUE_POINT> points(markers.size());
+  std::vector<char> labels{'a', 'd', 't', 'l'};
+  for (std::size_t i = 0; i < markers.size(); ++i) {
+    auto& c = points[i];
+    c.indx = static_cast<std::int32_t>(i + 1);
+    c.position = c.sample_offset = static_cast<std::uint32_t>(markers[i].at.value);
+    c.fcc_chunk = 0x61746164;  // "data"
+    // Names end in as many zeros as make the list's length a multiple of four: the library pads it to that, and readers
+    // take padding for another label.
+    std::string name = markers[i].name;
+    do name.push_back('\0');
+    while (name.size() % 4 != 0);
+    for (const char x : {'l', 'a', 'b', 'l'}) labels.push_back(x);
+    appendLittle(labels, static_cast<std::uint32_t>(4 + name.size()));
+    appendLittle(labels, static_cast<std::uint32_t>(i + 1));
+    labels.insert(labels.end(), name.begin(), name.end());
+  }
+  std::vector<char> cues(head + points.size() * sizeof(SF_CUE_POINT));
+  const auto count = static_cast<std::uint32_t>(points.size());
+  std::memcpy(cues.data(), &count, sizeof count);
+  std::memcpy(cues.data() + head, points.data(), points.size() * sizeof(SF_CUE_POINT));
+  sf_command(handle, SFC_SET_CUE, cues.data(), static_cast<int>(cues.size()));
+  SF_CHUNK_INFO list{};
+  std::memcpy(list.id, "LIST", 4);
+  list.id_size = 4;
+  list.datalen = static_cast<unsigned>(labels.size());
+  list.data = labels.data();
+  sf_set_chunk(handle, &list);
+}
+
+}  // namespace
+
+Result<AudioFileWriter> AudioFileWriter::create(Outputs& outputs, const std::filesystem::path& path,
+                                                const WriteFormat& format, const WriteNotes& notes) {
+  auto part = outputs.stage(path);
+  if (!part) return tl::unexpected(part.error());
   AudioFileWriter w;
   w.target_ = path;
-  w.beside_ = path.parent_path() / ("." + path.filename().string() + ".part" + std::to_string(::getpid()));
+  w.part_ = *part;
   w.format_ = format;
   SF_INFO info{};
   info.samplerate = format.rate;
   info.channels = format.channels;
   info.format = sndfileFormat(format);
-  std::error_code ec;
-  if (!path.parent_path().empty()) std::filesystem::create_directories(path.parent_path(), ec);
-  w.handle_.reset(sf_open(w.beside_.c_str(), SFM_WRITE, &info));
+  w.handle_.reset(sf_open(w.part_.c_str(), SFM_WRITE, &info));
   if (!w.handle_)
     return fail(ErrorKind::ioFailed,
                 path.string() + ": this file cannot be written. Check the folder, its rights and the free space.",
                 sf_strerror(nullptr));
   auto* handle = handleOf(w.handle_.get());
   sf_command(handle, SFC_SET_CLIPPING, nullptr, SF_TRUE);
-  if (format.format == FileFormat::wav) sf_command(handle, SFC_RF64_AUTO_DOWNGRADE, nullptr, SF_TRUE);
-  if (timeReference && format.format == FileFormat::wav) {
-    SF_BROADCAST_INFO bext{};
-    bext.time_reference_low = static_cast<std::uint32_t>(*timeReference);
-    bext.time_reference_high = static_cast<std::uint32_t>(static_cast<std::uint64_t>(*timeReference) >> 32);
-    bext.version = 1;
-    sf_command(handle, SFC_SET_BROADCAST_INFO, &bext, sizeof bext);
-  }
-  if (!markers.empty() && format.format == FileFormat::wav) {
-    SF_CUES cues{};
-    cues.cue_count = static_cast<std::uint32_t>(std::min<std::size_t>(markers.size(), 100));
-    for (std::uint32_t i = 0; i < cues.cue_count; ++i) {
-      auto& c = cues.cue_points[i];
-      c.indx = static_cast<std::int32_t>(i + 1);
-      c.position = c.sample_offset = static_cast<std::uint32_t>(markers[i].at.value);
-      c.fcc_chunk = 0x61746164;  // "data"
-      std::strncpy(c.name, markers[i].name.c_str(), sizeof c.name - 1);
-    }
-    sf_command(handle, SFC_SET_CUE, &cues, sizeof cues);
-  }
+  if (format.format != FileFormat::wav) return w;
+  sf_command(handle, SFC_RF64_AUTO_DOWNGRADE, nullptr, SF_TRUE);
+  if (notes.timeReference) putTimeReference(handle, *notes.timeReference);
+  if (!notes.markers.empty()) putMarkers(handle, notes.markers);
   return w;
 }
 
-AudioFileWriter::~AudioFileWriter() {
-  if (!handle_) return;
-  handle_.reset();
-  std::error_code ec;
-  std::filesystem::remove(beside_, ec);
+Result<AudioFileWriter> AudioFileWriter::create(const std::filesystem::path& path, const WriteFormat& format,
+                                                const WriteNotes& notes) {
+  Outputs own;
+  auto w = create(own, path, format, notes);
+  if (w) w->own_.emplace(std::move(own));
+  return w;
 }
+
+AudioFileWriter::~AudioFileWriter() = default;
 AudioFileWriter::AudioFileWriter(AudioFileWriter&&) noexcept = default;
-AudioFileWriter& AudioFileWriter::operator=(AudioFileWriter&&) noexcept = default;
 
 Result<void> AudioFileWriter::write(std::span<const float> interleaved) {
   for (const float s : interleaved) clipped_ += std::abs(s) > 1.0f ? 1 : 0;
+  frames_ += std::ssize(interleaved) / format_.channels;
   auto* handle = handleOf(handle_.get());
   const auto count = static_cast<sf_count_t>(interleaved.size());
   sf_count_t done = 0;
@@ -234,16 +306,15 @@ Result<void> AudioFileWriter::write(std::span<const float> interleaved) {
 Result<void> AudioFileWriter::finish() {
   sf_write_sync(handleOf(handle_.get()));
   const bool closed = sf_close(handleOf(handle_.release())) == 0;
-  std::error_code ec;
-  if (closed) std::filesystem::rename(beside_, target_, ec);
-  if (!closed || ec) {
-    std::error_code ignored;
-    std::filesystem::remove(beside_, ignored);
-    return fail(ErrorKind::ioFailed,
-                target_.string() + ": the file could not be finished. Check the folder and the free space.",
-                ec.message());
-  }
-  return {};
+  // A coder that could not write its last blocks does not always say so.
+  SF_INFO info{};
+  SNDFILE* again = closed ? sf_open(part_.c_str(), SFM_READ, &info) : nullptr;
+  if (again) sf_close(again);
+  const bool packed = format_.format == FileFormat::ogg;
+  if (!again || (!packed && info.frames != frames_))
+    return fail(ErrorKind::ioFailed, target_.string() + ": the file could not be finished. Make room on the disk and "
+                                                        "try again; what was there before is unharmed.");
+  return own_ ? own_->commit() : Result<void>{};
 }
 
 FileFormat formatForName(const std::filesystem::path& path) {

@@ -10,6 +10,7 @@
 
 #include "base/result.h"
 #include "base/units.h"
+#include "files/outputs.h"
 
 namespace ochron {
 
@@ -24,6 +25,9 @@ struct AudioFileInfo {
   SampleFormat samples = SampleFormat::pcm24;
   std::optional<std::int64_t> timeReference;  ///< BWF (EBU Tech 3285): frames since midnight at the file's rate
   std::string formatName;                     ///< as the library names it
+  /// What is wrong with the file, in a sentence, when it holds less than its header promises. `length` is then what its
+  /// size can hold at most.
+  std::optional<std::string> damage;
 };
 
 struct FileMarker {
@@ -31,13 +35,17 @@ struct FileMarker {
   std::string name;
 };
 
-/// Reads WAV, RF64, BWF, FLAC, AIFF, Ogg and MP3 (libsndfile). Files whose size contradicts their header are refused.
+/// What to do with a file that holds less than its header promises.
+enum class Damaged { refuse, accept };
+
+/// Reads WAV, RF64, BWF, W64, FLAC, AIFF, AU, CAF, Ogg and MP3 (libsndfile). A header is held against the size of the
+/// file: what cannot be true is refused, or said in info().damage when damaged files are accepted.
 class AudioFileReader {
  public:
-  static Result<AudioFileReader> open(const std::filesystem::path& path);
+  static Result<AudioFileReader> open(const std::filesystem::path& path, Damaged damaged = Damaged::refuse);
   const AudioFileInfo& info() const { return info_; }
   /// Fills `interleaved` (whole frames) and returns the frames read; fewer only at the end.
-  /// Fails on NaN or infinite samples and on read errors.
+  /// Fails (ErrorKind::damaged) on NaN or infinite samples and on read errors.
   Result<std::int64_t> read(std::span<float> interleaved);
 
  private:
@@ -58,17 +66,26 @@ struct WriteFormat {
   int channels = 2;
 };
 
-/// Writes beside the target and renames when finish() succeeds; otherwise nothing is left behind. Integer formats round
-/// to the nearest step without dither, so that unchanged samples come out unchanged; values beyond full scale clip.
+/// What a file tells besides its sound.
+struct WriteNotes {
+  std::optional<std::int64_t> timeReference;  ///< BWF, in frames; WAV only
+  std::vector<FileMarker> markers;            ///< cue points with their names; WAV only
+};
+
+/// Writes as one of `outputs`, whose commit() puts the file in place; or on its own, in place when finish() succeeds.
+/// Integer formats round to the nearest step without dither, so that unchanged samples come out unchanged; values beyond
+/// full scale clip.
 class AudioFileWriter {
  public:
+  static Result<AudioFileWriter> create(Outputs& outputs, const std::filesystem::path& path, const WriteFormat& format,
+                                        const WriteNotes& notes = {});
   static Result<AudioFileWriter> create(const std::filesystem::path& path, const WriteFormat& format,
-                                        std::optional<std::int64_t> timeReference = {},
-                                        std::vector<FileMarker> markers = {});
+                                        const WriteNotes& notes = {});
   ~AudioFileWriter();
   AudioFileWriter(AudioFileWriter&&) noexcept;
-  AudioFileWriter& operator=(AudioFileWriter&&) noexcept;
+  AudioFileWriter& operator=(AudioFileWriter&&) = delete;
   Result<void> write(std::span<const float> interleaved);
+  /// Ends the file and makes sure that all of it can be read again.
   Result<void> finish();
   std::int64_t clippedSamples() const { return clipped_; }
 
@@ -79,9 +96,11 @@ class AudioFileWriter {
   };
   std::unique_ptr<void, Closer> handle_;
   std::filesystem::path target_;
-  std::filesystem::path beside_;
+  std::filesystem::path part_;
+  std::optional<Outputs> own_;
   WriteFormat format_;
   std::vector<int> scratch_;
+  std::int64_t frames_ = 0;
   std::int64_t clipped_ = 0;
 };
 

@@ -2,6 +2,7 @@
 
 #include <filesystem>
 #include <memory>
+#include <optional>
 #include <span>
 #include <string>
 #include <vector>
@@ -10,6 +11,7 @@
 #include "base/result.h"
 #include "base/units.h"
 #include "media/audio_file.h"
+#include "media/decoded_file.h"
 #include "media/peaks.h"
 
 namespace ochron {
@@ -17,7 +19,7 @@ namespace ochron {
 /// A recording decoded to 32-bit float at the song's rate, memory-mapped, with its peaks. Immutable; any thread.
 class DecodedMedia {
  public:
-  ~DecodedMedia();
+  ~DecodedMedia() = default;
   DecodedMedia(const DecodedMedia&) = delete;
   DecodedMedia& operator=(const DecodedMedia&) = delete;
 
@@ -27,7 +29,12 @@ class DecodedMedia {
   std::span<const float> channel(int index) const { return data_[static_cast<std::size_t>(index)]; }
   const PeakPyramid& peaks(int channel) const { return peaks_[static_cast<std::size_t>(channel)]; }
 
-  /// Maps a file that decodeMedia wrote. Fails on anything else.
+  /// What is wrong with the recording, when only a part of it could be read.
+  const std::optional<Damage>& damage() const { return damage_; }
+  /// True after somebody shortened the decoded copy while it is in use: what is missing reads as silence.
+  bool broken() const { return map_ && map_->broken(); }
+
+  /// Maps a file that decodeMedia wrote. Fails on anything else, and when a single bit of it has changed since.
   static Result<std::shared_ptr<const DecodedMedia>> map(const std::filesystem::path& file);
   /// For tests and synthesized material: channels of equal length, kept in memory.
   static std::shared_ptr<const DecodedMedia> fromSamples(int rate, std::vector<std::vector<float>> channels);
@@ -38,19 +45,21 @@ class DecodedMedia {
   Frames length_;
   std::vector<std::span<const float>> data_;
   std::vector<PeakPyramid> peaks_;
-  void* mapping_ = nullptr;
-  std::size_t mappedBytes_ = 0;
+  std::optional<Damage> damage_;
+  std::unique_ptr<MappedFile> map_;
   std::vector<std::vector<float>> owned_;
   std::vector<std::vector<std::vector<Peak>>> ownedPeaks_;
 };
 
-/// Names a file's content: its size and a hash of its first and last 256 KiB. Survives moving and renaming.
-Result<std::string> fingerprint(const std::filesystem::path& file);
+struct DecodeSettings {
+  std::filesystem::path cacheFolder;
+  int rate = 48'000;                     ///< Hz, of the copy
+  Damaged damaged = Damaged::refuse;     ///< accept: what can be read of a damaged file is used
+};
 
-/// The decoded copy of `source` at `rate` Hz in `cacheFolder`, made (with progress and cancel) when it is not there
-/// yet.
-Result<std::shared_ptr<const DecodedMedia>> decodeMedia(const std::filesystem::path& source,
-                                                        const std::filesystem::path& cacheFolder, int rate,
-                                                        Progress& progress);
+/// The decoded copy of `source`, whose content is `content` (contentId), made with progress and cancel when it is not
+/// there yet or is not what it should be. A damaged file fails with ErrorKind::damaged unless it is accepted.
+Result<std::shared_ptr<const DecodedMedia>> decodeMedia(const std::filesystem::path& source, const std::string& content,
+                                                        const DecodeSettings& settings, Progress& progress);
 
 }  // namespace ochron

@@ -55,7 +55,14 @@ Engine::Engine(int rate)
 
 Engine::~Engine() = default;
 
-void Engine::send(Command c) { commands_.tryPush(c); }
+void Engine::send(Command c) {
+  unsent_.push_back(std::move(c));
+  sendAgain();
+}
+
+void Engine::sendAgain() {
+  while (!unsent_.empty() && commands_.tryPush(unsent_.front())) unsent_.pop_front();
+}
 void Engine::play() { send({Command::Kind::play, {}, {}, 0, true}); }
 void Engine::stop() { send({Command::Kind::stop, {}, {}, 0, false}); }
 void Engine::seek(Frames to) { send({Command::Kind::seek, to, {}, 0, false}); }
@@ -77,6 +84,7 @@ bool Engine::setPlan(std::shared_ptr<const PlayPlan> plan) {
 }
 
 void Engine::collect() {
+  sendAgain();
   const PlayPlan* done = nullptr;
   while (outgoing_.tryPop(done)) std::erase_if(alive_, [&](const auto& p) { return p.get() == done; });
 }

@@ -2,6 +2,7 @@
 
 #include <array>
 #include <atomic>
+#include <deque>
 #include <memory>
 #include <span>
 #include <vector>
@@ -60,7 +61,7 @@ class Engine : public AudioSource {
   void audition(const Audition& what);
   /// False when the engine has not taken earlier plans yet; try again.
   bool setPlan(std::shared_ptr<const PlayPlan> plan);
-  /// Frees plans that the audio thread is done with. Call now and then.
+  /// Frees plans that the audio thread is done with, and sends commands again that did not fit. Call now and then.
   void collect();
 
   bool playing() const { return playing_.load(std::memory_order_relaxed); }
@@ -84,6 +85,7 @@ class Engine : public AudioSource {
     Audition heard = {};
   };
   void send(Command c);
+  void sendAgain();
   void takeCommands() noexcept;
   void takePlan() noexcept;
   void renderBlock(std::span<float> left, std::span<float> right) noexcept;
@@ -96,6 +98,7 @@ class Engine : public AudioSource {
 
   const int rate_;
   SpscRing<Command, 256> commands_;
+  std::deque<Command> unsent_;  // did not fit into the ring yet; controlling thread
   SpscRing<const PlayPlan*, 16> incoming_;
   SpscRing<const PlayPlan*, 32> outgoing_;
   std::vector<std::shared_ptr<const PlayPlan>> alive_;

@@ -1,9 +1,11 @@
 #include "play/player.h"
 
 #include <algorithm>
+#include <atomic>
 #include <chrono>
 #include <condition_variable>
 #include <mutex>
+#include <optional>
 #include <thread>
 
 namespace ochron {
@@ -29,14 +31,15 @@ float warm(const SegmentList& list, FrameRange range) {
 }  // namespace
 
 struct Player::State {
-  explicit State(int r) : rate(r), engine(r) {}
-  int rate;
-  Engine engine;
+  explicit State(int r) : rate(r), engine(std::make_unique<Engine>(r)) {}
+  std::atomic<int> rate;
+  std::unique_ptr<Engine> engine;  // replaced only while no device runs and the prefetcher is locked out
   std::unique_ptr<AudioDevice> device;
   std::shared_ptr<const PlayPlan> waiting;  // did not fit into the engine's queue yet
   std::mutex mutex;
   std::condition_variable wake;
   std::shared_ptr<const PlayPlan> plan;
+  std::optional<Frames> jump;  // where the play line goes next
   bool quit = false;
   std::thread prefetcher;
 
@@ -45,17 +48,26 @@ struct Player::State {
     std::unique_lock lock(mutex);
     while (!quit) {
       const auto current = plan;
+      const auto at = jump ? *jump : engine->position();
+      jump.reset();
       lock.unlock();
       if (current) {
-        const auto at = engine.position();
         const FrameRange range{at, at + Frames{kAheadSeconds * rate}};
         for (const auto* version : {&current->edited, &current->original})
           for (const auto& t : version->tracks)
             for (const auto& c : t.channels) sink = sink + warm(*c, range);
       }
       lock.lock();
-      wake.wait_for(lock, std::chrono::milliseconds(250));
+      wake.wait_for(lock, std::chrono::milliseconds(250), [this] { return quit || jump; });
     }
+  }
+
+  void jumpTo(Frames to) {
+    {
+      const std::scoped_lock lock(mutex);
+      jump = to;
+    }
+    wake.notify_all();
   }
 };
 
@@ -73,7 +85,31 @@ Player::~Player() {
   state_->prefetcher.join();
 }
 
-Engine& Player::engine() { return state_->engine; }
+Engine& Player::engine() { return *state_->engine; }
+int Player::rate() const { return state_->rate; }
+
+void Player::seek(Frames to) {
+  state_->jumpTo(to);
+  state_->engine->seek(to);
+}
+
+void Player::audition(const Audition& what) {
+  state_->jumpTo(what.range.start);
+  state_->engine->audition(what);
+}
+
+Result<void> Player::setRate(int rate) {
+  if (rate == state_->rate) return {};
+  if (state_->device) state_->device->stop();
+  {
+    const std::scoped_lock lock(state_->mutex);
+    state_->rate = rate;
+    state_->engine = std::make_unique<Engine>(rate);
+    state_->plan.reset();
+    state_->waiting.reset();
+  }
+  return state_->device ? useDevice(std::move(state_->device)) : Result<void>{};
+}
 AudioDevice* Player::device() { return state_->device.get(); }
 
 Result<void> Player::useDevice(std::unique_ptr<AudioDevice> device) {
@@ -81,7 +117,7 @@ Result<void> Player::useDevice(std::unique_ptr<AudioDevice> device) {
   state_->device = std::move(device);
   DeviceSettings settings;
   settings.rate = state_->rate;
-  auto ok = state_->device->start(state_->engine, settings);
+  auto ok = state_->device->start(*state_->engine, settings);
   if (!ok) state_->device.reset();
   return ok;
 }
@@ -90,14 +126,15 @@ void Player::setPlan(std::shared_ptr<const PlayPlan> plan) {
   {
     const std::scoped_lock lock(state_->mutex);
     state_->plan = plan;
+    if (!state_->jump) state_->jump = state_->engine->position();
   }
   state_->wake.notify_all();
-  state_->waiting = state_->engine.setPlan(plan) ? nullptr : plan;
+  state_->waiting = state_->engine->setPlan(plan) ? nullptr : plan;
 }
 
 void Player::tick() {
-  state_->engine.collect();
-  if (state_->waiting && state_->engine.setPlan(state_->waiting)) state_->waiting.reset();
+  state_->engine->collect();
+  if (state_->waiting && state_->engine->setPlan(state_->waiting)) state_->waiting.reset();
 }
 
 }  // namespace ochron

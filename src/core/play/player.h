@@ -14,6 +14,13 @@ class Player {
   ~Player();
 
   Engine& engine();
+  /// Another sample rate, with another engine: nothing plays afterwards, and the device starts again. Fails when it does
+  /// not play at that rate; then nothing is heard until another device is used.
+  Result<void> setRate(int rate);
+  int rate() const;
+  /// As the engine's; the recordings there are brought into memory at once.
+  void seek(Frames to);
+  void audition(const Audition& what);
   /// Stops the old device and starts this one. On failure nothing plays and the error says why.
   Result<void> useDevice(std::unique_ptr<AudioDevice> device);
   AudioDevice* device();

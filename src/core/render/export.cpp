@@ -4,6 +4,7 @@
 #include <functional>
 #include <set>
 
+#include "files/file_names.h"
 #include "render/render.h"
 #include "render/speed_head.h"
 
@@ -82,9 +83,9 @@ std::vector<FileMarker> markersIn(const Song& song, const RenderPlan& plan, Fram
 }
 
 Result<std::int64_t> exportMix(const Song& song, const RenderPlan& plan, const ExportSettings& s,
-                               const std::filesystem::path& target, Progress& progress) {
-  auto writer = AudioFileWriter::create(target, {s.format, s.samples, plan.rate, 2}, s.range.start.value,
-                                        markersIn(song, plan, s.range));
+                               const std::filesystem::path& target, Outputs& outputs, Progress& progress) {
+  auto writer = AudioFileWriter::create(outputs, target, {s.format, s.samples, plan.rate, 2},
+                                        {s.range.start.value, markersIn(song, plan, s.range)});
   if (!writer) return tl::unexpected(writer.error());
   std::vector<float> scratch(kBlock);
   return writeBlocks(*writer, 2, s.range, *plan.speed, progress,
@@ -93,18 +94,10 @@ Result<std::int64_t> exportMix(const Song& song, const RenderPlan& plan, const E
 
 }  // namespace
 
-std::string fileNameFor(const std::string& trackName) {
-  std::string out;
-  for (const char c : trackName)
-    out += c == '/' || c == '\\' || c == '\0' || static_cast<unsigned char>(c) < 32 ? '_' : c;
-  while (!out.empty() && out.front() == '.') out.erase(0, 1);
-  return out.empty() ? "track" : out;
-}
-
 Result<std::int64_t> exportTrack(const TrackPlan& track, const WriteFormat& format, FrameRange range,
                                  const Envelope& speed, const std::filesystem::path& target,
-                                 std::optional<std::int64_t> timeReference, Progress& progress) {
-  auto writer = AudioFileWriter::create(target, format, timeReference);
+                                 std::optional<std::int64_t> timeReference, Outputs& outputs, Progress& progress) {
+  auto writer = AudioFileWriter::create(outputs, target, format, {timeReference, {}});
   if (!writer) return tl::unexpected(writer.error());
   return writeBlocks(*writer, format.channels, range, speed, progress, [&](Frames at, auto left, auto right) {
     addTrack(track, 0, at, left);
@@ -113,31 +106,27 @@ Result<std::int64_t> exportTrack(const TrackPlan& track, const WriteFormat& form
 }
 
 Result<ExportReport> exportSong(const Song& song, const RenderPlan& plan, const ExportSettings& s,
-                                const std::filesystem::path& target, Progress& progress) {
+                                const std::filesystem::path& target, Outputs& outputs, Progress& progress) {
   if (s.range.empty())
     return fail(ErrorKind::badInput, "There is nothing to export: the range is empty. Choose a longer range.");
   ExportReport report;
   if (s.what == ExportWhat::mix) {
-    auto clipped = exportMix(song, plan, s, target, progress);
+    auto clipped = exportMix(song, plan, s, target, outputs, progress);
     if (!clipped) return tl::unexpected(clipped.error());
     report.files.push_back(target);
     report.clippedSamples = *clipped;
     return report;
   }
   std::set<std::string> used;
-  const auto undo = [&] {
-    std::error_code ec;
-    for (const auto& f : report.files) std::filesystem::remove(f, ec);
-  };
   for (const auto& track : plan.tracks) {
     const auto* t = song.find(track.track);
     auto name = fileNameFor(t ? t->name : "track");
     for (int n = 2; !used.insert(name).second; ++n) name = fileNameFor(t->name) + " " + std::to_string(n);
     const auto file = target / (name + extensionOf(s.format));
-    if (progress.cancelled()) return undo(), cancelledError();
+    if (progress.cancelled()) return cancelledError();
     auto clipped = exportTrack(track, {s.format, s.samples, plan.rate, static_cast<int>(track.channels.size())},
-                               s.range, *plan.speed, file, s.range.start.value, progress);
-    if (!clipped) return undo(), tl::unexpected(clipped.error());
+                               s.range, *plan.speed, file, s.range.start.value, outputs, progress);
+    if (!clipped) return tl::unexpected(clipped.error());
     report.files.push_back(file);
     report.clippedSamples += *clipped;
   }

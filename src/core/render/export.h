@@ -24,19 +24,15 @@ struct ExportReport {
 };
 
 /// Writes the mix to the file `target`, or each track (without mixer gain and pan and the song's gain envelope) to the
-/// folder `target` under its name. The mix as a WAV file has the song's
-/// markers and section starts as cue points. Files appear only when they are complete; after a cancel or an error those
-/// of this run are taken away again.
+/// folder `target` under its name, as some of `outputs`: they appear with its commit(). The mix as a WAV file has the
+/// song's markers and section starts as cue points.
 Result<ExportReport> exportSong(const Song& song, const RenderPlan& plan, const ExportSettings& settings,
-                                const std::filesystem::path& target, Progress& progress);
+                                const std::filesystem::path& target, Outputs& outputs, Progress& progress);
 
 /// Writes one track's sound (mono or stereo) to `target` at the song's speeds (percent; none: as it is), as exportSong
-/// does.
+/// does. Samples that were beyond full scale.
 Result<std::int64_t> exportTrack(const TrackPlan& track, const WriteFormat& format, FrameRange range,
                                  const Envelope& speed, const std::filesystem::path& target,
-                                 std::optional<std::int64_t> timeReference, Progress& progress);
-
-/// A track's name as a file name: no path separators, no leading dot.
-std::string fileNameFor(const std::string& trackName);
+                                 std::optional<std::int64_t> timeReference, Outputs& outputs, Progress& progress);
 
 }  // namespace ochron

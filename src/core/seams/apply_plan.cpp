@@ -258,4 +258,13 @@ Result<Song> applyTimingPlan(const Song& song, SetId id, const TimingResult& tim
   return next;
 }
 
+Result<Song> carryToTempo(const Song& song, const TempoMap& map, const MediaPool& pool) {
+  auto next = setTempoMap(song, map);
+  for (const auto& set : song.sets) {
+    if (!next) return next;
+    if (set.plan->settings.on && !set.locked) next = applyTimingPlan(*next, set.id, pool);
+  }
+  return next;
+}
+
 }  // namespace ochron

@@ -2,8 +2,9 @@
 
 #include <algorithm>
 #include <cmath>
-#include <cstdio>
 #include <map>
+
+#include "base/numbers.h"
 
 namespace ochron {
 namespace {
@@ -12,13 +13,6 @@ constexpr double kDoubtful = 0.45;  // confidence below which a hit is worth a l
 constexpr double kFarMoveMs = 30;
 constexpr double kLoudSeamDb = 6;     // above the mean level of the mic
 constexpr double kShortSeamMs = 1.5;  // a crossfade squeezed below this may be heard
-
-template <class... A>
-std::string text(const char* format, A... values) {
-  char buffer[160];
-  std::snprintf(buffer, sizeof buffer, format, values...);
-  return buffer;
-}
 
 /// Collects what is to be said about one hit.
 class Lister {
@@ -40,7 +34,7 @@ class Lister {
 void checkHit(const PlannedHit& h, bool leads, int rate, Lister& list) {
   if (h.hit.origin == HitOrigin::detected && h.hit.confidence < kDoubtful)
     list.add(CheckKind::weakHit, 0.55 * (1 - h.hit.confidence), "weak hit",
-             text("ghost note or bleed? %.0f %% sure", 100 * h.hit.confidence));
+             "ghost note or bleed? " + fixed(100 * h.hit.confidence, 0) + " % sure");
   if (h.unplaced && leads)
     list.add(CheckKind::twoHitsOnePlace, 0.8, "two hits, one place",
              "moves with the hit before; no grid place of its own");
@@ -48,7 +42,7 @@ void checkHit(const PlannedHit& h, bool leads, int rate, Lister& list) {
   if (leads && std::abs(ms) > kFarMoveMs)
     list.add(
         CheckKind::farMove, std::abs(ms) / 100, "far move",
-        text("%.0f ms %s%s", std::abs(ms), ms > 0 ? "later" : "earlier", h.limited ? ", cut short by the limit" : ""));
+        fixed(std::abs(ms), 0) + (ms > 0 ? " ms later" : " ms earlier") + (h.limited ? ", cut short by the limit" : ""));
 }
 
 void checkSeam(const Clip& piece, const SeamMeasure* measured, const Song& song, Lister& list) {
@@ -59,19 +53,19 @@ void checkSeam(const Clip& piece, const SeamMeasure* measured, const Song& song,
   if (seam.fill == SeamFill::stretched)
     return list.add(CheckKind::stretchedGap, 0.5, "gap filled by stretching", "the sound before it is drawn out");
   if (fade < kShortSeamMs)
-    list.add(CheckKind::shortSeam, 0.7, "very short seam", text("%.1f ms of crossfade close to an attack", fade));
+    list.add(CheckKind::shortSeam, 0.7, "very short seam", fixed(fade, 1) + " ms of crossfade close to an attack");
   if (!measured) return;
   if (std::abs(measured->levelDb) > kSeamLevelBarDb) {
     const auto* mic = song.find(measured->worst);
     list.add(CheckKind::levelChange, 0.3 + 0.1 * std::abs(measured->levelDb), "level changes at the seam",
-             text("%+.1f dB on %s", measured->levelDb, mic ? mic->name.c_str() : "a mic"));
+             signedFixed(measured->levelDb, 1) + " dB on " + (mic ? mic->name : "a mic"));
   }
   if (measured->steepness > kSeamSteepnessBar)
     list.add(CheckKind::roughSeam, 0.85, "possible click",
-             text("a step %.1f times the recording's usual steepest", measured->steepness));
+             "a step " + fixed(measured->steepness, 1) + " times the recording's usual steepest");
   if (measured->loudDb > kLoudSeamDb)
     list.add(CheckKind::loudSeam, 0.2 + 0.02 * measured->loudDb, "seam on loud material",
-             text("%.0f dB above the mic's mean", measured->loudDb));
+             fixed(measured->loudDb, 0) + " dB above the mic's mean");
 }
 
 /// The hits from which on the sound is stretched by more than the limit.
@@ -112,7 +106,7 @@ std::vector<Check> checksOf(const Song& song, SetId id, const TimingResult& timi
     if (!h.byHand) checkHit(h, h.leader == i, song.rate, list);
     if (const auto found = stretched.find(h.hit.id); found != stretched.end())
       list.add(CheckKind::tooMuchStretch, 0.3 + std::abs(found->second) / 200, "stretched far",
-               text("%+.0f %% until the next hit", found->second));
+               signedFixed(found->second, 0) + " % until the next hit");
     const auto found = pieces.find(h.hit.id);
     if (found == pieces.end()) continue;
     const auto measured = seams.find(found->second->id);

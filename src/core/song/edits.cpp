@@ -95,6 +95,7 @@ Result<Song> makeMicSet(const Song& song, const std::vector<TrackId>& tracks, co
   for (auto id : tracks) {
     const auto* set = song.setOf(id);
     if (!set) return fail(ErrorKind::notFound, "One of these tracks is not in the song any more.");
+    if (const auto locked = anythingLocked(*set)) return tl::unexpected(*locked);
     if (set->clips->size() != 1 || set->clips->front().reversed || !set->clips->front().extras->media.empty())
       return fail(
           ErrorKind::refused,
@@ -229,20 +230,59 @@ Result<Song> removeTracks(const Song& song, const std::vector<TrackId>& tracks) 
   return next;
 }
 
+namespace {
+
+/// Whether what lies at a place of a track goes with the grid: the clip there does.
+bool heldByGrid(const Song& song, TrackId track, Frames at) {
+  const auto* set = song.setOf(track);
+  if (!set) return false;
+  const auto& clips = *set->clips;
+  auto c = std::upper_bound(clips.begin(), clips.end(), at, [](Frames f, const Clip& x) { return f < x.start; });
+  return c != clips.begin() && std::prev(c)->hold == ClipHold::grid;
+}
+
+Envelope moved(const Envelope& envelope, const Song& song, TrackId track, const TempoMap& map) {
+  Envelope out = envelope;
+  for (auto& p : out)
+    if (heldByGrid(song, track, p.at)) p.at = map.toFrames(song.tempo.toTicks(p.at));
+  // Points that went with their clips and points that stayed may have met or passed each other.
+  std::stable_sort(out.begin(), out.end(), [](auto& a, auto& b) { return a.at < b.at; });
+  out.erase(std::unique(out.begin(), out.end(), [](auto& a, auto& b) { return a.at == b.at; }), out.end());
+  return out;
+}
+
+void carryMarks(const Song& from, Song& to, const TempoMap& map) {
+  const auto place = [&](Frames at) { return map.toFrames(from.tempo.toTicks(at)); };
+  for (auto& s : to.spans)
+    if (heldByGrid(from, s.tracks.front(), s.range.start)) {
+      const FrameRange range{place(s.range.start), place(s.range.end)};
+      if (!range.empty()) s.range = range;
+    }
+  std::stable_sort(to.spans.begin(), to.spans.end(), [](auto& a, auto& b) { return a.range.start < b.range.start; });
+  for (auto& t : to.tracks)
+    for (auto* e : {&t.gainEnvelope, &t.panEnvelope, &t.muteEnvelope})
+      if (!(*e)->empty()) *e = moved(**e, from, t.id, map);
+}
+
+}  // namespace
+
 Result<Song> setTempoMap(const Song& song, const TempoMap& map) {
   if (map.rate() != song.rate) return fail(ErrorKind::badInput, "The tempo map has another sample rate than the song.");
   Song next = song;
   next.tempo = map;
-  for (auto& s : next.sets) {
+  for (std::size_t i = 0; i < next.sets.size(); ++i) {
+    auto& s = next.sets[i];
     if (std::none_of(s.clips->begin(), s.clips->end(), [](auto& c) { return c.hold == ClipHold::grid; })) continue;
     ClipList clips = withoutPlan(*s.clips);
     ClipList placed;
     for (auto& c : clips) {
-      if (c.hold == ClipHold::grid) c.start = map.toFrames(song.tempo.toTicks(c.start));
+      if (c.hold == ClipHold::grid) moveAlong(c, map.toFrames(song.tempo.toTicks(c.start)) - c.start);
       placeClip(next, placed, c);
     }
     s.clips = std::move(placed);
+    if (auto locked = lockedAgainst(song, song.sets[i], s)) return tl::unexpected(*locked);
   }
+  carryMarks(song, next, map);
   return next;
 }
 
@@ -258,6 +298,21 @@ Result<Song> relinkMedia(const Song& song, MediaId id, const std::string& path) 
   for (auto& m : next.media)
     if (m.id == id) return m.path = path, next;
   return fail(ErrorKind::notFound, "This recording is not in the song any more.");
+}
+
+Result<Song> replaceMedia(const Song& song, MediaId id, const FoundMedia& found) {
+  Song next = song;
+  const auto m = std::find_if(next.media.begin(), next.media.end(), [&](auto& x) { return x.id == id; });
+  if (m == next.media.end()) return fail(ErrorKind::notFound, "This recording is not in the song any more.");
+  m->path = found.path;
+  m->fingerprint = found.fingerprint;
+  m->channels = found.channels;
+  m->fileRate = found.fileRate;
+  m->length = found.length;
+  for (auto& t : next.takes)
+    for (const auto& mic : t.mics)
+      if (mic.media == id) t.length = std::max(t.length, mic.offset + found.length);
+  return next;
 }
 
 }  // namespace ochron

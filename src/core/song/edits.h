@@ -41,9 +41,23 @@ Result<Song> dissolveMicSet(const Song& song, SetId set);
 Result<Song> setGuides(const Song& song, SetId set, const std::vector<TrackId>& guides);
 Result<Song> setTrack(const Song& song, const Track& track);
 Result<Song> removeTracks(const Song& song, const std::vector<TrackId>& tracks);
+/// Another tempo map. Clips held by the grid keep their bars and beats, with their pins; silent spans and points of track
+/// envelopes go with the clip they lie on. Refuses what a lock forbids. Plans are to be run again (carryToTempo).
 Result<Song> setTempoMap(const Song& song, const TempoMap& map);
 Result<Song> renameSong(const Song& song, const std::string& name);
+/// Names another place where the same recording lies.
 Result<Song> relinkMedia(const Song& song, MediaId media, const std::string& path);
+/// What a recording turned out to be.
+struct FoundMedia {
+  std::string path;
+  std::string fingerprint;
+  int channels = 1;
+  int fileRate = 48'000;
+  Frames length;  ///< at the song's rate
+};
+/// Takes another recording in a recording's place. The take becomes longer when it is; where it is shorter there is
+/// silence.
+Result<Song> replaceMedia(const Song& song, MediaId media, const FoundMedia& found);
 
 /// Locks
 /// ---------------------------------------------------------------------------------------------------------------

@@ -1,30 +1,31 @@
 #include "store/groove_file.h"
 
-#include "store/project.h"
+#include "files/atomic_file.h"
+#include "files/file_names.h"
+#include "store/midi_file.h"
 #include "store/timing_json.h"
 
 namespace ochron {
 
-Result<void> writeGroove(const Groove& groove, const std::filesystem::path& file) {
+Result<void> writeGroove(const Groove& groove, const std::filesystem::path& file, Outputs& outputs) {
+  if (isMidiName(file)) return writeGrooveMidi(groove, file, outputs);
   Json j{{"orthochron groove", 1}};
   j.update(grooveToJson(groove));
-  return writeAtomically(std::filesystem::absolute(file), j.dump(1) + "\n");
+  return outputs.add(file, j.dump(1, ' ', false, Json::error_handler_t::replace) + "\n");
 }
 
-std::filesystem::path grooveFileName(const std::string& name) {
-  std::string safe;
-  for (const char c : name)
-    if (static_cast<unsigned char>(c) >= 32 && std::string_view("/\\:*?\"<>|").find(c) == std::string_view::npos)
-      safe += c;
-  while (!safe.empty() && safe.front() == '.') safe.erase(0, 1);
-  return (safe.empty() ? "groove" : safe) + ".groove.json";
-}
+std::filesystem::path grooveFileName(const std::string& name) { return fileNameFor(name, "groove") + ".groove.json"; }
 
-Result<Groove> readGrooveFile(const std::filesystem::path& file) {
+Result<Groove> readGrooveFile(const std::filesystem::path& file, const Grid& grid) {
+  if (isMidiName(file)) return readGrooveMidi(file, grid);
   constexpr std::size_t kLargest = std::size_t{1} << 20;
   auto text = readWholeFile(file, kLargest);
   if (!text) return tl::unexpected(text.error());
-  const auto j = Json::parse(*text, nullptr, false);
+  return grooveFromJson(*text, file.string());
+}
+
+Result<Groove> grooveFromJson(std::string_view text, const std::string& name) {
+  const auto j = Json::parse(text, nullptr, false);
   JsonReader r;
   if (j.is_discarded())
     r.complain("it is damaged or cut short");
@@ -33,8 +34,7 @@ Result<Groove> readGrooveFile(const std::filesystem::path& file) {
   Groove g;
   if (r.ok()) g = readGroove(r, j);
   if (!r.ok())
-    return fail(ErrorKind::badInput,
-                file.string() + " cannot be read as a groove: " + r.problem() + ". Take the groove again.");
+    return fail(ErrorKind::badInput, name + " cannot be read as a groove: " + r.problem() + ". Take the groove again.");
   return g;
 }
 

@@ -1,7 +1,9 @@
 #include "store/hit_table.h"
 
-#include <cstdio>
 #include <nlohmann/json.hpp>
+#include <utility>
+
+#include "base/numbers.h"
 
 namespace ochron {
 namespace {
@@ -52,21 +54,16 @@ std::string hitsToCsv(const Song& song, const TimingResult& timing) {
   for (const auto& h : timing.hits) {
     const auto* take = song.find(h.take);
     const auto place = placeOf(song, h);
-    char numbers[160];
-    out += quoted(take ? take->name : "");
-    std::snprintf(numbers, sizeof numbers, ",%d,%.4f,", place.bar, place.beat);
-    out += numbers;
+    out += quoted(take ? take->name : "") + ',' + std::to_string(place.bar) + ',' + fixed(place.beat, 4) + ',';
     out += kDrumClassNames[static_cast<std::size_t>(h.hit.drum)];
-    std::snprintf(numbers, sizeof numbers, ",%.6f,%.6f,%.4f,%.4f,", seconds(h.home, song.rate),
-                  seconds(h.now, song.rate), h.hit.strength, h.hit.confidence);
-    out += numbers + quoted(guidesOf(song, h.hit));
-    if (h.line)
-      std::snprintf(numbers, sizeof numbers, ",%.3f,%.3f,%.3f,", h.beforeMs, moveMs(h, song.rate),
-                    h.beforeMs + moveMs(h, song.rate));
-    else  // no place of its own: nothing to deviate from
-      std::snprintf(numbers, sizeof numbers, ",,%.3f,,", moveMs(h, song.rate));
-    out += numbers;
-    out += h.byHand || h.hit.origin == HitOrigin::user ? "1\r\n" : "0\r\n";
+    for (const auto& [value, digits] : {std::pair{seconds(h.home, song.rate), 6}, std::pair{seconds(h.now, song.rate), 6},
+                                        std::pair{h.hit.strength, 4}, std::pair{h.hit.confidence, 4}})
+      out += ',' + fixed(value, digits);
+    out += ',' + quoted(guidesOf(song, h.hit)) + ',';
+    const auto move = moveMs(h, song.rate);
+    // A hit without a place of its own has nothing to deviate from.
+    out += (h.line ? fixed(h.beforeMs, 3) : "") + ',' + fixed(move, 3) + ',' + (h.line ? fixed(h.beforeMs + move, 3) : "");
+    out += h.byHand || h.hit.origin == HitOrigin::user ? ",1\r\n" : ",0\r\n";
   }
   return out;
 }

@@ -9,7 +9,8 @@
 #include <memory>
 #include <string_view>
 
-#include "store/project.h"
+#include "files/atomic_file.h"
+#include "files/file_names.h"
 
 namespace ochron {
 namespace {
@@ -22,6 +23,8 @@ constexpr std::array<int, kDrumClassNames.size()> kNotes{36, 38, 45, 42, 49, 39}
 constexpr int kPercussion = 9;
 constexpr double kNoteQuarters = 0.1;
 constexpr std::size_t kLargestFile = std::size_t{16} << 20;
+constexpr std::int64_t kMostPulses = std::int64_t{1} << 31;  // so that ticks of any division stay within 64 bits
+constexpr std::size_t kMostNotes = 2'000'000;
 
 struct SmfDeleter {
   void operator()(smf_t* s) const { smf_delete(s); }
@@ -64,7 +67,7 @@ class Writer {
     if (e) smf_track_add_event_pulses(notes_, e, 0);
   }
   void note(Ticks at, int number, int loud) { on_.emplace_back(at, std::pair{number, loud}); }
-  Result<void> save(const fs::path& file) {
+  Result<void> save(const fs::path& file, Outputs& outputs) {
     // The library wants events of a track in order.
     std::multimap<int, std::array<unsigned char, 3>> events;
     for (const auto& [at, n] : on_) {
@@ -73,17 +76,11 @@ class Writer {
       events.insert({start + static_cast<int>(kNoteQuarters * kPulses), {0x80 | kPercussion, byte(n.first), 0}});
     }
     for (const auto& [at, bytes] : events) add(notes_, Ticks{at * kTicksPerPulse}, bytes);
-    std::error_code ec;
-    if (!fs::is_directory(file.parent_path(), ec))
-      return fail(ErrorKind::ioFailed, file.string() + " cannot be written: its folder does not exist.");
-    const auto beside = file.parent_path() / ("." + file.filename().string() + ".part");
-    if (smf_save(smf_.get(), beside.c_str()) != 0) {
-      fs::remove(beside, ec);
+    const auto part = outputs.stage(file);
+    if (!part) return tl::unexpected(part.error());
+    if (smf_save(smf_.get(), part->c_str()) != 0)
       return fail(ErrorKind::ioFailed,
                   file.string() + " cannot be written. Check that the folder exists and has room.");
-    }
-    fs::rename(beside, file, ec);
-    if (ec) return fail(ErrorKind::ioFailed, file.string() + " cannot be written.", ec.message());
     return {};
   }
 
@@ -177,6 +174,7 @@ bool readTrack(std::string_view chunk, int division, NoteFile& out, bool& haveMe
   int status = 0;
   while (!in.atEnd()) {
     pulse += in.quantity();
+    if (pulse > kMostPulses) return false;
     if (in.peek() >= 0x80) status = in.next();
     if (status < 0x80 || in.broken()) return false;
     if (status == 0xff) {
@@ -184,6 +182,7 @@ bool readTrack(std::string_view chunk, int division, NoteFile& out, bool& haveMe
       const auto data = in.take(in.quantity());
       const auto at = [&](std::size_t i) { return static_cast<unsigned char>(data[i]); };
       if (type == 0x2f) return !in.broken();
+      if (in.broken()) return false;
       if (type == 0x58 && data.size() >= 2 && !haveMeter && at(0) > 0 && at(0) <= 64 && at(1) <= 6)
         out.meter = {at(0), 1 << at(1)}, haveMeter = true;
       const int us = data.size() >= 3 ? at(0) << 16 | at(1) << 8 | at(2) : 0;
@@ -196,7 +195,7 @@ bool readTrack(std::string_view chunk, int division, NoteFile& out, bool& haveMe
       const int kind = status & 0xf0;
       in.next();
       const int second = kind == 0xc0 || kind == 0xd0 ? 0 : in.next();
-      if (kind == 0x90 && second > 0 && !in.broken())
+      if (kind == 0x90 && second > 0 && !in.broken() && out.notes.size() < kMostNotes)
         out.notes.push_back({Ticks{pulse * kTicksPerQuarter / division}, loudness(std::min(second, 127))});
     }
   }
@@ -205,13 +204,11 @@ bool readTrack(std::string_view chunk, int division, NoteFile& out, bool& haveMe
 
 /// Standard MIDI File 1.0, chunk by chunk. The library that writes them ends the program on damaged files, so reading
 /// is done here.
-Result<NoteFile> readNotes(const fs::path& file) {
+Result<NoteFile> readNotes(std::string_view bytes, const std::string& fileName) {
   const auto refuse = [&](const std::string& why) {
-    return fail(ErrorKind::badInput, file.string() + " cannot be read as a groove: " + why + ".");
+    return fail(ErrorKind::badInput, fileName + " cannot be read as a groove: " + why + ". Choose another file.");
   };
-  auto text = readWholeFile(file, kLargestFile);
-  if (!text) return tl::unexpected(text.error());
-  Bytes in(*text);
+  Bytes in(bytes);
   if (in.take(4) != "MThd" || in.number(4) < 6) return refuse("it is not a MIDI file");
   const auto header = in.number(4);
   const auto division = static_cast<int>(in.number(2));
@@ -234,7 +231,7 @@ Result<NoteFile> readNotes(const fs::path& file) {
 }  // namespace
 
 Result<void> writeHitsMidi(const Song& song, const TimingResult& timing, const std::string& name,
-                           const fs::path& file) {
+                           const fs::path& file, Outputs& outputs) {
   if (timing.hits.empty()) return fail(ErrorKind::refused, "There are no hits to write. Find hits first.");
   const auto& map = song.tempo;
   Ticks earliest{0};
@@ -249,10 +246,10 @@ Result<void> writeHitsMidi(const Song& song, const TimingResult& timing, const s
   w.name(name);
   for (const auto& h : timing.hits)
     w.note(map.toTicks(h.now) - first, kNotes[static_cast<std::size_t>(h.hit.drum)], velocity(h.hit.strength));
-  return w.save(fs::absolute(file));
+  return w.save(file, outputs);
 }
 
-Result<void> writeGrooveMidi(const Groove& groove, const fs::path& file) {
+Result<void> writeGrooveMidi(const Groove& groove, const fs::path& file, Outputs& outputs) {
   constexpr double kBpm = 120;
   Writer w;
   w.meter(Ticks{0}, groove.meter);
@@ -266,14 +263,20 @@ Result<void> writeGrooveMidi(const Groove& groove, const fs::path& file) {
     if (at.value < 0) at += groove.meter.barLength();
     w.note(at, kNotes[1], velocity(groove.loudness[i]));
   }
-  return w.save(fs::absolute(file));
+  return w.save(file, outputs);
 }
 
 Result<Groove> readGrooveMidi(const fs::path& file, const Grid& grid) {
-  auto read = readNotes(file);
+  auto text = readWholeFile(file, kLargestFile);
+  if (!text) return tl::unexpected(text.error());
+  return grooveFromMidi(*text, file.string(), grid);
+}
+
+Result<Groove> grooveFromMidi(std::string_view bytes, const std::string& fileName, const Grid& grid) {
+  auto read = readNotes(bytes, fileName);
   if (!read) return tl::unexpected(read.error());
   Groove g;
-  g.name = file.stem().string();
+  g.name = shownPath(fs::path(fileName).stem());
   g.grid = grid;
   g.grid.swing = 50;
   g.meter = read->meter;

@@ -1,8 +1,11 @@
 #pragma once
 
 #include <filesystem>
+#include <string>
+#include <string_view>
 
 #include "feel/plan.h"
+#include "files/outputs.h"
 #include "song/song.h"
 
 namespace ochron {
@@ -13,13 +16,16 @@ namespace ochron {
 /// velocities from their strength, and the song's tempo map. The file begins with bar 1, or with the bar of the first
 /// hit when that comes earlier. A ramp of tempo is written as a tempo for each sixteenth note.
 Result<void> writeHitsMidi(const Song& song, const TimingResult& timing, const std::string& name,
-                           const std::filesystem::path& file);
+                           const std::filesystem::path& file, Outputs& outputs);
 
 /// A groove as one bar of notes at 120 BPM, each as early or late and as loud as the groove has it.
-Result<void> writeGrooveMidi(const Groove& groove, const std::filesystem::path& file);
+Result<void> writeGrooveMidi(const Groove& groove, const std::filesystem::path& file, Outputs& outputs);
 
 /// The mean placement and loudness of all notes of a file at each line of `grid` within the bar, over all bars of the
-/// file's first meter. Fails when it is no MIDI file, counts in frames instead of beats, or holds no note.
+/// file's first meter. Fails when it is no MIDI file, counts in frames instead of beats, holds no note, or one more than
+/// 2^31 quarter notes after its start.
 Result<Groove> readGrooveMidi(const std::filesystem::path& file, const Grid& grid);
+/// The same of bytes in memory; `name` is for the groove and the error's sentence.
+Result<Groove> grooveFromMidi(std::string_view bytes, const std::string& name, const Grid& grid);
 
 }  // namespace ochron

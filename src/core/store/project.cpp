@@ -1,11 +1,10 @@
 #include "store/project.h"
 
-#include <fcntl.h>
 #include <unistd.h>
 
-#include <cstring>
-#include <fstream>
+#include <cstdlib>
 
+#include "files/content_id.h"
 #include "store/song_json.h"
 
 namespace ochron {
@@ -13,14 +12,6 @@ namespace fs = std::filesystem;
 namespace {
 
 constexpr std::size_t kLargestSong = std::size_t{1} << 30;
-
-bool syncPath(const fs::path& path, int flags) {
-  const int fd = ::open(path.c_str(), flags | O_CLOEXEC);
-  if (fd < 0) return false;
-  const bool ok = ::fsync(fd) == 0;
-  ::close(fd);
-  return ok;
-}
 
 Song withRelativePaths(Song song, const fs::path& folder) {
   for (auto& m : song.media) {
@@ -40,105 +31,104 @@ Result<Song> readSong(const fs::path& file, const fs::path& folder) {
   return song;
 }
 
-fs::path folderOf(const fs::path& path) {
-  return fs::absolute(path.filename() == kSongFile ? path.parent_path() : path).lexically_normal();
+/// Names the state of the saved song; empty when there is none.
+std::string stateOfSaved(const fs::path& folder) {
+  const auto text = readWholeFile(folder / kSongFile, kLargestSong);
+  return text ? std::to_string(hashOf(text->data(), text->size())) : std::string();
+}
+
+Result<void> makeFolder(const fs::path& folder) {
+  std::error_code ec;
+  fs::create_directories(folder, ec);
+  if (!ec) return {};
+  return fail(ErrorKind::ioFailed, folder.string() + " could not be made. Choose a folder that you may write to.",
+              ec.message());
 }
 
 }  // namespace
 
-FileOps FileOps::real() {
-  return {[](const fs::path& file, std::string_view content) {
-            const int fd = ::open(file.c_str(), O_WRONLY | O_CREAT | O_TRUNC | O_CLOEXEC, 0644);
-            if (fd < 0) return false;
-            bool ok = true;
-            while (ok && !content.empty()) {
-              const auto n = ::write(fd, content.data(), content.size());
-              ok = n > 0;
-              if (ok) content.remove_prefix(static_cast<std::size_t>(n));
-            }
-            ok = ::fsync(fd) == 0 && ok;
-            return ::close(fd) == 0 && ok;
-          },
-          [](const fs::path& from, const fs::path& to) { return ::rename(from.c_str(), to.c_str()) == 0; },
-          [](const fs::path& folder) { return syncPath(folder, O_RDONLY | O_DIRECTORY); }};
+fs::path projectFolder(const fs::path& path) {
+  const auto full = absolutePath(path);
+  return full.filename() == kSongFile ? full.parent_path() : full;
 }
 
-Result<void> writeAtomically(const fs::path& file, std::string_view content, const FileOps& ops) {
-  const auto beside = file.string() + ".part";
-  const auto failed = [&] {
-    const std::string why = std::strerror(errno);
-    std::error_code ec;
-    fs::remove(beside, ec);
-    return fail(
-        ErrorKind::ioFailed,
-        file.string() +
-            " could not be saved. Check the folder's rights and the free space; what was there before is unharmed.",
-        why);
-  };
-  if (!ops.writeAndSync(beside, content) || !ops.rename(beside, file)) return failed();
-  if (!ops.syncFolder(file.parent_path())) return failed();
-  return {};
-}
-
-Result<std::string> readWholeFile(const fs::path& file, std::size_t mostBytes) {
+bool looksLikeProject(const fs::path& path) {
   std::error_code ec;
-  if (!fs::is_regular_file(file, ec))
-    return fail(ErrorKind::notFound, file.string() + ": there is no such file. Check the name and the folder.");
-  const auto size = fs::file_size(file, ec);
-  if (ec || size > mostBytes)
-    return fail(ErrorKind::badInput,
-                file.string() + " is far too large to be what its name says. Choose another file.");
-  std::ifstream in(file, std::ios::binary);
-  std::string text(size, '\0');
-  if (!in.read(text.data(), static_cast<std::streamsize>(size)))
-    return fail(ErrorKind::ioFailed, file.string() + " could not be read. Check its rights and the disk.");
-  return text;
+  return path.filename() == kSongFile || path.extension() == kProjectEnding ||
+         (fs::is_directory(path, ec) && fs::exists(path / kSongFile, ec));
 }
 
 Result<void> saveProject(const Song& song, const fs::path& path, const FileOps& ops) {
-  const auto folder = folderOf(path);
-  std::error_code ec;
-  fs::create_directories(folder, ec);
-  if (ec)
-    return fail(ErrorKind::ioFailed, folder.string() + " could not be made. Choose a folder that you may write to.",
-                ec.message());
+  const auto folder = projectFolder(path);
+  if (auto ok = makeFolder(folder); !ok) return ok;
   if (auto ok = writeAtomically(folder / kSongFile, songToJson(withRelativePaths(song, folder)), ops); !ok) return ok;
   discardAutosave(folder);
   return {};
 }
 
 Result<Song> openProject(const fs::path& path) {
-  const auto folder = folderOf(path);
+  const auto folder = projectFolder(path);
   std::error_code ec;
-  if (!fs::exists(folder / kSongFile, ec))
+  const auto there = fs::status(folder / kSongFile, ec);
+  if (ec && ec != std::errc::no_such_file_or_directory && ec != std::errc::not_a_directory)
+    return fail(ErrorKind::ioFailed, path.string() + ": this project may not be read. Ask its owner for the right to.",
+                ec.message());
+  if (!fs::exists(there))
     return fail(
         ErrorKind::notFound,
         path.string() + " is not a project: there is no song.json in it. Choose a folder that ends in .ochron.");
   return readSong(folder / kSongFile, folder);
 }
 
-Result<void> autosaveProject(const Song& song, const fs::path& folder) {
-  std::error_code ec;
-  fs::create_directories(folder, ec);
+Result<void> autosaveProject(const Song& song, const fs::path& path) {
+  const auto folder = absolutePath(path);
+  if (auto ok = makeFolder(folder); !ok) return ok;
   return writeAtomically(folder / kAutosaveFile,
-                         songToJson(withRelativePaths(song, fs::absolute(folder).lexically_normal())));
+                         songToJson(withRelativePaths(song, folder), stateOfSaved(folder)));
 }
 
-bool hasAutosave(const fs::path& path) {
+Autosave findAutosave(const fs::path& path) {
+  const auto folder = projectFolder(path);
+  const auto file = folder / kAutosaveFile;
+  Autosave found;
   std::error_code ec;
-  return fs::exists(folderOf(path) / kAutosaveFile, ec);
+  if (!fs::exists(file, ec)) return found;
+  auto song = readSong(file, folder);
+  if (!song) return found.state = Autosave::State::damaged, found.why = song.error().message, found;
+  const auto saved = stateOfSaved(folder);
+  if (!saved.empty())
+    if (const auto now = openProject(folder); now && *now == *song) return found;
+  const auto text = readWholeFile(file, kLargestSong);
+  const bool goesOn = saved.empty() || (text && continuedState(*text) == saved);
+  found.state = goesOn ? Autosave::State::newer : Autosave::State::other;
+  found.song = std::move(*song);
+  return found;
 }
-
-Result<Song> openAutosave(const fs::path& path) { return readSong(folderOf(path) / kAutosaveFile, folderOf(path)); }
 
 void discardAutosave(const fs::path& path) {
   std::error_code ec;
-  fs::remove(folderOf(path) / kAutosaveFile, ec);
+  fs::remove(projectFolder(path) / kAutosaveFile, ec);
 }
 
-bool looksLikeProject(const fs::path& path) {
+fs::path userCacheFolder() {
+  const char* cache = std::getenv("XDG_CACHE_HOME");
+  if (cache && *cache) return fs::path(cache) / "orthochron";
+  const char* home = std::getenv("HOME");
+  return fs::path(home && *home ? home : "/tmp") / ".cache" / "orthochron";
+}
+
+fs::path cacheFolderOf(const fs::path& project) {
+  const auto folder = projectFolder(project);
+  const auto cache = folder / "cache";
   std::error_code ec;
-  return path.filename() == kSongFile || (fs::is_directory(path, ec) && fs::exists(path / kSongFile, ec));
+  const auto& asked = fs::exists(cache, ec) ? cache : folder;
+  return ::access(asked.c_str(), W_OK) == 0 ? cache : userCacheFolder() / "decoded";
+}
+
+Outputs outputsOf(const Song& song) {
+  Outputs out;
+  for (const auto& m : song.media) out.protect(m.path);
+  return out;
 }
 
 }  // namespace ochron

@@ -1,11 +1,12 @@
 #pragma once
 
 #include <filesystem>
-#include <functional>
+#include <optional>
 #include <string>
-#include <string_view>
 
 #include "base/result.h"
+#include "files/atomic_file.h"
+#include "files/outputs.h"
 #include "song/song.h"
 
 namespace ochron {
@@ -15,32 +16,42 @@ inline constexpr const char* kProjectEnding = ".ochron";
 inline constexpr const char* kSongFile = "song.json";
 inline constexpr const char* kAutosaveFile = "song.autosave.json";
 
-/// The steps of a safe write; tests put failing ones in.
-struct FileOps {
-  std::function<bool(const std::filesystem::path&, std::string_view)> writeAndSync;
-  std::function<bool(const std::filesystem::path&, const std::filesystem::path&)> rename;
-  std::function<bool(const std::filesystem::path&)> syncFolder;
-  static FileOps real();
-};
+/// The project's folder, absolute, given it or the song.json in it.
+std::filesystem::path projectFolder(const std::filesystem::path& path);
 
-/// Writes beside, syncs, renames, syncs the folder: afterwards the file is the old one or the new one, never a mix.
-Result<void> writeAtomically(const std::filesystem::path& file, std::string_view content,
-                             const FileOps& ops = FileOps::real());
-Result<std::string> readWholeFile(const std::filesystem::path& file, std::size_t mostBytes);
+/// True for a project folder or the song.json in one.
+bool looksLikeProject(const std::filesystem::path& path);
 
 /// Saves to `folder` (made when missing); recordings inside the folder are named relative to it. Removes the autosaved
-/// copy.
+/// copy. Fails when the song there is write-protected.
 Result<void> saveProject(const Song& song, const std::filesystem::path& folder, const FileOps& ops = FileOps::real());
 /// Paths come back absolute. Missing recordings are not an error here.
 Result<Song> openProject(const std::filesystem::path& folder);
 
-/// The second copy for the time between saves.
+/// The second copy for the time between saves. It remembers which saved song it goes on from.
 Result<void> autosaveProject(const Song& song, const std::filesystem::path& folder);
-bool hasAutosave(const std::filesystem::path& folder);
-Result<Song> openAutosave(const std::filesystem::path& folder);
 void discardAutosave(const std::filesystem::path& folder);
 
-/// True for a project folder or the song.json in one.
-bool looksLikeProject(const std::filesystem::path& path);
+/// What lies beside a saved song.
+struct Autosave {
+  enum class State {
+    none,     ///< nothing, or the same song as the saved one
+    newer,    ///< goes on from the song as it is saved now, or there is no saved one
+    other,    ///< goes on from another state of the song: the saved one was changed since
+    damaged,  ///< cannot be read
+  };
+  State state = State::none;
+  std::optional<Song> song;   ///< with `newer` and `other`
+  std::string why;            ///< with `damaged`, a sentence
+};
+Autosave findAutosave(const std::filesystem::path& folder);
+
+/// Where decoded copies for a project go: its cache/ when that can be written to, else the user's own.
+std::filesystem::path cacheFolderOf(const std::filesystem::path& project);
+/// $XDG_CACHE_HOME/orthochron, or ~/.cache/orthochron.
+std::filesystem::path userCacheFolder();
+
+/// Outputs of a command that reads a song: none may be one of its recordings.
+Outputs outputsOf(const Song& song);
 
 }  // namespace ochron

@@ -268,12 +268,10 @@ MicSet readSet(JsonReader& r, const Json& x) {
 
 }  // namespace
 
-std::string songToJson(const Song& song) {
-  Json j{{"orthochron song", kSongSchema},
-         {"name", song.name},
-         {"rate", song.rate},
-         {"last id", song.lastId},
-         {"tempo map", tempoToJson(song.tempo)}};
+std::string songToJson(const Song& song, const std::string& continues) {
+  Json j{{"orthochron song", kSongSchema}, {"name", song.name}, {"rate", song.rate}, {"last id", song.lastId}};
+  if (!continues.empty()) j["continues"] = continues;
+  j["tempo map"] = tempoToJson(song.tempo);
   for (const char* key : {"media", "takes", "tracks", "mic sets"}) j[key] = Json::array();
   for (const auto& m : song.media) j["media"].push_back(mediaToJson(m));
   for (const auto& t : song.takes) j["takes"].push_back(takeToJson(t));
@@ -283,6 +281,12 @@ std::string songToJson(const Song& song) {
   for (const auto& g : song.grooves) j["grooves"].push_back(grooveToJson(g));
   marksToJson(song, j);
   return j.dump(1, ' ', false, Json::error_handler_t::replace) + "\n";
+}
+
+std::string continuedState(std::string_view text) {
+  const auto j = Json::parse(text, nullptr, false);
+  JsonReader r;
+  return j.is_object() ? r.text(j, "continues", "") : std::string();
 }
 
 Result<Song> songFromJson(std::string_view text, const std::string& fileName) {

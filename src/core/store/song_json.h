@@ -11,7 +11,10 @@ namespace ochron {
 inline constexpr int kSongSchema = 3;
 
 /// The song as text: docs/file-format.md. Stable key order, one value a line, ends with a newline.
-std::string songToJson(const Song& song);
+/// `continues` (when not empty) names the saved state of the song that this copy goes on from.
+std::string songToJson(const Song& song, const std::string& continues = {});
+/// The state that a text goes on from; empty when it says none.
+std::string continuedState(std::string_view text);
 
 /// Reads such a text. Treats it as hostile: every number is checked, every name must be known, every rule of a song
 /// must hold. `fileName` is for the error's sentence.

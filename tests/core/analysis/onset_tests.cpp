@@ -81,8 +81,8 @@ TEST(DemoSong, HitsOfKickAndSnareGuidesMeetTheBar) {
   const test::Scratch scratch;
   Progress progress;
   const auto media = folder / "Low Tide Lanterns.ochron" / "media";
-  const auto kick = decodeMedia(media / "Kick In.flac", scratch.path(), 48'000, progress);
-  const auto snare = decodeMedia(media / "Snare Top.flac", scratch.path(), 48'000, progress);
+  const auto kick = decodeMedia(media / "Kick In.flac", "kick", {scratch.path()}, progress);
+  const auto snare = decodeMedia(media / "Snare Top.flac", "snare", {scratch.path()}, progress);
   ASSERT_TRUE(kick && snare);
   const auto score = test::compare(truth, counted(detect({(*kick)->channel(0), (*snare)->channel(0)})), 48'000, 5);
   EXPECT_GE(score.f1, 0.98) << "precision " << score.precision << " recall " << score.recall;

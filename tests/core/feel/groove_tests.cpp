@@ -51,12 +51,14 @@ TEST(Groove, AppliedInFullPutsHitsAtItsOffsetsAndHalfwayAtHalf) {
 TEST(Groove, FileRoundTripsAndNonsenseIsRefused) {
   const test::Scratch scratch;
   const Groove g{"late", {8, StepKind::triplet, 50}, {6, 8}, {1.5, -2, 0}, {1, 0.5, 0}};
-  ASSERT_TRUE(writeGroove(g, scratch / "late.json"));
-  EXPECT_EQ(*readGrooveFile(scratch / "late.json"), g);
+  Outputs outputs;
+  ASSERT_TRUE(writeGroove(g, scratch / "late.json", outputs));
+  ASSERT_TRUE(outputs.commit());
+  EXPECT_EQ(*readGrooveFile(scratch / "late.json", {}), g);
   std::ofstream(scratch / "bad.json")
       << R"({"orthochron groove": 1, "name": "x", "grid": {"step": "1/16", "swing": 50}, "meter": "4/4", "offsets ms": [1e9], "loudness": []})";
-  EXPECT_FALSE(readGrooveFile(scratch / "bad.json"));
-  EXPECT_FALSE(readGrooveFile(scratch / "none.json"));
+  EXPECT_FALSE(readGrooveFile(scratch / "bad.json", {}));
+  EXPECT_FALSE(readGrooveFile(scratch / "none.json", {}));
 }
 
 TEST(Groove, ASilentPerformanceHasNone) {

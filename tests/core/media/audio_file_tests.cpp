@@ -1,6 +1,7 @@
 #include "media/audio_file.h"
 
 #include <gtest/gtest.h>
+#include <sndfile.h>
 
 #include <cmath>
 #include <fstream>
@@ -25,10 +26,17 @@ std::vector<float> noise(std::size_t n, int bits, unsigned seed = 3) {
 
 void write(const std::filesystem::path& file, const WriteFormat& format, const std::vector<float>& samples,
            std::optional<std::int64_t> stamp = {}) {
-  auto w = AudioFileWriter::create(file, format, stamp);
+  auto w = AudioFileWriter::create(file, format, {stamp, {}});
   ASSERT_TRUE(w.has_value()) << w.error().message;
   ASSERT_TRUE(w->write(samples).has_value());
   ASSERT_TRUE(w->finish().has_value());
+}
+
+Result<std::shared_ptr<const DecodedMedia>> decoded(const Scratch& scratch, const std::string& name, int rate = 48'000) {
+  Progress progress;
+  const auto content = contentId(scratch / name, progress);
+  if (!content) return tl::unexpected(content.error());
+  return decodeMedia(scratch / name, *content, {scratch / "cache", rate}, progress);
 }
 
 struct Lossless {
@@ -76,7 +84,7 @@ TEST(AudioFile, TruncatedDataIsRefusedWithASentence) {
   std::filesystem::resize_file(scratch / "t.wav", 4144);
   const auto r = AudioFileReader::open(scratch / "t.wav");
   ASSERT_FALSE(r.has_value());
-  EXPECT_NE(r.error().message.find("t.wav: the data chunk says 10000 bytes, the file holds 4100"), std::string::npos)
+  EXPECT_NE(r.error().message.find("t.wav: it is cut short: the header promises 5000 frames (0.104 s), the file holds 2050 (0.043 s)"), std::string::npos)
       << r.error().message;
 }
 
@@ -95,10 +103,47 @@ TEST(AudioFile, SamplesThatAreNotNumbersAreRefused) {
   auto samples = noise(5000, 24);
   samples[3000] = std::nanf("");
   write(scratch / "n.wav", {FileFormat::wav, SampleFormat::float32, 48'000, 1}, samples);
-  Progress progress;
-  const auto m = decodeMedia(scratch / "n.wav", scratch / "cache", 48'000, progress);
+  const auto m = decoded(scratch, "n.wav");
   ASSERT_FALSE(m.has_value());
   EXPECT_NE(m.error().message.find("not numbers"), std::string::npos);
+}
+
+using OneCue = SF_CUES_VAR(1);
+/// Cue points of a WAV file with their names, read by the library alone.
+std::vector<std::pair<std::int64_t, std::string>> cuesIn(const std::filesystem::path& file) {
+  SF_INFO info{};
+  SNDFILE* handle = sf_open(file.c_str(), SFM_READ, &info);
+  if (!handle) return {};
+  std::uint32_t count = 0;
+  sf_command(handle, SFC_GET_CUE_COUNT, &count, sizeof count);
+  std::vector<char> bytes(sizeof(OneCue) + count * sizeof(SF_CUE_POINT));
+  std::vector<std::pair<std::int64_t, std::string>> out;
+  if (sf_command(handle, SFC_GET_CUE, bytes.data(), static_cast<int>(bytes.size())) == SF_TRUE) {
+    const auto* cues = reinterpret_cast<const OneCue*>(bytes.data());
+    for (std::uint32_t i = 0; i < count; ++i)
+      out.emplace_back(cues->cue_points[i].sample_offset, cues->cue_points[i].name);
+  }
+  sf_close(handle);
+  return out;
+}
+
+TEST(AudioFile, EveryMarkerIsACuePointWithItsNameHoweverManyAndHoweverLong) {
+  const Scratch scratch;
+  for (const std::size_t count : {std::size_t{1}, std::size_t{2}, std::size_t{101}, std::size_t{700}}) {
+    WriteNotes notes;
+    for (std::size_t i = 0; i < count; ++i)
+      notes.markers.push_back({Frames{static_cast<std::int64_t>(i * 7)}, std::string(i % 9, 'm') + std::to_string(i)});
+    auto w = AudioFileWriter::create(scratch / "cues.wav", {FileFormat::wav, SampleFormat::pcm24, 48'000, 1}, notes);
+    ASSERT_TRUE(w && w->write(noise(5000, 24)));
+    const auto done = w->finish();
+    ASSERT_TRUE(done) << count << ": " << done.error().message;
+    const auto cues = cuesIn(scratch / "cues.wav");
+    ASSERT_EQ(cues.size(), count);
+    for (std::size_t i = 0; i < count; ++i) {
+      EXPECT_EQ(cues[i].first, notes.markers[i].at.value);
+      EXPECT_EQ(cues[i].second, notes.markers[i].name);
+    }
+  }
 }
 
 TEST(AudioFile, UnfinishedWritingLeavesNothing) {
@@ -114,8 +159,7 @@ TEST(DecodedMedia, HoldsTheFilesSamplesAndTheirPeaks) {
   const Scratch scratch;
   const auto samples = noise(2 * 10'000, 24);
   write(scratch / "d.wav", {FileFormat::wav, SampleFormat::pcm24, 48'000, 2}, samples);
-  Progress progress;
-  const auto m = *decodeMedia(scratch / "d.wav", scratch / "cache", 48'000, progress);
+  const auto m = *decoded(scratch, "d.wav");
   ASSERT_EQ(m->length(), Frames{10'000});
   float low = 1, high = -1;
   for (std::size_t i = 0; i < 10'000; ++i) ASSERT_EQ(m->channel(1)[i], samples[2 * i + 1]);
@@ -124,7 +168,7 @@ TEST(DecodedMedia, HoldsTheFilesSamplesAndTheirPeaks) {
   EXPECT_NEAR(m->peaks(1).levels[0][1].high / 32767.0, high, 2e-5);
   EXPECT_EQ(m->peaks(1).levels.size(), static_cast<std::size_t>(kPeakLevels));
   // The second time the cache serves.
-  EXPECT_EQ((*decodeMedia(scratch / "d.wav", scratch / "cache", 48'000, progress))->channel(0)[77], m->channel(0)[77]);
+  EXPECT_EQ((*decoded(scratch, "d.wav"))->channel(0)[77], m->channel(0)[77]);
 }
 
 struct Conversion {
@@ -139,8 +183,7 @@ TEST_P(SampleRateConversion, KeepsASineAbove110Db) {
   for (std::size_t i = 0; i < sine.size(); ++i)
     sine[i] = static_cast<float>(0.5 * std::sin(2 * M_PI * 997 * static_cast<double>(i) / from));
   write(scratch / "s.wav", {FileFormat::wav, SampleFormat::float32, from, 1}, sine);
-  Progress progress;
-  const auto m = *decodeMedia(scratch / "s.wav", scratch / "cache", to, progress);
+  const auto m = *decoded(scratch, "s.wav", to);
   ASSERT_EQ(m->length(), Frames{to * 2});
   double error = 0, power = 0;
   for (int i = to / 2; i < to * 3 / 2; ++i) {
@@ -158,7 +201,7 @@ TEST(DecodedMedia, CancelLeavesNothingBehind) {
   write(scratch / "c.wav", {FileFormat::wav, SampleFormat::pcm16, 48'000, 1}, noise(100'000, 16));
   Progress progress;
   progress.cancel();
-  const auto m = decodeMedia(scratch / "c.wav", scratch / "cache", 48'000, progress);
+  const auto m = decodeMedia(scratch / "c.wav", "c", {scratch / "cache"}, progress);
   ASSERT_FALSE(m.has_value());
   EXPECT_EQ(m.error().kind, ErrorKind::cancelled);
   EXPECT_TRUE(std::filesystem::is_empty(scratch / "cache"));

@@ -255,7 +255,10 @@ TEST(SongSpeed, AnExportIsAsMuchShorterAndHigher) {
   s.samples = SampleFormat::float32;
   t.song = *addMarker(t.song, t.song.tempo.toTicks(f(240'000)), Ticks{}, "half way");
   Progress progress;
-  ASSERT_TRUE(exportSong(t.song, compilePlan(t.song, t.pool), s, scratch / "fast.wav", progress).has_value());
+  Outputs outputs;
+  const auto report = exportSong(t.song, compilePlan(t.song, t.pool), s, scratch / "fast.wav", outputs, progress);
+  ASSERT_TRUE(report.has_value()) << report.error().message << report.error().detail;
+  ASSERT_TRUE(outputs.commit());
   auto reader = AudioFileReader::open(scratch / "fast.wav");
   ASSERT_TRUE(reader.has_value());
   EXPECT_NEAR(static_cast<double>(reader->info().length.value), 320'000, 1);

@@ -1,3 +1,4 @@
+#include "files/file_names.h"
 #include "render/render.h"
 
 #include <gtest/gtest.h>
@@ -104,8 +105,11 @@ TEST(Export, TheFileHoldsWhatThePlanPlays) {
   s.samples = SampleFormat::float32;
   s.range = {Frames{4800}, Frames{100'000}};
   Progress progress;
-  const auto report = exportSong(m.song, plan, s, scratch / "mix.wav", progress);
+  Outputs outputs;
+  const auto report = exportSong(m.song, plan, s, scratch / "mix.wav", outputs, progress);
   ASSERT_TRUE(report.has_value());
+  EXPECT_FALSE(std::filesystem::exists(scratch / "mix.wav")) << "there only when all of the run is";
+  ASSERT_TRUE(outputs.commit());
   auto reader = AudioFileReader::open(scratch / "mix.wav");
   std::vector<float> file(2 * 95'200);
   ASSERT_EQ(*reader->read(file), 95'200);
@@ -122,7 +126,10 @@ TEST(Export, CancelTakesEverythingAwayAgain) {
   s.range = {Frames{0}, m.song.end()};
   Progress progress;
   progress.cancel();
-  EXPECT_FALSE(exportSong(m.song, compilePlan(m.song, m.pool), s, scratch / "out", progress));
+  {
+    Outputs outputs;
+    EXPECT_FALSE(exportSong(m.song, compilePlan(m.song, m.pool), s, scratch / "out", outputs, progress));
+  }
   EXPECT_TRUE(!std::filesystem::exists(scratch / "out") || std::filesystem::is_empty(scratch / "out"));
 }
 

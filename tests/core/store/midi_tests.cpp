@@ -51,11 +51,23 @@ test::MadeSong songWithTempoChanges() {
   return test::songOf(map, {std::vector<float>(48'000 * 6, 0.1f)}, hits);
 }
 
+Result<void> writeHits(const Song& song, const TimingResult& timing, const std::filesystem::path& file) {
+  Outputs outputs;
+  if (auto ok = writeHitsMidi(song, timing, "kit", file, outputs); !ok) return ok;
+  return outputs.commit();
+}
+
+Result<void> written(const Groove& groove, const std::filesystem::path& file) {
+  Outputs outputs;
+  if (auto ok = writeGroove(groove, file, outputs); !ok) return ok;
+  return outputs.commit();
+}
+
 TEST(MidiFile, HitsStandAtTheirSecondsUnderTheFilesOwnTempoMap) {
   const test::Scratch scratch;
   const auto m = songWithTempoChanges();
   const auto timing = planTiming(m.song, m.set);
-  ASSERT_TRUE(writeHitsMidi(m.song, timing, "kit", scratch / "hits.mid"));
+  ASSERT_TRUE(writeHits(m.song, timing, scratch / "hits.mid"));
   const auto notes = notesIn(scratch / "hits.mid");
   ASSERT_EQ(notes.size(), timing.hits.size());
   for (std::size_t i = 0; i < notes.size(); ++i) {
@@ -71,7 +83,7 @@ TEST(MidiFile, HitsBeforeBarOneAreWrittenFromTheirOwnBar) {
   auto m = songWithTempoChanges();
   m.song.tempo = *TempoMap::steady(48'000, 120, {}, Frames{100'000});
   const auto timing = planTiming(m.song, m.set);
-  ASSERT_TRUE(writeHitsMidi(m.song, timing, "kit", scratch / "early.mid"));
+  ASSERT_TRUE(writeHits(m.song, timing, scratch / "early.mid"));
   const auto notes = notesIn(scratch / "early.mid");
   ASSERT_EQ(notes.size(), timing.hits.size());
   EXPECT_NEAR(notes.front().seconds, (6000 - (100'000 - 96'000)) / 48'000.0, 0.001);
@@ -80,20 +92,21 @@ TEST(MidiFile, HitsBeforeBarOneAreWrittenFromTheirOwnBar) {
 TEST(MidiFile, WithoutHitsThereIsASentenceAndNoFile) {
   const test::Scratch scratch;
   const auto m = songWithTempoChanges();
-  const auto r = writeHitsMidi(m.song, {}, "kit", scratch / "none.mid");
+  const auto r = writeHits(m.song, {}, scratch / "none.mid");
   ASSERT_FALSE(r.has_value());
   EXPECT_FALSE(std::filesystem::exists(scratch / "none.mid"));
-  const auto nowhere = writeHitsMidi(m.song, planTiming(m.song, m.set), "kit", scratch / "no" / "folder.mid");
+  std::ofstream(scratch / "no") << "a file, not a folder";
+  const auto nowhere = writeHits(m.song, planTiming(m.song, m.set), scratch / "no" / "folder.mid");
   ASSERT_FALSE(nowhere.has_value());
-  EXPECT_NE(nowhere.error().message.find("folder.mid"), std::string::npos);
+  EXPECT_NE(nowhere.error().message.find((scratch / "no").string()), std::string::npos) << nowhere.error().message;
 }
 
 TEST(GrooveMidi, WrittenAndReadAgainItIsTheSameWithinAMillisecond) {
   const test::Scratch scratch;
   Groove g{
       "lazy", {8, StepKind::straight, 50}, {4, 4}, {-6, 0, 11, 4, 0, 0, 14, -3}, {1, 0.5, 0.8, 0.3, 0, 0.4, 0.9, 0.2}};
-  ASSERT_TRUE(writeGrooveMidi(g, scratch / "lazy.mid"));
-  const auto back = readGrooveMidi(scratch / "lazy.mid", g.grid);
+  ASSERT_TRUE(written(g, scratch / "lazy.mid"));
+  const auto back = readGrooveFile(scratch / "lazy.mid", g.grid);
   ASSERT_TRUE(back.has_value()) << back.error().message;
   EXPECT_EQ(back->name, "lazy");
   EXPECT_EQ(back->meter, g.meter);
@@ -107,20 +120,20 @@ TEST(GrooveMidi, WrittenAndReadAgainItIsTheSameWithinAMillisecond) {
 TEST(GrooveMidi, DamagedFilesAreRefusedAndNeverCrash) {
   const test::Scratch scratch;
   Groove g{"g", {16, StepKind::straight, 50}, {4, 4}, std::vector<double>(16, 5.0), std::vector<double>(16, 0.5)};
-  ASSERT_TRUE(writeGrooveMidi(g, scratch / "good.mid"));
+  ASSERT_TRUE(written(g, scratch / "good.mid"));
   const auto good = *readWholeFile(scratch / "good.mid", 1 << 20);
   std::mt19937_64 dice(3);
   const auto file = scratch / "bad.mid";
   for (std::size_t n = 0; n < good.size(); n += 5) {
     std::ofstream(file, std::ios::binary) << good.substr(0, n);
-    const auto r = readGrooveMidi(file, g.grid);
+    const auto r = readGrooveFile(file, g.grid);
     if (!r) EXPECT_NE(r.error().message.find("bad.mid"), std::string::npos);
   }
   for (int i = 0; i < 400; ++i) {
     auto bad = good;
     for (int k = 0; k < 3; ++k) bad[dice() % bad.size()] = static_cast<char>(dice());
     std::ofstream(file, std::ios::binary) << bad;
-    const auto r = readGrooveMidi(file, g.grid);
+    const auto r = readGrooveFile(file, g.grid);
     if (r) EXPECT_EQ(r->offsetsMs.size(), r->loudness.size());
   }
 }
@@ -145,8 +158,8 @@ TEST(HitTable, JsonSaysWhatThePlanSays) {
 }
 
 TEST(GrooveFile, NamesBecomeFileNamesThatEveryFileSystemTakes) {
-  EXPECT_EQ(grooveFileName("Ada's verse / take: 2"), "Ada's verse  take 2.groove.json");
-  EXPECT_EQ(grooveFileName("../.."), "groove.groove.json");
+  EXPECT_EQ(grooveFileName("Ada's verse / take: 2"), "Ada's verse _ take_ 2.groove.json");
+  EXPECT_EQ(grooveFileName("../.."), "_...groove.json");
 }
 
 }  // namespace

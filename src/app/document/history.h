@@ -1,0 +1,52 @@
+#pragma once
+
+#include <QElapsedTimer>
+#include <QString>
+#include <memory>
+#include <vector>
+
+#include "song/song.h"
+
+namespace ochron {
+
+/// The steps that led to the open song, and which changes count as one step. Changes of one gesture with the same name
+/// are one: a drag from press to release, or keys in quick succession with nothing else between them.
+class History {
+ public:
+  using SongPtr = std::shared_ptr<const Song>;
+
+  void clear();
+  /// Something is taken hold of, and let go.
+  void beginGesture();
+  void endGesture();
+  bool inGesture() const { return open_; }
+  /// Notes that `before` has become `after`, as a step of its own unless it goes on with the last one.
+  void record(const QString& name, const SongPtr& before, const SongPtr& after, const QString& gesture);
+  /// Takes off what the gesture under way has recorded: the song before it, or none when it recorded nothing.
+  SongPtr takeBackGesture();
+  /// The last step led nowhere: takes it off, and gives back the song from before it when it equals `now`.
+  SongPtr dropIdleStep(const SongPtr& now);
+
+  QString undoName() const { return past_.empty() ? QString() : past_.back().name; }
+  QString redoName() const { return future_.empty() ? QString() : future_.back().name; }
+  SongPtr undo(const SongPtr& now) { return step(past_, future_, now); }
+  SongPtr redo(const SongPtr& now) { return step(future_, past_, now); }
+
+ private:
+  struct Step {
+    QString name;
+    SongPtr song;  ///< as it was before
+  };
+  SongPtr step(std::vector<Step>& from, std::vector<Step>& to, const SongPtr& now);
+  bool goesOn(const SongPtr& before, const QString& gesture) const;
+
+  std::vector<Step> past_;
+  std::vector<Step> future_;
+  bool open_ = false;
+  std::size_t mark_ = 0;  ///< steps there were when the gesture began
+  QString gesture_;
+  SongPtr after_;
+  QElapsedTimer since_;
+};
+
+}  // namespace ochron

@@ -1,0 +1,238 @@
+#include <QTimer>
+#include <algorithm>
+
+#include "document/document.h"
+#include "document/wording.h"
+#include "seams/apply_plan.h"
+#include "store/project.h"
+
+namespace ochron {
+namespace fs = std::filesystem;
+
+namespace {
+
+bool needsStretching(const Song& song, const StretchedSounds& have) {
+  for (const auto& set : song.sets)
+    for (const auto& c : *set.clips)
+      if (needsMaking(c) && !madeSound(c, have)) return true;
+  return false;
+}
+
+/// Pieces whose sustain is to be stretched fade out where their own sound ends, until the stretched sound is there.
+void fadeInsteadOfStretching(MicSet& set, int rate) {
+  ClipList clips = *set.clips;
+  const Frames fade{rate * 3 / 1000};
+  for (std::size_t i = 0; i < clips.size(); ++i) {
+    auto& c = clips[i];
+    if (c.pins->empty()) continue;
+    const auto shift = c.shift();
+    c.length = std::min(c.length, c.pins->back().take + shift - c.start);
+    c.pins = {};
+    c.fadeOut.length = std::min(fade, c.length - c.fadeIn.length);
+    if (i + 1 < clips.size()) clips[i + 1].fadeIn.length = std::min(fade, clips[i + 1].length);
+  }
+  set.clips = std::move(clips);
+}
+
+/// The song with its stretching plans carried out in slices, and nothing else stretched.
+Song inSlices(Song song, const MediaPool& pool) {
+  for (std::size_t i = 0; i < song.sets.size(); ++i) {
+    if (song.sets[i].plan->settings.method == TimingMethod::stretch) {
+      TimingPlan plan = *song.sets[i].plan;
+      plan.settings.method = TimingMethod::slices;
+      song.sets[i].plan = std::move(plan);
+      if (auto next = applyTimingPlan(song, song.sets[i].id, pool)) song = std::move(*next);
+    }
+    fadeInsteadOfStretching(song.sets[i], song.rate);
+  }
+  return song;
+}
+
+}  // namespace
+
+// The sound device ----------------------------------------------------------------------------------------------------
+
+void Document::useSoundDevice() {
+  auto device = RtAudioDevice::open({});
+  auto played = device ? player_.useDevice(std::move(*device)) : Result<void>();
+  if (!device || !played) (void)player_.useDevice(std::make_unique<SimulatedDevice>());
+  if (!played)
+    QTimer::singleShot(0, this, [this, why = QString::fromStdString(played.error().message)] {
+      warn(tr("%1 Nothing is heard until then.").arg(why), tr("Try again"), "transport.device");
+    });
+  auto* timer = new QTimer(this);
+  connect(timer, &QTimer::timeout, this, &Document::watchSound);
+  timer->start(33);
+}
+
+void Document::trySoundDevice() {
+  auto device = RtAudioDevice::open({});
+  if (!device) return warn(QString::fromStdString(device.error().message), tr("Try again"), "transport.device");
+  if (auto ok = player_.useDevice(std::move(*device)); !ok) {
+    (void)player_.useDevice(std::make_unique<SimulatedDevice>());
+    return warn(QString::fromStdString(ok.error().message), tr("Try again"), "transport.device");
+  }
+  emit told(tr("Playing by %1.").arg(deviceName()));
+  emit transportChanged();
+}
+
+/// The engine runs at the song's rate.
+void Document::useSongRate() {
+  if (player_.rate() == song_->rate) return;
+  auto ok = player_.setRate(song_->rate);
+  if (!ok) {
+    const auto why = QString::fromStdString(ok.error().message);
+    (void)player_.useDevice(std::make_unique<SimulatedDevice>());
+    warn(tr("%1 Nothing is heard until then.").arg(why), tr("Try again"), "transport.device");
+  }
+  dropOutsTold_ = 0;
+  playPlan_.reset();
+  player_.engine().setClick(click_, clickLevelDb_);
+  player_.engine().setOriginal(original_);
+}
+
+void Document::watchSound() {
+  player_.tick();
+  const auto now = dropOuts();
+  if (now == dropOutsTold_) return;
+  dropOutsTold_ = now;
+  emit transportChanged();
+}
+
+std::int64_t Document::dropOuts() const {
+  auto* device = const_cast<Document*>(this)->player_.device();
+  return device ? device->dropOuts() : 0;
+}
+
+void Document::compile() {
+  const auto song = song_;
+  const auto pool = recordings_.pool();
+  const auto before = playPlan_;
+  const auto stretched = stretched_;
+  if (needsStretching(*song, stretched))
+    jobs_.start(
+        tr("stretching"),
+        [this, song, pool, stretched](Progress& progress) -> Jobs::Finish {
+          auto made = renderStretched(*song, pool, stretched, progress);
+          if (!made) return {};
+          return [this, sounds = std::move(*made)] {
+            stretched_ = sounds;
+            if (!needsStretching(*song_, stretched_)) compile();
+          };
+        },
+        "stretch");
+  jobs_.start(
+      {},
+      [this, song, pool, before, stretched](Progress& progress) -> Jobs::Finish {
+        auto plan = std::make_shared<PlayPlan>();
+        // Until stretched sound is there, the same plan is heard in slices.
+        const auto heard = needsStretching(*song, stretched) ? inSlices(*song, pool) : *song;
+        plan->edited = compilePlan(heard, pool, before ? &before->edited : nullptr, stretched);
+        if (progress.cancelled()) return {};
+        plan->original = compilePlan(withoutPlans(*song), pool, before ? &before->original : nullptr);
+        const auto end = std::max(plan->edited.end, plan->original.end) + Frames{song->rate * 600ll};
+        plan->clicks = clicksOf(song->tempo, {song->tempo.origin() - Frames{song->rate * 60ll}, end});
+        return [this, plan] {
+          playPlan_ = plan;
+          player_.setPlan(plan);
+        };
+      },
+      "compile");
+}
+
+// Playing
+// ---------------------------------------------------------------------------------------------------------------
+
+void Document::playStop() {
+  if (player_.engine().playing()) {
+    player_.engine().stop();
+  } else {
+    if (looping_ && !range_.empty())
+      player_.seek(range_.start);
+    else
+      player_.seek(cursor_);
+    player_.engine().play();
+  }
+  emit transportChanged();
+}
+
+void Document::playFrom(Frames at) {
+  setCursor(at);
+  player_.seek(at);
+  player_.engine().play();
+  emit transportChanged();
+}
+
+void Document::setCursor(Frames at) {
+  cursor_ = at;
+  if (!player_.engine().playing()) player_.seek(at);
+  emit transportChanged();
+}
+
+void Document::setLooping(bool on) {
+  looping_ = on;
+  player_.engine().setLoop(on ? range_ : FrameRange{});
+  emit transportChanged();
+}
+
+void Document::setClick(bool on) {
+  click_ = on;
+  player_.engine().setClick(on, clickLevelDb_);
+  emit transportChanged();
+}
+
+void Document::setClickLevelDb(double db) {
+  clickLevelDb_ = db;
+  player_.engine().setClick(click_, db);
+  emit transportChanged();
+}
+
+void Document::setOriginal(bool on) {
+  if (on == original_) return;
+  original_ = on;
+  player_.engine().setOriginal(on);
+  emit transportChanged();
+}
+
+QString Document::deviceName() const {
+  auto* device = const_cast<Document*>(this)->player_.device();
+  return device ? QString::fromStdString(device->name()) : tr("no sound device");
+}
+
+void Document::exportTo(const ExportSettings& settings, const fs::path& target) {
+  if (!recordings_.complete())
+    return warn(tr("The recordings are still being read, so the export would have holes. Export again when they are in."));
+  for (const auto& m : song_->media)
+    if (!recordings_.pool().contains(m.id))
+      return warn(tr("The export would have holes: %1 is not at hand.").arg(QString::fromStdString(m.path)),
+                  tr("Look\u2026"), "song.recordings");
+  const auto song = song_;
+  const auto pool = recordings_.pool();
+  jobs_.start(
+      tr("exporting"),
+      [this, song, pool, stretched = stretched_, settings, target](Progress& progress) -> Jobs::Finish {
+        const auto failed = [this](const Error& e) -> Jobs::Finish {
+          if (e.kind == ErrorKind::cancelled) return {};
+          return [this, text = QString::fromStdString(e.message)] { warn(text); };
+        };
+        auto sounds = renderStretched(*song, pool, stretched, progress);
+        if (!sounds) return failed(sounds.error());
+        auto outputs = outputsOf(*song);
+        auto report = exportSong(*song, compilePlan(*song, pool, nullptr, *sounds), settings, target, outputs, progress);
+        if (!report) return failed(report.error());
+        for (const auto& [id, media] : pool)
+          if (media->broken())
+            return failed({ErrorKind::ioFailed, "The decoded copy of a recording was damaged while it was in use, so "
+                                                "nothing was exported. Export again.", {}});
+        if (auto ok = outputs.commit(); !ok) return failed(ok.error());
+        QString text =
+            tr("Exported %1 to %2.")
+                .arg(counted(report->files.size(), "file", "files"), QString::fromStdString(target.string()));
+        if (report->clippedSamples > 0)
+          text += tr(" %1 samples were beyond full scale and clipped.").arg(report->clippedSamples);
+        return [this, text] { emit told(text); };
+      },
+      {}, Jobs::Scope::files);
+}
+
+}  // namespace ochron

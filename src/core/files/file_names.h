@@ -1,0 +1,22 @@
+#pragma once
+
+#include <filesystem>
+#include <string>
+
+namespace ochron {
+
+/// Some text as the name of a file (without ending): what file systems do not take becomes "_", no leading dot, at most
+/// 120 bytes. `fallback` when nothing is left.
+std::string fileNameFor(const std::string& text, const std::string& fallback = "track");
+
+/// The ending in small letters, with its dot.
+std::string endingOf(const std::filesystem::path& file);
+/// True for .mid and .midi, however written.
+bool isMidiName(const std::filesystem::path& file);
+
+/// A path as text for messages and files: bytes that are no UTF-8 are shown as a replacement character.
+std::string shownPath(const std::filesystem::path& path);
+/// True when every byte belongs to well-formed UTF-8 (RFC 3629).
+bool isUtf8(const std::string& text);
+
+}  // namespace ochron

@@ -1,0 +1,79 @@
+#pragma once
+
+#include <array>
+#include <cstdint>
+#include <filesystem>
+#include <memory>
+#include <optional>
+#include <span>
+#include <string>
+#include <vector>
+
+#include "base/result.h"
+#include "files/content_id.h"
+#include "media/mapped_file.h"
+#include "media/peaks.h"
+
+namespace ochron {
+
+/// A recording of which only a part could be read.
+struct Damage {
+  std::int64_t from = 0;  ///< frames that are good, at the decoded rate
+  std::string what;       ///< a sentence for the user
+
+  bool operator==(const Damage&) const = default;
+};
+
+/// What stands at the head of a decoded copy. The copy is each channel's samples one after the other, then for each
+/// channel the levels of its peaks, finest first.
+struct DecodedHeader {
+  int rate = 48'000;  ///< Hz
+  int channels = 1;
+  std::int64_t frames = 0;
+  std::optional<Damage> damage;
+};
+
+/// Writes a decoded copy while sound comes in; disk space is taken as it arrives, whatever length was claimed.
+class DecodedFileWriter {
+ public:
+  /// `claimed`: frames that will come at most; more is dropped.
+  static Result<DecodedFileWriter> create(const std::filesystem::path& target, int rate, int channels,
+                                          std::int64_t claimed);
+  ~DecodedFileWriter();
+  DecodedFileWriter(DecodedFileWriter&& other) noexcept;
+  DecodedFileWriter& operator=(DecodedFileWriter&&) = delete;
+  Result<void> add(std::span<const float> interleaved);
+  std::int64_t frames() const { return done_; }
+  /// Adds silence up to `frames`, then peaks, checksums and head; on the disk and in place afterwards. With `damage` the
+  /// copy is as long as what came in.
+  Result<void> finish(std::int64_t frames, const std::optional<Damage>& damage);
+
+ private:
+  DecodedFileWriter() = default;
+  bool put(const void* bytes, std::size_t size, std::int64_t at);
+  bool closeUp();
+  tl::unexpected<Error> failed() const;
+
+  std::filesystem::path target_;
+  std::filesystem::path part_;
+  int fd_ = -1;
+  int rate_ = 0;
+  std::int64_t claimed_ = 0;
+  std::int64_t done_ = 0;
+  std::vector<float> planar_;
+  std::vector<ContentHash> hashes_;
+  std::vector<PeakBuilder> peaks_;
+};
+
+/// A decoded copy mapped for reading, checked against its checksums.
+struct DecodedFile {
+  DecodedHeader header;
+  std::unique_ptr<MappedFile> map;
+  std::vector<std::span<const float>> channels;
+  std::vector<PeakPyramid> peaks;
+
+  /// Fails on anything but an undamaged copy of this version.
+  static Result<DecodedFile> open(const std::filesystem::path& file);
+};
+
+}  // namespace ochron

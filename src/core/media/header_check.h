@@ -1,0 +1,23 @@
+#pragma once
+
+#include <cstdint>
+#include <filesystem>
+#include <optional>
+
+namespace ochron {
+
+/// What a file's header promises about its sound, held against the file: libraries quietly shorten it.
+struct SoundBytes {
+  std::uint64_t promised = 0;
+  std::uint64_t held = 0;
+};
+
+/// The bytes of sound promised and held, of WAV (RIFF, RF64, BW64), AIFF, W64, AU and CAF files. None for other formats
+/// and where the header leaves the length open.
+std::optional<SoundBytes> soundBytesOf(const std::filesystem::path& file);
+
+/// The most frames that `bytes` of one of the packed formats can hold, whatever a header claims.
+enum class Packing { flac, vorbisOrOpus, mpeg, other };
+std::int64_t mostFrames(Packing packing, std::uint64_t bytes);
+
+}  // namespace ochron

@@ -1,0 +1,96 @@
+#include "media/mapped_file.h"
+
+#include <fcntl.h>
+#include <signal.h>
+#include <sys/mman.h>
+#include <sys/stat.h>
+#include <unistd.h>
+
+#include <array>
+#include <cstdint>
+#include <cstring>
+#include <mutex>
+
+namespace ochron {
+namespace {
+
+constexpr int kMostGuards = 8192;
+
+/// Ranges in which a bus error means that a mapped file became shorter. Read by the signal handler.
+struct Guard {
+  std::atomic<std::uintptr_t> begin{0};
+  std::atomic<std::uintptr_t> end{0};
+  std::atomic<bool> used{false};
+  std::atomic<bool> broken{false};
+};
+std::array<Guard, kMostGuards> guards;
+struct sigaction earlierAction;
+
+void onBusError(int signal, siginfo_t* info, void* context) {
+  const auto at = reinterpret_cast<std::uintptr_t>(info->si_addr);
+  const auto page = static_cast<std::uintptr_t>(::sysconf(_SC_PAGESIZE));
+  for (auto& g : guards) {
+    if (at < g.begin.load() || at >= g.end.load()) continue;
+    g.broken.store(true);
+    void* start = reinterpret_cast<void*>(at & ~(page - 1));
+    if (::mmap(start, page, PROT_READ, MAP_PRIVATE | MAP_ANONYMOUS | MAP_FIXED, -1, 0) == start) return;
+  }
+  if (earlierAction.sa_flags & SA_SIGINFO)
+    return earlierAction.sa_sigaction(signal, info, context);
+  ::sigaction(signal, &earlierAction, nullptr);  // the same access comes again and ends the program as before
+}
+
+void watchBusErrors() {
+  static std::once_flag once;
+  std::call_once(once, [] {
+    struct sigaction action {};
+    action.sa_sigaction = onBusError;
+    action.sa_flags = SA_SIGINFO | SA_NODEFER;
+    sigemptyset(&action.sa_mask);
+    ::sigaction(SIGBUS, &action, &earlierAction);
+  });
+}
+
+/// Index of a guard; -1 when all are taken.
+int guardFor(void* at, std::size_t size) {
+  for (int i = 0; i < kMostGuards; ++i) {
+    auto& g = guards[static_cast<std::size_t>(i)];
+    if (g.used.exchange(true)) continue;
+    g.broken = false;
+    g.end = reinterpret_cast<std::uintptr_t>(at) + size;
+    g.begin = reinterpret_cast<std::uintptr_t>(at);
+    return i;
+  }
+  return -1;
+}
+
+}  // namespace
+
+MappedFile::MappedFile(void* at, std::size_t size) : at_(at), size_(size), guard_(guardFor(at, size)) {}
+
+MappedFile::~MappedFile() {
+  if (guard_ >= 0) {
+    auto& g = guards[static_cast<std::size_t>(guard_)];
+    g.begin = 0;
+    g.end = 0;
+    g.used = false;
+  }
+  ::munmap(at_, size_);
+}
+
+bool MappedFile::broken() const { return guard_ >= 0 && guards[static_cast<std::size_t>(guard_)].broken.load(); }
+
+Result<std::unique_ptr<MappedFile>> MappedFile::open(const std::filesystem::path& file) {
+  watchBusErrors();
+  const int fd = ::open(file.c_str(), O_RDONLY | O_CLOEXEC);
+  if (fd < 0) return fail(ErrorKind::notFound, file.string() + ": there is no such file.", std::strerror(errno));
+  struct stat st {};
+  void* at = MAP_FAILED;
+  if (::fstat(fd, &st) == 0 && S_ISREG(st.st_mode) && st.st_size > 0)
+    at = ::mmap(nullptr, static_cast<std::size_t>(st.st_size), PROT_READ, MAP_SHARED, fd, 0);
+  ::close(fd);
+  if (at == MAP_FAILED) return fail(ErrorKind::ioFailed, file.string() + " could not be read into memory.");
+  return std::unique_ptr<MappedFile>(new MappedFile(at, static_cast<std::size_t>(st.st_size)));
+}
+
+}  // namespace ochron
