@@ -10,6 +10,8 @@ using RubberBand::RubberBandStretcher;
 
 /// With a map the ratio is looked up anew for each block.
 constexpr std::size_t kKeyedBlock = 4096;
+/// The engine drops what does not fit into its output at once, without a word.
+constexpr std::size_t kBlock = 16'384;
 constexpr std::size_t kMirrored = 4096;
 
 struct Stretcher::State {
@@ -67,7 +69,7 @@ std::vector<std::vector<float>> Stretcher::run(const std::vector<std::span<const
   engine.reset();
   engine.setTimeRatio(static_cast<double>(frames) / static_cast<double>(length));
   engine.setExpectedInputDuration(length);
-  const auto most = keys.empty() ? length : std::min(length, kKeyedBlock);
+  const auto most = std::min(length, keys.empty() ? kBlock : kKeyedBlock);
   engine.setMaxProcessSize(most);
   if (!keys.empty()) engine.setKeyFrameMap(keys);
   const auto eachBlock = [&](auto&& take) {

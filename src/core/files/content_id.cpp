@@ -66,7 +66,13 @@ Result<std::string> contentId(const fs::path& file, Progress& progress) {
   return std::string(text.data());
 }
 
-bool isContentId(const std::string& text) { return text.starts_with(kStart); }
+bool isContentId(const std::string& text) {
+  constexpr std::size_t kHashDigits = 32;
+  const std::string_view start = kStart;
+  const auto dash = start.size() + kHashDigits;
+  if (!text.starts_with(start) || text.size() < dash + 2 || text[dash] != '-') return false;
+  return text.find_first_not_of("0123456789abcdef-", start.size()) == std::string::npos;
+}
 
 ContentHash::ContentHash() : state_(XXH3_createState()) { XXH3_64bits_reset(static_cast<XXH3_state_t*>(state_)); }
 ContentHash::~ContentHash() { XXH3_freeState(static_cast<XXH3_state_t*>(state_)); }

@@ -53,7 +53,8 @@ ProcessId readThisProcess() {
 }  // namespace
 
 const ProcessId& thisProcess() {
-  static const ProcessId process = readThisProcess();
+  static ProcessId process = readThisProcess();
+  if (process.number != ::getpid()) process = readThisProcess();  // after a fork, which leaves one thread
   return process;
 }
 

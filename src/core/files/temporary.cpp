@@ -86,10 +86,12 @@ void removeOwnTemporaries() {
 
 Result<ScratchFolder> ScratchFolder::make() {
   std::error_code ec;
+  const char* asked = std::getenv("TMPDIR");
   const auto home = fs::temp_directory_path(ec);
   if (ec)
     return fail(ErrorKind::ioFailed,
-                "The temporary folder that TMPDIR names is not there. Set TMPDIR to a folder that you may write to.",
+                "The temporary folder " + std::string(asked ? asked : "/tmp") +
+                    " is not there. Set TMPDIR to a folder that you may write to.",
                 ec.message());
   removeStale(home, kScratchStart);
   auto pattern = (home / (kScratchStart + shortText(thisProcess()) + "-XXXXXX")).string();
