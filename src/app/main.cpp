@@ -7,6 +7,7 @@
 #include <cstdio>
 
 #include "files/signal_watch.h"
+#include "keeping/damaged_settings.h"
 #include "main_window.h"
 #include "theme/theme.h"
 
@@ -32,8 +33,10 @@ int main(int argc, char** argv) {
   parser.addPositionalArgument("song", "Project folder, or recordings to import.", "[song]");
   parser.process(app);
 
+  const auto damaged = keepDamagedSettings();
   Theme::get();
   MainWindow window;
+  if (damaged) window.document().warn(*damaged);
   if (parser.isSet(shot)) window.resize(1280, 800);
   if (parser.isSet(night)) Theme::get().setNight(true);
   if (parser.isSet(day)) Theme::get().setNight(false);

@@ -1,7 +1,6 @@
 #include "main_window.h"
 
 #include <QCloseEvent>
-#include <QDateTime>
 #include <QDropEvent>
 #include <QFileDialog>
 #include <QMenuBar>
@@ -67,7 +66,6 @@ MainWindow::MainWindow(QWidget* parent) : QMainWindow(parent), actions_(new Acti
   connect(timer, &QTimer::timeout, this, &MainWindow::tick);
   timer->start(16);
   doc_.setAsker([this](auto& title, auto& text, auto& yes) { return ask(title, text, yes); });
-  keepDamagedSettings();
   const QSettings settings;
   restoreGeometry(settings.value("window").toByteArray());
   columns_->restoreState(settings.value("columns").toByteArray());
@@ -270,15 +268,6 @@ void MainWindow::offerRecovery() {
 void MainWindow::showKept() {
   KeptDialog sheet(doc_.keeper().kept().list(), KeptDialog::Why::asked, this);
   if (sheet.exec() == QDialog::Accepted && mayLeaveSong()) fitted_ = false, doc_.openKept(*sheet.chosen());
-}
-
-/// Settings that cannot be read are copied aside before anything is written to them.
-void MainWindow::keepDamagedSettings() {
-  const QSettings settings;
-  if (settings.status() != QSettings::FormatError) return;
-  const auto aside = settings.fileName() + QDateTime::currentDateTime().toString(" '(damaged,' yyyy-MM-dd hh.mm.ss)");
-  if (QFile::copy(settings.fileName(), aside))
-    doc_.warn(tr("Your settings and keys are damaged; what can be read of them is used. They were kept as %1.").arg(aside));
 }
 
 void MainWindow::closeEvent(QCloseEvent* event) {

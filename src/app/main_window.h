@@ -58,7 +58,6 @@ class MainWindow : public QMainWindow {
   bool ask(const QString& title, const QString& text, const QString& yes);
   void showKept();
   void keepAutosave(const std::filesystem::path& folder, const Autosave& found);
-  void keepDamagedSettings();
   void micSet();
   void showKeys();
   void findCommand();

@@ -33,6 +33,8 @@ int run(int argc, char** argv) {
     app.parse(argc, argv);
   } catch (const CLI::ParseError& e) { return app.exit(e) == 0 ? 0 : 1; }
   const auto text = chosen();
+  if (!text && text.error().kind == ErrorKind::damaged)
+    return complain(text.error().message + " Or use what can be read of it: --accept-damaged.");
   if (!text) return complain(text.error().message);
   std::fputs(text->c_str(), stdout);
   return std::fflush(stdout) == 0 ? 0 : 2;

@@ -242,5 +242,49 @@ TEST(RtAudioDevice, NoDeviceIsSaidInASentence) {
   EXPECT_NE(none.error().message.find("simulated"), std::string::npos);
 }
 
+TEST(Engine, AStopIsNeverLostHoweverManyCommandsCameBefore) {
+  const auto m = constant(0.25F);
+  Engine engine(48'000);
+  Blocks blocks(engine);
+  engine.setPlan(planOf(m));
+  engine.play();
+  blocks.next(4096);
+  ASSERT_TRUE(engine.playing());
+  for (int i = 0; i < 1000; ++i) engine.seek(Frames{i * 10});  // more than the ring holds, and no block in between
+  engine.stop();
+  for (int i = 0; i < 20; ++i) blocks.next(512), engine.collect();
+  EXPECT_FALSE(engine.playing());
+  for (const float s : blocks.next(512)) ASSERT_EQ(s, 0.0F);
+}
+
+TEST(Engine, CommandsThatWaitedKeepTheirOrder) {
+  const auto m = constant(0.25F);
+  Engine engine(48'000);
+  Blocks blocks(engine);
+  engine.setPlan(planOf(m));
+  for (int i = 0; i < 700; ++i) engine.seek(Frames{i});
+  engine.seek(Frames{100'000});
+  engine.play();
+  for (int i = 0; i < 10; ++i) blocks.next(64), engine.collect();
+  EXPECT_TRUE(engine.playing());
+  EXPECT_GT(engine.position(), Frames{100'000});
+  EXPECT_LT(engine.position(), Frames{101'000});
+}
+
+TEST(Player, RunsAtTheSongsRate) {
+  Player player(48'000);
+  ASSERT_TRUE(player.useDevice(std::make_unique<SimulatedDevice>()));
+  ASSERT_TRUE(player.setRate(44'100));
+  EXPECT_EQ(player.rate(), 44'100);
+  ASSERT_NE(player.device(), nullptr);
+  const auto m = constant(0.25F);
+  player.setPlan(planOf(m));
+  player.seek(Frames{44'100});
+  player.engine().play();
+  const auto until = std::chrono::steady_clock::now() + 5s;
+  while (player.engine().position() < Frames{48'000} && std::chrono::steady_clock::now() < until) std::this_thread::sleep_for(5ms);
+  EXPECT_GE(player.engine().position(), Frames{48'000}) << "it plays on the device at the new rate";
+}
+
 }  // namespace
 }  // namespace ochron
