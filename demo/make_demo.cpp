@@ -131,7 +131,8 @@ Song makeProject(const Score& score, const std::vector<MicSound>& mics, const fs
   MediaPool pool;
   for (const auto& m : next->media) {
     Progress progress;
-    auto decoded = decodeMedia(m.path, m.fingerprint, {fs::temp_directory_path() / "orthochron-make-demo", kRate}, progress);
+    auto decoded =
+        decodeMedia(m.path, m.fingerprint, {fs::temp_directory_path() / "orthochron-make-demo", kRate}, progress);
     check(decoded);
     pool[m.id] = *decoded;
   }

@@ -207,11 +207,12 @@ void MainWindow::openSong(const QString& path) {
   if (folder == doc_.folder()) doc_.newSong();  // opened again: what was not saved has been decided about
   auto as = OpenAs::owner;
   if (const auto holder = FolderLock::holderOf(folder)) {
-    QMessageBox box(QMessageBox::NoIcon, tr("This song is open elsewhere"),
-                    tr("%1 has \"%2\" open. Look at it only, and save changes under another name? Or take it over: the "
-                       "other window cannot save there any more.")
-                        .arg(QString::fromStdString(holder->described()), QString::fromStdString(folder.stem().string())),
-                    QMessageBox::Cancel, this);
+    QMessageBox box(
+        QMessageBox::NoIcon, tr("This song is open elsewhere"),
+        tr("%1 has \"%2\" open. Look at it only, and save changes under another name? Or take it over: the "
+           "other window cannot save there any more.")
+            .arg(QString::fromStdString(holder->described()), QString::fromStdString(folder.stem().string())),
+        QMessageBox::Cancel, this);
     box.setObjectName("open elsewhere");
     auto* look = box.addButton(tr("Look only"), QMessageBox::AcceptRole);
     const QAbstractButton* take = box.addButton(tr("Take over"), QMessageBox::DestructiveRole);
@@ -225,9 +226,10 @@ void MainWindow::openSong(const QString& path) {
   if (as == OpenAs::owner) {
     const auto found = findAutosave(folder);
     if (found.state == Autosave::State::newer &&
-        QMessageBox::question(this, tr("Autosaved copy"),
-                              tr("There is a newer, autosaved copy of this song. Open that one? If not, it is kept under "
-                                 "Song, Kept copies.")) == QMessageBox::Yes)
+        QMessageBox::question(
+            this, tr("Autosaved copy"),
+            tr("There is a newer, autosaved copy of this song. Open that one? If not, it is kept under "
+               "Song, Kept copies.")) == QMessageBox::Yes)
       copy = Document::Copy::autosaved;
     else if (found.state != Autosave::State::none)
       keepAutosave(folder, found);
@@ -239,8 +241,8 @@ void MainWindow::openSong(const QString& path) {
 void MainWindow::keepAutosave(const std::filesystem::path& folder, const Autosave& found) {
   if (!doc_.keepAside(folder)) return;
   if (found.state == Autosave::State::other)
-    doc_.warn(tr("An autosaved copy goes on from another state of this song. It was kept aside."), tr("Kept copies\u2026"),
-              "song.kept");
+    doc_.warn(tr("An autosaved copy goes on from another state of this song. It was kept aside."),
+              tr("Kept copies\u2026"), "song.kept");
   if (found.state == Autosave::State::damaged)
     doc_.warn(tr("The autosaved copy of this song is damaged and was kept aside. The saved song is open."),
               tr("Kept copies\u2026"), "song.kept");

@@ -42,8 +42,9 @@ void MainWindow::buildActions() {
       "song.recordings", tr("Recordings to look at\u2026"), {}, [this] { RecordingsDialog(doc_, this).exec(); },
       [this] { return !doc_.recordings().troubles().empty(); });
   a.add("song.kept", tr("Kept copies\u2026"), {}, [this] { showKept(); });
-  a.add("song.openlast", tr("Open the last song"), {}, [this] { openSong(doc_.recent().value(0)); },
-        [this] { return !doc_.recent().isEmpty(); });
+  a.add(
+      "song.openlast", tr("Open the last song"), {}, [this] { openSong(doc_.recent().value(0)); },
+      [this] { return !doc_.recent().isEmpty(); });
   a.add("transport.device", tr("Use the sound device"), {}, [this] { doc_.trySoundDevice(); });
   a.add(
       "song.export", tr("Export\u2026"), "Ctrl+E", [this] { doc_.setStep(Step::print); }, hasTracks);
@@ -141,11 +142,11 @@ void MainWindow::buildMenus() {
   recent_ = song->addMenu(tr("Open recent"));
   connect(recent_, &QMenu::aboutToShow, this, [this] {
     recent_->clear();
-    for (const auto& folder : doc_.recent())
-      recent_->addAction(folder, this, [this, folder] { openSong(folder); });
+    for (const auto& folder : doc_.recent()) recent_->addAction(folder, this, [this, folder] { openSong(folder); });
     if (recent_->isEmpty()) recent_->addAction(tr("nothing yet"))->setEnabled(false);
   });
-  for (const char* id : {"song.import", "song.save", "song.saveas", "song.recordings", "song.kept", "song.export", "song.quit"})
+  for (const char* id :
+       {"song.import", "song.save", "song.saveas", "song.recordings", "song.kept", "song.export", "song.quit"})
     song->addAction(actions_->action(id));
   auto* edit = menu(tr("Edit"), {"edit.undo", "edit.redo", "-", "edit.cut", "edit.copy", "edit.paste", "edit.delete",
                                  "-", "clips.all", "clips.ontrack", "clips.after", "clips.likename", "clips.likecolour",

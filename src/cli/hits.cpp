@@ -46,7 +46,8 @@ Result<std::string> run(const Options& o) {
                            {"tracks", tracks}});
     } else {
       table += padded(fixed(time, 6), 12) + "  " + padded(std::to_string(h.at.value), 10) + "  " +
-               padded(fixed(h.strength, 3), 5) + "  " + padded(fixed(h.confidence, 3), 5) + "  " + std::string(drum) + "\n";
+               padded(fixed(h.strength, 3), 5) + "  " + padded(fixed(h.confidence, 3), 5) + "  " + std::string(drum) +
+               "\n";
     }
   }
   return o.json ? j.dump() + "\n" : "        time       frame  stren  confi  class\n" + table;

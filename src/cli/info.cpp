@@ -55,7 +55,10 @@ Result<std::string> run(const Options& o) {
   if (o.json) return j->dump(-1, ' ', false, Json::error_handler_t::replace) + "\n";
   std::string text;
   for (const auto& [key, value] : j->items())
-    text += key + ": " + (value.is_string() ? value.get<std::string>() : value.dump(-1, ' ', false, Json::error_handler_t::replace)) + "\n";
+    text +=
+        key + ": " +
+        (value.is_string() ? value.get<std::string>() : value.dump(-1, ' ', false, Json::error_handler_t::replace)) +
+        "\n";
   return text;
 }
 

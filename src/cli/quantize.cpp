@@ -6,11 +6,11 @@
 #include <set>
 
 #include "commands.h"
-#include "number_option.h"
 #include "feel/groove.h"
 #include "feel/plan.h"
 #include "files/file_names.h"
 #include "files/outputs.h"
+#include "number_option.h"
 #include "render/export.h"
 #include "render/plan.h"
 #include "seams/apply_plan.h"

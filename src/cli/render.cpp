@@ -32,15 +32,16 @@ Result<FrameRange> parseBars(const std::string& text, const Song& song) {
   const auto& map = song.tempo;
   const int bars = map.barAt(map.toTicks(song.end() - Frames{1})) + 1;
   if (last > bars)
-    return fail(ErrorKind::badInput, "--range " + text + ": the song has " + std::to_string(bars) +
-                                         " bars. Choose a range inside it.");
+    return fail(ErrorKind::badInput,
+                "--range " + text + ": the song has " + std::to_string(bars) + " bars. Choose a range inside it.");
   return FrameRange{map.toFrames(map.barStart(first - 1)), map.toFrames(map.barStart(last))};
 }
 
 tl::unexpected<Error> replaced(const Media& m) {
-  return fail(ErrorKind::badInput, m.path + " is not the recording that the song was made with: its content has "
-                                            "changed. Put the old one back, or open the song in Orthochron and take "
-                                            "the new one.");
+  return fail(ErrorKind::badInput, m.path +
+                                       " is not the recording that the song was made with: its content has "
+                                       "changed. Put the old one back, or open the song in Orthochron and take "
+                                       "the new one.");
 }
 
 Result<std::string> run(const Options& o) {

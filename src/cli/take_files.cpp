@@ -29,8 +29,8 @@ void withProgress(const char* what, Progress& progress, const std::function<void
   shower.join();
 }
 
-Result<TakeFiles> loadTake(const std::vector<std::string>& files, const std::vector<int>& guides,
-                           Damaged damaged, const std::filesystem::path& scratch) {
+Result<TakeFiles> loadTake(const std::vector<std::string>& files, const std::vector<int>& guides, Damaged damaged,
+                           const std::filesystem::path& scratch) {
   TakeFiles t;
   std::vector<IncomingFile> incoming;
   std::vector<std::shared_ptr<const DecodedMedia>> decoded;

@@ -48,9 +48,16 @@ TEST(Jobs, OfOtherSlotsDoNotWait) {
   Jobs jobs(nullptr);
   Gate gate;
   bool second = false;
-  jobs.start("", [&](Progress&) -> Jobs::Finish { gate.pass(); return {}; }, "a");
+  jobs.start(
+      "",
+      [&](Progress&) -> Jobs::Finish {
+        gate.pass();
+        return {};
+      },
+      "a");
   gate.begun.acquire();
-  jobs.start("", [&](Progress&) -> Jobs::Finish { return [&] { second = true; }; }, "b");
+  jobs.start(
+      "", [&](Progress&) -> Jobs::Finish { return [&] { second = true; }; }, "b");
   while (!second) QCoreApplication::processEvents(QEventLoop::WaitForMoreEvents, 20);
   EXPECT_TRUE(jobs.runs("a"));
   gate.open.release();
@@ -62,7 +69,8 @@ TEST(Jobs, OfAnEarlierSongNeverReachTheNewOne) {
   Gate gate;
   std::vector<QString> applied;
   const auto add = [&](const QString& name, Jobs::Scope scope) {
-    jobs.start("", [&, name](Progress&) -> Jobs::Finish { return [&, name] { applied.push_back(name); }; }, {}, scope);
+    jobs.start(
+        "", [&, name](Progress&) -> Jobs::Finish { return [&, name] { applied.push_back(name); }; }, {}, scope);
   };
   jobs.start("", [&](Progress&) -> Jobs::Finish {
     gate.pass();
@@ -71,8 +79,10 @@ TEST(Jobs, OfAnEarlierSongNeverReachTheNewOne) {
   gate.begun.acquire();
   add("worked, not applied", Jobs::Scope::edits);
   add("files", Jobs::Scope::files);
-  jobs.start("", [&](Progress&) -> Jobs::Finish { return [&] { applied.push_back("slot"); }; }, "slot");
-  jobs.start("", [&](Progress&) -> Jobs::Finish { return [&] { applied.push_back("waits"); }; }, "slot");
+  jobs.start(
+      "", [&](Progress&) -> Jobs::Finish { return [&] { applied.push_back("slot"); }; }, "slot");
+  jobs.start(
+      "", [&](Progress&) -> Jobs::Finish { return [&] { applied.push_back("waits"); }; }, "slot");
   jobs.beginSong();
   add("new", Jobs::Scope::song);
   gate.open.release();
@@ -85,7 +95,8 @@ TEST(Jobs, WhatChangesTheSongWaitsWhileSomethingIsHeld) {
   Jobs jobs(nullptr);
   int edits = 0, shown = 0;
   jobs.holdResults(true);
-  jobs.start("", [&](Progress&) -> Jobs::Finish { return [&] { ++edits; }; }, {}, Jobs::Scope::edits);
+  jobs.start(
+      "", [&](Progress&) -> Jobs::Finish { return [&] { ++edits; }; }, {}, Jobs::Scope::edits);
   jobs.start("", [&](Progress&) -> Jobs::Finish { return [&] { ++shown; }; });
   while (shown == 0) QCoreApplication::processEvents(QEventLoop::WaitForMoreEvents, 20);
   for (int i = 0; i < 20; ++i) QCoreApplication::processEvents(QEventLoop::AllEvents, 5);
@@ -103,21 +114,26 @@ TEST(Jobs, EmptyingASlotReturnsWhenNothingOfItRuns) {
   Gate gate;
   std::atomic<bool> working{false};
   bool applied = false;
-  jobs.start("", [&](Progress& p) -> Jobs::Finish {
-    working = true;
-    gate.begun.release();
-    while (!p.cancelled()) QThread::msleep(1);
-    working = false;
-    return [&] { applied = true; };
-  }, "autosave");
+  jobs.start(
+      "",
+      [&](Progress& p) -> Jobs::Finish {
+        working = true;
+        gate.begun.release();
+        while (!p.cancelled()) QThread::msleep(1);
+        working = false;
+        return [&] { applied = true; };
+      },
+      "autosave");
   gate.begun.acquire();
-  jobs.start("", [&](Progress&) -> Jobs::Finish { return [&] { applied = true; }; }, "autosave");
+  jobs.start(
+      "", [&](Progress&) -> Jobs::Finish { return [&] { applied = true; }; }, "autosave");
   jobs.emptySlot("autosave");
   EXPECT_FALSE(working);
   jobs.finishAll();
   EXPECT_FALSE(applied);
   // The slot can be used again.
-  jobs.start("", [&](Progress&) -> Jobs::Finish { return [&] { applied = true; }; }, "autosave");
+  jobs.start(
+      "", [&](Progress&) -> Jobs::Finish { return [&] { applied = true; }; }, "autosave");
   jobs.finishAll();
   EXPECT_TRUE(applied);
 }
@@ -126,9 +142,16 @@ TEST(Jobs, CancelDropsWhatWaitsAndTheResultOfWhatRuns) {
   Jobs jobs(nullptr);
   Gate gate;
   int applied = 0;
-  jobs.start("visible", [&](Progress&) -> Jobs::Finish { gate.pass(); return [&] { ++applied; }; }, "x");
+  jobs.start(
+      "visible",
+      [&](Progress&) -> Jobs::Finish {
+        gate.pass();
+        return [&] { ++applied; };
+      },
+      "x");
   gate.begun.acquire();
-  jobs.start("visible", [&](Progress&) -> Jobs::Finish { return [&] { ++applied; }; }, "x");
+  jobs.start(
+      "visible", [&](Progress&) -> Jobs::Finish { return [&] { ++applied; }; }, "x");
   EXPECT_EQ(jobs.what(), "visible");
   jobs.cancelAll();
   gate.open.release();

@@ -101,7 +101,8 @@ TEST_F(Keeping, NoKeepsTheAutosaveNamedAndDated) {
   EXPECT_EQ(kept[0].name, "song");
   EXPECT_FALSE(fs::exists(folder / kAutosaveFile));
   // It opens again from the list.
-  QTimer::singleShot(0, window.get(), [&] { QApplication::activeModalWidget()->findChild<QPushButton*>("open kept")->click(); });
+  QTimer::singleShot(0, window.get(),
+                     [&] { QApplication::activeModalWidget()->findChild<QPushButton*>("open kept")->click(); });
   EXPECT_TRUE(run("song.kept"));
   EXPECT_EQ(doc().timing().strength, 40);
   EXPECT_TRUE(doc().modified());
@@ -214,7 +215,8 @@ TEST_F(Keeping, OneDamagedRecordingLeavesTheOthersAndItsOwnGoodPart) {
   doc().jobs().finishAll();
   EXPECT_EQ(doc().pool().size(), 2u);
   std::map<QString, MediaTrouble::Kind> kinds;
-  for (const auto& [id, t] : doc().recordings().troubles()) kinds[QString::fromStdString(doc().song().find(id)->name)] = t.kind;
+  for (const auto& [id, t] : doc().recordings().troubles())
+    kinds[QString::fromStdString(doc().song().find(id)->name)] = t.kind;
   EXPECT_EQ(kinds.size(), 2u);
   EXPECT_EQ(kinds["Hat"], MediaTrouble::Kind::replaced) << "shortened, so another content";
   EXPECT_EQ(kinds["Overhead"], MediaTrouble::Kind::missing);

@@ -122,17 +122,20 @@ TEST_F(Takes, AFailingRunLeavesTheOutputsOfAnEarlierOne) {
 }
 
 TEST_F(Takes, AReportWithoutAFolderIsWrittenWhereTheCallIs) {
-  const auto r = test::run({"/bin/sh", "-c", "cd " + scratch.path().string() + " && " + OCHRON_CLI +
-                                                 " quantize K.wav --tempo 120 --grid 1/16 --out out --report r.json"});
+  const auto r = test::run({"/bin/sh", "-c",
+                            "cd " + scratch.path().string() + " && " + OCHRON_CLI +
+                                " quantize K.wav --tempo 120 --grid 1/16 --out out --report r.json"});
   ASSERT_EQ(r.status, 0) << r.err;
   EXPECT_TRUE(Json::accept(bytesOf(scratch / "r.json")));
 }
 
 TEST_F(Takes, TwoRecordingsOfOneLengthWithSilentEndsKeepTheirSound) {
   std::vector<float> a(1'200'000, 0.0F), b = a;
-  for (int i = 0; i < 2000; ++i) a[static_cast<std::size_t>(600'000 + i)] = 0.5F, b[static_cast<std::size_t>(650'000 + i)] = -0.25F;
+  for (int i = 0; i < 2000; ++i)
+    a[static_cast<std::size_t>(600'000 + i)] = 0.5F, b[static_cast<std::size_t>(650'000 + i)] = -0.25F;
   write("a.wav", a), write("b.wav", b);
-  const auto r = cli({"quantize", path("a.wav"), path("b.wav"), "--tempo", "120", "--grid", "1/16", "--strength", "0", "--out", path("out")});
+  const auto r = cli({"quantize", path("a.wav"), path("b.wav"), "--tempo", "120", "--grid", "1/16", "--strength", "0",
+                      "--out", path("out")});
   ASSERT_EQ(r.status, 0) << r.err;
   EXPECT_EQ(bytesOf(scratch.path() / "out" / "b.wav"), bytesOf(scratch / "b.wav"));
   EXPECT_EQ(bytesOf(scratch.path() / "out" / "a.wav"), bytesOf(scratch / "a.wav"));
@@ -140,8 +143,8 @@ TEST_F(Takes, TwoRecordingsOfOneLengthWithSilentEndsKeepTheirSound) {
 
 TEST_F(Takes, NumbersThatAreNoneAreWrongUse) {
   const std::vector<std::string> bad{"nan", "inf", "-inf", "1e999", "", "12x", "0x10", "1,5"};
-  for (const char* option : {"--strength", "--tempo", "--start", "--keep-drift", "--keep-pocket", "--keep-scatter", "--swing",
-                             "--sensitivity"})
+  for (const char* option : {"--strength", "--tempo", "--start", "--keep-drift", "--keep-pocket", "--keep-scatter",
+                             "--swing", "--sensitivity"})
     for (const auto& value : bad) {
       const auto r = cli(quantize({std::string(option) + "=" + value, "--out", path("out")}));
       EXPECT_EQ(r.status, 1) << option << "=" << value << r.err;
@@ -243,7 +246,8 @@ TEST_F(Takes, AReadOnlyProjectRendersWithItsCacheElsewhere) {
   const auto p = project();
   const auto before = countIn(p);
   fs::permissions(p, fs::perms::owner_read | fs::perms::owner_exec);
-  const auto r = test::run({"/usr/bin/env", "XDG_CACHE_HOME=" + path("cache home"), OCHRON_CLI, "render", p.string(), "--out", path("x.wav")});
+  const auto r = test::run({"/usr/bin/env", "XDG_CACHE_HOME=" + path("cache home"), OCHRON_CLI, "render", p.string(),
+                            "--out", path("x.wav")});
   fs::permissions(p, fs::perms::owner_all);
   EXPECT_EQ(r.status, 0) << r.err;
   EXPECT_TRUE(fs::exists(scratch / "x.wav"));

@@ -62,7 +62,8 @@ int main(int argc, char** argv) {
   if (what == "hold") return hold(arg(2));
   if (what == "let go") return ::kill(std::atoi(arg(2).c_str()), SIGKILL) == 0 ? 0 : 3;
   Document doc;
-  QObject::connect(&doc, &Document::warned, [](const QString& sentence) { std::fprintf(stderr, "%s\n", qPrintable(sentence)); });
+  QObject::connect(&doc, &Document::warned,
+                   [](const QString& sentence) { std::fprintf(stderr, "%s\n", qPrintable(sentence)); });
   if (what == "edit" || what == "save") {
     if (!doc.open(arg(2))) return 3;
     doc.jobs().finishAll();

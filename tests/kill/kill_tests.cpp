@@ -72,8 +72,7 @@ struct Stopped : ::testing::TestWithParam<How> {
   fs::path home(const std::string& name) const { return scratch.path() / name; }
 
   Outcome run(std::vector<std::string> command, long at) {
-    std::vector<std::string> all{"/usr/bin/env",
-                                 "LD_PRELOAD=" OCHRON_STOP_LIBRARY,
+    std::vector<std::string> all{"/usr/bin/env", "LD_PRELOAD=" OCHRON_STOP_LIBRARY,
                                  "OCHRON_STOP_AT=" + std::to_string(at),
                                  "OCHRON_STOP_HOW=" + std::string(GetParam() == How::kill ? "kill" : "full"),
                                  "OCHRON_STOP_IN=" + home("work").string()};
@@ -109,106 +108,122 @@ struct Stopped : ::testing::TestWithParam<How> {
 
 TEST_P(Stopped, SavingLeavesTheOldSongOrTheNewOneAndTheEdit) {
   fs::path folder;
-  everywhere({OCHRON_KEEPING_DRIVER, "save", home("work/P.ochron").string(), "new"}, [&] { folder = fresh(); },
-             [&](const Outcome& r, long) {
-               const auto song = openProject(folder);
-               ASSERT_TRUE(song) << song.error().message;
-               EXPECT_TRUE(holds(*song, "old"));
-               if (r.status == 0) EXPECT_TRUE(holds(*song, "new"));
-               expectRecordingsAreWhole(folder);
-               // Once the autosave stood, the edit is in it or in the song.
-               if (r.status != 4) return;
-               const auto left = findAutosave(folder);
-               EXPECT_TRUE(holds(*song, "new") || (left.song && holds(*left.song, "new")) || GetParam() == How::full);
-             });
+  everywhere(
+      {OCHRON_KEEPING_DRIVER, "save", home("work/P.ochron").string(), "new"}, [&] { folder = fresh(); },
+      [&](const Outcome& r, long) {
+        const auto song = openProject(folder);
+        ASSERT_TRUE(song) << song.error().message;
+        EXPECT_TRUE(holds(*song, "old"));
+        if (r.status == 0) EXPECT_TRUE(holds(*song, "new"));
+        expectRecordingsAreWhole(folder);
+        // Once the autosave stood, the edit is in it or in the song.
+        if (r.status != 4) return;
+        const auto left = findAutosave(folder);
+        EXPECT_TRUE(holds(*song, "new") || (left.song && holds(*left.song, "new")) || GetParam() == How::full);
+      });
 }
 
 TEST_P(Stopped, AutosavingLeavesTheSavedSongAndTheAutosaveBefore) {
   fs::path folder;
-  everywhere({OCHRON_KEEPING_DRIVER, "edit", home("work/P.ochron").string(), "second"},
-             [&] {
-               folder = fresh();
-               Song edited = *openProject(folder);
-               edited = *addMarker(edited, Ticks{0}, Ticks{}, "first");
-               ASSERT_TRUE(autosaveProject(edited, folder));
-             },
-             [&](const Outcome&, long) {
-               const auto song = openProject(folder);
-               ASSERT_TRUE(song) << song.error().message;
-               EXPECT_TRUE(holds(*song, "old"));
-               const auto left = findAutosave(folder);
-               ASSERT_TRUE(left.song) << left.why;
-               EXPECT_TRUE(holds(*left.song, "first") || holds(*left.song, "second"));
-             });
+  everywhere(
+      {OCHRON_KEEPING_DRIVER, "edit", home("work/P.ochron").string(), "second"},
+      [&] {
+        folder = fresh();
+        Song edited = *openProject(folder);
+        edited = *addMarker(edited, Ticks{0}, Ticks{}, "first");
+        ASSERT_TRUE(autosaveProject(edited, folder));
+      },
+      [&](const Outcome&, long) {
+        const auto song = openProject(folder);
+        ASSERT_TRUE(song) << song.error().message;
+        EXPECT_TRUE(holds(*song, "old"));
+        const auto left = findAutosave(folder);
+        ASSERT_TRUE(left.song) << left.why;
+        EXPECT_TRUE(holds(*left.song, "first") || holds(*left.song, "second"));
+      });
 }
 
 TEST_P(Stopped, RecoveryNeverLosesTheSongThatWasNotSaved) {
   std::string out;
-  everywhere({OCHRON_KEEPING_DRIVER, "recover"},
-             [&] {
-               const auto folder = fresh();
-               const auto r = free({OCHRON_KEEPING_DRIVER, "unsaved", (folder / "media" / "K.wav").string(), "mine"});
-               ASSERT_EQ(r.status, 0) << r.err;
-             },
-             [&](const Outcome&, long) {
-               // Whatever happened, the next start finds it.
-               const auto r = free({OCHRON_KEEPING_DRIVER, "recover"});
-               EXPECT_EQ(r.status, 0) << r.err;
-               EXPECT_NE(r.out.find("mine"), std::string::npos);
-             });
+  everywhere(
+      {OCHRON_KEEPING_DRIVER, "recover"},
+      [&] {
+        const auto folder = fresh();
+        const auto r = free({OCHRON_KEEPING_DRIVER, "unsaved", (folder / "media" / "K.wav").string(), "mine"});
+        ASSERT_EQ(r.status, 0) << r.err;
+      },
+      [&](const Outcome&, long) {
+        // Whatever happened, the next start finds it.
+        const auto r = free({OCHRON_KEEPING_DRIVER, "recover"});
+        EXPECT_EQ(r.status, 0) << r.err;
+        EXPECT_NE(r.out.find("mine"), std::string::npos);
+      });
 }
 
 TEST_P(Stopped, AnExportIsThereWholeOrTheEarlierOneStays) {
   fs::path folder;
   std::string whole;
-  everywhere({OCHRON_KEEPING_DRIVER, "export", home("work/P.ochron").string(), home("work/mix.wav").string()},
-             [&] {
-               folder = fresh();
-               ASSERT_EQ(free({OCHRON_CLI, "render", folder.string(), "--out", home("work/mix.wav").string()}).status, 0);
-               whole = bytesOf(home("work/mix.wav"));
-               std::ofstream(home("work/mix.wav")) << "the earlier mix";
-               fs::remove_all(folder / "cache");
-             },
-             [&](const Outcome&, long) {
-               const auto now = bytesOf(home("work/mix.wav"));
-               EXPECT_TRUE(now == "the earlier mix" || now == whole) << now.size();
-               expectRecordingsAreWhole(folder);
-               ASSERT_TRUE(openProject(folder));
-               // What the cache holds after that is good, or not used.
-               fs::remove(home("work/mix.wav"));
-               ASSERT_EQ(free({OCHRON_CLI, "render", folder.string(), "--out", home("work/mix.wav").string()}).status, 0);
-               EXPECT_EQ(bytesOf(home("work/mix.wav")), whole);
-             });
+  everywhere(
+      {OCHRON_KEEPING_DRIVER, "export", home("work/P.ochron").string(), home("work/mix.wav").string()},
+      [&] {
+        folder = fresh();
+        ASSERT_EQ(free({OCHRON_CLI, "render", folder.string(), "--out", home("work/mix.wav").string()}).status, 0);
+        whole = bytesOf(home("work/mix.wav"));
+        std::ofstream(home("work/mix.wav")) << "the earlier mix";
+        fs::remove_all(folder / "cache");
+      },
+      [&](const Outcome&, long) {
+        const auto now = bytesOf(home("work/mix.wav"));
+        EXPECT_TRUE(now == "the earlier mix" || now == whole) << now.size();
+        expectRecordingsAreWhole(folder);
+        ASSERT_TRUE(openProject(folder));
+        // What the cache holds after that is good, or not used.
+        fs::remove(home("work/mix.wav"));
+        ASSERT_EQ(free({OCHRON_CLI, "render", folder.string(), "--out", home("work/mix.wav").string()}).status, 0);
+        EXPECT_EQ(bytesOf(home("work/mix.wav")), whole);
+      });
 }
 
 TEST_P(Stopped, TheCommandLinesOutputsAreAllThereOrTheEarlierOnesStay) {
   fs::path folder;
   std::map<std::string, std::string> good;
   const auto out = home("work/out");
-  const std::vector<std::string> command{
-      OCHRON_CLI,  "quantize", home("work/P.ochron/media/K.wav").string(), home("work/P.ochron/media/S.wav").string(), "--tempo",
-      "120",       "--grid",   "1/16", "--start", "0.5", "--out", out.string(), "--report", (out / "r.json").string()};
+  const std::vector<std::string> command{OCHRON_CLI,
+                                         "quantize",
+                                         home("work/P.ochron/media/K.wav").string(),
+                                         home("work/P.ochron/media/S.wav").string(),
+                                         "--tempo",
+                                         "120",
+                                         "--grid",
+                                         "1/16",
+                                         "--start",
+                                         "0.5",
+                                         "--out",
+                                         out.string(),
+                                         "--report",
+                                         (out / "r.json").string()};
   fresh();
   ASSERT_EQ(free(command).status, 0);
   for (const char* name : {"K.wav", "S.wav", "r.json"}) good[name] = bytesOf(out / name);
-  everywhere(command,
-             [&] {
-               folder = fresh();
-               fs::create_directories(out);
-               for (const char* name : {"K.wav", "S.wav", "r.json"}) std::ofstream(out / name) << "earlier " << name;
-             },
-             [&](const Outcome& r, long) {
-               int fresh = 0, earlier = 0;
-               for (const char* name : {"K.wav", "S.wav", "r.json"}) {
-                 const auto now = bytesOf(out / name);
-                 fresh += now == good[name] ? 1 : 0;
-                 earlier += now == std::string("earlier ") + name ? 1 : 0;
-               }
-               EXPECT_EQ(fresh + earlier, 3) << "each is whole";
-               if (r.status == 0) EXPECT_EQ(fresh, 3);
-               if (GetParam() == How::full && r.status != 0) EXPECT_EQ(earlier, 3) << "none of a run that failed";
-               expectRecordingsAreWhole(folder);
-             });
+  everywhere(
+      command,
+      [&] {
+        folder = fresh();
+        fs::create_directories(out);
+        for (const char* name : {"K.wav", "S.wav", "r.json"}) std::ofstream(out / name) << "earlier " << name;
+      },
+      [&](const Outcome& r, long) {
+        int fresh = 0, earlier = 0;
+        for (const char* name : {"K.wav", "S.wav", "r.json"}) {
+          const auto now = bytesOf(out / name);
+          fresh += now == good[name] ? 1 : 0;
+          earlier += now == std::string("earlier ") + name ? 1 : 0;
+        }
+        EXPECT_EQ(fresh + earlier, 3) << "each is whole";
+        if (r.status == 0) EXPECT_EQ(fresh, 3);
+        if (GetParam() == How::full && r.status != 0) EXPECT_EQ(earlier, 3) << "none of a run that failed";
+        expectRecordingsAreWhole(folder);
+      });
 }
 
 INSTANTIATE_TEST_SUITE_P(Everywhere, Stopped, ::testing::Values(How::kill, How::full),

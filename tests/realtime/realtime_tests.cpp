@@ -54,8 +54,9 @@ TEST(AudioThread, NeitherAllocatesNorLocksWithEveryKindOfHandEdit) {
   test::TwoSets t;
   auto song = *splitAt(t.song, t.bass, {Frames{40'000}}, Frames{960});
   song = *reverseClips(song, {t.kitClip});
-  song = *changeFades(song, {t.voiceClip}, FadeEnd::out,
-                      [](const Clip&, Fade) { return Fade{Frames{48'000}, FadeShape::line, 0, FadeKind::tape}; });
+  song = *changeFades(song, {t.voiceClip}, FadeEnd::out, [](const Clip&, Fade) {
+    return Fade{Frames{48'000}, FadeShape::line, 0, FadeKind::tape};
+  });
   song = *bundleClips(song, {t.voiceClip, t.kitClip}, "all");
   auto bundle = song.bundles.front();
   bundle.fadeIn.length = Frames{9000};

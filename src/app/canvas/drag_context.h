@@ -22,9 +22,7 @@ struct DragContext {
   std::shared_ptr<const Song> base = doc.version();
 
   /// Song time the pointer moved since the press.
-  Frames moved(QPointF to) const {
-    return view.frameAt(to.x()) - view.frameAt(from.x());
-  }
+  Frames moved(QPointF to) const { return view.frameAt(to.x()) - view.frameAt(from.x()); }
   double ms(Frames f) const { return static_cast<double>(f.value) * 1000 / base->rate; }
   /// "12.3.02": bar, beat and hundredths of the beat.
   QString place(Frames at) const;

@@ -6,8 +6,8 @@ namespace ochron {
 
 class LanesView;
 
-/// The envelopes of the shown kind on the lanes: one a track, or one a clip. They lie over the sound and leave fades and
-/// edges to be grabbed.
+/// The envelopes of the shown kind on the lanes: one a track, or one a clip. They lie over the sound and leave fades
+/// and edges to be grabbed.
 class EnvelopeOverlay {
  public:
   EnvelopeOverlay(Document& document, ViewState& view, const LanesView& lanes)
@@ -15,7 +15,8 @@ class EnvelopeOverlay {
 
   void paint(QPainter& p) const;
   std::optional<EnvelopeSpot> at(QPointF point) const;
-  std::unique_ptr<Gesture> grab(QPointF point, const EnvelopeSpot& spot, std::function<void(const QString&)> tell) const;
+  std::unique_ptr<Gesture> grab(QPointF point, const EnvelopeSpot& spot,
+                                std::function<void(const QString&)> tell) const;
   /// True when there was an envelope to put a point on or take one from.
   bool doubleClick(QPointF point) const;
 

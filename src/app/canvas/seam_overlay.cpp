@@ -109,8 +109,7 @@ class SeamDrag : public Gesture {
 
 void SeamOverlay::paint(QPainter& p) const {
   const auto* set = doc_.song().find(doc_.activeSet());
-  if (!set || doc_.original() || doc_.step() == Step::takes || doc_.step() == Step::hits ||
-      doc_.step() == Step::clips)
+  if (!set || doc_.original() || doc_.step() == Step::takes || doc_.step() == Step::hits || doc_.step() == Step::clips)
     return;
   const auto& clips = *set->clips;
   const auto seen = view_.visible();

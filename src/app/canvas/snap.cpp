@@ -32,13 +32,15 @@ std::optional<Snapper::Found> Snapper::nearest(Frames at, const ChosenClips& mov
   if (snap.edges)
     for (const auto& s : song.sets) {
       const auto& clips = *s.clips;
-      auto c = std::partition_point(clips.begin(), clips.end(), [&](const Clip& x) { return x.end().value < at.value - reach; });
+      auto c = std::partition_point(clips.begin(), clips.end(),
+                                    [&](const Clip& x) { return x.end().value < at.value - reach; });
       for (; c != clips.end() && c->start.value <= at.value + reach; ++c)
         if (!moving.contains(c->id)) offer(c->start, QT_TRANSLATE_NOOP("Snapper", "edge")), offer(c->end(), "edge");
     }
   if (snap.hits) {
     const auto& hits = doc_.planned().hits;
-    auto h = std::partition_point(hits.begin(), hits.end(), [&](const PlannedHit& x) { return x.home.value < at.value - reach * 4; });
+    auto h = std::partition_point(hits.begin(), hits.end(),
+                                  [&](const PlannedHit& x) { return x.home.value < at.value - reach * 4; });
     for (; h != hits.end() && h->home.value <= at.value + reach * 4; ++h)
       if (!moving.contains(h->clip)) offer(h->now, QT_TRANSLATE_NOOP("Snapper", "hit"));
   }

@@ -259,9 +259,9 @@ void Document::hear() {
     at = original_ ? hit->home : hit->now;
   const auto seconds = [&](double s) { return Frames{std::llround(s * song_->rate)}; };
   player_.audition({{at - seconds(kHearBeforeSeconds), at + seconds(kHearAfterSeconds)},
-                             seam != nullptr,
-                             hearing_.click,
-                             hearing_.lift ? kLift : 1.0F});
+                    seam != nullptr,
+                    hearing_.click,
+                    hearing_.lift ? kLift : 1.0F});
   emit transportChanged();
 }
 

@@ -211,7 +211,8 @@ const std::vector<std::pair<SetId, FrameRange>>& ClipDesk::silence() const {
   if (found.song == doc_.version() && found.sets == sets && found.settings == settings_.silence) return found.gaps;
   found = {doc_.version(), sets, settings_.silence, {}};
   for (const auto id : sets)
-    for (const auto& gap : silentGaps(doc_.song(), id, doc_.pool(), settings_.silence)) found.gaps.emplace_back(id, gap);
+    for (const auto& gap : silentGaps(doc_.song(), id, doc_.pool(), settings_.silence))
+      found.gaps.emplace_back(id, gap);
   return found.gaps;
 }
 

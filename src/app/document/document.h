@@ -46,8 +46,8 @@ class Document : public QObject {
   const Song& song() const { return *song_; }
   const MediaPool& pool() const { return recordings_.pool(); }
   const Recordings& recordings() const { return recordings_; }
-  /// Applies an edit as one undoable step; edits with the same `gesture` may be one (History). A refused edit is told to
-  /// the user and changes nothing, and so is one without a gesture while something is dragged.
+  /// Applies an edit as one undoable step; edits with the same `gesture` may be one (History). A refused edit is told
+  /// to the user and changes nothing, and so is one without a gesture while something is dragged.
   bool edit(const QString& name, const Result<Song>& next, const QString& gesture = {});
   /// As edit(), while something is dragged: views follow at once (songPreviewed); sound, measures and autosave follow
   /// when the gesture ends.
@@ -198,7 +198,8 @@ class Document : public QObject {
   /// Times the sound was interrupted since the device was started.
   std::int64_t dropOuts() const;
   void tell(const QString& sentence) { emit told(sentence); }
-  /// As tell(), for what failed and matters: it stays in sight until it has been seen. `command` helps, shown as `button`.
+  /// As tell(), for what failed and matters: it stays in sight until it has been seen. `command` helps, shown as
+  /// `button`.
   void warn(const QString& sentence, const QString& button = {}, const QString& command = {});
 
  signals:

@@ -3,8 +3,8 @@
 #include <QStandardPaths>
 #include <algorithm>
 
-#include "store/clip_json.h"
 #include "files/atomic_file.h"
+#include "store/clip_json.h"
 
 namespace ochron {
 namespace {
@@ -40,8 +40,8 @@ Result<std::vector<FadeLibrary::Kept>> FadeLibrary::read() {
   if (!j.is_discarded() && r.ok()) return out;
   auto aside = setAside(file());
   if (!aside) return tl::unexpected(aside.error());
-  return fail(ErrorKind::damaged, "The library of fades is damaged. It is at " + aside->string() +
-                                      " now, and a new one begins.");
+  return fail(ErrorKind::damaged,
+              "The library of fades is damaged. It is at " + aside->string() + " now, and a new one begins.");
 }
 
 std::vector<FadeLibrary::Kept> FadeLibrary::fades(QString* problem) {

@@ -13,7 +13,7 @@ class FadeLibrary {
  public:
   struct Kept {
     QString name;
-    Fade fade;   ///< its length in frames at 48 kHz
+    Fade fade;  ///< its length in frames at 48 kHz
   };
   /// In order of their names. A damaged file is moved aside first, so that it is never overwritten; the sentence says
   /// where it is, and the library begins anew.

@@ -52,7 +52,8 @@ bool Document::open(const fs::path& path, Copy copy, OpenAs as) {
     return false;
   }
   beginSong(std::make_shared<const Song>(std::move(*song)), copy == Copy::saved);
-  if (const auto sentence = keeper_.begin(folder, as)) warn(QString::fromStdString(*sentence), tr("Save as\u2026"), "song.saveas");
+  if (const auto sentence = keeper_.begin(folder, as))
+    warn(QString::fromStdString(*sentence), tr("Save as\u2026"), "song.saveas");
   addRecent(folder);
   afterChange();
   emit selectionChanged();
@@ -130,8 +131,9 @@ void Document::relink(MediaId id, const fs::path& file) {
           if (!m) return tell(tr("This recording is not in the song any more."));
           if (const auto& damage = read.media->damage(); damage && !asked(name, damage->what, tr("Use its good part")))
             return;
-          const bool same = isContentId(m->fingerprint) ? m->fingerprint == read.found.fingerprint
-                                                        : m->channels == read.found.channels && m->length == read.found.length;
+          const bool same = isContentId(m->fingerprint)
+                                ? m->fingerprint == read.found.fingerprint
+                                : m->channels == read.found.channels && m->length == read.found.length;
           if (!same && !asked(name,
                               tr("This is not the recording that was imported. Used in its place it is as long and as "
                                  "loud as it is; what the song does with it stays.")
@@ -178,8 +180,8 @@ void Document::autosave() {
         return [this, message = QString::fromStdString(ok.error().message)] {
           // Said once, until it works again: every edit would say it.
           if (std::exchange(autosaveFailed_, true)) return;
-          warn(tr("The copy for the time between saves could not be written, so save soon. %1").arg(message), tr("Save"),
-               "song.save");
+          warn(tr("The copy for the time between saves could not be written, so save soon. %1").arg(message),
+               tr("Save"), "song.save");
         };
       },
       "autosave");

@@ -18,7 +18,7 @@ struct SnapSettings {
   bool edges = true;
   bool markers = true;
   bool playLine = true;
-  bool relative = false;                   ///< moves by whole grid steps; keeps the offset from the grid
+  bool relative = false;  ///< moves by whole grid steps; keeps the offset from the grid
   double reachPixels = kSnapReachRange.fallback;
 
   bool operator==(const SnapSettings&) const = default;

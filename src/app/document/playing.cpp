@@ -201,7 +201,8 @@ QString Document::deviceName() const {
 
 void Document::exportTo(const ExportSettings& settings, const fs::path& target) {
   if (!recordings_.complete())
-    return warn(tr("The recordings are still being read, so the export would have holes. Export again when they are in."));
+    return warn(
+        tr("The recordings are still being read, so the export would have holes. Export again when they are in."));
   for (const auto& m : song_->media)
     if (!recordings_.pool().contains(m.id))
       return warn(tr("The export would have holes: %1 is not at hand.").arg(QString::fromStdString(m.path)),
@@ -218,12 +219,15 @@ void Document::exportTo(const ExportSettings& settings, const fs::path& target) 
         auto sounds = renderStretched(*song, pool, stretched, progress);
         if (!sounds) return failed(sounds.error());
         auto outputs = outputsOf(*song);
-        auto report = exportSong(*song, compilePlan(*song, pool, nullptr, *sounds), settings, target, outputs, progress);
+        auto report =
+            exportSong(*song, compilePlan(*song, pool, nullptr, *sounds), settings, target, outputs, progress);
         if (!report) return failed(report.error());
         for (const auto& [id, media] : pool)
           if (media->broken())
-            return failed({ErrorKind::ioFailed, "The decoded copy of a recording was damaged while it was in use, so "
-                                                "nothing was exported. Export again.", {}});
+            return failed({ErrorKind::ioFailed,
+                           "The decoded copy of a recording was damaged while it was in use, so "
+                           "nothing was exported. Export again.",
+                           {}});
         if (auto ok = outputs.commit(); !ok) return failed(ok.error());
         QString text =
             tr("Exported %1 to %2.")

@@ -34,7 +34,8 @@ void Recordings::clear() {
 }
 
 bool Recordings::fits(const Entry& e, const Media& m) {
-  return e.path == m.path && (e.asked == m.fingerprint || e.content == m.fingerprint) && !(e.media && e.media->broken());
+  return e.path == m.path && (e.asked == m.fingerprint || e.content == m.fingerprint) &&
+         !(e.media && e.media->broken());
 }
 
 void Recordings::refresh() {
@@ -65,8 +66,8 @@ void Recordings::follow(const std::shared_ptr<const Song>& song, const fs::path&
     if (const auto e = entries_.find(m.id); e == entries_.end() || !fits(e->second, m)) wanted.push_back(m);
   jobs_.start(
       tr("reading recordings"),
-      [this, wanted, index = index_, settings = DecodeSettings{cacheFolder, song->rate, Damaged::accept}](
-          Progress& progress) -> Jobs::Finish {
+      [this, wanted, index = index_,
+       settings = DecodeSettings{cacheFolder, song->rate, Damaged::accept}](Progress& progress) -> Jobs::Finish {
         std::map<MediaId, Entry> loaded;
         for (std::size_t i = 0; i < wanted.size() && !progress.cancelled(); ++i) {
           progress.beginPart(i, wanted.size());
@@ -130,7 +131,9 @@ Result<Recordings::Read> Recordings::read(const fs::path& file, const fs::path& 
   auto media = decodeMedia(file, *content, {cacheFolder, rate, damaged}, progress);
   if (!media) return tl::unexpected(media.error());
   const auto& info = reader->info();
-  return Read{{absolutePath(file).string(), *content, info.channels, info.rate, (*media)->length()}, info.timeReference, *media};
+  return Read{{absolutePath(file).string(), *content, info.channels, info.rate, (*media)->length()},
+              info.timeReference,
+              *media};
 }
 
 void Recordings::put(MediaId id, const Read& read) {

@@ -61,9 +61,10 @@ void NoticeBar::refresh() {
   setVisible(!notices_.empty());
   const auto& sheet = Theme::get().sheet();
   seen_->setIcon(QIcon(Theme::get().pixmap("cross", sheet.note, 12, 2)));
-  setStyleSheet(QStringLiteral("#notice\\ bar { background: %1; border: none; border-bottom: 1px solid %2; border-left: 3px "
-                               "solid %3; } #notice { color: %4; }")
-                    .arg(sheet.field.name(), sheet.rule.name(), sheet.alarm.name(), sheet.ink.name()));
+  setStyleSheet(
+      QStringLiteral("#notice\\ bar { background: %1; border: none; border-bottom: 1px solid %2; border-left: 3px "
+                     "solid %3; } #notice { color: %4; }")
+          .arg(sheet.field.name(), sheet.rule.name(), sheet.alarm.name(), sheet.ink.name()));
   if (notices_.empty()) return;
   const auto& newest = notices_.back();
   text_->setText(newest.sentence);

@@ -89,8 +89,9 @@ void StatusLine::refresh() {
   const auto what = doc_.jobs().what();
   for (QWidget* w : std::initializer_list<QWidget*>{job_, progress_, cancel_}) w->setVisible(!what.isEmpty());
   const double left = doc_.jobs().secondsLeft();
-  job_->setText(left < 2 ? what : left < 90 ? tr("%1, %2 s left").arg(what).arg(std::lround(left))
-                                            : tr("%1, %2 min left").arg(what).arg(std::lround(left / 60)));
+  job_->setText(left < 2    ? what
+                : left < 90 ? tr("%1, %2 s left").arg(what).arg(std::lround(left))
+                            : tr("%1, %2 min left").arg(what).arg(std::lround(left / 60)));
   progress_->setValue(static_cast<int>(doc_.jobs().fraction() * 1000));
   cancel_->setIcon(QIcon(Theme::get().pixmap("cross", Theme::get().sheet().note, 12, 2)));
   const auto drops = doc_.dropOuts();

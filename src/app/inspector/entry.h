@@ -16,8 +16,9 @@ enum class Quantity {
   plain,
 };
 
-/// A number as typed: "12", "-3 dB", "2 beats", or relative to what is there: "+3", "-=3", "*0.5", "/2". A bare minus is
-/// a negative value, because gains and pans are often negative. "+" adds. Units: ms, s, samples (smp), beats (b), dB, %.
+/// A number as typed: "12", "-3 dB", "2 beats", or relative to what is there: "+3", "-=3", "*0.5", "/2". A bare minus
+/// is a negative value, because gains and pans are often negative. "+" adds. Units: ms, s, samples (smp), beats (b),
+/// dB, %.
 struct Entry {
   enum class How { set, add, multiply } how = How::set;
   double value = 0;  ///< in frames for times

@@ -33,17 +33,18 @@ std::optional<std::string> Keeper::begin(const fs::path& folder, OpenAs as) {
   auto lock = FolderLock::take(folder_);
   if (lock) return lock_ = std::move(*lock), std::nullopt;
   as_ = OpenAs::looker;
-  return folder_.string() + " may not be written to, so the song is only looked at. To keep changes, save it under "
-                            "another name.";
+  return folder_.string() +
+         " may not be written to, so the song is only looked at. To keep changes, save it under "
+         "another name.";
 }
 
 Result<void> Keeper::save(const Song& song, const fs::path& path) {
   const auto folder = projectFolder(path);
   if (folder == folder_) {
-    if (as_ == OpenAs::looker)
-      return refuse("This song is only looked at here. Save it under another name.");
+    if (as_ == OpenAs::looker) return refuse("This song is only looked at here. Save it under another name.");
     if (!lock_.held())
-      return refuse("This song was taken over by another window, which may have changed it. Save it under another name.");
+      return refuse(
+          "This song was taken over by another window, which may have changed it. Save it under another name.");
   } else if (const auto holder = FolderLock::holderOf(folder)) {
     return refuse(folder.string() + " is open in " + holder->described() + ". Choose another name.");
   }

@@ -46,8 +46,8 @@ class Keeper {
  private:
   std::filesystem::path recovery() const { return state_ / "recovery"; }
 
-  std::filesystem::path state_;     // the user's folder for what this program keeps
-  std::filesystem::path own_;       // in the recovery folder
+  std::filesystem::path state_;  // the user's folder for what this program keeps
+  std::filesystem::path own_;    // in the recovery folder
   std::filesystem::path folder_;
   OpenAs as_ = OpenAs::owner;
   FolderLock lock_;

@@ -20,7 +20,8 @@ KeptDialog::KeptDialog(const std::vector<KeptCopies::Copy>& copies, Why why, QWi
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(22, 20, 22, 18);
   column->setSpacing(12);
-  auto* title = new QLabel(why == Why::crash ? tr("Orthochron did not close properly") : tr("Copies that were kept"), this);
+  auto* title =
+      new QLabel(why == Why::crash ? tr("Orthochron did not close properly") : tr("Copies that were kept"), this);
   title->setFont(Theme::get().font(16, 600));
   column->addWidget(title);
   auto* text = new QLabel(
@@ -70,8 +71,9 @@ void KeptDialog::refresh() {
   list_->clear();
   for (const auto& c : copies_) {
     const auto when = QDateTime::fromSecsSinceEpoch(c.when).toString("yyyy-MM-dd  hh:mm");
-    list_->addItem(tr("%1    %2%3")
-                       .arg(when, QString::fromStdString(c.name), c.damaged ? tr("  (damaged, cannot be opened)") : QString()));
+    list_->addItem(
+        tr("%1    %2%3")
+            .arg(when, QString::fromStdString(c.name), c.damaged ? tr("  (damaged, cannot be opened)") : QString()));
   }
   list_->setCurrentRow(copies_.empty() ? -1 : 0);
   const auto enable = [this] {

@@ -87,10 +87,12 @@ void SeamLoupe::paint(QPainter& p, const Clip& later) const {
 QString SeamLoupe::whyNotListed(const Clip& later) const {
   if (!later.piece || !later.piece->hit) return say(", cut by hand");
   const auto& checks = doc_.checks();
-  const bool listed = std::any_of(checks.begin(), checks.end(), [&](const Check& c) { return c.hit == later.piece->hit; });
+  const bool listed =
+      std::any_of(checks.begin(), checks.end(), [&](const Check& c) { return c.hit == later.piece->hit; });
   const auto* set = doc_.song().setOf(later.id);
   const auto& accepted = set->plan->accepted;
-  const bool taken = std::any_of(accepted.begin(), accepted.end(), [&](auto& a) { return a.first == later.piece->hit; });
+  const bool taken =
+      std::any_of(accepted.begin(), accepted.end(), [&](auto& a) { return a.first == later.piece->hit; });
   return listed ? QString() : taken ? say(", accepted") : say(", locked or left alone");
 }
 
@@ -113,11 +115,11 @@ void SeamLoupe::paintTitle(QPainter& p, const Clip& later, const std::vector<Mic
   p.setFont(theme.font(12, 500));
   const bool good = std::abs(worst.levelDb) <= kSeamLevelBarDb && worst.steepness <= kSeamSteepnessBar;
   p.setPen(good ? sheet.ink : sheet.alarm);
-  p.drawText(QPointF(14, 40), good ? say("level holds: %1 at worst").arg(decibels(worst.levelDb))
-                              : (worst.steepness > kSeamSteepnessBar
-                                     ? say("possible click")
-                                     : say("level changes by %1").arg(decibels(worst.levelDb))) +
-                                    whyNotListed(later));
+  p.drawText(QPointF(14, 40),
+             good ? say("level holds: %1 at worst").arg(decibels(worst.levelDb))
+                  : (worst.steepness > kSeamSteepnessBar ? say("possible click")
+                                                         : say("level changes by %1").arg(decibels(worst.levelDb))) +
+                        whyNotListed(later));
 }
 
 void SeamLoupe::paintMic(QPainter& p, const QRectF& strip, const Clip& earlier, const Clip& later, TrackId track,

@@ -127,8 +127,7 @@ void ClipsStep::buildFades(Fold* fold) {
   fades_ = new QComboBox(this);
   fades_->setObjectName("fade library");
   fades_->setAccessibleName(tr("Fades from my library"));
-  fades_->setToolTip(
-      tr("Puts a kept fade on both ends of all chosen clips"));
+  fades_->setToolTip(tr("Puts a kept fade on both ends of all chosen clips"));
   connect(fades_, &QComboBox::activated, this, [this](int i) {
     const auto kept = FadeLibrary::fades();
     const auto count = static_cast<int>(kept.size());

@@ -30,9 +30,9 @@ class ClipsStep : public QWidget {
   QPushButton* button(QVBoxLayout* to, const QString& text, const char* action, const QString& tip = {});
   /// Two buttons in one row.
   void pair(QVBoxLayout* to, const QString& a, const char* actionA, const QString& b, const char* actionB);
-  QDoubleSpinBox* number(QVBoxLayout* to, const QString& title, const SettingRange& range,
-                         double HandSettings::*value);
-  QCheckBox* tick(QVBoxLayout* to, const QString& title, const QString& tip, const std::function<bool&(HandSettings&)>& of);
+  QDoubleSpinBox* number(QVBoxLayout* to, const QString& title, const SettingRange& range, double HandSettings::*value);
+  QCheckBox* tick(QVBoxLayout* to, const QString& title, const QString& tip,
+                  const std::function<bool&(HandSettings&)>& of);
 
   Document& doc_;
   Fold* silence_ = nullptr;

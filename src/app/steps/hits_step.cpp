@@ -37,7 +37,8 @@ HitsStep::HitsStep(Document& document, QWidget* parent) : QWidget(parent), doc_(
     doc_.setHitSettingsLive(s, "sensitivity");
   });
   connect(sensitivity_, &SettingControl::held, &doc_, &Document::showThreshold);
-  connect(sensitivity_, &SettingControl::held, &doc_, [this](bool down) { down ? doc_.beginGesture() : doc_.endGesture(); });
+  connect(sensitivity_, &SettingControl::held, &doc_,
+          [this](bool down) { down ? doc_.beginGesture() : doc_.endGesture(); });
   column->addWidget(sensitivity_);
   auto* grid = new QGridLayout;
   spacing_ = numberField(kMinSpacingRange, tr("Minimum spacing"), this);

@@ -18,8 +18,8 @@ constexpr std::size_t kLargestLock = 4096;
 std::string lockText(const LockHolder& h) {
   std::ostringstream out;
   out.imbue(std::locale::classic());
-  out << "orthochron lock 1\nhost " << h.process.host << "\nboot " << h.process.boot << "\nprocess "
-      << h.process.number << "\nstarted " << h.process.started << "\nsince " << h.since << "\n";
+  out << "orthochron lock 1\nhost " << h.process.host << "\nboot " << h.process.boot << "\nprocess " << h.process.number
+      << "\nstarted " << h.process.started << "\nsince " << h.since << "\n";
   return out.str();
 }
 

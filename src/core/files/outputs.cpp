@@ -71,7 +71,8 @@ Result<fs::path> Outputs::checked(const fs::path& target) const {
   const auto folder = fs::canonical(path.parent_path(), ec);
   if (!ec) path = folder / path.filename();
   if (std::any_of(staged_.begin(), staged_.end(), [&](const Staged& s) { return s.target == path; }))
-    return fail(ErrorKind::badInput, target.string() + ": two outputs would have this name. Give them different names.");
+    return fail(ErrorKind::badInput,
+                target.string() + ": two outputs would have this name. Give them different names.");
   return path;
 }
 
@@ -85,8 +86,8 @@ Result<void> Outputs::makeFolder(const fs::path& folder) {
   for (auto f = missing.rbegin(); f != missing.rend(); ++f) {
     fs::create_directory(*f, ec);
     if (ec)
-      return fail(ErrorKind::ioFailed,
-                  folder.string() + " could not be made. Choose a folder that you may write to.", ec.message());
+      return fail(ErrorKind::ioFailed, folder.string() + " could not be made. Choose a folder that you may write to.",
+                  ec.message());
     madeFolders_.push_back(*f);
   }
   if (!fs::is_directory(folder, ec))
@@ -112,8 +113,8 @@ Result<void> Outputs::add(const fs::path& target, std::string_view content) {
   const auto part = stage(target);
   if (!part) return tl::unexpected(part.error());
   if (FileOps::real().writeAndSync(*part, content)) return {};
-  return fail(ErrorKind::ioFailed,
-              target.string() + " could not be written. Make room on the disk and try again.", std::strerror(errno));
+  return fail(ErrorKind::ioFailed, target.string() + " could not be written. Make room on the disk and try again.",
+              std::strerror(errno));
 }
 
 bool Outputs::place(Staged& s) {

@@ -72,12 +72,10 @@ Packing packingOf(int sf) {
   }
 }
 
-std::string inSeconds(std::int64_t frames, int rate) {
-  return fixed(static_cast<double>(frames) / rate, 3) + " s";
-}
+std::string inSeconds(std::int64_t frames, int rate) { return fixed(static_cast<double>(frames) / rate, 3) + " s"; }
 
-/// What is wrong with the length that the header of a file claims; none when the file can hold it. `frames` becomes what
-/// it can hold at most.
+/// What is wrong with the length that the header of a file claims; none when the file can hold it. `frames` becomes
+/// what it can hold at most.
 std::optional<std::string> wrongLength(const std::filesystem::path& path, const SF_INFO& info, std::int64_t& frames) {
   const int sampleBytes = bytesPerSample(info.format);
   if (const auto bytes = soundBytesOf(path); bytes && bytes->held < bytes->promised) {
@@ -94,8 +92,9 @@ std::optional<std::string> wrongLength(const std::filesystem::path& path, const 
   }
   std::error_code ec;
   const auto size = std::filesystem::file_size(path, ec);
-  const auto most = sampleBytes > 0 ? static_cast<std::int64_t>(size / static_cast<std::uint64_t>(sampleBytes * info.channels))
-                                    : mostFrames(packingOf(info.format), size);
+  const auto most = sampleBytes > 0
+                        ? static_cast<std::int64_t>(size / static_cast<std::uint64_t>(sampleBytes * info.channels))
+                        : mostFrames(packingOf(info.format), size);
   if (frames <= most) return std::nullopt;
   frames = most;
   return "its header claims more sound than a file of " + std::to_string(size) + " bytes can hold";
@@ -158,8 +157,14 @@ Result<AudioFileReader> AudioFileReader::open(const std::filesystem::path& path,
     return fail(ErrorKind::damaged, shown(path) + ": " + *wrong + ". Copy it again from its source.");
   info.frames = frames;
   r.path_ = path;
-  r.info_ = {
-      info.samplerate, info.channels, Frames{info.frames}, formatOf(info.format), samplesOf(info.format), {}, {}, wrong};
+  r.info_ = {info.samplerate,
+             info.channels,
+             Frames{info.frames},
+             formatOf(info.format),
+             samplesOf(info.format),
+             {},
+             {},
+             wrong};
   SF_BROADCAST_INFO bext{};
   if (sf_command(handleOf(r.handle_.get()), SFC_GET_BROADCAST_INFO, &bext, sizeof bext) == SF_TRUE)
     r.info_.timeReference = static_cast<std::int64_t>((static_cast<std::uint64_t>(bext.time_reference_high) << 32) |
@@ -312,8 +317,9 @@ Result<void> AudioFileWriter::finish() {
   if (again) sf_close(again);
   const bool packed = format_.format == FileFormat::ogg;
   if (!again || (!packed && info.frames != frames_))
-    return fail(ErrorKind::ioFailed, target_.string() + ": the file could not be finished. Make room on the disk and "
-                                                        "try again; what was there before is unharmed.");
+    return fail(ErrorKind::ioFailed, target_.string() +
+                                         ": the file could not be finished. Make room on the disk and "
+                                         "try again; what was there before is unharmed.");
   return own_ ? own_->commit() : Result<void>{};
 }
 

@@ -73,8 +73,8 @@ struct WriteNotes {
 };
 
 /// Writes as one of `outputs`, whose commit() puts the file in place; or on its own, in place when finish() succeeds.
-/// Integer formats round to the nearest step without dither, so that unchanged samples come out unchanged; values beyond
-/// full scale clip.
+/// Integer formats round to the nearest step without dither, so that unchanged samples come out unchanged; values
+/// beyond full scale clip.
 class AudioFileWriter {
  public:
   static Result<AudioFileWriter> create(Outputs& outputs, const std::filesystem::path& path, const WriteFormat& format,

@@ -111,10 +111,10 @@ Result<std::shared_ptr<const DecodedMedia>> decodeMedia(const std::filesystem::p
   auto reader = AudioFileReader::open(source, settings.damaged);
   if (!reader) return tl::unexpected(reader.error());
   const auto& info = reader->info();
-  const auto frames = info.rate == settings.rate
-                          ? info.length.value
-                          : static_cast<std::int64_t>(
-                                std::llround(static_cast<double>(info.length.value) * settings.rate / info.rate));
+  const auto frames =
+      info.rate == settings.rate
+          ? info.length.value
+          : static_cast<std::int64_t>(std::llround(static_cast<double>(info.length.value) * settings.rate / info.rate));
   std::error_code ec;
   std::filesystem::create_directories(settings.cacheFolder, ec);
   auto writer = DecodedFileWriter::create(target, settings.rate, info.channels, frames);

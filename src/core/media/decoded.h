@@ -53,8 +53,8 @@ class DecodedMedia {
 
 struct DecodeSettings {
   std::filesystem::path cacheFolder;
-  int rate = 48'000;                     ///< Hz, of the copy
-  Damaged damaged = Damaged::refuse;     ///< accept: what can be read of a damaged file is used
+  int rate = 48'000;                  ///< Hz, of the copy
+  Damaged damaged = Damaged::refuse;  ///< accept: what can be read of a damaged file is used
 };
 
 /// The decoded copy of `source`, whose content is `content` (contentId), made with progress and cancel when it is not

@@ -133,8 +133,9 @@ bool DecodedFileWriter::closeUp() {
   const auto bytes = done_ * static_cast<std::int64_t>(sizeof(float));
   for (std::size_t c = 1; c < peaks_.size(); ++c)
     for (std::int64_t at = 0; at < bytes;) {
-      const auto n = ::pread(fd_, block.data(), static_cast<std::size_t>(std::min<std::int64_t>(std::ssize(block), bytes - at)),
-                             channelAt(claimed_, c) + at);
+      const auto n =
+          ::pread(fd_, block.data(), static_cast<std::size_t>(std::min<std::int64_t>(std::ssize(block), bytes - at)),
+                  channelAt(claimed_, c) + at);
       if (n <= 0 || !put(block.data(), static_cast<std::size_t>(n), channelAt(done_, c) + at)) return false;
       at += n;
     }

@@ -44,8 +44,8 @@ class DecodedFileWriter {
   DecodedFileWriter& operator=(DecodedFileWriter&&) = delete;
   Result<void> add(std::span<const float> interleaved);
   std::int64_t frames() const { return done_; }
-  /// Adds silence up to `frames`, then peaks, checksums and head; on the disk and in place afterwards. With `damage` the
-  /// copy is as long as what came in.
+  /// Adds silence up to `frames`, then peaks, checksums and head; on the disk and in place afterwards. With `damage`
+  /// the copy is as long as what came in.
   Result<void> finish(std::int64_t frames, const std::optional<Damage>& damage);
 
  private:

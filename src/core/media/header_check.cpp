@@ -53,13 +53,13 @@ std::optional<SoundBytes> held(Source& in, std::uint64_t start, std::uint64_t pr
 
 /// How the chunks of a format are laid out.
 struct Layout {
-  std::uint64_t first = 12;       ///< place of the first chunk
-  std::uint64_t head = 8;         ///< bytes before a chunk's content
-  std::uint64_t sizeAt = 4;       ///< place of the size within the head
-  int sizeBytes = 4;              ///<
-  bool bigEndian = false;         ///<
-  bool sizeHoldsHead = false;     ///< the size counts the head too
-  std::uint64_t align = 2;        ///< chunks begin at multiples of this
+  std::uint64_t first = 12;    ///< place of the first chunk
+  std::uint64_t head = 8;      ///< bytes before a chunk's content
+  std::uint64_t sizeAt = 4;    ///< place of the size within the head
+  int sizeBytes = 4;           ///<
+  bool bigEndian = false;      ///<
+  bool sizeHoldsHead = false;  ///< the size counts the head too
+  std::uint64_t align = 2;     ///< chunks begin at multiples of this
   std::string_view sound = "data";
 };
 
@@ -95,12 +95,14 @@ std::optional<SoundBytes> soundBytesOf(const std::filesystem::path& file) {
   if (in.is(0, "FORM") && (in.is(8, "AIFF") || in.is(8, "AIFC"))) {
     auto found = walk(in, {.bigEndian = true, .sound = "SSND"}, 0);
     constexpr std::uint64_t kSoundHead = 8;  // offset and block size stand before the samples
-    if (found) found->promised -= std::min(found->promised, kSoundHead), found->held -= std::min(found->held, kSoundHead);
+    if (found)
+      found->promised -= std::min(found->promised, kSoundHead), found->held -= std::min(found->held, kSoundHead);
     return found;
   }
   if (in.is(0, "riff") && in.is(24, "wave"))
     return walk(in, {.first = 40, .head = 24, .sizeAt = 16, .sizeBytes = 8, .sizeHoldsHead = true, .align = 8}, 0);
-  if (in.is(0, "caff")) return walk(in, {.first = 8, .head = 12, .sizeAt = 4, .sizeBytes = 8, .bigEndian = true, .align = 1}, 0);
+  if (in.is(0, "caff"))
+    return walk(in, {.first = 8, .head = 12, .sizeAt = 4, .sizeBytes = 8, .bigEndian = true, .align = 1}, 0);
   if (in.is(0, ".snd")) {
     const auto size = in.big(8, 4);
     if (size != kOpen32) return held(in, in.big(4, 4), size);

@@ -35,8 +35,7 @@ void onBusError(int signal, siginfo_t* info, void* context) {
     void* start = reinterpret_cast<void*>(at & ~(page - 1));
     if (::mmap(start, page, PROT_READ, MAP_PRIVATE | MAP_ANONYMOUS | MAP_FIXED, -1, 0) == start) return;
   }
-  if (earlierAction.sa_flags & SA_SIGINFO)
-    return earlierAction.sa_sigaction(signal, info, context);
+  if (earlierAction.sa_flags & SA_SIGINFO) return earlierAction.sa_sigaction(signal, info, context);
   ::sigaction(signal, &earlierAction, nullptr);  // the same access comes again and ends the program as before
 }
 

@@ -14,8 +14,8 @@ class Player {
   ~Player();
 
   Engine& engine();
-  /// Another sample rate, with another engine: nothing plays afterwards, and the device starts again. Fails when it does
-  /// not play at that rate; then nothing is heard until another device is used.
+  /// Another sample rate, with another engine: nothing plays afterwards, and the device starts again. Fails when it
+  /// does not play at that rate; then nothing is heard until another device is used.
   Result<void> setRate(int rate);
   int rate() const;
   /// As the engine's; the recordings there are brought into memory at once.

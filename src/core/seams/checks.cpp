@@ -40,9 +40,9 @@ void checkHit(const PlannedHit& h, bool leads, int rate, Lister& list) {
              "moves with the hit before; no grid place of its own");
   const double ms = static_cast<double>(h.move.value) * 1000 / rate;
   if (leads && std::abs(ms) > kFarMoveMs)
-    list.add(
-        CheckKind::farMove, std::abs(ms) / 100, "far move",
-        fixed(std::abs(ms), 0) + (ms > 0 ? " ms later" : " ms earlier") + (h.limited ? ", cut short by the limit" : ""));
+    list.add(CheckKind::farMove, std::abs(ms) / 100, "far move",
+             fixed(std::abs(ms), 0) + (ms > 0 ? " ms later" : " ms earlier") +
+                 (h.limited ? ", cut short by the limit" : ""));
 }
 
 void checkSeam(const Clip& piece, const SeamMeasure* measured, const Song& song, Lister& list) {

@@ -42,10 +42,12 @@ using ByClip = std::function<Frames(const Clip&)>;
 Result<Song> trimStarts(const Song& song, const ClipIds& clips, const ByClip& by, bool closeGaps = false);
 Result<Song> trimEnds(const Song& song, const ClipIds& clips, const ByClip& by, bool closeGaps = false);
 inline Result<Song> trimStarts(const Song& song, const ClipIds& clips, Frames by, bool closeGaps = false) {
-  return trimStarts(song, clips, [by](const Clip&) { return by; }, closeGaps);
+  return trimStarts(
+      song, clips, [by](const Clip&) { return by; }, closeGaps);
 }
 inline Result<Song> trimEnds(const Song& song, const ClipIds& clips, Frames by, bool closeGaps = false) {
-  return trimEnds(song, clips, [by](const Clip&) { return by; }, closeGaps);
+  return trimEnds(
+      song, clips, [by](const Clip&) { return by; }, closeGaps);
 }
 
 /// Moves the recording inside the clips by `by` of song time, as far as there is material; the clips stay.

@@ -41,8 +41,8 @@ Result<Song> dissolveMicSet(const Song& song, SetId set);
 Result<Song> setGuides(const Song& song, SetId set, const std::vector<TrackId>& guides);
 Result<Song> setTrack(const Song& song, const Track& track);
 Result<Song> removeTracks(const Song& song, const std::vector<TrackId>& tracks);
-/// Another tempo map. Clips held by the grid keep their bars and beats, with their pins; silent spans and points of track
-/// envelopes go with the clip they lie on. Refuses what a lock forbids. Plans are to be run again (carryToTempo).
+/// Another tempo map. Clips held by the grid keep their bars and beats, with their pins; silent spans and points of
+/// track envelopes go with the clip they lie on. Refuses what a lock forbids. Plans are to be run again (carryToTempo).
 Result<Song> setTempoMap(const Song& song, const TempoMap& map);
 Result<Song> renameSong(const Song& song, const std::string& name);
 /// Names another place where the same recording lies.

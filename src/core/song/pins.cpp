@@ -7,8 +7,7 @@ namespace ochron {
 
 std::vector<EvenPiece> evenPieces(const Clip& clip) {
   const auto& pins = *clip.pins;
-  if (pins.size() < 2)
-    return {{clip.range(), clip.toTake(clip.start), clip.reversed ? -1.0 : 1.0}};
+  if (pins.size() < 2) return {{clip.range(), clip.toTake(clip.start), clip.reversed ? -1.0 : 1.0}};
   std::vector<EvenPiece> out;
   for (std::size_t i = 0; i + 1 < pins.size(); ++i) {
     const auto& a = pins[i];

@@ -56,13 +56,15 @@ std::string hitsToCsv(const Song& song, const TimingResult& timing) {
     const auto place = placeOf(song, h);
     out += quoted(take ? take->name : "") + ',' + std::to_string(place.bar) + ',' + fixed(place.beat, 4) + ',';
     out += kDrumClassNames[static_cast<std::size_t>(h.hit.drum)];
-    for (const auto& [value, digits] : {std::pair{seconds(h.home, song.rate), 6}, std::pair{seconds(h.now, song.rate), 6},
-                                        std::pair{h.hit.strength, 4}, std::pair{h.hit.confidence, 4}})
+    for (const auto& [value, digits] :
+         {std::pair{seconds(h.home, song.rate), 6}, std::pair{seconds(h.now, song.rate), 6},
+          std::pair{h.hit.strength, 4}, std::pair{h.hit.confidence, 4}})
       out += ',' + fixed(value, digits);
     out += ',' + quoted(guidesOf(song, h.hit)) + ',';
     const auto move = moveMs(h, song.rate);
     // A hit without a place of its own has nothing to deviate from.
-    out += (h.line ? fixed(h.beforeMs, 3) : "") + ',' + fixed(move, 3) + ',' + (h.line ? fixed(h.beforeMs + move, 3) : "");
+    out +=
+        (h.line ? fixed(h.beforeMs, 3) : "") + ',' + fixed(move, 3) + ',' + (h.line ? fixed(h.beforeMs + move, 3) : "");
     out += h.byHand || h.hit.origin == HitOrigin::user ? ",1\r\n" : ",0\r\n";
   }
   return out;

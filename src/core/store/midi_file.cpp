@@ -230,8 +230,8 @@ Result<NoteFile> readNotes(std::string_view bytes, const std::string& fileName) 
 
 }  // namespace
 
-Result<void> writeHitsMidi(const Song& song, const TimingResult& timing, const std::string& name,
-                           const fs::path& file, Outputs& outputs) {
+Result<void> writeHitsMidi(const Song& song, const TimingResult& timing, const std::string& name, const fs::path& file,
+                           Outputs& outputs) {
   if (timing.hits.empty()) return fail(ErrorKind::refused, "There are no hits to write. Find hits first.");
   const auto& map = song.tempo;
   Ticks earliest{0};

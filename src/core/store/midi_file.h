@@ -22,8 +22,8 @@ Result<void> writeHitsMidi(const Song& song, const TimingResult& timing, const s
 Result<void> writeGrooveMidi(const Groove& groove, const std::filesystem::path& file, Outputs& outputs);
 
 /// The mean placement and loudness of all notes of a file at each line of `grid` within the bar, over all bars of the
-/// file's first meter. Fails when it is no MIDI file, counts in frames instead of beats, holds no note, or one more than
-/// 2^31 quarter notes after its start.
+/// file's first meter. Fails when it is no MIDI file, counts in frames instead of beats, holds no note, or one more
+/// than 2^31 quarter notes after its start.
 Result<Groove> readGrooveMidi(const std::filesystem::path& file, const Grid& grid);
 /// The same of bytes in memory; `name` is for the groove and the error's sentence.
 Result<Groove> grooveFromMidi(std::string_view bytes, const std::string& name, const Grid& grid);

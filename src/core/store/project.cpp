@@ -83,8 +83,7 @@ Result<Song> openProject(const fs::path& path) {
 Result<void> autosaveProject(const Song& song, const fs::path& path) {
   const auto folder = absolutePath(path);
   if (auto ok = makeFolder(folder); !ok) return ok;
-  return writeAtomically(folder / kAutosaveFile,
-                         songToJson(withRelativePaths(song, folder), stateOfSaved(folder)));
+  return writeAtomically(folder / kAutosaveFile, songToJson(withRelativePaths(song, folder), stateOfSaved(folder)));
 }
 
 Autosave findAutosave(const fs::path& path) {

@@ -41,8 +41,8 @@ struct Autosave {
     damaged,  ///< cannot be read
   };
   State state = State::none;
-  std::optional<Song> song;   ///< with `newer` and `other`
-  std::string why;            ///< with `damaged`, a sentence
+  std::optional<Song> song;  ///< with `newer` and `other`
+  std::string why;           ///< with `damaged`, a sentence
 };
 Autosave findAutosave(const std::filesystem::path& folder);
 

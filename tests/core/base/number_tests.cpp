@@ -15,7 +15,8 @@ TEST(Numbers, OnlyAWholeFiniteNumberIsOne) {
   EXPECT_EQ(parseNumber("1.5"), 1.5);
   EXPECT_EQ(parseNumber("+2"), 2.0);
   EXPECT_EQ(parseNumber("-3e2"), -300.0);
-  for (const char* bad : {"", "+", "+-1", "1,5", "1.5 ", " 1", "nan", "NaN", "inf", "-inf", "infinity", "1e999", "0x10", "1.5dB"})
+  for (const char* bad :
+       {"", "+", "+-1", "1,5", "1.5 ", " 1", "nan", "NaN", "inf", "-inf", "infinity", "1e999", "0x10", "1.5dB"})
     EXPECT_FALSE(parseNumber(bad)) << bad;
 }
 

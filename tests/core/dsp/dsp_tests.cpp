@@ -75,7 +75,8 @@ TEST(Stretching, KeysPutFramesWhereTheySay) {
   // A click every 12000 frames; the keys move the second one by 1000 frames.
   std::vector<float> in(48'000, 0.0F);
   for (const std::size_t at : {6000u, 18'000u, 30'000u, 42'000u})
-    for (std::size_t i = 0; i < 200; ++i) in[at + i] = static_cast<float>(std::exp(-0.02 * static_cast<double>(i)) * (i % 2 ? -0.8 : 0.8));
+    for (std::size_t i = 0; i < 200; ++i)
+      in[at + i] = static_cast<float>(std::exp(-0.02 * static_cast<double>(i)) * (i % 2 ? -0.8 : 0.8));
   Stretcher stretcher(48'000, 1, Stretcher::Material::drums);
   const auto out = stretcher.stretch({in}, 48'000, {{18'000, 19'000}})[0];
   std::size_t loudest = 12'500;
@@ -97,10 +98,12 @@ TEST(Fft, IsTheTransformOfItsDefinitionAndBack) {
       std::complex<double> sum;
       for (int i = 0; i < size; ++i)
         sum += static_cast<double>(in[static_cast<std::size_t>(i)]) * std::polar(1.0, -2 * M_PI * k * i / size);
-      ASSERT_NEAR(std::abs(sum - std::complex<double>(fft.bins()[static_cast<std::size_t>(k)])), 0, 1e-3) << size << " bin " << k;
+      ASSERT_NEAR(std::abs(sum - std::complex<double>(fft.bins()[static_cast<std::size_t>(k)])), 0, 1e-3)
+          << size << " bin " << k;
     }
     fft.inverse();
-    for (std::size_t i = 0; i < in.size(); ++i) ASSERT_NEAR(fft.time()[i], in[i] * static_cast<float>(size), 1e-3 * size);
+    for (std::size_t i = 0; i < in.size(); ++i)
+      ASSERT_NEAR(fft.time()[i], in[i] * static_cast<float>(size), 1e-3 * size);
   }
 }
 

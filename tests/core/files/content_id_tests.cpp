@@ -38,7 +38,8 @@ TEST(ContentId, AnyByteAnywhereMakesAnotherOne) {
 }
 
 TEST(ContentId, OlderNamesAreTold) {
-  for (const char* old : {"", "8f3a", "xxh3-", "xxh3-12-3", "sha-00112233445566778899aabbccddeeff-10"}) EXPECT_FALSE(isContentId(old)) << old;
+  for (const char* old : {"", "8f3a", "xxh3-", "xxh3-12-3", "sha-00112233445566778899aabbccddeeff-10"})
+    EXPECT_FALSE(isContentId(old)) << old;
 }
 
 TEST(ContentId, CancelAndMissingFilesAreErrors) {
@@ -60,7 +61,8 @@ TEST(ContentHash, DoesNotDependOnHowTheBytesAreCut) {
   for (auto& b : bytes) b = static_cast<char>(dice());
   for (const std::size_t cut : {1u, 7u, 4096u, 99'999u}) {
     ContentHash hash;
-    for (std::size_t at = 0; at < bytes.size(); at += cut) hash.add(bytes.data() + at, std::min(cut, bytes.size() - at));
+    for (std::size_t at = 0; at < bytes.size(); at += cut)
+      hash.add(bytes.data() + at, std::min(cut, bytes.size() - at));
     EXPECT_EQ(hash.value(), hashOf(bytes.data(), bytes.size())) << cut;
   }
 }

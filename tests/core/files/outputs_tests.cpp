@@ -80,9 +80,9 @@ TEST(Outputs, NoOutputIsAFileTheRunReadsByWhateverName) {
   fs::create_hard_link(input, scratch / "second name.wav");
   fs::create_directory(scratch / "folder");
   fs::create_symlink(scratch.path(), scratch / "folder link");
-  for (const auto& name : {input, scratch / "link.wav", scratch / "second name.wav",
-                           scratch.path() / "folder" / ".." / "Voice.wav", scratch.path() / "folder link" / "Voice.wav",
-                           fs::relative(input)}) {
+  for (const auto& name :
+       {input, scratch / "link.wav", scratch / "second name.wav", scratch.path() / "folder" / ".." / "Voice.wav",
+        scratch.path() / "folder link" / "Voice.wav", fs::relative(input)}) {
     Outputs out;
     out.protect(input);
     const auto staged = out.stage(name);

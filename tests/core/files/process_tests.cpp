@@ -51,7 +51,8 @@ TEST(ProcessId, ThisProcessRunsAndIsReadBackFromItsText) {
   const auto back = fromShortText(shortText(thisProcess()));
   ASSERT_TRUE(back);
   EXPECT_EQ(*back, thisProcess());
-  for (const char* bad : {"", "12", "x-y", "12-", "-5-3", "12-3-4", "99999999999999999999-1"}) EXPECT_FALSE(fromShortText(bad)) << bad;
+  for (const char* bad : {"", "12", "x-y", "12-", "-5-3", "12-3-4", "99999999999999999999-1"})
+    EXPECT_FALSE(fromShortText(bad)) << bad;
 }
 
 TEST(ProcessId, ANumberThatAnotherProcessHasNowIsNotTheSameProcess) {

@@ -32,7 +32,8 @@ void write(const std::filesystem::path& file, const WriteFormat& format, const s
   ASSERT_TRUE(w->finish().has_value());
 }
 
-Result<std::shared_ptr<const DecodedMedia>> decoded(const Scratch& scratch, const std::string& name, int rate = 48'000) {
+Result<std::shared_ptr<const DecodedMedia>> decoded(const Scratch& scratch, const std::string& name,
+                                                    int rate = 48'000) {
   Progress progress;
   const auto content = contentId(scratch / name, progress);
   if (!content) return tl::unexpected(content.error());
@@ -84,7 +85,9 @@ TEST(AudioFile, TruncatedDataIsRefusedWithASentence) {
   std::filesystem::resize_file(scratch / "t.wav", 4144);
   const auto r = AudioFileReader::open(scratch / "t.wav");
   ASSERT_FALSE(r.has_value());
-  EXPECT_NE(r.error().message.find("t.wav: it is cut short: the header promises 5000 frames (0.104 s), the file holds 2050 (0.043 s)"), std::string::npos)
+  EXPECT_NE(r.error().message.find(
+                "t.wav: it is cut short: the header promises 5000 frames (0.104 s), the file holds 2050 (0.043 s)"),
+            std::string::npos)
       << r.error().message;
 }
 

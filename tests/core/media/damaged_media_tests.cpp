@@ -135,7 +135,8 @@ TEST(Cache, NoFlippedBitIsEverHeard) {
     if (!mapped) continue;  // told, as it should be; else it is one of the bytes that fill up the head's page
     ++unheard;
     ASSERT_EQ((*mapped)->length(), Frames{5000}) << at;
-    for (std::size_t i = 0; i < samples.size(); ++i) ASSERT_EQ((*mapped)->channel(0)[i], samples[i]) << "bit flipped at " << at;
+    for (std::size_t i = 0; i < samples.size(); ++i)
+      ASSERT_EQ((*mapped)->channel(0)[i], samples[i]) << "bit flipped at " << at;
   }
   EXPECT_LT(unheard, 60);
   for (const std::size_t size : {std::size_t{0}, std::size_t{10}, whole.size() / 2, whole.size() - 1}) {
@@ -189,7 +190,8 @@ TEST(Cache, OneContentAtTwoRatesIsTwoCopies) {
 
 TEST(Cache, IsTrimmedByAgeAndSizeAndNothingElseIsTouched) {
   const Scratch scratch;
-  for (int i = 0; i < 4; ++i) write(scratch / ("s" + std::to_string(i) + ".wav"), {}, noise(4000, static_cast<unsigned>(i)));
+  for (int i = 0; i < 4; ++i)
+    write(scratch / ("s" + std::to_string(i) + ".wav"), {}, noise(4000, static_cast<unsigned>(i)));
   std::vector<fs::path> copies;
   for (int i = 0; i < 4; ++i) {
     ASSERT_TRUE(decode(scratch / ("s" + std::to_string(i) + ".wav"), scratch / "cache"));
@@ -198,7 +200,8 @@ TEST(Cache, IsTrimmedByAgeAndSizeAndNothingElseIsTouched) {
   }
   ASSERT_EQ(copies.size(), 4u);
   const auto now = fs::file_time_type::clock::now();
-  for (int i = 0; i < 4; ++i) fs::last_write_time(copies[static_cast<std::size_t>(i)], now - std::chrono::hours(24 * (40 - 10 * i)));
+  for (int i = 0; i < 4; ++i)
+    fs::last_write_time(copies[static_cast<std::size_t>(i)], now - std::chrono::hours(24 * (40 - 10 * i)));
   put(scratch.path() / "cache" / "notes.txt", "mine");
   trimCache(scratch / "cache", {std::uint64_t{1} << 30, 35});
   EXPECT_FALSE(fs::exists(copies[0])) << "unused for 40 days";

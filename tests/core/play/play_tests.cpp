@@ -282,7 +282,8 @@ TEST(Player, RunsAtTheSongsRate) {
   player.seek(Frames{44'100});
   player.engine().play();
   const auto until = std::chrono::steady_clock::now() + 5s;
-  while (player.engine().position() < Frames{48'000} && std::chrono::steady_clock::now() < until) std::this_thread::sleep_for(5ms);
+  while (player.engine().position() < Frames{48'000} && std::chrono::steady_clock::now() < until)
+    std::this_thread::sleep_for(5ms);
   EXPECT_GE(player.engine().position(), Frames{48'000}) << "it plays on the device at the new rate";
 }
 

@@ -71,7 +71,8 @@ TEST(TempoChange, EverySetsPlanIsCarriedOutAnew) {
 
 TEST(TempoChange, ThereAndBackIsTheSameSong) {
   const TwoPlans t;
-  const auto there = *carryToTempo(t.made.song, *TempoMap::steady(48'000, 97, {}, t.performance.map.origin()), t.made.pool);
+  const auto there =
+      *carryToTempo(t.made.song, *TempoMap::steady(48'000, 97, {}, t.performance.map.origin()), t.made.pool);
   const auto back = *carryToTempo(there, t.made.song.tempo, t.made.pool);
   for (const auto set : {t.kit, t.rest}) {
     const auto& a = *t.made.song.find(set)->clips;

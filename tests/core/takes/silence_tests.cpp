@@ -13,8 +13,8 @@ namespace {
 
 constexpr Frames f(std::int64_t n) { return Frames{n}; }
 
-/// Two mics of noise: sound in [0, 1 s), silence (noise at -70 dB) up to 2 s, sound up to 3 s; the second mic's sound goes on
-/// 0.2 s longer.
+/// Two mics of noise: sound in [0, 1 s), silence (noise at -70 dB) up to 2 s, sound up to 3 s; the second mic's sound
+/// goes on 0.2 s longer.
 test::MadeSong twoMics() {
   std::mt19937 dice(3);
   std::uniform_real_distribution<float> noise(-1, 1);
