@@ -18,6 +18,9 @@ target_compile_options(ochron_flags INTERFACE -Wall -Wextra -Wpedantic -Wshadow 
                                               -Wimplicit-fallthrough -Werror -fno-math-errno
                                               $<$<CXX_COMPILER_ID:GNU>:-Wno-restrict>  # GCC 12 sees overlaps in std::string that are not there
                                              )
+if(OCHRON_FUZZ)
+  add_compile_options(-fsanitize=fuzzer-no-link)
+endif()
 if(OCHRON_SANITIZE)
   add_compile_options(-fsanitize=${OCHRON_SANITIZE} -fno-omit-frame-pointer -fno-sanitize-recover=all)
   add_link_options(-fsanitize=${OCHRON_SANITIZE})
