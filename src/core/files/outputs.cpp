@@ -159,8 +159,9 @@ void Outputs::clear() {
 }
 
 Result<void> Outputs::commit() {
-  const auto failed = [&](const fs::path target) {  // a copy: the list is cleared
+  const auto failed = [&](const fs::path& place) {
     const std::string why = std::strerror(errno);
+    const fs::path target = place;  // the list that holds it is cleared
     takeBack();
     clear();
     done_ = true;
