@@ -10,6 +10,7 @@
 #include "files/content_id.h"
 #include "song/edits.h"
 #include "takes/detect_hits.h"
+#include "takes/mic_names.h"
 
 namespace ochron::cli {
 
@@ -60,7 +61,7 @@ Result<TakeFiles> loadTake(const std::vector<std::string>& files, const std::vec
                         info.rate,
                         (*media)->length(),
                         {},
-                        MicRole::none});
+                        guessRole(std::filesystem::path(file).stem().string())});
     all.push_back(static_cast<int>(all.size()));
   }
   for (const int g : guides)

@@ -34,26 +34,14 @@ double soft(double x, double from, double to) { return std::clamp((x - from) / (
 
 }  // namespace
 
-BandShape shapeOfAttack(const BandFrame& before, const BandFrame& after, const BandFrame& body, double& rise) {
-  BandShape s;
+double newShare(const BandFrame& before, const BandFrame& after, const BandFrame& body) {
   double fresh = 0;
   double all = 0;
   for (std::size_t b = 0; b < kFluxBands; ++b) {
     const float loudest = std::max(after[b], body[b]);
-    const float added = std::max(0.0f, loudest - before[b]);
-    fresh += added, all += loudest;
-    s.bands[b] = std::sqrt(added);
+    fresh += std::max(0.0F, loudest - before[b]), all += loudest;
   }
-  rise = all > 0 ? fresh / all : 0;
-  const auto scale = fresh > 0 ? static_cast<float>(1.0 / std::sqrt(fresh)) : 0.0f;
-  for (auto& v : s.bands) v *= scale;
-  return s;
-}
-
-double alike(const BandShape& a, const BandShape& b) {
-  double sum = 0;
-  for (std::size_t i = 0; i < kFluxBands; ++i) sum += static_cast<double>(a.bands[i]) * b.bands[i];
-  return sum;
+  return all > 0 ? fresh / all : 0;
 }
 
 DrumGuesser::DrumGuesser(int rate)

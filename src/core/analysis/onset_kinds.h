@@ -10,16 +10,8 @@
 
 namespace ochron {
 
-/// How an attack's new energy spreads over the bands: square roots of magnitudes, unit length.
-struct BandShape {
-  BandFrame bands{};
-};
-
-/// From the spectra before and right after (twice). `rise` receives how much of what is heard is new, 0 to 1.
-BandShape shapeOfAttack(const BandFrame& before, const BandFrame& after, const BandFrame& body, double& rise);
-
-/// Cosine of two shapes, 0 to 1.
-double alike(const BandShape& a, const BandShape& b);
+/// How much of what is heard after an attack (twice, the louder counts) was not there before, 0 to 1.
+double newShare(const BandFrame& before, const BandFrame& after, const BandFrame& body);
 
 struct DrumGuess {
   DrumClass drum = DrumClass::other;

@@ -3,6 +3,7 @@
 #include <span>
 #include <vector>
 
+#include "analysis/own_drum.h"
 #include "base/drum_class.h"
 #include "base/progress.h"
 #include "base/result.h"
@@ -14,28 +15,38 @@ namespace ochron {
 struct GuideSignal {
   std::span<const float> samples;
   Frames offset;
+  MicHears hears = MicHears::unknown;
 };
 
 struct Hearing {
   int guide = 0;
-  double strength = 0;  ///< 0 to 1, against the loudest strokes of this guide
+  double claim = 0;  ///< 0 to 1: how surely a stroke counts on this guide; 0.05 counts at the default sensitivity
 };
 
+/// One drum of a hit.
+struct OnsetStroke {
+  Frames at;                          ///< take time where its attack begins
+  DrumClass drum = DrumClass::other;
+  double strength = 0;                ///< 0 to 1, level against the loudest strokes of the guide that hears it best
+  int guide = 0;
+};
+
+/// Strokes that are one hit: they follow each other within 25 ms.
 struct Onset {
-  Frames at;                          ///< take time where the attack begins
-  double strength = 0;                ///< 0 to 1: level against the loudest strokes of its guide; bleed is marked down
+  Frames at;                          ///< of its leading stroke
+  double strength = 0;                ///< of the leading stroke
   double confidence = 0;              ///< 0 to 1
-  DrumClass drum = DrumClass::other;  ///< what the attack sounds like, by its spectrum
-  std::vector<Hearing> guides;        ///< which guides heard it, the clearest first
+  DrumClass drum = DrumClass::other;  ///< of the leading stroke
+  std::vector<Hearing> guides;        ///< which guides heard it, the surest first
+  std::vector<OnsetStroke> strokes;   ///< the leading one first, then by time
 };
 
-/// All onsets on the guides, one a stroke, sorted. Everything down to the noise is reported; callers filter by
-/// strength.
+/// All hits on the guides, sorted. Everything down to the noise is reported; callers filter by the guides' claims.
 ///
-/// Presence: log-filtered spectral flux with a maximum filter against vibrato (SuperFlux: Boeck & Widmer, DAFx 2013)
-/// and an adaptive threshold. Place: on the waveform at full rate, where the variance of the signal changes (Maeda's
-/// AIC picker, 1985, applied twice). Bleed: by likeness to the guide's own loud strokes, and by what each guide usually
-/// hears of the others. `rate` in Hz. Fails only when cancelled.
+/// Attacks are rises over seven bands alike (findAttacks); which of them are strokes, each mic decides by its own drum or,
+/// overheads and the like, by how far they rise (judgeAttacks); strokes within 25 ms of each other are one hit, timed by kick or
+/// snare before toms before hats and cymbals. Instruments that sound on go by what is new (findSoftStrokes). `rate` in Hz.
+/// Fails only when cancelled.
 Result<std::vector<Onset>> detectOnsets(const std::vector<GuideSignal>& guides, int rate, Progress& progress);
 
 }  // namespace ochron

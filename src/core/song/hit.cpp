@@ -19,7 +19,7 @@ double guideThreshold(const HitSettings& settings, TrackId track) {
 HitList activeHits(const HitList& all, const HitSettings& settings, int rate) {
   const double threshold = strengthThreshold(settings.sensitivity);
   const auto counts = [&](const Hit& h) {
-    if (settings.guides.empty() || h.heardBy.empty()) return h.strength >= threshold;
+    if (h.heardBy.empty()) return h.strength >= threshold;
     return std::any_of(h.heardBy.begin(), h.heardBy.end(),
                        [&](const Heard& g) { return g.strength >= guideThreshold(settings, g.track); });
   };

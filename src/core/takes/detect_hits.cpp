@@ -5,6 +5,27 @@
 #include "analysis/onsets.h"
 
 namespace ochron {
+namespace {
+
+MicHears hearsOf(MicRole role) {
+  switch (role) {
+    case MicRole::kickIn:
+    case MicRole::kickOut:
+    case MicRole::kick: return MicHears::kick;
+    case MicRole::snareTop:
+    case MicRole::snareBottom:
+    case MicRole::snare: return MicHears::snare;
+    case MicRole::tom: return MicHears::tom;
+    case MicRole::hat:
+    case MicRole::cymbal:
+    case MicRole::overhead:
+    case MicRole::room: return MicHears::everything;
+    case MicRole::none: break;
+  }
+  return MicHears::unknown;
+}
+
+}  // namespace
 
 Result<HitList> detectHits(const Song& song, TakeId take, SetId setId, const MediaPool& pool, Progress& progress) {
   const auto* set = song.find(setId);
@@ -31,7 +52,7 @@ Result<HitList> detectHits(const Song& song, TakeId take, SetId setId, const Med
       mixed.push_back(std::move(mean));
       samples = mixed.back();
     }
-    signals.push_back({samples, mic->offset});
+    signals.push_back({samples, mic->offset, hearsOf(song.find(id)->role)});
     tracks.push_back(id);
   }
   if (signals.empty())
@@ -48,7 +69,7 @@ Result<HitList> detectHits(const Song& song, TakeId take, SetId setId, const Med
     h.strength = o.strength;
     h.confidence = o.confidence;
     h.drum = o.drum;
-    for (const auto& g : o.guides) h.heardBy.push_back({tracks[static_cast<std::size_t>(g.guide)], g.strength});
+    for (const auto& g : o.guides) h.heardBy.push_back({tracks[static_cast<std::size_t>(g.guide)], g.claim});
     hits.push_back(std::move(h));
   }
   return hits;

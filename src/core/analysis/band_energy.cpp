@@ -1,0 +1,111 @@
+#include "analysis/band_energy.h"
+
+#include <algorithm>
+#include <cmath>
+#include <numbers>
+
+namespace ochron {
+namespace {
+
+constexpr std::size_t kLanes = 8;  // seven bands and an idle one, so that they are computed side by side
+using Lanes = std::array<double, kLanes>;
+
+/// Second-order sections, one a lane (Robert Bristow-Johnson's cookbook, Q of Butterworth), transposed direct form II.
+struct Sections {
+  Lanes b0{}, b1{}, b2{}, a1{}, a2{}, s1{}, s2{};
+
+  void set(std::size_t lane, double hz, int rate, bool high) {
+    const double w = 2 * std::numbers::pi * hz / rate;
+    const double alpha = std::sin(w) / std::numbers::sqrt2;
+    const double c = std::cos(w);
+    const double a0 = 1 + alpha;
+    const double edge = (high ? 1 + c : 1 - c) / 2 / a0;
+    b0[lane] = edge;
+    b1[lane] = (high ? -2 : 2) * edge;
+    b2[lane] = edge;
+    a1[lane] = -2 * c / a0;
+    a2[lane] = (1 - alpha) / a0;
+  }
+  void run(Lanes& x) {
+    for (std::size_t i = 0; i < kLanes; ++i) {
+      const double y = b0[i] * x[i] + s1[i];
+      s1[i] = b1[i] * x[i] - a1[i] * y + s2[i];
+      s2[i] = b2[i] * x[i] - a2[i] * y;
+      x[i] = y;
+    }
+  }
+};
+
+constexpr double kHighestOfRate = 0.45;
+constexpr std::int64_t kLoudSteps = 40;  // 10 ms
+constexpr double kLoudShare = 0.99;
+constexpr std::int64_t kReportEvery = 1 << 16;
+
+}  // namespace
+
+BandEnergy::BandEnergy(std::span<const float> samples, int rate, Progress& progress, double from, double to)
+    : rate_(rate) {
+  Sections high;
+  Sections low;
+  std::size_t bands = 0;
+  for (std::size_t b = 0; b < kBands; ++b) {
+    const double top = std::min(kEdgesHz[b + 1], kHighestOfRate * rate);
+    if (kEdgesHz[b] >= top) break;
+    high.set(b, kEdgesHz[b], rate, true);
+    low.set(b, top, rate, false);
+    ++bands;
+  }
+  const auto length = std::ssize(samples);
+  const double perStep = rate / (1000.0 * kStepsPerMs);
+  sums_.reserve(static_cast<std::size_t>(static_cast<double>(length) / perStep) + 2);
+  sums_.push_back({});
+  Lanes power{};
+  double next = perStep;
+  std::int64_t inStep = 0;
+  const auto close = [&] {
+    Sums s = sums_.back();
+    for (std::size_t b = 0; b < bands; ++b) s[b] += power[b] / static_cast<double>(std::max<std::int64_t>(1, inStep));
+    sums_.push_back(s);
+    power = {};
+    inStep = 0;
+  };
+  for (std::int64_t i = 0; i < length; ++i) {
+    if (i % kReportEvery == 0) {
+      if (progress.cancelled()) break;
+      progress.report(from + (to - from) * static_cast<double>(i) / static_cast<double>(length));
+    }
+    Lanes x;
+    x.fill(samples[static_cast<std::size_t>(i)]);
+    high.run(x);
+    low.run(x);
+    for (std::size_t b = 0; b < kLanes; ++b) power[b] += x[b] * x[b];
+    ++inStep;
+    if (static_cast<double>(i + 1) >= next) close(), next += perStep;
+  }
+  if (inStep > 0) close();
+  for (std::size_t b = 0; b < bands; ++b) {
+    std::vector<double> means;
+    for (std::int64_t s = 0; s + kLoudSteps <= steps(); s += kLoudSteps) means.push_back(mean(b, s, s + kLoudSteps));
+    if (means.empty()) continue;
+    const auto at = means.begin() + static_cast<std::ptrdiff_t>(kLoudShare * static_cast<double>(means.size() - 1));
+    std::nth_element(means.begin(), at, means.end());
+    loud_[b] = *at;
+  }
+}
+
+double BandEnergy::mean(std::size_t band, std::int64_t from, std::int64_t to) const {
+  from = std::clamp<std::int64_t>(from, 0, steps());
+  to = std::clamp<std::int64_t>(to, 0, steps());
+  if (to <= from) return 0;
+  return std::max(0.0, (sums_[static_cast<std::size_t>(to)][band] - sums_[static_cast<std::size_t>(from)][band]) /
+                           static_cast<double>(to - from));
+}
+
+std::int64_t BandEnergy::stepOf(std::int64_t frame) const {
+  return static_cast<std::int64_t>(std::floor(static_cast<double>(frame) * 1000.0 * kStepsPerMs / rate_));
+}
+std::int64_t BandEnergy::frameOf(std::int64_t step) const {
+  return static_cast<std::int64_t>(std::llround(static_cast<double>(step) * rate_ / (1000.0 * kStepsPerMs)));
+}
+
+}  // namespace ochron

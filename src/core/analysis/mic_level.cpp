@@ -1,0 +1,69 @@
+#include "analysis/mic_level.h"
+
+#include <algorithm>
+#include <cmath>
+
+namespace ochron {
+namespace {
+
+constexpr double kLevelSeconds = 0.012;  // an attack's level is its peak in this time
+constexpr double kSilence = 1e-6;
+
+std::vector<float> millisecondPeaks(std::span<const float> samples, int rate) {
+  std::vector<float> out;
+  const double hop = rate / 1000.0;
+  for (double at = 0; at < static_cast<double>(samples.size()); at += hop) {
+    const auto last = std::min(samples.size(), static_cast<std::size_t>(at + hop));
+    float peak = 0;
+    for (auto i = static_cast<std::size_t>(at); i < last; ++i) peak = std::max(peak, std::abs(samples[i]));
+    out.push_back(peak);
+  }
+  return out;
+}
+
+/// The peak level that a guide's loud strokes reach: 1 in the middle of its upper quarter of distinct attacks.
+double loudLevel(const std::vector<float>& envelope) {
+  std::vector<double> peaks;
+  for (std::size_t i = 0; i + 200 <= envelope.size() || i < envelope.size(); i += 200)
+    peaks.push_back(
+        *std::max_element(envelope.begin() + static_cast<std::ptrdiff_t>(i),
+                          envelope.begin() + static_cast<std::ptrdiff_t>(std::min(envelope.size(), i + 200))));
+  const double top = peaks.empty() ? 0 : *std::max_element(peaks.begin(), peaks.end());
+  std::erase_if(peaks, [&](double p) { return p < 0.25 * top; });
+  return percentile(peaks, 0.75);
+}
+
+}  // namespace
+
+double percentile(std::vector<double> v, double share) {
+  if (v.empty()) return 0;
+  const auto at = v.begin() + static_cast<std::ptrdiff_t>(share * static_cast<double>(v.size() - 1));
+  std::nth_element(v.begin(), at, v.end());
+  return *at;
+}
+
+MicLevel::MicLevel(std::span<const float> samples, int sampleRate) : peaks(millisecondPeaks(samples, sampleRate)), rate(sampleRate) {
+  reference = loudLevel(peaks);
+  silent = reference <= kSilence;
+  if (silent) reference = 1;
+}
+
+double MicLevel::at(std::int64_t frame) const {
+  const auto ms = static_cast<std::int64_t>(static_cast<double>(frame) * 1000.0 / rate);
+  const auto first = std::max<std::int64_t>(0, ms - 2);
+  const auto last = std::min<std::int64_t>(std::ssize(peaks), first + static_cast<std::int64_t>(kLevelSeconds * 1000) + 3);
+  float peak = 0;
+  for (auto i = first; i < last; ++i) peak = std::max(peak, peaks[static_cast<std::size_t>(i)]);
+  return peak / reference;
+}
+
+double MicLevel::jumpAt(std::int64_t frame) const {
+  const auto first = std::min<std::int64_t>(std::ssize(peaks), static_cast<std::int64_t>(static_cast<double>(frame) * 1000.0 / rate));
+  float before = 0;
+  for (auto i = std::max<std::int64_t>(0, first - 16); i < first; ++i)
+    before = std::max(before, peaks[static_cast<std::size_t>(i)]);
+  const double after = at(frame) * reference;
+  return after > 0 ? std::clamp(1.0 - before / after, 0.0, 1.0) : 0.0;
+}
+
+}  // namespace ochron

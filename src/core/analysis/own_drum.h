@@ -1,0 +1,38 @@
+#pragma once
+
+#include <cstdint>
+#include <span>
+#include <vector>
+
+#include "analysis/attacks.h"
+
+namespace ochron {
+
+/// What a mic is there to hear.
+enum class MicHears {
+  unknown,     ///< to be found out by its sound
+  kick,        ///< a close mic: what else it hears is bleed
+  snare,
+  tom,
+  everything,  ///< overheads, rooms, hats: every stroke it hears clearly counts
+};
+
+/// Thresholds by which attacks count as strokes, from takes with truth (docs/figures.md).
+struct OwnDrumSettings {
+  double everythingDb = 3.5;      ///< least of rise and 1.3 mean rises, dB
+  double everythingSeveralDb = 6; ///< the same when several mics are asked
+  double kickLeastDb = -22;       ///< every band from 100 Hz to 9 kHz of a kick in its mic reaches this
+  double kickMeanDb = -13;        ///< or their mean this
+  double likeness = 0.44;         ///< of spectrum and level to the mic's own sure strokes
+  double bodyRiseDb = 5;          ///< of a close mic's own drum
+  double sureDb = -8;             ///< mean over the bands of strokes that are surely the mic's own
+};
+
+/// How surely each attack is a stroke that counts on its mic: above 0 yes, below 0 no; about -1 to 1.
+std::vector<double> judgeAttacks(std::span<const float> samples, int rate, const std::vector<Attack>& attacks,
+                                 MicHears hears, bool several, const OwnDrumSettings& settings = {});
+
+/// What a mic of unknown name hears: a close mic's loud strokes are all alike and, of a kick, low.
+MicHears hearsBySound(std::span<const float> samples, int rate, const std::vector<Attack>& attacks);
+
+}  // namespace ochron
