@@ -21,7 +21,8 @@ extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size
   }();
   fs::remove_all(home);
   fs::create_directories(home);
-  std::ofstream(home / "fades.json", std::ios::binary).write(reinterpret_cast<const char*>(data), static_cast<std::streamsize>(size));
+  std::ofstream(home / "fades.json", std::ios::binary)
+      .write(reinterpret_cast<const char*>(data), static_cast<std::streamsize>(size));
   QString problem;
   const auto before = FadeLibrary::fades(&problem);
   // A damaged file is aside now, and what is kept afterwards is there.

@@ -13,7 +13,8 @@ using namespace ochron;
 extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size) {
   static const auto folder = std::filesystem::path("/tmp") / ("ochron-fuzz-lock-" + std::to_string(::getpid()));
   std::filesystem::create_directories(folder);
-  std::ofstream(folder / "open.lock", std::ios::binary).write(reinterpret_cast<const char*>(data), static_cast<std::streamsize>(size));
+  std::ofstream(folder / "open.lock", std::ios::binary)
+      .write(reinterpret_cast<const char*>(data), static_cast<std::streamsize>(size));
   if (const auto holder = FolderLock::holderOf(folder)) OCHRON_HOLDS(!holder->described().empty());
   std::filesystem::remove_all(folder);
   return 0;

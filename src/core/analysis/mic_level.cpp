@@ -42,7 +42,8 @@ double percentile(std::vector<double> v, double share) {
   return *at;
 }
 
-MicLevel::MicLevel(std::span<const float> samples, int sampleRate) : peaks(millisecondPeaks(samples, sampleRate)), rate(sampleRate) {
+MicLevel::MicLevel(std::span<const float> samples, int sampleRate)
+    : peaks(millisecondPeaks(samples, sampleRate)), rate(sampleRate) {
   reference = loudLevel(peaks);
   silent = reference <= kSilence;
   if (silent) reference = 1;
@@ -51,14 +52,16 @@ MicLevel::MicLevel(std::span<const float> samples, int sampleRate) : peaks(milli
 double MicLevel::at(std::int64_t frame) const {
   const auto ms = static_cast<std::int64_t>(static_cast<double>(frame) * 1000.0 / rate);
   const auto first = std::max<std::int64_t>(0, ms - 2);
-  const auto last = std::min<std::int64_t>(std::ssize(peaks), first + static_cast<std::int64_t>(kLevelSeconds * 1000) + 3);
+  const auto last =
+      std::min<std::int64_t>(std::ssize(peaks), first + static_cast<std::int64_t>(kLevelSeconds * 1000) + 3);
   float peak = 0;
   for (auto i = first; i < last; ++i) peak = std::max(peak, peaks[static_cast<std::size_t>(i)]);
   return peak / reference;
 }
 
 double MicLevel::jumpAt(std::int64_t frame) const {
-  const auto first = std::min<std::int64_t>(std::ssize(peaks), static_cast<std::int64_t>(static_cast<double>(frame) * 1000.0 / rate));
+  const auto first =
+      std::min<std::int64_t>(std::ssize(peaks), static_cast<std::int64_t>(static_cast<double>(frame) * 1000.0 / rate));
   float before = 0;
   for (auto i = std::max<std::int64_t>(0, first - 16); i < first; ++i)
     before = std::max(before, peaks[static_cast<std::size_t>(i)]);

@@ -13,7 +13,7 @@ struct MicLevel {
   std::vector<float> peaks;  ///< of each millisecond
   double reference = 1;      ///< peak of a loud stroke
   bool silent = false;
-  int rate;                  ///< Hz
+  int rate;  ///< Hz
 
   /// Peak in the 12 ms from a frame of the recording, 1 for a loud stroke.
   double at(std::int64_t frame) const;

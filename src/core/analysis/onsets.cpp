@@ -12,15 +12,17 @@
 namespace ochron {
 namespace {
 
-constexpr double kChainSeconds = 0.025;    // strokes nearer than this to the one before are one hit
-constexpr double kCounts = 0.05;           // claim that counts at the default sensitivity
-constexpr double kLeastClaim = 0.0025;     // 20^-2: below, nothing is reported
-constexpr double kLoudStroke = 0.35;       // of the reference: tells how a mic rings
+constexpr double kChainSeconds = 0.025;  // strokes nearer than this to the one before are one hit
+constexpr double kCounts = 0.05;         // claim that counts at the default sensitivity
+constexpr double kLeastClaim = 0.0025;   // 20^-2: below, nothing is reported
+constexpr double kLoudStroke = 0.35;     // of the reference: tells how a mic rings
 constexpr double kSharpRiseDb = 6;
 constexpr std::size_t kFewStrokes = 4;
 constexpr double kSameStrokeSeconds = 0.012;  // an overhead hears a close mic's stroke within this
 constexpr double kTwoKicksSeconds = 0.015;    // two of one drum so far apart never are one hit
 constexpr double kSureSlope = 4;
+constexpr double kFaintest =
+    0.01;  // 40 dB under a loud stroke: fainter ones soon count for nothing (ends of sounds, hiss)
 
 /// One stroke as one guide hears it.
 struct Stroke {
@@ -53,8 +55,8 @@ bool isSoft(const MicLevel& level, const std::vector<Attack>& attacks) {
   return soundsOn(level.peaks, sharp);
 }
 
-std::vector<Stroke> strokesOn(const GuideSignal& signal, int guide, bool several, int rate, Progress& progress, double from,
-                              double to) {
+std::vector<Stroke> strokesOn(const GuideSignal& signal, int guide, bool several, int rate, Progress& progress,
+                              double from, double to) {
   std::vector<Stroke> out;
   const MicLevel level(signal.samples, rate);
   if (level.silent) return out;
@@ -74,9 +76,10 @@ std::vector<Stroke> strokesOn(const GuideSignal& signal, int guide, bool several
   const auto sure = judgeAttacks(signal.samples, rate, attacks, hears, several);
   DrumGuesser guesser(rate);
   for (std::size_t i = 0; i < attacks.size(); ++i) {
-    const double claim = claimOf(sure[i]);
+    const double loud = level.at(attacks[i].at);
+    const double claim = claimOf(sure[i]) * std::min(1.0, std::pow(loud / kFaintest, 4));
     if (claim < kLeastClaim) continue;
-    Stroke s{attacks[i].at + signal.offset.value, guide, claim, 1 / (1 + std::exp(-kSureSlope * sure[i])), level.at(attacks[i].at)};
+    Stroke s{attacks[i].at + signal.offset.value, guide, claim, 1 / (1 + std::exp(-kSureSlope * sure[i])), loud};
     s.drum = drumOf(hears);
     s.close = s.drum != DrumClass::other;
     if (!s.close) s.drum = guesser.guess(signal.samples, attacks[i].at).drum;
@@ -168,7 +171,8 @@ Result<std::vector<Onset>> detectOnsets(const std::vector<GuideSignal>& signals,
     all.insert(all.end(), on.begin(), on.end());
   }
   std::stable_sort(all.begin(), all.end(), [](auto& a, auto& b) { return a.at < b.at; });
-  // What counts makes the hits; weaker attacks are heard along with them, or are hits of their own at a higher sensitivity.
+  // What counts makes the hits; weaker attacks are heard along with them, or are hits of their own at a higher
+  // sensitivity.
   std::vector<const Stroke*> counting;
   std::vector<const Stroke*> weak;
   for (const auto& s : all) (s.claim >= kCounts ? counting : weak).push_back(&s);

@@ -25,9 +25,9 @@ struct Hearing {
 
 /// One drum of a hit.
 struct OnsetStroke {
-  Frames at;                          ///< take time where its attack begins
+  Frames at;  ///< take time where its attack begins
   DrumClass drum = DrumClass::other;
-  double strength = 0;                ///< 0 to 1, level against the loudest strokes of the guide that hears it best
+  double strength = 0;  ///< 0 to 1, level against the loudest strokes of the guide that hears it best
   int guide = 0;
 };
 
@@ -43,10 +43,10 @@ struct Onset {
 
 /// All hits on the guides, sorted. Everything down to the noise is reported; callers filter by the guides' claims.
 ///
-/// Attacks are rises over seven bands alike (findAttacks); which of them are strokes, each mic decides by its own drum or,
-/// overheads and the like, by how far they rise (judgeAttacks); strokes within 25 ms of each other are one hit, timed by kick or
-/// snare before toms before hats and cymbals. Instruments that sound on go by what is new (findSoftStrokes). `rate` in Hz.
-/// Fails only when cancelled.
+/// Attacks are rises over seven bands alike (findAttacks); which of them are strokes, each mic decides by its own drum
+/// or, overheads and the like, by how far they rise (judgeAttacks); strokes within 25 ms of each other are one hit,
+/// timed by kick or snare before toms before hats and cymbals. Instruments that sound on go by what is new
+/// (findSoftStrokes). `rate` in Hz. Fails only when cancelled.
 Result<std::vector<Onset>> detectOnsets(const std::vector<GuideSignal>& guides, int rate, Progress& progress);
 
 }  // namespace ochron

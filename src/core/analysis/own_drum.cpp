@@ -5,6 +5,7 @@
 #include <cmath>
 #include <numbers>
 
+#include "analysis/mic_level.h"
 #include "dsp/fft.h"
 
 namespace ochron {
@@ -13,9 +14,10 @@ namespace {
 constexpr std::size_t kSpectrumBands = 20;
 constexpr double kLowestHz = 60;
 constexpr double kHighestHz = 16'000;
-using Spectrum = std::array<double, kSpectrumBands>;  // dB of what an attack adds
+using Spectrum = std::array<double, kSpectrumBands>;  // what an attack adds: power, then dB
 
-/// The spectrum that an attack adds: 1024 samples (at 48 kHz) from just before it, less those before, mirrored so that the fade falls alike.
+/// The spectrum that an attack adds: 1024 samples (at 48 kHz) from just before it, less those before, mirrored so that
+/// the fade falls alike.
 class AddedSpectrum {
  public:
   AddedSpectrum(std::span<const float> samples, int rate)
@@ -27,8 +29,7 @@ class AddedSpectrum {
     const auto after = powers(frame - rate_ / 2000, 1);
     const auto before = powers(frame - rate_ / 1000 - 1, -1);
     Spectrum out{};
-    for (std::size_t b = 0; b < kSpectrumBands; ++b)
-      out[b] = 10 * std::log10(std::max(after[b] - before[b], 0.0) + kFloor);
+    for (std::size_t b = 0; b < kSpectrumBands; ++b) out[b] = std::max(after[b] - before[b], 0.0);
     return out;
   }
 
@@ -37,7 +38,9 @@ class AddedSpectrum {
     for (int i = 0; i < fft_.size(); ++i) {
       const auto k = from + static_cast<std::int64_t>(i) * direction;
       fft_.time()[static_cast<std::size_t>(i)] =
-          k >= 0 && k < std::ssize(samples_) ? samples_[static_cast<std::size_t>(k)] * fade_[static_cast<std::size_t>(i)] : 0.0F;
+          k >= 0 && k < std::ssize(samples_)
+              ? samples_[static_cast<std::size_t>(k)] * fade_[static_cast<std::size_t>(i)]
+              : 0.0F;
     }
     fft_.forward();
     Spectrum out{};
@@ -50,26 +53,25 @@ class AddedSpectrum {
     }
     return out;
   }
-  static constexpr double kFloor = 1e-12;
   std::span<const float> samples_;
   int rate_;
   RealFft fft_;
   std::vector<float> fade_;
 };
 
-double percentile(std::vector<double> v, double share) {
-  if (v.empty()) return 0;
-  const auto at = v.begin() + static_cast<std::ptrdiff_t>(share * static_cast<double>(v.size() - 1));
-  std::nth_element(v.begin(), at, v.end());
-  return *at;
-}
+constexpr double kEmptyDb = -130;
 
+/// Over the bands that hold anything: the lowest are narrower than a bin.
 double correlation(const Spectrum& a, const Spectrum& b) {
-  double ma = 0, mb = 0;
-  for (std::size_t i = 0; i < kSpectrumBands; ++i) ma += a[i] / kSpectrumBands, mb += b[i] / kSpectrumBands;
+  double n = 0, ma = 0, mb = 0;
+  const auto holds = [&](std::size_t i) { return b[i] > kEmptyDb; };
+  for (std::size_t i = 0; i < kSpectrumBands; ++i)
+    if (holds(i)) n += 1, ma += a[i], mb += b[i];
+  if (n < 2) return 0;
+  ma /= n, mb /= n;
   double ab = 0, aa = 0, bb = 0;
   for (std::size_t i = 0; i < kSpectrumBands; ++i)
-    ab += (a[i] - ma) * (b[i] - mb), aa += (a[i] - ma) * (a[i] - ma), bb += (b[i] - mb) * (b[i] - mb);
+    if (holds(i)) ab += (a[i] - ma) * (b[i] - mb), aa += (a[i] - ma) * (a[i] - ma), bb += (b[i] - mb) * (b[i] - mb);
   return aa > 0 && bb > 0 ? ab / std::sqrt(aa * bb) : 0;
 }
 
@@ -81,11 +83,13 @@ std::pair<double, double> netOf(const Attack& a) {
 }
 
 struct Own {
-  Spectrum shape{};  // median of the sure strokes, dB
+  Spectrum shape{};               // median of the sure strokes, dB
   std::vector<Spectrum> spectra;  // of every attack
   bool known = false;
 };
 
+constexpr double kLoudShare = 0.98;
+constexpr double kFloorShare = 1e-5;
 constexpr std::size_t kFewSure = 3;
 constexpr std::size_t kMostSure = 200;
 
@@ -93,6 +97,13 @@ Own learnOwn(std::span<const float> samples, int rate, const std::vector<Attack>
   Own own;
   AddedSpectrum added(samples, rate);
   for (const auto& a : attacks) own.spectra.push_back(added.at(a.at));
+  // In dB over a floor that lies as far under the band's loud attacks as in BandEnergy.
+  for (std::size_t b = 0; b < kSpectrumBands; ++b) {
+    std::vector<double> powers;
+    for (const auto& s : own.spectra) powers.push_back(s[b]);
+    const double floor = std::max(percentile(powers, kLoudShare) * kFloorShare, 1e-16);
+    for (auto& s : own.spectra) s[b] = 10 * std::log10(s[b] + floor);
+  }
   // The strokes that reach far in every band; when there are few of them, the strongest that there are.
   std::vector<std::size_t> order(attacks.size());
   for (std::size_t i = 0; i < order.size(); ++i) order[i] = i;
@@ -113,12 +124,30 @@ Own learnOwn(std::span<const float> samples, int rate, const std::vector<Attack>
 
 double asOwnDrum(const Attack& a, const Spectrum& spectrum, const Own& own, const OwnDrumSettings& s) {
   std::vector<double> gains;
-  for (std::size_t b = 0; b < kSpectrumBands; ++b) gains.push_back(spectrum[b] - own.shape[b]);
-  constexpr double kLeastGain = -40, kGainScale = 80;
-  const double alike =
-      correlation(spectrum, own.shape) + std::max(percentile(gains, 0.25), kLeastGain) / kGainScale - s.likeness;
+  for (std::size_t b = 0; b < kSpectrumBands; ++b)
+    if (own.shape[b] > kEmptyDb) gains.push_back(spectrum[b] - own.shape[b]);
+  constexpr double kLeastGain = -40, kGainScale = 80, kNetBeyondGainDb = 6;
+  // The spectrum's window is longer than the net's: a stroke that follows must not speak for this attack.
+  const double gain = std::min(percentile(gains, 0.25), netOf(a).second + kNetBeyondGainDb);
+  const double alike = correlation(spectrum, own.shape) + std::max(gain, kLeastGain) / kGainScale - s.likeness;
   constexpr double kBodyScale = 20;
   return std::min(alike, (a.bodyRise - s.bodyRiseDb) / kBodyScale);
+}
+
+/// A window that opens before a stroke hears that stroke: of two attacks so near to each other that one explains the
+/// other, the one with more new sound is the stroke.
+void yieldToNeighbours(std::vector<double>& sure, const std::vector<Attack>& attacks, int rate,
+                       const OwnDrumSettings& s) {
+  const auto reach = static_cast<std::int64_t>(s.neighbourMs * rate / 1000);
+  const auto judged = sure;
+  for (std::size_t i = 0; i < attacks.size(); ++i) {
+    const double own = netOf(attacks[i]).second;
+    const auto beats = [&](std::size_t k) { return judged[k] > 0 && netOf(attacks[k]).second >= own + s.neighbourDb; };
+    for (auto k = i; k-- > 0 && attacks[i].at - attacks[k].at <= reach;)
+      if (beats(k)) sure[i] = -1;
+    for (auto k = i + 1; k < attacks.size() && attacks[k].at - attacks[i].at <= reach; ++k)
+      if (beats(k)) sure[i] = -1;
+  }
 }
 
 }  // namespace
@@ -130,7 +159,7 @@ std::vector<double> judgeAttacks(std::span<const float> samples, int rate, const
     constexpr double kScaleDb = 25;
     for (const auto& a : attacks) {
       const auto [least, mean] = netOf(a);
-      out.push_back(std::max(least - s.kickLeastDb, mean - s.kickMeanDb) / kScaleDb);
+      out.push_back(std::min(std::max(least - s.kickLeastDb, mean - s.kickMeanDb), a.rise - s.kickRiseDb) / kScaleDb);
     }
   } else if (hears == MicHears::snare || hears == MicHears::tom) {
     const auto own = learnOwn(samples, rate, attacks, s.sureDb);
@@ -143,6 +172,8 @@ std::vector<double> judgeAttacks(std::span<const float> samples, int rate, const
                     kScaleDb);
   }
   for (auto& v : out) v = std::clamp(v, -1.0, 1.0);
+  if (hears == MicHears::kick || hears == MicHears::snare || hears == MicHears::tom)
+    yieldToNeighbours(out, attacks, rate, s);
   return out;
 }
 
@@ -159,7 +190,8 @@ MicHears hearsBySound(std::span<const float> samples, int rate, const std::vecto
     if (netOf(attacks[i]).second < kLoudDb) continue;
     likeness.push_back(correlation(own.spectra[i], own.shape));
   }
-  for (std::size_t b = 0; b < kSpectrumBands; ++b) (b < 4 ? low : high) = std::max(b < 4 ? low : high, own.shape[b] + 120);
+  for (std::size_t b = 0; b < kSpectrumBands; ++b)
+    (b < 4 ? low : high) = std::max(b < 4 ? low : high, own.shape[b] + 120);
   if (percentile(likeness, 0.25) < kAlike) return MicHears::everything;
   return low > high + 3 ? MicHears::kick : MicHears::snare;
 }

@@ -10,8 +10,8 @@ namespace ochron {
 
 /// What a mic is there to hear.
 enum class MicHears {
-  unknown,     ///< to be found out by its sound
-  kick,        ///< a close mic: what else it hears is bleed
+  unknown,  ///< to be found out by its sound
+  kick,     ///< a close mic: what else it hears is bleed
   snare,
   tom,
   everything,  ///< overheads, rooms, hats: every stroke it hears clearly counts
@@ -19,13 +19,16 @@ enum class MicHears {
 
 /// Thresholds by which attacks count as strokes, from takes with truth (docs/figures.md).
 struct OwnDrumSettings {
-  double everythingDb = 3.5;      ///< least of rise and 1.3 mean rises, dB
-  double everythingSeveralDb = 6; ///< the same when several mics are asked
-  double kickLeastDb = -22;       ///< every band from 100 Hz to 9 kHz of a kick in its mic reaches this
-  double kickMeanDb = -13;        ///< or their mean this
-  double likeness = 0.44;         ///< of spectrum and level to the mic's own sure strokes
-  double bodyRiseDb = 5;          ///< of a close mic's own drum
-  double sureDb = -8;             ///< mean over the bands of strokes that are surely the mic's own
+  double everythingDb = 3.5;       ///< least of rise and 1.3 mean rises, dB
+  double everythingSeveralDb = 6;  ///< the same when several mics are asked
+  double kickLeastDb = -22;        ///< every band from 100 Hz to 9 kHz of a kick in its mic reaches this
+  double kickMeanDb = -13;         ///< or their mean this
+  double kickRiseDb = 3;           ///< least rise over the 41 ms before
+  double neighbourMs = 15;         ///< so near to a stroke with that much more new sound an attack is that stroke
+  double neighbourDb = 6;
+  double likeness = 0.44;  ///< of spectrum and level to the mic's own sure strokes
+  double bodyRiseDb = 5;   ///< of a close mic's own drum
+  double sureDb = -8;      ///< mean over the bands of strokes that are surely the mic's own
 };
 
 /// How surely each attack is a stroke that counts on its mic: above 0 yes, below 0 no; about -1 to 1.

@@ -102,8 +102,8 @@ std::int64_t swellStart(const MicLevel& g, std::int64_t at, int rate) {
   return start * rate / 1000;
 }
 
-std::vector<Candidate> sharpAttacks(std::span<const float> samples, const MicLevel& level, Progress& progress, double from,
-                                    double to) {
+std::vector<Candidate> sharpAttacks(std::span<const float> samples, const MicLevel& level, Progress& progress,
+                                    double from, double to) {
   const int rate = level.rate;
   std::vector<Candidate> out;
   const auto trace = traceFlux(samples, rate, 1.0 / level.reference, progress, from, to);
@@ -117,8 +117,8 @@ std::vector<Candidate> sharpAttacks(std::span<const float> samples, const MicLev
     c.jump = level.jumpAt(c.at);
     const auto frame = [&](double seconds) {
       return static_cast<std::size_t>(
-          std::clamp<std::int64_t>(static_cast<std::int64_t>((static_cast<double>(c.at) + seconds * rate) / trace.hop), 0,
-                                   std::ssize(trace.bands) - 1));
+          std::clamp<std::int64_t>(static_cast<std::int64_t>((static_cast<double>(c.at) + seconds * rate) / trace.hop),
+                                   0, std::ssize(trace.bands) - 1));
     };
     c.rise = newShare(trace.bands[frame(-0.008)], trace.bands[frame(0.006)], trace.bands[frame(0.012)]);
     earliest = c.at + rate / 500;
