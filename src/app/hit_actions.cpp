@@ -71,6 +71,13 @@ void MainWindow::buildHitActions() {
         doc_.tell(tr("The play line is not over a recording of this set."));
       },
       hasTracks);
+  a.add(
+      "hits.lead", tr("Next stroke leads the hit"), "Shift+B",
+      [this] {
+        const auto* h = doc_.currentPlanned();
+        doc_.editHits(tr("Change the leading stroke"), leadHit(doc_.song(), h->take, doc_.activeSet(), h->hit.id, 1));
+      },
+      [this] { return doc_.currentPlanned() && doc_.currentPlanned()->hit.strokes.size() > 1; });
   const auto nudge = [this](int by) {
     const auto* h = doc_.currentPlanned();
     doc_.editHits(tr("Move onset"), moveHit(doc_.song(), h->take, doc_.activeSet(), h->hit.id, h->hit.at + Frames{by}),

@@ -157,9 +157,10 @@ void MainWindow::buildMenus() {
     actions_->action("edit.redo")
         ->setText(doc_.redoName().isEmpty() ? tr("Redo") : tr("Redo: %1").arg(doc_.redoName()));
   });
-  menu(tr("Take"), {"song.import", "take.micset", "-", "hits.find", "hits.next", "hits.previous", "hits.add",
-                    "hits.remove", "-", "hits.later", "hits.earlier", "hits.restore", "-", "hits.hear",
-                    "hits.hearclick", "hits.hearlift", "hits.hearstep", "-", "hits.write"});
+  menu(tr("Take"), {"song.import", "take.micset", "-",         "hits.find",      "hits.next",     "hits.previous",
+                    "hits.add",    "hits.remove", "-",         "hits.later",     "hits.earlier",  "hits.restore",
+                    "hits.lead",   "-",           "hits.hear", "hits.hearclick", "hits.hearlift", "hits.hearstep",
+                    "-",           "hits.write"});
   menu(tr("Timing"), {"timing.toggle",
                       "timing.freeze",
                       "timing.release",

@@ -36,6 +36,14 @@ Result<std::string> run(const Options& o) {
     for (const auto& heard : h.heardBy)
       for (std::size_t i = 0; i < song.tracks.size(); ++i)
         if (song.tracks[i].id == heard.track) tracks.push_back(static_cast<int>(i));
+    auto strokes = nlohmann::ordered_json::array();
+    std::string drums;
+    for (const auto& s : strokesOf(h)) {
+      const auto name = kDrumClassNames[static_cast<std::size_t>(s.drum)];
+      strokes.push_back(
+          {{"class", name}, {"time", static_cast<double>(s.at.value) / song.rate}, {"strength", s.strength}});
+      drums += (drums.empty() ? "" : "+") + std::string(name);
+    }
     const auto drum = kDrumClassNames[static_cast<std::size_t>(h.drum)];
     if (o.json) {
       j["hits"].push_back({{"time", time},
@@ -43,11 +51,11 @@ Result<std::string> run(const Options& o) {
                            {"strength", h.strength},
                            {"confidence", h.confidence},
                            {"class", drum},
-                           {"tracks", tracks}});
+                           {"tracks", tracks},
+                           {"strokes", strokes}});
     } else {
       table += padded(fixed(time, 6), 12) + "  " + padded(std::to_string(h.at.value), 10) + "  " +
-               padded(fixed(h.strength, 3), 5) + "  " + padded(fixed(h.confidence, 3), 5) + "  " + std::string(drum) +
-               "\n";
+               padded(fixed(h.strength, 3), 5) + "  " + padded(fixed(h.confidence, 3), 5) + "  " + drums + "\n";
     }
   }
   return o.json ? j.dump() + "\n" : "        time       frame  stren  confi  class\n" + table;

@@ -227,7 +227,8 @@ void LoupeView::paintMarks(QPainter& p, const PlannedHit& hit) {
       p.drawLine(QPointF(x, box.top()), QPointF(x, box.bottom()));
     }
   }
-  const double onset = xOf(showsOriginal() ? hit.home : hit.to());
+  const auto stands = showsOriginal() ? hit.home : hit.to();
+  const double onset = xOf(stands);
   const auto tone = hit.line && hit.beforeMs < 0 ? sheet.early : sheet.late;
   p.setPen(QPen(tone, dragging_ ? 2.2 : 1.5));
   p.drawLine(QPointF(onset, box.top() - 3), QPointF(onset, box.bottom() + 3));
@@ -235,6 +236,14 @@ void LoupeView::paintMarks(QPainter& p, const PlannedHit& hit) {
   p.setPen(Qt::NoPen);
   p.drawEllipse(QPointF(onset, box.top() - 3), 3.2, 3.2);
   const double grid = hit.line ? xOf(hit.line->frame) : -1e6;
+  // The other drums of the hit, where they are struck.
+  for (const auto& s : hit.hit.strokes) {
+    if (s.at == hit.hit.at) continue;
+    const double x = xOf(stands + (s.at - hit.hit.at));
+    p.setPen(QPen(tone, 1, Qt::DotLine));
+    p.drawLine(QPointF(x, box.top()), QPointF(x, box.bottom()));
+    labels.push_back({x, QString::fromUtf8(kDrumClassNames[static_cast<std::size_t>(s.drum)].data()), tone});
+  }
   const bool same = std::abs(grid - onset) < 3;
   if (!same && grid >= box.left() && grid <= box.right()) labels.push_back({grid, tr("grid"), sheet.ink});
   labels.push_back({onset, same ? tr("onset on grid") : tr("onset"), tone});

@@ -46,7 +46,12 @@ QString HitTableModel::text(const PlannedHit& h, int column) const {
           .arg(p.beat + 1)
           .arg(static_cast<int>(p.rest.value * 100 / map.meterOfBar(p.bar).beatLength().value), 2, 10, QChar('0'));
     }
-    case drum: return QString::fromUtf8(kDrumClassNames[static_cast<std::size_t>(h.hit.drum)].data());
+    case drum: {
+      QStringList drums;
+      for (const auto& s : strokesOf(h.hit))
+        drums << QString::fromUtf8(kDrumClassNames[static_cast<std::size_t>(s.drum)].data());
+      return drums.join(" + ");
+    }
     case guide: {
       if (h.hit.heardBy.empty()) return tr("by hand");
       const auto* t = doc_.song().find(h.hit.heardBy.front().track);

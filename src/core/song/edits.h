@@ -78,6 +78,8 @@ Result<Song> setDetectedHits(const Song& song, TakeId take, SetId set, const Hit
 Result<Song> addHit(const Song& song, TakeId take, SetId set, Frames at, DrumClass drum);
 Result<Song> moveHit(const Song& song, TakeId take, SetId set, HitId hit, Frames to);
 Result<Song> removeHits(const Song& song, TakeId take, SetId set, const std::vector<HitId>& hits);
+/// Another of a hit's strokes leads it, for good: the hit stands there.
+Result<Song> leadHit(const Song& song, TakeId take, SetId set, HitId hit, std::size_t stroke);
 /// Another class for hits, for good: a new detection does not change it back.
 Result<Song> setHitClass(const Song& song, TakeId take, SetId set, const std::vector<HitId>& hits, DrumClass drum);
 /// Puts a corrected hit back to where detection found it.

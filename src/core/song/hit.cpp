@@ -10,6 +10,10 @@ double strengthThreshold(double sensitivity) {
   return std::pow(x, 4.3219);  // 0.5 -> 0.05
 }
 
+std::vector<DrumStroke> strokesOf(const Hit& h) {
+  return h.strokes.empty() ? std::vector{DrumStroke{h.at, h.drum, h.strength}} : h.strokes;
+}
+
 double guideThreshold(const HitSettings& settings, TrackId track) {
   const auto guide = settings.guide(track);
   if (guide.weight <= 0) return 2.0;

@@ -21,24 +21,39 @@ enum class HitOrigin {
 /// One guide that heard a hit.
 struct Heard {
   TrackId track;
-  double strength = 0;  ///< 0 to 1, against the loudest hits of this guide
+  double strength = 0;  ///< 0 to 1, how surely it is a stroke there: 0.05 counts at the default sensitivity
 
   bool operator==(const Heard&) const = default;
 };
 
-/// One onset in take time.
+/// One drum of a hit.
+struct DrumStroke {
+  Frames at;  ///< take time where its attack begins
+  DrumClass drum = DrumClass::other;
+  double strength = 0;  ///< 0 to 1, against the loudest strokes of the guide that hears it best
+
+  bool operator==(const DrumStroke&) const = default;
+};
+
+/// One onset in take time: a stroke, or several drums struck together. The first of its strokes leads: the hit stands
+/// where that one does, the others travel with it.
 struct Hit {
   HitId id;
   Frames at;              ///< where the attack begins
   double strength = 0;    ///< 0 to 1, against the loudest hits of the guide that hears it clearest
   double confidence = 0;  ///< 0 to 1
   DrumClass drum = DrumClass::other;
-  std::vector<Heard> heardBy;  ///< the clearest guide first
+  std::vector<Heard> heardBy;  ///< the surest guide first
   HitOrigin origin = HitOrigin::detected;
   std::optional<Frames> foundAt;  ///< where detection had it, when the user has moved it
+  std::vector<DrumStroke> strokes =
+      {};  ///< of a hit of several drums, the leading one first; empty for a single stroke
 
   bool operator==(const Hit&) const = default;
 };
+
+/// All strokes of a hit, the leading one first.
+std::vector<DrumStroke> strokesOf(const Hit& hit);
 
 /// Sorted by time.
 using HitList = std::vector<Hit>;

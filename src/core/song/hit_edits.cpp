@@ -88,8 +88,29 @@ Result<Song> moveHit(const Song& song, TakeId takeId, SetId set, HitId id, Frame
       h->foundAt = old.at;
     }
     h->at = std::clamp(to, Frames{0}, take.length - Frames{1});
+    if (!h->strokes.empty()) h->strokes.front().at = h->at;
     h->origin = HitOrigin::user;
     h->confidence = 1.0;
+    return {};
+  });
+}
+
+Result<Song> leadHit(const Song& song, TakeId takeId, SetId set, HitId id, std::size_t stroke) {
+  const Hit* found = nullptr;
+  const auto list = song.hitsOf(takeId, set);
+  for (const auto& h : *list)
+    if (h.id == id) found = &h;
+  if (!found) return hitGone();
+  if (stroke >= found->strokes.size())
+    return fail(ErrorKind::refused, "This hit is a single stroke, so nothing else can lead it.");
+  auto strokes = found->strokes;
+  std::rotate(strokes.begin(), strokes.begin() + static_cast<std::ptrdiff_t>(stroke),
+              strokes.begin() + static_cast<std::ptrdiff_t>(stroke) + 1);
+  auto moved = moveHit(song, takeId, set, id, strokes.front().at);
+  if (!moved) return moved;
+  return withHits(*moved, takeId, set, [&](Song&, Take&, HitList& hits, auto&&) -> Result<void> {
+    for (auto& h : hits)
+      if (h.id == id) h.strokes = strokes, h.drum = strokes.front().drum, h.strength = strokes.front().strength;
     return {};
   });
 }
@@ -136,7 +157,10 @@ Result<Song> removeHits(const Song& song, TakeId take, SetId set, const std::vec
 }
 
 Result<Song> setHitClass(const Song& song, TakeId take, SetId set, const std::vector<HitId>& ids, DrumClass drum) {
-  return forEachHit(song, take, set, ids, [&](Hit& h) { h.drum = drum, h.origin = HitOrigin::user, h.confidence = 1; });
+  return forEachHit(song, take, set, ids, [&](Hit& h) {
+    h.drum = drum, h.origin = HitOrigin::user, h.confidence = 1;
+    if (!h.strokes.empty()) h.strokes.front().drum = drum;
+  });
 }
 
 }  // namespace ochron

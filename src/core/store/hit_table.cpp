@@ -45,12 +45,24 @@ Place placeOf(const Song& song, const PlannedHit& h) {
   return {p.bar + 1, p.beat + 1 + static_cast<double>(p.rest.value) / beat};
 }
 
+/// "kick+hat 6.2": each drum, with the ms that it comes after the leading one.
+std::string strokesText(const Hit& hit, int rate) {
+  std::string out;
+  for (const auto& s : strokesOf(hit)) {
+    if (!out.empty()) out += '+';
+    out += kDrumClassNames[static_cast<std::size_t>(s.drum)];
+    if (s.at != hit.at) out += ' ' + fixed(static_cast<double>((s.at - hit.at).value) * 1000 / rate, 1);
+  }
+  return out;
+}
+
 double moveMs(const PlannedHit& h, int rate) { return static_cast<double>((h.now - h.home).value) * 1000 / rate; }
 
 }  // namespace
 
 std::string hitsToCsv(const Song& song, const TimingResult& timing) {
-  std::string out = "take,bar,beat,class,time,now,strength,confidence,guides,before_ms,move_ms,after_ms,by_hand\r\n";
+  std::string out =
+      "take,bar,beat,class,time,now,strength,confidence,guides,before_ms,move_ms,after_ms,by_hand,strokes\r\n";
   for (const auto& h : timing.hits) {
     const auto* take = song.find(h.take);
     const auto place = placeOf(song, h);
@@ -65,7 +77,8 @@ std::string hitsToCsv(const Song& song, const TimingResult& timing) {
     // A hit without a place of its own has nothing to deviate from.
     out +=
         (h.line ? fixed(h.beforeMs, 3) : "") + ',' + fixed(move, 3) + ',' + (h.line ? fixed(h.beforeMs + move, 3) : "");
-    out += h.byHand || h.hit.origin == HitOrigin::user ? ",1\r\n" : ",0\r\n";
+    out += h.byHand || h.hit.origin == HitOrigin::user ? ",1," : ",0,";
+    out += strokesText(h.hit, song.rate) + "\r\n";
   }
   return out;
 }
@@ -91,6 +104,10 @@ std::string hitsToJson(const Song& song, const TimingResult& timing) {
            {"move_ms", moveMs(h, song.rate)},
            {"after_ms", h.line ? Json(h.beforeMs + moveMs(h, song.rate)) : Json()},
            {"by_hand", h.byHand || h.hit.origin == HitOrigin::user}};
+    for (const auto& s : strokesOf(h.hit))
+      x["strokes"].push_back({{"class", kDrumClassNames[static_cast<std::size_t>(s.drum)]},
+                              {"time", seconds(h.home + (s.at - h.hit.at), song.rate)},
+                              {"strength", s.strength}});
     j["hits"].push_back(std::move(x));
   }
   return j.dump(1, ' ', false, Json::error_handler_t::replace) + "\n";

@@ -245,7 +245,9 @@ Result<void> writeHitsMidi(const Song& song, const TimingResult& timing, const s
   writeTempoMap(w, map, first, last);
   w.name(name);
   for (const auto& h : timing.hits)
-    w.note(map.toTicks(h.now) - first, kNotes[static_cast<std::size_t>(h.hit.drum)], velocity(h.hit.strength));
+    for (const auto& s : strokesOf(h.hit))
+      w.note(std::max(Ticks{0}, map.toTicks(h.now + (s.at - h.hit.at)) - first),
+             kNotes[static_cast<std::size_t>(s.drum)], velocity(s.strength));
   return w.save(file, outputs);
 }
 

@@ -52,6 +52,9 @@ Json hitToJson(const Hit& h) {
   Json heard = Json::array();
   for (const auto& g : h.heardBy) heard.push_back({{"track", g.track.value}, {"strength", g.strength}});
   x["heard by"] = heard;
+  for (const auto& s : h.strokes)
+    x["strokes"].push_back(
+        {{"at", s.at.value}, {"class", kDrumClassNames[static_cast<std::size_t>(s.drum)]}, {"strength", s.strength}});
   if (h.foundAt) x["found at"] = h.foundAt->value;
   if (h.origin != HitOrigin::detected) x["origin"] = kOrigins[static_cast<std::size_t>(h.origin)];
   return x;
@@ -72,6 +75,11 @@ Hit readHit(JsonReader& r, const Json& x) {
     else
       h.heardBy.push_back({readId<TrackId>(r, t, "track"), r.number(t, "strength", 0, 1)});
   });
+  if (x.is_object() && x.contains("strokes"))
+    r.each(x, "strokes", 64, [&](const Json& s) {
+      h.strokes.push_back({readFrames(r, s, "at", 0), static_cast<DrumClass>(r.choice(s, "class", kDrumClassNames, 5)),
+                           r.number(s, "strength", 0, 1)});
+    });
   return h;
 }
 

@@ -70,6 +70,8 @@ Result<HitList> detectHits(const Song& song, TakeId take, SetId setId, const Med
     h.confidence = o.confidence;
     h.drum = o.drum;
     for (const auto& g : o.guides) h.heardBy.push_back({tracks[static_cast<std::size_t>(g.guide)], g.claim});
+    if (o.strokes.size() > 1)
+      for (const auto& s : o.strokes) h.strokes.push_back({s.at, s.drum, s.strength});
     hits.push_back(std::move(h));
   }
   return hits;

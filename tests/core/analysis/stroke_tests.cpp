@@ -1,0 +1,228 @@
+// Which rises are strokes, and which strokes are one hit: hard cases made with known truth.
+#include <gtest/gtest.h>
+
+#include <cmath>
+#include <random>
+
+#include "analysis/attacks.h"
+#include "analysis/band_energy.h"
+#include "analysis/onsets.h"
+#include "analysis/own_drum.h"
+#include "analysis/prediction.h"
+#include "song/edits.h"
+#include "support/song_maker.h"
+
+namespace ochron {
+namespace {
+
+constexpr int kRate = 48'000;
+
+struct Take {
+  explicit Take(double seconds, double noiseDb = -80) : samples(static_cast<std::size_t>(seconds * kRate)), dice(7) {
+    std::normal_distribution<float> hiss(0, static_cast<float>(std::pow(10, noiseDb / 20)));
+    for (auto& s : samples) s = hiss(dice);
+  }
+  /// A drum: a tone that rings for `ms` and a burst of noise of `noise` share.
+  void hit(std::int64_t at, double hz, double ms, double noise, double level) {
+    std::normal_distribution<float> hiss(0, 0.4F);
+    for (std::int64_t i = 0; i < kRate && at + i < std::ssize(samples); ++i) {
+      const double t = static_cast<double>(i) / kRate;
+      const double tone = std::exp(-t * 1000 / ms * 2.3) * std::sin(2 * M_PI * hz * t + 0.6);
+      const double burst = noise * std::exp(-t * 1000 / 25) * hiss(dice);
+      samples[static_cast<std::size_t>(at + i)] += static_cast<float>(level * ((1 - noise) * tone + burst));
+    }
+  }
+  void kick(std::int64_t at, double level = 0.8) { hit(at, 55, 120, 0.25, level); }
+  void snare(std::int64_t at, double level = 0.8) { hit(at, 190, 70, 0.7, level); }
+  void tom(std::int64_t at, double level = 0.8) { hit(at, 110, 500, 0.1, level); }
+  std::vector<float> samples;
+  std::mt19937 dice;
+};
+
+std::vector<Onset> counting(const std::vector<GuideSignal>& signals) {
+  Progress progress;
+  std::vector<Onset> out;
+  const auto all = detectOnsets(signals, kRate, progress);
+  for (const auto& o : *all)
+    if (std::any_of(o.guides.begin(), o.guides.end(), [](auto& g) { return g.claim >= 0.05; })) out.push_back(o);
+  return out;
+}
+
+TEST(BandEnergy, MeasuresEachBandWhereItsToneIs) {
+  const double tones[] = {45, 160, 390, 950, 2450, 6000, 12'700};
+  for (std::size_t b = 0; b < BandEnergy::kBands; ++b) {
+    std::vector<float> sine(kRate);
+    for (std::size_t i = 0; i < sine.size(); ++i)
+      sine[i] = static_cast<float>(std::sin(2 * M_PI * tones[b] * static_cast<double>(i) / kRate));
+    Progress progress;
+    const BandEnergy e(sine, kRate, progress, 0, 1);
+    EXPECT_NEAR(e.mean(b, 2000, 4000), 0.4, 0.12) << b;
+    for (std::size_t other = 0; other < BandEnergy::kBands; ++other)
+      if (other != b) EXPECT_LT(e.mean(other, 2000, 4000), 0.2) << "of band " << b << " in " << other;
+  }
+}
+
+TEST(BandEnergy, StaysInsideTheRecordingAndItsRate) {
+  Progress progress;
+  for (const int rate : {8000, 44'100, 192'000}) {
+    const std::vector<float> noise(static_cast<std::size_t>(rate / 10), 0.1F);
+    const BandEnergy e(noise, rate, progress, 0, 1);
+    EXPECT_EQ(e.mean(0, -100, -50), 0);
+    EXPECT_EQ(e.mean(3, e.steps() + 5, e.steps() + 50), 0);
+    for (std::size_t b = 0; b < BandEnergy::kBands; ++b) EXPECT_TRUE(std::isfinite(e.mean(b, 0, e.steps())));
+  }
+  const BandEnergy none({}, kRate, progress, 0, 1);
+  EXPECT_EQ(none.steps(), 0);
+}
+
+TEST(Prediction, PlacesANewSoundOverALoudRingingTone) {
+  std::mt19937 dice(3);
+  std::normal_distribution<float> hiss(0, 0.02F);
+  for (int round = 0; round < 20; ++round) {
+    std::vector<float> x(9600);
+    const std::int64_t at = 4800 + round * 37;
+    for (std::size_t i = 0; i < x.size(); ++i) {
+      x[i] = 0.6F * static_cast<float>(std::sin(2 * M_PI * 82 * static_cast<double>(i) / kRate)) + 1e-4F * hiss(dice);
+      if (static_cast<std::int64_t>(i) >= at) x[i] += hiss(dice);
+    }
+    EXPECT_NEAR(static_cast<double>(placeOnResidual(x, kRate, at + 100)), static_cast<double>(at), 24) << round;
+  }
+}
+
+class Bleed : public ::testing::TestWithParam<double> {};
+
+TEST_P(Bleed, OfTheKickInTheSnaresMicIsNoSnare) {
+  const double db = GetParam();
+  Take mic(20);
+  std::vector<Frames> truth;
+  for (int i = 0; i < 36; ++i) {
+    const std::int64_t at = 12'000 + i * 24'000;
+    if (i % 2)
+      mic.snare(at), truth.emplace_back(at);
+    else
+      mic.kick(at, 0.8 * std::pow(10, db / 20));
+  }
+  std::vector<Frames> found;
+  for (const auto& o : counting({{mic.samples, {}, MicHears::snare}})) found.push_back(o.at);
+  const auto score = test::compare(truth, found, kRate, 5);
+  EXPECT_EQ(score.precision, 1) << db;
+  EXPECT_EQ(score.recall, 1) << db;
+}
+INSTANTIATE_TEST_SUITE_P(Levels, Bleed, ::testing::Values(-8, -12, -18, -24, -30));
+
+TEST(OwnDrum, IsToldByItsSoundWhenTheMicHasNoName) {
+  Take kicks(12), snares(12), both(12);
+  for (int i = 0; i < 20; ++i) {
+    kicks.kick(12'000 + i * 26'000),
+        both.hit(12'000 + i * 26'000, i % 2 ? 55 : 900, i % 2 ? 120 : 300, i % 2 ? 0.2 : 0.8, 0.7);
+    snares.snare(12'000 + i * 26'000);
+  }
+  const auto hears = [](const Take& t) {
+    Progress progress;
+    const BandEnergy e(t.samples, kRate, progress, 0, 1);
+    return hearsBySound(t.samples, kRate, findAttacks(t.samples, kRate, e, {}, progress));
+  };
+  EXPECT_EQ(hears(kicks), MicHears::kick);
+  EXPECT_NE(hears(snares), MicHears::kick);
+  EXPECT_EQ(hears(both), MicHears::everything);
+}
+
+TEST(Strokes, ARingingTomIsOneStroke) {
+  Take mic(8);
+  mic.tom(48'000), mic.tom(192'000);
+  EXPECT_EQ(counting({{mic.samples, {}, MicHears::everything}}).size(), 2u);
+}
+
+TEST(Strokes, KickAndSnareCloseTogetherAreOneHitThatKnowsBoth) {
+  for (const int apartMs : {5, 12, 20}) {
+    Take kick(16), snare(16);
+    const auto late = static_cast<std::int64_t>(apartMs * 48);
+    for (int i = 0; i < 14; ++i) {
+      const std::int64_t at = 24'000 + i * 48'000;
+      kick.kick(at);
+      snare.snare(at + late);
+    }
+    const auto hits = counting({{kick.samples, {}, MicHears::kick}, {snare.samples, {}, MicHears::snare}});
+    ASSERT_EQ(hits.size(), 14u) << apartMs;
+    for (const auto& h : hits) {
+      ASSERT_EQ(h.strokes.size(), 2u);
+      EXPECT_EQ(h.drum, DrumClass::kick);
+      EXPECT_EQ(h.strokes[1].drum, DrumClass::snare);
+      EXPECT_NEAR(static_cast<double>((h.strokes[1].at - h.strokes[0].at).value), static_cast<double>(late), 48);
+      EXPECT_EQ(h.at, h.strokes[0].at);
+    }
+  }
+}
+
+TEST(Strokes, TwoKicksNeverFuse) {
+  Take kick(10);
+  for (int i = 0; i < 6; ++i) kick.kick(24'000 + i * 72'000), kick.kick(24'000 + i * 72'000 + 4800);
+  EXPECT_EQ(counting({{kick.samples, {}, MicHears::kick}}).size(), 12u);
+}
+
+TEST(Strokes, TheKickLeadsThoughTheHatIsEarlier) {
+  Take kick(16), hat(16);
+  for (int i = 0; i < 14; ++i) {
+    hat.hit(24'000 + i * 48'000, 8000, 30, 0.95, 0.5);
+    kick.kick(24'000 + i * 48'000 + 960);  // 20 ms later
+  }
+  const auto hits = counting({{kick.samples, {}, MicHears::kick}, {hat.samples, {}, MicHears::everything}});
+  ASSERT_EQ(hits.size(), 14u);
+  for (std::size_t i = 0; i < hits.size(); ++i) {
+    EXPECT_EQ(hits[i].drum, DrumClass::kick);
+    EXPECT_NEAR(static_cast<double>(hits[i].at.value), 24'960.0 + 48'000.0 * static_cast<double>(i), 48);
+    ASSERT_EQ(hits[i].strokes.size(), 2u);
+    EXPECT_LT(hits[i].strokes[1].at, hits[i].at);
+  }
+}
+
+TEST(Strokes, WhatIsWeakerAppearsOnlyAtAHigherSensitivityAndEveryStepOfItIsMonotone) {
+  Take mic(12, -60);
+  for (int i = 0; i < 20; ++i) mic.snare(12'000 + i * 26'000, 0.8 * std::pow(10, -i * 2.0 / 20));
+  Progress progress;
+  HitList all;
+  const auto found = detectOnsets({{mic.samples, {}, MicHears::snare}}, kRate, progress);
+  for (const auto& o : *found) {
+    Hit h;
+    h.at = o.at, h.strength = o.strength;
+    for (const auto& g : o.guides) h.heardBy.push_back({TrackId{1}, g.claim});
+    all.push_back(h);
+  }
+  std::size_t before = 0;
+  for (int s = 0; s <= 100; s += 5) {
+    HitSettings settings;
+    settings.sensitivity = s;
+    const auto now = activeHits(all, settings, kRate).size();
+    EXPECT_GE(now, before) << s;
+    before = now;
+  }
+  EXPECT_GT(before, 15u);
+}
+
+TEST(LeadHit, AnotherStrokeLeadsForGoodAndTheOthersKeepTheirPlaces) {
+  auto m = test::songOf(*TempoMap::steady(kRate, 120), {std::vector<float>(480'000, 0.1F)}, {});
+  Hit h;
+  h.at = Frames{100'000}, h.strength = 0.9, h.confidence = 1, h.drum = DrumClass::kick;
+  h.strokes = {{Frames{100'000}, DrumClass::kick, 0.9}, {Frames{100'700}, DrumClass::hat, 0.4}};
+  m.song = *setDetectedHits(m.song, m.take, m.set, {h});
+  const auto id = m.song.hitsOf(m.take, m.set)->front().id;
+  const auto led = leadHit(m.song, m.take, m.set, id, 1);
+  ASSERT_TRUE(led) << led.error().message;
+  const auto find = [&](const Song& s) {
+    for (const auto& x : *s.hitsOf(m.take, m.set))
+      if (x.id == id) return x;
+    return Hit{};
+  };
+  EXPECT_EQ(find(*led).at, Frames{100'700});
+  EXPECT_EQ(find(*led).drum, DrumClass::hat);
+  EXPECT_EQ(find(*led).strokes[1].at, Frames{100'000});
+  // A new detection does not change it back, and undoing it by hand brings the old leader.
+  const auto again = *setDetectedHits(*led, m.take, m.set, {h});
+  EXPECT_EQ(find(again).at, Frames{100'700});
+  EXPECT_EQ(activeHits(*again.hitsOf(m.take, m.set), {}, kRate).size(), 1u);
+  EXPECT_EQ(find(*restoreHit(again, m.take, m.set, id)).drum, DrumClass::kick);
+  EXPECT_FALSE(leadHit(m.song, m.take, m.set, id, 2));
+}
+
+}  // namespace
+}  // namespace ochron
