@@ -72,7 +72,7 @@ void MainWindow::buildHitActions() {
       },
       hasTracks);
   a.add(
-      "hits.lead", tr("Next stroke leads the hit"), "Shift+B",
+      "hits.lead", tr("Next stroke leads the hit"), "Alt+B",
       [this] {
         const auto* h = doc_.currentPlanned();
         doc_.editHits(tr("Change the leading stroke"), leadHit(doc_.song(), h->take, doc_.activeSet(), h->hit.id, 1));

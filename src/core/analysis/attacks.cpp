@@ -15,16 +15,16 @@ constexpr auto kBands = BandEnergy::kBands;
 constexpr std::int64_t steps(double ms) { return static_cast<std::int64_t>(ms * BandEnergy::kStepsPerMs); }
 
 double noveltyAt(const BandEnergy& e, std::int64_t s) {
-  double sum = 0;
+  double product = 1;  // one logarithm for all bands
   for (std::size_t b = 0; b < kBands; ++b) {
     const double f = e.floor(b);
     const double after = e.mean(b, s, s + steps(5)) + f;
     const double before = e.mean(b, s - steps(6), s - steps(0.25)) + f;
     const double earlier = e.mean(b, s - steps(12), s - steps(6.25)) + f;
     const double base = std::max(before, 0.5 * earlier);
-    if (after > base) sum += std::log(after / base);
+    if (after > base) product *= after / base;
   }
-  return sum / kBands;
+  return std::log(product) / kBands;
 }
 
 double decibels(double power) { return 10 * std::log10(power); }
