@@ -22,17 +22,17 @@ namespace {
 using namespace ochron;
 namespace fs = std::filesystem;
 
-int hold(const fs::path& folder) {
+int hold(const fs::path& project) {
   const auto child = ::fork();
   if (child == 0) {
-    static auto lock = FolderLock::take(folder);
+    static auto lock = FolderLock::take(project);
     ::fclose(stdout);
     ::close(0), ::close(1), ::close(2);
     ::setsid();
     for (;;) ::pause();
   }
   for (int i = 0; i < 500; ++i) {
-    const auto holder = FolderLock::holderOf(folder);
+    const auto holder = FolderLock::holderOf(project);
     if (holder && holder->process.number == child) return std::printf("%d", child), 0;
     ::usleep(10'000);
   }

@@ -30,7 +30,8 @@ std::optional<std::string> Keeper::begin(const fs::path& folder, OpenAs as) {
   folder_ = projectFolder(folder);
   as_ = as;
   if (as == OpenAs::looker) return "This song is only looked at here. To change it, save it under another name.";
-  auto lock = FolderLock::take(folder_);
+  const auto& project = folder_;
+  auto lock = FolderLock::take(project);
   if (lock) return lock_ = std::move(*lock), std::nullopt;
   as_ = OpenAs::looker;
   return folder_.string() +
