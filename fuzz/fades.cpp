@@ -1,6 +1,4 @@
 // The user's library of fades.
-#include <stdlib.h>
-
 #include <QCoreApplication>
 #include <QStandardPaths>
 #include <filesystem>
@@ -8,15 +6,14 @@
 
 #include "document/fade_library.h"
 #include "fuzz/check.h"
+#include "fuzz/home.h"
 
 using namespace ochron;
 namespace fs = std::filesystem;
 
 extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size) {
   static const auto home = [] {
-    char pattern[] = "/tmp/ochron-fuzz-fades-XXXXXX";
-    const fs::path made = ::mkdtemp(pattern);
-    ::setenv("XDG_DATA_HOME", made.c_str(), 1);
+    fuzzHome("XDG_DATA_HOME");
     return fs::path(QStandardPaths::writableLocation(QStandardPaths::AppLocalDataLocation).toStdString());
   }();
   fs::remove_all(home);

@@ -1,6 +1,4 @@
 // The user's settings: what is read is in range whatever the file holds.
-#include <stdlib.h>
-
 #include <QCoreApplication>
 #include <QSettings>
 #include <cmath>
@@ -9,15 +7,14 @@
 
 #include "document/hand_settings.h"
 #include "fuzz/check.h"
+#include "fuzz/home.h"
 
 using namespace ochron;
 namespace fs = std::filesystem;
 
 extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size) {
   static const auto home = [] {
-    char pattern[] = "/tmp/ochron-fuzz-settings-XXXXXX";
-    const fs::path made = ::mkdtemp(pattern);
-    ::setenv("XDG_CONFIG_HOME", made.c_str(), 1);
+    const auto made = fuzzHome("XDG_CONFIG_HOME");
     QCoreApplication::setApplicationName("fuzz");
     QCoreApplication::setOrganizationName("fuzz");
     QSettings::setPath(QSettings::NativeFormat, QSettings::UserScope, QString::fromStdString(made.string()));

@@ -33,8 +33,6 @@ BandMap mapBands(int rate, int size) {
 
 }  // namespace
 
-double bandCentreHz(int band) { return edgeHz(band + 0.5); }
-
 FluxTrace traceFlux(std::span<const float> samples, int rate, double scale, Progress& progress, double progressFrom,
                     double progressTo) {
   FluxTrace trace;

@@ -24,7 +24,4 @@ struct FluxTrace {
 FluxTrace traceFlux(std::span<const float> samples, int rate, double scale, Progress& progress, double progressFrom,
                     double progressTo);
 
-/// Centre frequency of a band in Hz.
-double bandCentreHz(int band);
-
 }  // namespace ochron

@@ -53,7 +53,7 @@ DrumGuesser::DrumGuesser(int rate)
         0.5 + 0.5 * std::cos(std::numbers::pi * static_cast<double>(i) / static_cast<double>(fade_.size())));
 }
 
-DrumGuess DrumGuesser::guess(std::span<const float> samples, std::int64_t at) {
+DrumClass DrumGuesser::guess(std::span<const float> samples, std::int64_t at) {
   auto& fft = fft_;
   const int rate = rate_;
   auto z = powerFrom(fft, fade_, samples, at, rate);
@@ -61,14 +61,12 @@ DrumGuess DrumGuesser::guess(std::span<const float> samples, std::int64_t at) {
   const auto later = powerFrom(fft, fade_, samples, at + rate / 20, rate);
   double total = 0;
   double rest = 0;
-  double old = 0;
   for (std::size_t i = 0; i < z.size(); ++i) {
     z[i] = std::max(0.0, z[i] - before[i]);
     total += z[i];
-    old += before[i];
     rest += std::max(0.0, later[i] - before[i]);
   }
-  if (total <= 0) return {};
+  if (total <= 0) return DrumClass::other;
   for (auto& v : z) v /= total;
   const double ring = std::clamp(rest / total, 0.0, 1.0);
   const auto [sub, low, middle, upper, top] = z;
@@ -82,10 +80,7 @@ DrumGuess DrumGuesser::guess(std::span<const float> samples, std::int64_t at) {
                                     skin * (1 - deep) * (0.6 * (1 - dull) + 0.4 * (1 - rattle)),
                                     metal * (1 - soft(ring, 0.5, 0.9)), metal * soft(ring, 0.5, 0.9)};
   const auto best = std::max_element(score.begin(), score.end());
-  auto sorted = score;
-  std::sort(sorted.rbegin(), sorted.rend());
-  return {static_cast<DrumClass>(best - score.begin()), std::clamp(sorted[0] - sorted[1], 0.0, 1.0),
-          total / (total + old)};
+  return static_cast<DrumClass>(best - score.begin());
 }
 
 }  // namespace ochron

@@ -13,17 +13,11 @@ namespace ochron {
 /// How much of what is heard after an attack (twice, the louder counts) was not there before, 0 to 1.
 double newShare(const BandFrame& before, const BandFrame& after, const BandFrame& body);
 
-struct DrumGuess {
-  DrumClass drum = DrumClass::other;
-  double certainty = 0;  ///< 0 to 1
-  double fresh = 0;      ///< share of the power that was not there before, 0 to 1
-};
-
 /// Tells drums apart by where an attack's new power lies in its first 43 ms, and by how it rings on.
 class DrumGuesser {
  public:
   explicit DrumGuesser(int rate);
-  DrumGuess guess(std::span<const float> samples, std::int64_t at);
+  DrumClass guess(std::span<const float> samples, std::int64_t at);
 
  private:
   int rate_;

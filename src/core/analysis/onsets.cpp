@@ -4,6 +4,7 @@
 #include <cmath>
 
 #include "analysis/attacks.h"
+#include "analysis/localise.h"
 #include "analysis/mic_level.h"
 #include "analysis/onset_kinds.h"
 #include "analysis/soft_onsets.h"
@@ -21,6 +22,7 @@ constexpr std::size_t kFewStrokes = 4;
 constexpr double kSameStrokeSeconds = 0.012;  // an overhead hears a close mic's stroke within this
 constexpr double kTwoKicksSeconds = 0.015;    // two of one drum so far apart never are one hit
 constexpr double kSureSlope = 4;
+constexpr double kWeakStroke = 0.3;  // such stand among bleed that is hardly weaker
 constexpr double kFaintest =
     0.01;  // 40 dB under a loud stroke: fainter ones soon count for nothing (ends of sounds, hiss)
 
@@ -82,7 +84,9 @@ std::vector<Stroke> strokesOn(const GuideSignal& signal, int guide, bool several
     Stroke s{attacks[i].at + signal.offset.value, guide, claim, 1 / (1 + std::exp(-kSureSlope * sure[i])), loud};
     s.drum = drumOf(hears);
     s.close = s.drum != DrumClass::other;
-    if (!s.close) s.drum = guesser.guess(signal.samples, attacks[i].at).drum;
+    if (s.close && hears != MicHears::kick && loud < kWeakStroke)
+      s.at = placeByBody(signal.samples, rate, attacks[i].at) + signal.offset.value;
+    if (!s.close) s.drum = guesser.guess(signal.samples, attacks[i].at);
     out.push_back(s);
   }
   return out;

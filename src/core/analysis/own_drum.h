@@ -27,7 +27,7 @@ struct OwnDrumSettings {
   double neighbourMs = 15;         ///< so near to a stroke with that much more new sound an attack is that stroke
   double neighbourDb = 6;
   double likeness = 0.44;  ///< of spectrum and level to the mic's own sure strokes
-  double bodyRiseDb = 5;   ///< of a close mic's own drum
+  double bodyRiseDb = 2;   ///< of a close mic's own drum
   double sureDb = -8;      ///< mean over the bands of strokes that are surely the mic's own
 };
 
