@@ -78,6 +78,8 @@ void MainWindow::buildHitActions() {
         doc_.editHits(tr("Change the leading stroke"), leadHit(doc_.song(), h->take, doc_.activeSet(), h->hit.id, 1));
       },
       [this] { return doc_.currentPlanned() && doc_.currentPlanned()->hit.strokes.size() > 1; });
+  a.add(
+      "hits.alike", tr("Name what sounds alike like this hit"), "Alt+N", [this] { doc_.nameAlike(); }, hasHit);
   const auto nudge = [this](int by) {
     const auto* h = doc_.currentPlanned();
     doc_.editHits(tr("Move onset"), moveHit(doc_.song(), h->take, doc_.activeSet(), h->hit.id, h->hit.at + Frames{by}),
@@ -186,6 +188,14 @@ void MainWindow::buildHitActions() {
       hasGroove);
   a.add(
       "groove.library", tr("Keep this groove in my library"), {}, [this] { doc_.keepGrooveInLibrary(); }, hasGroove);
+  a.add(
+      "groove.redraw", tr("Draw the given scatter anew"), {},
+      [this] {
+        auto s = doc_.timing();
+        s.scatterDraw = s.scatterDraw < kScatterDrawRange.high ? s.scatterDraw + 1 : kScatterDrawRange.low;
+        doc_.setTiming(tr("Draw the scatter anew"), s);
+      },
+      [this] { return doc_.timing().groove && doc_.timing().givenScatter > 0; });
   a.add(
       "groove.drop", tr("Remove this groove from the song"), {},
       [this] {

@@ -157,10 +157,10 @@ void MainWindow::buildMenus() {
     actions_->action("edit.redo")
         ->setText(doc_.redoName().isEmpty() ? tr("Redo") : tr("Redo: %1").arg(doc_.redoName()));
   });
-  menu(tr("Take"), {"song.import", "take.micset", "-",         "hits.find",      "hits.next",     "hits.previous",
-                    "hits.add",    "hits.remove", "-",         "hits.later",     "hits.earlier",  "hits.restore",
-                    "hits.lead",   "-",           "hits.hear", "hits.hearclick", "hits.hearlift", "hits.hearstep",
-                    "-",           "hits.write"});
+  menu(tr("Take"), {"song.import",   "take.micset", "-",         "hits.find",  "hits.next",      "hits.previous",
+                    "hits.add",      "hits.remove", "-",         "hits.later", "hits.earlier",   "hits.restore",
+                    "hits.lead",     "hits.alike",  "-",         "hits.hear",  "hits.hearclick", "hits.hearlift",
+                    "hits.hearstep", "-",           "hits.write"});
   menu(tr("Timing"), {"timing.toggle",
                       "timing.freeze",
                       "timing.release",
@@ -186,6 +186,7 @@ void MainWindow::buildMenus() {
                       "groove.read",
                       "groove.write",
                       "groove.library",
+                      "groove.redraw",
                       "groove.drop"});
   menu(tr("Clips"), {"clips.split",         "clips.splithere",
                      "clips.splitrange",    "clips.splitgrid",

@@ -253,6 +253,8 @@ void addQuantize(CLI::App& app, Command& chosen) {
   c->add_option("--class-grid", o->classGrids, "another grid for one class: hat=1/16 or, with swing, hat=1/16:62");
   c->add_option("--groove", o->groove, "put hits where this groove (JSON or MIDI) has them instead of on the lines");
   addNumber(*c, "--groove-amount", t.grooveAmount, kGrooveAmountRange, "how much of the groove, percent");
+  addNumber(*c, "--give-scatter", t.givenScatter, kGivenScatterRange, "scatter of the groove's player, percent of it");
+  addNumber(*c, "--scatter-drawing", t.scatterDraw, kScatterDrawRange, "each number draws it otherwise, repeatably");
   c->add_option("--take-groove", o->takeGroove, "write this performance's own groove to this file (.json or .mid)");
   c->add_option("--method", o->method, "slice: nothing is stretched; stretch: sustains are, between hits")
       ->check(CLI::IsMember({"slice", "stretch"}))

@@ -57,9 +57,7 @@ TEST_F(Window, ImportedMicsBecomeAKitWithGuidesAndHits) {
 
 TEST_F(Window, TheImportSheetOffersTheKitAndCanBeCorrected) {
   bool seen = false;
-  QTimer::singleShot(100, [&] {
-    auto* sheet = window->findChild<ImportDialog*>();
-    ASSERT_NE(sheet, nullptr);
+  onSheet<ImportDialog>({}, [&](ImportDialog* sheet) {
     seen = true;
     const auto offered = sheet->files();
     EXPECT_TRUE(offered[0].inSet && offered[3].inSet);
@@ -80,16 +78,12 @@ TEST_F(Window, FilesDroppedOnTheWindowAreOffered) {
   QMimeData data;
   data.setUrls({QUrl::fromLocalFile(files[0]), QUrl::fromLocalFile(files[1])});
   QDropEvent drop(QPointF(600, 400), Qt::CopyAction, &data, Qt::LeftButton, Qt::NoModifier);
-  QTimer::singleShot(150, [&] {
-    if (auto* sheet = window->findChild<ImportDialog*>()) sheet->accept();
-  });
+  onSheet<ImportDialog>({}, [](ImportDialog* sheet) { sheet->accept(); });
   QDragEnterEvent enter(QPoint(600, 400), Qt::CopyAction, &data, Qt::LeftButton, Qt::NoModifier);
   QApplication::sendEvent(window.get(), &enter);
   EXPECT_TRUE(enter.isAccepted());
   QApplication::sendEvent(window.get(), &drop);
-  QTest::qWait(300);
-  doc().jobs().finishAll();
-  EXPECT_EQ(doc().song().tracks.size(), 2u);
+  EXPECT_TRUE(until([&] { return doc().song().tracks.size() == 2u; }));
 }
 
 TEST_F(Window, ABadFileAmongGoodOnesIsNamedAndTheRestGoesIn) {
@@ -189,8 +183,7 @@ TEST_F(Window, AFocusedSliderKeepsTheArrowKeysAndSpaceStillPlays) {
   EXPECT_EQ(doc().timing().keepPocket, 2);
   EXPECT_FALSE(doc().currentHit());
   QTest::keyClick(slider, Qt::Key_Space);
-  QTest::qWait(60);
-  EXPECT_TRUE(doc().player().engine().playing());
+  EXPECT_TRUE(until([&] { return playing(); }));
   doc().playStop();
 }
 
@@ -251,15 +244,12 @@ TEST_F(Window, DraggingAHitSetsItsTargetAndEscapeTakesItBack) {
 TEST_F(Window, SpacePlaysAndStopsAndTheVersionSwitchIsHeard) {
   import();
   QTest::keyClick(window.get(), Qt::Key_Space);
-  QTest::qWait(200);
-  EXPECT_TRUE(doc().player().engine().playing());
-  EXPECT_GT(doc().player().engine().position(), doc().cursor());
+  EXPECT_TRUE(until([&] { return playing() && heardAt() > doc().cursor(); }));
   QTest::keyClick(window.get(), Qt::Key_O);
   EXPECT_TRUE(doc().original());
-  QTest::qWait(60);
+  ASSERT_TRUE(hear(Frames{2'400})) << "it plays on";
   QTest::keyClick(window.get(), Qt::Key_Space);
-  QTest::qWait(80);
-  EXPECT_FALSE(doc().player().engine().playing());
+  EXPECT_TRUE(until([&] { return !playing(); }));
   click(find<QWidget>("version"), {150, 15});
   EXPECT_FALSE(doc().original());
 }
@@ -407,7 +397,6 @@ TEST_F(Window, BothSheetsAndSmallAndLargeWindowsPaint) {
     for (const auto& size : {QSize(1024, 700), QSize(1280, 800), QSize(3840, 2160)}) {
       Theme::get().setNight(night);
       window->resize(size);
-      QTest::qWait(10);
       const auto picture = window->grab().toImage();
       EXPECT_EQ(picture.size(), window->size());
       EXPECT_EQ(window->size(), size);

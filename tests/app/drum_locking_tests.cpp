@@ -80,13 +80,14 @@ TEST_F(Locking, ASeamIsClickedSteppedThroughAndHeardInALoop) {
   run("seams.previous");
   EXPECT_EQ(doc().currentSeam(), id);
   QTest::keyClick(window.get(), Qt::Key_H);
-  QTest::qWait(900);  // longer than the piece: it goes on in a loop
-  EXPECT_TRUE(doc().player().engine().playing());
-  const auto at = doc().player().engine().position();
+  ASSERT_TRUE(hear(Frames{4'800}));
+  const auto late = heardAt();
+  ASSERT_TRUE(until([&] { return heardAt() < late; })) << "it goes on in a loop";
+  EXPECT_TRUE(playing());
+  const auto at = heardAt();
   EXPECT_LT(std::abs((at - clip(id).start).value), 48'000 * 0.5);
   QTest::keyClick(window.get(), Qt::Key_H);
-  QTest::qWait(60);
-  EXPECT_FALSE(doc().player().engine().playing());
+  EXPECT_TRUE(until([&] { return !playing(); }));
 }
 
 TEST_F(Locking, DraggingASeamMovesItAndSurvivesOtherSettings) {
@@ -276,15 +277,12 @@ TEST_F(Locking, SteppingPlaysEachHitWhenAsked) {
   click(find<QCheckBox>("hear while stepping"), {8, 8});
   ASSERT_TRUE(doc().hearing().whileStepping);
   run("hits.next");
-  QTest::qWait(80);
-  EXPECT_TRUE(doc().player().engine().playing());
-  QTest::qWait(900);
-  EXPECT_FALSE(doc().player().engine().playing()) << "a hit is heard once";
+  EXPECT_TRUE(until([&] { return playing(); }));
+  EXPECT_TRUE(until([&] { return !playing(); })) << "a hit is heard once";
 }
 
 TEST_F(Locking, TheThresholdIsDrawnWhileTheSensitivityIsHeld) {
   run("step.2");
-  QTest::qWait(20);
   auto* slider = find<LineSlider>("Sensitivity slider");
   const auto plain = window->lanes().grab().toImage();
   QTest::mousePress(slider, Qt::LeftButton, {}, QPoint(slider->width() / 2, slider->height() / 2));
@@ -292,6 +290,41 @@ TEST_F(Locking, TheThresholdIsDrawnWhileTheSensitivityIsHeld) {
   EXPECT_NE(window->lanes().grab().toImage(), plain);
   QTest::mouseRelease(slider, Qt::LeftButton, {}, QPoint(slider->width() / 2, slider->height() / 2));
   EXPECT_FALSE(doc().shownThreshold());
+}
+
+TEST_F(Locking, StrokesComingAndGoingAreCountedWhileTheSensitivityIsHeld) {
+  run("step.2");
+  auto* slider = find<LineSlider>("Sensitivity slider");
+  auto* counts = find<QLabel>("stroke counts");
+  const QPoint middle(slider->width() / 2, slider->height() / 2);
+  QTest::mousePress(slider, Qt::LeftButton, {}, middle);
+  EXPECT_FALSE(counts->text().contains('(')) << "nothing has changed yet";
+  for (int x = middle.x(); x > 12; x -= 6) QTest::mouseMove(slider, QPoint(x, middle.y()));
+  EXPECT_TRUE(counts->text().contains(QStringLiteral("(\u2212"))) << counts->text().toStdString();
+  QTest::mouseRelease(slider, Qt::LeftButton, {}, QPoint(12, middle.y()));
+  EXPECT_FALSE(counts->text().contains('('));
+}
+
+TEST_F(Locking, ADrumNamedByHandNamesAllThatSoundLikeItAndUndoIsOneStep) {
+  const auto named = [&](DrumClass drum) {
+    const auto& hits = doc().planned().hits;
+    return std::count_if(hits.begin(), hits.end(), [&](auto& h) { return h.hit.drum == drum; });
+  };
+  const auto kicks = named(DrumClass::kick), snares = named(DrumClass::snare);
+  ASSERT_GT(kicks, 8);
+  ASSERT_GT(snares, 4);
+  const auto& hits = doc().planned().hits;
+  const auto kick = std::find_if(hits.begin(), hits.end(), [](auto& h) { return h.hit.drum == DrumClass::kick; });
+  doc().setCurrentHit(HitRef{kick->take, kick->hit.id});
+  ASSERT_TRUE(
+      doc().editHits("name", setHitClass(doc().song(), kick->take, doc().activeSet(), {kick->hit.id}, DrumClass::tom)));
+  const auto one = doc().song();
+  QTest::keyClick(window.get(), Qt::Key_N, Qt::AltModifier);
+  doc().jobs().finishAll();
+  EXPECT_GT(named(DrumClass::tom), kicks / 2);
+  EXPECT_EQ(named(DrumClass::snare), snares) << "what sounds otherwise keeps its name";
+  doc().undo();
+  EXPECT_EQ(doc().song(), one);
 }
 
 TEST_F(Locking, AGuidesWeightFieldDecidesAboutItsHits) {
@@ -376,9 +409,7 @@ TEST_F(Locking, AGrooveIsTakenKeptInTheLibraryAndUsedInAnotherSong) {
 
 TEST_F(Locking, AnotherGridForOneDrumIsAddedAndRemoved) {
   run("step.3");
-  QTimer::singleShot(100, [&] {
-    auto* sheet = window->findChild<QDialog*>("grid rule sheet");
-    ASSERT_NE(sheet, nullptr);
+  onSheet<QDialog>("grid rule sheet", [&](QDialog* sheet) {
     sheet->findChild<QComboBox*>("rule drum")->setCurrentText("snare");
     sheet->findChild<QComboBox*>("rule grid")->setCurrentText("1/4");
     sheet->accept();

@@ -572,9 +572,7 @@ TEST_F(Hands, ThePageOfKeysListsEveryCommandWithItsShippedKey) {
 }
 
 TEST_F(Hands, AnyCommandIsFoundByItsWords) {
-  QTimer::singleShot(150, [&] {
-    auto* finder = window->findChild<CommandFinder*>();
-    ASSERT_NE(finder, nullptr);
+  onSheet<CommandFinder>({}, [&](CommandFinder* finder) {
     auto* line = finder->findChild<QLineEdit*>("find");
     QTest::keyClicks(line, "grid split");
     QTest::keyClick(line, Qt::Key_Return);

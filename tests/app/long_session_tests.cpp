@@ -15,7 +15,7 @@ namespace ochron {
 namespace {
 
 /// Twenty-four mics of one take: each of the four of a made-up kit at several distances.
-struct Session : ::testing::Test {
+struct Session : test::Driven {
   /// 225 bars at 180 BPM are five minutes.
   void record(int bars) {
     QSettings().clear();
@@ -36,16 +36,8 @@ struct Session : ::testing::Test {
       test::writeWav(file, samples);
       files << QString::fromStdString(file.string());
     }
-    window = std::make_unique<MainWindow>();
-    window->resize(1280, 800);
-    window->show();
+    show();
   }
-  Document& doc() { return window->document(); }
-
-  test::Scratch scratch;
-  test::Performance performance;
-  QStringList files;
-  std::unique_ptr<MainWindow> window;
 };
 
 TEST_F(Session, ImportsShowsProgressPlaysWithoutADropOutWhileControlsAreTurnedAndOpensAgain) {
@@ -78,7 +70,7 @@ TEST_F(Session, ImportsShowsProgressPlaysWithoutADropOutWhileControlsAreTurnedAn
   auto* simulated = dynamic_cast<SimulatedDevice*>(doc().player().device());
   ASSERT_NE(simulated, nullptr);
   doc().playFrom(Frames{48'000 * 20});
-  QTest::qWait(200);
+  ASSERT_TRUE(hear(Frames{4'800}));
   [[maybe_unused]] const auto before = simulated->dropOuts();
   std::mt19937_64 dice(2);
   for (int i = 0; i < 12; ++i) {
@@ -87,7 +79,7 @@ TEST_F(Session, ImportsShowsProgressPlaysWithoutADropOutWhileControlsAreTurnedAn
     s.keepPocket = static_cast<double>(dice() % 101);
     s.crossfadeMs = 2 + static_cast<double>(dice() % 8);
     doc().setTiming("turn", s, "turn");
-    QTest::qWait(60);
+    ASSERT_TRUE(hear(Frames{2'880}));
   }
   EXPECT_TRUE(doc().player().engine().playing());
 #ifndef OCHRON_SANITIZED  // which makes everything several times slower
@@ -105,7 +97,6 @@ TEST_F(Session, ImportsShowsProgressPlaysWithoutADropOutWhileControlsAreTurnedAn
   doc().jobs().finishAll();
   EXPECT_EQ(doc().song(), saved);
   EXPECT_TRUE(doc().recordings().troubles().empty());
-  doc().leave();
 }
 
 TEST_F(Session, FindingHitsCanBeCancelledAndLeavesTheHitsThatWereThere) {
@@ -114,12 +105,10 @@ TEST_F(Session, FindingHitsCanBeCancelledAndLeavesTheHitsThatWereThere) {
   doc().jobs().finishAll();
   const auto before = doc().song();
   doc().findHits(doc().activeSet());
-  QTest::qWait(30);
-  ASSERT_TRUE(doc().jobs().busy());
+  ASSERT_TRUE(until([&] { return doc().jobs().fraction() > 0; }));
   doc().jobs().cancelAll();
   doc().jobs().finishAll();
   EXPECT_EQ(doc().song(), before);
-  doc().leave();
 }
 
 }  // namespace

@@ -5,6 +5,7 @@
 #include <QLabel>
 #include <QSettings>
 #include <QTest>
+#include <QTimer>
 #include <memory>
 
 #include "main_window.h"
@@ -21,39 +22,45 @@ inline void writeWav(const std::filesystem::path& file, const std::vector<float>
   ASSERT_TRUE(w->finish());
 }
 
-/// A window with a kit of four mics imported through the real import path, hits found.
-struct Window : ::testing::Test {
-  void SetUp() override {
-    QSettings().clear();
-    Style style;
-    style.bars = 8;
-    performance = perform(style);
-    const char* names[] = {"Kick In.wav", "Snare Top.wav", "Hat.wav", "Overhead.wav"};
-    for (std::size_t i = 0; i < 4; ++i) {
-      writeWav(scratch / names[i], performance.mics[i]);
-      files << QString::fromStdString((scratch / names[i]).string());
-    }
-    window = std::make_unique<MainWindow>();
-    window->resize(1280, 800);
-    window->show();
-    QTest::qWait(20);
-  }
+/// The main window, driven and looked at.
+struct Driven : ::testing::Test {
   void TearDown() override {
+    if (!window) return;
     doc().leave();
     window.reset();
   }
-  void import() {
-    window->takeIn(files, false);
-    doc().jobs().finishAll();
-    ASSERT_EQ(doc().song().tracks.size(), 4u);
-    // The performance's bar 1 is half a second in.
-    doc().edit("tempo", setTempoMap(doc().song(), performance.map));
-    auto s = doc().timing();
-    s.on = true;
-    doc().setTiming("plan", s);
-    doc().jobs().finishAll();
+  void show() {
+    window = std::make_unique<MainWindow>();
+    window->resize(1280, 800);
+    window->show();
+    ASSERT_TRUE(QTest::qWaitForWindowExposed(window.get()));
   }
   Document& doc() { return window->document(); }
+  /// Lets the window live on until something holds; false when it does not within ten seconds.
+  template <class Holds>
+  static bool until(Holds holds) {
+    return QTest::qWaitFor(holds, 10'000);
+  }
+  /// Acts on a sheet as soon as it is there.
+  template <class Sheet, class Act>
+  void onSheet(const QString& name, Act act) {
+    auto* poll = new QTimer(window.get());
+    QObject::connect(poll, &QTimer::timeout, poll, [this, name, act, poll] {
+      auto* sheet = window->findChild<Sheet*>(name);
+      if (!sheet || !sheet->isVisible()) return;
+      poll->deleteLater();
+      poll->stop();
+      act(sheet);
+    });
+    poll->start(5);
+  }
+  bool playing() { return doc().player().engine().playing(); }
+  Frames heardAt() { return doc().player().engine().position(); }
+  /// Until so much more has been played; false when it stands still.
+  bool hear(Frames more) {
+    const auto from = heardAt();
+    return until([&] { return heardAt() >= from + more; });
+  }
   bool run(const char* id) { return window->actions().trigger(id); }
   template <class T>
   T* find(const char* name) {
@@ -68,6 +75,33 @@ struct Window : ::testing::Test {
   Performance performance;
   QStringList files;
   std::unique_ptr<MainWindow> window;
+};
+
+/// A window with a kit of four mics imported through the real import path, hits found.
+struct Window : Driven {
+  void SetUp() override {
+    QSettings().clear();
+    Style style;
+    style.bars = 8;
+    performance = perform(style);
+    const char* names[] = {"Kick In.wav", "Snare Top.wav", "Hat.wav", "Overhead.wav"};
+    for (std::size_t i = 0; i < 4; ++i) {
+      writeWav(scratch / names[i], performance.mics[i]);
+      files << QString::fromStdString((scratch / names[i]).string());
+    }
+    show();
+  }
+  void import() {
+    window->takeIn(files, false);
+    doc().jobs().finishAll();
+    ASSERT_EQ(doc().song().tracks.size(), 4u);
+    // The performance's bar 1 is half a second in.
+    doc().edit("tempo", setTempoMap(doc().song(), performance.map));
+    auto s = doc().timing();
+    s.on = true;
+    doc().setTiming("plan", s);
+    doc().jobs().finishAll();
+  }
 };
 
 }  // namespace ochron::test

@@ -33,7 +33,7 @@ Actions* Actions::of(QWidget* widget) {
 }
 
 QAction* Actions::add(const QString& id, const QString& text, const QString& shortcut, std::function<void()> run,
-                      std::function<bool()> enabled) {
+                      const std::function<bool()>& enabled) {
   auto* a = new QAction(text, this);
   a->setObjectName(id);
   if (!shortcut.isEmpty()) a->setShortcut(QKeySequence(shortcut));
@@ -41,7 +41,7 @@ QAction* Actions::add(const QString& id, const QString& text, const QString& sho
   connect(a, &QAction::triggered, this, [run = std::move(run)] { run(); });
   window_->addAction(a);
   actions_.insert(id, a);
-  if (enabled) enabled_.insert(id, std::move(enabled));
+  if (enabled) enabled_.insert(id, enabled);
   order_ << id;
   shipped_.insert(id, a->shortcuts());
   const auto kept = QSettings().value("keys/" + id);

@@ -18,7 +18,7 @@ class Actions : public QObject {
   static Actions* of(QWidget* widget);
 
   QAction* add(const QString& id, const QString& text, const QString& shortcut, std::function<void()> run,
-               std::function<bool()> enabled = {});
+               const std::function<bool()>& enabled = {});
   QAction* action(const QString& id) const { return actions_.value(id); }
   QStringList ids() const { return order_; }
   /// Runs a command if it is enabled; false otherwise.

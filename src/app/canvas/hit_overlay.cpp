@@ -5,6 +5,7 @@
 #include <cmath>
 
 #include "canvas/lanes_view.h"
+#include "song/edits.h"
 #include "theme/theme.h"
 #include "time/grid.h"
 
@@ -146,26 +147,49 @@ void HitOverlay::paintTies(QPainter& p, double top) const {
 }
 
 /// While the sensitivity is held: on each guide, the level a stroke must reach to count there.
+namespace {
+
+/// How high a claim stands on its lane, 0 to 1: as the sureness that it was made of.
+double heightOf(double claim) {
+  constexpr double kSteepness = 20;  // a claim of 1/20 is neither sure nor unsure
+  return std::clamp(1 + 0.5 * std::log(std::max(claim, 1e-9)) / std::log(kSteepness), 0.0, 1.0);
+}
+
+}  // namespace
+
+/// Everything that each guide heard, as high as it is sure, and the line from which it counts.
 void HitOverlay::paintThreshold(QPainter& p) const {
   const auto* set = doc_.song().find(doc_.activeSet());
   const auto& sheet = Theme::get().sheet();
+  const auto clips = withoutPlan(*set->clips);
   for (const auto track : set->tracks) {
-    const auto* t = doc_.song().find(track);
-    if (!t->guide) continue;
-    const auto box = lanes_.laneBox(lanes_.laneOf(track));
+    if (!doc_.song().find(track)->guide) continue;
+    const auto box = lanes_.laneBox(lanes_.laneOf(track)).adjusted(0, 4, 0, -4);
     const double level = guideThreshold(set->hits, track);
-    const double middle = box.center().y() - 0.5;
-    const double reach = std::min(1.0, level) * (box.height() / 2 - 2);
-    auto veil = sheet.selection;
-    veil.setAlphaF(0.10F);
-    p.fillRect(QRectF(kGutterWidth, middle - reach, lanes_.width() - kGutterWidth, 2 * reach), veil);
+    const auto yOf = [&](double claim) { return box.bottom() - heightOf(claim) * box.height(); };
+    auto veil = sheet.paper;
+    veil.setAlphaF(0.72F);
+    p.fillRect(QRectF(kGutterWidth, box.top(), lanes_.width() - kGutterWidth, box.height()), veil);
+    auto unsure = sheet.note;
+    unsure.setAlphaF(0.55F);
+    for (const auto& clip : clips)
+      for (const auto& h : *doc_.song().hitsOf(clip.take, set->id)) {
+        if (h.at < clip.source || h.at >= clip.source + clip.length) continue;
+        const double x = view_.xOf(h.at + clip.shift());
+        if (x < kGutterWidth || x > lanes_.width()) continue;
+        const auto heard = std::find_if(h.heardBy.begin(), h.heardBy.end(), [&](auto& g) { return g.track == track; });
+        if (heard == h.heardBy.end() || h.origin == HitOrigin::removed) continue;
+        const bool counts = heard->strength >= level;
+        p.setPen(QPen(counts ? sheet.ink : unsure, counts ? 1.6 : 1));
+        p.drawLine(QPointF(x, box.bottom()), QPointF(x, yOf(heard->strength)));
+      }
+    const double y = level > 1 ? box.top() : yOf(level);
     p.setPen(QPen(sheet.selection, 1.2));
-    for (const double y : {middle - reach, middle + reach})
-      p.drawLine(QPointF(kGutterWidth, y), QPointF(lanes_.width(), y));
+    p.drawLine(QPointF(kGutterWidth, y), QPointF(lanes_.width(), y));
     p.setFont(Theme::get().font(10.5, 500));
-    const QString text =
-        level > 1 ? say("not listened to") : say("counts above %1 dB").arg(20 * std::log10(level), 0, 'f', 0);
-    p.drawText(QRectF(kGutterWidth, middle - reach - 15, lanes_.width() - kGutterWidth - 8, 14), Qt::AlignRight, text);
+    const bool low = y - box.top() < 15;
+    p.drawText(QRectF(kGutterWidth, low ? y + 1 : y - 15, lanes_.width() - kGutterWidth - 8, 14), Qt::AlignRight,
+               level > 1 ? say("not listened to") : say("what stands this high counts"));
   }
 }
 

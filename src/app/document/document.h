@@ -101,6 +101,8 @@ class Document : public QObject {
   /// in.
   void importFiles(const std::vector<ImportFile>& files, const QString& takeName);
   void findHits(SetId set);
+  /// Names the hits that sound like the current one as that one is named, in the background.
+  void nameAlike();
   /// All hits that count of the active set, in take order.
   HitList activeHitsOf(TakeId take) const;
 

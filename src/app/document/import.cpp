@@ -3,6 +3,7 @@
 #include "document/document.h"
 #include "document/wording.h"
 #include "seams/apply_plan.h"
+#include "takes/alike_hits.h"
 #include "takes/detect_hits.h"
 #include "takes/mic_names.h"
 
@@ -104,6 +105,28 @@ void Document::findHits(SetId set) {
         },
         QStringLiteral("hits %1 %2").arg(take.id.value).arg(set.value), Jobs::Scope::edits);
   }
+}
+
+void Document::nameAlike() {
+  const auto* current = currentPlanned();
+  if (!current) return;
+  const auto all = song_->hitsOf(current->take, activeSet());
+  const auto corrected = current->hit;
+  jobs_.start(
+      tr("listening for alike hits"),
+      [this, song = song_, pool = pool(), take = current->take, set = activeSet(),
+       corrected](Progress&) -> Jobs::Finish {
+        auto alike = hitsAlike(*song, take, set, corrected.id, pool);
+        return [this, alike = std::move(alike), take, set, corrected] {
+          if (!alike) return warn(QString::fromStdString(alike.error().message));
+          const auto& ids = *alike;
+          if (ids.empty()) return tell(tr("No other hit sounds like this one."));
+          const auto name = QString::fromUtf8(kDrumClassNames[static_cast<std::size_t>(corrected.drum)].data());
+          if (editHits(tr("Name alike hits"), setHitClass(*song_, take, set, ids, corrected.drum)))
+            tell(tr("%1 more named %2.").arg(counted(ids.size(), "hit", "hits"), name));
+        };
+      },
+      QStringLiteral("alike"), Jobs::Scope::edits);
 }
 
 }  // namespace ochron

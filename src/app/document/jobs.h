@@ -38,6 +38,8 @@ class Jobs : public QObject {
   void emptySlot(const QString& slot);
   /// While held, results that change the song wait: nothing moves under a hand that drags.
   void holdResults(bool held);
+  /// Results that wait for the hand to let go.
+  std::size_t resultsHeld() const { return held_.size(); }
   bool busy() const { return !running_.empty(); }
   bool runs(const QString& slot) const;
   /// Name and fraction of the oldest visible job; empty when nothing runs.

@@ -38,7 +38,8 @@ GrooveBox::GrooveBox(Document& document, QWidget* parent) : QWidget(parent), doc
   more->setMenu(menu);
   connect(menu, &QMenu::aboutToShow, this, [this, menu] {
     menu->clear();
-    for (const char* id : {"groove.take", "groove.read", "groove.write", "groove.library", "groove.drop"})
+    for (const char* id :
+         {"groove.take", "groove.read", "groove.write", "groove.library", "groove.redraw", "groove.drop"})
       menu->addAction(Actions::of(this)->action(id));
   });
   line->addWidget(more);
@@ -51,6 +52,16 @@ GrooveBox::GrooveBox(Document& document, QWidget* parent) : QWidget(parent), doc
   });
   connect(amount_, &SettingControl::held, &doc_, [this](bool down) { down ? doc_.beginGesture() : doc_.endGesture(); });
   column->addWidget(amount_);
+  scatter_ = new SettingControl(tr("Give scatter"), kGivenScatterRange, {}, this);
+  scatter_->setHint(tr("as this player scatters"));
+  connect(scatter_, &SettingControl::changed, this, [this](double v) {
+    auto s = doc_.timing();
+    s.givenScatter = v;
+    doc_.setTiming(tr("Change the scatter given"), s, "given scatter");
+  });
+  connect(scatter_, &SettingControl::held, &doc_,
+          [this](bool down) { down ? doc_.beginGesture() : doc_.endGesture(); });
+  column->addWidget(scatter_);
   connect(which_, &QComboBox::activated, this, [this](int i) {
     if (i <= 0)
       doc_.useGroove({});
@@ -92,6 +103,10 @@ void GrooveBox::refresh() {
   which_->setCurrentIndex(index);
   amount_->setVisible(used.has_value());
   amount_->show(doc_.timing().grooveAmount);
+  scatter_->setVisible(used.has_value());
+  scatter_->setEnabled(used &&
+                       std::any_of(used->scatterMs.begin(), used->scatterMs.end(), [](auto& s) { return !s.empty(); }));
+  scatter_->show(doc_.timing().givenScatter);
 }
 
 }  // namespace ochron

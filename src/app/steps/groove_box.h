@@ -21,6 +21,7 @@ class GrooveBox : public QWidget {
   Document& doc_;
   QComboBox* which_;
   SettingControl* amount_;
+  SettingControl* scatter_;
   std::vector<Groove> offered_;
   QStringList toldProblems_;
 };

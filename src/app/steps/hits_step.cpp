@@ -5,6 +5,7 @@
 #include <QSignalBlocker>
 #include <QTimer>
 #include <algorithm>
+#include <cstdlib>
 
 #include "actions/actions.h"
 #include "document/wording.h"
@@ -39,6 +40,10 @@ HitsStep::HitsStep(Document& document, QWidget* parent) : QWidget(parent), doc_(
   connect(sensitivity_, &SettingControl::held, &doc_, &Document::showThreshold);
   connect(sensitivity_, &SettingControl::held, &doc_,
           [this](bool down) { down ? doc_.beginGesture() : doc_.endGesture(); });
+  connect(sensitivity_, &SettingControl::held, this, [this](bool down) {
+    heldFrom_ = down ? std::optional(strokes()) : std::nullopt;
+    refresh();
+  });
   column->addWidget(sensitivity_);
   auto* grid = new QGridLayout;
   spacing_ = numberField(kMinSpacingRange, tr("Minimum spacing"), this);
@@ -53,6 +58,7 @@ HitsStep::HitsStep(Document& document, QWidget* parent) : QWidget(parent), doc_(
   });
   column->addLayout(grid);
   count_ = new QLabel(this);
+  count_->setObjectName("stroke counts");
   count_->setWordWrap(true);
   column->addWidget(count_);
   remove_ = new QPushButton(tr("Remove this hit"), this);
@@ -174,14 +180,25 @@ void HitsStep::refresh() {
   sensitivity_->show(set->hits.sensitivity);
   const QSignalBlocker quiet(spacing_);
   spacing_->setValue(set->hits.minSpacingMs);
-  std::array<int, kDrumClassNames.size()> counts{};
-  for (const auto& h : doc_.planned().hits) ++counts[static_cast<std::size_t>(h.hit.drum)];
+  const auto counts = strokes();
   QStringList parts;
-  for (std::size_t i = 0; i < counts.size(); ++i)
-    if (counts[i] > 0)
-      parts << QStringLiteral("%1 %2").arg(counts[i]).arg(QString::fromUtf8(kDrumClassNames[i].data()));
+  for (std::size_t i = 0; i < counts.size(); ++i) {
+    const int before = heldFrom_ ? (*heldFrom_)[i] : counts[i];
+    if (counts[i] == 0 && before == 0) continue;
+    auto part = QStringLiteral("%1 %2").arg(counts[i]).arg(QString::fromUtf8(kDrumClassNames[i].data()));
+    if (counts[i] != before)
+      part += QStringLiteral(" (%1%2)").arg(counts[i] > before ? "+" : "\u2212").arg(std::abs(counts[i] - before));
+    parts << part;
+  }
   count_->setText(parts.isEmpty() ? tr("No hits yet.")
                                   : counted(doc_.planned().hits.size(), "hit: ", "hits: ") + parts.join(", "));
+}
+
+HitsStep::Counts HitsStep::strokes() const {
+  Counts counts{};
+  for (const auto& h : doc_.planned().hits)
+    for (const auto& s : strokesOf(h.hit)) ++counts[static_cast<std::size_t>(s.drum)];
+  return counts;
 }
 
 }  // namespace ochron

@@ -5,6 +5,8 @@
 #include <QPushButton>
 #include <QVBoxLayout>
 #include <QWidget>
+#include <array>
+#include <optional>
 
 #include "document/document.h"
 #include "steps/controls.h"
@@ -28,6 +30,9 @@ class HitsStep : public QWidget {
   void flashThreshold();
   void refresh();
   void rebuildGuides();
+  using Counts = std::array<int, kDrumClassNames.size()>;
+  /// Strokes that count, by drum.
+  Counts strokes() const;
 
   Document& doc_;
   QVBoxLayout* guides_;
@@ -36,6 +41,7 @@ class HitsStep : public QWidget {
   SettingControl* sensitivity_;
   QDoubleSpinBox* spacing_;
   QLabel* count_;
+  std::optional<Counts> heldFrom_;  ///< the strokes when the sensitivity was taken hold of
   QPushButton* remove_;
   std::vector<GuideRow> rows_;
   QCheckBox* hear_;

@@ -10,7 +10,10 @@ namespace {
 constexpr double kBodyFloor = 1e-3;  // bleed reaches -20 to -30 dB; its mean power lies lower still
 constexpr double kWeakFloor = 3e-3;  // of a weak stroke's body
 constexpr double kBodyHz = 900;
-constexpr double kBeginFloor = 1e-7;  // keeps digital silence from deciding alone
+constexpr float kBeginShare = 0.08F;         // of its peak: 22 dB down a drum's body has begun
+constexpr float kOverBefore = 2;             // and it is this much louder than what was there
+constexpr std::ptrdiff_t kBlocksBefore = 5;  // ms
+constexpr double kBeginFloor = 1e-7;         // keeps digital silence from deciding alone
 }  // namespace
 
 std::int64_t pickVarianceChange(std::span<const float> samples, std::int64_t from, std::int64_t to, double floorShare) {
@@ -53,20 +56,55 @@ std::int64_t refineAttack(std::span<const float> samples, int rate, std::int64_t
   return pickVarianceChange(samples, std::max(earliest, near - ms(1.5)), near + ms(1.0), kBeginFloor);
 }
 
+namespace {
+
+/// What lies below 900 Hz, its delay taken off.
+struct Body {
+  Body(std::span<const float> samples, int rate, std::int64_t from, std::int64_t to) {
+    // Two one-pole low-passes.
+    const auto a = static_cast<float>(1.0 - std::exp(-2 * std::numbers::pi * kBodyHz / rate));
+    const auto delay = static_cast<std::int64_t>(std::lround(2 * (1.0 - a) / a));
+    first = std::clamp<std::int64_t>(from + delay, 0, std::ssize(samples)) - delay;
+    const auto begin = std::max<std::int64_t>(0, first + delay);
+    const auto end = std::clamp<std::int64_t>(to + delay, begin, std::ssize(samples));
+    sound.assign(samples.begin() + begin, samples.begin() + end);
+    float y1 = sound.empty() ? 0 : sound.front();
+    float y2 = y1;
+    for (auto& s : sound) y1 += a * (s - y1), y2 += a * (y1 - y2), s = y2;
+  }
+  std::vector<float> sound;
+  std::int64_t first = 0;  ///< frame of the recording that its first sample stands for
+};
+
+}  // namespace
+
 std::int64_t placeByBody(std::span<const float> samples, int rate, std::int64_t at) {
   const auto ms = [&](double x) { return static_cast<std::int64_t>(x * rate / 1000.0); };
-  // Two one-pole low-passes, whose delay is taken off again.
-  const auto a = static_cast<float>(1.0 - std::exp(-2 * std::numbers::pi * kBodyHz / rate));
-  const auto delay = static_cast<std::int64_t>(std::lround(2 * (1.0 - a) / a));
-  const auto first = std::max<std::int64_t>(0, at - ms(30));
-  const auto last = std::min<std::int64_t>(std::ssize(samples), at + ms(30));
-  std::vector<float> body(samples.begin() + first, samples.begin() + last);
-  float y1 = body.empty() ? 0 : body.front();
-  float y2 = y1;
-  for (auto& s : body) y1 += a * (s - y1), y2 += a * (y1 - y2), s = y2;
-  const auto from = std::max<std::int64_t>(0, at - first - ms(8));
-  const auto to = std::min<std::int64_t>(std::ssize(body), at - first + ms(12));
-  return refineAttack(samples, rate, pickVarianceChange(body, from, to, kWeakFloor) + first - delay, first);
+  const Body body(samples, rate, at - ms(30), at + ms(30));
+  const auto place = pickVarianceChange(body.sound, at - body.first - ms(8), at - body.first + ms(12), kWeakFloor);
+  return refineAttack(samples, rate, place + body.first, body.first);
+}
+
+std::int64_t beginOfBody(std::span<const float> samples, int rate, std::int64_t at) {
+  const auto ms = [&](double x) { return static_cast<std::int64_t>(x * rate / 1000.0); };
+  const Body body(samples, rate, at - ms(10), at + ms(14));
+  const auto block = std::max<std::int64_t>(1, ms(1));
+  std::vector<float> peaks;
+  for (std::int64_t i = 0; i + block <= std::ssize(body.sound); i += block) {
+    float peak = 0;
+    for (auto k = i; k < i + block; ++k) peak = std::max(peak, std::abs(body.sound[static_cast<std::size_t>(k)]));
+    peaks.push_back(peak);
+  }
+  if (peaks.size() <= kBlocksBefore) return at;
+  std::vector<float> before(peaks.begin(), peaks.begin() + kBlocksBefore);
+  std::nth_element(before.begin(), before.begin() + kBlocksBefore / 2, before.end());
+  const auto highest = std::max_element(peaks.begin(), peaks.end());
+  const float least = std::max(*highest * kBeginShare, before[kBlocksBefore / 2] * kOverBefore);
+  auto n = highest - peaks.begin();
+  while (n > 0 && peaks[static_cast<std::size_t>(n - 1)] >= least) --n;
+  for (auto k = n * block; k < (n + 1) * block; ++k)
+    if (std::abs(body.sound[static_cast<std::size_t>(k)]) >= least) return body.first + k;
+  return body.first + n * block;
 }
 
 }  // namespace ochron

@@ -21,4 +21,9 @@ std::int64_t refineAttack(std::span<const float> samples, int rate, std::int64_t
 /// what lies below 900 Hz.
 std::int64_t placeByBody(std::span<const float> samples, int rate, std::int64_t at);
 
+/// Where the body of a drum near `at` begins: from there to its peak, what lies below 900 Hz never is 22 dB under that.
+/// Known to a millisecond; for telling a soft beginning before a hard beat, and another drum's bleed before its own
+/// sound.
+std::int64_t beginOfBody(std::span<const float> samples, int rate, std::int64_t at);
+
 }  // namespace ochron

@@ -53,7 +53,7 @@ DrumGuesser::DrumGuesser(int rate)
         0.5 + 0.5 * std::cos(std::numbers::pi * static_cast<double>(i) / static_cast<double>(fade_.size())));
 }
 
-DrumClass DrumGuesser::guess(std::span<const float> samples, std::int64_t at) {
+std::array<double, 5> DrumGuesser::likeness(std::span<const float> samples, std::int64_t at) {
   auto& fft = fft_;
   const int rate = rate_;
   auto z = powerFrom(fft, fade_, samples, at, rate);
@@ -66,7 +66,7 @@ DrumClass DrumGuesser::guess(std::span<const float> samples, std::int64_t at) {
     total += z[i];
     rest += std::max(0.0, later[i] - before[i]);
   }
-  if (total <= 0) return DrumClass::other;
+  if (total <= 0) return {};
   for (auto& v : z) v /= total;
   const double ring = std::clamp(rest / total, 0.0, 1.0);
   const auto [sub, low, middle, upper, top] = z;
@@ -76,11 +76,9 @@ DrumClass DrumGuesser::guess(std::span<const float> samples, std::int64_t at) {
   const double deep = soft(sub, 0.12, 0.3) * (1 - soft(middle + bright, 0.12, 0.35));
   const double rattle = soft(top + 0.5 * upper, 0.01, 0.05);
   const double dull = 1 - soft(ring, 0.08, 0.3);
-  const std::array<double, 5> score{skin * deep, skin * (1 - deep) * (0.6 * dull + 0.4 * rattle),
-                                    skin * (1 - deep) * (0.6 * (1 - dull) + 0.4 * (1 - rattle)),
-                                    metal * (1 - soft(ring, 0.5, 0.9)), metal * soft(ring, 0.5, 0.9)};
-  const auto best = std::max_element(score.begin(), score.end());
-  return static_cast<DrumClass>(best - score.begin());
+  return {skin * deep, skin * (1 - deep) * (0.6 * dull + 0.4 * rattle),
+          skin * (1 - deep) * (0.6 * (1 - dull) + 0.4 * (1 - rattle)), metal * (1 - soft(ring, 0.5, 0.9)),
+          metal * soft(ring, 0.5, 0.9)};
 }
 
 }  // namespace ochron

@@ -3,20 +3,13 @@
 #include <span>
 #include <vector>
 
-#include "analysis/own_drum.h"
+#include "analysis/mic_strokes.h"
 #include "base/drum_class.h"
 #include "base/progress.h"
 #include "base/result.h"
 #include "base/units.h"
 
 namespace ochron {
-
-/// One guide's sound, one channel, in take time from `offset` on.
-struct GuideSignal {
-  std::span<const float> samples;
-  Frames offset;
-  MicHears hears = MicHears::unknown;
-};
 
 struct Hearing {
   int guide = 0;
@@ -44,9 +37,10 @@ struct Onset {
 /// All hits on the guides, sorted. Everything down to the noise is reported; callers filter by the guides' claims.
 ///
 /// Attacks are rises over seven bands alike (findAttacks); which of them are strokes, each mic decides by its own drum
-/// or, overheads and the like, by how far they rise (judgeAttacks); strokes within 25 ms of each other are one hit,
-/// timed by kick or snare before toms before hats and cymbals. Instruments that sound on go by what is new
-/// (findSoftStrokes). `rate` in Hz. Fails only when cancelled.
-Result<std::vector<Onset>> detectOnsets(const std::vector<GuideSignal>& guides, int rate, Progress& progress);
+/// or, overheads and the like, by how far they rise (judgeAttacks), and where there are wide mics, guides or not, by
+/// the levels between the mics (BetweenMics). Strokes within 25 ms of each other are one hit, timed by kick or snare
+/// before toms before hats and cymbals. Instruments that sound on go by what is new (findSoftStrokes). Mics are
+/// listened to on all cores. `rate` in Hz. Fails only when cancelled.
+Result<std::vector<Onset>> detectOnsets(const std::vector<GuideSignal>& mics, int rate, Progress& progress);
 
 }  // namespace ochron

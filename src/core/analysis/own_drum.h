@@ -14,8 +14,14 @@ enum class MicHears {
   kick,     ///< a close mic: what else it hears is bleed
   snare,
   tom,
-  everything,  ///< overheads, rooms, hats: every stroke it hears clearly counts
+  hat,         ///< among much else: every stroke it hears clearly counts, and its own are told by their level
+  everything,  ///< overheads, cymbals: every stroke it hears clearly counts
+  room,        ///< the same, from afar
 };
+
+constexpr bool hasOwnDrum(MicHears hears) {
+  return hears == MicHears::kick || hears == MicHears::snare || hears == MicHears::tom || hears == MicHears::hat;
+}
 
 /// Thresholds by which attacks count as strokes, from takes with truth (docs/figures.md).
 struct OwnDrumSettings {

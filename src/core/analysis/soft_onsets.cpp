@@ -1,119 +1,86 @@
 #include "analysis/soft_onsets.h"
 
 #include <algorithm>
-#include <bit>
 #include <cmath>
-#include <numbers>
 
-#include "dsp/fft.h"
+#include "analysis/tonal_bands.h"
 
 namespace ochron {
 namespace {
 
-constexpr double kWindowSeconds = 0.043;
-constexpr double kGapBeforeSeconds = 0.002;
-constexpr double kGapAfterSeconds = 0.006;
-constexpr double kLowestHz = 40;
-constexpr double kHighestHz = 3'500;
-constexpr double kVibrato = 0.03;  // of a frequency: how far it may swing
-constexpr double kHopSeconds = 0.005;
-constexpr double kApartSeconds = 0.035;  // an onset is the highest rise within this on either side
-constexpr float kDriftAllowed = 1.15F;   // a tone's own swelling
+constexpr float kDriftAllowed = 1.15F;    // a tone's own swelling
+constexpr std::size_t kVibratoBands = 1;  // to either side: half a semitone
 constexpr std::int64_t kStrokeMs = 15;
 constexpr std::int64_t kFirstLaterMs = 120;
 constexpr std::int64_t kLastLaterMs = 200;
 constexpr std::int64_t kLaterReachMs = 12;
 constexpr double kLeft = 0.4;
 
-/// Magnitudes of windows at every hop.
-class Spectra {
+/// The sum over a stretch of windows that slides along.
+class Sliding {
  public:
-  Spectra(std::span<const float> samples, int rate)
-      : hop_(static_cast<std::int64_t>(std::lround(kHopSeconds * rate))),
-        size_(static_cast<std::int64_t>(std::bit_ceil(static_cast<unsigned>(kWindowSeconds * rate * 0.75)))),
-        gap_(static_cast<std::int64_t>((kGapBeforeSeconds + kGapAfterSeconds) * rate)),
-        before_(static_cast<std::int64_t>(kGapBeforeSeconds * rate)) {
-    const auto firstBin =
-        std::max<std::int64_t>(1, static_cast<std::int64_t>(kLowestHz * static_cast<double>(size_) / rate));
-    const auto lastBin =
-        std::min(size_ / 2 - 1, static_cast<std::int64_t>(kHighestHz * static_cast<double>(size_) / rate));
-    firstBin_ = static_cast<std::size_t>(firstBin);
-    bins_ = static_cast<std::size_t>(lastBin - firstBin + 3);
-    RealFft fft(static_cast<int>(size_));
-    std::vector<float> window(static_cast<std::size_t>(size_));
-    for (std::int64_t i = 0; i < size_; ++i)
-      window[static_cast<std::size_t>(i)] = static_cast<float>(
-          0.5 - 0.5 * std::cos(2 * std::numbers::pi * (static_cast<double>(i) + 0.5) / static_cast<double>(size_)));
-    for (std::int64_t first = -size_; first < std::ssize(samples); first += hop_) {
-      const auto time = fft.time();
-      for (std::int64_t i = 0; i < size_; ++i) {
-        const auto k = first + i;
-        time[static_cast<std::size_t>(i)] = k >= 0 && k < std::ssize(samples) ? samples[static_cast<std::size_t>(k)] *
-                                                                                    window[static_cast<std::size_t>(i)]
-                                                                              : 0.0f;
-      }
-      fft.forward();
-      for (auto k = firstBin - 1; k <= lastBin + 1; ++k)
-        magnitudes_.push_back(std::sqrt(std::norm(fft.bins()[static_cast<std::size_t>(k)])));
-    }
+  Sliding(const TonalBands& bands, std::int64_t from, std::int64_t to)
+      : bands_(bands), from_(from), to_(to), sum_(bands.bands(), 0.0F) {
+    for (auto n = from; n < to; ++n) add(n, 1);
   }
-  /// The highest magnitude within a bin's width of vibrato.
-  float around(std::span<const float> frame, std::size_t k) const {
-    const auto reach =
-        std::max<std::size_t>(1, static_cast<std::size_t>(std::lround(kVibrato * static_cast<double>(k + firstBin_))));
-    const auto from = frame.begin() + static_cast<std::ptrdiff_t>(k - std::min(k, reach));
-    const auto to = frame.begin() + static_cast<std::ptrdiff_t>(std::min(frame.size(), k + reach + 1));
-    return *std::max_element(from, to);
-  }
-  std::int64_t count() const { return std::ssize(magnitudes_) / static_cast<std::int64_t>(bins_); }
-  /// From the window before a place to the window after it.
-  std::int64_t framesAhead() const { return (size_ + gap_ + hop_ / 2) / hop_; }
-  std::span<const float> frame(std::int64_t n) const {
-    return std::span(magnitudes_).subspan(static_cast<std::size_t>(n) * bins_, bins_);
-  }
-  /// The place that window n is the one before of.
-  std::int64_t frameBetween(std::int64_t n) const { return std::max<std::int64_t>(0, n * hop_ + before_); }
+  void advance() { add(from_++, -1), add(to_++, 1); }
+  const std::vector<float>& sum() const { return sum_; }
 
  private:
-  std::int64_t hop_;
-  std::int64_t size_;
-  std::int64_t gap_;
-  std::int64_t before_;
-  std::size_t firstBin_ = 1;
-  std::size_t bins_ = 0;
-  std::vector<float> magnitudes_;
+  void add(std::int64_t n, float sign) {
+    if (n < 0 || n >= bands_.count()) return;
+    const auto f = bands_.frame(n);
+    for (std::size_t b = 0; b < sum_.size(); ++b) sum_[b] += sign * f[b];
+  }
+  const TonalBands& bands_;
+  std::int64_t from_;
+  std::int64_t to_;
+  std::vector<float> sum_;
 };
+
+/// How much of what sounds after each window did not sound before it, 0 to 1.
+std::vector<float> freshness(const TonalBands& bands, const FreshSettings& s) {
+  const auto frames = [](double seconds) { return static_cast<std::int64_t>(seconds / TonalBands::kHopSeconds + 0.5); };
+  const auto gap = frames(s.gapSeconds);
+  const auto span = frames(s.spanSeconds);
+  Sliding before(bands, -gap - span, -gap);
+  Sliding after(bands, gap, gap + span);
+  const float quiet = bands.loud() * static_cast<float>(span);
+  std::vector<float> out;
+  for (std::int64_t n = 0; n < bands.count(); ++n, before.advance(), after.advance()) {
+    const auto& old = before.sum();
+    const auto& now = after.sum();
+    float fresh = 0;
+    float all = quiet;
+    for (std::size_t b = 0; b < now.size(); ++b) {
+      float known = old[b];
+      for (std::size_t v = 1; v <= kVibratoBands; ++v) {
+        if (b >= v) known = std::max(known, old[b - v]);
+        if (b + v < old.size()) known = std::max(known, old[b + v]);
+      }
+      fresh += std::max(0.0F, now[b] - kDriftAllowed * known);
+      all += now[b];
+    }
+    out.push_back(all > 0 ? fresh / all : 0.0F);
+  }
+  return out;
+}
 
 }  // namespace
 
-std::vector<SoftOnset> findSoftOnsets(std::span<const float> samples, int rate, double leastFresh) {
-  const auto spectra = Spectra(samples, rate);
-  const auto count = spectra.count();
-  const auto ahead = spectra.framesAhead();
-  std::vector<float> rise(static_cast<std::size_t>(count), 0.0f);
-  std::vector<float> fresh(static_cast<std::size_t>(count), 0.0f);
-  for (std::int64_t n = 0; n + ahead < count; ++n) {
-    const auto before = spectra.frame(n);
-    const auto after = spectra.frame(n + ahead);
-    double rising = 0;
-    double all = 0;
-    for (std::size_t k = 1; k + 1 < after.size(); ++k) {
-      const float old = kDriftAllowed * spectra.around(before, k);
-      rising += std::max(0.0f, after[k] - old);
-      all += after[k];
-    }
-    rise[static_cast<std::size_t>(n)] = static_cast<float>(rising);
-    fresh[static_cast<std::size_t>(n)] = all > 1e-9 ? static_cast<float>(rising / all) : 0.0f;
-  }
+std::vector<SoftOnset> findSoftOnsets(std::span<const float> samples, int rate, const FreshSettings& settings,
+                                      double leastFresh) {
+  const auto fresh = freshness(TonalBands(samples, rate, settings.windowSeconds), settings);
   std::vector<SoftOnset> out;
-  const auto reach = static_cast<std::int64_t>(kApartSeconds / kHopSeconds);
+  const auto count = std::ssize(fresh);
+  const auto reach = static_cast<std::int64_t>(settings.apartSeconds / TonalBands::kHopSeconds);
   for (std::int64_t n = 0; n < count; ++n) {
-    const float here = rise[static_cast<std::size_t>(n)];
-    if (here <= 0 || fresh[static_cast<std::size_t>(n)] < leastFresh) continue;
-    const auto from = rise.begin() + std::max<std::int64_t>(0, n - reach);
-    const auto to = rise.begin() + std::min(count, n + reach + 1);
-    if (std::max_element(from, to) - rise.begin() != n) continue;
-    out.push_back({spectra.frameBetween(n), fresh[static_cast<std::size_t>(n)]});
+    const float here = fresh[static_cast<std::size_t>(n)];
+    if (here < leastFresh) continue;
+    const auto from = fresh.begin() + std::max<std::int64_t>(0, n - reach);
+    const auto to = fresh.begin() + std::min(count, n + reach + 1);
+    if (std::max_element(from, to) - fresh.begin() != n) continue;
+    out.push_back({static_cast<std::int64_t>(static_cast<double>(n) * TonalBands::kHopSeconds * rate), here});
   }
   return out;
 }

@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 #include <numeric>
+#include <optional>
 
 #include "analysis/flux.h"
 #include "analysis/localise.h"
@@ -20,14 +21,21 @@ constexpr double kPeakReachSeconds = 0.0075;  // a candidate is the highest with
 constexpr double kShadowSeconds = 0.25;
 constexpr double kShadowDb = -12;      // under a stroke right after it
 constexpr double kShadowFallDb = 100;  // a second
-constexpr double kLeastFresh = 0.15;   // of the spectrum: what a tone that goes on may show
-constexpr double kFreshReach = 0.15;
+constexpr double kLeastFresh = 0.02;   // of the spectrum: what a tone that goes on may show
+constexpr double kFreshReach = 0.16;
 constexpr std::int64_t kSwellPeakMs = 9;
 constexpr std::int64_t kSwellReachMs = 70;
+constexpr std::int64_t kSwellAheadMs = 80;
 constexpr float kSwellFrom = 0.4F;
 constexpr float kSwellShare = 0.15F;
 constexpr double kSoftSeconds = 0.035;
-constexpr double kSoftFirstShare = 0.15;
+constexpr double kFirstShare = 0.3;     // of the strongest attack near an onset: strings of a chord are one
+constexpr double kStruckNovelty = 0.5;  // of the attacks at clear onsets: more are plucked or hammered
+constexpr double kClearOnset = 1.5;     // times what counts
+constexpr double kStruckReachSeconds = 0.06;
+constexpr double kSharpNovelty = 0.6;  // of an attack that places a bowed note
+constexpr double kSharpReachSeconds = 0.02;
+constexpr double kBowedLateSeconds = 0.02;  // most is new before a legato note is really there
 
 /// A sharp attack seen by the flux.
 struct Candidate {
@@ -81,9 +89,9 @@ void maskAfterStrokes(std::vector<Candidate>& candidates, int rate) {
 }
 
 /// Where a swell that is steepest near `at` (frames of the guide) begins: where the level last was within 15 % of the
-/// lowest before it. `at` itself when the level hardly rises (a legato).
-std::int64_t swellStart(const MicLevel& g, std::int64_t at, int rate) {
-  const auto ms = at * 1000 / rate;
+/// lowest before it. Nothing when the level hardly rises (a legato).
+std::optional<std::int64_t> swellStart(const MicLevel& g, std::int64_t at) {
+  const auto ms = at * 1000 / g.rate;
   const auto level = [&](std::int64_t i) {  // over half a period of a low tone
     float peak = 0;
     for (auto k = std::max<std::int64_t>(0, i - kSwellPeakMs); k <= i && k < std::ssize(g.peaks); ++k)
@@ -94,12 +102,12 @@ std::int64_t swellStart(const MicLevel& g, std::int64_t at, int rate) {
   float highest = lowest;
   auto from = ms;
   for (auto i = ms; i > std::max<std::int64_t>(0, ms - kSwellReachMs); --i)
-    if (level(i) <= lowest) lowest = level(i), from = i;
-  for (auto i = ms; i < ms + kSwellReachMs / 2; ++i) highest = std::max(highest, level(i));
-  if (lowest > kSwellFrom * highest) return at;
+    if (level(i) < lowest) lowest = level(i), from = i;
+  for (auto i = ms; i < ms + kSwellAheadMs; ++i) highest = std::max(highest, level(i));
+  if (lowest > kSwellFrom * highest) return {};
   auto start = from;
-  while (start < ms + kSwellReachMs / 2 && level(start) <= lowest + kSwellShare * (highest - lowest)) ++start;
-  return start * rate / 1000;
+  while (start < ms + kSwellAheadMs && level(start) <= lowest + kSwellShare * (highest - lowest)) ++start;
+  return start * g.rate / 1000;
 }
 
 std::vector<Candidate> sharpAttacks(std::span<const float> samples, const MicLevel& level, Progress& progress,
@@ -128,6 +136,42 @@ std::vector<Candidate> sharpAttacks(std::span<const float> samples, const MicLev
   return out;
 }
 
+using Near = std::span<const Candidate>;
+
+/// Attacks within `seconds` of a frame.
+Near attacksNear(const std::vector<Candidate>& sharps, std::int64_t at, double seconds, int rate) {
+  const auto reach = static_cast<std::int64_t>(seconds * rate);
+  const auto from =
+      std::lower_bound(sharps.begin(), sharps.end(), at - reach, [](auto& c, auto f) { return c.at < f; });
+  const auto to = std::upper_bound(from, sharps.end(), at + reach, [](auto f, auto& c) { return f < c.at; });
+  return {from, to};
+}
+
+double mostNovel(Near near) {
+  double most = 0;
+  for (const auto& c : near) most = std::max(most, novelty(c) * c.masked);
+  return most;
+}
+
+/// The first of the attacks that are any near the strongest of them.
+std::optional<std::int64_t> firstStrong(Near near) {
+  const auto worth = [](const Candidate& c) { return c.level * novelty(c) * c.masked; };
+  double most = 0;
+  for (const auto& c : near) most = std::max(most, worth(c));
+  if (most <= 0) return {};
+  const auto first = std::find_if(near.begin(), near.end(), [&](auto& c) { return worth(c) >= kFirstShare * most; });
+  return first->at;
+}
+
+/// Whether clear onsets have sharp attacks (plucked, hammered) or none (bowed, sung, pads).
+bool isStruck(const std::vector<SoftOnset>& onsets, const std::vector<Candidate>& sharps, int rate) {
+  std::vector<double> novel;
+  for (const auto& o : onsets)
+    if (o.fresh >= kClearOnset * kBowed.counts)
+      novel.push_back(mostNovel(attacksNear(sharps, o.at, kStruckReachSeconds, rate)));
+  return novel.empty() || percentile(novel, 0.5) >= kStruckNovelty;
+}
+
 }  // namespace
 
 std::vector<SoftStroke> findSoftStrokes(std::span<const float> samples, const MicLevel& level, Progress& progress,
@@ -136,26 +180,28 @@ std::vector<SoftStroke> findSoftStrokes(std::span<const float> samples, const Mi
   const auto sharps = sharpAttacks(samples, level, progress, from, to);
   std::vector<SoftStroke> out;
   if (progress.cancelled()) return out;
-  const auto worth = [](const Candidate& c) { return c.level * novelty(c) * c.masked; };
-  const auto near = static_cast<std::int64_t>(kSoftSeconds * rate);
-  for (const auto& soft : findSoftOnsets(samples, rate, kLeastFresh)) {
+  auto onsets = findSoftOnsets(samples, rate, kBowed, kLeastFresh);
+  const bool struck = isStruck(onsets, sharps, rate);
+  if (progress.cancelled()) return out;
+  if (struck) onsets = findSoftOnsets(samples, rate, kStruck, kLeastFresh);
+  const auto frames = [&](double seconds) { return static_cast<std::int64_t>(seconds * rate); };
+  const auto place = [&](std::int64_t at) {
+    if (struck) return firstStrong(attacksNear(sharps, at, kSoftSeconds, rate)).value_or(at);
+    const auto start = swellStart(level, at).value_or(at + frames(kBowedLateSeconds));
+    const auto near = attacksNear(sharps, start, kSharpReachSeconds, rate);
+    return mostNovel(near) >= kSharpNovelty ? firstStrong(near).value_or(start) : start;
+  };
+  const double counts = (struck ? kStruck : kBowed).counts;
+  for (const auto& soft : onsets) {
     SoftStroke s;
-    s.at = soft.at;
-    bool sharply = false;
-    double most = 0;
-    for (const auto& c : sharps)
-      if (std::abs(c.at - s.at) <= near) most = std::max(most, worth(c));
-    for (const auto& c : sharps) {
-      if (std::abs(c.at - s.at) > near || worth(c) < kSoftFirstShare * most || worth(c) <= 0) continue;
-      s.at = c.at;
-      sharply = true;
-      break;
-    }
-    if (!sharply) s.at = swellStart(level, soft.at, rate);
+    s.at = place(soft.at);
     // What swells slowly is as loud as it is a little later.
-    s.level = std::max(level.at(s.at), level.at(s.at + near));
-    s.claim = s.level * std::clamp((soft.fresh - kLeastFresh) / kFreshReach, 0.0, 1.0);
-    if (out.empty() || s.at - out.back().at > near / 2) out.push_back(s);
+    s.level = std::max(level.at(s.at), level.at(s.at + frames(kSoftSeconds)));
+    s.sure = std::clamp((soft.fresh - counts) / kFreshReach, -1.0, 1.0);
+    if (out.empty() || s.at - out.back().at > frames(kSoftSeconds) / 2)
+      out.push_back(s);
+    else if (s.sure > out.back().sure)
+      out.back().sure = s.sure;
   }
   return out;
 }

@@ -2,6 +2,8 @@
 
 #include <algorithm>
 
+#include "feel/player.h"
+
 namespace ochron {
 
 Result<Groove> takeGroove(const Song& song, SetId id, const std::string& name) {
@@ -16,6 +18,7 @@ Result<Groove> takeGroove(const Song& song, SetId id, const std::string& name) {
   const auto places = static_cast<std::size_t>((g.meter.barLength().value + step.value - 1) / step.value);
   g.offsetsMs.assign(places, 0.0);
   g.loudness.assign(places, 0.0);
+  g.scatterMs.resize(places);
   std::vector<int> count(places, 0);
   const auto timing = planTiming(song, id);
   for (std::size_t i = 0; i < timing.hits.size(); ++i) {
@@ -28,11 +31,13 @@ Result<Groove> takeGroove(const Song& song, SetId id, const std::string& name) {
     g.offsetsMs[place] += h.pocketMs + static_cast<double>((h.line->frame - straight).value) * 1000.0 / song.rate;
     g.loudness[place] += h.hit.strength;
     ++count[place];
+    g.scatterMs[place].push_back(h.scatterMs);
   }
   if (std::all_of(count.begin(), count.end(), [](int n) { return n == 0; }))
     return fail(ErrorKind::refused, "There is no hit on the grid to take a groove from. Find hits first.");
   for (std::size_t i = 0; i < places; ++i)
     if (count[i] > 0) g.offsetsMs[i] /= count[i], g.loudness[i] = std::min(1.0, g.loudness[i] / count[i]);
+  for (auto& s : g.scatterMs) s = scatterProfile(std::move(s));
   return g;
 }
 

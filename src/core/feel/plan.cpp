@@ -5,6 +5,7 @@
 #include <map>
 
 #include "feel/assign.h"
+#include "feel/player.h"
 #include "song/edits.h"
 
 namespace ochron {
@@ -165,16 +166,6 @@ void placeOnGrid(const Song& song, const TimingPlan& plan, const std::vector<Ges
   }
 }
 
-double grooveMs(const TimingSettings& s, const TempoMap& map, const GridLine& line) {
-  if (!s.groove || s.groove->offsetsMs.empty()) return 0;
-  const auto& g = *s.groove;
-  const auto into = (line.at - map.barStart(line.bar)).value % g.meter.barLength().value;
-  const auto step = g.grid.step().value;
-  const auto place = static_cast<std::size_t>((into + step / 2) / step);
-  if (into % step > step / 8 && into % step < step - step / 8) return 0;  // the groove knows nothing of this place
-  return g.offsetsMs[place % g.offsetsMs.size()] * s.grooveAmount / 100.0;
-}
-
 void decideMove(const Song& song, const TimingPlan& plan, PlannedHit& p) {
   const auto& s = plan.settings;
   const auto found = plan.overrides.find(p.hit.id);
@@ -186,7 +177,7 @@ void decideMove(const Song& song, const TimingPlan& plan, PlannedHit& p) {
   } else if (std::abs(p.beforeMs) > s.toleranceMs || s.toleranceMs <= 0) {
     const double kept = (s.keepDrift * p.driftMs + s.keepPocket * p.pocketMs + s.keepScatter * p.scatterMs) / 100.0 +
                         grooveMs(s, song.tempo, *p.line);
-    double moveMs = (kept - p.beforeMs) * s.strength / 100.0;
+    double moveMs = (kept - p.beforeMs) * s.strength / 100.0 + givenScatterMs(s, song.tempo, *p.line, p.hit.drum);
     if (s.largestMoveMs > 0 && std::abs(moveMs) > s.largestMoveMs) {
       moveMs = std::copysign(s.largestMoveMs, moveMs);
       p.limited = true;

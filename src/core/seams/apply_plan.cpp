@@ -24,10 +24,11 @@ std::vector<Piece> piecesOf(const Clip& clip, const std::vector<PlannedHit>& hit
   std::vector<Piece> out{{HitId{}, clip.source, clip.source, clip.shift()}};
   for (const auto& p : hits) {
     const auto shift = clip.shift() + (p.now - p.home);
+    const auto reach = reachOf(p.hit);
     if ((p.opensSlice || p.locked) && shift != out.back().shift)
-      out.push_back({p.hit.id, p.hit.at, p.hit.at, shift});
+      out.push_back({p.hit.id, reach.first, reach.last, shift});
     else
-      out.back().lastAttack = p.hit.at;
+      out.back().lastAttack = std::max(out.back().lastAttack, reach.last);
   }
   return out;
 }
@@ -71,10 +72,15 @@ class Cutter {
   Clip pinned(const Clip& base, const std::vector<PlannedHit>& hits) const {
     Clip c = base;
     std::vector<Pin> pins{{base.source, base.start}};
+    // All strokes of a hit keep their distances: it is pinned at its first and at its last.
     for (const auto& h : hits) {
-      const Pin pin{h.hit.at, h.to()};
-      const bool inside = pin.song > pins.back().song && pin.song < base.end();
-      if (h.opensSlice && pin.take > pins.back().take && inside) pins.push_back(pin);
+      if (!h.opensSlice) continue;
+      const auto reach = reachOf(h.hit);
+      for (const auto take : {reach.first, reach.last}) {
+        const Pin pin{take, h.to() + (take - h.hit.at)};
+        const bool inside = pin.song > pins.back().song && pin.song < base.end();
+        if (pin.take > pins.back().take && inside) pins.push_back(pin);
+      }
     }
     pins.push_back({base.source + base.length, base.end()});
     c.pins = std::move(pins);

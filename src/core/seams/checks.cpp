@@ -9,7 +9,7 @@
 namespace ochron {
 namespace {
 
-constexpr double kDoubtful = 0.45;  // confidence below which a hit is worth a look
+constexpr double kDoubtful = 0.6;  // confidence below which a hit is worth a look
 constexpr double kFarMoveMs = 30;
 constexpr double kLoudSeamDb = 6;     // above the mean level of the mic
 constexpr double kShortSeamMs = 1.5;  // a crossfade squeezed below this may be heard
@@ -72,7 +72,7 @@ void checkSeam(const Clip& piece, const SeamMeasure* measured, const Song& song,
 std::map<HitId, double> stretchedTooMuch(const MicSet& set, const TimingResult& timing, int rate) {
   std::map<HitId, double> out;
   std::map<std::pair<TakeId, Frames>, HitId> hits;
-  for (const auto& h : timing.hits) hits[{h.take, h.hit.at}] = h.hit.id;
+  for (const auto& h : timing.hits) hits[{h.take, reachOf(h.hit).last}] = h.hit.id;
   for (const auto& c : *set.clips) {
     if (set.plan->settings.method != TimingMethod::stretch) break;
     for (std::size_t i = 0; i + 1 < c.pins->size(); ++i) {

@@ -138,8 +138,8 @@ FrameRange seamRoom(const Song& song, SetId id, ClipId clip) {
   auto earliest = a.start;
   for (const auto& h : hits)
     if (h.origin != HitOrigin::removed && h.at >= a.source && h.at < own->at)
-      earliest = std::max(earliest, h.at + std::max(a.shift(), b.shift()) + clear);
-  const auto latest = own->at + std::min(a.shift(), b.shift());
+      earliest = std::max(earliest, reachOf(h).last + std::max(a.shift(), b.shift()) + clear);
+  const auto latest = reachOf(*own).first + std::min(a.shift(), b.shift());
   return {std::min(earliest, b.start), std::max(latest, b.start)};
 }
 

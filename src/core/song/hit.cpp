@@ -10,6 +10,12 @@ double strengthThreshold(double sensitivity) {
   return std::pow(x, 4.3219);  // 0.5 -> 0.05
 }
 
+HitReach reachOf(const Hit& hit) {
+  HitReach out{hit.at, hit.at};
+  for (const auto& s : hit.strokes) out.first = std::min(out.first, s.at), out.last = std::max(out.last, s.at);
+  return out;
+}
+
 std::vector<DrumStroke> strokesOf(const Hit& h) {
   return h.strokes.empty() ? std::vector{DrumStroke{h.at, h.drum, h.strength}} : h.strokes;
 }

@@ -55,6 +55,13 @@ struct Hit {
 /// All strokes of a hit, the leading one first.
 std::vector<DrumStroke> strokesOf(const Hit& hit);
 
+/// Take time of a hit's first and last stroke: what moves with it.
+struct HitReach {
+  Frames first;
+  Frames last;
+};
+HitReach reachOf(const Hit& hit);
+
 /// Sorted by time.
 using HitList = std::vector<Hit>;
 

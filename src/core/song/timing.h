@@ -28,15 +28,19 @@ inline constexpr SettingRange kCrossfadeRange{"crossfade", "ms", 0.5, 30, 0.5, 4
 inline constexpr SettingRange kGestureRange{"gesture", "ms", 0, 80, 1, 45};
 inline constexpr SettingRange kBiasRange{"bias", "%", -100, 100, 5, 0};
 inline constexpr SettingRange kStretchLimitRange{"stretch at most", "%", 1, 200, 1, 25};
+inline constexpr SettingRange kGivenScatterRange{"given scatter", "%", 0, 200, 5, 0};
+inline constexpr SettingRange kScatterDrawRange{"drawing", "", 1, 99, 1, 1};
 inline constexpr SettingRange kGrooveAmountRange{"groove amount", "%", 0, 100, 1, 100};
 
-/// A pocket taken from a performance: for each place in the bar how early or late, and how loud.
+/// A player's feel, taken from a performance: for each place in the bar how early or late, how loud, and how far single
+/// strokes lay off that.
 struct Groove {
   std::string name;
   Grid grid;
   Meter meter;
-  std::vector<double> offsetsMs;  ///< one a place, late positive
-  std::vector<double> loudness;   ///< one a place, 0 to 1; 0 where nothing was played
+  std::vector<double> offsetsMs;                    ///< one a place, late positive
+  std::vector<double> loudness;                     ///< one a place, 0 to 1; 0 where nothing was played
+  std::vector<std::vector<double>> scatterMs = {};  ///< one a place, sorted, mean 0; empty: not known
 
   bool operator==(const Groove&) const = default;
 };
@@ -76,6 +80,8 @@ struct TimingSettings {
   TimingMethod method = TimingMethod::slices;
   std::optional<Groove> groove;
   double grooveAmount = kGrooveAmountRange.fallback;
+  double givenScatter = kGivenScatterRange.fallback;  ///< of the groove's player, added to what a plan makes stiff
+  double scatterDraw = kScatterDrawRange.fallback;    ///< each number draws other places, always the same ones
 
   bool operator==(const TimingSettings&) const = default;
   /// The grid for a drum at a place of the song.

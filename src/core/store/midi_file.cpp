@@ -9,6 +9,7 @@
 #include <memory>
 #include <string_view>
 
+#include "feel/player.h"
 #include "files/atomic_file.h"
 #include "files/file_names.h"
 
@@ -288,18 +289,22 @@ Result<Groove> grooveFromMidi(std::string_view bytes, const std::string& fileNam
   g.offsetsMs.assign(places, 0.0);
   g.loudness.assign(places, 0.0);
   std::vector<int> count(places, 0);
+  g.scatterMs.resize(places);
   for (const auto& n : read->notes) {
     const auto into = n.at.value % bar;
     auto place = (into + step / 2) / step;
     auto late = into - place * step;
     if (place >= static_cast<std::int64_t>(places)) place = 0, late = into - bar;  // early for the next bar's first
     const auto p = static_cast<std::size_t>(place);
-    g.offsetsMs[p] += static_cast<double>(late) / static_cast<double>(kTicksPerQuarter) * 60'000 / read->bpm;
+    const double lateMs = static_cast<double>(late) / static_cast<double>(kTicksPerQuarter) * 60'000 / read->bpm;
+    g.offsetsMs[p] += lateMs;
+    g.scatterMs[p].push_back(lateMs);
     g.loudness[p] += n.loud;
     ++count[p];
   }
   for (std::size_t i = 0; i < places; ++i)
     if (count[i] > 0) g.offsetsMs[i] /= count[i], g.loudness[i] = std::min(1.0, g.loudness[i] / count[i]);
+  for (auto& s : g.scatterMs) s = scatterProfile(std::move(s));
   return g;
 }
 

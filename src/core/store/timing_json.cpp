@@ -1,6 +1,8 @@
 #include "store/timing_json.h"
 
+#include <algorithm>
 #include <array>
+#include <cmath>
 
 namespace ochron {
 namespace {
@@ -22,11 +24,13 @@ Grid readGrid(JsonReader& r, const Json& j) {
 }
 
 Json grooveToJson(const Groove& g) {
-  return Json{{"name", g.name},
-              {"grid", gridToJson(g.grid)},
-              {"meter", std::to_string(g.meter.beats) + "/" + std::to_string(g.meter.unit)},
-              {"offsets ms", g.offsetsMs},
-              {"loudness", g.loudness}};
+  Json j{{"name", g.name},
+         {"grid", gridToJson(g.grid)},
+         {"meter", std::to_string(g.meter.beats) + "/" + std::to_string(g.meter.unit)},
+         {"offsets ms", g.offsetsMs},
+         {"loudness", g.loudness}};
+  if (!g.scatterMs.empty()) j["scatter ms"] = g.scatterMs;
+  return j;
 }
 
 Groove readGroove(JsonReader& r, const Json& j) {
@@ -37,15 +41,25 @@ Groove readGroove(JsonReader& r, const Json& j) {
     g.meter = *meter;
   else
     r.complain("\"meter\" is not a meter");
+  const auto number = [&](const Json& v, const char* key, double low, double high, std::vector<double>& to) {
+    const double x = v.is_number() ? v.get<double>() : NAN;
+    if (!(x >= low && x <= high)) return r.complain(std::string("\"") + key + "\" holds something out of range");
+    to.push_back(x);
+  };
   const auto read = [&](const char* key, double low, double high, std::vector<double>& to) {
-    r.each(j, key, 4096, [&](const Json& v) {
-      const double x = v.is_number() ? v.get<double>() : NAN;
-      if (!(x >= low && x <= high)) return r.complain(std::string("\"") + key + "\" holds something out of range");
-      to.push_back(x);
-    });
+    r.each(j, key, 4096, [&](const Json& v) { number(v, key, low, high, to); });
   };
   read("offsets ms", -500, 500, g.offsetsMs);
   read("loudness", 0, 1, g.loudness);
+  r.each(
+      j, "scatter ms", 4096,
+      [&](const Json& place) {
+        if (!place.is_array() || place.size() > 64) return r.complain("\"scatter ms\" is not a list of short lists");
+        auto& to = g.scatterMs.emplace_back();
+        for (const auto& v : place) number(v, "scatter ms", -500, 500, to);
+        std::sort(to.begin(), to.end());
+      },
+      false);
   return g;
 }
 
@@ -107,7 +121,12 @@ Json timingToJson(const TimingSettings& s) {
     j["grid rules"].push_back(std::move(x));
   }
   for (const auto drum : s.classes) j["classes"].push_back(kDrumClassNames[static_cast<std::size_t>(drum)]);
-  if (s.groove) j["groove"] = grooveToJson(*s.groove), j["groove amount"] = s.grooveAmount;
+  if (s.groove) {
+    j["groove"] = grooveToJson(*s.groove);
+    j["groove amount"] = s.grooveAmount;
+    j["given scatter"] = s.givenScatter;
+    j["scatter drawing"] = s.scatterDraw;
+  }
   return j;
 }
 
@@ -139,8 +158,12 @@ TimingSettings readTiming(JsonReader& r, const Json& j) {
       },
       false);
   s.method = static_cast<TimingMethod>(r.choice(j, "method", kMethods, 0));
-  if (const auto* g = r.member(j, "groove", false))
-    s.groove = readGroove(r, *g), s.grooveAmount = r.setting(j, "groove amount", kGrooveAmountRange);
+  if (const auto* g = r.member(j, "groove", false)) {
+    s.groove = readGroove(r, *g);
+    s.grooveAmount = r.setting(j, "groove amount", kGrooveAmountRange);
+    if (j.contains("given scatter")) s.givenScatter = r.setting(j, "given scatter", kGivenScatterRange);
+    if (j.contains("scatter drawing")) s.scatterDraw = r.setting(j, "scatter drawing", kScatterDrawRange);
+  }
   return s;
 }
 

@@ -1,11 +1,14 @@
 #include "takes/detect_hits.h"
 
 #include <algorithm>
+#include <deque>
 
 #include "analysis/onsets.h"
 
 namespace ochron {
 namespace {
+
+constexpr std::size_t kMostWide = 2;  // mics that are no guides and no drum's own: a pair of overheads says it all
 
 MicHears hearsOf(MicRole role) {
   switch (role) {
@@ -16,13 +19,52 @@ MicHears hearsOf(MicRole role) {
     case MicRole::snareBottom:
     case MicRole::snare: return MicHears::snare;
     case MicRole::tom: return MicHears::tom;
-    case MicRole::hat:
+    case MicRole::hat: return MicHears::hat;
     case MicRole::cymbal:
-    case MicRole::overhead:
-    case MicRole::room: return MicHears::everything;
+    case MicRole::overhead: return MicHears::everything;
+    case MicRole::room: return MicHears::room;
     case MicRole::none: break;
   }
   return MicHears::unknown;
+}
+
+/// The mics of a set in a take as the detection hears them, with what keeps their sound alive.
+struct Mics {
+  std::vector<GuideSignal> signals;
+  std::vector<TrackId> tracks;
+  std::deque<std::vector<float>> mixed;
+  std::vector<std::shared_ptr<const DecodedMedia>> held;
+  std::size_t guides = 0;
+};
+
+std::span<const float> oneChannel(const DecodedMedia& media, std::deque<std::vector<float>>& mixed) {
+  if (media.channels() == 1) return media.channel(0);
+  auto& mean = mixed.emplace_back(media.channel(0).begin(), media.channel(0).end());
+  for (int c = 1; c < media.channels(); ++c)
+    for (std::size_t i = 0; i < mean.size(); ++i) mean[i] += media.channel(c)[i];
+  for (auto& s : mean) s /= static_cast<float>(media.channels());
+  return mean;
+}
+
+Mics micsOf(const Song& song, TakeId take, const MicSet& set, const MediaPool& pool) {
+  Mics out;
+  const bool anyGuide = std::any_of(set.tracks.begin(), set.tracks.end(), [&](auto t) { return song.find(t)->guide; });
+  std::size_t wide = 0;
+  for (auto id : set.tracks) {
+    const auto* mic = song.micOf(take, id);
+    if (!mic) continue;
+    const bool guide = !anyGuide || song.find(id)->guide;
+    const auto hears = hearsOf(song.find(id)->role);
+    const bool witness = hasOwnDrum(hears) || (hears == MicHears::everything && wide < kMostWide);
+    const auto found = pool.find(mic->media);
+    if ((!guide && !witness) || found == pool.end()) continue;
+    wide += hears == MicHears::everything ? 1 : 0;
+    out.guides += guide ? 1 : 0;
+    out.held.push_back(found->second);
+    out.signals.push_back({oneChannel(*found->second, out.mixed), mic->offset, hears, guide});
+    out.tracks.push_back(id);
+  }
+  return out;
 }
 
 }  // namespace
@@ -30,36 +72,12 @@ MicHears hearsOf(MicRole role) {
 Result<HitList> detectHits(const Song& song, TakeId take, SetId setId, const MediaPool& pool, Progress& progress) {
   const auto* set = song.find(setId);
   if (!set || !song.find(take)) return fail(ErrorKind::notFound, "This take is not in the song any more.");
-  const bool anyGuide =
-      std::any_of(set->tracks.begin(), set->tracks.end(), [&](auto t) { return song.find(t)->guide; });
-  std::vector<GuideSignal> signals;
-  std::vector<TrackId> tracks;
-  std::vector<std::vector<float>> mixed;
-  std::vector<std::shared_ptr<const DecodedMedia>> held;
-  for (auto id : set->tracks) {
-    const auto* mic = song.micOf(take, id);
-    if (!mic || (anyGuide && !song.find(id)->guide)) continue;
-    const auto found = pool.find(mic->media);
-    if (found == pool.end()) continue;
-    const auto& media = *found->second;
-    held.push_back(found->second);
-    std::span<const float> samples = media.channel(0);
-    if (media.channels() > 1) {
-      std::vector<float> mean(samples.begin(), samples.end());
-      for (int c = 1; c < media.channels(); ++c)
-        for (std::size_t i = 0; i < mean.size(); ++i) mean[i] += media.channel(c)[i];
-      for (auto& s : mean) s /= static_cast<float>(media.channels());
-      mixed.push_back(std::move(mean));
-      samples = mixed.back();
-    }
-    signals.push_back({samples, mic->offset, hearsOf(song.find(id)->role)});
-    tracks.push_back(id);
-  }
-  if (signals.empty())
+  const auto mics = micsOf(song, take, *set, pool);
+  if (mics.guides == 0)
     return fail(ErrorKind::notFound,
                 "None of the guides of \"" + set->name +
                     "\" has its recording at hand. Relink the missing files or choose other guides.");
-  auto onsets = detectOnsets(signals, song.rate, progress);
+  auto onsets = detectOnsets(mics.signals, song.rate, progress);
   if (!onsets) return tl::unexpected(onsets.error());
   HitList hits;
   hits.reserve(onsets->size());
@@ -69,7 +87,7 @@ Result<HitList> detectHits(const Song& song, TakeId take, SetId setId, const Med
     h.strength = o.strength;
     h.confidence = o.confidence;
     h.drum = o.drum;
-    for (const auto& g : o.guides) h.heardBy.push_back({tracks[static_cast<std::size_t>(g.guide)], g.claim});
+    for (const auto& g : o.guides) h.heardBy.push_back({mics.tracks[static_cast<std::size_t>(g.guide)], g.claim});
     if (o.strokes.size() > 1)
       for (const auto& s : o.strokes) h.strokes.push_back({s.at, s.drum, s.strength});
     hits.push_back(std::move(h));

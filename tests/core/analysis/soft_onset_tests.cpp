@@ -84,7 +84,7 @@ TEST_P(SoftOnsets, AreFoundWithinTwentyFiveMilliseconds) {
   const auto found = *detectOnsets({{line.samples, Frames{0}}}, kRate, progress);
   std::vector<Frames> frames;
   for (const auto& o : found)
-    if (o.strength >= 0.05) frames.push_back(o.at);  // what counts at the default sensitivity
+    if (o.guides.front().claim >= 0.05) frames.push_back(o.at);  // what counts at the default sensitivity
   const auto score = test::compare(line.onsets, frames, kRate, 25);
   RecordProperty("f1", std::to_string(score.f1));
   EXPECT_GE(score.f1, 0.90) << "precision " << score.precision << " recall " << score.recall;

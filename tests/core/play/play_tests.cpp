@@ -182,10 +182,10 @@ TEST(SimulatedDevice, CountsADropOutWhenItIsToldToStall) {
   Engine engine(48'000);
   SimulatedDevice device;
   ASSERT_TRUE(device.start(engine, {}));
-  std::this_thread::sleep_for(50ms);
   const auto before = device.dropOuts();
   device.stall(200);
-  std::this_thread::sleep_for(400ms);
+  const auto until = std::chrono::steady_clock::now() + 5s;
+  while (device.dropOuts() == before && std::chrono::steady_clock::now() < until) std::this_thread::sleep_for(5ms);
   device.stop();
   EXPECT_GT(device.dropOuts(), before);
 }

@@ -84,6 +84,49 @@ TEST_P(Quantized, PiecesCoverAllMaterialAndTurningThePlanOffBringsBackTheOrigina
 }
 INSTANTIATE_TEST_SUITE_P(Styles, Quantized, ::testing::Values(styleFor(120, 1), styleFor(74, 2), styleFor(168, 3)));
 
+/// Every hit has a hat 16 ms before its leading stroke and one 18 ms after it.
+class HitsOfSeveralStrokes : public ::testing::TestWithParam<TimingMethod> {};
+
+TEST_P(HitsOfSeveralStrokes, TravelWholeWithTheirDistancesKept) {
+  auto m = test::songOf(test::perform(styleFor(110, 7)));
+  HitList hits = *m.song.hitsOf(m.take, m.set);
+  for (auto& h : hits)
+    h.strokes = {{h.at, h.drum, h.strength},
+                 {h.at - Frames{768}, DrumClass::hat, 0.3},
+                 {h.at + Frames{864}, DrumClass::cymbal, 0.3}};
+  m.song = *setDetectedHits(m.song, m.take, m.set, hits);
+  TimingPlan plan;
+  plan.settings.on = true;
+  plan.settings.method = GetParam();
+  plan.settings.gestureMs = 0;
+  m.song = *applyTimingPlan(*setTimingPlan(m.song, m.set, plan), m.set, m.pool);
+  const auto at = [&](Frames take) {  // song time at which a place of the take is heard
+    for (const auto& c : *m.song.find(m.set)->clips)
+      for (std::size_t i = 1; i < c.pins->size(); ++i) {
+        const auto& a = (*c.pins)[i - 1];
+        const auto& b = (*c.pins)[i];
+        if (take < a.take || take > b.take) continue;
+        return a.song + Frames{std::llround(static_cast<double>((take - a.take).value) *
+                                            static_cast<double>((b.song - a.song).value) /
+                                            static_cast<double>((b.take - a.take).value))};
+      }
+    for (const auto& c : *m.song.find(m.set)->clips)
+      if (take >= c.source && take < c.source + c.length) return take + c.shift();
+    ADD_FAILURE() << "nowhere: " << take.value;
+    return Frames{};
+  };
+  int moved = 0;
+  for (const auto& h : planTiming(m.song, m.set).hits) {
+    if (!h.opensSlice || h.move == Frames{}) continue;
+    ++moved;
+    ASSERT_EQ(at(h.hit.at), h.to());
+    ASSERT_EQ(at(h.hit.at - Frames{768}), h.to() - Frames{768});
+    ASSERT_EQ(at(h.hit.at + Frames{864}), h.to() + Frames{864});
+  }
+  EXPECT_GT(moved, 40);
+}
+INSTANTIATE_TEST_SUITE_P(Methods, HitsOfSeveralStrokes, ::testing::Values(TimingMethod::slices, TimingMethod::stretch));
+
 TEST(ApplyPlan, IsTheSameWhateverItWasBefore) {
   auto settings = TimingSettings{};
   const auto once = quantized(styleFor(120, 1), settings);

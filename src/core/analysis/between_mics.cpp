@@ -1,0 +1,218 @@
+#include "analysis/between_mics.h"
+
+#include <algorithm>
+#include <cmath>
+
+#include "analysis/mic_level.h"
+
+namespace ochron {
+namespace {
+
+constexpr std::size_t kFewStrokes = 4;
+constexpr std::size_t kBody = 1, kPastBody = 5;  // bands from 100 Hz to 4 kHz
+constexpr std::size_t kPastDeep = 2;             // 20 to 250 Hz
+constexpr std::size_t kFewBands = 2;
+constexpr std::size_t kHighs = 3;  // bands from here on: 600 Hz to 18 kHz, where cymbals sound
+constexpr std::size_t kTop = 6;
+constexpr std::size_t kWithoutHat = 2;  // 250 to 600 Hz
+constexpr double kWithOthers = 0.7;     // a kick under a snare fills the lower half of these bands
+constexpr double kOwnShare = 0.7;       // its own drum is nearest to a mic: bleed among the sure strokes lies lower
+constexpr double kHeardShare = 0.6;     // of a drum's strokes: fewer, and its ratio to the wide mics' noise is anything
+constexpr double kAloneShare = 0.8;     // of a drum's strokes have something else beside them in the wide mics
+
+double decibels(double power) { return 10 * std::log10(power); }
+
+std::size_t drumOf(MicHears hears) {
+  switch (hears) {
+    case MicHears::kick: return static_cast<std::size_t>(DrumClass::kick);
+    case MicHears::snare: return static_cast<std::size_t>(DrumClass::snare);
+    case MicHears::tom: return static_cast<std::size_t>(DrumClass::tom);
+    default: return static_cast<std::size_t>(DrumClass::hat);
+  }
+}
+
+/// What sounds like a drum that would have been heard on its own mic is its kin: a tom for a drum with a skin, a cymbal
+/// for the hat.
+DrumClass likeliest(std::array<double, 5> sounds, const std::array<bool, 5>& possible) {
+  constexpr std::size_t kTom = 2, kHat = 3, kCymbal = 4;
+  for (std::size_t d = 0; d < sounds.size(); ++d)
+    if (!possible[d]) sounds[d < kHat ? kTom : kCymbal] += d == kTom || d == kCymbal ? 0 : sounds[d];
+  double most = 0;
+  auto drum = DrumClass::other;
+  for (std::size_t d = 0; d < sounds.size(); ++d)
+    if (possible[d] && sounds[d] > most) most = sounds[d], drum = static_cast<DrumClass>(d);
+  return drum;
+}
+
+}  // namespace
+
+BetweenMics::BetweenMics(std::vector<MicHearing>& mics, int rate, const BetweenMicsSettings& settings)
+    : mics_(mics), settings_(settings), balances_(mics.size()), rate_(rate) {
+  for (std::size_t m = 0; m < mics.size(); ++m)
+    if (mics[m].hears == MicHears::everything && mics[m].power) wide_.push_back(m);
+  if (!wide_.empty()) {
+    for (std::size_t m = 0; m < mics.size(); ++m) {
+      if (!mics[m].power || !hasOwnDrum(mics[m].hears) || mics[m].hears == MicHears::hat) continue;
+      balances_[m] = learn(m);
+      holdToBalance(m);
+    }
+    for (std::size_t m = 0; m < mics.size(); ++m)
+      if (mics[m].power && mics[m].hears == MicHears::hat) findHats(m);
+  }
+  guessTheRest();
+}
+
+BetweenMics::Bands BetweenMics::wide(Frames at, std::size_t except) const {
+  Bands sum{};
+  for (const auto m : wide_) {
+    if (m == except) continue;
+    const auto p = mics_[m].power->at(at);
+    for (std::size_t b = 0; b < sum.size(); ++b) sum[b] += p[b];
+  }
+  return sum;
+}
+
+BetweenMics::Bands BetweenMics::ratioDb(std::size_t mic, Frames at) const {
+  const auto own = mics_[mic].power->at(at);
+  const auto all = wide(at, mic);
+  Bands out{};
+  for (std::size_t b = 0; b < out.size(); ++b) {
+    double floor = 1e-14;
+    for (const auto m : wide_) floor += mics_[m].power->floor(b);
+    out[b] = decibels(own[b] + mics_[mic].power->floor(b) + 1e-14) - decibels(all[b] + floor);
+  }
+  return out;
+}
+
+std::optional<BetweenMics::Balance> BetweenMics::learn(std::size_t mic) const {
+  std::array<std::vector<double>, BandEnergy::kBands> ratios;
+  Bands heard{};  // strokes that the wide mics hear at all
+  for (const auto& s : mics_[mic].strokes) {
+    if (!s.close || s.sure < settings_.ownSure) continue;
+    const auto r = ratioDb(mic, s.at);
+    const auto there = wide(s.at, mic);
+    Bands before{};
+    for (const auto m : wide_)
+      for (std::size_t b = 0; b < before.size(); ++b) before[b] += mics_[m].power->before(s.at)[b];
+    for (std::size_t b = 0; b < r.size(); ++b) ratios[b].push_back(r[b]), heard[b] += there[b] > before[b] ? 1 : 0;
+  }
+  if (ratios[0].size() < kFewStrokes) return {};
+  Balance out;
+  for (std::size_t b = 0; b < ratios.size(); ++b) {
+    out.typical[b] = percentile(ratios[b], kOwnShare);
+    out.alone[b] = percentile(ratios[b], kAloneShare);
+    out.known[b] = heard[b] >= kHeardShare * static_cast<double>(ratios[b].size());
+  }
+  return out;
+}
+
+void BetweenMics::holdToBalance(std::size_t mic) {
+  if (!balances_[mic]) return;
+  const auto& typical = balances_[mic]->typical;
+  const auto& known = balances_[mic]->known;
+  // A kick is told where next to nothing else sounds; other drums in the middle, where cymbals do not reach.
+  const bool kick = mics_[mic].hears == MicHears::kick;
+  for (auto& s : mics_[mic].strokes) {
+    const auto r = ratioDb(mic, s.at);
+    std::vector<double> offs;
+    for (auto b = kick ? 0 : kBody; b < (kick ? kPastDeep : kPastBody); ++b)
+      if (known[b]) offs.push_back(r[b] - typical[b]);
+    if (offs.size() < kFewBands) continue;
+    const double off = kick ? *std::max_element(offs.begin(), offs.end()) : percentile(offs, kWithOthers);
+    const double beyond = off - settings_.foreignDb;
+    if (beyond < 0) s.sure = std::min(s.sure, std::max(-1.0, beyond / settings_.foreignScaleDb));
+  }
+}
+
+void BetweenMics::findHats(std::size_t mic) {
+  auto& hat = mics_[mic];
+  // How near kick and snare are to the hat's mic, by a band in which no hat sounds along with them.
+  double others = -1000;
+  for (std::size_t m = 0; m < mics_.size(); ++m) {
+    if (mics_[m].hears != MicHears::snare && mics_[m].hears != MicHears::kick) continue;
+    std::vector<double> ratios;
+    for (const auto& s : mics_[m].strokes)
+      if (s.close && s.sure >= settings_.ownSure) ratios.push_back(ratioDb(mic, s.at)[kWithoutHat]);
+    if (ratios.size() >= kFewStrokes) others = std::max(others, percentile(ratios, 0.5));
+  }
+  if (others < -500) return;
+  struct Candidate {
+    std::size_t stroke;
+    double ratio, level;
+  };
+  std::vector<Candidate> candidates;
+  std::vector<double> levels;
+  for (std::size_t i = 0; i < hat.strokes.size(); ++i) {
+    if (hat.strokes[i].sure <= 0) continue;
+    const double top = hat.power->at(hat.strokes[i].at)[kTop];
+    if (top <= hat.power->floor(kTop)) continue;
+    candidates.push_back({i, ratioDb(mic, hat.strokes[i].at)[kTop], decibels(top)});
+    levels.push_back(candidates.back().level);
+  }
+  const double faintest = percentile(levels, 0.95) - settings_.hatFaintestDb;
+  std::erase_if(candidates, [&](auto& c) { return c.level < faintest; });
+  std::sort(candidates.begin(), candidates.end(), [](auto& a, auto& b) { return a.ratio > b.ratio; });
+  // The nearest sound that several strokes share is the hat.
+  std::size_t first = 0;
+  while (first + kFewStrokes <= candidates.size() &&
+         candidates[first].ratio - candidates[first + kFewStrokes - 1].ratio > settings_.hatSpreadDb)
+    ++first;
+  if (first + kFewStrokes > candidates.size()) return;
+  const double balance = candidates[first].ratio - settings_.hatSpreadDb / 2;
+  if (balance < others + settings_.hatOverOthersDb) return;
+  const double least = std::max(balance - settings_.hatReachDb, others + settings_.hatSpreadDb / 2);
+  for (const auto& c : candidates)
+    if (c.ratio >= least) hat.strokes[c.stroke].drum = DrumClass::hat, hat.strokes[c.stroke].close = true;
+  balances_[mic] = learn(mic);
+  hatsKnown_ = true;
+}
+
+void BetweenMics::guessTheRest() {
+  std::array<bool, 5> possible{};
+  possible.fill(true);
+  for (const auto& m : mics_)
+    if (!m.silent && hasOwnDrum(m.hears) && (m.hears != MicHears::hat || hatsKnown_)) possible[drumOf(m.hears)] = false;
+  for (auto& m : mics_)
+    for (auto& s : m.strokes) {
+      if (s.close) continue;
+      if (const auto drum = closeDrumAt(s.at)) {
+        s.drum = *drum;
+        continue;
+      }
+      s.drum = likeliest(s.sounds, possible);
+    }
+}
+
+std::optional<DrumClass> BetweenMics::closeDrumAt(Frames at) const {
+  const Frames before{rate_ * 12 / 1000}, after{rate_ * 3 / 1000};
+  const MicStroke* surest = nullptr;
+  for (const auto& m : mics_) {
+    auto s =
+        std::lower_bound(m.strokes.begin(), m.strokes.end(), at - before, [](auto& x, Frames f) { return x.at < f; });
+    for (; s != m.strokes.end() && s->at <= at + after; ++s)
+      if (s->close && s->sure > 0 && (!surest || s->sure > surest->sure)) surest = &*s;
+  }
+  return surest ? std::optional(surest->drum) : std::nullopt;
+}
+
+bool BetweenMics::hearMore(const std::vector<const MicStroke*>& close) const {
+  if (wide_.empty() || close.empty()) return false;
+  Bands brought{};
+  Frames first = close.front()->at;
+  for (const auto* s : close) {
+    const auto mic = static_cast<std::size_t>(s->mic);
+    if (!balances_[mic]) return false;
+    const auto own = mics_[mic].power->at(s->at);
+    for (auto b = kHighs; b < brought.size(); ++b) brought[b] += own[b] / std::pow(10.0, balances_[mic]->alone[b] / 10);
+    first = std::min(first, s->at);
+  }
+  const auto heard = wide(first, mics_.size());
+  for (auto b = kHighs; b < brought.size(); ++b) {
+    double floor = 1e-14;
+    for (const auto m : wide_) floor += mics_[m].power->floor(b);
+    if (decibels(heard[b] + floor) - decibels(brought[b] + floor) > settings_.moreDb) return true;
+  }
+  return false;
+}
+
+}  // namespace ochron

@@ -1,0 +1,111 @@
+#include "analysis/mic_strokes.h"
+
+#include <algorithm>
+#include <cmath>
+
+#include "analysis/attacks.h"
+#include "analysis/localise.h"
+#include "analysis/mic_level.h"
+#include "analysis/onset_kinds.h"
+#include "analysis/soft_onsets.h"
+#include "analysis/soft_strokes.h"
+
+namespace ochron {
+namespace {
+
+constexpr double kLeastSure = -1;     // at a claim of 20^-2: below, nothing is reported
+constexpr double kLoudStroke = 0.35;  // of the reference: tells how a mic rings
+constexpr double kSharpRiseDb = 6;
+constexpr std::size_t kFewStrokes = 4;
+constexpr double kSureSlope = 13;  // calibrated on takes with truth (docs/figures.md)
+constexpr double kSureMiddle = 0.05;
+constexpr double kWeakStroke = 0.3;     // such stand among bleed that is hardly weaker
+constexpr double kSoftBeginningMs = 1;  // a soft beginning is so much before the beat that was found
+constexpr double kLongestBeginningMs = 6;
+constexpr double kBleedBeforeMs = 2;  // what sounds so long before the body is another drum
+constexpr double kFaintest =
+    0.01;  // 40 dB under a loud stroke: fainter ones soon count for nothing (ends of sounds, hiss)
+
+DrumClass drumOf(MicHears hears) {
+  switch (hears) {
+    case MicHears::kick: return DrumClass::kick;
+    case MicHears::snare: return DrumClass::snare;
+    case MicHears::tom: return DrumClass::tom;
+    default: return DrumClass::other;
+  }
+}
+
+bool isSoft(const MicLevel& level, const std::vector<Attack>& attacks) {
+  std::vector<std::int64_t> sharp;
+  std::vector<std::int64_t> swells;
+  for (const auto& a : attacks)
+    if (level.at(a.at) >= kLoudStroke) (a.rise >= kSharpRiseDb ? sharp : swells).push_back(a.at * 1000 / level.rate);
+  if (sharp.size() < kFewStrokes) sharp = std::move(swells);
+  return soundsOn(level.peaks, sharp);
+}
+
+/// Where a stroke begins on the mic of its own drum.
+std::int64_t placeOwn(std::span<const float> samples, int rate, std::int64_t at, DrumClass drum, double loud) {
+  const auto ms = [&](double x) { return static_cast<std::int64_t>(x * rate / 1000); };
+  const bool weak = loud < kWeakStroke;
+  const auto place = drum != DrumClass::kick && weak ? placeByBody(samples, rate, at) : at;
+  const auto body = beginOfBody(samples, rate, place);
+  const bool softBeginning = body < place - ms(kSoftBeginningMs) && body > place - ms(kLongestBeginningMs);
+  const bool afterBleed = drum != DrumClass::kick && !weak && body > place + ms(kBleedBeforeMs);
+  return softBeginning || afterBleed ? refineAttack(samples, rate, body, body - ms(kBleedBeforeMs)) : place;
+}
+
+}  // namespace
+
+double MicStroke::claim() const { return std::pow(20.0, sure - 1) * std::min(1.0, std::pow(loud / kFaintest, 4)); }
+
+double MicStroke::confidence() const { return 1 / (1 + std::exp(-kSureSlope * (sure - kSureMiddle))); }
+
+MicHearing listenTo(const GuideSignal& signal, int mic, bool several, int rate, Progress& progress) {
+  MicHearing out;
+  out.hears = signal.hears;
+  out.guide = signal.guide;
+  const MicLevel level(signal.samples, rate);
+  out.silent = level.silent;
+  if (level.silent) return out;
+  const BandEnergy energy(signal.samples, rate, progress, 0, 0.6);
+  const bool ofOneDrum = hasOwnDrum(signal.hears);
+  if (!signal.guide && !ofOneDrum) {
+    out.power.emplace(energy, rate, signal.offset);
+    return out;
+  }
+  const auto attacks = findAttacks(signal.samples, rate, energy, {}, progress);
+  if (progress.cancelled()) return out;
+  const auto stroke = [&](std::int64_t at, double sure, double loud) {
+    MicStroke s;
+    s.at = Frames{at} + signal.offset;
+    s.mic = mic;
+    s.sure = std::clamp(sure, -1.0, 1.0);
+    s.loud = loud;
+    return s;
+  };
+  if (!ofOneDrum && isSoft(level, attacks)) {
+    out.soundsOn = true;
+    for (const auto& s : findSoftStrokes(signal.samples, level, progress, 0.6, 1))
+      out.strokes.push_back(stroke(s.at, s.sure, s.level));
+    return out;
+  }
+  if (out.hears == MicHears::unknown) out.hears = hearsBySound(signal.samples, rate, attacks);
+  out.power.emplace(energy, rate, signal.offset);
+  const auto sure = judgeAttacks(signal.samples, rate, attacks, out.hears, several);
+  const auto own = drumOf(out.hears);
+  DrumGuesser guesser(rate);
+  for (std::size_t i = 0; i < attacks.size(); ++i) {
+    auto s = stroke(attacks[i].at, sure[i], level.at(attacks[i].at));
+    if (sure[i] <= kLeastSure) continue;
+    s.close = own != DrumClass::other;
+    s.drum = own;
+    if (s.close) s.at = Frames{placeOwn(signal.samples, rate, attacks[i].at, own, s.loud)} + signal.offset;
+    if (!s.close) s.sounds = guesser.likeness(signal.samples, attacks[i].at);
+    out.strokes.push_back(s);
+  }
+  std::stable_sort(out.strokes.begin(), out.strokes.end(), [](auto& a, auto& b) { return a.at < b.at; });
+  return out;
+}
+
+}  // namespace ochron

@@ -1,0 +1,86 @@
+#include "analysis/tonal_bands.h"
+
+#include <algorithm>
+#include <bit>
+#include <cmath>
+#include <numbers>
+
+#include "dsp/fft.h"
+
+namespace ochron {
+namespace {
+
+constexpr double kLowestHz = 60;
+constexpr double kHighestHz = 6'000;
+constexpr double kBandsPerOctave = 24;
+constexpr double kLoudShare = 0.95;
+
+/// A band's triangle over the bins.
+struct Triangle {
+  std::size_t first = 0;
+  std::vector<float> weights;
+};
+
+std::vector<Triangle> triangles(int rate, int size) {
+  const double binHz = static_cast<double>(rate) / size;
+  const double step = std::exp2(1 / kBandsPerOctave);
+  std::vector<Triangle> out;
+  for (double hz = kLowestHz; hz <= kHighestHz * 1.0001 && hz < rate / 2.0 - binHz; hz *= step) {
+    const double width = std::max(binHz, hz * (step - 1));
+    Triangle t;
+    t.first = static_cast<std::size_t>(std::ceil((hz - width) / binHz));
+    double sum = 0;
+    for (auto k = t.first; static_cast<double>(k) * binHz < hz + width; ++k) {
+      t.weights.push_back(static_cast<float>(std::max(0.0, 1 - std::abs(static_cast<double>(k) * binHz - hz) / width)));
+      sum += t.weights.back();
+    }
+    for (auto& w : t.weights) w /= static_cast<float>(sum);
+    out.push_back(std::move(t));
+  }
+  return out;
+}
+
+}  // namespace
+
+TonalBands::TonalBands(std::span<const float> samples, int rate, double windowSeconds) {
+  const auto hop = static_cast<std::int64_t>(std::lround(kHopSeconds * rate));
+  const int size = static_cast<int>(std::bit_ceil(static_cast<unsigned>(windowSeconds * rate)));
+  const auto filters = triangles(rate, size);
+  bands_ = filters.size();
+  RealFft fft(size);
+  std::vector<float> window(static_cast<std::size_t>(size));
+  for (int i = 0; i < size; ++i)
+    window[static_cast<std::size_t>(i)] =
+        static_cast<float>(0.5 - 0.5 * std::cos(2 * std::numbers::pi * (i + 0.5) / size));
+  std::vector<float> magnitudes(static_cast<std::size_t>(size / 2 + 1));
+  std::vector<float> strongest;
+  const auto length = std::ssize(samples);
+  values_.reserve(static_cast<std::size_t>(length / hop + 1) * bands_);
+  for (std::int64_t centre = 0; centre < length; centre += hop) {
+    const auto time = fft.time();
+    const auto from = centre - size / 2;
+    for (std::int64_t i = 0; i < size; ++i) {
+      const auto k = from + i;
+      const auto at = static_cast<std::size_t>(i);
+      time[at] = k >= 0 && k < length ? samples[static_cast<std::size_t>(k)] * window[at] : 0.0F;
+    }
+    fft.forward();
+    const auto used = filters.empty() ? 0 : filters.back().first + filters.back().weights.size();
+    for (std::size_t k = 0; k < used; ++k) magnitudes[k] = std::sqrt(std::norm(fft.bins()[k]));
+    float most = 0;
+    for (const auto& f : filters) {
+      float sum = 0;
+      for (std::size_t i = 0; i < f.weights.size(); ++i) sum += f.weights[i] * magnitudes[f.first + i];
+      values_.push_back(std::sqrt(sum));
+      most = std::max(most, values_.back());
+    }
+    strongest.push_back(most);
+  }
+  if (strongest.empty()) return;
+  const auto at =
+      strongest.begin() + static_cast<std::ptrdiff_t>(kLoudShare * static_cast<double>(strongest.size() - 1));
+  std::nth_element(strongest.begin(), at, strongest.end());
+  loud_ = *at;
+}
+
+}  // namespace ochron
