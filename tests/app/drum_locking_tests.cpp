@@ -80,9 +80,14 @@ TEST_F(Locking, ASeamIsClickedSteppedThroughAndHeardInALoop) {
   run("seams.previous");
   EXPECT_EQ(doc().currentSeam(), id);
   QTest::keyClick(window.get(), Qt::Key_H);
-  ASSERT_TRUE(hear(Frames{4'800}));
-  const auto late = heardAt();
-  ASSERT_TRUE(until([&] { return heardAt() < late; })) << "it goes on in a loop";
+  ASSERT_TRUE(until([&] { return playing(); }));
+  Frames latest{INT64_MIN};
+  int returns = 0;
+  ASSERT_TRUE(until([&] {
+    returns += heardAt() < latest ? 1 : 0;
+    latest = heardAt();
+    return returns == 2;  // the first may be the jump to the piece
+  })) << "it goes on in a loop";
   EXPECT_TRUE(playing());
   const auto at = heardAt();
   EXPECT_LT(std::abs((at - clip(id).start).value), 48'000 * 0.5);
