@@ -198,6 +198,17 @@ Result<std::string> run(Options o) {
     if (!groove) return tl::unexpected(groove.error());
     o.timing.groove = *groove;
   }
+  if (o.timing.givenScatter > 0) {
+    const auto knows = [](const Groove& g) {
+      return std::any_of(g.scatterMs.begin(), g.scatterMs.end(), [](auto& place) { return !place.empty(); });
+    };
+    if (!o.timing.groove)
+      return fail(ErrorKind::badInput, "--give-scatter needs a player to take it from. Name a groove with --groove.");
+    if (!knows(*o.timing.groove))
+      return fail(ErrorKind::badInput, shownPath(o.groove) +
+                                           " tells no scatter: it was played once or kept without it. Take a groove "
+                                           "from a performance of several bars.");
+  }
   if (o.method == "stretch") o.timing.method = TimingMethod::stretch;
   const auto scratch = ScratchFolder::make();
   if (!scratch) return tl::unexpected(scratch.error());

@@ -156,6 +156,61 @@ TEST_F(Kit, AGrooveGoesThroughAMidiFile) {
   EXPECT_NEAR(feel["classes"]["snare"]["mean_after_ms"].get<double>(), 9, 3) << "the snare was played 9 ms late";
 }
 
+TEST_F(Kit, APlayersScatterIsGivenRepeatablyAndOnlyWhereItIsKnown) {
+  const auto groove = (scratch.path() / "out" / "g.json").string();
+  const auto quantize = [&](std::vector<std::string> more) {
+    std::vector<std::string> args{"quantize",
+                                  files[0],
+                                  files[1],
+                                  "--tempo",
+                                  "120",
+                                  "--grid",
+                                  "1/16",
+                                  "--start",
+                                  "0.5",
+                                  "--out",
+                                  (scratch / "out").string(),
+                                  "--report",
+                                  (scratch / "r.json").string()};
+    args.insert(args.end(), more.begin(), more.end());
+    return cli(args);
+  };
+  const auto moves = [&] { return Json::parse(std::ifstream(scratch / "r.json"))["moves"]; };
+  const auto spread = [&] {
+    return Json::parse(std::ifstream(scratch / "r.json"))["feel"]["spread_after_ms"].get<double>();
+  };
+  ASSERT_EQ(quantize({"--take-groove", groove}).status, 0);
+  EXPECT_LT(spread(), 0.1);
+  const std::vector<std::string> given{"--groove", groove, "--groove-amount", "0", "--give-scatter", "100"};
+  ASSERT_EQ(quantize(given).status, 0);
+  const auto first = moves();
+  EXPECT_NEAR(spread(), 3, 1.5) << "the player scattered 3 ms";
+  ASSERT_EQ(quantize(given).status, 0);
+  EXPECT_EQ(moves(), first);
+  auto other = given;
+  other.insert(other.end(), {"--scatter-drawing", "2"});
+  ASSERT_EQ(quantize(other).status, 0);
+  EXPECT_NE(moves(), first);
+  // Without a player, or with one that tells none, it is refused.
+  const auto without = quantize({"--give-scatter", "50"});
+  EXPECT_EQ(without.status, 2);
+  EXPECT_NE(without.err.find("--groove"), std::string::npos) << without.err;
+  std::ofstream(scratch / "stiff.json")
+      << R"({"orthochron groove": 1, "name": "x", "grid": {"step": "1/16", "swing": 50}, "meter": "4/4", "offsets ms": [1], "loudness": [1]})";
+  const auto stiff = quantize({"--groove", (scratch / "stiff.json").string(), "--give-scatter", "50"});
+  EXPECT_EQ(stiff.status, 2);
+  EXPECT_NE(stiff.err.find("no scatter"), std::string::npos) << stiff.err;
+}
+
+TEST_F(Kit, MicsThatAreNoGuidesHelpAndAreNotHeardAsGuides) {
+  const auto r = cli({"hits", files[0], files[1], files[2], files[3], "--guides", "0,1", "--json"});
+  ASSERT_EQ(r.status, 0) << r.err;
+  const auto hits = Json::parse(r.out)["hits"];
+  EXPECT_GT(hits.size(), 20u);
+  for (const auto& h : hits)
+    for (const auto& track : h["tracks"]) EXPECT_LE(track.get<int>(), 1);
+}
+
 TEST_F(Kit, OddTakesGetASensibleResult) {
   const std::vector<float> silence(48'000 * 3, 0.0F);
   std::vector<float> one = silence;

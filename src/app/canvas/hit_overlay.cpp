@@ -187,9 +187,12 @@ void HitOverlay::paintThreshold(QPainter& p) const {
     p.setPen(QPen(sheet.selection, 1.2));
     p.drawLine(QPointF(kGutterWidth, y), QPointF(lanes_.width(), y));
     p.setFont(Theme::get().font(10.5, 500));
+    const auto text = level > 1 ? say("not listened to") : say("what stands this high counts");
     const bool low = y - box.top() < 15;
-    p.drawText(QRectF(kGutterWidth, low ? y + 1 : y - 15, lanes_.width() - kGutterWidth - 8, 14), Qt::AlignRight,
-               level > 1 ? say("not listened to") : say("what stands this high counts"));
+    const double width = p.fontMetrics().horizontalAdvance(text) + 10;
+    const QRectF tag(lanes_.width() - width - 4, low ? y + 1 : y - 15, width, 14);
+    p.fillRect(tag, sheet.paper);
+    p.drawText(tag, Qt::AlignCenter, text);
   }
 }
 

@@ -36,6 +36,7 @@ QMenu::item:selected { background: @selSoft; }
 QMenu::item:disabled { color: @note; }
 QMenu::separator { height: 1px; background: @hair; margin: 5px 6px; }
 QToolTip { background: @ink; color: @paper; border: none; padding: 5px 7px; }
+QDialogButtonBox { dialogbuttonbox-buttons-have-icons: 0; }
 QPushButton { background: @field; border: 1px solid @rule; border-radius: 5px; padding: 5px 12px; min-height: 16px; }
 QPushButton:hover { border-color: @sel; }
 QPushButton:focus { border-color: @sel; }

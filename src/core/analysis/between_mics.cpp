@@ -22,15 +22,6 @@ constexpr double kAloneShare = 0.8;     // of a drum's strokes have something el
 
 double decibels(double power) { return 10 * std::log10(power); }
 
-std::size_t drumOf(MicHears hears) {
-  switch (hears) {
-    case MicHears::kick: return static_cast<std::size_t>(DrumClass::kick);
-    case MicHears::snare: return static_cast<std::size_t>(DrumClass::snare);
-    case MicHears::tom: return static_cast<std::size_t>(DrumClass::tom);
-    default: return static_cast<std::size_t>(DrumClass::hat);
-  }
-}
-
 /// What sounds like a drum that would have been heard on its own mic is its kin: a tom for a drum with a skin, a cymbal
 /// for the hat.
 DrumClass likeliest(std::array<double, 5> sounds, const std::array<bool, 5>& possible) {
@@ -52,7 +43,7 @@ BetweenMics::BetweenMics(std::vector<MicHearing>& mics, int rate, const BetweenM
     if (mics[m].hears == MicHears::everything && mics[m].power) wide_.push_back(m);
   if (!wide_.empty()) {
     for (std::size_t m = 0; m < mics.size(); ++m) {
-      if (!mics[m].power || !hasOwnDrum(mics[m].hears) || mics[m].hears == MicHears::hat) continue;
+      if (!mics[m].power || !ownDrum(mics[m].hears) || mics[m].hears == MicHears::hat) continue;
       balances_[m] = learn(m);
       holdToBalance(m);
     }
@@ -171,7 +162,8 @@ void BetweenMics::guessTheRest() {
   std::array<bool, 5> possible{};
   possible.fill(true);
   for (const auto& m : mics_)
-    if (!m.silent && hasOwnDrum(m.hears) && (m.hears != MicHears::hat || hatsKnown_)) possible[drumOf(m.hears)] = false;
+    if (const auto drum = ownDrum(m.hears); drum && !m.silent && (drum != DrumClass::hat || hatsKnown_))
+      possible[static_cast<std::size_t>(*drum)] = false;
   for (auto& m : mics_)
     for (auto& s : m.strokes) {
       if (s.close) continue;

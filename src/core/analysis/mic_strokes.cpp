@@ -17,23 +17,14 @@ constexpr double kLeastSure = -1;     // at a claim of 20^-2: below, nothing is 
 constexpr double kLoudStroke = 0.35;  // of the reference: tells how a mic rings
 constexpr double kSharpRiseDb = 6;
 constexpr std::size_t kFewStrokes = 4;
-constexpr double kSureSlope = 13;  // calibrated on takes with truth (docs/figures.md)
-constexpr double kSureMiddle = 0.05;
+constexpr double kSureSlope = 16;  // calibrated on takes with truth (docs/figures.md)
+constexpr double kSureMiddle = -0.04;
 constexpr double kWeakStroke = 0.3;     // such stand among bleed that is hardly weaker
 constexpr double kSoftBeginningMs = 1;  // a soft beginning is so much before the beat that was found
 constexpr double kLongestBeginningMs = 6;
 constexpr double kBleedBeforeMs = 2;  // what sounds so long before the body is another drum
 constexpr double kFaintest =
     0.01;  // 40 dB under a loud stroke: fainter ones soon count for nothing (ends of sounds, hiss)
-
-DrumClass drumOf(MicHears hears) {
-  switch (hears) {
-    case MicHears::kick: return DrumClass::kick;
-    case MicHears::snare: return DrumClass::snare;
-    case MicHears::tom: return DrumClass::tom;
-    default: return DrumClass::other;
-  }
-}
 
 bool isSoft(const MicLevel& level, const std::vector<Attack>& attacks) {
   std::vector<std::int64_t> sharp;
@@ -69,7 +60,7 @@ MicHearing listenTo(const GuideSignal& signal, int mic, bool several, int rate, 
   out.silent = level.silent;
   if (level.silent) return out;
   const BandEnergy energy(signal.samples, rate, progress, 0, 0.6);
-  const bool ofOneDrum = hasOwnDrum(signal.hears);
+  const bool ofOneDrum = ownDrum(signal.hears).has_value();
   if (!signal.guide && !ofOneDrum) {
     out.power.emplace(energy, rate, signal.offset);
     return out;
@@ -93,14 +84,18 @@ MicHearing listenTo(const GuideSignal& signal, int mic, bool several, int rate, 
   if (out.hears == MicHears::unknown) out.hears = hearsBySound(signal.samples, rate, attacks);
   out.power.emplace(energy, rate, signal.offset);
   const auto sure = judgeAttacks(signal.samples, rate, attacks, out.hears, several);
-  const auto own = drumOf(out.hears);
+  // Strokes of the hat are told from others by what the other mics hear (BetweenMics).
+  const auto own = ownDrum(out.hears).value_or(DrumClass::other);
+  const bool close = own != DrumClass::other && own != DrumClass::hat;
   DrumGuesser guesser(rate);
   for (std::size_t i = 0; i < attacks.size(); ++i) {
     auto s = stroke(attacks[i].at, sure[i], level.at(attacks[i].at));
     if (sure[i] <= kLeastSure) continue;
-    s.close = own != DrumClass::other;
-    s.drum = own;
-    if (s.close) s.at = Frames{placeOwn(signal.samples, rate, attacks[i].at, own, s.loud)} + signal.offset;
+    s.close = close;
+    if (close) {
+      s.drum = own;
+      s.at = Frames{placeOwn(signal.samples, rate, attacks[i].at, own, s.loud)} + signal.offset;
+    }
     if (!s.close) s.sounds = guesser.likeness(signal.samples, attacks[i].at);
     out.strokes.push_back(s);
   }

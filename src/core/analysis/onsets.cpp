@@ -16,6 +16,7 @@ constexpr double kCounts = 0.05;              // claim that counts at the defaul
 constexpr double kLeastClaim = 0.0025;        // 20^-2: below, nothing is reported
 constexpr double kSameStrokeSeconds = 0.012;  // an overhead hears a close mic's stroke within this
 constexpr double kAsStrong = 0.9;
+constexpr std::size_t kMostAtOnce = 4;      // five minutes of one mic take some 100 MB while they are listened to
 constexpr double kTwoKicksSeconds = 0.015;  // two of one drum so far apart never are one hit
 
 using Chain = std::vector<const MicStroke*>;
@@ -130,7 +131,8 @@ std::vector<MicHearing> listenToAll(const std::vector<GuideSignal>& signals, int
       parts[i].report(1);
     }
   };
-  const auto cores = std::clamp<std::size_t>(std::thread::hardware_concurrency(), 1, signals.size());
+  const auto cores =
+      std::clamp<std::size_t>(std::thread::hardware_concurrency(), 1, std::min(signals.size(), kMostAtOnce));
   std::vector<std::future<void>> workers;
   for (std::size_t i = 0; i < cores; ++i) workers.push_back(std::async(std::launch::async, work));
   for (auto& w : workers)

@@ -1,10 +1,12 @@
 #pragma once
 
 #include <cstdint>
+#include <optional>
 #include <span>
 #include <vector>
 
 #include "analysis/attacks.h"
+#include "base/drum_class.h"
 
 namespace ochron {
 
@@ -19,8 +21,15 @@ enum class MicHears {
   room,        ///< the same, from afar
 };
 
-constexpr bool hasOwnDrum(MicHears hears) {
-  return hears == MicHears::kick || hears == MicHears::snare || hears == MicHears::tom || hears == MicHears::hat;
+/// The drum that a mic stands at, if any.
+constexpr std::optional<DrumClass> ownDrum(MicHears hears) {
+  switch (hears) {
+    case MicHears::kick: return DrumClass::kick;
+    case MicHears::snare: return DrumClass::snare;
+    case MicHears::tom: return DrumClass::tom;
+    case MicHears::hat: return DrumClass::hat;
+    default: return {};
+  }
 }
 
 /// Thresholds by which attacks count as strokes, from takes with truth (docs/figures.md).

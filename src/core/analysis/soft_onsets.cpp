@@ -46,8 +46,10 @@ std::vector<float> freshness(const TonalBands& bands, const FreshSettings& s) {
   Sliding before(bands, -gap - span, -gap);
   Sliding after(bands, gap, gap + span);
   const float quiet = bands.loud() * static_cast<float>(span);
+  // Windows that the recording's end cuts off are full of what is not there.
+  const auto last = bands.count() - gap - span - frames(s.windowSeconds);
   std::vector<float> out;
-  for (std::int64_t n = 0; n < bands.count(); ++n, before.advance(), after.advance()) {
+  for (std::int64_t n = 0; n < last; ++n, before.advance(), after.advance()) {
     const auto& old = before.sum();
     const auto& now = after.sum();
     float fresh = 0;

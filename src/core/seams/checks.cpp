@@ -9,7 +9,7 @@
 namespace ochron {
 namespace {
 
-constexpr double kDoubtful = 0.6;  // confidence below which a hit is worth a look
+constexpr double kDoubtful = 0.75;  // confidence below which a hit is worth a look
 constexpr double kFarMoveMs = 30;
 constexpr double kLoudSeamDb = 6;     // above the mean level of the mic
 constexpr double kShortSeamMs = 1.5;  // a crossfade squeezed below this may be heard

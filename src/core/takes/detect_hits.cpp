@@ -55,7 +55,7 @@ Mics micsOf(const Song& song, TakeId take, const MicSet& set, const MediaPool& p
     if (!mic) continue;
     const bool guide = !anyGuide || song.find(id)->guide;
     const auto hears = hearsOf(song.find(id)->role);
-    const bool witness = hasOwnDrum(hears) || (hears == MicHears::everything && wide < kMostWide);
+    const bool witness = ownDrum(hears) || (hears == MicHears::everything && wide < kMostWide);
     const auto found = pool.find(mic->media);
     if ((!guide && !witness) || found == pool.end()) continue;
     wide += hears == MicHears::everything ? 1 : 0;

@@ -20,7 +20,8 @@ Song sample() {
   auto m = test::songOf(test::perform(style));
   TimingPlan plan;
   plan.settings.on = true;
-  plan.settings.groove = Groove{"late", {}, {}, {1, 2.5}, {0.5, 1}};
+  plan.settings.groove = Groove{"late", {}, {}, {1, 2.5}, {0.5, 1}, {{-1, 1}, {}}};
+  plan.settings.givenScatter = 60, plan.settings.scatterDraw = 3;
   plan.gaps.push_back({m.take, {Frames{10}, Frames{20}}});
   plan.overrides[HitId{9}].target = Ticks{77};
   plan.overrides[HitId{9}].seam = {Frames{99},        Frames{200}, CrossfadeLaw::equalPower,
@@ -170,6 +171,28 @@ TEST(MicNames, KitAndGuidesAreOffered) {
   EXPECT_EQ(guessGuides({MicRole::overhead, MicRole::snareTop, MicRole::kickOut, MicRole::kickIn}),
             (std::vector<int>{3, 1}));
 }
+
+/// Songs as earlier versions of the program wrote them, kept in tests/data.
+class EarlierFormats : public ::testing::TestWithParam<int> {};
+
+TEST_P(EarlierFormats, OpenWholeAndAreWrittenInTodays) {
+  const auto file = std::filesystem::path(OCHRON_SOURCE_DIR) / "tests" / "data" /
+                    ("format-" + std::to_string(GetParam()) + ".song.json");
+  std::ifstream in(file);
+  const std::string text((std::istreambuf_iterator<char>(in)), {});
+  const auto song = songFromJson(text, file.string());
+  ASSERT_TRUE(song.has_value()) << song.error().message;
+  EXPECT_EQ(song->tracks.size(), 12u);
+  EXPECT_EQ(song->media.size(), 12u);
+  const auto& set = song->sets.front();
+  EXPECT_GT(song->hitsOf(song->takes.front().id, set.id)->size(), 230u);
+  EXPECT_GT(set.clips->size(), 200u);
+  EXPECT_EQ(set.plan->settings.keepPocket, 100);
+  const auto again = songFromJson(songToJson(*song), "again");
+  ASSERT_TRUE(again.has_value());
+  EXPECT_EQ(*again, *song);
+}
+INSTANTIATE_TEST_SUITE_P(Kept, EarlierFormats, ::testing::Values(1, 3));
 
 }  // namespace
 }  // namespace ochron
