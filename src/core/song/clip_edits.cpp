@@ -217,7 +217,7 @@ Result<Song> moveClipsAcross(const Song& song, const ClipIds& ids, Frames by, in
   auto next = deleteClips(song, ids, false);
   for (auto& [set, clips] : arriving) {
     if (!next) break;
-    next = withSet(*next, set, [&](Song& s, MicSet& to) -> Result<void> {
+    next = withSet(*next, set, [&, &clips = clips](Song& s, MicSet& to) -> Result<void> {
       ClipList list = *to.clips;
       std::stable_sort(clips.begin(), clips.end(), [](const Clip& a, const Clip& b) { return a.start < b.start; });
       placeAll(s, list, clips, overlap);
