@@ -47,7 +47,7 @@ void OurOnsets(benchmark::State& state) {
   }
   report(state, found);
 }
-BENCHMARK(OurOnsets)->Unit(benchmark::kMillisecond);
+BENCHMARK(OurOnsets)->UseRealTime()->Unit(benchmark::kMillisecond);
 
 void AubioOnsets(benchmark::State& state) {
   const auto& p = performance();
