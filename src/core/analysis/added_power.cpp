@@ -7,7 +7,6 @@ namespace {
 constexpr std::int64_t kBeforeMs = 11;
 constexpr std::int64_t kGapMs = 1;
 constexpr std::int64_t kAfterMs = 20;
-constexpr double kFloorShare = 1e-5;
 }  // namespace
 
 AddedPower::AddedPower(const BandEnergy& energy, int rate, Frames offset) : rate_(rate), offset_(offset) {
@@ -18,7 +17,7 @@ AddedPower::AddedPower(const BandEnergy& energy, int rate, Frames offset) : rate
       const auto from = static_cast<std::int64_t>(i) * kSteps;
       ms_[i][b] = static_cast<float>(energy.mean(b, from, from + kSteps));
     }
-  for (std::size_t b = 0; b < BandEnergy::kBands; ++b) floor_[b] = energy.loud(b) * kFloorShare;
+  for (std::size_t b = 0; b < BandEnergy::kBands; ++b) floor_[b] = energy.floor(b);
 }
 
 double AddedPower::mean(std::size_t band, std::int64_t from, std::int64_t to) const {

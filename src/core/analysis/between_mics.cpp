@@ -83,8 +83,10 @@ std::optional<BetweenMics::Balance> BetweenMics::learn(std::size_t mic) const {
     const auto r = ratioDb(mic, s.at);
     const auto there = wide(s.at, mic);
     Bands before{};
-    for (const auto m : wide_)
-      for (std::size_t b = 0; b < before.size(); ++b) before[b] += mics_[m].power->before(s.at)[b];
+    for (const auto m : wide_) {
+      const auto power = mics_[m].power->before(s.at);
+      for (std::size_t b = 0; b < before.size(); ++b) before[b] += power[b];
+    }
     for (std::size_t b = 0; b < r.size(); ++b) ratios[b].push_back(r[b]), heard[b] += there[b] > before[b] ? 1 : 0;
   }
   if (ratios[0].size() < kFewStrokes) return {};
@@ -164,15 +166,11 @@ void BetweenMics::guessTheRest() {
   for (const auto& m : mics_)
     if (const auto drum = ownDrum(m.hears); drum && !m.silent && (drum != DrumClass::hat || hatsKnown_))
       possible[static_cast<std::size_t>(*drum)] = false;
-  for (auto& m : mics_)
-    for (auto& s : m.strokes) {
-      if (s.close) continue;
-      if (const auto drum = closeDrumAt(s.at)) {
-        s.drum = *drum;
-        continue;
-      }
-      s.drum = likeliest(s.sounds, possible);
-    }
+  for (auto& m : mics_) {
+    if (m.soundsOn) continue;  // no drum, whatever is struck along with it
+    for (auto& s : m.strokes)
+      if (!s.close) s.drum = closeDrumAt(s.at).value_or(likeliest(s.sounds, possible));
+  }
 }
 
 std::optional<DrumClass> BetweenMics::closeDrumAt(Frames at) const {

@@ -135,6 +135,26 @@ TEST(BetweenMics, ACrashOverAKickIsHeardInTheOverheadAndNoOtherKickHasOne) {
     EXPECT_EQ(drumsOf(h).contains(DrumClass::cymbal), std::abs((h.at - beat.crash).value) < 480) << h.at.value;
 }
 
+TEST(BetweenMics, ABassBesideAKickStaysNoDrum) {
+  Take kick(20);
+  std::vector<float> bass(kick.samples.size());
+  for (int i = 0; i < 16; ++i) {
+    const std::int64_t at = 24'000 + i * 52'000;
+    kick.kick(at);
+    const double hz = 55 * std::exp2((i * 5 % 12) / 12.0);
+    for (std::int64_t k = 0; k < 50'000; ++k) {
+      const double t = static_cast<double>(k) / kRate;
+      const double rise = std::min(1.0, t / 0.004);
+      double v = 0;
+      for (int h = 1; h <= 8; ++h) v += std::sin(2 * M_PI * hz * h * t) / h;
+      bass[static_cast<std::size_t>(at + k)] = static_cast<float>(0.2 * rise * v);
+    }
+  }
+  const auto hits = counting({{kick.samples, {}, MicHears::kick, false}, {bass, {}}});
+  ASSERT_GT(hits.size(), 12u);
+  for (const auto& h : hits) EXPECT_EQ(h.drum, DrumClass::other);
+}
+
 TEST(BetweenMics, SilentMicsAndEmptySetsAreNoTrouble) {
   Progress progress;
   EXPECT_TRUE(detectOnsets({}, kRate, progress)->empty());
