@@ -6,6 +6,8 @@
 #include <QImage>
 
 #include "canvas/lanes_view.h"
+#include "edits/clip_edits.h"
+#include "edits/tempo_edits.h"
 #include "main_window.h"
 #include "media/audio_file.h"
 #include "support/performance.h"
@@ -96,11 +98,12 @@ void DragStepAmongFiveThousandPieces(benchmark::State& state) {
   doc.setStep(Step::clips);
   window.view().show(1e6, 48'000.0 * 58 / window.view().width());
   QImage image(window.lanes().size(), QImage::Format_ARGB32_Premultiplied);
+  const auto hold = doc.takeHold();
   const auto base = doc.version();
   const auto clip = (*base->sets[0].clips)[base->sets[0].clips->size() / 3].id;
   std::int64_t by = 0;
   for (auto _ : state) {
-    doc.preview("move", moveClips(*base, {clip}, Frames{++by * 10}, Overlap::crossfade), "bench");
+    doc.edit("move", moveClips(*base, {clip}, Frames{++by * 10}, Overlap::crossfade), "bench");
     window.lanes().render(&image);
   }
   doc.cancelGesture();

@@ -8,14 +8,16 @@
 #include <random>
 
 #include "analysis/onsets.h"
+#include "edits/clip_edits.h"
+#include "edits/fade_edits.h"
+#include "edits/plan_edits.h"
+#include "edits/take_edits.h"
 #include "media/decoded.h"
 #include "play/engine.h"
 #include "render/plan.h"
 #include "render/render.h"
 #include "seams/apply_plan.h"
 #include "seams/measure.h"
-#include "song/edits.h"
-#include "song/fade_edits.h"
 #include "store/project.h"
 #include "store/song_json.h"
 #include "support/performance.h"

@@ -6,12 +6,16 @@
 #include <fstream>
 #include <nlohmann/json.hpp>
 
+#include "edits/hit_edits.h"
+#include "edits/plan_edits.h"
+#include "edits/take_edits.h"
+#include "edits/tempo_edits.h"
+#include "edits/track_edits.h"
 #include "instruments.h"
 #include "kit_mics.h"
 #include "media/audio_file.h"
 #include "score.h"
 #include "seams/apply_plan.h"
-#include "song/edits.h"
 #include "store/project.h"
 #include "takes/detect_hits.h"
 #include "takes/mic_names.h"

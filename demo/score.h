@@ -4,7 +4,7 @@
 #include <string>
 #include <vector>
 
-#include "base/drum_class.h"
+#include "terms/drum_class.h"
 #include "time/tempo_map.h"
 
 namespace ochron::demo {

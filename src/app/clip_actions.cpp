@@ -3,6 +3,8 @@
 
 #include "canvas/lanes_view.h"
 #include "document/clip_desk.h"
+#include "edits/fade_edits.h"
+#include "edits/mark_edits.h"
 #include "main_window.h"
 
 namespace ochron {
@@ -73,7 +75,7 @@ void MainWindow::buildClipActions() {
   add(
       "clips.trimend", tr("Trim the end to the play line"), "]", [&desk] { desk.trimToPlayLine(false); }, hasTracks);
 
-  const auto frames = [this](double ms) { return Frames{std::llround(ms * doc_.song().rate / 1000)}; };
+  const auto frames = [this](double ms) { return framesFromMs(ms, doc_.song().rate); };
   for (const int way : {-1, 1}) {
     const bool on = way > 0;
     const QString where = on ? tr("later") : tr("earlier");

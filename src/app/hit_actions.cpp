@@ -4,6 +4,8 @@
 
 #include "canvas/lanes_view.h"
 #include "checks/checks_panel.h"
+#include "edits/hit_edits.h"
+#include "edits/plan_edits.h"
 #include "main_window.h"
 
 namespace ochron {
@@ -65,7 +67,7 @@ void MainWindow::buildHitActions() {
         for (const auto& c : *set->clips)
           if (c.range().contains(doc_.cursor())) {
             doc_.editHits(tr("Add hit"),
-                          addHit(doc_.song(), c.take, set->id, doc_.cursor() - c.shift(), DrumClass::other));
+                          addHit(doc_.song(), c.take, set->id, c.toTake(doc_.cursor()), DrumClass::other));
             return;
           }
         doc_.tell(tr("The play line is not over a recording of this set."));

@@ -43,7 +43,10 @@ MainWindow::MainWindow(QWidget* parent) : QMainWindow(parent), actions_(new Acti
   buildMenus();
   connect(&doc_, &Document::songChanged, this, [this] {
     view_.setSongEnd(doc_.song().end());
-    if (!fitted_ && doc_.song().end().value > 0) fitted_ = true, view_.showAll();
+    if (!fitted_ && doc_.song().end().value > 0) {
+      fitted_ = true;
+      view_.showAll();
+    }
     if (doc_.song().tracks.empty()) fitted_ = false;
     actions_->refresh();
     refreshTitle();
@@ -264,12 +267,18 @@ void MainWindow::offerRecovery() {
               tr("Open it"), "song.openlast");
   if (found.empty()) return;
   KeptDialog sheet(found, KeptDialog::Why::crash, this);
-  if (sheet.exec() == QDialog::Accepted && mayLeaveSong()) fitted_ = false, doc_.openKept(*sheet.chosen());
+  if (sheet.exec() == QDialog::Accepted && mayLeaveSong()) {
+    fitted_ = false;
+    doc_.openKept(*sheet.chosen());
+  }
 }
 
 void MainWindow::showKept() {
   KeptDialog sheet(doc_.keeper().kept().list(), KeptDialog::Why::asked, this);
-  if (sheet.exec() == QDialog::Accepted && mayLeaveSong()) fitted_ = false, doc_.openKept(*sheet.chosen());
+  if (sheet.exec() == QDialog::Accepted && mayLeaveSong()) {
+    fitted_ = false;
+    doc_.openKept(*sheet.chosen());
+  }
 }
 
 void MainWindow::closeEvent(QCloseEvent* event) {

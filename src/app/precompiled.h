@@ -21,5 +21,4 @@
 #include <string>
 #include <vector>
 
-#include "song/edits.h"
 #include "song/song.h"

@@ -13,6 +13,7 @@
 #include "canvas/lanes_view.h"
 #include "checks/checks_panel.h"
 #include "document/clip_desk.h"
+#include "edits/take_edits.h"
 #include "keeping/recordings_dialog.h"
 #include "keys/key_sheet.h"
 #include "main_window.h"
@@ -25,7 +26,10 @@ void MainWindow::buildActions() {
   const auto hasTracks = [this] { return !doc_.song().tracks.empty(); };
 
   a.add("song.new", tr("New song"), "Ctrl+N", [this] {
-    if (mayLeaveSong()) fitted_ = false, doc_.newSong();
+    if (mayLeaveSong()) {
+      fitted_ = false;
+      doc_.newSong();
+    }
   });
   a.add("song.open", tr("Open\u2026"), "Ctrl+O",
         [this] { openSong(QFileDialog::getExistingDirectory(this, tr("Open a song"))); });
@@ -56,7 +60,9 @@ void MainWindow::buildActions() {
       "edit.redo", tr("Redo"), "Ctrl+Shift+Z", [this] { doc_.redo(); }, [this] { return !doc_.redoName().isEmpty(); });
   a.add("edit.norange", tr("Select nothing"), "Escape", [this] {
     if (doc_.desk().openBundle()) return doc_.desk().openBundle({});
-    doc_.setRange({}), doc_.setCurrentSeam({}), doc_.setCurrentHit({});
+    doc_.setRange({});
+    doc_.setCurrentSeam({});
+    doc_.setCurrentHit({});
     doc_.desk().clear();
   });
   a.add("help.find", tr("Find a command"), "Ctrl+F", [this] { findCommand(); });

@@ -29,4 +29,14 @@ inline CLI::Option* addNumber(CLI::App& command, const std::string& name, double
   return command.add_option(name, to, help)->check(inRange(range))->capture_default_str();
 }
 
+/// The same for all numbers of a settings struct that have an option.
+template <class Settings, std::size_t N>
+void addNumbers(CLI::App& command, Settings& to, const std::array<Setting<Settings>, N>& numbers) {
+  for (const auto& n : numbers)
+    if (!n.option.empty()) {
+      const auto unit = n.range.unit.empty() ? std::string() : ", " + std::string(n.range.unit);
+      addNumber(command, std::string(n.option), to.*n.field, n.range, std::string(n.help) + unit);
+    }
+}
+
 }  // namespace ochron::cli

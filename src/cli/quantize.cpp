@@ -6,15 +6,17 @@
 #include <set>
 
 #include "commands.h"
+#include "edits/plan_edits.h"
+#include "edits/tempo_edits.h"
 #include "feel/groove.h"
 #include "feel/plan.h"
 #include "files/file_names.h"
 #include "files/outputs.h"
 #include "number_option.h"
 #include "render/export.h"
+#include "render/made_store.h"
 #include "render/plan.h"
 #include "seams/apply_plan.h"
-#include "song/edits.h"
 #include "store/groove_file.h"
 #include "take_files.h"
 
@@ -112,7 +114,7 @@ std::string reportJson(const TakeFiles& files, const TimingResult& timing) {
     const auto& seam = clips[i].seam;
     const auto fade = seam.before + seam.after + clips[i].fadeIn.length;
     j["seams"].push_back({{"time", static_cast<double>(clips[i].start.value) / rate},
-                          {"fade_ms", static_cast<double>(fade.value) * 1000 / rate},
+                          {"fade_ms", msFromFrames(fade, rate)},
                           {"fill", kSeamFillNames[static_cast<std::size_t>(seam.fill)]}});
   }
   j["feel"] = statsJson(timing.stats());
@@ -228,11 +230,12 @@ Result<std::string> run(Options o) {
   if (!song) return tl::unexpected(song.error());
   files->song = *song;
   Progress stretching;
-  Result<StretchedSounds> stretched = StretchedSounds{};
+  MadeStore made(scratch->path());
+  Result<void> stretched;
   withProgress("stretching", stretching,
-               [&] { stretched = renderStretched(files->song, files->pool, {}, stretching); });
+               [&] { stretched = makeMissing(files->song, files->pool, made, Frames{}, stretching); });
   if (!stretched) return tl::unexpected(stretched.error());
-  const auto render = compilePlan(files->song, files->pool, nullptr, *stretched);
+  const auto render = compilePlan(files->song, files->pool, nullptr, &made);
   if (auto ok = writeAll(o, *files, timing, taken, render, outputs); !ok) return tl::unexpected(ok.error());
   if (auto ok = outputs.commit(); !ok) return tl::unexpected(ok.error());
   return summary(o, timing.stats());
@@ -249,23 +252,16 @@ void addQuantize(CLI::App& app, Command& chosen) {
   c->add_option("--meter", o->meter, "for example 4/4 or 7/8")->capture_default_str();
   c->add_option("--grid", o->grid, "1/1 to 1/64; t: triplets, d: dotted")->required();
   auto& t = o->timing;
-  addNumber(*c, "--strength", t.strength, kStrengthRange, "how far hits go to their place, percent");
+  addNumbers(*c, t, kTimingNumbers);
   addNumber(*c, "--swing", t.grid.swing, kSwingRange, "second line of each pair at this percent of the pair");
-  addNumber(*c, "--keep-drift", t.keepDrift, kKeepRange, "slow wandering that stays, percent");
-  addNumber(*c, "--keep-pocket", t.keepPocket, kKeepRange, "repeating placement that stays, percent");
-  addNumber(*c, "--keep-scatter", t.keepScatter, kKeepRange, "hit by hit deviation that stays, percent");
   addNumber(*c, "--start", o->start, kStartRange, "where bar 1 begins in the file, seconds");
   c->add_option("--guides", o->guides, "inputs to listen to, from 0 (default: all)")->delimiter(',');
   addNumber(*c, "--sensitivity", o->sensitivity, kSensitivityRange, "how much counts as a hit, 0 to 100");
-  addNumber(*c, "--tolerance", t.toleranceMs, kToleranceRange, "leave alone what is within so many ms");
   c->add_option("--classes", o->classes, "only hits of these classes are moved (kick,snare,...; default: all)")
       ->delimiter(',')
       ->check(CLI::IsMember(std::vector<std::string>(kDrumClassNames.begin(), kDrumClassNames.end())));
   c->add_option("--class-grid", o->classGrids, "another grid for one class: hat=1/16 or, with swing, hat=1/16:62");
   c->add_option("--groove", o->groove, "put hits where this groove (JSON or MIDI) has them instead of on the lines");
-  addNumber(*c, "--groove-amount", t.grooveAmount, kGrooveAmountRange, "how much of the groove, percent");
-  addNumber(*c, "--give-scatter", t.givenScatter, kGivenScatterRange, "scatter of the groove's player, percent of it");
-  addNumber(*c, "--scatter-drawing", t.scatterDraw, kScatterDrawRange, "each number draws it otherwise, repeatably");
   c->add_option("--take-groove", o->takeGroove, "write this performance's own groove to this file (.json or .mid)");
   c->add_option("--method", o->method, "slice: nothing is stretched; stretch: sustains are, between hits")
       ->check(CLI::IsMember({"slice", "stretch"}))

@@ -5,6 +5,7 @@
 #include "commands.h"
 #include "files/content_id.h"
 #include "render/export.h"
+#include "render/made_store.h"
 #include "store/project.h"
 #include "take_files.h"
 
@@ -76,10 +77,12 @@ Result<std::string> run(const Options& o) {
     settings.range = *range;
   }
   Progress progress;
-  Result<StretchedSounds> stretched = StretchedSounds{};
-  withProgress("stretching", progress, [&] { stretched = renderStretched(*song, pool, {}, progress); });
+  MadeStore made(decoding.cacheFolder);
+  Result<void> stretched;
+  withProgress("stretching", progress,
+               [&] { stretched = makeMissing(*song, pool, made, settings.range.start, progress); });
   if (!stretched) return tl::unexpected(stretched.error());
-  const auto plan = compilePlan(*song, pool, nullptr, *stretched);
+  const auto plan = compilePlan(*song, pool, nullptr, &made);
   Result<ExportReport> report = cancelledError();
   auto outputs = outputsOf(*song);
   withProgress("writing", progress, [&] { report = exportSong(*song, plan, settings, o.out, outputs, progress); });

@@ -7,8 +7,10 @@
 #include <cstdio>
 #include <thread>
 
+#include "edits/hit_edits.h"
+#include "edits/take_edits.h"
+#include "edits/track_edits.h"
 #include "files/content_id.h"
-#include "song/edits.h"
 #include "takes/detect_hits.h"
 #include "takes/mic_names.h"
 

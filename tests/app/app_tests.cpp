@@ -21,6 +21,7 @@
 #include "canvas/lanes_view.h"
 #include "canvas/timing_graph.h"
 #include "canvas/track_head.h"
+#include "edits/arrange.h"
 #include "import_dialog.h"
 #include "loupe/loupe_view.h"
 #include "main_window.h"

@@ -19,6 +19,7 @@
 #include "canvas/timing_graph.h"
 #include "checks/checks_panel.h"
 #include "document/groove_library.h"
+#include "edits/hit_edits.h"
 #include "loupe/loupe_view.h"
 #include "seams/seam_edits.h"
 #include "steps/controls.h"

@@ -7,9 +7,12 @@
 #include "app/window_fixture.h"
 #include "canvas/lanes_view.h"
 #include "document/clip_desk.h"
+#include "edits/clip_edits.h"
+#include "edits/mark_edits.h"
+#include "edits/track_edits.h"
 #include "inspector/entry.h"
+#include "reports/hit_table.h"
 #include "steps/controls.h"
-#include "store/hit_table.h"
 
 namespace ochron {
 namespace {

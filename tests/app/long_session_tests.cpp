@@ -7,6 +7,8 @@
 
 #include "app/window_fixture.h"
 #include "canvas/lanes_view.h"
+#include "edits/hit_edits.h"
+#include "edits/tempo_edits.h"
 #include "play/device.h"
 #include "steps/controls.h"
 #include "store/project.h"

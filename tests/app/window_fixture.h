@@ -8,6 +8,7 @@
 #include <QTimer>
 #include <memory>
 
+#include "edits/tempo_edits.h"
 #include "main_window.h"
 #include "media/audio_file.h"
 #include "support/performance.h"

@@ -11,9 +11,9 @@
 #include <random>
 #include <sstream>
 
+#include "edits/take_edits.h"
 #include "files/content_id.h"
 #include "media/audio_file.h"
-#include "song/edits.h"
 #include "store/project.h"
 #include "support/performance.h"
 #include "support/process.h"

@@ -68,6 +68,18 @@ TEST(Layers, CoreFoldersIncludeOnlyWhatTheyList) {
   EXPECT_GT(checked, 50);
 }
 
+TEST(Layers, CoreFoldersListNothingThatTheyDoNotInclude) {
+  std::map<std::string, std::set<std::string>> used;
+  for (const auto& entry : fs::recursive_directory_iterator(kSource / "core"))
+    if (entry.path().extension() == ".cpp" || entry.path().extension() == ".h")
+      for (const auto& include : includesOf(entry.path()))
+        if (const auto slash = include.find('/'); slash != std::string::npos)
+          used[entry.path().parent_path().filename().string()].insert(include.substr(0, slash));
+  for (const auto& [folder, listed] : allowed())
+    for (const auto& lower : listed)
+      if (lower != folder) EXPECT_TRUE(used[folder].contains(lower)) << folder << " lists " << lower;
+}
+
 TEST(Layers, CoreKnowsNoQt) {
   for (const auto& entry : fs::recursive_directory_iterator(kSource / "core"))
     if (entry.is_regular_file())
@@ -77,7 +89,7 @@ TEST(Layers, CoreKnowsNoQt) {
 
 TEST(Layers, SongKnowsNoAnalysisRenderingOrFiles) {
   const auto song = allowed().at("song");
-  for (const char* above : {"analysis", "render", "store", "media", "play", "feel", "seams"})
+  for (const char* above : {"analysis", "render", "store", "media", "play", "feel", "seams", "edits"})
     EXPECT_FALSE(song.contains(above)) << above;
 }
 

@@ -13,6 +13,5 @@
 #include <string>
 #include <vector>
 
-#include "song/edits.h"
 #include "support/scratch.h"
 #include "support/song_maker.h"

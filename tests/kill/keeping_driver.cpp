@@ -15,7 +15,7 @@
 #include <string>
 
 #include "document/document.h"
-#include "song/mark_edits.h"
+#include "edits/mark_edits.h"
 
 namespace {
 

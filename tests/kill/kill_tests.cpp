@@ -6,10 +6,10 @@
 #include <fstream>
 #include <sstream>
 
+#include "edits/mark_edits.h"
+#include "edits/take_edits.h"
 #include "files/content_id.h"
 #include "media/audio_file.h"
-#include "song/edits.h"
-#include "song/mark_edits.h"
 #include "store/kept_copies.h"
 #include "store/project.h"
 #include "support/performance.h"

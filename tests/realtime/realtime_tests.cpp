@@ -3,13 +3,15 @@
 #include <cmath>
 #include <mutex>
 
+#include "edits/arrange.h"
+#include "edits/clip_edits.h"
+#include "edits/fade_edits.h"
+#include "edits/mark_edits.h"
+#include "edits/pieces.h"
+#include "edits/plan_edits.h"
 #include "play/engine.h"
 #include "realtime/traps.h"
 #include "seams/apply_plan.h"
-#include "song/arrange.h"
-#include "song/edits.h"
-#include "song/fade_edits.h"
-#include "song/mark_edits.h"
 #include "support/song_maker.h"
 #include "support/two_sets.h"
 

@@ -5,7 +5,7 @@
 #include <random>
 #include <vector>
 
-#include "base/drum_class.h"
+#include "terms/drum_class.h"
 #include "time/tempo_map.h"
 
 namespace ochron::test {

@@ -2,9 +2,10 @@
 
 #include <gtest/gtest.h>
 
+#include "edits/hit_edits.h"
+#include "edits/take_edits.h"
 #include "render/plan.h"
 #include "render/render.h"
-#include "song/edits.h"
 
 namespace ochron::test {
 

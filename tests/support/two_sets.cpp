@@ -3,9 +3,9 @@
 #include <algorithm>
 #include <random>
 
+#include "edits/take_edits.h"
 #include "render/plan.h"
 #include "render/render.h"
-#include "song/edits.h"
 
 namespace ochron::test {
 

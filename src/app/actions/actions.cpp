@@ -50,11 +50,17 @@ QAction* Actions::add(const QString& id, const QString& text, const QString& sho
 }
 
 void Actions::setKey(const QString& id, const QKeySequence& key) {
-  if (auto* a = action(id)) a->setShortcut(key), QSettings().setValue("keys/" + id, key.toString());
+  if (auto* a = action(id)) {
+    a->setShortcut(key);
+    QSettings().setValue("keys/" + id, key.toString());
+  }
 }
 
 void Actions::resetKey(const QString& id) {
-  if (auto* a = action(id)) a->setShortcuts(shipped_.value(id)), QSettings().remove("keys/" + id);
+  if (auto* a = action(id)) {
+    a->setShortcuts(shipped_.value(id));
+    QSettings().remove("keys/" + id);
+  }
 }
 
 QString Actions::holderOf(const QKeySequence& key, const QString& but) const {

@@ -6,6 +6,10 @@
 
 #include "canvas/lanes_view.h"
 #include "document/wording.h"
+#include "edits/arrange.h"
+#include "edits/clip_edits.h"
+#include "edits/fade_edits.h"
+#include "edits/mark_edits.h"
 
 namespace ochron {
 
@@ -24,7 +28,7 @@ constexpr double kThreshold = 3;    // pixels before a press becomes a drag
 constexpr double kBendPixels = 60;  // of drag for the whole bend
 
 QString say(const char* text) { return QCoreApplication::translate("ClipGestures", text); }
-QString signedMs(double ms) { return (ms < 0 ? "\u2212" : "+") + QString::number(std::abs(ms), 'f', 1) + " ms"; }
+QString byMs(double ms) { return signedMs(ms) + " ms"; }
 
 /// The frame of every drag: nothing happens before it has moved some pixels.
 class ClipDrag : public Gesture {
@@ -48,7 +52,10 @@ class ClipDrag : public Gesture {
   ChosenClips moving() const { return {ids_.begin(), ids_.end()}; }
   /// `by` drawn to what is near one of the points.
   Frames snapped(const std::vector<Frames>& points, Frames by, bool free) {
-    if (free) return c_.target({}), by;
+    if (free) {
+      c_.target({});
+      return by;
+    }
     const auto move = snapper().move(points, by, moving());
     c_.target(move.target);
     target_ = move.target;
@@ -93,12 +100,12 @@ class MoveDrag : public ClipDrag {
     if (copying_) return copyTo(by, rows, overlap);
     const auto next = moveClipsAcross(*c_.base, ids_, by, rows, overlap);
     if (!next && rows != 0) {
-      c_.doc.preview(say("Move clips"), moveClips(*c_.base, ids_, by, overlap), "move clips");
+      c_.doc.edit(say("Move clips"), moveClips(*c_.base, ids_, by, overlap), "move clips");
       return c_.tell(QString::fromStdString(next.error().message));
     }
-    if (!c_.doc.preview(say("Move %1").arg(count()), next, "move clips")) return;
+    if (!c_.doc.edit(say("Move %1").arg(count()), next, "move clips")) return;
     c_.tell(say("%1 from %2 to %3, by %4")
-                .arg(count(), c_.place(extent_.start), c_.place(extent_.start + by), signedMs(c_.ms(by))) +
+                .arg(count(), c_.place(extent_.start), c_.place(extent_.start + by), byMs(c_.ms(by))) +
             tail());
   }
 
@@ -109,7 +116,7 @@ class MoveDrag : public ClipDrag {
       to = order_[static_cast<std::size_t>(rowOf(copied_.parts.front().set) + rows)];
     auto placed = pasteClips(*c_.base, copied_, extent_.start + by, overlap, to);
     Result<Song> next = placed ? Result<Song>(std::move(placed->song)) : tl::unexpected(placed.error());
-    if (!c_.doc.preview(say("Copy %1").arg(count()), next, "copy clips")) return;
+    if (!c_.doc.edit(say("Copy %1").arg(count()), next, "copy clips")) return;
     copies_ = std::move(placed->clips);
     c_.tell(say("A copy of %1 to %2").arg(count(), c_.place(extent_.start + by)) + tail());
   }
@@ -135,13 +142,13 @@ class SlipDrag : public ClipDrag {
   void drag(QPointF point, bool free) override {
     const auto* set = c_.base->setOf(grabbed_);
     const auto by = snapped({anchorOf(*c_.base, *set, clip_)}, c_.moved(point), free);
-    if (!c_.doc.preview(say("Slip %1").arg(count()), slipClips(*c_.base, ids_, by), "slip")) return;
+    if (!c_.doc.edit(say("Slip %1").arg(count()), slipClips(*c_.base, ids_, by), "slip")) return;
     const auto* now = c_.doc.song().find(grabbed_);
     const auto* take = now ? c_.base->find(now->take) : nullptr;
     if (!take) return;
     const auto did = (now->source - clip_.source) * (now->reversed ? 1 : -1);
     c_.tell(say("Sound moved by %1 inside the clip \u00b7 room: %2 ms back, %3 ms on")
-                .arg(signedMs(c_.ms(did)))
+                .arg(byMs(c_.ms(did)))
                 .arg(c_.ms(now->handleAfter(take->length)), 0, 'f', 0)
                 .arg(c_.ms(now->handleBefore(take->length)), 0, 'f', 0) +
             tail());
@@ -155,10 +162,9 @@ class SlideDrag : public ClipDrag {
  protected:
   void drag(QPointF point, bool free) override {
     const auto by = snapped({clip_.start, clip_.end()}, c_.moved(point), free);
-    if (!c_.doc.preview(say("Slide %1").arg(count()), slideClips(*c_.base, ids_, by), "slide")) return;
+    if (!c_.doc.edit(say("Slide %1").arg(count()), slideClips(*c_.base, ids_, by), "slide")) return;
     if (const auto* now = c_.doc.song().find(grabbed_))
-      c_.tell(say("%1 slid by %2; the neighbours follow").arg(count(), signedMs(c_.ms(now->start - clip_.start))) +
-              tail());
+      c_.tell(say("%1 slid by %2; the neighbours follow").arg(count(), byMs(c_.ms(now->start - clip_.start))) + tail());
   }
 };
 
@@ -172,7 +178,7 @@ class TrimDrag : public ClipDrag {
     const auto by = snapped({edge}, c_.moved(point), free);
     const bool gaps = c_.doc.desk().settings().closeGaps;
     const auto next = start_ ? trimStarts(*c_.base, ids_, by, gaps) : trimEnds(*c_.base, ids_, by, gaps);
-    if (!c_.doc.preview(start_ ? say("Trim starts") : say("Trim ends"), next, "trim")) return;
+    if (!c_.doc.edit(start_ ? say("Trim starts") : say("Trim ends"), next, "trim")) return;
     const auto* now = c_.doc.song().find(grabbed_);
     const auto* take = now ? c_.base->find(now->take) : nullptr;
     if (!take) return;
@@ -183,7 +189,7 @@ class TrimDrag : public ClipDrag {
                             did.value == 0  ? say("unmoved")
                             : did.value > 0 ? say("pulled out")
                                             : say("trimmed"),
-                            c_.place(start_ ? now->start : now->end()), signedMs(c_.ms(did)))
+                            c_.place(start_ ? now->start : now->end()), byMs(c_.ms(did)))
                        .arg(c_.ms(room), 0, 'f', 0);
     if (room.value == 0) text += say(": its end");
     if (gaps) text += say(" \u00b7 what follows moves along");
@@ -205,7 +211,7 @@ class RepeatDrag : public ClipDrag {
     auto placed = repeatClips(*c_.base, ids_, until);
     if (!placed) return c_.tell(QString::fromStdString(placed.error().message));
     const auto copies = static_cast<double>((until - extent.end).value) / static_cast<double>(extent.length().value);
-    if (!c_.doc.preview(say("Repeat %1").arg(count()), placed->song, "repeat")) return;
+    if (!c_.doc.edit(say("Repeat %1").arg(count()), placed->song, "repeat")) return;
     c_.tell(
         say("%1 repeated %2 times, up to %3").arg(count()).arg(std::max(0.0, copies), 0, 'f', 2).arg(c_.place(until)) +
         tail());
@@ -226,7 +232,7 @@ class FadeDrag : public ClipDrag {
       return fadeBundle(*bundle, by);
     // All chosen clips' fades follow: to the same length.
     const auto next = changeFades(*c_.base, ids_, end_, [&](const Clip&, Fade f) { return f.length = length, f; });
-    if (!c_.doc.preview(end_ == FadeEnd::in ? say("Fade in") : say("Fade out"), next, "fade")) return;
+    if (!c_.doc.edit(end_ == FadeEnd::in ? say("Fade in") : say("Fade out"), next, "fade")) return;
     c_.tell(say("%1 of %2 ms on %3")
                 .arg(end_ == FadeEnd::in ? say("Fade in") : say("Fade out"))
                 .arg(c_.ms(length), 0, 'f', 1)
@@ -239,7 +245,7 @@ class FadeDrag : public ClipDrag {
     auto& fade = end_ == FadeEnd::in ? b.fadeIn : b.fadeOut;
     fade.length =
         std::clamp(fade.length + (end_ == FadeEnd::in ? by : -by), Frames{0}, extentOf(*c_.base, ids_).length());
-    if (!c_.doc.preview(say("Fade a bundle"), setBundle(*c_.base, b), "fade")) return;
+    if (!c_.doc.edit(say("Fade a bundle"), setBundle(*c_.base, b), "fade")) return;
     c_.tell(say("Fade of %1 ms over \"%2\"").arg(c_.ms(fade.length), 0, 'f', 1).arg(QString::fromStdString(b.name)) +
             tail());
   }
@@ -256,7 +262,7 @@ class BendDrag : public ClipDrag {
     const auto& own = end_ == FadeEnd::in ? clip_.fadeIn : clip_.fadeOut;
     const double bend = std::clamp(own.bend + (c_.from.y() - point.y()) / kBendPixels, -1.0, 1.0);
     const auto next = changeFades(*c_.base, ids_, end_, [&](const Clip&, Fade f) { return f.bend = bend, f; });
-    if (!c_.doc.preview(say("Bend fades"), next, "bend")) return;
+    if (!c_.doc.edit(say("Bend fades"), next, "bend")) return;
     c_.tell(say("Bend %1 % on %2 \u00b7 up: early, down: late \u00b7 Escape takes it back")
                 .arg(bend * 100, 0, 'f', 0)
                 .arg(count()));
@@ -286,7 +292,7 @@ class CrossfadeDrag : public ClipDrag {
     (*earlier_ ? change.before : change.after) = wanted;
     const auto next = changeCrossfades(*c_.base, ids_, change);
     if (!next) return c_.tell(QString::fromStdString(next.error().message));
-    if (!c_.doc.preview(say("Crossfade"), next, "crossfade")) return;
+    if (!c_.doc.edit(say("Crossfade"), next, "crossfade")) return;
     QString text = say("Crossfade %1 ms into the %2 piece \u00b7 room: %3 ms")
                        .arg(c_.ms(std::min(wanted, room)), 0, 'f', 1)
                        .arg(*earlier_ ? say("earlier") : say("later"))
@@ -320,7 +326,7 @@ class SpanDrag : public ClipDrag {
     if (part_ != SpanPart::start) next.range.end += by;
     if (next.range.empty()) return;
     const auto song = copying_ ? copySpan(*c_.base, span_.id, next.range.start) : setSpan(*c_.base, next);
-    if (!c_.doc.preview(copying_ ? say("Copy a silent span") : say("Change a silent span"), song, "span")) return;
+    if (!c_.doc.edit(copying_ ? say("Copy a silent span") : say("Change a silent span"), song, "span")) return;
     c_.tell(say("Silent from %1 to %2, %3 ms")
                 .arg(c_.place(next.range.start), c_.place(next.range.end))
                 .arg(c_.ms(next.range.length()), 0, 'f', 1) +

@@ -2,6 +2,7 @@
 
 #include "canvas/drag_context.h"
 #include "canvas/gesture.h"
+#include "edits/fade_edits.h"
 
 namespace ochron {
 

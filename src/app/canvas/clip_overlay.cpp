@@ -6,6 +6,8 @@
 
 #include "canvas/lanes_view.h"
 #include "dsp/fade.h"
+#include "edits/arrange.h"
+#include "edits/fade_edits.h"
 #include "theme/theme.h"
 
 namespace ochron {
@@ -347,7 +349,8 @@ void ClipOverlay::paintCrossfades(QPainter& p) const {
         painter_.paintGhost(p, lanes_.laneBox(lane), t, set, *c, {c->start - c->seam.before, c->start},
                             lanes_.devicePixelRatioF());
         p.fillRect(QRectF(x0, box.top(), x1 - x0, box.height()), veil);
-        out.clear(), in.clear();
+        out.clear();
+        in.clear();
         for (int i = 0; i <= kPoints; ++i) {
           const double x = static_cast<double>(i) / kPoints;
           const auto g = crossfadeGains(c->seam.law, c->seam.shape, c->seam.bias, 0.5, x);
@@ -372,7 +375,8 @@ void ClipOverlay::paintBundles(QPainter& p) const {
     double bottom = -1e9;
     for (const auto id : ids) {
       const auto [t, low] = lanes_.setBounds(*doc_.song().setOf(id));
-      top = std::min(top, t), bottom = std::max(bottom, low);
+      top = std::min(top, t);
+      bottom = std::max(bottom, low);
     }
     const double a = view_.xOf(extent.start);
     const double e = view_.xOf(extent.end);

@@ -2,6 +2,7 @@
 
 #include "canvas/clip_gestures.h"
 #include "canvas/lane_painter.h"
+#include "edits/fade_edits.h"
 
 namespace ochron {
 

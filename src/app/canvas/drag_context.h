@@ -23,7 +23,7 @@ struct DragContext {
 
   /// Song time the pointer moved since the press.
   Frames moved(QPointF to) const { return view.frameAt(to.x()) - view.frameAt(from.x()); }
-  double ms(Frames f) const { return static_cast<double>(f.value) * 1000 / base->rate; }
+  double ms(Frames f) const { return msFromFrames(f, base->rate); }
   /// "12.3.02": bar, beat and hundredths of the beat.
   QString place(Frames at) const;
 };

@@ -4,6 +4,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "edits/mark_edits.h"
 #include "theme/theme.h"
 
 namespace ochron {
@@ -52,7 +53,7 @@ class EnvelopeDrag : public Gesture {
 
  private:
   void set(const QString& name, const Envelope& e) {
-    doc_.preview(name, setEnvelope(*base_, spot_.lane.ref, e), "envelope");
+    doc_.edit(name, setEnvelope(*base_, spot_.lane.ref, e), "envelope");
   }
 
   void movePoint(QPointF point, bool free) {
@@ -179,7 +180,10 @@ std::optional<EnvelopeSpot> envelopeSpot(Document& doc, ViewState& view, const E
   std::optional<EnvelopeSpot> found;
   for (const auto& p : *e) {
     const double d = std::hypot(view.xOf(lane.toSong(p.at)) - at.x(), lane.yOf(p.value) - at.y());
-    if (d < nearest) nearest = d, found = EnvelopeSpot{lane, p.at, {}};
+    if (d < nearest) {
+      nearest = d;
+      found = EnvelopeSpot{lane, p.at, {}};
+    }
   }
   if (found) return found;
   const auto song = view.frameAt(at.x());

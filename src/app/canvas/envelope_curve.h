@@ -7,6 +7,7 @@
 
 #include "canvas/gesture.h"
 #include "canvas/snap.h"
+#include "edits/mark_edits.h"
 
 namespace ochron {
 

@@ -1,6 +1,7 @@
 #include "canvas/envelope_overlay.h"
 
 #include "canvas/lanes_view.h"
+#include "edits/mark_edits.h"
 
 namespace ochron {
 
@@ -60,7 +61,10 @@ bool EnvelopeOverlay::doubleClick(QPointF point) const {
   const int index = lanes_.laneAt(point.y());
   if (!onLanes() || index < 0) return false;
   for (const auto& lane : lanesAt(index))
-    if (lane.box.adjusted(0, -6, 0, 6).contains(point)) return envelopeDoubleClick(doc_, view_, lane, point), true;
+    if (lane.box.adjusted(0, -6, 0, 6).contains(point)) {
+      envelopeDoubleClick(doc_, view_, lane, point);
+      return true;
+    }
   return false;
 }
 

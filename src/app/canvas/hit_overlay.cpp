@@ -5,7 +5,7 @@
 #include <cmath>
 
 #include "canvas/lanes_view.h"
-#include "song/edits.h"
+#include "edits/pieces.h"
 #include "theme/theme.h"
 #include "time/grid.h"
 
@@ -45,7 +45,7 @@ class TargetDrag : public Gesture {
     const auto* planned = doc_.currentPlanned();
     if (!planned) return;
     const auto where = map.position(*o.target);
-    const double ms = static_cast<double>((planned->now - planned->home).value) * 1000 / doc_.song().rate;
+    const double ms = msFromFrames(planned->now - planned->home, doc_.song().rate);
     tell_(say("Target to %1.%2, %3 ms %4 than it was played \u00b7 Shift: free of the grid \u00b7 Escape takes it back")
               .arg(where.bar + 1)
               .arg(where.beat + 1)
@@ -174,8 +174,8 @@ void HitOverlay::paintThreshold(QPainter& p) const {
     unsure.setAlphaF(0.55F);
     for (const auto& clip : clips)
       for (const auto& h : *doc_.song().hitsOf(clip.take, set->id)) {
-        if (h.at < clip.source || h.at >= clip.source + clip.length) continue;
-        const double x = view_.xOf(h.at + clip.shift());
+        if (!clip.played().contains(h.at)) continue;
+        const double x = view_.xOf(clip.toSong(h.at));
         if (x < kGutterWidth || x > lanes_.width()) continue;
         const auto heard = std::find_if(h.heardBy.begin(), h.heardBy.end(), [&](auto& g) { return g.track == track; });
         if (heard == h.heardBy.end() || h.origin == HitOrigin::removed) continue;
@@ -205,7 +205,10 @@ std::optional<HitRef> HitOverlay::at(QPointF point) const {
   double bestDistance = kGrab;
   for (const auto& h : doc_.planned().hits) {
     const double distance = std::abs(view_.xOf(doc_.original() ? h.home : h.now) - point.x());
-    if (distance < bestDistance) bestDistance = distance, best = HitRef{h.take, h.hit.id};
+    if (distance < bestDistance) {
+      bestDistance = distance;
+      best = HitRef{h.take, h.hit.id};
+    }
   }
   return best;
 }

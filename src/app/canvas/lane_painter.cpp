@@ -5,7 +5,6 @@
 #include <cmath>
 
 #include "dsp/fade.h"
-#include "song/pins.h"
 #include "theme/theme.h"
 
 namespace ochron {
@@ -20,15 +19,10 @@ QString say(const char* text) { return QCoreApplication::translate("LanePainter"
 
 /// A clip grown to a stretch of song, as far as its take reaches.
 Clip grownTo(const Song& song, const Clip& clip, FrameRange stretch) {
-  const auto* take = song.find(clip.take);
-  const auto length = take ? take->length : clip.source + clip.length;
-  Clip out = clip;
+  const auto length = song.takeLength(clip);
   const auto before = std::clamp(clip.start - stretch.start, Frames{0}, clip.handleBefore(length));
   const auto after = std::clamp(stretch.end - clip.end(), Frames{0}, clip.handleAfter(length));
-  out.start -= before;
-  out.length += before + after;
-  out.source -= clip.reversed ? after : before;
-  return out;
+  return shownOver(clip, {clip.start - before, clip.end() + after});
 }
 
 }  // namespace
@@ -131,9 +125,9 @@ void LanePainter::drawWave(WaveCanvas& canvas, const Voice& voice, const Clip& c
   if (!voice.media) return;
   const double pixel = view_.framesPerPixel();
   const double gain = (clip.gainDb == 0 ? 1.0 : std::pow(10, clip.gainDb / 20)) * visualGain(*voice.media);
-  for (const auto& piece : evenPieces(clip)) {
-    const double from = x0 + static_cast<double>((piece.song.start - clip.start).value) / pixel;
-    const double to = std::min(x1, x0 + static_cast<double>((piece.song.end - clip.start).value) / pixel);
+  for (const auto& piece : clip.pieces()) {
+    const double from = x0 + static_cast<double>((piece.range.start - clip.start).value) / pixel;
+    const double to = std::min(x1, x0 + static_cast<double>((piece.range.end - clip.start).value) / pixel);
     if (to < 0 || from > lane.width()) continue;
     const double left = std::max(0.0, from);
     const double first =
@@ -146,12 +140,12 @@ void LanePainter::drawWave(WaveCanvas& canvas, const Voice& voice, const Clip& c
 void LanePainter::drawSampleLine(QPainter& p, const QRectF& box, const Voice& voice, const Clip& clip, double from,
                                  double to, const QColor& ink) const {
   if (!voice.media) return;
-  for (const auto& piece : evenPieces(clip)) {
-    const double x0 = std::max(from, view_.xOf(piece.song.start));
-    const double x1 = std::min(to, view_.xOf(piece.song.end));
+  for (const auto& piece : clip.pieces()) {
+    const double x0 = std::max(from, view_.xOf(piece.range.start));
+    const double x1 = std::min(to, view_.xOf(piece.range.end));
     if (x1 <= x0) continue;
-    const double into =
-        view_.firstFrame() + (x0 - kGutterWidth) * view_.framesPerPixel() - static_cast<double>(piece.song.start.value);
+    const double into = view_.firstFrame() + (x0 - kGutterWidth) * view_.framesPerPixel() -
+                        static_cast<double>(piece.range.start.value);
     drawSamples(p, *voice.media, 0, static_cast<double>((piece.take - voice.mic->offset).value) + into * piece.speed,
                 view_.framesPerPixel() * piece.speed, QRectF(x0, box.top() + 1, x1 - x0, box.height() - 3),
                 std::pow(10, clip.gainDb / 20) * visualGain(*voice.media), ink);
@@ -187,8 +181,8 @@ void LanePainter::drawFades(QPainter& p, const QRectF& box, const Clip& clip) co
 
 /// Where the take goes on but this mic has no recording: silence, as a dotted line.
 void LanePainter::drawSilence(QPainter& p, const QRectF& box, const Voice& voice, const Clip& clip) const {
-  if (!clip.pins->empty() || (voice.mic && !voice.media)) return;
-  const FrameRange played{clip.source, clip.source + clip.length};
+  if (voice.mic && !voice.media) return;
+  const auto played = clip.played();
   const FrameRange there =
       voice.mic ? FrameRange{voice.mic->offset, voice.mic->offset + voice.media->length()} : FrameRange{};
   if (there.start <= played.start && there.end >= played.end) return;

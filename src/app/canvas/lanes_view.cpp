@@ -10,6 +10,8 @@
 #include "actions/actions.h"
 #include "canvas/track_head.h"
 #include "document/wording.h"
+#include "edits/hit_edits.h"
+#include "edits/pieces.h"
 #include "theme/theme.h"
 #include "time/grid.h"
 
@@ -77,7 +79,6 @@ LanesView::LanesView(Document& document, ViewState& view, QWidget* parent) : Row
   connect(&document, &Document::selectionChanged, this, &LanesView::arrangeHeads);
   connect(&document, &Document::stepChanged, this, qOverload<>(&QWidget::update));
   connect(&document, &Document::transportChanged, this, qOverload<>(&QWidget::update));
-  connect(&document, &Document::songPreviewed, this, qOverload<>(&QWidget::update));
   connect(&document.desk(), &ClipDesk::changed, this, qOverload<>(&QWidget::update));
   connect(&document, &Document::seamsMeasured, this, qOverload<>(&QWidget::update));
   connect(&Theme::get(), &Theme::changed, this, &LanesView::arrangeHeads);
@@ -349,7 +350,7 @@ void LanesView::mouseDoubleClickEvent(QMouseEvent* event) {
   const auto at = view_.frameAt(event->position().x());
   for (const auto& c : *set->clips) {
     if (!c.range().contains(at)) continue;
-    const auto takeTime = at - c.shift();
+    const auto takeTime = c.toTake(at);
     if (doc_.editHits(tr("Add hit"), addHit(doc_.song(), c.take, set->id, takeTime, DrumClass::other)))
       for (const auto& h : doc_.planned().hits)
         if (h.hit.at == takeTime) doc_.setCurrentHit(HitRef{h.take, h.hit.id});

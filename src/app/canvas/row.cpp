@@ -12,7 +12,8 @@ namespace ochron {
 
 Row::Row(Document& document, ViewState& view, QWidget* parent) : QWidget(parent), doc_(document), view_(view) {
   connect(&view, &ViewState::changed, this, qOverload<>(&QWidget::update));
-  connect(&document, &Document::songChanged, this, qOverload<>(&QWidget::update));
+  for (auto signal : {&Document::songChanged, &Document::songPreviewed})
+    connect(&document, signal, this, qOverload<>(&QWidget::update));
   connect(&document, &Document::mediaChanged, this, qOverload<>(&QWidget::update));
   connect(&document, &Document::selectionChanged, this, qOverload<>(&QWidget::update));
   connect(&Theme::get(), &Theme::changed, this, qOverload<>(&QWidget::update));
@@ -33,13 +34,13 @@ void Row::showPlayLine(Frames at) {
 
 void Row::drop() {
   dragEnded();
-  doc_.endGesture();
+  hold_ = {};
   emit gestureTold({});
 }
 
 bool Row::event(QEvent* event) {
   if (event->type() == QEvent::MouseButtonPress && static_cast<QMouseEvent*>(event)->button() == Qt::LeftButton)
-    doc_.beginGesture();
+    hold_ = doc_.takeHold();
   if (event->type() == QEvent::Hide && dragging()) drop();
   if (event->type() == QEvent::ShortcutOverride && dragging() &&
       static_cast<QKeyEvent*>(event)->key() == Qt::Key_Escape)
@@ -51,6 +52,7 @@ void Row::keyPressEvent(QKeyEvent* event) {
   if (event->key() != Qt::Key_Escape || !dragging()) return QWidget::keyPressEvent(event);
   dragEnded();
   doc_.cancelGesture();
+  hold_ = {};
   emit gestureTold({});
 }
 

@@ -42,6 +42,7 @@ class Row : public QWidget {
 
  private:
   Frames playLine_;
+  Grip hold_;
 };
 
 }  // namespace ochron

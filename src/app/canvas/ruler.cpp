@@ -8,6 +8,8 @@
 #include <cmath>
 
 #include "document/clip_desk.h"
+#include "edits/mark_edits.h"
+#include "edits/pieces.h"
 #include "theme/theme.h"
 #include "time/grid.h"
 
@@ -42,7 +44,7 @@ class MarkDrag : public Gesture {
       next.length = std::max(Ticks{1}, map.toTicks(at) - marker_.at);
     else
       next.at = map.toTicks(at);
-    doc_.preview(Ruler::tr("Move \"%1\"").arg(QString::fromStdString(marker_.name)), setMarker(*base_, next), "marker");
+    doc_.edit(Ruler::tr("Move \"%1\"").arg(QString::fromStdString(marker_.name)), setMarker(*base_, next), "marker");
     const auto place = map.position(end_ ? next.end() : next.at);
     tell_(Ruler::tr("\"%1\" to %2.%3 \u00b7 Shift: free \u00b7 Escape takes it back")
               .arg(QString::fromStdString(marker_.name))
@@ -68,7 +70,6 @@ Ruler::Ruler(Document& document, ViewState& view, QWidget* parent) : Row(documen
   setAccessibleName(tr("Bar ruler"));
   setToolTip(tr("Click to put the play line, drag to choose a range"));
   connect(&document, &Document::songChanged, this, &Ruler::fit);
-  connect(&document, &Document::songPreviewed, this, qOverload<>(&QWidget::update));
   connect(&document.desk(), &ClipDesk::changed, this, qOverload<>(&QWidget::update));
   fit();
 }
@@ -187,7 +188,8 @@ void Ruler::paintEvent(QPaintEvent*) {
     p.setBrush(sheet.selection);
     QPainterPath flag;
     flag.moveTo(x - 5, 12), flag.lineTo(x + 5, 12), flag.lineTo(x + 5, 18), flag.lineTo(x, kBarsHeight - 1),
-        flag.lineTo(x - 5, 18), flag.closeSubpath();
+        flag.lineTo(x - 5, 18);
+    flag.closeSubpath();
     p.drawPath(flag);
   }
 }
@@ -217,7 +219,10 @@ void Ruler::mouseMoveEvent(QMouseEvent* event) {
   const auto snap = [&](Frames f) { return nearestLine(map, Grid{4, StepKind::straight, 50}, map.toTicks(f)).frame; };
   const auto a = snap(std::min(anchor_, at));
   const auto b = snap(std::max(anchor_, at));
-  if (b > a) doc_.setRange({a, b}), doc_.setCursor(a);
+  if (b > a) {
+    doc_.setRange({a, b});
+    doc_.setCursor(a);
+  }
 }
 
 SongStrip::SongStrip(Document& document, ViewState& view, QWidget* parent) : Row(document, view, parent) {
@@ -281,7 +286,10 @@ void SongStrip::paintEvent(QPaintEvent*) {
   const auto& map = doc_.song().tempo;
   double low = 1e9;
   double high = 0;
-  for (const auto& t : map.tempos()) low = std::min(low, t.bpm), high = std::max(high, t.bpm);
+  for (const auto& t : map.tempos()) {
+    low = std::min(low, t.bpm);
+    high = std::max(high, t.bpm);
+  }
   QPolygonF curve;
   for (int x = 0; x <= columns; x += 3) {
     const double bpm = map.bpmAt(map.toTicks(songFrame(kGutterWidth + 4 + x)));

@@ -21,7 +21,6 @@ constexpr double kMarksFrom = 5;     // pixels between seams from which each has
 constexpr double kBiasPixels = 120;  // of drag for full bias
 
 QString say(const char* text) { return QCoreApplication::translate("SeamOverlay", text); }
-double ms(Frames f, int rate) { return static_cast<double>(f.value) * 1000 / rate; }
 
 /// Dragging a seam: its middle moves the joint (Alt: the bias), its edges the length.
 class SeamDrag : public Gesture {
@@ -29,8 +28,11 @@ class SeamDrag : public Gesture {
   SeamDrag(Document& doc, ViewState& view, QPointF from, SeamOverlay::Spot spot, bool bias,
            std::function<void(const QString&)> tell)
       : doc_(doc), view_(view), from_(from), spot_(spot), bias_(bias), tell_(std::move(tell)) {
-    if (const auto* c = doc_.currentSeamClip())
-      start_ = c->start, length_ = c->seam.before + c->seam.after, bias0_ = c->seam.bias;
+    if (const auto* c = doc_.currentSeamClip()) {
+      start_ = c->start;
+      length_ = c->seam.before + c->seam.after;
+      bias0_ = c->seam.bias;
+    }
   }
 
   void move(QPointF point, Qt::KeyboardModifiers) override {
@@ -58,24 +60,24 @@ class SeamDrag : public Gesture {
     doc_.changeSeamsOf({c.id}, say("Move seam"), change, "seam");
     const auto* now = doc_.currentSeamClip();
     if (!now) return;
-    QString text = say("Seam moved by %1 ms").arg(ms(now->start - start_, rate), 0, 'f', 2);
+    QString text = say("Seam moved by %1 ms").arg(msFromFrames(now->start - start_, rate), 0, 'f', 2);
     if (const auto attack = attackOf(*now))
-      text += say(", %1 ms before the attack").arg(ms(*attack - now->start, rate), 0, 'f', 2);
+      text += say(", %1 ms before the attack").arg(msFromFrames(*attack - now->start, rate), 0, 'f', 2);
     text += say(" \u00b7 room: %1 ms back, %2 ms on")
-                .arg(ms(now->start - room.start, rate), 0, 'f', 1)
-                .arg(ms(room.end - now->start, rate), 0, 'f', 1);
+                .arg(msFromFrames(now->start - room.start, rate), 0, 'f', 1)
+                .arg(msFromFrames(room.end - now->start, rate), 0, 'f', 1);
     if (to != at) text += say(" \u00b7 no further: no sound, or an attack");
     tell_(text);
   }
   void stretch(Frames by) {
     SeamOverride change;
     const int rate = doc_.song().rate;
-    change.length = std::clamp(length_ + by, Frames{static_cast<std::int64_t>(kCrossfadeRange.low * rate / 1000)},
-                               Frames{static_cast<std::int64_t>(kCrossfadeRange.high * rate / 1000)});
+    change.length =
+        std::clamp(length_ + by, framesFromMs(kCrossfadeRange.low, rate), framesFromMs(kCrossfadeRange.high, rate));
     doc_.changeSeamsOf({spot_.clip}, say("Change a seam's length"), change, "seam");
     if (const auto* now = doc_.currentSeamClip()) {
       const auto got = now->seam.before + now->seam.after;
-      tell_(say("Crossfade of %1 ms").arg(ms(got, rate), 0, 'f', 2) +
+      tell_(say("Crossfade of %1 ms").arg(msFromFrames(got, rate), 0, 'f', 2) +
             (got < *change.length ? say(" \u00b7 no more fits between the attacks") : QString()));
     }
   }
@@ -89,7 +91,7 @@ class SeamDrag : public Gesture {
   std::optional<Frames> attackOf(const Clip& c) const {
     if (!c.piece || !c.piece->hit) return {};
     for (const auto& h : *doc_.song().hitsOf(c.take, doc_.activeSet()))
-      if (h.id == c.piece->hit) return h.at + c.shift();
+      if (h.id == c.piece->hit) return c.toSong(h.at);
     return {};
   }
 
@@ -220,8 +222,8 @@ void SeamOverlay::paintRanges(QPainter& p) const {
     for (const auto& gap : set.plan->gaps)
       for (const auto& c : *set.clips) {
         if (c.take != gap.take) continue;
-        const auto b = box({gap.range.start + c.shift(), gap.range.end + c.shift()});
-        if (c.source > gap.range.start || c.source + c.length < gap.range.start || b.width() <= 0) continue;
+        const auto b = box({c.toSong(gap.range.start), c.toSong(gap.range.end)});
+        if (!c.played().contains(gap.range.start) || b.width() <= 0) continue;
         p.setPen(QPen(sheet.selection, 1.4));
         p.drawPolyline(QPolygonF{
             {b.left(), b.top() + 7}, {b.left(), b.top() + 2}, {b.right(), b.top() + 2}, {b.right(), b.top() + 7}});
@@ -249,7 +251,10 @@ std::optional<SeamOverlay::Spot> SeamOverlay::at(QPointF point) const {
     const double x1 = view_.xOf(c.start + c.seam.after);
     const auto offer = [&](double at, double reach, Part part) {
       const double d = std::abs(at - point.x());
-      if (d <= reach && d < nearest) nearest = d, best = Spot{c.id, part};
+      if (d <= reach && d < nearest) {
+        nearest = d;
+        best = Spot{c.id, part};
+      }
     };
     offer(x, kGrab, Part::middle);
     if (x1 - x0 < 14 || doc_.step() != Step::seams) continue;

@@ -20,7 +20,10 @@ std::optional<Snapper::Found> Snapper::nearest(Frames at, const ChosenClips& mov
   auto reach = std::llround(snap.reachPixels * view_.framesPerPixel());
   const auto offer = [&](Frames place, const char* what) {
     const auto d = std::abs((place - at).value);
-    if (d <= reach) reach = d - 1, best = Found{place, say(what)};
+    if (d <= reach) {
+      reach = d - 1;
+      best = Found{place, say(what)};
+    }
   };
   if (snap.playLine) offer(doc_.cursor(), QT_TRANSLATE_NOOP("Snapper", "play line"));
   const auto& song = doc_.song();
@@ -35,7 +38,10 @@ std::optional<Snapper::Found> Snapper::nearest(Frames at, const ChosenClips& mov
       auto c = std::partition_point(clips.begin(), clips.end(),
                                     [&](const Clip& x) { return x.end().value < at.value - reach; });
       for (; c != clips.end() && c->start.value <= at.value + reach; ++c)
-        if (!moving.contains(c->id)) offer(c->start, QT_TRANSLATE_NOOP("Snapper", "edge")), offer(c->end(), "edge");
+        if (!moving.contains(c->id)) {
+          offer(c->start, QT_TRANSLATE_NOOP("Snapper", "edge"));
+          offer(c->end(), "edge");
+        }
     }
   if (snap.hits) {
     const auto& hits = doc_.planned().hits;

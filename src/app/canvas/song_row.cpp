@@ -2,6 +2,7 @@
 
 #include <QMouseEvent>
 
+#include "edits/mark_edits.h"
 #include "theme/theme.h"
 
 namespace ochron {
@@ -13,7 +14,6 @@ SongRow::SongRow(Document& document, ViewState& view, QWidget* parent) : Row(doc
   setAccessibleName(tr("Envelope of the song"));
   connect(&document.desk(), &ClipDesk::changed, this, &SongRow::refresh);
   connect(&document, &Document::stepChanged, this, &SongRow::refresh);
-  connect(&document, &Document::songPreviewed, this, qOverload<>(&QWidget::update));
   refresh();
 }
 

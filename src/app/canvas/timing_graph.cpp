@@ -7,6 +7,7 @@
 #include <array>
 #include <cmath>
 
+#include "document/wording.h"
 #include "theme/theme.h"
 
 namespace ochron {
@@ -15,7 +16,6 @@ constexpr int kSideWidth = 84;
 constexpr int kTitleHeight = 24;
 constexpr int kBins = 21;
 
-QString signedMs(double ms) { return (ms >= 0 ? "+" : "\u2212") + QString::number(std::abs(ms), 'f', 1); }
 }  // namespace
 
 TimingGraph::TimingGraph(Document& document, ViewState& view, QWidget* parent) : Row(document, view, parent) {
@@ -200,7 +200,10 @@ const PlannedHit* TimingGraph::hitAt(QPointF point) const {
     const double dx = view_.xOf(h.line->frame) - point.x();
     const double dy = std::min(std::abs(yOf(h.beforeMs) - point.y()), std::abs(yOf(h.afterMs) - point.y()));
     const double distance = std::hypot(dx, dy);
-    if (distance < bestDistance) bestDistance = distance, best = &h;
+    if (distance < bestDistance) {
+      bestDistance = distance;
+      best = &h;
+    }
   }
   return best;
 }
@@ -237,7 +240,7 @@ void TimingGraph::mouseMoveEvent(QMouseEvent* event) {
   const auto& overrides = doc_.song().find(doc_.activeSet())->plan->overrides;
   const auto found = overrides.find(grabbed_->hit);
   auto o = found == overrides.end() ? HitOverride{} : found->second;
-  o.target = ms == 0 ? line_ : map.toTicks(map.toFrames(line_) + Frames{std::llround(ms * doc_.song().rate / 1000)});
+  o.target = ms == 0 ? line_ : map.toTicks(map.toFrames(line_) + framesFromMs(ms, doc_.song().rate));
   o.frozen = false;
   doc_.overrideHit(tr("Move target"), grabbed_->hit, o, "target");
   emit gestureTold(tr("Target %1 ms off its line \u00b7 Escape takes it back").arg(signedMs(ms)));

@@ -5,6 +5,7 @@
 #include <cmath>
 
 #include "canvas/view_state.h"
+#include "edits/track_edits.h"
 #include "theme/theme.h"
 
 namespace ochron {

@@ -25,7 +25,8 @@ Column fromPeaks(std::span<const Peak> bins, double first, double last, double b
   float squares = 0;
   for (auto i = a; i < b; ++i) {
     const auto& p = bins[static_cast<std::size_t>(i)];
-    low = std::min<int>(low, p.low), high = std::max<int>(high, p.high);
+    low = std::min<int>(low, p.low);
+    high = std::max<int>(high, p.high);
     squares += static_cast<float>(p.rms) * static_cast<float>(p.rms);
   }
   return {static_cast<float>(low) / 32767, static_cast<float>(high) / 32767,
@@ -37,11 +38,13 @@ Column fromSamples(std::span<const float> s, double first, double last) {
   const auto a = std::clamp<std::int64_t>(static_cast<std::int64_t>(first), 0, std::ssize(s));
   const auto b = std::clamp<std::int64_t>(std::max(a + 1, static_cast<std::int64_t>(last) + 1), 0, std::ssize(s));
   if (b <= a) return c;
-  c.low = 2, c.high = -2;
+  c.low = 2;
+  c.high = -2;
   float squares = 0;
   for (auto i = a; i < b; ++i) {
     const float v = s[static_cast<std::size_t>(i)];
-    c.low = std::min(c.low, v), c.high = std::max(c.high, v);
+    c.low = std::min(c.low, v);
+    c.high = std::max(c.high, v);
     squares += v * v;
   }
   c.rms = std::sqrt(squares / static_cast<float>(b - a));
@@ -60,9 +63,11 @@ void WaveCanvas::column(int x, double low, double high, QRgb colour) {
   // Full pixels inside, shares of a pixel at both ends: smooth edges without a painter.
   if (high - low < 1) {
     const double middle = (low + high) / 2;
-    low = middle - 0.5, high = middle + 0.5;
+    low = middle - 0.5;
+    high = middle + 0.5;
   }
-  low = std::max(low, 0.0), high = std::min(high, static_cast<double>(image_.height()));
+  low = std::max(low, 0.0);
+  high = std::min(high, static_cast<double>(image_.height()));
   const int first = static_cast<int>(low);
   const int last = std::min(image_.height() - 1, static_cast<int>(std::ceil(high)) - 1);
   const auto stride = image_.bytesPerLine() / 4;

@@ -4,9 +4,12 @@
 #include "analysis/localise.h"
 #include "document/document.h"
 #include "document/wording.h"
+#include "edits/hit_edits.h"
+#include "edits/locks.h"
+#include "edits/plan_edits.h"
 #include "files/file_names.h"
+#include "reports/hit_table.h"
 #include "seams/seam_edits.h"
-#include "store/hit_table.h"
 #include "store/midi_file.h"
 #include "store/project.h"
 

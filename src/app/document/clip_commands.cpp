@@ -4,7 +4,10 @@
 #include "document/clip_desk.h"
 #include "document/document.h"
 #include "document/wording.h"
-#include "song/edits.h"
+#include "edits/arrange.h"
+#include "edits/clip_edits.h"
+#include "edits/fade_edits.h"
+#include "edits/mark_edits.h"
 #include "time/grid.h"
 
 namespace ochron {
@@ -20,7 +23,7 @@ bool ClipDesk::put(const QString& name, const Result<Placed>& placed) {
   return true;
 }
 
-Frames ClipDesk::cutFade() const { return Frames{std::llround(settings_.cutFadeMs * doc_.song().rate / 1000)}; }
+Frames ClipDesk::cutFade() const { return framesFromMs(settings_.cutFadeMs, doc_.song().rate); }
 
 FrameRange ClipDesk::cutRange() const {
   if (!doc_.range().empty()) return doc_.range();
@@ -82,10 +85,10 @@ void ClipDesk::splitAtHits() {
   splitSets(tr("Split at every hit"), [this](const MicSet& set, FrameRange range) {
     std::vector<Frames> out;
     const auto& song = doc_.song();
-    const Frames lead{std::llround(set.plan->settings.leadInMs * song.rate / 1000)};
+    const auto lead = framesFromMs(set.plan->settings.leadInMs, song.rate);
     for (const auto& c : *set.clips)
       for (const auto& h : activeHits(*song.hitsIn(set, c), set.hits, song.rate))
-        if (h.at >= c.source && h.at < c.source + c.length)
+        if (c.played().contains(h.at))
           if (const auto at = c.toSong(h.at) + (c.reversed ? lead : -lead);
               range.contains(at) && c.range().contains(at))
             out.push_back(at);
@@ -102,8 +105,11 @@ void ClipDesk::splitAtSilence(bool removeSilence) {
     std::vector<Frames> places;
     std::vector<FrameRange> mine;
     for (const auto& [set, gap] : gaps)
-      if (set == id && gap.start >= range.start && gap.end <= range.end)
-        places.push_back(gap.start), places.push_back(gap.end), mine.push_back(gap);
+      if (set == id && gap.start >= range.start && gap.end <= range.end) {
+        places.push_back(gap.start);
+        places.push_back(gap.end);
+        mine.push_back(gap);
+      }
     if (mine.empty()) continue;
     if (auto cut = ochron::splitAt(*next, id, places, Frames{0})) next = std::move(cut);
     if (removeSilence)
@@ -146,7 +152,7 @@ void ClipDesk::nudge(Frames by) {
            moveClips(doc_.song(), clips(), by, Overlap::cover), "nudge clips"))
     doc_.tell(tr("%1 moved by %2 ms (%3 samples).")
                   .arg(counted(chosen_.size(), "clip", "clips"))
-                  .arg(static_cast<double>(by.value) * 1000 / doc_.song().rate, 0, 'f', 2)
+                  .arg(msFromFrames(by, doc_.song().rate), 0, 'f', 2)
                   .arg(by.value));
 }
 
@@ -185,7 +191,10 @@ void ClipDesk::removeClipsOrRange() {
 
 bool ClipDesk::copy() {
   auto copied = !empty() ? copyClips(doc_.song(), clips()) : copyRange(doc_.song(), rangeSets(), doc_.range());
-  if (!copied) return doc_.tell(QString::fromStdString(copied.error().message)), false;
+  if (!copied) {
+    doc_.tell(QString::fromStdString(copied.error().message));
+    return false;
+  }
   copied_ = std::move(*copied);
   std::size_t count = 0;
   for (const auto& part : copied_.parts) count += part.clips.size();
@@ -274,8 +283,10 @@ void ClipDesk::unbundle() {
   bool any = false;
   for (const auto& b : doc_.song().bundles) {
     const auto ids = clipsOf(doc_.song(), b.id);
-    if (next && std::any_of(ids.begin(), ids.end(), [&](ClipId id) { return chosen_.contains(id); }))
-      next = ochron::unbundle(*next, b.id), any = true;
+    if (next && std::any_of(ids.begin(), ids.end(), [&](ClipId id) { return chosen_.contains(id); })) {
+      next = ochron::unbundle(*next, b.id);
+      any = true;
+    }
   }
   if (!any) return doc_.tell(tr("None of the chosen clips is in a bundle."));
   edit(tr("Take the bundle apart"), next);
@@ -302,7 +313,8 @@ void ClipDesk::removeFades() { edit(tr("Remove fades and crossfades"), ochron::r
 void ClipDesk::crossfade() {
   CrossfadeChange change;
   const auto length = std::max(cutFade(), Frames{std::llround(0.01 * doc_.song().rate)});
-  change.before = length / 2, change.after = length - length / 2;
+  change.before = length / 2;
+  change.after = length - length / 2;
   change.law = CrossfadeLaw::matched;
   edit(tr("Crossfade the chosen seams"), changeCrossfades(doc_.song(), clips(), change));
 }

@@ -3,6 +3,7 @@
 #include <algorithm>
 
 #include "document/document.h"
+#include "edits/clip_edits.h"
 
 namespace ochron {
 
@@ -60,7 +61,9 @@ void ClipDesk::choose(const ClipIds& clips, bool add) {
   const auto all = withBundles(clips);
   chosen_.insert(all.begin(), all.end());
   if (!clips.empty()) anchor_ = clips.back();
-  span_.reset(), marker_.reset(), point_.reset();
+  span_.reset();
+  marker_.reset();
+  point_.reset();
   doc_.setCurrentHit({});
   if (clips.size() == 1)
     if (const auto* set = doc_.song().setOf(clips.front()); set && set->id == doc_.activeSet())
@@ -70,7 +73,9 @@ void ClipDesk::choose(const ClipIds& clips, bool add) {
 
 void ClipDesk::toggle(ClipId clip) {
   if (!chosen_.contains(clip)) return choose({clip}, true);
-  span_.reset(), marker_.reset(), point_.reset();
+  span_.reset();
+  marker_.reset();
+  point_.reset();
   for (const auto id : withBundles({clip})) chosen_.erase(id);
   emit changed();
 }
@@ -125,7 +130,10 @@ void ClipDesk::chooseLike(bool byColour) {
   std::vector<std::string> names;
   for (const auto& s : song.sets)
     for (const auto& c : *s.clips)
-      if (chosen_.contains(c.id)) colours.push_back(colourOf(s, c)), names.push_back(nameOf(c));
+      if (chosen_.contains(c.id)) {
+        colours.push_back(colourOf(s, c));
+        names.push_back(nameOf(c));
+      }
   ClipIds alike;
   for (const auto& s : song.sets)
     for (const auto& c : *s.clips)
@@ -139,7 +147,9 @@ void ClipDesk::clear() {
   if (!holdsSomething() && rangeSets_.empty()) return;
   chosen_.clear();
   rangeSets_.clear();
-  span_.reset(), marker_.reset(), point_.reset();
+  span_.reset();
+  marker_.reset();
+  point_.reset();
   emit changed();
 }
 
@@ -156,20 +166,25 @@ std::vector<SetId> ClipDesk::targetSets() const {
 }
 
 void ClipDesk::chooseSpan(std::optional<SpanId> span) {
-  chosen_.clear(), marker_.reset(), point_.reset();
+  chosen_.clear();
+  marker_.reset();
+  point_.reset();
   span_ = span;
   emit changed();
 }
 
 void ClipDesk::chooseMarker(std::optional<MarkerId> marker) {
-  chosen_.clear(), span_.reset(), point_.reset();
+  chosen_.clear();
+  span_.reset();
+  point_.reset();
   marker_ = marker;
   emit changed();
 }
 
 void ClipDesk::choosePoint(std::optional<PointRef> point) {
   if (point == point_) return;
-  span_.reset(), marker_.reset();
+  span_.reset();
+  marker_.reset();
   point_ = point;
   emit changed();
 }

@@ -6,10 +6,10 @@
 #include <optional>
 
 #include "document/hand_settings.h"
-#include "song/arrange.h"
-#include "song/edit_tools.h"
-#include "song/fade_edits.h"
-#include "song/mark_edits.h"
+#include "edits/arrange.h"
+#include "edits/edit_tools.h"
+#include "edits/fade_edits.h"
+#include "edits/mark_edits.h"
 
 namespace ochron {
 

@@ -4,6 +4,8 @@
 
 #include "document/clip_desk.h"
 #include "document/wording.h"
+#include "edits/hit_edits.h"
+#include "edits/plan_edits.h"
 #include "seams/apply_plan.h"
 
 namespace ochron {
@@ -40,33 +42,45 @@ bool Document::edit(const QString& name, const Result<Song>& next, const QString
   }
   if (*next == *song_) return true;
   auto song = std::make_shared<const Song>(*next);
-  history_.record(name, song_, song, gesture);
+  if (history_.inGesture() && !gesture.isEmpty()) {
+    preview(name, std::move(song), gesture);
+    return true;
+  }
+  history_.record(name.toStdString(), song_, song, gesture.toStdString());
   replaceSong(std::move(song));
   return true;
 }
 
-bool Document::preview(const QString& name, const Result<Song>& next, const QString& gesture) {
-  if (!next) {
-    emit told(QString::fromStdString(next.error().message));
-    return false;
-  }
-  if (*next == *song_) return true;
-  if (!history_.inGesture()) beginGesture();
-  auto song = std::make_shared<const Song>(*next);
-  history_.record(name, song_, song, gesture);
+void Document::preview(const QString& name, std::shared_ptr<const Song> song, const QString& gesture) {
+  history_.record(name.toStdString(), song_, song, gesture.toStdString());
   previewing_ = true;
-  const auto* was = song_->find(activeSet());
-  const auto* is = next->find(activeSet());
-  if (!was || !is || !was->clips.sameObject(is->clips)) planned_.reset();
+  planned_.reset();
   song_ = std::move(song);
   emit songPreviewed();
-  return true;
 }
 
-void Document::beginGesture() {
+Grip Document::takeHold() {
   if (history_.inGesture()) endGesture();
-  history_.beginGesture();
   jobs_.holdResults(true);
+  return {*this, history_.beginGesture()};
+}
+
+void Document::letGo(std::uint64_t gesture) {
+  if (history_.isOpen(gesture)) endGesture();
+}
+
+Grip::Grip(Document& document, std::uint64_t gesture) : document_(&document), gesture_(gesture) {}
+
+Grip& Grip::operator=(Grip&& o) noexcept {
+  if (this == &o) return *this;
+  release();
+  document_ = std::exchange(o.document_, nullptr);
+  gesture_ = o.gesture_;
+  return *this;
+}
+
+void Grip::release() {
+  if (auto* document = std::exchange(document_, nullptr).data()) document->letGo(gesture_);
 }
 
 void Document::endGesture() {
@@ -131,6 +145,7 @@ void Document::afterChange() {
   if (currentSeam_ && !currentSeamClip()) currentSeam_.reset();
   if (!song_->find(activeTrack_)) activeTrack_ = {};
   recordings_.follow(song_, cacheFolder());
+  if (!made_) made_ = std::make_shared<MadeStore>(cacheFolder());
   if (recordings_.complete()) {
     compile();
     measure();

@@ -9,16 +9,18 @@
 #include <optional>
 #include <vector>
 
-#include "document/history.h"
+#include "document/grip.h"
 #include "document/jobs.h"
 #include "document/recordings.h"
+#include "edits/history.h"
+#include "edits/locks.h"
 #include "feel/plan.h"
 #include "keeping/keeper.h"
 #include "play/player.h"
 #include "render/export.h"
+#include "render/made_store.h"
 #include "render/plan.h"
 #include "seams/checks.h"
-#include "song/edits.h"
 #include "song/song.h"
 
 namespace ochron {
@@ -46,23 +48,20 @@ class Document : public QObject {
   const Song& song() const { return *song_; }
   const MediaPool& pool() const { return recordings_.pool(); }
   const Recordings& recordings() const { return recordings_; }
-  /// Applies an edit as one undoable step; edits with the same `gesture` may be one (History). A refused edit is told
-  /// to the user and changes nothing, and so is one without a gesture while something is dragged.
+  /// Applies an edit as one undoable step; edits with the same `gesture` may be one (History). While something is held,
+  /// an edit of a gesture is shown only (songPreviewed): sound, measures and autosave follow when it is let go. A
+  /// refused edit is told to the user and changes nothing, and so is one without a gesture while something is dragged.
   bool edit(const QString& name, const Result<Song>& next, const QString& gesture = {});
-  /// As edit(), while something is dragged: views follow at once (songPreviewed); sound, measures and autosave follow
-  /// when the gesture ends.
-  bool preview(const QString& name, const Result<Song>& next, const QString& gesture);
-  /// Something is taken hold of. Until it is let go, nothing that works in the background changes the song.
-  void beginGesture();
-  void endGesture();
+  /// Something is taken hold of, until the grip goes. Nothing that works in the background changes the song meanwhile.
+  Grip takeHold();
   /// The song as it is now, to be held while it changes.
   std::shared_ptr<const Song> version() const { return song_; }
   /// Takes back what the gesture under way has changed.
   void cancelGesture();
   void undo();
   void redo();
-  QString undoName() const { return history_.undoName(); }
-  QString redoName() const { return history_.redoName(); }
+  QString undoName() const { return QString::fromStdString(history_.undoName()); }
+  QString redoName() const { return QString::fromStdString(history_.redoName()); }
   bool modified() const { return !saved_ || !(saved_ == song_); }
 
   // Files -------------------------------------------------------------------------------------------------------------
@@ -218,6 +217,10 @@ class Document : public QObject {
   void gestureOver();
 
  private:
+  friend class Grip;
+  void letGo(std::uint64_t gesture);
+  void endGesture();
+  void preview(const QString& name, std::shared_ptr<const Song> song, const QString& gesture);
   void replaceSong(std::shared_ptr<const Song> song);
   void beginSong(std::shared_ptr<const Song> song, bool saved);
   void afterChange();
@@ -225,6 +228,8 @@ class Document : public QObject {
   void importRead(const std::vector<ImportFile>& files, const std::vector<Recordings::Read>& reads,
                   const QString& takeName);
   void compile();
+  void makeSound(bool anew = false);
+  void makeNearPlayLine();
   void autosave();
   bool asked(const QString& title, const std::string& text, const QString& yes) const;
   void addRecent(const std::filesystem::path& folder);
@@ -259,7 +264,8 @@ class Document : public QObject {
   double clickLevelDb_ = -9;
   Player player_{48'000};
   std::shared_ptr<const PlayPlan> playPlan_;
-  StretchedSounds stretched_;
+  std::shared_ptr<MadeStore> made_;  ///< of the song that is open
+  std::shared_ptr<const Song> makingFor_;
   std::int64_t dropOutsTold_ = 0;
   Jobs jobs_{this};
   Recordings recordings_{jobs_, this};

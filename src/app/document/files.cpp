@@ -4,6 +4,7 @@
 #include "document/clip_desk.h"
 #include "document/document.h"
 #include "document/wording.h"
+#include "edits/media_edits.h"
 #include "media/cache_folder.h"
 #include "store/project.h"
 
@@ -25,7 +26,7 @@ void Document::beginSong(std::shared_ptr<const Song> song, bool saved) {
   recordings_.clear();
   history_.clear();
   playPlan_.reset();
-  stretched_.clear();
+  made_.reset();
   seamMeasures_.clear();
   currentHit_.reset();
   currentSeam_.reset();

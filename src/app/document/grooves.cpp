@@ -5,6 +5,7 @@
 #include "base/result.h"
 #include "document/document.h"
 #include "document/groove_library.h"
+#include "edits/plan_edits.h"
 #include "feel/groove.h"
 #include "store/groove_file.h"
 #include "store/project.h"

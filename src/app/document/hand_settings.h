@@ -1,6 +1,6 @@
 #pragma once
 
-#include "song/clip_edits.h"
+#include "edits/clip_edits.h"
 #include "takes/silence.h"
 
 namespace ochron {

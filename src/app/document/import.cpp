@@ -2,6 +2,9 @@
 
 #include "document/document.h"
 #include "document/wording.h"
+#include "edits/hit_edits.h"
+#include "edits/take_edits.h"
+#include "edits/track_edits.h"
 #include "seams/apply_plan.h"
 #include "takes/alike_hits.h"
 #include "takes/detect_hits.h"

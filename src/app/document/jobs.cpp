@@ -70,8 +70,10 @@ void Jobs::launch(std::shared_ptr<Job> job) {
 }
 
 void Jobs::finished(const std::shared_ptr<Job>& job, const Finish& finish) {
-  if (holding_ && finish && job->scope == Scope::edits && !job->progress->cancelled())
-    return held_.emplace_back(job, finish), void();
+  if (holding_ && finish && job->scope == Scope::edits && !job->progress->cancelled()) {
+    held_.emplace_back(job, finish);
+    return;
+  }
   std::erase(running_, job);
   if (finish && !job->progress->cancelled()) finish();
   const auto next = std::find_if(waiting_.begin(), waiting_.end(),

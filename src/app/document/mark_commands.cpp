@@ -3,6 +3,8 @@
 
 #include "document/clip_desk.h"
 #include "document/document.h"
+#include "edits/arrange.h"
+#include "edits/mark_edits.h"
 
 namespace ochron {
 
@@ -56,7 +58,7 @@ void ClipDesk::copyEnvelope() {
   auto range = doc_.range();
   if (const auto* c = doc_.song().find(ref->clip);
       c && (ref->kind == EnvelopeKind::clipGain || ref->kind == EnvelopeKind::clipPitch))
-    range = {range.start - c->shift(), range.end - c->shift()};
+    range = {c->toTake(range.start), c->toTake(range.end)};
   copiedEnvelope_ = {piece(*envelopeOf(doc_.song(), *ref), range, rangeOf(ref->kind).fallback), range.length(),
                      ref->kind};
   doc_.tell(
@@ -74,7 +76,7 @@ void ClipDesk::pasteEnvelope() {
   auto at = doc_.cursor();
   if (const auto* c = doc_.song().find(ref->clip);
       c && (ref->kind == EnvelopeKind::clipGain || ref->kind == EnvelopeKind::clipPitch))
-    at -= c->shift();
+    at = c->toTake(at);
   edit(tr("Paste an envelope piece"), setEnvelope(doc_.song(), *ref,
                                                   withPiece(*envelopeOf(doc_.song(), *ref), copiedEnvelope_->points, at,
                                                             copiedEnvelope_->length, rangeOf(ref->kind).fallback)));
@@ -98,7 +100,10 @@ Frames ClipDesk::placeAfter(Stop to, Frames from, int by) const {
     }
   if (to == Stop::edge)
     for (const auto id : targetSets())
-      for (const auto& c : *song.find(id)->clips) places.push_back(c.start), places.push_back(c.end());
+      for (const auto& c : *song.find(id)->clips) {
+        places.push_back(c.start);
+        places.push_back(c.end());
+      }
   if (to == Stop::hit)
     for (const auto& h : doc_.planned().hits) places.push_back(doc_.original() ? h.home : h.now);
   std::optional<Frames> best;

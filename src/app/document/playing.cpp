@@ -3,52 +3,12 @@
 
 #include "document/document.h"
 #include "document/wording.h"
-#include "seams/apply_plan.h"
+#include "edits/pieces.h"
+#include "render/made_store.h"
 #include "store/project.h"
 
 namespace ochron {
 namespace fs = std::filesystem;
-
-namespace {
-
-bool needsStretching(const Song& song, const StretchedSounds& have) {
-  for (const auto& set : song.sets)
-    for (const auto& c : *set.clips)
-      if (needsMaking(c) && !madeSound(c, have)) return true;
-  return false;
-}
-
-/// Pieces whose sustain is to be stretched fade out where their own sound ends, until the stretched sound is there.
-void fadeInsteadOfStretching(MicSet& set, int rate) {
-  ClipList clips = *set.clips;
-  const Frames fade{rate * 3 / 1000};
-  for (std::size_t i = 0; i < clips.size(); ++i) {
-    auto& c = clips[i];
-    if (c.pins->empty()) continue;
-    const auto shift = c.shift();
-    c.length = std::min(c.length, c.pins->back().take + shift - c.start);
-    c.pins = {};
-    c.fadeOut.length = std::min(fade, c.length - c.fadeIn.length);
-    if (i + 1 < clips.size()) clips[i + 1].fadeIn.length = std::min(fade, clips[i + 1].length);
-  }
-  set.clips = std::move(clips);
-}
-
-/// The song with its stretching plans carried out in slices, and nothing else stretched.
-Song inSlices(Song song, const MediaPool& pool) {
-  for (std::size_t i = 0; i < song.sets.size(); ++i) {
-    if (song.sets[i].plan->settings.method == TimingMethod::stretch) {
-      TimingPlan plan = *song.sets[i].plan;
-      plan.settings.method = TimingMethod::slices;
-      song.sets[i].plan = std::move(plan);
-      if (auto next = applyTimingPlan(song, song.sets[i].id, pool)) song = std::move(*next);
-    }
-    fadeInsteadOfStretching(song.sets[i], song.rate);
-  }
-  return song;
-}
-
-}  // namespace
 
 // The sound device ----------------------------------------------------------------------------------------------------
 
@@ -105,39 +65,50 @@ std::int64_t Document::dropOuts() const {
 }
 
 void Document::compile() {
-  const auto song = song_;
-  const auto pool = recordings_.pool();
-  const auto before = playPlan_;
-  const auto stretched = stretched_;
-  if (needsStretching(*song, stretched))
-    jobs_.start(
-        tr("stretching"),
-        [this, song, pool, stretched](Progress& progress) -> Jobs::Finish {
-          auto made = renderStretched(*song, pool, stretched, progress);
-          if (!made) return {};
-          return [this, sounds = std::move(*made)] {
-            stretched_ = sounds;
-            if (!needsStretching(*song_, stretched_)) compile();
-          };
-        },
-        "stretch");
   jobs_.start(
       {},
-      [this, song, pool, before, stretched](Progress& progress) -> Jobs::Finish {
+      [this, song = song_, pool = recordings_.pool(), before = playPlan_,
+       made = made_](Progress& progress) -> Jobs::Finish {
         auto plan = std::make_shared<PlayPlan>();
-        // Until stretched sound is there, the same plan is heard in slices.
-        const auto heard = needsStretching(*song, stretched) ? inSlices(*song, pool) : *song;
-        plan->edited = compilePlan(heard, pool, before ? &before->edited : nullptr, stretched);
+        plan->edited = compilePlan(*song, pool, before ? &before->edited : nullptr, made.get());
         if (progress.cancelled()) return {};
-        plan->original = compilePlan(withoutPlans(*song), pool, before ? &before->original : nullptr);
+        plan->original = compilePlan(withoutPlans(*song), pool, before ? &before->original : nullptr, made.get());
         const auto end = std::max(plan->edited.end, plan->original.end) + Frames{song->rate * 600ll};
         plan->clicks = clicksOf(song->tempo, {song->tempo.origin() - Frames{song->rate * 60ll}, end});
-        return [this, plan] {
+        return [this, plan, song] {
           playPlan_ = plan;
           player_.setPlan(plan);
+          if (song == song_ && (plan->edited.preview || plan->original.preview)) makeSound();
         };
       },
       "compile");
+}
+
+/// Makes what a preview stands in for, nearest to the play line first. What is at hand is heard as it comes.
+void Document::makeSound(bool anew) {
+  if (!anew && makingFor_ == song_ && jobs_.runs("stretch")) return;
+  makingFor_ = song_;
+  const auto near = player_.engine().playing() ? player_.engine().position() : cursor_;
+  jobs_.start(
+      tr("stretching"),
+      [this, song = song_, pool = recordings_.pool(), made = made_, near](Progress& progress) -> Jobs::Finish {
+        const auto heardNow = [this] {
+          QMetaObject::invokeMethod(
+              this,
+              [this] {
+                if (!jobs_.runs("compile")) compile();
+              },
+              Qt::QueuedConnection);
+        };
+        for (const auto& version : {*song, withoutPlans(*song)})
+          if (!makeMissing(version, pool, *made, near, progress, heardNow)) return {};
+        return [this] { compile(); };
+      },
+      "stretch");
+}
+
+void Document::makeNearPlayLine() {
+  if (jobs_.runs("stretch")) makeSound(true);
 }
 
 // Playing
@@ -166,6 +137,7 @@ void Document::playFrom(Frames at) {
 void Document::setCursor(Frames at) {
   cursor_ = at;
   if (!player_.engine().playing()) player_.seek(at);
+  makeNearPlayLine();
   emit transportChanged();
 }
 
@@ -211,16 +183,15 @@ void Document::exportTo(const ExportSettings& settings, const fs::path& target) 
   const auto pool = recordings_.pool();
   jobs_.start(
       tr("exporting"),
-      [this, song, pool, stretched = stretched_, settings, target](Progress& progress) -> Jobs::Finish {
+      [this, song, pool, made = made_, settings, target](Progress& progress) -> Jobs::Finish {
         const auto failed = [this](const Error& e) -> Jobs::Finish {
           if (e.kind == ErrorKind::cancelled) return {};
           return [this, text = QString::fromStdString(e.message)] { warn(text); };
         };
-        auto sounds = renderStretched(*song, pool, stretched, progress);
-        if (!sounds) return failed(sounds.error());
+        if (auto ok = makeMissing(*song, pool, *made, settings.range.start, progress); !ok) return failed(ok.error());
         auto outputs = outputsOf(*song);
         auto report =
-            exportSong(*song, compilePlan(*song, pool, nullptr, *sounds), settings, target, outputs, progress);
+            exportSong(*song, compilePlan(*song, pool, nullptr, made.get()), settings, target, outputs, progress);
         if (!report) return failed(report.error());
         for (const auto& [id, media] : pool)
           if (media->broken())

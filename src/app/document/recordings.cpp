@@ -55,7 +55,10 @@ void Recordings::refresh() {
 }
 
 void Recordings::follow(const std::shared_ptr<const Song>& song, const fs::path& cacheFolder) {
-  if (song_ && song_->media == song->media && complete_) return song_ = song, void();
+  if (song_ && song_->media == song->media && complete_) {
+    song_ = song;
+    return;
+  }
   const bool reading = song_ && song_->media == song->media && jobs_.runs("media");
   song_ = song;
   cacheFolder_ = cacheFolder;

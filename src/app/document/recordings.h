@@ -9,9 +9,9 @@
 #include <vector>
 
 #include "document/jobs.h"
+#include "edits/media_edits.h"
 #include "files/content_id.h"
 #include "media/pool.h"
-#include "song/edits.h"
 #include "song/song.h"
 
 namespace ochron {

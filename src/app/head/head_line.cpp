@@ -112,7 +112,10 @@ void HeadLine::refresh() {
 
 void HeadLine::showPosition(Frames at) {
   const bool playing = doc_.player().engine().playing();
-  if (playing != (play_->property("playing").toBool())) play_->setProperty("playing", playing), refresh();
+  if (playing != (play_->property("playing").toBool())) {
+    play_->setProperty("playing", playing);
+    refresh();
+  }
   if (at == at_) return;
   at_ = at;
   update(90, 0, 340, height());

@@ -50,13 +50,15 @@ Result<Entry> parseEntry(const std::string& typed, Quantity quantity, const Temp
   bool minus = false;
   bool divide = false;
   if (text.starts_with("+=") || text.starts_with("-=")) {
-    e.how = Entry::How::add, minus = text[0] == '-';
+    e.how = Entry::How::add;
+    minus = text[0] == '-';
     text.erase(0, 2);
   } else if (text.starts_with("+")) {
     e.how = Entry::How::add;
     text.erase(0, 1);
   } else if (text.starts_with("*") || text.starts_with("/")) {
-    e.how = Entry::How::multiply, divide = text[0] == '/';
+    e.how = Entry::How::multiply;
+    divide = text[0] == '/';
     text.erase(0, 1);
   }
   std::replace(text.begin(), text.end(), ',', '.');

@@ -48,7 +48,10 @@ void FieldForm::setFields(std::vector<Field> fields) {
   for (auto& row : rows_) row.editor->deleteLater();
   rows_.clear();
   while (auto* item = grid_->takeAt(0)) {
-    if (auto* w = item->widget()) w->hide(), w->deleteLater();
+    if (auto* w = item->widget()) {
+      w->hide();
+      w->deleteLater();
+    }
     delete item;
   }
   for (auto& field : fields) {

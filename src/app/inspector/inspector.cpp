@@ -6,6 +6,10 @@
 
 #include "canvas/envelope_curve.h"
 #include "document/wording.h"
+#include "edits/arrange.h"
+#include "edits/clip_edits.h"
+#include "edits/fade_edits.h"
+#include "edits/mark_edits.h"
 #include "theme/theme.h"
 
 namespace ochron {
@@ -93,7 +97,8 @@ FieldForm::Field Inspector::clipNumber(const QString& name, const QString& tip, 
                                        std::function<double(const Clip&)> get,
                                        std::function<Result<Song>(const std::function<double(const Clip&)>&)> set) {
   FieldForm::Field f;
-  f.name = name, f.tip = tip;
+  f.name = name;
+  f.tip = tip;
   f.read = [this, quantity, get] {
     return shared([&](const Clip& c) { return QString::fromStdString(entryText(get(c), quantity, doc_.song().rate)); });
   };
@@ -110,7 +115,9 @@ FieldForm::Field Inspector::clipNumber(const QString& name, const QString& tip, 
 
 FieldForm::Field Inspector::clipFlag(const QString& name, const QString& tip, bool Clip::*flag) {
   FieldForm::Field f;
-  f.name = name, f.tip = tip, f.tick = true;
+  f.name = name;
+  f.tip = tip;
+  f.tick = true;
   f.read = [this, flag] { return shared([&](const Clip& c) { return c.*flag ? QString("1") : QString("0"); }); };
   f.write = [this, name, flag](const QString& on) { doc_.desk().change(name, [&](Clip& c) { c.*flag = on == "1"; }); };
   return f;
@@ -119,7 +126,8 @@ FieldForm::Field Inspector::clipFlag(const QString& name, const QString& tip, bo
 FieldForm::Field Inspector::number(const QString& name, const QString& tip, Quantity quantity,
                                    std::function<double()> get, std::function<Result<Song>(double)> set) {
   FieldForm::Field f;
-  f.name = name, f.tip = tip;
+  f.name = name;
+  f.tip = tip;
   f.read = [this, quantity, get] { return QString::fromStdString(entryText(get(), quantity, doc_.song().rate)); };
   f.write = [this, name, quantity, get, set](const QString& typed) {
     const auto entry = parseEntry(typed.toStdString(), quantity, doc_.song().tempo, doc_.cursor());
@@ -140,12 +148,26 @@ FieldForm::Field Inspector::text(const QString& name, std::function<std::string(
   return f;
 }
 
+FieldForm::Field Inspector::holdField(std::function<std::optional<Hold>()> get, std::function<void(Hold)> set) {
+  FieldForm::Field f;
+  f.name = tr("Keeps to");
+  f.tip = tr("What it follows when the tempo changes: the clock, or its bars and beats");
+  f.choices = {tr("the clock"), tr("the grid")};
+  f.read = [get = std::move(get)] {
+    const auto hold = get();
+    return hold ? QString::number(static_cast<int>(*hold)) : QString();
+  };
+  f.write = [set = std::move(set)](const QString& index) { set(static_cast<Hold>(index.toInt())); };
+  return f;
+}
+
 std::vector<FieldForm::Field> Inspector::clipFields() {
   using Value = std::function<double(const Clip&)>;
   std::vector<FieldForm::Field> out;
   const auto ids = [this] { return doc_.desk().clips(); };
   FieldForm::Field name;
-  name.name = tr("Name"), name.tip = tr("Shown on the lane");
+  name.name = tr("Name");
+  name.tip = tr("Shown on the lane");
   name.read = [this] {
     return shared([](const Clip& c) { return QLatin1String("") + QString::fromStdString(c.extras->name); });
   };
@@ -155,7 +177,8 @@ std::vector<FieldForm::Field> Inspector::clipFields() {
   };
   out.push_back(name);
   FieldForm::Field colour;
-  colour.name = tr("Colour"), colour.tip = tr("A small tab at the clip's start");
+  colour.name = tr("Colour");
+  colour.tip = tr("A small tab at the clip's start");
   colour.choices = QStringList{tr("track's")};
   for (int i = 1; i <= 8; ++i) colour.choices << tr("tab %1").arg(i);
   colour.read = [this] {
@@ -211,10 +234,18 @@ std::vector<FieldForm::Field> Inspector::clipFields() {
   for (auto& f : crossfadeFields()) out.push_back(std::move(f));
   out.push_back(clipFlag(tr("Muted"), tr("Not heard"), &Clip::muted));
   FieldForm::Field back;
-  back.name = tr("Backwards"), back.tip = tr("Plays the recording from its end"), back.tick = true;
+  back.name = tr("Backwards");
+  back.tip = tr("Plays the recording from its end");
+  back.tick = true;
   back.read = [this] { return shared([](const Clip& c) { return c.reversed ? QString("1") : QString("0"); }); };
   back.write = [this](const QString&) { doc_.desk().reverse(); };
   out.push_back(back);
+  out.push_back(holdField(
+      [this]() -> std::optional<Hold> {
+        const auto text = shared([](const Clip& c) { return QString::number(static_cast<int>(c.hold)); });
+        return text.isEmpty() ? std::nullopt : std::optional(static_cast<Hold>(text.toInt()));
+      },
+      [this](Hold hold) { doc_.desk().change(tr("Keep to the clock or the grid"), [&](Clip& c) { c.hold = hold; }); }));
   return out;
 }
 
@@ -244,7 +275,8 @@ std::vector<FieldForm::Field> Inspector::fadeFields(FadeEnd end) {
   shape.write = [this, change](const QString& index) {
     const int i = index.toInt();
     doc_.edit(tr("Change fades"), change([&](const Clip&, Fade f) {
-                f.shape = static_cast<FadeShape>(i % 2), f.kind = i < 2 ? FadeKind::gain : FadeKind::tape;
+                f.shape = static_cast<FadeShape>(i % 2);
+                f.kind = i < 2 ? FadeKind::gain : FadeKind::tape;
                 return f;
               }));
   };
@@ -286,7 +318,8 @@ std::vector<FieldForm::Field> Inspector::crossfadeFields() {
       [put](const Value& to) {
         return put(to, [](CrossfadeChange& c, double v) {
           const auto whole = std::max(Frames{}, frames(v));
-          c.before = whole / 2, c.after = whole - whole / 2;
+          c.before = whole / 2;
+          c.after = whole - whole / 2;
         });
       }));
   FieldForm::Field law;
@@ -320,7 +353,8 @@ std::vector<FieldForm::Field> Inspector::bundleFields() {
       tr("Name"), [now] { return now().name; },
       [now, put](auto& t) {
         auto b = now();
-        return b.name = t, put(b);
+        b.name = t;
+        return put(b);
       }));
   out.push_back(number(
       tr("Start"), tr("All its clips move"), Quantity::position,
@@ -333,7 +367,8 @@ std::vector<FieldForm::Field> Inspector::bundleFields() {
       tr("Gain"), tr("On top of its clips'"), Quantity::gain, [now] { return now().gainDb; },
       [now, put](double v) {
         auto b = now();
-        return b.gainDb = v, put(b);
+        b.gainDb = v;
+        return put(b);
       }));
   for (auto fade : {&Bundle::fadeIn, &Bundle::fadeOut})
     out.push_back(number(
@@ -341,7 +376,8 @@ std::vector<FieldForm::Field> Inspector::bundleFields() {
         [now, fade] { return static_cast<double>((now().*fade).length.value); },
         [now, put, fade](double v) {
           auto b = now();
-          return (b.*fade).length = std::max(Frames{}, frames(v)), put(b);
+          (b.*fade).length = std::max(Frames{}, frames(v));
+          return put(b);
         }));
   return out;
 }
@@ -356,7 +392,8 @@ std::vector<FieldForm::Field> Inspector::spanFields() {
               tr("Label"), [now] { return now().label; },
               [now, put](auto& t) {
                 auto s = now();
-                return s.label = t, put(s);
+                s.label = t;
+                return put(s);
               }),
           number(
               tr("From"), tr("Where it falls silent"), Quantity::position,
@@ -364,14 +401,22 @@ std::vector<FieldForm::Field> Inspector::spanFields() {
               [now, put](double v) {
                 auto s = now();
                 const auto length = s.range.length();
-                return s.range = {frames(v), frames(v) + length}, put(s);
+                s.range = {frames(v), frames(v) + length};
+                return put(s);
               }),
           number(
               tr("Length"), {}, Quantity::length, [now] { return static_cast<double>(now().range.length().value); },
               [now, put](double v) {
                 auto s = now();
-                return s.range.end = s.range.start + frames(v), put(s);
-              })};
+                s.range.end = s.range.start + frames(v);
+                return put(s);
+              }),
+          holdField([now] { return std::optional(now().hold); },
+                    [this, now, put](Hold hold) {
+                      auto s = now();
+                      s.hold = hold;
+                      doc_.edit(tr("Keep to the clock or the grid"), put(s));
+                    })};
 }
 
 std::vector<FieldForm::Field> Inspector::markerFields() {
@@ -385,14 +430,16 @@ std::vector<FieldForm::Field> Inspector::markerFields() {
               tr("Name"), [now] { return now().name; },
               [now, put](auto& t) {
                 auto m = now();
-                return m.name = t, put(m);
+                m.name = t;
+                return put(m);
               }),
           number(
               tr("At"), {}, Quantity::position,
               [now, &doc] { return static_cast<double>(doc.song().tempo.toFrames(now().at).value); },
               [now, put, &doc](double v) {
                 auto m = now();
-                return m.at = doc.song().tempo.toTicks(frames(v)), put(m);
+                m.at = doc.song().tempo.toTicks(frames(v));
+                return put(m);
               }),
           number(
               tr("Length"), tr("0: a marker; longer: a section"), Quantity::length,
@@ -403,8 +450,15 @@ std::vector<FieldForm::Field> Inspector::markerFields() {
               [now, put, &doc](double v) {
                 auto m = now();
                 const auto& map = doc.song().tempo;
-                return m.length = map.toTicks(map.toFrames(m.at) + std::max(Frames{}, frames(v))) - m.at, put(m);
-              })};
+                m.length = map.toTicks(map.toFrames(m.at) + std::max(Frames{}, frames(v))) - m.at;
+                return put(m);
+              }),
+          holdField([now] { return std::optional(now().hold); },
+                    [this, now, put](Hold hold) {
+                      auto m = now();
+                      m.hold = hold;
+                      doc_.edit(tr("Keep to the clock or the grid"), put(m));
+                    })};
 }
 
 std::vector<FieldForm::Field> Inspector::pointFields() {
@@ -435,7 +489,8 @@ std::vector<FieldForm::Field> Inspector::pointFields() {
               tr("Value"), tr("In the envelope's own unit"), Quantity::plain, [now] { return now().value; },
               [now, put](double v) {
                 auto p = now();
-                return p.value = v, put(p);
+                p.value = v;
+                return put(p);
               }),
           number(
               tr("At"), tr("Song time"), Quantity::position,
@@ -446,13 +501,24 @@ std::vector<FieldForm::Field> Inspector::pointFields() {
               [now, put, clip](double v) {
                 auto p = now();
                 const auto* c = clip();
-                return p.at = c ? c->toTake(frames(v)) : frames(v), put(p);
+                p.at = c ? c->toTake(frames(v)) : frames(v);
+                return put(p);
               }),
           number(
               tr("Bend"), tr("Of the way to the next point"), Quantity::percent, [now] { return now().bend * 100; },
               [now, put](double v) {
                 auto p = now();
-                return p.bend = kBendRange.clamp(v) / 100, put(p);
+                p.bend = kBendRange.clamp(v) / 100;
+                return put(p);
+              }),
+          holdField(
+              [this] {
+                const auto p = doc_.desk().point();
+                return p ? envelopeHold(doc_.song(), p->envelope) : std::nullopt;
+              },
+              [this](Hold hold) {
+                if (const auto p = doc_.desk().point())
+                  doc_.edit(tr("Keep to the clock or the grid"), holdEnvelopes(doc_.song(), p->envelope, hold));
               })};
 }
 

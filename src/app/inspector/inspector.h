@@ -5,6 +5,7 @@
 
 #include "document/clip_desk.h"
 #include "document/document.h"
+#include "edits/fade_edits.h"
 #include "inspector/entry.h"
 #include "inspector/field_form.h"
 
@@ -34,6 +35,8 @@ class Inspector : public QWidget {
   FieldForm::Field clipNumber(const QString& name, const QString& tip, Quantity quantity,
                               std::function<double(const Clip&)> get,
                               std::function<Result<Song>(const std::function<double(const Clip&)>&)> set);
+  /// What something keeps to when the tempo changes; `get` gives none where it is mixed or has no say.
+  FieldForm::Field holdField(std::function<std::optional<Hold>()> get, std::function<void(Hold)> set);
   FieldForm::Field clipFlag(const QString& name, const QString& tip, bool Clip::*flag);
   FieldForm::Field number(const QString& name, const QString& tip, Quantity quantity, std::function<double()> get,
                           std::function<Result<Song>(double)> set);

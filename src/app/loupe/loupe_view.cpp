@@ -9,8 +9,9 @@
 
 #include "canvas/wave.h"
 #include "dsp/fade.h"
+#include "edits/hit_edits.h"
+#include "edits/pieces.h"
 #include "loupe/seam_loupe.h"
-#include "song/pins.h"
 #include "theme/theme.h"
 
 namespace ochron {
@@ -38,7 +39,8 @@ LoupeView::LoupeView(Document& document, QWidget* parent) : QWidget(parent), doc
   setAccessibleName(tr("Loupe"));
   setToolTip(
       tr("Drag the onset line to correct it, double-click a mic to set the onset from it, wheel to come closer"));
-  connect(&document, &Document::songChanged, this, qOverload<>(&QWidget::update));
+  for (auto signal : {&Document::songChanged, &Document::songPreviewed})
+    connect(&document, signal, this, qOverload<>(&QWidget::update));
   connect(&document, &Document::selectionChanged, this, qOverload<>(&QWidget::update));
   connect(&document, &Document::transportChanged, this, qOverload<>(&QWidget::update));
   connect(&document, &Document::stepChanged, this, qOverload<>(&QWidget::update));
@@ -151,13 +153,13 @@ void LoupeView::paintMics(QPainter& p, const PlannedHit& hit) {
       auto c = std::upper_bound(clips.begin(), clips.end(), first, [](Frames f, const Clip& x) { return f < x.end(); });
       for (; c != clips.end() && c->start < last; ++c) {
         if (c->take != hit.take) continue;
-        for (const auto& even : evenPieces(*c)) {
-          const auto from = std::max(first, even.song.start);
-          const auto to = std::min(last, even.song.end);
+        for (const auto& even : c->pieces()) {
+          const auto from = std::max(first, even.range.start);
+          const auto to = std::min(last, even.range.end);
           if (to <= from) continue;
           const QRectF piece(xOf(from), strip.top() + 1, xOf(to) - xOf(from), strip.height() - 2);
           const double at = static_cast<double>((even.take - mic->offset).value) +
-                            static_cast<double>((from - even.song.start).value) * even.speed;
+                            static_cast<double>((from - even.range.start).value) * even.speed;
           if (framesPerPixel() > 6) {
             WaveCanvas canvas(QSize(std::max(1, static_cast<int>(std::ceil(piece.width()))),
                                     std::max(1, static_cast<int>(piece.height()))),
@@ -210,8 +212,10 @@ void LoupeView::paintMarks(QPainter& p, const PlannedHit& hit) {
         };
         if (i == 0)
           out.moveTo(at(g.out)), in.moveTo(at(g.in));
-        else
-          out.lineTo(at(g.out)), in.lineTo(at(g.in));
+        else {
+          out.lineTo(at(g.out));
+          in.lineTo(at(g.in));
+        }
       }
       p.setBrush(Qt::NoBrush);
       p.setPen(QPen(sheet.selection, 1.2));
@@ -278,7 +282,7 @@ void LoupeView::mousePressEvent(QMouseEvent* event) {
   const auto onset = showsOriginal() ? h->home : h->now;
   if (std::abs(xOf(onset) - event->position().x()) > 9) return;
   if (event->button() != Qt::LeftButton) return;
-  doc_.beginGesture();
+  hold_ = doc_.takeHold();
   held_ = middle();
   grip_ = event->position().x() - xOf(onset);
   dragging_ = true;
@@ -315,7 +319,7 @@ void LoupeView::mouseDoubleClickEvent(QMouseEvent* event) {
 void LoupeView::mouseReleaseEvent(QMouseEvent*) {
   dragging_ = false;
   held_.reset();
-  doc_.endGesture();
+  hold_ = {};
   update();
 }
 

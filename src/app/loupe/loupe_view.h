@@ -40,6 +40,7 @@ class LoupeView : public QWidget {
   bool dragging_ = false;
   std::optional<Frames> held_;  // the middle stays while the onset is dragged
   double grip_ = 0;
+  Grip hold_;
 };
 
 }  // namespace ochron

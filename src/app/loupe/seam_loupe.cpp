@@ -69,7 +69,7 @@ void SeamLoupe::paint(QPainter& p, const Clip& later) const {
   if (later.piece && later.piece->hit)
     for (const auto& h : *doc_.song().hitsOf(later.take, set->id)) {
       if (h.id != later.piece->hit) continue;
-      const double x = xOf(h.at + later.shift());
+      const double x = xOf(later.toSong(h.at));
       if (x > plot_.right()) break;
       p.setPen(QPen(sheet.ink, 1.3));
       p.drawLine(QPointF(x, plot_.top()), QPointF(x, plot_.bottom()));
@@ -105,7 +105,7 @@ void SeamLoupe::paintTitle(QPainter& p, const Clip& later, const std::vector<Mic
   p.drawText(QPointF(14, 22), name);
   p.setFont(theme.font(12));
   p.setPen(sheet.note);
-  const double ms = static_cast<double>((later.seam.before + later.seam.after).value) * 1000 / doc_.song().rate;
+  const double ms = msFromFrames(later.seam.before + later.seam.after, doc_.song().rate);
   p.drawText(QPointF(58, 22), say("%1 ms \u00b7 %2").arg(ms, 0, 'f', 1).arg(fillWords(later.seam.fill)));
   const auto worst = worstOf(levels);
   if (levels.empty()) {
@@ -135,8 +135,8 @@ void SeamLoupe::paintMic(QPainter& p, const QRectF& strip, const Clip& earlier, 
   const auto end = later.start + later.seam.after;
   for (const auto* c : {&earlier, &later}) {
     const auto a =
-        std::clamp<std::int64_t>((frameAt(plot_.left()) - c->shift() - mic->offset).value, 0, std::ssize(samples));
-    const auto b = std::clamp<std::int64_t>((end - c->shift() - mic->offset).value, a, std::ssize(samples));
+        std::clamp<std::int64_t>((c->toTake(frameAt(plot_.left())) - mic->offset).value, 0, std::ssize(samples));
+    const auto b = std::clamp<std::int64_t>((c->toTake(end) - mic->offset).value, a, std::ssize(samples));
     for (auto k = a; k < b; ++k) peak = std::max(peak, std::abs(samples[static_cast<std::size_t>(k)]));
   }
   const double gain = 0.9 / peak;
@@ -174,17 +174,21 @@ void SeamLoupe::paintMic(QPainter& p, const QRectF& strip, const Clip& earlier, 
 void SeamLoupe::paintPiece(QPainter& p, const QRectF& strip, const Clip& clip, const TakeMic& mic, FrameRange heard,
                            double gain, const QColor& ink) const {
   const auto& media = *doc_.pool().at(mic.media);
-  const double left = std::max(strip.left(), xOf(heard.start));
-  const double right = std::min(strip.right(), xOf(heard.end));
-  if (right - left < 1) return;
-  const double at = static_cast<double>((frameAt(left) - clip.shift() - mic.offset).value);
-  if (perPixel_ > 6) {
-    WaveCanvas canvas(QSize(static_cast<int>(std::ceil(right - left)), std::max(1, static_cast<int>(strip.height()))),
-                      p.device()->devicePixelRatioF());
-    canvas.draw(media, 0, at, perPixel_, 0, right - left, 0, strip.height(), gain, {ink, ink});
-    p.drawImage(QPointF(left, strip.top()), canvas.image());
-  } else {
-    drawSamples(p, media, 0, at, perPixel_, QRectF(left, strip.top(), right - left, strip.height()), gain, ink);
+  for (const auto& even : shownOver(clip, heard).pieces()) {
+    const double left = std::max(strip.left(), xOf(even.range.start));
+    const double right = std::min(strip.right(), xOf(even.range.end));
+    if (right - left < 1) continue;
+    const double at = static_cast<double>((even.take - mic.offset).value) +
+                      static_cast<double>((frameAt(left) - even.range.start).value) * even.speed;
+    const double step = perPixel_ * even.speed;
+    if (perPixel_ > 6) {
+      WaveCanvas canvas(QSize(static_cast<int>(std::ceil(right - left)), std::max(1, static_cast<int>(strip.height()))),
+                        p.device()->devicePixelRatioF());
+      canvas.draw(media, 0, at, step, 0, right - left, 0, strip.height(), gain, {ink, ink});
+      p.drawImage(QPointF(left, strip.top()), canvas.image());
+    } else {
+      drawSamples(p, media, 0, at, step, QRectF(left, strip.top(), right - left, strip.height()), gain, ink);
+    }
   }
 }
 

@@ -9,6 +9,9 @@
 #include "actions/actions.h"
 #include "document/fade_library.h"
 #include "document/wording.h"
+#include "edits/clip_edits.h"
+#include "edits/fade_edits.h"
+#include "edits/mark_edits.h"
 #include "inspector/inspector.h"
 #include "theme/theme.h"
 
@@ -141,8 +144,10 @@ void ClipsStep::buildFades(Fold* fold) {
       if (next) next = put(*next, FadeEnd::out);
       doc_.edit(tr("Fades from the library"), next);
     } else if (i == count + 1) {
-      if (!first || (first->fadeIn.length.value == 0 && first->fadeOut.length.value == 0))
-        return doc_.tell(tr("Choose a clip that has a fade first.")), refresh();
+      if (!first || (first->fadeIn.length.value == 0 && first->fadeOut.length.value == 0)) {
+        doc_.tell(tr("Choose a clip that has a fade first."));
+        return refresh();
+      }
       bool ok = false;
       const auto name = QInputDialog::getText(this, tr("Keep a fade"), tr("Its name:"), QLineEdit::Normal,
                                               tr("Fade %1").arg(count + 1), &ok);
@@ -238,7 +243,9 @@ void ClipsStep::refresh() {
           b->setToolTip(key.isEmpty() ? a->text() : QStringLiteral("%1 (%2)").arg(a->text(), key));
       }
   const auto& s = doc_.desk().settings();
-  level_->show(s.silence.levelDb), length_->show(s.silence.lengthMs), pad_->show(s.silence.padMs);
+  level_->show(s.silence.levelDb);
+  length_->show(s.silence.lengthMs);
+  pad_->show(s.silence.padMs);
   const bool silence = silence_->body()->isVisibleTo(silence_);
   doc_.desk().showSilence(silence);
   if (silence) found_->setText(tr("%1 here").arg(counted(doc_.desk().silence().size(), "silent gap", "silent gaps")));

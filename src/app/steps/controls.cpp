@@ -1,5 +1,6 @@
 #include "steps/controls.h"
 
+#include <QCoreApplication>
 #include <QHBoxLayout>
 #include <QMouseEvent>
 #include <QPainter>
@@ -59,6 +60,12 @@ void LineSlider::mousePressEvent(QMouseEvent* event) {
 }
 void LineSlider::mouseMoveEvent(QMouseEvent* event) {
   if (isSliderDown()) follow(event->position().x());
+}
+
+QString titleOf(const SettingRange& range) {
+  auto title = QCoreApplication::translate("Setting", std::string(range.name).c_str());
+  if (!title.isEmpty()) title[0] = title[0].toUpper();
+  return title;
 }
 
 QDoubleSpinBox* numberField(const SettingRange& range, const QString& name, QWidget* parent) {

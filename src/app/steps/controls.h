@@ -5,6 +5,7 @@
 #include <QLabel>
 
 #include "base/setting.h"
+#include "document/document.h"
 
 namespace ochron {
 
@@ -54,6 +55,13 @@ class SettingControl : public QWidget {
   double step_;
 };
 
+/// Holds the song as long as a control is held: for SettingControl::held.
+inline auto holdingWhile(Document& document) {
+  return [&document, grip = std::make_shared<Grip>()](bool down) { *grip = down ? document.takeHold() : Grip(); };
+}
+
+/// A setting's name as a title: with a capital.
+QString titleOf(const SettingRange& range);
 /// A number field for a setting, without a slider.
 QDoubleSpinBox* numberField(const SettingRange& range, const QString& name, QWidget* parent);
 

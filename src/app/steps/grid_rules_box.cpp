@@ -93,7 +93,10 @@ void GridRulesBox::add() {
   auto* where = new QComboBox(&sheet);
   where->setObjectName("rule where");
   where->addItem(tr("The whole song"));
-  if (!doc_.range().empty()) where->addItem(tr("The chosen range")), where->setCurrentIndex(1);
+  if (!doc_.range().empty()) {
+    where->addItem(tr("The chosen range"));
+    where->setCurrentIndex(1);
+  }
   auto* grid = new QComboBox(&sheet);
   grid->setObjectName("rule grid");
   for (const char* g : kGrids) grid->addItem(g);

@@ -44,31 +44,28 @@ GrooveBox::GrooveBox(Document& document, QWidget* parent) : QWidget(parent), doc
   });
   line->addWidget(more);
   column->addLayout(line);
-  amount_ = new SettingControl(tr("Amount"), kGrooveAmountRange, {}, this);
-  connect(amount_, &SettingControl::changed, this, [this](double v) {
-    auto s = doc_.timing();
-    s.grooveAmount = v;
-    doc_.setTiming(tr("Change the groove's amount"), s, "groove amount");
-  });
-  connect(amount_, &SettingControl::held, &doc_, [this](bool down) { down ? doc_.beginGesture() : doc_.endGesture(); });
-  column->addWidget(amount_);
-  scatter_ = new SettingControl(tr("Give scatter"), kGivenScatterRange, {}, this);
+  const auto control = [&](double TimingSettings::*value, const QString& change) {
+    const auto& setting = timingNumber(value);
+    auto* c = new SettingControl(titleOf(setting.range), setting.range, {}, this);
+    connect(c, &SettingControl::changed, this, [this, value, change, key = setting.key](double v) {
+      auto s = doc_.timing();
+      s.*value = v;
+      doc_.setTiming(change, s, QString::fromUtf8(key.data()));
+    });
+    connect(c, &SettingControl::held, &doc_, holdingWhile(doc_));
+    column->addWidget(c);
+    return c;
+  };
+  amount_ = control(&TimingSettings::grooveAmount, tr("Change the groove's amount"));
+  scatter_ = control(&TimingSettings::givenScatter, tr("Change the scatter given"));
   scatter_->setHint(tr("as this player scatters"));
-  connect(scatter_, &SettingControl::changed, this, [this](double v) {
-    auto s = doc_.timing();
-    s.givenScatter = v;
-    doc_.setTiming(tr("Change the scatter given"), s, "given scatter");
-  });
-  connect(scatter_, &SettingControl::held, &doc_,
-          [this](bool down) { down ? doc_.beginGesture() : doc_.endGesture(); });
-  column->addWidget(scatter_);
   connect(which_, &QComboBox::activated, this, [this](int i) {
     if (i <= 0)
       doc_.useGroove({});
     else
       doc_.useGroove(offered_[static_cast<std::size_t>(i - 1)]);
   });
-  for (auto signal : {&Document::songChanged, &Document::selectionChanged})
+  for (auto signal : {&Document::songChanged, &Document::songPreviewed, &Document::selectionChanged})
     connect(&doc_, signal, this, &GrooveBox::refresh);
   refresh();
 }
@@ -81,7 +78,10 @@ void GrooveBox::rebuild() {
   QStringList problems;
   const auto library = GrooveLibrary::grooves(&problems);
   for (const auto& p : problems)
-    if (!toldProblems_.contains(p)) toldProblems_ << p, doc_.warn(p);
+    if (!toldProblems_.contains(p)) {
+      toldProblems_ << p;
+      doc_.warn(p);
+    }
   for (auto& g : library)
     if (std::none_of(offered.begin(), offered.end(), [&](auto& o) { return o.name == g.name; })) offered.push_back(g);
   if (offered == offered_ && which_->count() > 0) return;

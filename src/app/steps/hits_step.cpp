@@ -9,6 +9,7 @@
 
 #include "actions/actions.h"
 #include "document/wording.h"
+#include "edits/track_edits.h"
 #include "theme/theme.h"
 
 namespace ochron {
@@ -38,8 +39,7 @@ HitsStep::HitsStep(Document& document, QWidget* parent) : QWidget(parent), doc_(
     doc_.setHitSettingsLive(s, "sensitivity");
   });
   connect(sensitivity_, &SettingControl::held, &doc_, &Document::showThreshold);
-  connect(sensitivity_, &SettingControl::held, &doc_,
-          [this](bool down) { down ? doc_.beginGesture() : doc_.endGesture(); });
+  connect(sensitivity_, &SettingControl::held, &doc_, holdingWhile(doc_));
   connect(sensitivity_, &SettingControl::held, this, [this](bool down) {
     heldFrom_ = down ? std::optional(strokes()) : std::nullopt;
     refresh();
@@ -73,7 +73,8 @@ HitsStep::HitsStep(Document& document, QWidget* parent) : QWidget(parent), doc_(
     column->addWidget(box);
     connect(box, &QCheckBox::clicked, this, [this] {
       auto h = doc_.hearing();
-      h.whileStepping = hear_->isChecked(), h.click = click_->isChecked();
+      h.whileStepping = hear_->isChecked();
+      h.click = click_->isChecked();
       doc_.setHearing(h);
     });
   }
@@ -85,7 +86,7 @@ HitsStep::HitsStep(Document& document, QWidget* parent) : QWidget(parent), doc_(
   hint->setProperty("note", true);
   hint->setWordWrap(true);
   column->addWidget(hint);
-  for (auto signal : {&Document::songChanged, &Document::selectionChanged})
+  for (auto signal : {&Document::songChanged, &Document::songPreviewed, &Document::selectionChanged})
     connect(&doc_, signal, this, &HitsStep::refresh);
   refresh();
 }

@@ -31,26 +31,24 @@ SeamsStep::SeamsStep(Document& document, QWidget* parent) : QWidget(parent), doc
                  tr("A click on a seam chooses it; a range chooses all in it"));
   column->addWidget(scope_);
   connect(scope_, &QComboBox::activated, this, &SeamsStep::refresh);
-  const auto frames = [this](double ms) { return Frames{std::llround(ms * doc_.song().rate / 1000)}; };
-  const auto control = [&](const QString& title, const SettingRange& range, double TimingSettings::*all,
-                           std::function<void(SeamOverride&, double)> one) {
-    auto* c = new SettingControl(title, range, {}, this);
+  const auto frames = [this](double ms) { return framesFromMs(ms, doc_.song().rate); };
+  const auto control = [&](double TimingSettings::*all, std::function<void(SeamOverride&, double)> one) {
+    const auto& setting = timingNumber(all);
+    const auto title = titleOf(setting.range);
+    auto* c = new SettingControl(title, setting.range, {}, this);
+    c->setHint(tr(std::string(setting.help).c_str()));
     connect(c, &SettingControl::changed, this, [this, title, all, one = std::move(one)](double v) {
       change(
           tr("Change %1").arg(title.toLower()), [&](TimingSettings& s) { s.*all = v; },
           [&](SeamOverride& s) { one(s, v); }, title);
     });
-    connect(c, &SettingControl::held, &doc_, [this](bool down) { down ? doc_.beginGesture() : doc_.endGesture(); });
+    connect(c, &SettingControl::held, &doc_, holdingWhile(doc_));
     column->addWidget(c);
     return c;
   };
-  leadIn_ = control(tr("Lead-in"), kLeadInRange, &TimingSettings::leadInMs,
-                    [frames](SeamOverride& s, double v) { s.leadIn = frames(v); });
-  leadIn_->setHint(tr("from the seam to the attack, at least"));
-  length_ = control(tr("Crossfade"), kCrossfadeRange, &TimingSettings::crossfadeMs,
-                    [frames](SeamOverride& s, double v) { s.length = frames(v); });
-  length_->setHint(tr("as far as the attacks leave room"));
-  bias_ = control(tr("Bias"), kBiasRange, &TimingSettings::bias, [](SeamOverride& s, double v) { s.bias = v; });
+  leadIn_ = control(&TimingSettings::leadInMs, [frames](SeamOverride& s, double v) { s.leadIn = frames(v); });
+  length_ = control(&TimingSettings::crossfadeMs, [frames](SeamOverride& s, double v) { s.length = frames(v); });
+  bias_ = control(&TimingSettings::bias, [](SeamOverride& s, double v) { s.bias = v; });
   law_ =
       combo("law", {tr("Matched: level stays level"), tr("Equal gain: same sound"), tr("Equal power: unlike sounds")},
             tr("Matched measures how alike both sides are, and suits nearly everything"));
@@ -96,7 +94,8 @@ SeamsStep::SeamsStep(Document& document, QWidget* parent) : QWidget(parent), doc
   click_ = new QCheckBox(tr("With the click"), this);
   const auto hearing = [this] {
     auto h = doc_.hearing();
-    h.lift = lift_->isChecked(), h.click = click_->isChecked();
+    h.lift = lift_->isChecked();
+    h.click = click_->isChecked();
     doc_.setHearing(h);
     if (doc_.player().engine().playing()) doc_.hear();
   };
@@ -104,10 +103,14 @@ SeamsStep::SeamsStep(Document& document, QWidget* parent) : QWidget(parent), doc
     connect(box, &QCheckBox::clicked, this, hearing);
     column->addWidget(box);
   }
-  for (auto signal : {&Document::songChanged, &Document::selectionChanged, &Document::transportChanged})
+  for (auto signal :
+       {&Document::songChanged, &Document::songPreviewed, &Document::selectionChanged, &Document::transportChanged})
     connect(&doc_, signal, this, &SeamsStep::refresh);
   connect(&doc_, &Document::selectionChanged, this, [this] {
-    if (!doc_.chosenSeams().empty() && doc_.step() == Step::seams) scope_->setCurrentIndex(1), refresh();
+    if (!doc_.chosenSeams().empty() && doc_.step() == Step::seams) {
+      scope_->setCurrentIndex(1);
+      refresh();
+    }
   });
   refresh();
 }
@@ -155,7 +158,8 @@ void SeamsStep::refresh() {
     const auto& clips = *set->clips;
     const auto first = std::find_if(clips.begin(), clips.end(), [&](const Clip& x) { return x.id == seams.front(); });
     const double perMs = doc_.song().rate / 1000.0;
-    law = first->seam.law, shape = first->seam.shape;
+    law = first->seam.law;
+    shape = first->seam.shape;
     length_->show(static_cast<double>((first->seam.before + first->seam.after).value) / perMs);
     bias_->show(first->seam.bias * 100);
     if (first->piece && first->piece->hit)

@@ -33,7 +33,8 @@ class StepsColumn::Title : public QWidget {
     setObjectName("step " + name_);
   }
   void show(bool open, const QString& summary) {
-    open_ = open, summary_ = summary;
+    open_ = open;
+    summary_ = summary;
     setAccessibleDescription(summary);
     update();
   }

@@ -10,6 +10,7 @@
 
 #include "actions/actions.h"
 #include "document/wording.h"
+#include "edits/track_edits.h"
 #include "steps/controls.h"
 #include "theme/theme.h"
 

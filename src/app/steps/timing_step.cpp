@@ -34,7 +34,10 @@ double deviation(const std::vector<PlannedHit>& hits, double PlannedHit::*part) 
   double sum = 0;
   int n = 0;
   for (std::size_t i = 0; i < hits.size(); ++i)
-    if (hits[i].line && hits[i].leader == i) sum += hits[i].*part * (hits[i].*part), ++n;
+    if (hits[i].line && hits[i].leader == i) {
+      sum += hits[i].*part * (hits[i].*part);
+      ++n;
+    }
   return n ? std::sqrt(sum / n) : 0;
 }
 
@@ -92,10 +95,10 @@ TimingStep::TimingStep(Document& document, QWidget* parent) : QWidget(parent), d
   pair->addWidget(swing_, 1, 1);
   column->addLayout(pair);
   column->addSpacing(2);
-  strength_ = control(tr("Strength"), kStrengthRange, {}, &TimingSettings::strength);
-  drift_ = control(tr("Drift"), kKeepRange, tr("keep "), &TimingSettings::keepDrift);
-  pocket_ = control(tr("Pocket"), kKeepRange, tr("keep "), &TimingSettings::keepPocket);
-  scatter_ = control(tr("Scatter"), kKeepRange, tr("keep "), &TimingSettings::keepScatter);
+  strength_ = control(&TimingSettings::strength);
+  drift_ = control(&TimingSettings::keepDrift, tr("keep "));
+  pocket_ = control(&TimingSettings::keepPocket, tr("keep "));
+  scatter_ = control(&TimingSettings::keepScatter, tr("keep "));
   for (auto* c : {strength_, drift_, pocket_, scatter_}) column->addWidget(c);
   auto* grid = new QGridLayout;
   grid->setVerticalSpacing(4);
@@ -113,8 +116,8 @@ TimingStep::TimingStep(Document& document, QWidget* parent) : QWidget(parent), d
   column->addWidget(new GrooveBox(doc_, this));
   column->addWidget(new GridRulesBox(doc_, this));
   column->addWidget(buildClasses());
-  tolerance_ = field(tr("Leave alone within"), kToleranceRange, &TimingSettings::toleranceMs);
-  most_ = field(tr("Move at most"), kLargestMoveRange, &TimingSettings::largestMoveMs);
+  tolerance_ = field(&TimingSettings::toleranceMs);
+  most_ = field(&TimingSettings::largestMoveMs);
   most_->setSpecialValueText(tr("any"));
   for (auto* f : {tolerance_, most_}) {
     f->setFixedWidth(70);
@@ -125,7 +128,7 @@ TimingStep::TimingStep(Document& document, QWidget* parent) : QWidget(parent), d
     grid->addWidget(f, at, 1);
   }
   column->addLayout(grid);
-  for (auto signal : {&Document::songChanged, &Document::selectionChanged})
+  for (auto signal : {&Document::songChanged, &Document::songPreviewed, &Document::selectionChanged})
     connect(&doc_, signal, this, &TimingStep::refresh);
   refresh();
 }
@@ -166,19 +169,24 @@ void TimingStep::showClasses(const std::vector<DrumClass>& meant) {
   classes_->setText(meant.empty() ? tr("Moves every drum") : tr("Moves %1").arg(names.join(", ")));
 }
 
-SettingControl* TimingStep::control(const QString& title, const SettingRange& range, const QString& prefix,
-                                    double TimingSettings::*value) {
-  auto* c = new SettingControl(title, range, prefix, this);
+SettingControl* TimingStep::control(double TimingSettings::*value, const QString& prefix) {
+  const auto& setting = timingNumber(value);
+  const auto title = titleOf(setting.range);
+  auto* c = new SettingControl(title, setting.range, prefix, this);
+  c->setToolTip(tr(std::string(setting.help).c_str()));
   connect(c, &SettingControl::changed, this, [this, title, value](double v) {
     change(
         tr("Change %1").arg(title.toLower()), [&](TimingSettings& s) { s.*value = v, s.on = true; }, title);
   });
-  connect(c, &SettingControl::held, &doc_, [this](bool down) { down ? doc_.beginGesture() : doc_.endGesture(); });
+  connect(c, &SettingControl::held, &doc_, holdingWhile(doc_));
   return c;
 }
 
-QDoubleSpinBox* TimingStep::field(const QString& title, const SettingRange& range, double TimingSettings::*value) {
-  auto* f = numberField(range, title, this);
+QDoubleSpinBox* TimingStep::field(double TimingSettings::*value) {
+  const auto& setting = timingNumber(value);
+  const auto title = titleOf(setting.range);
+  auto* f = numberField(setting.range, title, this);
+  f->setToolTip(tr(std::string(setting.help).c_str()));
   connect(f, &QDoubleSpinBox::valueChanged, this, [this, title, value](double v) {
     change(tr("Change \"%1\"").arg(title.toLower()), [&](TimingSettings& s) { s.*value = v; });
   });

@@ -22,9 +22,8 @@ class TimingStep : public QWidget {
   QToolButton* buildClasses();
   void showClasses(const std::vector<DrumClass>& meant);
   void change(const QString& name, const std::function<void(TimingSettings&)>& edit, const QString& gesture = {});
-  SettingControl* control(const QString& title, const SettingRange& range, const QString& prefix,
-                          double TimingSettings::*value);
-  QDoubleSpinBox* field(const QString& title, const SettingRange& range, double TimingSettings::*value);
+  SettingControl* control(double TimingSettings::*value, const QString& prefix = {});
+  QDoubleSpinBox* field(double TimingSettings::*value);
 
   Document& doc_;
   QCheckBox* on_;

@@ -3,16 +3,11 @@
 #include <algorithm>
 #include <cmath>
 
+#include "document/wording.h"
+
 namespace ochron {
 namespace {
 constexpr int kSortRole = Qt::UserRole;
-double moveMs(const PlannedHit& h, int rate) { return static_cast<double>((h.now - h.home).value) * 1000 / rate; }
-QString signedMs(double ms) {
-  return (ms < -0.05  ? QStringLiteral("\u2212")
-          : ms > 0.05 ? QStringLiteral("+")
-                      : QString()) +
-         QString::number(std::abs(ms), 'f', 1);
-}
 }  // namespace
 
 HitTableModel::HitTableModel(Document& document, QObject* parent) : QAbstractTableModel(parent), doc_(document) {
@@ -36,7 +31,7 @@ int HitTableModel::rowOf(const HitRef& ref) const {
 }
 
 QString HitTableModel::text(const PlannedHit& h, int column) const {
-  const double by = moveMs(h, doc_.song().rate);
+  const double by = h.movedMs(doc_.song().rate);
   switch (column) {
     case place: {
       const auto& map = doc_.song().tempo;
@@ -72,8 +67,8 @@ QVariant HitTableModel::key(const PlannedHit& h, int column) const {
     case strength: return h.hit.strength;
     case confidence: return h.hit.confidence;
     case before: return h.line ? std::abs(h.beforeMs) : 1e9;
-    case move: return std::abs(moveMs(h, doc_.song().rate));
-    case after: return h.line ? std::abs(h.beforeMs + moveMs(h, doc_.song().rate)) : 1e9;
+    case move: return std::abs(h.movedMs(doc_.song().rate));
+    case after: return h.line ? std::abs(h.beforeMs + h.movedMs(doc_.song().rate)) : 1e9;
     default: return text(h, column);
   }
 }
@@ -109,7 +104,7 @@ bool HitFilter::filterAcceptsRow(int row, const QModelIndex&) const {
   if (want_.guide &&
       std::none_of(h.hit.heardBy.begin(), h.hit.heardBy.end(), [&](const Heard& g) { return g.track == *want_.guide; }))
     return false;
-  return h.hit.confidence <= want_.confidenceAtMost && std::abs(moveMs(h, rate_)) >= want_.moveAtLeastMs;
+  return h.hit.confidence <= want_.confidenceAtMost && std::abs(h.movedMs(rate_)) >= want_.moveAtLeastMs;
 }
 
 }  // namespace ochron

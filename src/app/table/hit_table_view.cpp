@@ -10,6 +10,7 @@
 #include <map>
 
 #include "document/wording.h"
+#include "edits/hit_edits.h"
 #include "theme/theme.h"
 
 namespace ochron {

@@ -28,7 +28,7 @@ double AddedPower::mean(std::size_t band, std::int64_t from, std::int64_t to) co
 }
 
 AddedPower::Bands AddedPower::at(Frames take) const {
-  const auto ms = static_cast<std::int64_t>(static_cast<double>((take - offset_).value) * 1000 / rate_);
+  const auto ms = static_cast<std::int64_t>(msFromFrames(take - offset_, rate_));
   Bands out{};
   for (std::size_t b = 0; b < out.size(); ++b)
     out[b] = std::max(0.0, mean(b, ms, ms + kAfterMs) - mean(b, ms - kBeforeMs, ms - kGapMs));
@@ -36,7 +36,7 @@ AddedPower::Bands AddedPower::at(Frames take) const {
 }
 
 AddedPower::Bands AddedPower::before(Frames take) const {
-  const auto ms = static_cast<std::int64_t>(static_cast<double>((take - offset_).value) * 1000 / rate_);
+  const auto ms = static_cast<std::int64_t>(msFromFrames(take - offset_, rate_));
   Bands out{};
   for (std::size_t b = 0; b < out.size(); ++b) out[b] = mean(b, ms - kBeforeMs, ms - kGapMs);
   return out;

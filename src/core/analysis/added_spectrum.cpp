@@ -77,12 +77,21 @@ double likeness(const DrumSpectrum& a, const DrumSpectrum& b) {
   double n = 0, ma = 0, mb = 0;
   const auto holds = [&](std::size_t i) { return b[i] > kEmptyBandDb; };
   for (std::size_t i = 0; i < kSpectrumBands; ++i)
-    if (holds(i)) n += 1, ma += a[i], mb += b[i];
+    if (holds(i)) {
+      n += 1;
+      ma += a[i];
+      mb += b[i];
+    }
   if (n < 2) return 0;
-  ma /= n, mb /= n;
+  ma /= n;
+  mb /= n;
   double ab = 0, aa = 0, bb = 0;
   for (std::size_t i = 0; i < kSpectrumBands; ++i)
-    if (holds(i)) ab += (a[i] - ma) * (b[i] - mb), aa += (a[i] - ma) * (a[i] - ma), bb += (b[i] - mb) * (b[i] - mb);
+    if (holds(i)) {
+      ab += (a[i] - ma) * (b[i] - mb);
+      aa += (a[i] - ma) * (a[i] - ma);
+      bb += (b[i] - mb) * (b[i] - mb);
+    }
   return aa > 0 && bb > 0 ? ab / std::sqrt(aa * bb) : 0;
 }
 

@@ -3,6 +3,8 @@
 #include <algorithm>
 #include <cmath>
 
+#include "base/units.h"
+
 #include "analysis/localise.h"
 #include "analysis/prediction.h"
 
@@ -79,7 +81,7 @@ std::vector<std::pair<std::int64_t, double>> peaks(const BandEnergy& e, const At
 
 std::vector<Attack> findAttacks(std::span<const float> samples, int rate, const BandEnergy& energy,
                                 const AttackSettings& settings, Progress& progress) {
-  const auto ms = [&](double x) { return static_cast<std::int64_t>(x * rate / 1000.0); };
+  const auto ms = [&](double x) { return framesFromMs(x, rate).value; };
   std::vector<Attack> out;
   std::int64_t earliest = 0;
   for (const auto& [step, novelty] : peaks(energy, settings, progress)) {

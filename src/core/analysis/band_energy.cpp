@@ -80,7 +80,10 @@ BandEnergy::BandEnergy(std::span<const float> samples, int rate, Progress& progr
     low.run(x);
     for (std::size_t b = 0; b < kLanes; ++b) power[b] += x[b] * x[b];
     ++inStep;
-    if (static_cast<double>(i + 1) >= next) close(), next += perStep;
+    if (static_cast<double>(i + 1) >= next) {
+      close();
+      next += perStep;
+    }
   }
   if (inStep > 0) close();
   for (std::size_t b = 0; b < bands; ++b) {

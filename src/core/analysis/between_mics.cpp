@@ -31,7 +31,10 @@ DrumClass likeliest(std::array<double, 5> sounds, const std::array<bool, 5>& pos
   double most = 0;
   auto drum = DrumClass::other;
   for (std::size_t d = 0; d < sounds.size(); ++d)
-    if (possible[d] && sounds[d] > most) most = sounds[d], drum = static_cast<DrumClass>(d);
+    if (possible[d] && sounds[d] > most) {
+      most = sounds[d];
+      drum = static_cast<DrumClass>(d);
+    }
   return drum;
 }
 
@@ -87,7 +90,10 @@ std::optional<BetweenMics::Balance> BetweenMics::learn(std::size_t mic) const {
       const auto power = mics_[m].power->before(s.at);
       for (std::size_t b = 0; b < before.size(); ++b) before[b] += power[b];
     }
-    for (std::size_t b = 0; b < r.size(); ++b) ratios[b].push_back(r[b]), heard[b] += there[b] > before[b] ? 1 : 0;
+    for (std::size_t b = 0; b < r.size(); ++b) {
+      ratios[b].push_back(r[b]);
+      heard[b] += there[b] > before[b] ? 1 : 0;
+    }
   }
   if (ratios[0].size() < kFewStrokes) return {};
   Balance out;
@@ -155,7 +161,10 @@ void BetweenMics::findHats(std::size_t mic) {
   if (balance < others + settings_.hatOverOthersDb) return;
   const double least = std::max(balance - settings_.hatReachDb, others + settings_.hatSpreadDb / 2);
   for (const auto& c : candidates)
-    if (c.ratio >= least) hat.strokes[c.stroke].drum = DrumClass::hat, hat.strokes[c.stroke].close = true;
+    if (c.ratio >= least) {
+      hat.strokes[c.stroke].drum = DrumClass::hat;
+      hat.strokes[c.stroke].close = true;
+    }
   balances_[mic] = learn(mic);
   hatsKnown_ = true;
 }

@@ -5,6 +5,8 @@
 #include <numbers>
 #include <vector>
 
+#include "base/units.h"
+
 namespace ochron {
 namespace {
 constexpr double kBodyFloor = 1e-3;  // bleed reaches -20 to -30 dB; its mean power lies lower still
@@ -39,19 +41,22 @@ std::int64_t pickVarianceChange(std::span<const float> samples, std::int64_t fro
                          floor;
     const double value = static_cast<double>(k) * std::log(static_cast<float>(left)) +
                          static_cast<double>(n - k) * std::log(static_cast<float>(right));
-    if (value < bestValue) bestValue = value, best = from + k;
+    if (value < bestValue) {
+      bestValue = value;
+      best = from + k;
+    }
   }
   return best;
 }
 
 std::int64_t localiseAttack(std::span<const float> samples, int rate, std::int64_t coarse, std::int64_t earliest) {
-  const auto ms = [&](double x) { return static_cast<std::int64_t>(x * rate / 1000.0); };
+  const auto ms = [&](double x) { return framesFromMs(x, rate).value; };
   const auto first = pickVarianceChange(samples, std::max(earliest, coarse - ms(18)), coarse + ms(5), kBodyFloor);
   return refineAttack(samples, rate, first, earliest);
 }
 
 std::int64_t refineAttack(std::span<const float> samples, int rate, std::int64_t near, std::int64_t earliest) {
-  const auto ms = [&](double x) { return static_cast<std::int64_t>(x * rate / 1000.0); };
+  const auto ms = [&](double x) { return framesFromMs(x, rate).value; };
   // Ends shortly after the first pick, so that the loud body no longer outweighs a gentle beginning.
   return pickVarianceChange(samples, std::max(earliest, near - ms(1.5)), near + ms(1.0), kBeginFloor);
 }
@@ -70,7 +75,11 @@ struct Body {
     sound.assign(samples.begin() + begin, samples.begin() + end);
     float y1 = sound.empty() ? 0 : sound.front();
     float y2 = y1;
-    for (auto& s : sound) y1 += a * (s - y1), y2 += a * (y1 - y2), s = y2;
+    for (auto& s : sound) {
+      y1 += a * (s - y1);
+      y2 += a * (y1 - y2);
+      s = y2;
+    }
   }
   std::vector<float> sound;
   std::int64_t first = 0;  ///< frame of the recording that its first sample stands for
@@ -79,14 +88,14 @@ struct Body {
 }  // namespace
 
 std::int64_t placeByBody(std::span<const float> samples, int rate, std::int64_t at) {
-  const auto ms = [&](double x) { return static_cast<std::int64_t>(x * rate / 1000.0); };
+  const auto ms = [&](double x) { return framesFromMs(x, rate).value; };
   const Body body(samples, rate, at - ms(30), at + ms(30));
   const auto place = pickVarianceChange(body.sound, at - body.first - ms(8), at - body.first + ms(12), kWeakFloor);
   return refineAttack(samples, rate, place + body.first, body.first);
 }
 
 std::int64_t beginOfBody(std::span<const float> samples, int rate, std::int64_t at) {
-  const auto ms = [&](double x) { return static_cast<std::int64_t>(x * rate / 1000.0); };
+  const auto ms = [&](double x) { return framesFromMs(x, rate).value; };
   const Body body(samples, rate, at - ms(10), at + ms(14));
   const auto block = std::max<std::int64_t>(1, ms(1));
   std::vector<float> peaks;

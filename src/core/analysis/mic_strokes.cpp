@@ -3,6 +3,8 @@
 #include <algorithm>
 #include <cmath>
 
+#include "base/units.h"
+
 #include "analysis/attacks.h"
 #include "analysis/localise.h"
 #include "analysis/mic_level.h"
@@ -37,7 +39,7 @@ bool isSoft(const MicLevel& level, const std::vector<Attack>& attacks) {
 
 /// Where a stroke begins on the mic of its own drum.
 std::int64_t placeOwn(std::span<const float> samples, int rate, std::int64_t at, DrumClass drum, double loud) {
-  const auto ms = [&](double x) { return static_cast<std::int64_t>(x * rate / 1000); };
+  const auto ms = [&](double x) { return framesFromMs(x, rate).value; };
   const bool weak = loud < kWeakStroke;
   const auto place = drum != DrumClass::kick && weak ? placeByBody(samples, rate, at) : at;
   const auto body = beginOfBody(samples, rate, place);

@@ -7,9 +7,9 @@
 
 #include "analysis/added_power.h"
 #include "analysis/own_drum.h"
-#include "base/drum_class.h"
 #include "base/progress.h"
 #include "base/units.h"
+#include "terms/drum_class.h"
 
 namespace ochron {
 

@@ -39,7 +39,8 @@ double newShare(const BandFrame& before, const BandFrame& after, const BandFrame
   double all = 0;
   for (std::size_t b = 0; b < kFluxBands; ++b) {
     const float loudest = std::max(after[b], body[b]);
-    fresh += std::max(0.0F, loudest - before[b]), all += loudest;
+    fresh += std::max(0.0F, loudest - before[b]);
+    all += loudest;
   }
   return all > 0 ? fresh / all : 0;
 }

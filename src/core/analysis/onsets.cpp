@@ -64,7 +64,10 @@ std::vector<MicStroke> distinct(const Chain& chain, const BetweenMics& between, 
   };
   Chain close;
   for (const auto* s : chain)
-    if (s->close && !again(*s)) out.push_back(*s), close.push_back(s);
+    if (s->close && !again(*s)) {
+      out.push_back(*s);
+      close.push_back(s);
+    }
   const bool more = between.hearMore(close);
   for (const auto* s : chain) {
     if (s->close) continue;

@@ -4,10 +4,10 @@
 #include <vector>
 
 #include "analysis/mic_strokes.h"
-#include "base/drum_class.h"
 #include "base/progress.h"
 #include "base/result.h"
 #include "base/units.h"
+#include "terms/drum_class.h"
 
 namespace ochron {
 

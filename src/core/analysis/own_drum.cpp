@@ -12,7 +12,10 @@ namespace {
 /// Of 100 Hz to 9 kHz: the least band and the mean.
 std::pair<double, double> netOf(const Attack& a) {
   double least = 0, mean = 0;
-  for (std::size_t b = 1; b <= 5; ++b) least = std::min(least, a.net[b]), mean += a.net[b] / 5;
+  for (std::size_t b = 1; b <= 5; ++b) {
+    least = std::min(least, a.net[b]);
+    mean += a.net[b] / 5;
+  }
   return {least, mean};
 }
 

@@ -6,7 +6,7 @@
 #include <vector>
 
 #include "analysis/attacks.h"
-#include "base/drum_class.h"
+#include "terms/drum_class.h"
 
 namespace ochron {
 

@@ -6,6 +6,8 @@
 #include <numbers>
 #include <vector>
 
+#include "base/units.h"
+
 #include "analysis/localise.h"
 
 namespace ochron {
@@ -39,7 +41,7 @@ std::array<double, kOrder> predictor(const std::array<double, kOrder + 1>& r) {
 }  // namespace
 
 std::int64_t placeOnResidual(std::span<const float> samples, int rate, std::int64_t coarse) {
-  const auto ms = [&](double x) { return static_cast<std::int64_t>(x * rate / 1000.0); };
+  const auto ms = [&](double x) { return framesFromMs(x, rate).value; };
   const auto length = std::ssize(samples);
   const auto fitFrom = std::clamp<std::int64_t>(coarse - ms(kFitFromMs), 0, length);
   const auto fitTo = std::clamp<std::int64_t>(coarse - ms(kFitToMs), 0, length);

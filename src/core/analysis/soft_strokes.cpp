@@ -102,7 +102,10 @@ std::optional<std::int64_t> swellStart(const MicLevel& g, std::int64_t at) {
   float highest = lowest;
   auto from = ms;
   for (auto i = ms; i > std::max<std::int64_t>(0, ms - kSwellReachMs); --i)
-    if (level(i) < lowest) lowest = level(i), from = i;
+    if (level(i) < lowest) {
+      lowest = level(i);
+      from = i;
+    }
   for (auto i = ms; i < ms + kSwellAheadMs; ++i) highest = std::max(highest, level(i));
   if (lowest > kSwellFrom * highest) return {};
   auto start = from;

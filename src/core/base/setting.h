@@ -19,4 +19,14 @@ struct SettingRange {
   constexpr double clamp(double v) const { return v != v ? fallback : std::clamp(v, low, high); }
 };
 
+/// A number of a settings struct, described once: project files, command line and controls are made from this.
+template <class Settings>
+struct Setting {
+  double Settings::*field;
+  SettingRange range;
+  std::string_view key;     ///< in project files
+  std::string_view help;    ///< one line
+  std::string_view option;  ///< on the command line; empty: none
+};
+
 }  // namespace ochron

@@ -1,5 +1,6 @@
 #pragma once
 
+#include <cmath>
 #include <compare>
 #include <cstdint>
 #include <typeindex>  // std::hash, without the rest of <functional>
@@ -30,6 +31,10 @@ using Frames = Count<struct FramesTag>;
 using Ticks = Count<struct TicksTag>;
 
 inline constexpr std::int64_t kTicksPerQuarter = 107'520;
+
+/// Milliseconds at a sample rate, to the nearest frame, and back.
+inline Frames framesFromMs(double ms, int rate) { return Frames(std::llround(ms * rate / 1000)); }
+inline double msFromFrames(Frames f, int rate) { return static_cast<double>(f.value) * 1000 / rate; }
 
 /// Half-open range [start, end).
 struct FrameRange {

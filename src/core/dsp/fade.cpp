@@ -6,7 +6,7 @@
 #include <numbers>
 #include <vector>
 
-#include "base/bend.h"
+#include "terms/bend.h"
 
 namespace ochron {
 namespace {

@@ -3,7 +3,7 @@
 #include <cstddef>
 #include <span>
 
-#include "base/fade_kinds.h"
+#include "terms/fade_kinds.h"
 
 namespace ochron {
 

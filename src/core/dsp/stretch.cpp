@@ -87,7 +87,10 @@ std::vector<std::vector<float>> Stretcher::run(const std::vector<std::span<const
   const auto retrieve = [&] {
     for (int ready = engine.available(); ready > 0; ready = engine.available()) {
       const auto n = static_cast<std::size_t>(ready);
-      for (std::size_t c = 0; c < in.size(); ++c) block[c].resize(n), to[c] = block[c].data();
+      for (std::size_t c = 0; c < in.size(); ++c) {
+        block[c].resize(n);
+        to[c] = block[c].data();
+      }
       const auto got = engine.retrieve(to.data(), n);
       const auto kept = std::min(got, frames - done);
       for (std::size_t c = 0; c < in.size(); ++c)

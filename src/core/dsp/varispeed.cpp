@@ -16,7 +16,10 @@ constexpr double kKaiserBeta = 10;  // side lobes below -100 dB
 double bessel0(double x) {
   double sum = 1;
   double term = 1;
-  for (int k = 1; k < 40; ++k) term *= x / (2 * k) * (x / (2 * k)), sum += term;
+  for (int k = 1; k < 40; ++k) {
+    term *= x / (2 * k) * (x / (2 * k));
+    sum += term;
+  }
   return sum;
 }
 

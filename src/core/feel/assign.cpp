@@ -35,7 +35,10 @@ std::vector<std::size_t> candidatesFor(const Stroke& stroke, const std::vector<G
     if (mine(i)) out.push_back(i);
   std::reverse(out.begin(), out.end());
   for (std::size_t i = middle, found = 0; i < places.size() && found < kLinesAround; ++i)
-    if (mine(i)) out.push_back(i), ++found;
+    if (mine(i)) {
+      out.push_back(i);
+      ++found;
+    }
   return out;
 }
 

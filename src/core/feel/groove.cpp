@@ -28,7 +28,7 @@ Result<Groove> takeGroove(const Song& song, SetId id, const std::string& name) {
     if (place >= places) continue;
     // Against the straight line: a plan with swing has its own lines elsewhere.
     const auto straight = song.tempo.toFrames(song.tempo.barStart(h.line->bar) + step * h.line->place);
-    g.offsetsMs[place] += h.pocketMs + static_cast<double>((h.line->frame - straight).value) * 1000.0 / song.rate;
+    g.offsetsMs[place] += h.pocketMs + msFromFrames(h.line->frame - straight, song.rate);
     g.loudness[place] += h.hit.strength;
     ++count[place];
     g.scatterMs[place].push_back(h.scatterMs);
@@ -36,7 +36,10 @@ Result<Groove> takeGroove(const Song& song, SetId id, const std::string& name) {
   if (std::all_of(count.begin(), count.end(), [](int n) { return n == 0; }))
     return fail(ErrorKind::refused, "There is no hit on the grid to take a groove from. Find hits first.");
   for (std::size_t i = 0; i < places; ++i)
-    if (count[i] > 0) g.offsetsMs[i] /= count[i], g.loudness[i] = std::min(1.0, g.loudness[i] / count[i]);
+    if (count[i] > 0) {
+      g.offsetsMs[i] /= count[i];
+      g.loudness[i] = std::min(1.0, g.loudness[i] / count[i]);
+    }
   for (auto& s : g.scatterMs) s = scatterProfile(std::move(s));
   return g;
 }

@@ -4,9 +4,9 @@
 #include <cmath>
 #include <map>
 
+#include "edits/pieces.h"
 #include "feel/assign.h"
 #include "feel/player.h"
-#include "song/edits.h"
 
 namespace ochron {
 namespace {
@@ -15,9 +15,6 @@ constexpr double kAlwaysOneGestureMs = 12;    // two drums struck together
 constexpr double kGraceRatio = 0.75;          // a grace note is at most this strong against its main stroke
 constexpr std::size_t kMostGrids = 32;        // of one plan; what goes beyond uses the first
 constexpr double kLargestGestureSteps = 0.4;  // further apart they are strokes of their own
-
-double toMs(Frames f, int rate) { return static_cast<double>(f.value) * 1000.0 / rate; }
-Frames fromMs(double ms, int rate) { return Frames{std::llround(ms * rate / 1000.0)}; }
 
 std::vector<PlannedHit> collect(const Song& song, const MicSet& set, const ClipList& clips) {
   std::vector<PlannedHit> out;
@@ -28,13 +25,14 @@ std::vector<PlannedHit> collect(const Song& song, const MicSet& set, const ClipL
     if (found == active.end())
       found = active.emplace(clip.take, activeHits(*song.hitsOf(clip.take, set.id), set.hits, song.rate)).first;
     const auto& hits = found->second;
-    auto h = std::lower_bound(hits.begin(), hits.end(), clip.source, [](const Hit& x, Frames f) { return x.at < f; });
-    for (; h != hits.end() && h->at < clip.source + clip.length; ++h) {
+    const auto played = clip.played();
+    auto h = std::lower_bound(hits.begin(), hits.end(), played.start, [](const Hit& x, Frames f) { return x.at < f; });
+    for (; h != hits.end() && h->at < played.end; ++h) {
       PlannedHit p;
       p.hit = *h;
       p.take = clip.take;
       p.clip = clip.id;
-      p.home = h->at + clip.shift();
+      p.home = clip.toSong(h->at);
       out.push_back(p);
     }
   }
@@ -71,7 +69,7 @@ std::optional<bool> joinedByHand(const TimingPlan& plan, const PlannedHit& b) {
 bool oneGesture(const TimingPlan& plan, const PlannedHit& a, const PlannedHit& b, double stepMs, int rate,
                 bool sameGrid) {
   if (a.clip != b.clip || a.out != b.out) return false;
-  const double gap = toMs(b.home - a.home, rate);
+  const double gap = msFromFrames(b.home - a.home, rate);
   if (gap > std::min(plan.settings.gestureMs, kLargestGestureSteps * stepMs)) return false;
   const double ratio =
       std::min(a.hit.strength, b.hit.strength) / std::max(1e-6, std::max(a.hit.strength, b.hit.strength));
@@ -89,7 +87,7 @@ std::vector<Gesture> gesturesOf(const Song& song, const TimingPlan& plan, std::v
   const auto belongs = [&](const Gesture& g, const PlannedHit& next, double stepMs, const Grid& grid) {
     if (const auto said = joinedByHand(plan, next)) return *said && next.clip == hits[g.first].clip;
     return oneGesture(plan, hits[g.last], next, stepMs, song.rate, gridOf(song, plan, next) == grid) &&
-           toMs(next.home - hits[g.first].home, song.rate) <= 2 * plan.settings.gestureMs;
+           msFromFrames(next.home - hits[g.first].home, song.rate) <= 2 * plan.settings.gestureMs;
   };
   for (std::size_t i = 0; i < hits.size();) {
     Gesture g{i, i, i};
@@ -124,8 +122,10 @@ Places placesOf(const Song& song, const std::vector<Grid>& grids, Ticks from, Ti
   std::stable_sort(all.begin(), all.end(), [](auto& a, auto& b) { return a.second.frame < b.second.frame; });
   Places out;
   for (const auto& [grid, line] : all) {
-    if (out.places.empty() || out.places.back().frame != line.frame)
-      out.places.push_back({line.frame, 0}), out.lines.emplace_back();
+    if (out.places.empty() || out.places.back().frame != line.frame) {
+      out.places.push_back({line.frame, 0});
+      out.lines.emplace_back();
+    }
     out.places.back().grids |= 1u << grid;
     out.lines.back().emplace_back(grid, line);
   }
@@ -182,9 +182,9 @@ void decideMove(const Song& song, const TimingPlan& plan, PlannedHit& p) {
       moveMs = std::copysign(s.largestMoveMs, moveMs);
       p.limited = true;
     }
-    p.move = fromMs(moveMs, song.rate);
+    p.move = framesFromMs(moveMs, song.rate);
   }
-  p.afterMs = p.beforeMs + toMs(p.move, song.rate);
+  p.afterMs = p.beforeMs + msFromFrames(p.move, song.rate);
 }
 
 void splitAndMove(const Song& song, const TimingPlan& plan, std::vector<PlannedHit>& hits) {
@@ -193,7 +193,7 @@ void splitAndMove(const Song& song, const TimingPlan& plan, std::vector<PlannedH
   for (std::size_t i = 0; i < hits.size(); ++i) {
     auto& p = hits[i];
     if (p.leader != i || !p.line) continue;
-    p.beforeMs = toMs(p.home - p.line->frame, song.rate);
+    p.beforeMs = msFromFrames(p.home - p.line->frame, song.rate);
     p.inBar = p.line->at - song.tempo.barStart(p.line->bar);
     const auto length = static_cast<double>(song.tempo.meterOfBar(p.line->bar).barLength().value);
     placements.push_back({p.line->bar + static_cast<double>(p.inBar.value) / length, static_cast<int>(p.inBar.value),
@@ -203,14 +203,16 @@ void splitAndMove(const Song& song, const TimingPlan& plan, std::vector<PlannedH
   const auto split = splitFeel(placements, plan.settings.driftBars);
   for (std::size_t k = 0; k < members.size(); ++k) {
     auto& p = hits[members[k]];
-    p.driftMs = split.driftMs[k], p.pocketMs = split.pocketMs[k], p.scatterMs = split.scatterMs[k];
+    p.driftMs = split.driftMs[k];
+    p.pocketMs = split.pocketMs[k];
+    p.scatterMs = split.scatterMs[k];
     decideMove(song, plan, p);
   }
 }
 
 /// A later hit never overtakes an earlier one, whatever was dragged where.
 void keepOrder(std::vector<PlannedHit>& hits, const std::vector<Gesture>& gestures, int rate) {
-  const auto apart = fromMs(1.0, rate);
+  const auto apart = framesFromMs(1.0, rate);
   Frames end{INT64_MIN / 2};
   ClipId clip;
   for (const auto& g : gestures) {
@@ -220,23 +222,11 @@ void keepOrder(std::vector<PlannedHit>& hits, const std::vector<Gesture>& gestur
     if (lead.clip == clip && opener.home + lead.move < end + apart) {
       lead.move = end + apart - opener.home;
       lead.limited = true;
-      if (lead.line) lead.afterMs = lead.beforeMs + toMs(lead.move, rate);
+      if (lead.line) lead.afterMs = lead.beforeMs + msFromFrames(lead.move, rate);
     }
     clip = lead.clip;
     end = hits[g.last].home + lead.move;
   }
-}
-
-/// Song time at which a clip plays a place of its take.
-Frames songTimeOf(const Clip& clip, Frames take) {
-  for (std::size_t i = 1; i < clip.pins->size(); ++i) {
-    const auto& a = (*clip.pins)[i - 1];
-    const auto& b = (*clip.pins)[i];
-    if (take >= b.take && i + 1 < clip.pins->size()) continue;
-    const double part = static_cast<double>((take - a.take).value) / static_cast<double>((b.take - a.take).value);
-    return a.song + Frames{std::llround(part * static_cast<double>((b.song - a.song).value))};
-  }
-  return take + clip.shift();
 }
 
 /// Hits in locked ranges stand where they stand now.
@@ -244,15 +234,15 @@ void holdLocked(const MicSet& set, std::vector<PlannedHit>& hits, int rate) {
   if (set.locks.empty()) return;
   for (auto& h : hits) {
     for (const auto& c : *set.clips) {
-      if (c.take != h.take || h.hit.at < c.source) continue;
-      const auto at = songTimeOf(c, h.hit.at);
+      if (c.take != h.take || c.reversed) continue;
+      const auto at = c.toSong(h.hit.at);
       if (!c.range().contains(at) ||
           std::none_of(set.locks.begin(), set.locks.end(), [&](auto& l) { return l.contains(at); }))
         continue;
       h.now = at;
       h.move = at - h.home;
       h.locked = true;
-      if (h.line) h.afterMs = h.beforeMs + toMs(h.move, rate);
+      if (h.line) h.afterMs = h.beforeMs + msFromFrames(h.move, rate);
     }
   }
 }
@@ -287,10 +277,15 @@ TimingResult planTiming(const Song& song, SetId id) {
     for (auto k = g.first; k <= g.last; ++k) {
       if (k == g.leader) continue;
       auto& p = hits[k];
-      p.move = lead.move, p.line = lead.line, p.inBar = lead.inBar, p.unplaced = lead.unplaced;
-      p.beforeMs = lead.line ? toMs(p.home - lead.line->frame, song.rate) : 0;
-      p.afterMs = lead.line ? toMs(p.to() - lead.line->frame, song.rate) : 0;
-      p.driftMs = lead.driftMs, p.pocketMs = lead.pocketMs, p.scatterMs = lead.scatterMs;
+      p.move = lead.move;
+      p.line = lead.line;
+      p.inBar = lead.inBar;
+      p.unplaced = lead.unplaced;
+      p.beforeMs = lead.line ? msFromFrames(p.home - lead.line->frame, song.rate) : 0;
+      p.afterMs = lead.line ? msFromFrames(p.to() - lead.line->frame, song.rate) : 0;
+      p.driftMs = lead.driftMs;
+      p.pocketMs = lead.pocketMs;
+      p.scatterMs = lead.scatterMs;
     }
   }
   for (auto& h : hits) h.now = plan.settings.on ? h.to() : h.home;
@@ -308,11 +303,14 @@ TimingStats gather(const std::vector<PlannedHit>& hits, Pick pick) {
     const auto& p = hits[i];
     if (p.leader != i || !p.line || !pick(p)) continue;
     ++s.count;
-    s.meanBeforeMs += p.beforeMs, s.meanAfterMs += p.afterMs;
-    before2 += p.beforeMs * p.beforeMs, after2 += p.afterMs * p.afterMs;
+    s.meanBeforeMs += p.beforeMs;
+    s.meanAfterMs += p.afterMs;
+    before2 += p.beforeMs * p.beforeMs;
+    after2 += p.afterMs * p.afterMs;
   }
   if (s.count == 0) return s;
-  s.meanBeforeMs /= s.count, s.meanAfterMs /= s.count;
+  s.meanBeforeMs /= s.count;
+  s.meanAfterMs /= s.count;
   s.spreadBeforeMs = std::sqrt(std::max(0.0, before2 / s.count - s.meanBeforeMs * s.meanBeforeMs));
   s.spreadAfterMs = std::sqrt(std::max(0.0, after2 / s.count - s.meanAfterMs * s.meanAfterMs));
   return s;

@@ -34,6 +34,7 @@ struct PlannedHit {
   bool byHand = false;      ///< target or freezing set by the user
 
   Frames to() const { return home + move; }
+  double movedMs(int rate) const { return msFromFrames(now - home, rate); }
 };
 
 struct TimingStats {

@@ -64,8 +64,10 @@ std::vector<double> placeMeans(const std::vector<Placement>& p, const std::vecto
   std::map<int, Sum> places;
   std::map<std::pair<int, int>, Sum> cells;
   for (std::size_t i = 0; i < y.size(); ++i)
-    for (Sum* s : {&all, &places[p[i].place], &cells[{p[i].place, p[i].group}]})
-      s->w += weight[i], s->y += weight[i] * y[i];
+    for (Sum* s : {&all, &places[p[i].place], &cells[{p[i].place, p[i].group}]}) {
+      s->w += weight[i];
+      s->y += weight[i] * y[i];
+    }
   std::vector<double> out(y.size());
   for (std::size_t i = 0; i < y.size(); ++i) {
     const auto& place = places[p[i].place];

@@ -49,10 +49,16 @@ Result<std::string> contentId(const fs::path& file, Progress& progress) {
   std::vector<char> block(kBlock);
   std::uint64_t size = 0;
   for (;;) {
-    if (progress.cancelled()) return ::close(fd), cancelledError();
+    if (progress.cancelled()) {
+      ::close(fd);
+      return cancelledError();
+    }
     const auto n = ::read(fd, block.data(), block.size());
     if (n < 0 && errno == EINTR) continue;
-    if (n < 0) return ::close(fd), failed();
+    if (n < 0) {
+      ::close(fd);
+      return failed();
+    }
     if (n == 0) break;
     XXH3_128bits_update(state.get(), block.data(), static_cast<std::size_t>(n));
     size += static_cast<std::uint64_t>(n);

@@ -105,7 +105,10 @@ Result<std::shared_ptr<const DecodedMedia>> decodeMedia(const std::filesystem::p
   const auto name = source.filename().string();
   const auto target = settings.cacheFolder / (content + "-" + std::to_string(settings.rate) + ".decoded");
   if (auto there = DecodedMedia::map(target)) {
-    if (!(*there)->damage() || settings.damaged == Damaged::accept) return touchCached(target), there;
+    if (!(*there)->damage() || settings.damaged == Damaged::accept) {
+      touchCached(target);
+      return there;
+    }
     return fail(ErrorKind::damaged, (*there)->damage()->what);
   }
   auto reader = AudioFileReader::open(source, settings.damaged);

@@ -142,7 +142,7 @@ bool DecodedFileWriter::closeUp() {
   return ::ftruncate(fd_, channelAt(done_, peaks_.size())) == 0;
 }
 
-Result<void> DecodedFileWriter::finish(std::int64_t frames, const std::optional<Damage>& damage) {
+Result<void> DecodedFileWriter::finish(std::int64_t frames, const std::optional<Damage>& damage, Sync sync) {
   constexpr std::int64_t kSilentBlock = 65'536;
   const std::vector<float> silence(static_cast<std::size_t>(kSilentBlock) * peaks_.size(), 0.0f);
   while (!damage && done_ < std::min(frames, claimed_)) {
@@ -171,7 +171,7 @@ Result<void> DecodedFileWriter::finish(std::int64_t frames, const std::optional<
   }
   head.peaksHash = peaksHash.value();
   head.headHash = hashOfHead(head);
-  if (!put(&head, sizeof head, 0) || ::fdatasync(fd_) != 0) return failed();
+  if (!put(&head, sizeof head, 0) || (sync == Sync::now && ::fdatasync(fd_) != 0)) return failed();
   if (::close(std::exchange(fd_, -1)) != 0) return failed();
   if (::rename(part_.c_str(), target_.c_str()) != 0) return failed();
   forgetPart(std::exchange(part_, {}));

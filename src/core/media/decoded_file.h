@@ -44,9 +44,11 @@ class DecodedFileWriter {
   DecodedFileWriter& operator=(DecodedFileWriter&&) = delete;
   Result<void> add(std::span<const float> interleaved);
   std::int64_t frames() const { return done_; }
-  /// Adds silence up to `frames`, then peaks, checksums and head; on the disk and in place afterwards. With `damage`
-  /// the copy is as long as what came in.
-  Result<void> finish(std::int64_t frames, const std::optional<Damage>& damage);
+  /// Whether a file must survive a power cut once it is in place.
+  enum class Sync { now, later };
+  /// Adds silence up to `frames`, then peaks, checksums and head; in place afterwards. With `damage` the copy is as
+  /// long as what came in.
+  Result<void> finish(std::int64_t frames, const std::optional<Damage>& damage, Sync sync = Sync::now);
 
  private:
   DecodedFileWriter() = default;

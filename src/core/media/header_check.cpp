@@ -95,8 +95,10 @@ std::optional<SoundBytes> soundBytesOf(const std::filesystem::path& file) {
   if (in.is(0, "FORM") && (in.is(8, "AIFF") || in.is(8, "AIFC"))) {
     auto found = walk(in, {.bigEndian = true, .sound = "SSND"}, 0);
     constexpr std::uint64_t kSoundHead = 8;  // offset and block size stand before the samples
-    if (found)
-      found->promised -= std::min(found->promised, kSoundHead), found->held -= std::min(found->held, kSoundHead);
+    if (found) {
+      found->promised -= std::min(found->promised, kSoundHead);
+      found->held -= std::min(found->held, kSoundHead);
+    }
     return found;
   }
   if (in.is(0, "riff") && in.is(24, "wave"))

@@ -14,7 +14,7 @@
 namespace ochron {
 namespace {
 
-constexpr int kMostGuards = 8192;
+constexpr int kMostGuards = 32'768;
 
 /// Ranges in which a bus error means that a mapped file became shorter. Read by the signal handler.
 struct Guard {

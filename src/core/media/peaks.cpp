@@ -27,7 +27,9 @@ void PeakBuilder::add(std::span<const float> samples) {
       high = s > high ? s : high;
       squares += s * s;
     }
-    low_ = low, high_ = high, squares_ = squares;
+    low_ = low;
+    high_ = high;
+    squares_ = squares;
     count_ += static_cast<int>(n);
     i += n;
     if (count_ == kPeakBaseFrames) close();
@@ -66,7 +68,10 @@ std::vector<std::vector<Peak>> PeakBuilder::finish() {
 int PeakPyramid::levelFor(double framesPerPixel) const {
   int level = -1;
   double bin = kPeakBaseFrames;
-  while (level + 1 < static_cast<int>(levels.size()) && bin <= framesPerPixel) ++level, bin *= kPeakLevelFactor;
+  while (level + 1 < static_cast<int>(levels.size()) && bin <= framesPerPixel) {
+    ++level;
+    bin *= kPeakLevelFactor;
+  }
   return level;
 }
 

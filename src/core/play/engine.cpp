@@ -47,6 +47,7 @@ std::vector<ClickEvent> clicksOf(const TempoMap& map, FrameRange range) {
 Engine::Engine(int rate)
     : rate_(rate),
       fadeLength_(static_cast<std::int64_t>(kSwitchSeconds * rate)),
+      chain_(rate),
       clickSound_(clickSound(rate, 1050)),
       accentSound_(clickSound(rate, 1570)),
       scratch_(kMaxBlock),
@@ -100,9 +101,16 @@ void Engine::takeCommands() noexcept {
   Command c;
   while (commands_.tryPop(c)) {
     switch (c.kind) {
-      case Command::Kind::play: running_ = true, audition_ = {}; break;
+      case Command::Kind::play:
+        running_ = true;
+        audition_ = {};
+        break;
       case Command::Kind::stop: running_ = false; break;
-      case Command::Kind::seek: at_ = c.a, audition_ = {}, atSpeed_ = false; break;
+      case Command::Kind::seek:
+        at_ = c.a;
+        audition_ = {};
+        chain_.reset();
+        break;
       case Command::Kind::audition:
         audition_ = c.heard;
         at_ = audition_.range.start;
@@ -110,10 +118,14 @@ void Engine::takeCommands() noexcept {
         running_ = true;
         break;
       case Command::Kind::loop: loop_ = {c.a, c.b}; break;
-      case Command::Kind::click: clickOn_ = c.flag, clickGain_ = c.value; break;
+      case Command::Kind::click:
+        clickOn_ = c.flag;
+        clickGain_ = c.value;
+        break;
       case Command::Kind::original:
         if (c.flag != original_ && fadeLeft_ == 0 && plan_) {
-          fadingPlan_ = plan_, fadingOriginal_ = original_;
+          fadingPlan_ = plan_;
+          fadingOriginal_ = original_;
           fadeLeft_ = fadeLength_;
         }
         original_ = c.flag;
@@ -132,7 +144,8 @@ void Engine::takePlan() noexcept {
     next = newer;
   }
   if (!next) return;
-  fadingPlan_ = plan_, fadingOriginal_ = original_;
+  fadingPlan_ = plan_;
+  fadingOriginal_ = original_;
   fadeLeft_ = plan_ ? fadeLength_ : 0;
   plan_ = next;
 }
@@ -213,8 +226,7 @@ void Engine::renderBlock(std::span<float> left, std::span<float> right) noexcept
   at_ += Frames{std::ssize(left)};
 }
 
-/// The song from at_ on, around its loop.
-void Engine::renderSong(std::span<float> left, std::span<float> right) noexcept {
+void Engine::read(std::span<float> left, std::span<float> right) noexcept {
   std::size_t done = 0;
   while (done < left.size()) {
     auto n = std::min(left.size() - done, kMaxBlock);
@@ -236,14 +248,9 @@ void Engine::renderSong(std::span<float> left, std::span<float> right) noexcept 
   }
 }
 
-void Engine::renderAtSpeed(const Envelope& speed, std::span<float> left, std::span<float> right) noexcept {
-  if (!atSpeed_) speedHead_.reset();
-  atSpeed_ = true;
-  speedHead_.play(left, right, 1e18, [&](std::span<float> l, std::span<float> r) {
-    const double now = valueAt(speed, at_, 100) / 100;
-    renderSong(l, r);
-    return now;
-  });
+double Engine::speed() const noexcept {
+  if (!plan_ || plan_->edited.speed->empty() || !audition_.range.empty()) return 0;
+  return valueAt(*plan_->edited.speed, at_, 100) / 100;
 }
 
 void Engine::process(std::span<float> left, std::span<float> right) noexcept {
@@ -253,14 +260,13 @@ void Engine::process(std::span<float> left, std::span<float> right) noexcept {
   takePlan();
   const double step = 1.0 / (kStartSeconds * rate_);
   if (running_ || level_ > 0) {
-    const bool speed = plan_ && !plan_->edited.speed->empty() && audition_.range.empty();
-    if (speed)
-      renderAtSpeed(*plan_->edited.speed, left, right);
-    else
-      atSpeed_ = false, renderSong(left, right);
+    chain_.process(left, right, *this);
     for (std::size_t i = 0; i < left.size(); ++i) {
       if (running_ ? level_ < 1 : level_ > 0) level_ = std::clamp(level_ + (running_ ? step : -step), 0.0, 1.0);
-      if (level_ < 1) left[i] *= static_cast<float>(level_), right[i] *= static_cast<float>(level_);
+      if (level_ < 1) {
+        left[i] *= static_cast<float>(level_);
+        right[i] *= static_cast<float>(level_);
+      }
     }
     const auto peak = [](std::span<const float> s) {
       float p = 0;

@@ -8,8 +8,9 @@
 #include <vector>
 
 #include "base/spsc_ring.h"
+#include "play/audio_source.h"
+#include "render/chain.h"
 #include "render/plan.h"
-#include "render/speed_head.h"
 
 namespace ochron {
 
@@ -37,15 +38,8 @@ struct Audition {
   float lift = 1;  ///< quiet material is raised by up to this factor; loud material is held below -6 dBFS
 };
 
-/// Whoever fills the device's buffers. Called on the audio thread: must not allocate, lock, wait or throw.
-class AudioSource {
- public:
-  virtual ~AudioSource() = default;
-  virtual void process(std::span<float> left, std::span<float> right) noexcept = 0;
-};
-
 /// The transport and mixer on the audio thread. Every public function but process() belongs to one controlling thread.
-class Engine : public AudioSource {
+class Engine : public AudioSource, private SongStream {
  public:
   explicit Engine(int rate);
   ~Engine() override;
@@ -89,8 +83,9 @@ class Engine : public AudioSource {
   void takeCommands() noexcept;
   void takePlan() noexcept;
   void renderBlock(std::span<float> left, std::span<float> right) noexcept;
-  void renderSong(std::span<float> left, std::span<float> right) noexcept;
-  void renderAtSpeed(const Envelope& speed, std::span<float> left, std::span<float> right) noexcept;
+  /// The song from at_ on, around its loop.
+  void read(std::span<float> left, std::span<float> right) noexcept override;
+  double speed() const noexcept override;
   void addVersion(const PlayPlan& plan, bool original, Frames at, std::span<float> left, std::span<float> right,
                   bool meter) noexcept;
   void shapeAudition(Frames at, std::span<float> left, std::span<float> right) noexcept;
@@ -114,9 +109,8 @@ class Engine : public AudioSource {
   bool running_ = false;
   Frames at_;
   FrameRange loop_;
-  SpeedHead speedHead_;
-  bool atSpeed_ = false;  // the head holds the stream
-  Audition audition_;     // in force while its range is not empty
+  Chain chain_;
+  Audition audition_;  // in force while its range is not empty
   float heardPeak_ = 0;
   bool clickOn_ = false;
   float clickGain_ = 1;

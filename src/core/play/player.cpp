@@ -18,8 +18,7 @@ constexpr std::int64_t kPageFloats = 1024;
 float warm(const SegmentList& list, FrameRange range) {
   float sum = 0;
   const auto& segments = list.segments;
-  auto it = std::upper_bound(segments.begin(), segments.end(), range.start,
-                             [](Frames f, const Segment& s) { return f < s.end(); });
+  auto it = segments.begin() + (std::upper_bound(list.ends.begin(), list.ends.end(), range.start) - list.ends.begin());
   for (; it != segments.end() && it->start < range.end; ++it) {
     const auto first = std::max(range.start, it->start) - it->start;
     const auto last = std::min(range.end, it->end()) - it->start;

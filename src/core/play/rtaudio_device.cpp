@@ -1,15 +1,18 @@
 #include <RtAudio.h>
 
+#include <algorithm>
 #include <array>
 #include <atomic>
 
 #include "play/device.h"
+#include "play/rate_converter.h"
 
 namespace ochron {
 
 struct RtAudioDevice::State {
   std::unique_ptr<RtAudio> audio;
   AudioSource* source = nullptr;
+  std::unique_ptr<RateConverter> converter;  ///< when the device does not run at the rate asked for
   std::string label;
   std::atomic<std::int64_t> dropOuts{0};
 
@@ -30,6 +33,13 @@ struct Api {
 };
 constexpr std::array kApis{Api{RtAudio::UNIX_JACK, "jack", "JACK"}, Api{RtAudio::LINUX_PULSE, "pulse", "PulseAudio"},
                            Api{RtAudio::LINUX_ALSA, "alsa", "ALSA"}};
+/// The rate asked for when the device runs at it, else its own. None known: the one asked for, to be refused by it.
+unsigned rateFor(const RtAudio::DeviceInfo& device, unsigned wanted) {
+  const auto& rates = device.sampleRates;
+  if (rates.empty() || std::find(rates.begin(), rates.end(), wanted) != rates.end()) return wanted;
+  return device.preferredSampleRate ? device.preferredSampleRate : rates.back();
+}
+
 }  // namespace
 
 RtAudioDevice::RtAudioDevice() : state_(std::make_unique<State>()) {}
@@ -62,7 +72,6 @@ std::string RtAudioDevice::name() const { return state_->label; }
 
 Result<void> RtAudioDevice::start(AudioSource& source, const DeviceSettings& settings) {
   stop();
-  state_->source = &source;
   auto& audio = *state_->audio;
   RtAudio::StreamParameters out;
   out.deviceId = audio.getDefaultOutputDevice();
@@ -72,8 +81,14 @@ Result<void> RtAudioDevice::start(AudioSource& source, const DeviceSettings& set
   options.streamName = "Orthochron";
   auto block = static_cast<unsigned>(settings.blockFrames);
   try {
-    audio.openStream(&out, nullptr, RTAUDIO_FLOAT32, static_cast<unsigned>(settings.rate), &block, &State::callback,
-                     state_.get(), &options);
+    const auto rate = rateFor(audio.getDeviceInfo(out.deviceId), static_cast<unsigned>(settings.rate));
+    state_->source = &source;
+    state_->converter.reset();
+    if (static_cast<int>(rate) != settings.rate) {
+      state_->converter = std::make_unique<RateConverter>(source, settings.rate, static_cast<int>(rate));
+      state_->source = state_->converter.get();
+    }
+    audio.openStream(&out, nullptr, RTAUDIO_FLOAT32, rate, &block, &State::callback, state_.get(), &options);
     audio.startStream();
   } catch (const RtAudioError& e) {
     return fail(ErrorKind::ioFailed,
@@ -88,7 +103,9 @@ void RtAudioDevice::stop() {
   auto& audio = state_->audio;
   if (!audio || !audio->isStreamOpen()) return;
   try {
-    if (audio->isStreamRunning()) audio->stopStream();
+    // stopStream() waits until what is queued was played, and RtAudio's JACK part may miss the wake-up and wait for
+    // ever.
+    if (audio->isStreamRunning()) audio->abortStream();
   } catch (const RtAudioError&) {
     // The server went away; closing is all that is left to do.
   }

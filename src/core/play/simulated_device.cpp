@@ -46,7 +46,10 @@ struct SimulatedDevice::State {
       source.process(left, right);
       if (const int ms = stallMs.exchange(0); ms > 0) std::this_thread::sleep_for(std::chrono::milliseconds(ms));
       if (writer && recorded) {
-        for (std::size_t i = 0; i < n; ++i) both[2 * i] = left[i], both[2 * i + 1] = right[i];
+        for (std::size_t i = 0; i < n; ++i) {
+          both[2 * i] = left[i];
+          both[2 * i + 1] = right[i];
+        }
         recorded = writer->write(both);
       }
       due += blockTime;

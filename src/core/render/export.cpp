@@ -5,6 +5,7 @@
 #include <set>
 
 #include "files/file_names.h"
+#include "render/chain.h"
 #include "render/render.h"
 #include "render/speed_head.h"
 
@@ -15,57 +16,44 @@ constexpr std::int64_t kBlock = 8192;
 
 using Fill = std::function<void(Frames, std::span<float>, std::span<float>)>;
 
-/// Gives a range of song block by block: as it is, or at the speeds of an envelope.
-class BlockSource {
+/// A range of song as a chain reads it.
+class RangeStream : public SongStream {
  public:
-  BlockSource(FrameRange range, const Envelope& speed, const Fill& fill)
-      : range_(range), speed_(speed), fill_(fill), at_(range.start) {}
-
-  /// Frames written to both sides; 0 at the end.
-  std::size_t next(std::span<float> left, std::span<float> right) {
-    if (!speed_.empty())
-      return head_.play(left, right, static_cast<double>(range_.length().value), [&](auto l, auto r) {
-        const double now = valueAt(speed_, at_, 100) / 100;
-        fill_(at_, l, r);
-        at_ += Frames{std::ssize(l)};
-        return now;
-      });
-    const auto n = static_cast<std::size_t>(std::min<std::int64_t>(std::ssize(left), (range_.end - at_).value));
-    fill_(at_, left.first(n), right.first(n));
-    at_ += Frames{static_cast<std::int64_t>(n)};
-    return n;
+  RangeStream(Frames start, const Envelope& speed, const Fill& fill) : speed_(speed), fill_(fill), at_(start) {}
+  void read(std::span<float> left, std::span<float> right) noexcept override {
+    fill_(at_, left, right);
+    at_ += Frames{std::ssize(left)};
   }
-  double fraction() const {
-    return std::min(1.0, static_cast<double>((at_ - range_.start).value) / static_cast<double>(range_.length().value));
-  }
+  double speed() const noexcept override { return speed_.empty() ? 0 : valueAt(speed_, at_, 100) / 100; }
 
  private:
-  FrameRange range_;
   const Envelope& speed_;
   const Fill& fill_;
-  SpeedHead head_;
   Frames at_;
 };
 
 /// Writes what `fill` renders; channels beyond the second repeat it.
-Result<std::int64_t> writeBlocks(AudioFileWriter& writer, int channels, FrameRange range, const Envelope& speed,
-                                 Progress& progress, const Fill& fill) {
-  BlockSource source(range, speed, fill);
-  std::vector<float> left(kBlock);
-  std::vector<float> right(kBlock);
+Result<std::int64_t> writeBlocks(AudioFileWriter& writer, int rate, int channels, FrameRange range,
+                                 const Envelope& speed, Progress& progress, const Fill& fill) {
+  RangeStream song(range.start, speed, fill);
+  Chain chain(rate);
+  const auto length = speed.empty() ? range.length() : playedLength(speed, range.start, range.end);
+  const auto wide = static_cast<std::size_t>(channels);
   std::vector<float> interleaved;
-  for (;;) {
+  for (Frames done = -chain.latency(); done < length;) {
     if (progress.cancelled()) return cancelledError();
-    std::fill(left.begin(), left.end(), 0.0f);
-    std::fill(right.begin(), right.end(), 0.0f);
-    const auto n = source.next(left, right);
-    if (n == 0) break;
-    const auto wide = static_cast<std::size_t>(channels);
+    const auto n = static_cast<std::size_t>(std::min(kBlock, done.value < 0 ? -done.value : (length - done).value));
+    std::vector<float> left(n, 0.0F);
+    std::vector<float> right(n, 0.0F);
+    chain.process(left, right, song);
+    const bool heard = done.value >= 0;
+    done += Frames{static_cast<std::int64_t>(n)};
+    if (!heard) continue;
     interleaved.resize(n * wide);
     for (std::size_t c = 0; c < wide; ++c)
       for (std::size_t i = 0; i < n; ++i) interleaved[i * wide + c] = c == 0 ? left[i] : right[i];
     if (auto ok = writer.write(interleaved); !ok) return tl::unexpected(ok.error());
-    progress.report(source.fraction());
+    progress.report(static_cast<double>(done.value) / static_cast<double>(length.value));
   }
   if (auto ok = writer.finish(); !ok) return tl::unexpected(ok.error());
   return writer.clippedSamples();
@@ -88,7 +76,7 @@ Result<std::int64_t> exportMix(const Song& song, const RenderPlan& plan, const E
                                         {s.range.start.value, markersIn(song, plan, s.range)});
   if (!writer) return tl::unexpected(writer.error());
   std::vector<float> scratch(kBlock);
-  return writeBlocks(*writer, 2, s.range, *plan.speed, progress,
+  return writeBlocks(*writer, plan.rate, 2, s.range, *plan.speed, progress,
                      [&](Frames at, auto left, auto right) { addMix(plan, at, left, right, scratch, {}); });
 }
 
@@ -99,16 +87,19 @@ Result<std::int64_t> exportTrack(const TrackPlan& track, const WriteFormat& form
                                  std::optional<std::int64_t> timeReference, Outputs& outputs, Progress& progress) {
   auto writer = AudioFileWriter::create(outputs, target, format, {timeReference, {}});
   if (!writer) return tl::unexpected(writer.error());
-  return writeBlocks(*writer, format.channels, range, speed, progress, [&](Frames at, auto left, auto right) {
-    addTrack(track, 0, at, left);
-    if (format.channels > 1) addTrack(track, 1, at, right);
-  });
+  return writeBlocks(*writer, format.rate, format.channels, range, speed, progress,
+                     [&](Frames at, auto left, auto right) {
+                       addTrack(track, 0, at, left);
+                       if (format.channels > 1) addTrack(track, 1, at, right);
+                     });
 }
 
 Result<ExportReport> exportSong(const Song& song, const RenderPlan& plan, const ExportSettings& s,
                                 const std::filesystem::path& target, Outputs& outputs, Progress& progress) {
   if (s.range.empty())
     return fail(ErrorKind::badInput, "There is nothing to export: the range is empty. Choose a longer range.");
+  if (plan.preview)
+    return fail(ErrorKind::refused, "Some of the song's stretched sound is not made yet. Export again when it is.");
   ExportReport report;
   if (s.what == ExportWhat::mix) {
     auto clipped = exportMix(song, plan, s, target, outputs, progress);

@@ -27,14 +27,16 @@ void mixInto(TrackPlan& t, const Song& song, const Track& track, bool anySolo) {
   const auto side = [&](bool left) {
     return baked(knots, [&](Frames f) { return panned(kPanRange.clamp(track.pan + valueAt(pan, f, 0)), left); });
   };
-  t.panLeft = side(true), t.panRight = side(false);
+  t.panLeft = side(true);
+  t.panRight = side(false);
 }
 
 }  // namespace
 
-RenderPlan compilePlan(const Song& song, const MediaPool& pool, const RenderPlan* previous,
-                       const StretchedSounds& stretched) {
+RenderPlan compilePlan(const Song& song, const MediaPool& pool, const RenderPlan* previous, const MadeStore* store) {
   RenderPlan plan;
+  const PlanParts parts(song, pool, store);
+  plan.preview = anyMissing(parts.made);
   plan.rate = song.rate;
   plan.end = song.end();
   plan.gain = decibelCurve(*song.gainEnvelope);
@@ -52,14 +54,14 @@ RenderPlan compilePlan(const Song& song, const MediaPool& pool, const RenderPlan
     bool anyPan = false;
     for (const auto& c : *set->clips) {
       anyPan = anyPan || c.pan != 0;
-      if (const auto made = madeSound(c, stretched))
-        for (const auto& [media, sound] : made->media) t.media.push_back(sound);
+      if (const auto sound = parts.made.find(c.id); sound != parts.made.end())
+        for (const auto& part : sound->second.parts) t.media.push_back(part.sound);
       if (c.bundle)
         if (const auto* b = song.find(c.bundle); b && (t.bundles.empty() || t.bundles.back() != *b))
           t.bundles.push_back(*b);
     }
     int channels = anyPan ? 2 : 1;
-    for (const auto& m : t.media) channels = std::max(channels, std::min(2, m->channels()));
+    for (const auto& m : sources.all()) channels = std::max(channels, std::min(2, m->channels()));
     const TrackPlan* old = nullptr;
     // A bundle's fades hang on all its clips, on whatever track: such tracks are compiled anew.
     if (previous && t.bundles.empty())
@@ -68,7 +70,7 @@ RenderPlan compilePlan(const Song& song, const MediaPool& pool, const RenderPlan
     for (int c = 0; c < channels; ++c)
       t.channels.push_back(
           old ? old->channels[static_cast<std::size_t>(c)]
-              : std::make_shared<const SegmentList>(compileChannel(song, *set->clips, sources, stretched, c,
+              : std::make_shared<const SegmentList>(compileChannel(song, *set->clips, sources, parts, c,
                                                                    channels == 1 ? Side::both
                                                                    : c == 0      ? Side::left
                                                                                  : Side::right)));

@@ -3,11 +3,11 @@
 #include <memory>
 #include <vector>
 
-#include "base/fade_kinds.h"
 #include "media/pool.h"
 #include "render/gain_curve.h"
-#include "render/stretched.h"
+#include "render/made_sound.h"
 #include "song/song.h"
+#include "terms/fade_kinds.h"
 
 namespace ochron {
 
@@ -37,11 +37,12 @@ struct Segment {
   Frames end() const { return start + length; }
 };
 
-/// One channel of a track: segments sorted by start, whose ends rise too, and what they point to.
+/// One channel of a track: segments sorted by start, and what they point to.
 struct SegmentList {
   std::vector<Segment> segments;
+  std::vector<Frames> ends;  ///< for each segment the latest end up to it
   std::vector<std::unique_ptr<const GainCurve>> curves;
-  std::vector<std::vector<float>> sounds;  ///< of tape fades
+  std::vector<std::vector<float>> sounds;  ///< of tape fades and joints
 };
 
 struct TrackPlan {
@@ -65,11 +66,13 @@ struct RenderPlan {
   Frames end;
   GainCurve gain;          ///< of the whole song
   Shared<Envelope> speed;  ///< of the whole song, percent
+  bool preview = false;    ///< something stands in for sound that is not made yet
 };
 
 /// Compiles a song. Tracks whose clips and recordings are those of `previous` are taken over from it.
-/// Recordings that are not in the pool are silent, and so are clips with pins whose sound is not in `stretched`.
+/// Recordings that are not in the pool are silent. Made sound comes from `made`; what is not at hand there is stood in
+/// for by the recording's own pieces, as slices would play them.
 RenderPlan compilePlan(const Song& song, const MediaPool& pool, const RenderPlan* previous = nullptr,
-                       const StretchedSounds& stretched = {});
+                       const MadeStore* made = nullptr);
 
 }  // namespace ochron

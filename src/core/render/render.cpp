@@ -65,9 +65,9 @@ void addSegment(const Segment& s, Frames at, std::span<float> out) noexcept {
 void addSegments(const SegmentList& list, Frames at, std::span<float> out) noexcept {
   const auto end = at + Frames{std::ssize(out)};
   const auto& segments = list.segments;
-  auto it =
-      std::upper_bound(segments.begin(), segments.end(), at, [](Frames f, const Segment& s) { return f < s.end(); });
-  for (; it != segments.end() && it->start < end; ++it) addSegment(*it, at, out);
+  const auto first = std::upper_bound(list.ends.begin(), list.ends.end(), at) - list.ends.begin();
+  for (auto it = segments.begin() + first; it != segments.end() && it->start < end; ++it)
+    if (it->end() > at) addSegment(*it, at, out);
 }
 
 void addTrack(const TrackPlan& track, std::size_t channel, Frames at, std::span<float> out) noexcept {

@@ -11,21 +11,6 @@ namespace {
 
 constexpr double kTapeEndSeconds = 0.006;  // gain fade where the reel stands still
 
-/// Where a clip's samples are: index = origin + step * song time. Null media when they are not at hand.
-struct Sound {
-  const DecodedMedia* media = nullptr;
-  std::int64_t origin = 0;
-  int step = 1;
-
-  std::int64_t index(Frames f) const { return origin + step * f.value; }
-  /// Song time in which there is sound.
-  FrameRange range() const {
-    const auto n = media->length().value;
-    return step > 0 ? FrameRange{Frames{-origin}, Frames{n - origin}}
-                    : FrameRange{Frames{origin - n + 1}, Frames{origin + 1}};
-  }
-};
-
 /// Reach of a clip including its crossfades.
 struct Reach {
   Frames start;
@@ -54,58 +39,41 @@ Ramp fadeRamp(const Fade& f, int rate) {
 
 class ChannelCompiler {
  public:
-  ChannelCompiler(const Song& song, const ClipList& clips, const ClipSources& sources, const StretchedSounds& stretched,
+  ChannelCompiler(const Song& song, const ClipList& clips, const ClipSources& sources, const PlanParts& parts,
                   int channel, Side side)
-      : song_(song), clips_(clips), sources_(sources), stretched_(stretched), channel_(channel), side_(side) {}
+      : song_(song), clips_(clips), sources_(sources), parts_(parts), channel_(channel), side_(side) {}
 
   SegmentList run() {
     findReaches();
     out_.segments.reserve(clips_.size());
     for (std::size_t i = 0; i < clips_.size(); ++i) addClip(i);
+    // The pieces of a clip's end may lie among those of the next one's beginning.
+    std::stable_sort(out_.segments.begin(), out_.segments.end(),
+                     [](const Segment& a, const Segment& b) { return a.start < b.start; });
+    Frames end;
+    for (const auto& s : out_.segments) out_.ends.push_back(end = std::max(end, s.end()));
     return std::move(out_);
   }
 
  private:
-  Sound soundOf(const Clip& c) const {
-    const auto* source = sources_.of(c);
-    if (!source) return {};
-    if (const auto made = madeSound(c, stretched_)) {
-      const auto media = made->media.find(source->id);
-      if (media == made->media.end()) return {};
-      return {media->second.get(), -made->startOf(c).value, 1};
-    }
-    if (c.pins->size() >= 2) return {};
-    if (c.reversed) return {source->media.get(), (c.toTake(Frames{0}) - source->offset).value, -1};
-    return {source->media.get(), -(c.shift() + source->offset).value, 1};
-  }
-
-  std::span<const float> samplesOf(const Sound& sound) const {
-    return sound.media->channel(std::min(channel_, sound.media->channels() - 1));
-  }
-
-  /// A stretch of song as a clip plays it; empty when it is not wholly there. `room` is used when it runs backwards.
-  std::span<const float> heard(const Clip& c, FrameRange range, std::vector<float>& room) const {
-    const auto sound = soundOf(c);
-    if (!sound.media || range.start < sound.range().start || range.end > sound.range().end) return {};
-    const auto samples = samplesOf(sound);
-    const auto n = static_cast<std::size_t>(range.length().value);
-    if (sound.step > 0) return samples.subspan(static_cast<std::size_t>(sound.index(range.start)), n);
-    room.resize(n);
-    for (std::size_t i = 0; i < n; ++i)
-      room[i] = samples[static_cast<std::size_t>(sound.index(range.start + Frames{static_cast<std::int64_t>(i)}))];
-    return room;
+  ClipReader readerOf(const Clip& c, const Source& source) const {
+    const auto found = parts_.made.find(c.id);
+    return {c, source, found == parts_.made.end() ? nullptr : &found->second, channel_};
   }
 
   double likeness(const Clip& a, const Clip& b, const Seam& s) const {
     if (s.law != CrossfadeLaw::matched) return 0;
-    const bool plain = a.pins->empty() && b.pins->empty() && a.extras->pitch.empty() && b.extras->pitch.empty();
-    if (plain && a.take == b.take && !a.reversed && !b.reversed && a.shift() == b.shift()) return 1;
+    const auto& x = *a.extras;
+    const auto& y = *b.extras;
+    if (a.take == b.take && x.media == y.media && a.reversed == b.reversed && a.placed({}) == b.placed({}) &&
+        a.map == b.map && x.pitch == y.pitch)
+      return 1;  // one sound, cut
     const FrameRange range{b.start - s.before, b.start + s.after};
     std::vector<float> roomA;
     std::vector<float> roomB;
-    const auto x = heard(a, range, roomA);
-    const auto y = heard(b, range, roomB);
-    return x.empty() || y.empty() ? 0 : crossfadeLikeness(x, y, s.shape, s.bias);
+    const auto out = readerOf(a, *sources_.of(a)).samples(range, roomA);
+    const auto in = readerOf(b, *sources_.of(b)).samples(range, roomB);
+    return out.empty() || in.empty() ? 0 : crossfadeLikeness(out, in, s.shape, s.bias);
   }
 
   void findReaches() {
@@ -117,8 +85,10 @@ class ChannelCompiler {
       const auto seam = fitted(clips_[i - 1], c);
       const Ramp ramp{Ramp::Kind::crossfade,           seam.before + seam.after, seam.shape, seam.bias, seam.law,
                       likeness(clips_[i - 1], c, seam)};
-      reach_[i].start = c.start - seam.before, reach_[i].in = ramp;
-      reach_[i - 1].end = c.start + seam.after, reach_[i - 1].out = ramp;
+      reach_[i].start = c.start - seam.before;
+      reach_[i].in = ramp;
+      reach_[i - 1].end = c.start + seam.after;
+      reach_[i - 1].out = ramp;
     }
   }
 
@@ -148,85 +118,96 @@ class ChannelCompiler {
 
   GainCurve bundleCurve(const Bundle& b) const {
     if (b.fadeIn.length.value == 0 && b.fadeOut.length.value == 0 && b.gainDb == 0) return {};
-    std::optional<FrameRange> whole;
-    for (const auto& s : song_.sets)
-      for (const auto& c : *s.clips)
-        if (c.bundle == b.id)
-          whole = whole ? FrameRange{std::min(whole->start, c.start), std::max(whole->end, c.end())} : c.range();
-    const auto in = std::max(Frames{1}, std::min(b.fadeIn.length, whole->length()));
-    const auto out = std::max(Frames{1}, std::min(b.fadeOut.length, whole->length()));
+    const auto whole = parts_.bundles.at(b.id);
+    const auto in = std::max(Frames{1}, std::min(b.fadeIn.length, whole.length()));
+    const auto out = std::max(Frames{1}, std::min(b.fadeOut.length, whole.length()));
     const double gain = std::pow(10.0, b.gainDb / 20);
-    return baked({whole->start, whole->start + in, whole->end - out, whole->end}, [&](Frames f) {
+    return baked({whole.start, whole.start + in, whole.end - out, whole.end}, [&](Frames f) {
       double g = gain;
       if (b.fadeIn.length.value > 0)
         g *= fadeGain(b.fadeIn.shape, b.fadeIn.bend,
-                      static_cast<double>((f - whole->start).value) / static_cast<double>(in.value));
+                      static_cast<double>((f - whole.start).value) / static_cast<double>(in.value));
       if (b.fadeOut.length.value > 0)
         g *= fadeGain(b.fadeOut.shape, b.fadeOut.bend,
-                      static_cast<double>((whole->end - f).value) / static_cast<double>(out.value));
+                      static_cast<double>((whole.end - f).value) / static_cast<double>(out.value));
       return g;
     });
   }
 
   void addClip(std::size_t i) {
     const auto& c = clips_[i];
-    const auto sound = soundOf(c);
-    if (c.muted || !sound.media) return;
+    const auto* source = sources_.of(c);
+    if (c.muted || !source) return;
+    const auto reader = readerOf(c, *source);
     auto& reach = reach_[i];
     Segment s;
     s.gain = gainOf(c);
-    s.in = reach.in, s.out = reach.out;
-    s.rampStart = reach.start, s.rampEnd = reach.end;
+    s.in = reach.in;
+    s.out = reach.out;
+    s.rampStart = reach.start;
+    s.rampEnd = reach.end;
     s.curve = curveOf(c);
     const bool tapeIn = isTape(c.fadeIn, reach.in);
     const bool tapeOut = isTape(c.fadeOut, reach.out);
-    if (tapeIn) addTape(c, sound, FadeEnd::start, s);
-    const auto plainStart = tapeIn ? c.start + c.fadeIn.length : reach.start;
-    const auto plainEnd = tapeOut ? c.end() - c.fadeOut.length : reach.end;
-    // Beyond the recording there is silence.
-    s.start = std::max(plainStart, sound.range().start);
-    s.length = std::min(plainEnd, sound.range().end) - s.start;
-    s.step = sound.step;
-    if (s.length.value > 0) {
-      s.samples = samplesOf(sound).data() + sound.index(s.start);
-      out_.segments.push_back(s);
-    }
-    if (tapeOut) addTape(c, sound, FadeEnd::end, s);
+    if (tapeIn) addTape(c, reader, true, s);
+    const FrameRange plain{tapeIn ? c.start + c.fadeIn.length : reach.start,
+                           tapeOut ? c.end() - c.fadeOut.length : reach.end};
+    for (auto& piece : reader.pieces(plain)) addPiece(std::move(piece), s);
+    if (tapeOut) addTape(c, reader, false, s);
   }
 
-  enum class FadeEnd { start, end };
+  /// A piece of a clip; `s` has what all its pieces share.
+  void addPiece(SoundPiece piece, Segment s) {
+    s.start = piece.range.start;
+    s.length = piece.range.length();
+    s.step = piece.step;
+    if (!piece.own.empty()) {
+      out_.sounds.push_back(std::move(piece.own));
+      piece.samples = out_.sounds.back();
+    }
+    s.samples = piece.samples.data() + piece.index(s.start);
+    if (piece.in.kind != Ramp::Kind::none) {
+      s.in = piece.in;
+      s.rampStart = s.start;
+    }
+    if (piece.out.kind != Ramp::Kind::none) {
+      s.out = piece.out;
+      s.rampEnd = s.end();
+    }
+    out_.segments.push_back(s);
+  }
+
   static bool isTape(const Fade& f, const Ramp& ramp) {
     return f.kind == FadeKind::tape && f.length.value > 0 && ramp.kind == Ramp::Kind::fade;
   }
 
-  /// The stretch of a tape fade: the recording read at a speed that follows the fade's curve.
-  void addTape(const Clip& c, const Sound& sound, FadeEnd end, Segment s) {
-    const auto& fade = end == FadeEnd::start ? c.fadeIn : c.fadeOut;
+  /// The stretch of a tape fade: the clip read at a speed that follows the fade's curve.
+  void addTape(const Clip& c, const ClipReader& reader, bool atStart, Segment s) {
+    const auto& fade = atStart ? c.fadeIn : c.fadeOut;
     const auto n = fade.length.value;
-    const auto samples = samplesOf(sound);
+    const Frames around{speedReach(1)};
+    const FrameRange read = atStart ? FrameRange{c.start - around, c.start + fade.length + around}
+                                    : FrameRange{c.end() - fade.length - around, c.end() + around};
+    const auto samples = reader.copy(read);
     const SpeedSource source{samples.data(), 1, std::ssize(samples)};
     std::vector<float> out(static_cast<std::size_t>(n));
     const auto speed = [&](std::int64_t k) {  // k frames from the standstill
       return static_cast<double>(
           fadeGain(fade.shape, fade.bend, (static_cast<double>(k) + 0.5) / static_cast<double>(n)));
     };
-    const auto read = [&](double songTime, double v) {
-      return speedRead(source, static_cast<double>(sound.origin) + sound.step * songTime, v);
-    };
-    if (end == FadeEnd::end) {
-      double at = static_cast<double>((c.end() - fade.length).value);
+    auto at = static_cast<double>(around.value + (atStart ? n : 0));  // in `samples`
+    if (!atStart) {
       for (std::int64_t k = 0; k < n; ++k) {
         const double v = speed(n - 1 - k);
-        out[static_cast<std::size_t>(k)] = read(at, v);
+        out[static_cast<std::size_t>(k)] = speedRead(source, at, v);
         at += v;
       }
       s.start = c.end() - fade.length;
     } else {
-      double at = static_cast<double>((c.start + fade.length).value);
       for (auto k = n - 1; k >= 0; --k) {
         const double v = speed(k);
         at -= v;
-        out[static_cast<std::size_t>(k)] = read(at, v);
+        out[static_cast<std::size_t>(k)] = speedRead(source, at, v);
       }
       s.start = c.start;
     }
@@ -240,7 +221,7 @@ class ChannelCompiler {
   const Song& song_;
   const ClipList& clips_;
   const ClipSources& sources_;
-  const StretchedSounds& stretched_;
+  const PlanParts& parts_;
   const int channel_;
   const Side side_;
   std::vector<Reach> reach_;
@@ -257,7 +238,10 @@ ClipSources::ClipSources(const Song& song, const MicSet& set, TrackId track, con
   };
   for (const auto& take : song.takes)
     for (const auto& mic : take.mics)
-      if (mic.track == track) keep(take.id, mic), own_[take.id] = mic.media;
+      if (mic.track == track) {
+        keep(take.id, mic);
+        own_[take.id] = mic.media;
+      }
   for (const auto& c : *set.clips)
     if (!c.extras->media.empty())
       if (const auto* mic = song.micFor(set, c, track)) keep(c.take, *mic);
@@ -280,9 +264,19 @@ std::vector<std::shared_ptr<const DecodedMedia>> ClipSources::all() const {
   return out;
 }
 
-SegmentList compileChannel(const Song& song, const ClipList& clips, const ClipSources& sources,
-                           const StretchedSounds& stretched, int channel, Side side) {
-  return ChannelCompiler(song, clips, sources, stretched, channel, side).run();
+PlanParts::PlanParts(const Song& song, const MediaPool& pool, const MadeStore* store)
+    : made(soundsAtHand(song, pool, store)) {
+  for (const auto& s : song.sets)
+    for (const auto& c : *s.clips) {
+      if (!c.bundle) continue;
+      auto& whole = bundles.try_emplace(c.bundle, c.range()).first->second;
+      whole = {std::min(whole.start, c.start), std::max(whole.end, c.end())};
+    }
+}
+
+SegmentList compileChannel(const Song& song, const ClipList& clips, const ClipSources& sources, const PlanParts& parts,
+                           int channel, Side side) {
+  return ChannelCompiler(song, clips, sources, parts, channel, side).run();
 }
 
 }  // namespace ochron

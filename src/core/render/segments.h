@@ -2,16 +2,9 @@
 
 #include <map>
 
-#include "render/plan.h"
+#include "render/clip_reader.h"
 
 namespace ochron {
-
-/// A recording as one track plays it.
-struct Source {
-  MediaId id;
-  std::shared_ptr<const DecodedMedia> media;
-  Frames offset;  ///< take time of its first frame
-};
 
 /// What each clip of a track plays; null when that is not at hand.
 class ClipSources {
@@ -29,7 +22,15 @@ class ClipSources {
 /// Which side of the stereo picture a channel of a track is for.
 enum class Side { both, left, right };
 
-SegmentList compileChannel(const Song& song, const ClipList& clips, const ClipSources& sources,
-                           const StretchedSounds& stretched, int channel, Side side);
+/// What the channels of a plan are compiled from, besides their clips.
+struct PlanParts {
+  MadeSounds made;
+  std::map<BundleId, FrameRange> bundles;  ///< from each one's first clip to its last
+
+  PlanParts(const Song& song, const MediaPool& pool, const MadeStore* store);
+};
+
+SegmentList compileChannel(const Song& song, const ClipList& clips, const ClipSources& sources, const PlanParts& parts,
+                           int channel, Side side);
 
 }  // namespace ochron

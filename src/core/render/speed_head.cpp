@@ -15,7 +15,7 @@ std::size_t history() noexcept { return static_cast<std::size_t>(speedReach(kFas
 
 }  // namespace
 
-SpeedHead::SpeedHead() {
+void SpeedHead::prepare(int) {
   prepareSpeedReading();
   for (auto& side : frames_) side.resize(kCapacity);
   speeds_.resize(kCapacity, 1.0f);
@@ -27,7 +27,26 @@ void SpeedHead::reset() noexcept {
   for (auto& side : frames_) std::fill_n(side.begin(), filled_, 0.0f);
   std::fill_n(speeds_.begin(), filled_, 1.0f);
   at_ = static_cast<double>(filled_);
-  played_ = 0;
+  reading_ = false;
+}
+
+void SpeedHead::process(std::span<float> left, std::span<float> right, SongStream& input) noexcept {
+  if (input.speed() == 0) {
+    reading_ = false;
+    return input.read(left, right);
+  }
+  if (!reading_) reset();
+  reading_ = true;
+  for (std::size_t i = 0; i < left.size(); ++i) {
+    while (wants()) {
+      const auto l = room(0);
+      const auto r = room(1);
+      const double speed = input.speed();
+      input.read(l, r);
+      took(speed);
+    }
+    step(left[i], right[i]);
+  }
 }
 
 bool SpeedHead::wants() const noexcept {
@@ -60,7 +79,6 @@ void SpeedHead::step(float& left, float& right) noexcept {
   left = speedRead({frames_[0].data(), 1, count}, at_, speed);
   right = speedRead({frames_[1].data(), 1, count}, at_, speed);
   at_ += speed;
-  played_ += speed;
 }
 
 Frames playedLength(const Envelope& speed, Frames from, Frames to) {

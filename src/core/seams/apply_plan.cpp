@@ -5,26 +5,34 @@
 #include <map>
 #include <set>
 
+#include "edits/edit_tools.h"
+#include "edits/pieces.h"
+#include "edits/tempo_edits.h"
 #include "seams/seam_solver.h"
-#include "song/edit_tools.h"
-#include "song/edits.h"
 
 namespace ochron {
 namespace {
 
-/// A run of hits that moves as one.
+/// A run of hits that moves as one. Times are the stretched time of the clip that is cut.
 struct Piece {
-  HitId hit;           ///< none for what comes before the first hit
-  Frames firstAttack;  ///< take time
+  HitId hit;  ///< none for what comes before the first hit
+  Frames firstAttack;
   Frames lastAttack;
-  Frames shift;  ///< song minus take
+  Frames shift;  ///< song minus that time
 };
+
+/// What a hit's strokes reach over in a clip's stretched time; they keep their distances.
+HitReach reachIn(const Clip& clip, const Hit& hit) {
+  const auto reach = reachOf(hit);
+  const auto by = clip.map.stretched(hit.at) - hit.at;
+  return {reach.first + by, reach.last + by};
+}
 
 std::vector<Piece> piecesOf(const Clip& clip, const std::vector<PlannedHit>& hits) {
   std::vector<Piece> out{{HitId{}, clip.source, clip.source, clip.shift()}};
   for (const auto& p : hits) {
     const auto shift = clip.shift() + (p.now - p.home);
-    const auto reach = reachOf(p.hit);
+    const auto reach = reachIn(clip, p.hit);
     if ((p.opensSlice || p.locked) && shift != out.back().shift)
       out.push_back({p.hit.id, reach.first, reach.last, shift});
     else
@@ -47,7 +55,8 @@ class Cutter {
       return;
     }
     if (set_.plan->settings.method == TimingMethod::stretch) return out.push_back(pinned(base, hits));
-    const auto mics = micsOf(song_, set_, base.take, pool_);
+    // What a clip stretched by hand sounds like is not known here: its joints go by the attacks alone.
+    const auto mics = base.map.identity() ? micsOf(song_, set_, base.take, pool_) : std::vector<MicView>{};
     const auto firstIndex = out.size();
     out.push_back(start(base, pieces.front(), base.source));
     auto earlier = pieces.front();
@@ -68,24 +77,39 @@ class Cutter {
   }
 
  private:
-  /// The whole clip in one piece, stretched between its hits.
+  /// The whole clip in one piece, stretched between its hits. Pins it had between them go along.
   Clip pinned(const Clip& base, const std::vector<PlannedHit>& hits) const {
     Clip c = base;
-    std::vector<Pin> pins{{base.source, base.start}};
-    // All strokes of a hit keep their distances: it is pinned at its first and at its last.
+    const auto window = base.window();
+    std::vector<Pin> moves{{window.start, window.start}};  // from the stretched time there was to the new one
     for (const auto& h : hits) {
       if (!h.opensSlice) continue;
-      const auto reach = reachOf(h.hit);
-      for (const auto take : {reach.first, reach.last}) {
-        const Pin pin{take, h.to() + (take - h.hit.at)};
-        const bool inside = pin.song > pins.back().song && pin.song < base.end();
-        if (pin.take > pins.back().take && inside) pins.push_back(pin);
+      const auto reach = reachIn(base, h.hit);
+      const auto by = h.to() - h.home;
+      for (const auto at : {reach.first, reach.last}) {
+        const Pin move{at, at + by};
+        const bool inside = move.stretched > moves.back().stretched && move.stretched < window.end;
+        if (move.take > moves.back().take && inside) moves.push_back(move);
       }
     }
-    pins.push_back({base.source + base.length, base.end()});
-    c.pins = std::move(pins);
-    c.piece = PlanPiece{{base.source, base.source + base.length}, base.shift(), HitId{}, base.id};
+    while (moves.size() > 1 && moves.back().take >= window.end) moves.pop_back();
+    moves.push_back({window.end, window.end});
+    c.map = over(base.map, TakeMap(std::move(moves)));
+    c.piece = PlanPiece{window, base.shift(), HitId{}, base.id, base.map};
     return c;
+  }
+
+  /// One map after another: `second` goes from the stretched time of `first` to the new one.
+  static TakeMap over(const TakeMap& first, const TakeMap& second) {
+    std::vector<Pin> out;
+    for (const auto& p : second.pins()) out.push_back({first.take(p.take), p.stretched});
+    for (const auto& p : first.pins()) out.push_back({p.take, second.stretched(p.stretched)});
+    std::sort(out.begin(), out.end(), [](const Pin& a, const Pin& b) { return a.take < b.take; });
+    // Rounding may bring two to one place: the first stands.
+    std::vector<Pin> rising;
+    for (const auto& p : out)
+      if (rising.empty() || (p.take > rising.back().take && p.stretched > rising.back().stretched)) rising.push_back(p);
+    return TakeMap(std::move(rising));
   }
 
   Clip start(const Clip& base, const Piece& piece, Frames source) {
@@ -94,13 +118,20 @@ class Cutter {
     c.id = found != old_.end() ? found->second->id : piece.hit ? song_.newId<ClipTag>() : base.id;
     if (found != old_.end()) {
       const auto& old = *found->second;
-      c.gainDb = old.gainDb, c.pan = old.pan, c.muted = old.muted, c.bundle = old.bundle, c.extras = old.extras;
+      c.gainDb = old.gainDb;
+      c.pan = old.pan;
+      c.muted = old.muted;
+      c.bundle = old.bundle;
+      c.extras = old.extras;
     }
     c.source = source;
     c.start = source + piece.shift;
     c.length = {};
-    c.piece = PlanPiece{{source, source}, base.shift(), piece.hit, base.id};
-    if (piece.hit) c.fadeIn = {}, c.seam = {};
+    c.piece = PlanPiece{{source, source}, base.shift(), piece.hit, base.id, base.map};
+    if (piece.hit) {
+      c.fadeIn = {};
+      c.seam = {};
+    }
     c.fadeOut = {};
     return c;
   }
@@ -146,13 +177,13 @@ class Cutter {
     if (joint.at <= before.start || source >= base.source + base.length || source <= before.piece->covers.start)
       return false;
     const auto handle = before.seam.before;  // what the crossfade before this piece shows of it
-    std::vector<Pin> pins{
-        {before.source - handle, before.start - handle},
-        {std::max(joint.sustainFrom, before.source), std::max(joint.sustainFrom, before.source) + earlier.shift},
-        {joint.sustainTo, joint.at}};
+    const auto from = std::max(joint.sustainFrom, before.source);
+    std::vector<Pin> moves{{before.source - handle, before.source - handle}, {from, from}};
+    if (moves[0].take == from) moves.erase(moves.begin());
+    moves.push_back({joint.sustainTo, joint.at - earlier.shift});
     before.length = joint.at - before.start;
     before.piece->covers.end = source;
-    before.pins = std::move(pins);
+    before.map = over(base.map, TakeMap(std::move(moves)));
     Clip next = start(base, later, source);
     dress(next, SeamFill::stretched);
     next.seam.before = joint.crossfade;
@@ -219,12 +250,17 @@ void keepLockedJoints(ClipList& clips, const ClipList& before, const std::set<Hi
     if (oldA.shift() != a.shift() || oldB.shift() != b.shift() || oldB.start >= b.end() || oldA.end() <= a.start)
       continue;
     b.length += b.start - oldB.start;
-    b.start = oldB.start, b.source = oldB.source, b.seam = oldB.seam, b.fadeIn = oldB.fadeIn;
+    b.start = oldB.start;
+    b.source = oldB.source;
+    b.seam = oldB.seam;
+    b.fadeIn = oldB.fadeIn;
     b.piece->covers.start = oldB.piece->covers.start;
     a.length = oldA.end() - a.start;
-    a.fadeOut = oldA.fadeOut, a.pins = oldA.pins;
+    a.fadeOut = oldA.fadeOut;
+    a.map = oldA.map;
     a.piece->covers.end = oldA.piece->covers.end;
-    fitFades(a), fitFades(b);
+    fitFades(a);
+    fitFades(b);
   }
 }
 

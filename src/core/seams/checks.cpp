@@ -38,7 +38,7 @@ void checkHit(const PlannedHit& h, bool leads, int rate, Lister& list) {
   if (h.unplaced && leads)
     list.add(CheckKind::twoHitsOnePlace, 0.8, "two hits, one place",
              "moves with the hit before; no grid place of its own");
-  const double ms = static_cast<double>(h.move.value) * 1000 / rate;
+  const double ms = msFromFrames(h.move, rate);
   if (leads && std::abs(ms) > kFarMoveMs)
     list.add(CheckKind::farMove, std::abs(ms) / 100, "far move",
              fixed(std::abs(ms), 0) + (ms > 0 ? " ms later" : " ms earlier") +
@@ -47,7 +47,7 @@ void checkHit(const PlannedHit& h, bool leads, int rate, Lister& list) {
 
 void checkSeam(const Clip& piece, const SeamMeasure* measured, const Song& song, Lister& list) {
   const auto& seam = piece.seam;
-  const double fade = static_cast<double>((seam.before + seam.after).value) * 1000 / song.rate;
+  const double fade = msFromFrames(seam.before + seam.after, song.rate);
   if (seam.fill == SeamFill::faded)
     return list.add(CheckKind::fadedGap, 0.95, "gap with nothing to fill it", "fades out and in before this hit");
   if (seam.fill == SeamFill::stretched)
@@ -75,10 +75,11 @@ std::map<HitId, double> stretchedTooMuch(const MicSet& set, const TimingResult& 
   for (const auto& h : timing.hits) hits[{h.take, reachOf(h.hit).last}] = h.hit.id;
   for (const auto& c : *set.clips) {
     if (set.plan->settings.method != TimingMethod::stretch) break;
-    for (std::size_t i = 0; i + 1 < c.pins->size(); ++i) {
-      const auto take = ((*c.pins)[i + 1].take - (*c.pins)[i].take).value;
-      const auto song = ((*c.pins)[i + 1].song - (*c.pins)[i].song).value;
-      const auto found = hits.find({c.take, (*c.pins)[i].take});
+    const auto& pins = c.map.pins();
+    for (std::size_t i = 0; i + 1 < pins.size(); ++i) {
+      const auto take = (pins[i + 1].take - pins[i].take).value;
+      const auto song = (pins[i + 1].stretched - pins[i].stretched).value;
+      const auto found = hits.find({c.take, pins[i].take});
       if (found == hits.end() || take < rate / 50) continue;
       const double percent = 100.0 * (static_cast<double>(song) / static_cast<double>(take) - 1);
       if (std::abs(percent) > set.plan->settings.stretchLimit) out[found->second] = percent;

@@ -5,11 +5,12 @@
 #include <cmath>
 #include <functional>
 
+#include "edits/edit_tools.h"
+#include "edits/hit_edits.h"
+#include "edits/plan_edits.h"
 #include "seams/apply_plan.h"
 #include "seams/measure.h"
 #include "seams/seam_edits.h"
-#include "song/edit_tools.h"
-#include "song/edits.h"
 
 namespace ochron {
 namespace {
@@ -29,7 +30,7 @@ Result<Song> decide(const Song& song, SetId id, HitId hit, const MediaPool& pool
 
 /// How far a seam is from its bars; steps weigh most.
 double badness(const SeamMeasure& m, Frames length, int rate) {
-  const double tooShort = std::max(0.0, kLengthsMs.front() - static_cast<double>(length.value) * 1000 / rate);
+  const double tooShort = std::max(0.0, kLengthsMs.front() - msFromFrames(length, rate));
   return std::abs(m.levelDb) + 4 * std::max(0.0, m.steepness - 0.5) + 0.02 * std::max(0.0, m.loudDb) + tooShort;
 }
 
@@ -50,24 +51,27 @@ Result<Song> betterSeam(const Song& song, SetId id, HitId hit, const MediaPool& 
   const auto tried = [&](Frames at, Frames length) {
     Clip a = *(found - 1);
     Clip b = *found;
-    a.length = at - a.start;
-    b.length += b.start - at;
-    b.source += at - b.start;
-    b.start = at;
-    b.seam.before = length / 2, b.seam.after = length - length / 2;
+    moveEnd(a, at - a.end());
+    moveStart(b, at - b.start);
+    b.seam.before = length / 2;
+    b.seam.after = length - length / 2;
     return badness(worstOf(gauge.measure(a, b)), length, song.rate);
   };
   double best =
       badness(worstOf(gauge.measure(*(found - 1), *found)), found->seam.before + found->seam.after, song.rate) - 0.05;
   SeamOverride change;
   for (const double lengthMs : kLengthsMs) {
-    const Frames length{std::llround(lengthMs * song.rate / 1000)};
+    const auto length = framesFromMs(lengthMs, song.rate);
     const auto first = room.start + length / 2;
     const auto last = room.end - (length - length / 2);
     for (int i = 0; last > first && i <= kPlaces; ++i) {
       const auto at = first + (last - first) * i / kPlaces;
       const double bad = tried(at, length);
-      if (bad < best) best = bad, change.leadIn = own->at + found->shift() - at, change.length = length;
+      if (bad < best) {
+        best = bad;
+        change.leadIn = found->toSong(own->at) - at;
+        change.length = length;
+      }
     }
   }
   if (!change.leadIn)

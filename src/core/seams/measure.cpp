@@ -73,11 +73,12 @@ MicSeam SeamGauge::Mic::measure(const Clip& a, const Clip& b, int rate) {
     before = v;
   }
   m.loudDb = decibels(wanted / length / (view.power + 1e-12));
-  const auto around = std::min(Frames{static_cast<std::int64_t>(kLevelMs * rate / 1000)} - (to - from), from - a.start);
+  const auto around = std::min(framesFromMs(kLevelMs, rate) - (to - from), from - a.start);
   const auto lead = view.samples(from - a.shift() - std::max(Frames{0}, around), from - a.shift());
   double surroundings = 0;
   for (const float v : lead) surroundings += static_cast<double>(v) * v;
-  got += surroundings, wanted += surroundings;
+  got += surroundings;
+  wanted += surroundings;
   if (wanted / (length + static_cast<double>(lead.size())) < kHeardPower) return m;
   m.levelDb = decibels(got / wanted);
   // A step no steeper than the sounds themselves needs no look at the whole recording.
@@ -93,7 +94,7 @@ std::vector<MicSeam> SeamGauge::measure(const Clip& a, const Clip& b) {
   if (a.take != b.take || a.end() != b.start || (b.seam.before + b.seam.after).value == 0) return out;
   // What is stretched, reversed or another track's is heard as rendered, not measured here.
   const auto plain = [](const Clip& c) {
-    return c.pins->empty() && !c.reversed && c.extras->media.empty() && c.extras->pitch.empty();
+    return c.map.identity() && !c.reversed && c.extras->media.empty() && c.extras->pitch.empty();
   };
   if (!plain(a) || !plain(b)) return out;
   auto found = mics_.find(a.take);
@@ -117,7 +118,10 @@ std::vector<MicSeam> SeamGauge::measure(const Clip& a, const Clip& b) {
 SeamMeasure worstOf(const std::vector<MicSeam>& mics) {
   SeamMeasure m;
   for (const auto& mic : mics) {
-    if (std::abs(mic.levelDb) > std::abs(m.levelDb)) m.levelDb = mic.levelDb, m.worst = mic.track;
+    if (std::abs(mic.levelDb) > std::abs(m.levelDb)) {
+      m.levelDb = mic.levelDb;
+      m.worst = mic.track;
+    }
     m.steepness = std::max(m.steepness, mic.steepness);
     m.loudDb = std::max(m.loudDb, mic.loudDb);
   }

@@ -37,7 +37,7 @@ class SeamGauge {
  public:
   SeamGauge(const Song& song, SetId set, const MediaPool& pool);
   ~SeamGauge();
-  /// The joint of two neighbouring pieces as it would sound; one entry a channel. Empty for pieces with pins: what they
+  /// The joint of two neighbouring pieces as it would sound; one entry a channel. Empty for stretched pieces: what they
   /// sound like is known only when they are rendered.
   std::vector<MicSeam> measure(const Clip& earlier, const Clip& later);
 

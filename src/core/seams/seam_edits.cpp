@@ -3,9 +3,9 @@
 #include <algorithm>
 #include <cmath>
 
+#include "edits/edit_tools.h"
+#include "edits/plan_edits.h"
 #include "seams/apply_plan.h"
-#include "song/edit_tools.h"
-#include "song/edits.h"
 
 namespace ochron {
 namespace {
@@ -24,16 +24,15 @@ SeamOverride merged(SeamOverride old, const SeamOverride& change) {
   if (change.leadIn) old.leadIn = std::max(Frames{0}, *change.leadIn);
   if (change.length) old.length = std::max(Frames{0}, *change.length);
   take(old.law, change.law);
-  take(old.shape, change.shape), take(old.bias, change.bias), take(old.fill, change.fill);
+  take(old.shape, change.shape);
+  take(old.bias, change.bias);
+  take(old.fill, change.fill);
   return old;
 }
 
 FrameRange handRoom(const Song& song, const Clip& a, const Clip& b) {
-  const auto* take = song.find(a.take);
-  const auto* later = song.find(b.take);
-  const auto latest = std::min(b.end() - Frames{1}, a.end() + a.handleAfter(take ? take->length : a.source + a.length));
-  const auto earliest =
-      std::max(a.start + Frames{1}, b.start - b.handleBefore(later ? later->length : b.source + b.length));
+  const auto latest = std::min(b.end() - Frames{1}, a.end() + a.handleAfter(song.takeLength(a)));
+  const auto earliest = std::max(a.start + Frames{1}, b.start - b.handleBefore(song.takeLength(b)));
   return {std::min(earliest, b.start), std::max(latest, b.start)};
 }
 
@@ -41,18 +40,14 @@ FrameRange handRoom(const Song& song, const Clip& a, const Clip& b) {
 Result<void> changeByHand(const Song& song, ClipList& clips, std::size_t index, const SeamOverride& change) {
   auto& a = clips[index - 1];
   auto& b = clips[index];
-  if (!a.pins->empty() || !b.pins->empty())
-    return fail(ErrorKind::refused,
-                "This clip is stretched, so its joint cannot be moved. Turn the timing plan off first.");
   if (change.leadIn && change.leadIn->value != 0) {
     const auto room = handRoom(song, a, b);
     const auto at = std::clamp(b.start - *change.leadIn, room.start, room.end);
     const auto by = at - b.start;
-    a.length += by;
-    if (a.reversed) a.source -= by;
-    b.start += by, b.length -= by;
-    if (!b.reversed) b.source += by;
-    fitFades(a), fitFades(b);
+    moveEnd(a, by);
+    moveStart(b, by);
+    fitFades(a);
+    fitFades(b);
   }
   if (change.length) {
     b.seam.before = std::min(*change.length / 2, a.length);
@@ -130,16 +125,16 @@ FrameRange seamRoom(const Song& song, SetId id, ClipId clip) {
   const auto& a = clips[static_cast<std::size_t>(i - 1)];
   const auto& b = clips[static_cast<std::size_t>(i)];
   if (!b.piece || !b.piece->hit) return handRoom(song, a, b);
-  const auto clear = Frames{std::llround(kClearOfAttackMs * song.rate / 1000)};
+  const auto clear = framesFromMs(kClearOfAttackMs, song.rate);
   const auto& hits = *song.hitsOf(b.take, id);
   const auto own = std::find_if(hits.begin(), hits.end(), [&](const Hit& h) { return h.id == b.piece->hit; });
   if (own == hits.end()) return {b.start, b.start};
   // The last attack that the earlier piece holds, and this piece's own.
   auto earliest = a.start;
   for (const auto& h : hits)
-    if (h.origin != HitOrigin::removed && h.at >= a.source && h.at < own->at)
-      earliest = std::max(earliest, reachOf(h).last + std::max(a.shift(), b.shift()) + clear);
-  const auto latest = reachOf(*own).first + std::min(a.shift(), b.shift());
+    if (h.origin != HitOrigin::removed && h.at >= a.played().start && h.at < own->at)
+      earliest = std::max({earliest, a.toSong(reachOf(h).last) + clear, b.toSong(reachOf(h).last) + clear});
+  const auto latest = std::min(a.toSong(reachOf(*own).first), b.toSong(reachOf(*own).first));
   return {std::min(earliest, b.start), std::max(latest, b.start)};
 }
 

@@ -27,8 +27,6 @@ constexpr double kHoldMs = 25;          // of an attack, before its sustain may 
 constexpr double kLeastSustainMs = 60;  // less than this cannot be stretched
 constexpr double kMostStretch = 1.5;    // of a sustain over a gap, against its own length, unless asked for
 
-Frames frames(double ms, int rate) { return Frames{std::llround(ms * rate / 1000.0)}; }
-
 /// Loudness of both sides around song time `at`, each mic against its own mean, in dB.
 double loudnessDb(Frames at, Frames half, const JointProblem& p, const std::vector<MicView>& mics) {
   double sum = 0;
@@ -75,13 +73,13 @@ Likeness likeness(Frames at, Frames half, const JointProblem& p, const std::vect
   return {weight > 0 ? sum / weight : 0, least};
 }
 
-Frames leadInOf(const JointSettings& s) { return s.leadIn.value_or(frames(s.leadInMs, s.rate)); }
+Frames leadInOf(const JointSettings& s) { return s.leadIn.value_or(framesFromMs(s.leadInMs, s.rate)); }
 
 Joint fadedJoint(const JointProblem& p, const JointSettings& s) {
   Joint j;
   j.fill = SeamFill::faded;
-  const auto guard = frames(kGuardMs, s.rate);
-  const auto fade = frames(kFadeMs, s.rate);
+  const auto guard = framesFromMs(kGuardMs, s.rate);
+  const auto fade = framesFromMs(kFadeMs, s.rate);
   j.earlierEnd = p.nextAttack + p.earlierShift - guard;
   // The later piece begins with its lead-in, never with the earlier attack.
   const auto leadIn = std::min(leadInOf(s), std::max(Frames{0}, p.nextAttack - p.lastAttack - fade));
@@ -95,15 +93,16 @@ Joint fadedJoint(const JointProblem& p, const JointSettings& s) {
 std::optional<Joint> stretchedJoint(const JointProblem& p, const JointSettings& s) {
   Joint j;
   j.fill = SeamFill::stretched;
-  const auto guard = frames(kGuardMs, s.rate);
-  j.sustainFrom = p.lastAttack + frames(kHoldMs, s.rate);
+  const auto guard = framesFromMs(kGuardMs, s.rate);
+  j.sustainFrom = p.lastAttack + framesFromMs(kHoldMs, s.rate);
   j.sustainTo = p.nextAttack - guard;
   const auto sustain = j.sustainTo - j.sustainFrom;
-  j.crossfade = std::min(s.length.value_or(frames(s.crossfadeMs, s.rate)), sustain / 4);
-  const auto low = p.lastAttack + p.laterShift + frames(kProtectMs, s.rate) + j.crossfade;
+  j.crossfade = std::min(s.length.value_or(framesFromMs(s.crossfadeMs, s.rate)), sustain / 4);
+  const auto low = p.lastAttack + p.laterShift + framesFromMs(kProtectMs, s.rate) + j.crossfade;
   const auto high = p.nextAttack + p.laterShift - guard;
-  if (high < low || sustain < frames(kLeastSustainMs, s.rate)) return {};
-  j.earliest = low, j.latest = high;
+  if (high < low || sustain < framesFromMs(kLeastSustainMs, s.rate)) return {};
+  j.earliest = low;
+  j.latest = high;
   j.at = std::clamp(p.nextAttack + p.laterShift - leadInOf(s), low, high);
   j.earlierEnd = j.at;
   const auto wanted = j.at - (j.sustainFrom + p.earlierShift);
@@ -126,8 +125,7 @@ Frames quietestJoint(Frames first, Frames wanted, Frames half, bool moves, const
   const auto step = Frames{std::max<std::int64_t>(kPeakBaseFrames, s.rate * 2 / 1000)};
   std::vector<std::pair<double, Frames>> found;
   for (Frames at = wanted; at >= first; at -= step)
-    found.emplace_back(
-        loudnessDb(at, half, p, mics) + kDbPerMs * static_cast<double>((wanted - at).value) * 1000.0 / s.rate, at);
+    found.emplace_back(loudnessDb(at, half, p, mics) + kDbPerMs * msFromFrames(wanted - at, s.rate), at);
   const auto keep = std::min<std::size_t>(kCandidates, found.size());
   std::partial_sort(found.begin(), found.begin() + static_cast<std::ptrdiff_t>(keep), found.end(),
                     [](auto& a, auto& b) { return a.first < b.first; });
@@ -135,7 +133,10 @@ Frames quietestJoint(Frames first, Frames wanted, Frames half, bool moves, const
   double bestCost = 1e9;
   for (std::size_t i = 0; i < keep; ++i) {
     const double cost = found[i].first - (moves ? kLikenessDb * likeness(found[i].second, half, p, mics).mean : 0);
-    if (cost < bestCost) bestCost = cost, best = found[i];
+    if (cost < bestCost) {
+      bestCost = cost;
+      best = found[i];
+    }
   }
   return best.second;
 }
@@ -143,9 +144,9 @@ Frames quietestJoint(Frames first, Frames wanted, Frames half, bool moves, const
 /// Both sides ring against each other: no law keeps their level through a crossfade. A short one, where they meet most
 /// nearly, keeps the dip too short to be heard.
 void settleOpposed(Joint& j, const JointProblem& p, const JointSettings& s, const std::vector<MicView>& mics) {
-  const auto length = std::min(j.crossfade, frames(kOpposedCrossfadeMs, s.rate));
+  const auto length = std::min(j.crossfade, framesFromMs(kOpposedCrossfadeMs, s.rate));
   const auto half = length / 2;
-  const auto reach = frames(kOpposedReachMs, s.rate);
+  const auto reach = framesFromMs(kOpposedReachMs, s.rate);
   const auto loudest = loudestMics(j.at, reach, p, mics);
   const auto step = Frames{std::max<std::int64_t>(1, s.rate / 8'000)};
   auto best = j.at;
@@ -160,7 +161,10 @@ void settleOpposed(Joint& j, const JointProblem& p, const JointSettings& s, cons
       for (std::size_t i = 0; i < a.size(); ++i)
         apart += (static_cast<double>(a[i]) - b[i]) * (static_cast<double>(a[i]) - b[i]) / (m->power + kSilencePower);
     }
-    if (apart < least) least = apart, best = at;
+    if (apart < least) {
+      least = apart;
+      best = at;
+    }
   }
   j.at = j.earlierEnd = best;
   j.crossfade = length;
@@ -169,16 +173,16 @@ void settleOpposed(Joint& j, const JointProblem& p, const JointSettings& s, cons
 }  // namespace
 
 Joint solveJoint(const JointProblem& p, const JointSettings& s, const std::vector<MicView>& mics) {
-  const auto guard = frames(kGuardMs, s.rate);
+  const auto guard = framesFromMs(kGuardMs, s.rate);
   const auto apart = p.laterShift - p.earlierShift;
   if (apart.value > 0 && (s.fill == SeamFill::faded || s.fill == SeamFill::stretched)) return gapJoint(p, s);
   Joint j;
   j.fill = apart.value == 0 ? SeamFill::none : apart.value > 0 ? SeamFill::continuation : SeamFill::shortened;
   const auto high = p.nextAttack + std::min(p.earlierShift, p.laterShift) - guard;
   Frames low;
-  Frames length = s.length.value_or(frames(s.crossfadeMs, s.rate));
+  Frames length = s.length.value_or(framesFromMs(s.crossfadeMs, s.rate));
   const auto lowFor = [&](double protectMs) {
-    return std::max(p.lastAttack + std::max(p.earlierShift, p.laterShift) + frames(protectMs, s.rate),
+    return std::max(p.lastAttack + std::max(p.earlierShift, p.laterShift) + framesFromMs(protectMs, s.rate),
                     p.earliest + p.laterShift);
   };
   double protect = s.leadIn || s.length ? kLeastProtectMs : kProtectMs;
@@ -188,17 +192,17 @@ Joint solveJoint(const JointProblem& p, const JointSettings& s, const std::vecto
   }
   if (high - low < length) {  // shorten the crossfade before touching an attack
     length = std::max(high - low, Frames{0});
-    if (length < frames(kLeastCrossfadeMs, s.rate)) {
+    if (length < framesFromMs(kLeastCrossfadeMs, s.rate)) {
       if (apart.value > 0) return gapJoint(p, s);
       // Pieces pushed together within an attack: the later attack wins, the earlier one is cut right before it.
-      length = frames(kLeastCrossfadeMs, s.rate);
+      length = framesFromMs(kLeastCrossfadeMs, s.rate);
       low = high - length;
     }
   }
   const auto half = length / 2;
   j.earliest = low + half;
   j.latest = high - (length - half);
-  const auto first = std::max(low, high - frames(kSearchMs, s.rate) - length) + half;
+  const auto first = std::max(low, high - framesFromMs(kSearchMs, s.rate) - length) + half;
   const auto wanted = std::clamp(p.nextAttack + p.laterShift - leadInOf(s), s.leadIn ? j.earliest : first, j.latest);
   j.at = s.leadIn ? wanted : quietestJoint(first, wanted, half, apart.value != 0, p, s, mics);
   j.earlierEnd = j.at;

@@ -4,12 +4,15 @@
 #include <string>
 #include <vector>
 
-#include "base/fade_kinds.h"
 #include "base/ids.h"
 #include "base/setting.h"
 #include "base/shared.h"
 #include "base/units.h"
 #include "song/envelope.h"
+#include "song/hold.h"
+#include "song/seam_fill.h"
+#include "song/take_map.h"
+#include "terms/fade_kinds.h"
 
 namespace ochron {
 
@@ -41,23 +44,14 @@ struct Seam {
 
 /// Marks a clip that a timing plan made. The plan's next run takes neighbouring pieces of one origin together again.
 struct PlanPiece {
-  FrameRange covers;  ///< take time this piece stands for; neighbours' ranges touch
-  Frames home;        ///< song time minus take time of the clip it was cut from
+  FrameRange covers;  ///< what this piece stands for, in the stretched time of `map`; neighbours' ranges touch
+  Frames home;        ///< song time minus that time, of the clip it was cut from
   HitId hit;          ///< the hit it begins with; none for the part before the first hit
   ClipId origin;
+  TakeMap map;  ///< of the clip it was cut from
 
   bool operator==(const PlanPiece&) const = default;
 };
-
-/// A point of the recording fixed to a point of the song.
-struct Pin {
-  Frames take;
-  Frames song;
-
-  bool operator==(const Pin&) const = default;
-};
-
-enum class ClipHold { clock, grid };
 
 /// What few clips have; shared, so that lists of thousands stay small.
 struct ClipExtras {
@@ -76,8 +70,8 @@ struct Clip {
   ClipId id;
   TakeId take;
   Frames start;   ///< song time
-  Frames source;  ///< take time of the earliest frame it plays: its first, or when reversed its last
-  Frames length;  ///< song time
+  Frames source;  ///< stretched time of the earliest frame it plays: its first, or when reversed its last
+  Frames length;  ///< song time, and stretched time too
   double gainDb = 0;
   double pan = 0;  ///< kPanRange, before the track's own
   Fade fadeIn;
@@ -85,24 +79,43 @@ struct Clip {
   Seam seam;
   bool muted = false;
   bool reversed = false;
-  ClipHold hold = ClipHold::clock;
+  Hold hold = Hold::clock;
   BundleId bundle;
   std::optional<PlanPiece> piece;
-  Shared<std::vector<Pin>> pins;  ///< empty: played as recorded
+  TakeMap map;  ///< from take time to stretched time: the same where nothing is stretched
   Shared<ClipExtras> extras;
 
   bool operator==(const Clip&) const = default;
   Frames end() const { return start + length; }
   FrameRange range() const { return {start, end()}; }
-  /// Song time minus take time. Of no meaning when reversed.
+  /// What it plays, in stretched time and in take time.
+  FrameRange window() const { return {source, source + length}; }
+  FrameRange played() const { return {map.take(source), map.take(source + length)}; }
+  /// Song time minus stretched time. Of no meaning when reversed.
   Frames shift() const { return start - source; }
-  /// Song time of a place of the take, and back; unstretched.
-  Frames toSong(Frames at) const { return reversed ? start + (source + length - Frames{1} - at) : at + shift(); }
-  Frames toTake(Frames at) const { return reversed ? source + length - Frames{1} - (at - start) : at - shift(); }
-  /// Recorded material before its start and after its end, given the take's length.
-  Frames handleBefore(Frames takeLength) const { return reversed ? takeLength - source - length : source; }
-  Frames handleAfter(Frames takeLength) const { return reversed ? source : takeLength - source - length; }
+  /// Song time of a place of the stretched take, and back.
+  Frames placed(Frames stretched) const {
+    return reversed ? start + (source + length - Frames{1} - stretched) : stretched + shift();
+  }
+  Frames unplaced(Frames song) const {
+    return reversed ? source + length - Frames{1} - (song - start) : song - shift();
+  }
+  /// Song time of a place of the take, and back.
+  Frames toSong(Frames inTake) const { return placed(map.stretched(inTake)); }
+  Frames toTake(Frames song) const { return map.take(unplaced(song)); }
+  /// Material before its start and after its end, given the take's length; song time.
+  Frames handleBefore(Frames takeLength) const { return reversed ? above(takeLength) : below(); }
+  Frames handleAfter(Frames takeLength) const { return reversed ? below() : above(takeLength); }
+  /// Its pieces of one speed, in song time and in order.
+  std::vector<EvenPiece> pieces() const;
+
+ private:
+  Frames below() const { return source - map.stretched(Frames{}); }
+  Frames above(Frames takeLength) const { return map.stretched(takeLength) - source - length; }
 };
+
+/// A clip shown over another range of song, its sound where it is: what its edges hide comes into sight.
+Clip shownOver(const Clip& clip, FrameRange song);
 
 /// Sorted by start, never overlapping.
 using ClipList = std::vector<Clip>;

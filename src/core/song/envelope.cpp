@@ -2,7 +2,7 @@
 
 #include <algorithm>
 
-#include "base/bend.h"
+#include "terms/bend.h"
 
 namespace ochron {
 namespace {

@@ -10,6 +10,7 @@ namespace ochron {
 inline constexpr double kSilentDb = -60;  ///< an envelope's lowest gain: nothing is heard
 inline constexpr SettingRange kGainEnvelopeRange{"gain", "dB", kSilentDb, 12, 0.1, 0};
 inline constexpr SettingRange kPitchRange{"pitch", "cents", -2400, 2400, 1, 0};
+inline constexpr SettingRange kMuteRange{"mute", "", 0, 1, 1, 0};
 inline constexpr SettingRange kSpeedRange{"speed", "%", 25, 400, 1, 100};
 
 struct EnvelopePoint {

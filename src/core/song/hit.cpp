@@ -12,7 +12,10 @@ double strengthThreshold(double sensitivity) {
 
 HitReach reachOf(const Hit& hit) {
   HitReach out{hit.at, hit.at};
-  for (const auto& s : hit.strokes) out.first = std::min(out.first, s.at), out.last = std::max(out.last, s.at);
+  for (const auto& s : hit.strokes) {
+    out.first = std::min(out.first, s.at);
+    out.last = std::max(out.last, s.at);
+  }
   return out;
 }
 

@@ -5,10 +5,10 @@
 #include <optional>
 #include <vector>
 
-#include "base/drum_class.h"
 #include "base/ids.h"
 #include "base/setting.h"
 #include "base/units.h"
+#include "terms/drum_class.h"
 
 namespace ochron {
 

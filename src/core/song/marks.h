@@ -9,12 +9,13 @@
 
 namespace ochron {
 
-/// A named place of the song, or a named stretch of it (a section). Moves with the tempo.
+/// A named place of the song, or a named stretch of it (a section).
 struct Marker {
   MarkerId id;
   Ticks at;
   Ticks length;  ///< 0: a place
   std::string name;
+  Hold hold = Hold::grid;
 
   bool operator==(const Marker&) const = default;
   Ticks end() const { return at + length; }
@@ -28,6 +29,7 @@ struct MuteSpan {
   FrameRange range;  ///< song time
   std::string label;
   std::vector<TrackId> tracks;
+  Hold hold = Hold::clock;
 
   bool operator==(const MuteSpan&) const = default;
 };

@@ -21,7 +21,9 @@ void checkClip(const Song& song, const MicSet& set, const Clip& c, Broken& broke
   const auto* take = song.find(c.take);
   if (!take)
     say("I3: it plays a take that is not there");
-  else if (c.pins->empty() && (c.source.value < 0 || c.source + c.length > take->length))
+  else if (!c.map.valid() || (c.piece && !c.piece->map.valid()))
+    say("I18: its pins do not rise");
+  else if (c.handleBefore(take->length).value < 0 || c.handleAfter(take->length).value < 0)
     say("I3: it reaches beyond its take");
   const auto& extras = *c.extras;
   if (!extras.media.empty()) {
@@ -33,9 +35,9 @@ void checkClip(const Song& song, const MicSet& set, const Clip& c, Broken& broke
   if (c.fadeIn.length.value < 0 || c.fadeOut.length.value < 0 || c.fadeIn.length + c.fadeOut.length > c.length)
     say("I4: its fades are longer than the clip");
   if (c.seam.before.value < 0 || c.seam.after.value < 0) say("I4: its seam has a negative length");
-  if (c.id.value > song.lastId) say("I5: its name was never given out");
+  if (c.id.value > song.lastId) say("I5: its id was never given out");
   if (c.bundle && !song.find(c.bundle)) say("I16: its bundle is not there");
-  if (c.reversed && (!c.pins->empty() || c.piece)) say("I18: it is reversed and stretched or planned");
+  if (c.reversed && c.piece) say("I18: it is reversed and planned");
   if (!isEnvelope(extras.gain, kGainEnvelopeRange) || !isEnvelope(extras.pitch, kPitchRange))
     say("I17: its envelope is not valid");
 }
@@ -57,14 +59,14 @@ void checkSets(const Song& song, Broken& broken) {
       checkClip(song, s, c, broken);
       if (before && c.start < before->end())
         broken.push_back("I2: clips of " + s.name + " overlap or are out of order");
-      if (!clipIds.insert(c.id).second) broken.push_back("I5: two clips share a name");
+      if (!clipIds.insert(c.id).second) broken.push_back("I5: two clips share an id");
       before = &c;
     }
   }
   for (const auto& t : song.tracks) {
     if (!grouped.contains(t.id)) broken.push_back("I1: track " + t.name + " belongs to no mic set");
     if (!isEnvelope(*t.gainEnvelope, kGainEnvelopeRange) || !isEnvelope(*t.panEnvelope, kPanRange) ||
-        !isEnvelope(*t.muteEnvelope, {"mute", "", 0, 1, 1, 0}))
+        !isEnvelope(*t.muteEnvelope, kMuteRange))
       broken.push_back("I17: an envelope of track " + t.name + " is not valid");
   }
 }
@@ -73,7 +75,7 @@ void checkTakes(const Song& song, Broken& broken) {
   for (const auto& t : song.takes) {
     for (const auto& m : t.mics)
       if (!song.find(m.media)) broken.push_back("I3: take " + t.name + " names a recording that is not there");
-    for (const auto& h : t.hits)
+    for (const auto& h : t.facts)
       if (!std::is_sorted(h.hits->begin(), h.hits->end(), [](const Hit& a, const Hit& b) { return a.at < b.at; }))
         broken.push_back("I6: hits of take " + t.name + " are out of order");
   }

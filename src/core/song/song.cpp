@@ -60,6 +60,11 @@ const TakeMic* Song::micFor(const MicSet& set, const Clip& clip, TrackId track) 
   return nullptr;
 }
 
+Frames Song::takeLength(const Clip& clip) const {
+  const auto* take = find(clip.take);
+  return take ? take->length : clip.played().end;
+}
+
 const Shared<HitList>& Song::hitsIn(const MicSet& set, const Clip& clip) const {
   if (!clip.extras->media.empty())
     if (const auto* t = find(clip.take))
@@ -72,7 +77,7 @@ const Shared<HitList>& Song::hitsIn(const MicSet& set, const Clip& clip) const {
 const Shared<HitList>& Song::hitsOf(TakeId takeId, SetId set) const {
   static const Shared<HitList> none;
   if (const auto* take = find(takeId))
-    for (const auto& h : take->hits)
+    for (const auto& h : take->facts)
       if (h.set == set) return h.hits;
   return none;
 }

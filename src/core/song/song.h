@@ -32,6 +32,7 @@ struct Media {
   int fileRate = 48'000;
   Frames length;                              ///< at the song's rate
   std::optional<std::int64_t> timeReference;  ///< BWF, at the file's rate
+  std::vector<MediaId> printedFrom;           ///< the recordings it was rendered from; none: it was recorded
 
   bool operator==(const Media&) const = default;
 };
@@ -45,11 +46,12 @@ struct TakeMic {
   bool operator==(const TakeMic&) const = default;
 };
 
-struct SetHits {
+/// What was found out about a take on the mics of one set, on take time: it survives cutting and moving.
+struct SetFacts {
   SetId set;
-  Shared<HitList> hits;
+  Shared<HitList> hits;  ///< on the set's guides
 
-  bool operator==(const SetHits&) const = default;
+  bool operator==(const SetFacts&) const = default;
 };
 
 /// Files recorded together. Take time starts at the earliest file's first frame.
@@ -58,7 +60,7 @@ struct Take {
   std::string name;
   std::vector<TakeMic> mics;
   Frames length;
-  std::vector<SetHits> hits;  ///< what detection found on each mic set's guides
+  std::vector<SetFacts> facts;  ///< at most one for each mic set
 
   bool operator==(const Take&) const = default;
 };
@@ -76,6 +78,7 @@ struct Track {
   Shared<Envelope> gainEnvelope;  ///< dB, kGainEnvelopeRange, in song time; added to the gain
   Shared<Envelope> panEnvelope;   ///< kPanRange; added to the pan
   Shared<Envelope> muteEnvelope;  ///< 1 mutes, 0 lets through; steps
+  Hold envelopeHold = Hold::clock;
 
   bool operator==(const Track&) const = default;
 };
@@ -108,6 +111,7 @@ struct Song {
   std::vector<Bundle> bundles;     ///< each holds at least one clip
   Shared<Envelope> gainEnvelope;   ///< of the whole song: dB, kGainEnvelopeRange, in song time
   Shared<Envelope> speedEnvelope;  ///< of the whole song: percent, kSpeedRange, in song time
+  Hold envelopeHold = Hold::clock;
   std::uint64_t lastId = 0;
 
   bool operator==(const Song&) const = default;
@@ -125,6 +129,8 @@ struct Song {
   const TakeMic* micOf(TakeId take, TrackId track) const;
   /// The recording that a clip of a set plays on one of the set's tracks; null where it is silent.
   const TakeMic* micFor(const MicSet& set, const Clip& clip, TrackId track) const;
+  /// Length of the take that a clip plays from.
+  Frames takeLength(const Clip& clip) const;
   /// All hits found in what a clip plays: those of the set that its recordings were made for.
   const Shared<HitList>& hitsIn(const MicSet& set, const Clip& clip) const;
   /// All hits found for a set in a take; empty when detection has not run.

@@ -1,5 +1,6 @@
 #pragma once
 
+#include <array>
 #include <map>
 #include <optional>
 #include <set>
@@ -7,11 +8,12 @@
 #include <utility>
 #include <vector>
 
-#include "base/drum_class.h"
-#include "base/fade_kinds.h"
 #include "base/ids.h"
 #include "base/setting.h"
 #include "base/units.h"
+#include "song/seam_fill.h"
+#include "terms/drum_class.h"
+#include "terms/fade_kinds.h"
 #include "time/grid.h"
 
 namespace ochron {
@@ -19,7 +21,9 @@ namespace ochron {
 enum class TimingMethod { slices, stretch };
 
 inline constexpr SettingRange kStrengthRange{"strength", "%", 0, 100, 1, 100};
-inline constexpr SettingRange kKeepRange{"keep", "%", 0, 100, 1, 0};
+inline constexpr SettingRange kKeepDriftRange{"drift", "%", 0, 100, 1, 0};
+inline constexpr SettingRange kKeepPocketRange{"pocket", "%", 0, 100, 1, 0};
+inline constexpr SettingRange kKeepScatterRange{"scatter", "%", 0, 100, 1, 0};
 inline constexpr SettingRange kToleranceRange{"leave alone within", "ms", 0, 100, 0.5, 0};
 inline constexpr SettingRange kLargestMoveRange{"move at most", "ms", 0, 500, 1, 0};
 inline constexpr SettingRange kDriftBarsRange{"drift width", "bars", 0.5, 16, 0.5, 2};
@@ -28,9 +32,9 @@ inline constexpr SettingRange kCrossfadeRange{"crossfade", "ms", 0.5, 30, 0.5, 4
 inline constexpr SettingRange kGestureRange{"gesture", "ms", 0, 80, 1, 45};
 inline constexpr SettingRange kBiasRange{"bias", "%", -100, 100, 5, 0};
 inline constexpr SettingRange kStretchLimitRange{"stretch at most", "%", 1, 200, 1, 25};
-inline constexpr SettingRange kGivenScatterRange{"given scatter", "%", 0, 200, 5, 0};
+inline constexpr SettingRange kGivenScatterRange{"give scatter", "%", 0, 200, 5, 0};
 inline constexpr SettingRange kScatterDrawRange{"drawing", "", 1, 99, 1, 1};
-inline constexpr SettingRange kGrooveAmountRange{"groove amount", "%", 0, 100, 1, 100};
+inline constexpr SettingRange kGrooveAmountRange{"amount", "%", 0, 100, 1, 100};
 
 /// A player's feel, taken from a performance: for each place in the bar how early or late, how loud, and how far single
 /// strokes lay off that.
@@ -64,9 +68,9 @@ struct TimingSettings {
   std::vector<GridRule> gridRules;
   std::vector<DrumClass> classes;  ///< only these are moved, the rest goes with them; empty: all
   double strength = kStrengthRange.fallback;
-  double keepDrift = kKeepRange.fallback;
-  double keepPocket = kKeepRange.fallback;
-  double keepScatter = kKeepRange.fallback;
+  double keepDrift = kKeepDriftRange.fallback;
+  double keepPocket = kKeepPocketRange.fallback;
+  double keepScatter = kKeepScatterRange.fallback;
   double toleranceMs = kToleranceRange.fallback;
   double largestMoveMs = kLargestMoveRange.fallback;  ///< 0: as far as needed
   double driftBars = kDriftBarsRange.fallback;
@@ -91,6 +95,53 @@ struct TimingSettings {
     return grid;
   }
 };
+
+inline constexpr std::array kTimingNumbers{
+    Setting<TimingSettings>{&TimingSettings::strength, kStrengthRange, "strength", "how far hits go to their place",
+                            "--strength"},
+    Setting<TimingSettings>{&TimingSettings::keepDrift, kKeepDriftRange, "keep drift", "slow wandering that stays",
+                            "--keep-drift"},
+    Setting<TimingSettings>{&TimingSettings::keepPocket, kKeepPocketRange, "keep pocket",
+                            "repeating placement that stays", "--keep-pocket"},
+    Setting<TimingSettings>{&TimingSettings::keepScatter, kKeepScatterRange, "keep scatter",
+                            "hit by hit deviation that stays", "--keep-scatter"},
+    Setting<TimingSettings>{&TimingSettings::toleranceMs, kToleranceRange, "leave alone within ms",
+                            "hits so near to their line are not moved", "--tolerance"},
+    Setting<TimingSettings>{&TimingSettings::largestMoveMs,
+                            kLargestMoveRange,
+                            "move at most ms",
+                            "no hit is moved further; 0: as far as needed",
+                            {}},
+    Setting<TimingSettings>{&TimingSettings::driftBars,
+                            kDriftBarsRange,
+                            "drift bars",
+                            "what moves more slowly than this counts as drift",
+                            {}},
+    Setting<TimingSettings>{
+        &TimingSettings::gestureMs, kGestureRange, "gesture ms", "hits at most so far apart may be one gesture", {}},
+    Setting<TimingSettings>{
+        &TimingSettings::leadInMs, kLeadInRange, "lead-in ms", "from a seam to the attack, at least", {}},
+    Setting<TimingSettings>{
+        &TimingSettings::crossfadeMs, kCrossfadeRange, "crossfade ms", "as far as the attacks leave room", {}},
+    Setting<TimingSettings>{&TimingSettings::bias, kBiasRange, "bias", "where in a crossfade both sides meet", {}},
+    Setting<TimingSettings>{&TimingSettings::stretchLimit,
+                            kStretchLimitRange,
+                            "stretch at most",
+                            "more is listed as a check, and fills no gap",
+                            {}},
+    Setting<TimingSettings>{&TimingSettings::grooveAmount, kGrooveAmountRange, "groove amount",
+                            "how much of the groove", "--groove-amount"},
+    Setting<TimingSettings>{&TimingSettings::givenScatter, kGivenScatterRange, "given scatter",
+                            "as the groove's player scatters", "--give-scatter"},
+    Setting<TimingSettings>{&TimingSettings::scatterDraw, kScatterDrawRange, "scatter drawing",
+                            "each number draws the scatter otherwise, repeatably", "--scatter-drawing"},
+};
+/// The description of one of them.
+constexpr const Setting<TimingSettings>& timingNumber(double TimingSettings::*field) {
+  for (const auto& n : kTimingNumbers)
+    if (n.field == field) return n;
+  return kTimingNumbers.front();
+}
 
 /// What the user decided about the seam before one hit; each value unset follows the settings and the solver.
 struct SeamOverride {

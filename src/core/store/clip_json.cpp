@@ -1,25 +1,21 @@
 #include "store/clip_json.h"
 
 namespace ochron {
-namespace {
-
-using namespace std::string_view_literals;
-
-constexpr std::array kLaws{"equal gain"sv, "equal power"sv, "matched"sv};
-constexpr std::array kShapes{"line"sv, "s-curve"sv};
-constexpr std::array kFadeKinds{"gain"sv, "tape"sv};
-constexpr std::array kHolds{"clock"sv, "grid"sv};
-
-}  // namespace
+void putHold(Json& to, Hold hold, Hold usual) {
+  if (hold != usual) to["hold"] = kHoldNames[static_cast<std::size_t>(hold)];
+}
+Hold readHold(JsonReader& r, const Json& from, Hold usual) {
+  return static_cast<Hold>(r.choice(from, "hold", kHoldNames, static_cast<int>(usual)));
+}
 
 Json fadeToJson(const Fade& f) {
-  Json x{{"length", f.length.value}, {"shape", kShapes[static_cast<std::size_t>(f.shape)]}, {"bend", f.bend}};
-  if (f.kind != FadeKind::gain) x["kind"] = kFadeKinds[static_cast<std::size_t>(f.kind)];
+  Json x{{"length", f.length.value}, {"shape", kFadeShapeNames[static_cast<std::size_t>(f.shape)]}, {"bend", f.bend}};
+  if (f.kind != FadeKind::gain) x["kind"] = kFadeKindNames[static_cast<std::size_t>(f.kind)];
   return x;
 }
 Fade readFade(JsonReader& r, const Json& j) {
-  return {readFrames(r, j, "length", 0), static_cast<FadeShape>(r.choice(j, "shape", kShapes, 0)),
-          r.number(j, "bend", -1, 1, 0.0), static_cast<FadeKind>(r.choice(j, "kind", kFadeKinds, 0))};
+  return {readFrames(r, j, "length", 0), static_cast<FadeShape>(r.choice(j, "shape", kFadeShapeNames, 0)),
+          r.number(j, "bend", -1, 1, 0.0), static_cast<FadeKind>(r.choice(j, "kind", kFadeKindNames, 0))};
 }
 
 void putEnvelope(Json& to, const char* key, const Envelope& envelope) {
@@ -76,6 +72,30 @@ ClipExtras readExtras(JsonReader& r, const Json& x) {
   return e;
 }
 
+void mapToJson(const TakeMap& map, Json& to) {
+  if (map.identity()) return;
+  Json pins = Json::array();
+  for (const auto& p : map.pins()) pins.push_back({{"take", p.take.value}, {"stretched", p.stretched.value}});
+  to["pins"] = std::move(pins);
+}
+
+/// `shift`: song time minus stretched time of the clip, as formats before 4 tied pins to the song. They may hold two at
+/// one place: the first stands.
+TakeMap readMap(JsonReader& r, const Json& x, Frames shift) {
+  std::vector<Pin> pins;
+  r.each(
+      x, "pins", 1'000'000,
+      [&](const Json& p) {
+        const bool early = p.is_object() && p.contains("song");
+        const Pin pin{readFrames(r, p, "take"),
+                      early ? readFrames(r, p, "song") - shift : readFrames(r, p, "stretched")};
+        const bool rises = pins.empty() || (pin.take > pins.back().take && pin.stretched > pins.back().stretched);
+        if (!early || rises) pins.push_back(pin);
+      },
+      false);
+  return TakeMap(std::move(pins));
+}
+
 }  // namespace
 
 Json clipToJson(const Clip& c) {
@@ -91,25 +111,23 @@ Json clipToJson(const Clip& c) {
   if (c.seam != Seam{})
     x["seam"] = {{"before", c.seam.before.value},
                  {"after", c.seam.after.value},
-                 {"law", kLaws[static_cast<std::size_t>(c.seam.law)]},
-                 {"shape", kShapes[static_cast<std::size_t>(c.seam.shape)]},
+                 {"law", kCrossfadeLawNames[static_cast<std::size_t>(c.seam.law)]},
+                 {"shape", kFadeShapeNames[static_cast<std::size_t>(c.seam.shape)]},
                  {"bias", c.seam.bias},
                  {"fill", kSeamFillNames[static_cast<std::size_t>(c.seam.fill)]}};
   if (c.muted) x["muted"] = true;
   if (c.reversed) x["reversed"] = true;
   if (c.bundle) x["bundle"] = c.bundle.value;
-  if (c.hold != ClipHold::clock) x["hold"] = kHolds[static_cast<std::size_t>(c.hold)];
-  if (c.piece)
+  putHold(x, c.hold, Hold::clock);
+  if (c.piece) {
     x["piece"] = {{"from", c.piece->covers.start.value},
                   {"to", c.piece->covers.end.value},
                   {"home", c.piece->home.value},
                   {"hit", c.piece->hit.value},
                   {"origin", c.piece->origin.value}};
-  if (!c.pins->empty()) {
-    Json pins = Json::array();
-    for (const auto& p : *c.pins) pins.push_back({{"take", p.take.value}, {"song", p.song.value}});
-    x["pins"] = pins;
+    mapToJson(c.piece->map, x["piece"]);
   }
+  mapToJson(c.map, x);
   extrasToJson(*c.extras, x);
   return x;
 }
@@ -125,9 +143,10 @@ Clip readClip(JsonReader& r, const Json& x) {
   if (const auto* f = r.member(x, "fade in", false)) c.fadeIn = readFade(r, *f);
   if (const auto* f = r.member(x, "fade out", false)) c.fadeOut = readFade(r, *f);
   if (const auto* s = r.member(x, "seam", false)) {
-    c.seam.before = readFrames(r, *s, "before", 0), c.seam.after = readFrames(r, *s, "after", 0);
-    c.seam.law = static_cast<CrossfadeLaw>(r.choice(*s, "law", kLaws, 2));
-    c.seam.shape = static_cast<FadeShape>(r.choice(*s, "shape", kShapes, 0));
+    c.seam.before = readFrames(r, *s, "before", 0);
+    c.seam.after = readFrames(r, *s, "after", 0);
+    c.seam.law = static_cast<CrossfadeLaw>(r.choice(*s, "law", kCrossfadeLawNames, 2));
+    c.seam.shape = static_cast<FadeShape>(r.choice(*s, "shape", kFadeShapeNames, 0));
     c.seam.bias = r.number(*s, "bias", -1, 1, 0.0);
     c.seam.fill = static_cast<SeamFill>(r.choice(*s, "fill", kSeamFillNames, 0));
   }
@@ -135,19 +154,14 @@ Clip readClip(JsonReader& r, const Json& x) {
   c.muted = r.boolean(x, "muted", false);
   c.reversed = r.boolean(x, "reversed", false);
   c.bundle = readId<BundleId>(r, x, "bundle", 0);
-  c.hold = static_cast<ClipHold>(r.choice(x, "hold", kHolds, 0));
+  c.hold = readHold(r, x, Hold::clock);
   if (const auto* p = r.member(x, "piece", false))
     c.piece = PlanPiece{{readFrames(r, *p, "from"), readFrames(r, *p, "to")},
                         readFrames(r, *p, "home"),
                         readId<HitId>(r, *p, "hit", 0),
-                        readId<ClipId>(r, *p, "origin")};
-  if (x.is_object() && x.contains("pins")) {
-    std::vector<Pin> pins;
-    r.each(x, "pins", 1'000'000, [&](const Json& p) {
-      pins.push_back({readFrames(r, p, "take"), readFrames(r, p, "song")});
-    });
-    c.pins = std::move(pins);
-  }
+                        readId<ClipId>(r, *p, "origin"),
+                        readMap(r, *p, {})};
+  c.map = readMap(r, x, c.shift());
   if (auto extras = readExtras(r, x); extras != ClipExtras{}) c.extras = std::move(extras);
   return c;
 }

@@ -16,6 +16,9 @@ inline Frames readFrames(JsonReader& r, const Json& j, const char* key, std::int
   return Frames{r.integer(j, key, low, kFar)};
 }
 
+/// Writes nothing for what is usual.
+void putHold(Json& to, Hold hold, Hold usual);
+Hold readHold(JsonReader& r, const Json& from, Hold usual);
 Json fadeToJson(const Fade& fade);
 Fade readFade(JsonReader& r, const Json& j);
 /// Writes nothing for an envelope without points.

@@ -22,8 +22,10 @@ class JsonReader {
   }
 
   const Json* member(const Json& object, const char* key, bool required = true) {
-    if (!object.is_object())
-      return complain(std::string("something that should hold \"") + key + "\" is not an object"), nullptr;
+    if (!object.is_object()) {
+      complain(std::string("something that should hold \"") + key + "\" is not an object");
+      return nullptr;
+    }
     const auto found = object.find(key);
     if (found != object.end()) return &*found;
     if (required) complain(std::string("\"") + key + "\" is missing");
@@ -33,15 +35,20 @@ class JsonReader {
                        std::optional<std::int64_t> fallback = {}) {
     const auto* v = member(object, key, !fallback);
     if (!v) return fallback.value_or(low);
-    if (!v->is_number_integer() || *v < low || *v > high)
-      return complain(std::string("\"") + key + "\" is not a whole number within its range"), low;
+    if (!v->is_number_integer() || *v < low || *v > high) {
+      complain(std::string("\"") + key + "\" is not a whole number within its range");
+      return low;
+    }
     return v->get<std::int64_t>();
   }
   double number(const Json& object, const char* key, double low, double high, std::optional<double> fallback = {}) {
     const auto* v = member(object, key, !fallback);
     if (!v) return fallback.value_or(low);
     const double x = v->is_number() ? v->get<double>() : NAN;
-    if (!(x >= low && x <= high)) return complain(std::string("\"") + key + "\" is not a number within its range"), low;
+    if (!(x >= low && x <= high)) {
+      complain(std::string("\"") + key + "\" is not a number within its range");
+      return low;
+    }
     return x;
   }
   double setting(const Json& object, const char* key, const SettingRange& range) {
@@ -50,7 +57,10 @@ class JsonReader {
   bool boolean(const Json& object, const char* key, bool fallback) {
     const auto* v = member(object, key, false);
     if (!v) return fallback;
-    if (!v->is_boolean()) return complain(std::string("\"") + key + "\" is not true or false"), fallback;
+    if (!v->is_boolean()) {
+      complain(std::string("\"") + key + "\" is not true or false");
+      return fallback;
+    }
     return v->get<bool>();
   }
   std::string text(const Json& object, const char* key, std::optional<std::string> fallback = {}) {
@@ -67,7 +77,8 @@ class JsonReader {
     if (!v) return fallback;
     for (std::size_t i = 0; i < names.size(); ++i)
       if (v->is_string() && v->get_ref<const std::string&>() == names[i]) return static_cast<int>(i);
-    return complain(std::string("\"") + key + "\" is none of the known words"), fallback;
+    complain(std::string("\"") + key + "\" is none of the known words");
+    return fallback;
   }
   template <class F>
   void each(const Json& object, const char* key, std::size_t most, F&& f, bool required = true) {

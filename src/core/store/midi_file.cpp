@@ -136,7 +136,10 @@ class Bytes {
   explicit Bytes(std::string_view data) : data_(data) {}
   bool atEnd() const { return at_ >= data_.size(); }
   int next() {
-    if (atEnd()) return broken_ = true, 0;
+    if (atEnd()) {
+      broken_ = true;
+      return 0;
+    }
     return static_cast<unsigned char>(data_[at_++]);
   }
   int peek() const { return atEnd() ? 0 : static_cast<unsigned char>(data_[at_]); }
@@ -148,7 +151,8 @@ class Bytes {
       v = v << 7 | (b & 0x7f);
       if (b < 0x80) return v;
     }
-    return broken_ = true, 0;
+    broken_ = true;
+    return 0;
   }
   std::string_view take(std::int64_t n) {
     if (n < 0 || static_cast<std::size_t>(n) > data_.size() - at_) return broken_ = true, std::string_view{};
@@ -184,10 +188,15 @@ bool readTrack(std::string_view chunk, int division, NoteFile& out, bool& haveMe
       const auto at = [&](std::size_t i) { return static_cast<unsigned char>(data[i]); };
       if (type == 0x2f) return !in.broken();
       if (in.broken()) return false;
-      if (type == 0x58 && data.size() >= 2 && !haveMeter && at(0) > 0 && at(0) <= 64 && at(1) <= 6)
-        out.meter = {at(0), 1 << at(1)}, haveMeter = true;
+      if (type == 0x58 && data.size() >= 2 && !haveMeter && at(0) > 0 && at(0) <= 64 && at(1) <= 6) {
+        out.meter = {at(0), 1 << at(1)};
+        haveMeter = true;
+      }
       const int us = data.size() >= 3 ? at(0) << 16 | at(1) << 8 | at(2) : 0;
-      if (type == 0x51 && !haveTempo && us > 0) out.bpm = 60e6 / us, haveTempo = true;
+      if (type == 0x51 && !haveTempo && us > 0) {
+        out.bpm = 60e6 / us;
+        haveTempo = true;
+      }
       status = 0;
     } else if (status >= 0xf0) {
       in.take(in.quantity());
@@ -303,7 +312,10 @@ Result<Groove> grooveFromMidi(std::string_view bytes, const std::string& fileNam
     ++count[p];
   }
   for (std::size_t i = 0; i < places; ++i)
-    if (count[i] > 0) g.offsetsMs[i] /= count[i], g.loudness[i] = std::min(1.0, g.loudness[i] / count[i]);
+    if (count[i] > 0) {
+      g.offsetsMs[i] /= count[i];
+      g.loudness[i] = std::min(1.0, g.loudness[i] / count[i]);
+    }
   for (auto& s : g.scatterMs) s = scatterProfile(std::move(s));
   return g;
 }

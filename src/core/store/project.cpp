@@ -93,7 +93,11 @@ Autosave findAutosave(const fs::path& path) {
   std::error_code ec;
   if (!fs::exists(file, ec)) return found;
   auto song = readSong(file, folder);
-  if (!song) return found.state = Autosave::State::damaged, found.why = song.error().message, found;
+  if (!song) {
+    found.state = Autosave::State::damaged;
+    found.why = song.error().message;
+    return found;
+  }
   const auto saved = stateOfSaved(folder);
   if (!saved.empty())
     if (const auto now = openProject(folder); now && *now == *song) return found;

@@ -87,16 +87,26 @@ Json mediaToJson(const Media& m) {
   Json x{{"id", m.id.value},       {"name", m.name},          {"path", m.path},          {"fingerprint", m.fingerprint},
          {"channels", m.channels}, {"file rate", m.fileRate}, {"length", m.length.value}};
   if (m.timeReference) x["time reference"] = *m.timeReference;
+  for (const auto from : m.printedFrom) x["printed from"].push_back(from.value);
   return x;
 }
 
 Media readMedia(JsonReader& r, const Json& x) {
   Media m;
   m.id = readId<MediaId>(r, x, "id");
-  m.name = r.text(x, "name"), m.path = r.text(x, "path"), m.fingerprint = r.text(x, "fingerprint", "");
+  m.name = r.text(x, "name");
+  m.path = r.text(x, "path");
+  m.fingerprint = r.text(x, "fingerprint", "");
   m.channels = static_cast<int>(r.integer(x, "channels", 1, 64));
   m.fileRate = static_cast<int>(r.integer(x, "file rate", 1'000, 768'000));
   m.length = readFrames(r, x, "length", 1);
+  r.each(
+      x, "printed from", 1024,
+      [&](const Json& from) {
+        if (!from.is_number_unsigned()) return r.complain("\"printed from\" holds something that is no recording");
+        m.printedFrom.push_back(MediaId{from.get<std::uint64_t>()});
+      },
+      false);
   if (x.is_object() && x.contains("time reference")) m.timeReference = r.integer(x, "time reference", 0, INT64_MAX);
   return m;
 }
@@ -106,7 +116,7 @@ Json takeToJson(const Take& t) {
   for (const auto& m : t.mics)
     mics.push_back({{"track", m.track.value}, {"media", m.media.value}, {"offset", m.offset.value}});
   Json hits = Json::array();
-  for (const auto& h : t.hits) {
+  for (const auto& h : t.facts) {
     Json list = Json::array();
     for (const auto& x : *h.hits) list.push_back(hitToJson(x));
     hits.push_back({{"set", h.set.value}, {"list", std::move(list)}});
@@ -125,7 +135,7 @@ Take readTake(JsonReader& r, const Json& x) {
   r.each(x, "hits", 1024, [&](const Json& h) {
     HitList list;
     r.each(h, "list", 2'000'000, [&](const Json& one) { list.push_back(readHit(r, one)); });
-    t.hits.push_back({readId<SetId>(r, h, "set"), std::move(list)});
+    t.facts.push_back({readId<SetId>(r, h, "set"), std::move(list)});
   });
   return t;
 }
@@ -137,6 +147,7 @@ Json trackToJson(const Track& t) {
   putEnvelope(x, "gain envelope", *t.gainEnvelope);
   putEnvelope(x, "pan envelope", *t.panEnvelope);
   putEnvelope(x, "mute envelope", *t.muteEnvelope);
+  putHold(x, t.envelopeHold, Hold::clock);
   return x;
 }
 
@@ -147,11 +158,14 @@ Track readTrack(JsonReader& r, const Json& x) {
   t.role = static_cast<MicRole>(r.choice(x, "role", kMicRoleNames, 0));
   t.colour = static_cast<int>(r.integer(x, "colour", 0, 1'000'000, 0));
   t.guide = r.boolean(x, "guide", false);
-  t.gainDb = r.setting(x, "gain db", kGainRange), t.pan = r.setting(x, "pan", kPanRange);
-  t.muted = r.boolean(x, "muted", false), t.solo = r.boolean(x, "solo", false);
+  t.gainDb = r.setting(x, "gain db", kGainRange);
+  t.pan = r.setting(x, "pan", kPanRange);
+  t.muted = r.boolean(x, "muted", false);
+  t.solo = r.boolean(x, "solo", false);
   t.gainEnvelope = readEnvelope(r, x, "gain envelope", kGainEnvelopeRange);
   t.panEnvelope = readEnvelope(r, x, "pan envelope", kPanRange);
-  t.muteEnvelope = readEnvelope(r, x, "mute envelope", {"mute", "", 0, 1, 1, 0});
+  t.muteEnvelope = readEnvelope(r, x, "mute envelope", kMuteRange);
+  t.envelopeHold = readHold(r, x, Hold::clock);
   return t;
 }
 
@@ -181,17 +195,22 @@ Json setToJson(const MicSet& s) {
 
 void marksToJson(const Song& song, Json& j) {
   if (!song.markers.empty()) j["markers"] = Json::array();
-  for (const auto& m : song.markers)
-    j["markers"].push_back({{"id", m.id.value}, {"at", m.at.value}, {"length", m.length.value}, {"name", m.name}});
+  for (const auto& m : song.markers) {
+    Json x{{"id", m.id.value}, {"at", m.at.value}, {"length", m.length.value}, {"name", m.name}};
+    putHold(x, m.hold, Hold::grid);
+    j["markers"].push_back(std::move(x));
+  }
   if (!song.spans.empty()) j["silent spans"] = Json::array();
   for (const auto& s : song.spans) {
     Json tracks = Json::array();
     for (const auto t : s.tracks) tracks.push_back(t.value);
-    j["silent spans"].push_back({{"id", s.id.value},
-                                 {"from", s.range.start.value},
-                                 {"to", s.range.end.value},
-                                 {"label", s.label},
-                                 {"tracks", tracks}});
+    Json x{{"id", s.id.value},
+           {"from", s.range.start.value},
+           {"to", s.range.end.value},
+           {"label", s.label},
+           {"tracks", tracks}};
+    putHold(x, s.hold, Hold::clock);
+    j["silent spans"].push_back(std::move(x));
   }
   if (!song.bundles.empty()) j["bundles"] = Json::array();
   for (const auto& b : song.bundles) {
@@ -203,6 +222,7 @@ void marksToJson(const Song& song, Json& j) {
   }
   putEnvelope(j, "gain envelope", *song.gainEnvelope);
   putEnvelope(j, "speed envelope", *song.speedEnvelope);
+  putHold(j, song.envelopeHold, Hold::clock);
 }
 
 void readMarks(JsonReader& r, const Json& j, Song& song) {
@@ -211,14 +231,18 @@ void readMarks(JsonReader& r, const Json& j, Song& song) {
       j, "markers", 100'000,
       [&](const Json& x) {
         song.markers.push_back({readId<MarkerId>(r, x, "id"), Ticks{r.integer(x, "at", -kFarTicks, kFarTicks)},
-                                Ticks{r.integer(x, "length", 0, kFarTicks)}, r.text(x, "name")});
+                                Ticks{r.integer(x, "length", 0, kFarTicks)}, r.text(x, "name"),
+                                readHold(r, x, Hold::grid)});
       },
       false);
   r.each(
       j, "silent spans", 100'000,
       [&](const Json& x) {
-        MuteSpan s{
-            readId<SpanId>(r, x, "id"), {readFrames(r, x, "from"), readFrames(r, x, "to")}, r.text(x, "label"), {}};
+        MuteSpan s{readId<SpanId>(r, x, "id"),
+                   {readFrames(r, x, "from"), readFrames(r, x, "to")},
+                   r.text(x, "label"),
+                   {},
+                   readHold(r, x, Hold::clock)};
         r.each(x, "tracks", 1024, [&](const Json& t) {
           if (!t.is_number_unsigned()) return r.complain("\"tracks\" holds something that is no track");
           s.tracks.push_back(TrackId{t.get<std::uint64_t>()});
@@ -241,6 +265,7 @@ void readMarks(JsonReader& r, const Json& j, Song& song) {
       false);
   song.gainEnvelope = readEnvelope(r, j, "gain envelope", kGainEnvelopeRange);
   song.speedEnvelope = readEnvelope(r, j, "speed envelope", kSpeedRange);
+  song.envelopeHold = readHold(r, j, Hold::clock);
 }
 
 MicSet readSet(JsonReader& r, const Json& x) {

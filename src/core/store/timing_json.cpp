@@ -7,8 +7,6 @@
 namespace ochron {
 namespace {
 using namespace std::string_view_literals;
-constexpr std::array kLaws{"equal gain"sv, "equal power"sv, "matched"sv};
-constexpr std::array kShapes{"line"sv, "s-curve"sv};
 constexpr std::array kMethods{"slice"sv, "stretch"sv};
 constexpr std::int64_t kFar = std::int64_t{1} << 46;
 }  // namespace
@@ -77,8 +75,8 @@ Json seamToJson(const SeamOverride& s) {
   Json j = Json::object();
   if (s.leadIn) j["lead-in"] = s.leadIn->value;
   if (s.length) j["length"] = s.length->value;
-  if (s.law) j["law"] = kLaws[static_cast<std::size_t>(*s.law)];
-  if (s.shape) j["shape"] = kShapes[static_cast<std::size_t>(*s.shape)];
+  if (s.law) j["law"] = kCrossfadeLawNames[static_cast<std::size_t>(*s.law)];
+  if (s.shape) j["shape"] = kFadeShapeNames[static_cast<std::size_t>(*s.shape)];
   if (s.bias) j["bias"] = *s.bias;
   if (s.fill) j["fill"] = kSeamFillNames[static_cast<std::size_t>(*s.fill)];
   return j;
@@ -86,34 +84,25 @@ Json seamToJson(const SeamOverride& s) {
 
 SeamOverride readSeam(JsonReader& r, const Json& j) {
   SeamOverride s;
-  if (!j.is_object()) return r.complain("a hit's \"seam\" is not an object"), s;
+  if (!j.is_object()) {
+    r.complain("a hit's \"seam\" is not an object");
+    return s;
+  }
   if (j.contains("lead-in")) s.leadIn = Frames{r.integer(j, "lead-in", 0, 10'000'000)};
   if (j.contains("length")) s.length = Frames{r.integer(j, "length", 0, 10'000'000)};
-  if (j.contains("law")) s.law = static_cast<CrossfadeLaw>(r.choice(j, "law", kLaws, 2));
-  if (j.contains("shape")) s.shape = static_cast<FadeShape>(r.choice(j, "shape", kShapes, 0));
+  if (j.contains("law")) s.law = static_cast<CrossfadeLaw>(r.choice(j, "law", kCrossfadeLawNames, 2));
+  if (j.contains("shape")) s.shape = static_cast<FadeShape>(r.choice(j, "shape", kFadeShapeNames, 0));
   if (j.contains("bias")) s.bias = r.setting(j, "bias", kBiasRange);
   if (j.contains("fill")) s.fill = static_cast<SeamFill>(r.choice(j, "fill", kSeamFillNames, 0));
   return s;
 }
 
 Json timingToJson(const TimingSettings& s) {
-  Json j{{"on", s.on},
-         {"grid", gridToJson(s.grid)},
-         {"strength", s.strength},
-         {"keep drift", s.keepDrift},
-         {"keep pocket", s.keepPocket},
-         {"keep scatter", s.keepScatter},
-         {"leave alone within ms", s.toleranceMs},
-         {"move at most ms", s.largestMoveMs},
-         {"drift bars", s.driftBars},
-         {"gesture ms", s.gestureMs},
-         {"lead-in ms", s.leadInMs},
-         {"crossfade ms", s.crossfadeMs},
-         {"law", kLaws[static_cast<std::size_t>(s.law)]},
-         {"shape", kShapes[static_cast<std::size_t>(s.shape)]},
-         {"bias", s.bias},
-         {"method", kMethods[static_cast<std::size_t>(s.method)]}};
-  j["stretch at most"] = s.stretchLimit;
+  Json j{{"on", s.on}, {"grid", gridToJson(s.grid)}};
+  for (const auto& n : kTimingNumbers) j[std::string(n.key)] = s.*n.field;
+  j["law"] = kCrossfadeLawNames[static_cast<std::size_t>(s.law)];
+  j["shape"] = kFadeShapeNames[static_cast<std::size_t>(s.shape)];
+  j["method"] = kMethods[static_cast<std::size_t>(s.method)];
   for (const auto& rule : s.gridRules) {
     Json x{{"grid", gridToJson(rule.grid)}};
     if (rule.drum) x["class"] = kDrumClassNames[static_cast<std::size_t>(*rule.drum)];
@@ -121,12 +110,7 @@ Json timingToJson(const TimingSettings& s) {
     j["grid rules"].push_back(std::move(x));
   }
   for (const auto drum : s.classes) j["classes"].push_back(kDrumClassNames[static_cast<std::size_t>(drum)]);
-  if (s.groove) {
-    j["groove"] = grooveToJson(*s.groove);
-    j["groove amount"] = s.grooveAmount;
-    j["given scatter"] = s.givenScatter;
-    j["scatter drawing"] = s.scatterDraw;
-  }
+  if (s.groove) j["groove"] = grooveToJson(*s.groove);
   return j;
 }
 
@@ -134,20 +118,9 @@ TimingSettings readTiming(JsonReader& r, const Json& j) {
   TimingSettings s;
   s.on = r.boolean(j, "on", false);
   if (const auto* grid = r.member(j, "grid")) s.grid = readGrid(r, *grid);
-  s.strength = r.setting(j, "strength", kStrengthRange);
-  s.keepDrift = r.setting(j, "keep drift", kKeepRange);
-  s.keepPocket = r.setting(j, "keep pocket", kKeepRange);
-  s.keepScatter = r.setting(j, "keep scatter", kKeepRange);
-  s.toleranceMs = r.setting(j, "leave alone within ms", kToleranceRange);
-  s.largestMoveMs = r.setting(j, "move at most ms", kLargestMoveRange);
-  s.driftBars = r.setting(j, "drift bars", kDriftBarsRange);
-  s.gestureMs = r.setting(j, "gesture ms", kGestureRange);
-  s.leadInMs = r.setting(j, "lead-in ms", kLeadInRange);
-  s.crossfadeMs = r.setting(j, "crossfade ms", kCrossfadeRange);
-  s.law = static_cast<CrossfadeLaw>(r.choice(j, "law", kLaws, 2));
-  s.shape = static_cast<FadeShape>(r.choice(j, "shape", kShapes, 0));
-  s.bias = r.setting(j, "bias", kBiasRange);
-  s.stretchLimit = r.setting(j, "stretch at most", kStretchLimitRange);
+  for (const auto& n : kTimingNumbers) s.*n.field = r.setting(j, std::string(n.key).c_str(), n.range);
+  s.law = static_cast<CrossfadeLaw>(r.choice(j, "law", kCrossfadeLawNames, 2));
+  s.shape = static_cast<FadeShape>(r.choice(j, "shape", kFadeShapeNames, 0));
   r.each(
       j, "grid rules", 10'000, [&](const Json& x) { s.gridRules.push_back(readGridRule(r, x)); }, false);
   r.each(
@@ -158,12 +131,7 @@ TimingSettings readTiming(JsonReader& r, const Json& j) {
       },
       false);
   s.method = static_cast<TimingMethod>(r.choice(j, "method", kMethods, 0));
-  if (const auto* g = r.member(j, "groove", false)) {
-    s.groove = readGroove(r, *g);
-    s.grooveAmount = r.setting(j, "groove amount", kGrooveAmountRange);
-    if (j.contains("given scatter")) s.givenScatter = r.setting(j, "given scatter", kGivenScatterRange);
-    if (j.contains("scatter drawing")) s.scatterDraw = r.setting(j, "scatter drawing", kScatterDrawRange);
-  }
+  if (const auto* g = r.member(j, "groove", false)) s.groove = readGroove(r, *g);
   return s;
 }
 

@@ -14,7 +14,10 @@ std::vector<std::string> wordsOf(const std::string& name) {
   for (const char raw : name) {
     const auto c = static_cast<unsigned char>(raw);
     const bool newWord = !std::isalpha(c) || (std::isupper(c) && std::islower(static_cast<unsigned char>(before)));
-    if (newWord && !word.empty()) words.push_back(word), word.clear();
+    if (newWord && !word.empty()) {
+      words.push_back(word);
+      word.clear();
+    }
     if (std::isalpha(c)) word += static_cast<char>(std::tolower(c));
     before = raw;
   }

@@ -31,14 +31,13 @@ std::vector<FrameRange> silentGaps(const Song& song, SetId id, const MediaPool& 
   std::vector<FrameRange> out;
   const auto* set = song.find(id);
   if (!set) return out;
-  const auto frames = [&](double ms) { return Frames{std::llround(ms * song.rate / 1000)}; };
+  const auto frames = [&](double ms) { return framesFromMs(ms, song.rate); };
   const int threshold = std::max(1, static_cast<int>(std::lround(32767 * std::pow(10.0, settings.levelDb / 20))));
   const auto pad = frames(settings.padMs);
   const auto least = frames(settings.lengthMs);
   for (const auto& c : *set->clips) {
-    if (!c.pins->empty()) continue;
     std::vector<FrameRange> loud;
-    const FrameRange played{c.source, c.source + c.length};
+    const auto played = c.played();
     for (const auto track : set->tracks) {
       const auto* mic = song.micFor(*set, c, track);
       const auto media = mic ? pool.find(mic->media) : pool.end();

@@ -48,8 +48,14 @@ Result<Grid> parseGrid(std::string_view text) {
   const bool ok = readFraction(text, top, grid.denominator, rest) && top == 1 && grid.denominator >= 1 &&
                   grid.denominator <= 64 && (grid.denominator & (grid.denominator - 1)) == 0;
   if (ok && rest.empty()) return grid;
-  if (ok && (rest == "t" || rest == "T")) return grid.kind = StepKind::triplet, grid;
-  if (ok && (rest == "d" || rest == "D")) return grid.kind = StepKind::dotted, grid;
+  if (ok && (rest == "t" || rest == "T")) {
+    grid.kind = StepKind::triplet;
+    return grid;
+  }
+  if (ok && (rest == "d" || rest == "D")) {
+    grid.kind = StepKind::dotted;
+    return grid;
+  }
   return fail(ErrorKind::badInput,
               "\"" + std::string(text) + "\" is not a grid: write 1/1 to 1/64, with t for triplets or d for dotted.");
 }

@@ -16,7 +16,12 @@ bool validMeter(Meter m) {
 
 }  // namespace
 
-TempoMap::TempoMap() : tempos_{TempoEvent{}}, meters_{MeterEvent{}} { index(); }
+TempoMap::TempoMap(Data data) {
+  data.index();
+  data_ = std::make_shared<const Data>(std::move(data));
+}
+
+TempoMap::TempoMap() : TempoMap(Data{}) {}
 
 Result<TempoMap> TempoMap::make(int rate, Frames origin, std::vector<TempoEvent> tempos,
                                 std::vector<MeterEvent> meters) {
@@ -40,52 +45,49 @@ Result<TempoMap> TempoMap::make(int rate, Frames origin, std::vector<TempoEvent>
       return fail(ErrorKind::badInput, "Two meters stand at the same bar.");
   }
   tempos.back().ramp = false;
-  TempoMap map;
-  map.rate_ = rate;
-  map.origin_ = origin;
-  map.tempos_ = std::move(tempos);
-  map.meters_ = std::move(meters);
-  map.index();
-  return map;
+  return TempoMap(Data{rate, origin, std::move(tempos), std::move(meters), {}, {}});
 }
 
 Result<TempoMap> TempoMap::steady(int rate, double bpm, Meter meter, Frames origin) {
   return make(rate, origin, {TempoEvent{Ticks{0}, bpm, false}}, {MeterEvent{0, meter}});
 }
 
-void TempoMap::index() {
-  segments_.clear();
-  for (std::size_t i = 0; i < tempos_.size(); ++i) {
-    Segment s{tempos_[i].at, 0, tempos_[i].bpm, 0};
-    if (tempos_[i].ramp) s.slope = (tempos_[i + 1].bpm - s.bpm) / static_cast<double>((tempos_[i + 1].at - s.at).value);
+void TempoMap::Data::index() {
+  segments.clear();
+  for (std::size_t i = 0; i < tempos.size(); ++i) {
+    Segment s{tempos[i].at, 0, tempos[i].bpm, 0};
+    if (tempos[i].ramp) s.slope = (tempos[i + 1].bpm - s.bpm) / static_cast<double>((tempos[i + 1].at - s.at).value);
     if (i > 0) {
-      const auto& before = segments_.back();
+      const auto& before = segments.back();
       s.seconds = before.seconds + secondsInto(before, static_cast<double>((s.at - before.at).value));
     }
-    segments_.push_back(s);
+    segments.push_back(s);
   }
   // Seconds count from tick 0, wherever the first event stands.
-  const auto& first = segments_.front();
+  const auto& first = segments.front();
   const double shift =
       first.at.value > 0 ? secondsInto({first.at, 0, first.bpm, 0}, static_cast<double>(first.at.value)) : -[&] {
         const auto& s = segmentAt(Ticks{0});
         return s.seconds + secondsInto(s, static_cast<double>(-s.at.value));
       }();
-  for (auto& s : segments_) s.seconds += shift;
+  for (auto& s : segments) s.seconds += shift;
 
-  spans_.clear();
-  for (const auto& m : meters_) {
+  spans.clear();
+  for (const auto& m : meters) {
     // The first meter reaches back to bar 0 and before.
-    MeterSpan span{spans_.empty() ? 0 : m.bar, Ticks{0}, m.meter};
-    if (spans_.empty() && m.bar < 0) span.bar = m.bar, span.at = m.meter.barLength() * m.bar;
-    if (!spans_.empty()) span.at = spans_.back().at + spans_.back().meter.barLength() * (m.bar - spans_.back().bar);
-    spans_.push_back(span);
+    MeterSpan span{spans.empty() ? 0 : m.bar, Ticks{0}, m.meter};
+    if (spans.empty() && m.bar < 0) {
+      span.bar = m.bar;
+      span.at = m.meter.barLength() * m.bar;
+    }
+    if (!spans.empty()) span.at = spans.back().at + spans.back().meter.barLength() * (m.bar - spans.back().bar);
+    spans.push_back(span);
   }
 }
 
-const TempoMap::Segment& TempoMap::segmentAt(Ticks t) const {
-  auto it = std::upper_bound(segments_.begin(), segments_.end(), t, [](Ticks x, const Segment& s) { return x < s.at; });
-  return it == segments_.begin() ? segments_.front() : *(it - 1);
+const TempoMap::Segment& TempoMap::Data::segmentAt(Ticks t) const {
+  auto it = std::upper_bound(segments.begin(), segments.end(), t, [](Ticks x, const Segment& s) { return x < s.at; });
+  return it == segments.begin() ? segments.front() : *(it - 1);
 }
 
 // Integral of 60 / bpm(x) with bpm(x) = bpm + slope * x: linear, or 60 / slope * ln(1 + slope * x / bpm).
@@ -95,17 +97,19 @@ double TempoMap::secondsInto(const Segment& s, double ticks) {
 }
 
 double TempoMap::secondsFromOrigin(Ticks t) const {
-  const auto& s = segmentAt(t);
+  const auto& s = data_->segmentAt(t);
   return s.seconds + secondsInto(s, static_cast<double>((t - s.at).value));
 }
 
-Frames TempoMap::toFrames(Ticks t) const { return origin_ + Frames{std::llround(secondsFromOrigin(t) * rate_)}; }
+Frames TempoMap::toFrames(Ticks t) const {
+  return data_->origin + Frames{std::llround(secondsFromOrigin(t) * data_->rate)};
+}
 
 Ticks TempoMap::toTicks(Frames f) const {
-  const double seconds = static_cast<double>((f - origin_).value) / rate_;
-  auto it = std::upper_bound(segments_.begin(), segments_.end(), seconds,
+  const double seconds = static_cast<double>((f - data_->origin).value) / data_->rate;
+  auto it = std::upper_bound(data_->segments.begin(), data_->segments.end(), seconds,
                              [](double x, const Segment& s) { return x < s.seconds; });
-  const auto& s = it == segments_.begin() ? segments_.front() : *(it - 1);
+  const auto& s = it == data_->segments.begin() ? data_->segments.front() : *(it - 1);
   const double into = seconds - s.seconds;
   const double ticks = s.slope == 0 || into < 0
                            ? into * s.bpm / kSecondsPerTickAtOneBpm
@@ -114,24 +118,27 @@ Ticks TempoMap::toTicks(Frames f) const {
 }
 
 double TempoMap::bpmAt(Ticks t) const {
-  const auto& s = segmentAt(t);
+  const auto& s = data_->segmentAt(t);
   return s.bpm + s.slope * static_cast<double>(std::max<std::int64_t>(0, (t - s.at).value));
 }
 
 Meter TempoMap::meterOfBar(int bar) const {
-  auto it = std::upper_bound(spans_.begin(), spans_.end(), bar, [](int b, const MeterSpan& s) { return b < s.bar; });
-  return it == spans_.begin() ? spans_.front().meter : (it - 1)->meter;
+  auto it = std::upper_bound(data_->spans.begin(), data_->spans.end(), bar,
+                             [](int b, const MeterSpan& s) { return b < s.bar; });
+  return it == data_->spans.begin() ? data_->spans.front().meter : (it - 1)->meter;
 }
 
 Ticks TempoMap::barStart(int bar) const {
-  auto it = std::upper_bound(spans_.begin(), spans_.end(), bar, [](int b, const MeterSpan& s) { return b < s.bar; });
-  const auto& s = it == spans_.begin() ? spans_.front() : *(it - 1);
+  auto it = std::upper_bound(data_->spans.begin(), data_->spans.end(), bar,
+                             [](int b, const MeterSpan& s) { return b < s.bar; });
+  const auto& s = it == data_->spans.begin() ? data_->spans.front() : *(it - 1);
   return s.at + s.meter.barLength() * (bar - s.bar);
 }
 
 int TempoMap::barAt(Ticks t) const {
-  auto it = std::upper_bound(spans_.begin(), spans_.end(), t, [](Ticks x, const MeterSpan& s) { return x < s.at; });
-  const auto& s = it == spans_.begin() ? spans_.front() : *(it - 1);
+  auto it = std::upper_bound(data_->spans.begin(), data_->spans.end(), t,
+                             [](Ticks x, const MeterSpan& s) { return x < s.at; });
+  const auto& s = it == data_->spans.begin() ? data_->spans.front() : *(it - 1);
   const auto length = s.meter.barLength().value;
   const auto into = (t - s.at).value;
   return s.bar + static_cast<int>(into >= 0 ? into / length : -((-into + length - 1) / length));

@@ -1,5 +1,6 @@
 #pragma once
 
+#include <memory>
 #include <vector>
 
 #include "base/result.h"
@@ -56,10 +57,10 @@ class TempoMap {
   static Result<TempoMap> make(int rate, Frames origin, std::vector<TempoEvent> tempos, std::vector<MeterEvent> meters);
   static Result<TempoMap> steady(int rate, double bpm, Meter meter = {}, Frames origin = {});
 
-  int rate() const { return rate_; }
-  Frames origin() const { return origin_; }
-  const std::vector<TempoEvent>& tempos() const { return tempos_; }
-  const std::vector<MeterEvent>& meters() const { return meters_; }
+  int rate() const { return data_->rate; }
+  Frames origin() const { return data_->origin; }
+  const std::vector<TempoEvent>& tempos() const { return data_->tempos; }
+  const std::vector<MeterEvent>& meters() const { return data_->meters; }
 
   double secondsFromOrigin(Ticks t) const;
   Frames toFrames(Ticks t) const;
@@ -72,7 +73,8 @@ class TempoMap {
   MusicalPosition position(Ticks t) const;
 
   bool operator==(const TempoMap& o) const {
-    return rate_ == o.rate_ && origin_ == o.origin_ && tempos_ == o.tempos_ && meters_ == o.meters_;
+    return data_ == o.data_ ||
+           (rate() == o.rate() && origin() == o.origin() && tempos() == o.tempos() && meters() == o.meters());
   }
 
  private:
@@ -87,16 +89,22 @@ class TempoMap {
     Ticks at;
     Meter meter;
   };
-  const Segment& segmentAt(Ticks t) const;
-  static double secondsInto(const Segment& s, double ticks);
-  void index();
+  /// Shared between versions of a song.
+  struct Data {
+    int rate = 48'000;
+    Frames origin;
+    std::vector<TempoEvent> tempos{TempoEvent{}};
+    std::vector<MeterEvent> meters{MeterEvent{}};
+    std::vector<Segment> segments;
+    std::vector<MeterSpan> spans;
 
-  int rate_ = 48'000;
-  Frames origin_;
-  std::vector<TempoEvent> tempos_;
-  std::vector<MeterEvent> meters_;
-  std::vector<Segment> segments_;
-  std::vector<MeterSpan> spans_;
+    void index();
+    const Segment& segmentAt(Ticks t) const;
+  };
+  explicit TempoMap(Data data);
+  static double secondsInto(const Segment& s, double ticks);
+
+  std::shared_ptr<const Data> data_;
 };
 
 }  // namespace ochron

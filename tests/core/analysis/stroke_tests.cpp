@@ -9,7 +9,7 @@
 #include "analysis/onsets.h"
 #include "analysis/own_drum.h"
 #include "analysis/prediction.h"
-#include "song/edits.h"
+#include "edits/hit_edits.h"
 #include "support/made_mic.h"
 #include "support/song_maker.h"
 

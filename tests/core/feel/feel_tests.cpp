@@ -2,10 +2,10 @@
 
 #include <cmath>
 
+#include "edits/plan_edits.h"
 #include "feel/assign.h"
 #include "feel/plan.h"
 #include "feel/split.h"
-#include "song/edits.h"
 #include "support/song_maker.h"
 
 namespace ochron {

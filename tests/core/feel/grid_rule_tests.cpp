@@ -2,8 +2,9 @@
 
 #include <cmath>
 
+#include "edits/hit_edits.h"
+#include "edits/plan_edits.h"
 #include "feel/plan.h"
-#include "song/edits.h"
 #include "support/song_maker.h"
 
 namespace ochron {

@@ -6,7 +6,7 @@
 #include <cmath>
 #include <fstream>
 
-#include "song/edits.h"
+#include "edits/plan_edits.h"
 #include "store/groove_file.h"
 #include "support/scratch.h"
 #include "support/song_maker.h"

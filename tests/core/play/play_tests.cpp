@@ -8,9 +8,10 @@
 #include <cmath>
 #include <thread>
 
+#include "edits/mark_edits.h"
 #include "media/audio_file.h"
 #include "play/player.h"
-#include "song/mark_edits.h"
+#include "play/rate_converter.h"
 #include "support/scratch.h"
 #include "support/song_maker.h"
 
@@ -216,7 +217,8 @@ class JackServer {
   pid_t child_ = -1;
 };
 
-TEST(RtAudioDevice, PlaysThroughAJackServer) {
+/// Plays a song of a rate through a JACK server that runs at 48 kHz.
+void playThroughJack(int rate) {
   const JackServer server;
   ::setenv("JACK_NO_START_SERVER", "1", 1);
   Result<std::unique_ptr<RtAudioDevice>> device = fail(ErrorKind::notFound, "not tried");
@@ -227,13 +229,53 @@ TEST(RtAudioDevice, PlaysThroughAJackServer) {
   }
   ASSERT_TRUE(device) << device.error().message;
   EXPECT_NE((*device)->name().find("JACK"), std::string::npos);
-  Player player(48'000);
-  ASSERT_TRUE(player.useDevice(std::move(*device)));
+  Player player(rate);
+  const auto used = player.useDevice(std::move(*device));
+  ASSERT_TRUE(used) << used.error().message;
   player.setPlan(planOf(constant(0.25f)));
   player.engine().play();
   for (int i = 0; i < 200 && player.engine().position() < Frames{24'000}; ++i) std::this_thread::sleep_for(20ms);
   EXPECT_GE(player.engine().position(), Frames{24'000});
   EXPECT_NEAR(player.engine().takeMasterPeak(0), 0.25f, 1e-3);
+}
+
+TEST(RtAudioDevice, PlaysThroughAJackServer) { playThroughJack(48'000); }
+TEST(RtAudioDevice, ASongOfAnotherRateThanTheDevicesIsConverted) { playThroughJack(44'100); }
+
+/// A sine as an engine of one rate makes it.
+class SineSource : public AudioSource {
+ public:
+  SineSource(double hertz, int rate) : step_(2 * M_PI * hertz / rate) {}
+  void process(std::span<float> left, std::span<float> right) noexcept override {
+    for (std::size_t i = 0; i < left.size(); ++i, ++at_)
+      left[i] = right[i] = static_cast<float>(0.5 * std::sin(step_ * static_cast<double>(at_)));
+  }
+
+ private:
+  double step_;
+  std::int64_t at_ = 0;
+};
+
+TEST(RateConverter, KeepsPitchAndIsCleanTo90Decibels) {
+  for (const auto& [from, to] : {std::pair{44'100, 48'000}, std::pair{48'000, 44'100}, std::pair{96'000, 48'000}}) {
+    SineSource source(1000, from);
+    RateConverter converter(source, from, to);
+    std::vector<float> left(static_cast<std::size_t>(to));
+    std::vector<float> right(left.size());
+    for (std::size_t at = 0; at < left.size(); at += 256) {
+      const auto n = std::min<std::size_t>(256, left.size() - at);
+      converter.process(std::span(left).subspan(at, n), std::span(right).subspan(at, n));
+    }
+    double wrong = 0;
+    double sound = 0;
+    for (std::size_t i = left.size() / 4; i < left.size() * 3 / 4; ++i) {
+      const double wanted = 0.5 * std::sin(2 * M_PI * 1000 * static_cast<double>(i) / to);
+      wrong += (left[i] - wanted) * (left[i] - wanted);
+      sound += wanted * wanted;
+    }
+    EXPECT_LT(10 * std::log10(wrong / sound), -90) << from << " to " << to;
+    EXPECT_EQ(left, right);
+  }
 }
 
 TEST(RtAudioDevice, NoDeviceIsSaidInASentence) {

@@ -8,15 +8,17 @@
 #include <numbers>
 
 #include "dsp/varispeed.h"
+#include "edits/arrange.h"
+#include "edits/clip_edits.h"
+#include "edits/fade_edits.h"
+#include "edits/mark_edits.h"
 #include "media/audio_file.h"
+#include "render/chain.h"
 #include "render/export.h"
+#include "render/made_store.h"
 #include "render/plan.h"
 #include "render/render.h"
 #include "render/speed_head.h"
-#include "song/arrange.h"
-#include "song/edits.h"
-#include "song/fade_edits.h"
-#include "song/mark_edits.h"
 #include "support/scratch.h"
 #include "support/two_sets.h"
 
@@ -216,18 +218,18 @@ TEST(PitchEnvelope, MovesThePitchAndKeepsTheTiming) {
   t.song = *setEnvelope(t.song, {EnvelopeKind::clipPitch, {}, t.bassClip},
                         {{f(0), 0, 0}, {f(96'000), 0, 0}, {f(96'001), 700, 0}});
   Progress progress;
-  const auto made = renderStretched(t.song, t.pool, {}, progress);
-  ASSERT_TRUE(made.has_value());
-  const auto plan = compilePlan(t.song, t.pool, nullptr, *made);
+  MadeStore made;
+  ASSERT_TRUE(makeMissing(t.song, t.pool, made, f(0), progress));
+  const auto plan = compilePlan(t.song, t.pool, nullptr, &made);
   std::vector<float> out(240'000);
   addSegments(*plan.tracks[3].channels[0], f(0), out);
   EXPECT_NEAR(pitchOf(std::span(out).subspan(20'000, 60'000)), 440, 1);
   EXPECT_NEAR(pitchOf(std::span(out).subspan(120'000, 60'000)), 440 * std::exp2(7.0 / 12), 2);
   // Moving the clip needs no new sound; another envelope does.
   const auto moved = *moveClips(t.song, {t.bassClip}, f(500));
-  EXPECT_NE(madeSound(*moved.find(t.bassClip), *made), nullptr);
+  EXPECT_TRUE(missingParts(moved, t.pool, made, f(0)).empty());
   const auto other = *setEnvelope(t.song, {EnvelopeKind::clipPitch, {}, t.bassClip}, {{f(0), 100, 0}});
-  EXPECT_EQ(madeSound(*other.find(t.bassClip), *made), nullptr);
+  EXPECT_FALSE(missingParts(other, t.pool, made, f(0)).empty());
 }
 
 TEST(SpeedReading, AtFullSpeedBetweenSamplesIsTheSineItself) {
@@ -273,25 +275,58 @@ TEST(SongSpeed, AnExportIsAsMuchShorterAndHigher) {
   EXPECT_NEAR(pitchOf(left), 660, 0.1);
 }
 
+/// A sine that speeds up as it goes, or one that runs as recorded.
+class SineStream : public SongStream {
+ public:
+  explicit SineStream(bool varies) : in_(sine(440, 200'000)), varies_(varies) {}
+  void read(std::span<float> left, std::span<float> right) noexcept override {
+    std::copy_n(in_.begin() + static_cast<std::ptrdiff_t>(at_), left.size(), left.begin());
+    std::copy_n(in_.begin() + static_cast<std::ptrdiff_t>(at_), right.size(), right.begin());
+    at_ += left.size();
+  }
+  double speed() const noexcept override { return varies_ ? 0.5 + static_cast<double>(at_) / 100'000 : 0; }
+
+ private:
+  std::vector<float> in_;
+  bool varies_;
+  std::size_t at_ = 0;
+};
+
+std::vector<float> throughChain(bool varies, std::size_t block) {
+  Chain chain(48'000);
+  SineStream song(varies);
+  std::vector<float> l(60'000);
+  std::vector<float> r(60'000);
+  for (std::size_t i = 0; i < l.size(); i += block) {
+    const auto n = std::min(block, l.size() - i);
+    chain.process(std::span(l).subspan(i, n), std::span(r).subspan(i, n), song);
+  }
+  EXPECT_EQ(l, r);
+  return l;
+}
+
 TEST(SongSpeed, TheBlockSizeCannotBeHeard) {
-  const auto in = sine(440, 200'000);
-  const auto run = [&](std::size_t block) {
-    SpeedHead head;
-    std::size_t at = 0;
-    std::vector<float> l(60'000), r(60'000);
-    for (std::size_t i = 0; i < l.size(); i += block) {
-      const auto n = std::min(block, l.size() - i);
-      head.play(std::span(l).subspan(i, n), std::span(r).subspan(i, n), 1e12, [&](auto left, auto right) {
-        std::copy_n(in.begin() + static_cast<std::ptrdiff_t>(at), left.size(), left.begin());
-        std::copy_n(in.begin() + static_cast<std::ptrdiff_t>(at), left.size(), right.begin());
-        at += left.size();
-        return 0.5 + static_cast<double>(at) / 100'000;
-      });
-    }
-    return l;
-  };
-  const auto whole = run(60'000);
-  for (const std::size_t block : {1u, 64u, 1000u}) EXPECT_EQ(run(block), whole) << block;
+  const auto whole = throughChain(true, 60'000);
+  for (const std::size_t block : {1u, 64u, 1000u}) EXPECT_EQ(throughChain(true, block), whole) << block;
+}
+
+TEST(Chain, ASongThatRunsAsRecordedGoesThroughToTheBit) {
+  const auto in = sine(440, 60'000);
+  for (const std::size_t block : {1u, 64u, 60'000u}) EXPECT_EQ(throughChain(false, block), in) << block;
+}
+
+TEST(Chain, AfterAResetNothingOfWhatWasReadIsHeard) {
+  Chain chain(48'000);
+  SineStream first(true);
+  std::vector<float> l(5000);
+  std::vector<float> r(5000);
+  chain.process(l, r, first);
+  chain.reset();
+  SineStream again(true);
+  std::vector<float> afterL(5000);
+  std::vector<float> afterR(5000);
+  chain.process(afterL, afterR, again);
+  EXPECT_EQ(afterL, l);
 }
 
 }  // namespace

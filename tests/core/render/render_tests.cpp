@@ -6,10 +6,12 @@
 #include <cmath>
 
 #include "dsp/fade.h"
+#include "edits/clip_edits.h"
+#include "edits/plan_edits.h"
+#include "edits/track_edits.h"
 #include "media/audio_file.h"
 #include "render/export.h"
 #include "seams/apply_plan.h"
-#include "song/edits.h"
 #include "support/scratch.h"
 #include "support/song_maker.h"
 

@@ -3,13 +3,15 @@
 #include <algorithm>
 #include <cmath>
 
+#include "edits/clip_edits.h"
+#include "edits/pieces.h"
+#include "edits/plan_edits.h"
+#include "render/made_store.h"
 #include "render/plan.h"
 #include "render/render.h"
-#include "render/stretched.h"
 #include "seams/apply_plan.h"
 #include "seams/checks.h"
 #include "seams/measure.h"
-#include "song/edits.h"
 #include "support/song_maker.h"
 
 namespace ochron {
@@ -127,8 +129,9 @@ struct TwoTones {
 
 std::vector<float> renderedWithStretch(const test::MadeSong& m, std::size_t mic) {
   Progress progress;
-  const auto stretched = renderStretched(m.song, m.pool, {}, progress);
-  const auto plan = compilePlan(m.song, m.pool, nullptr, *stretched);
+  MadeStore made;
+  EXPECT_TRUE(makeMissing(m.song, m.pool, made, Frames{}, progress));
+  const auto plan = compilePlan(m.song, m.pool, nullptr, &made);
   std::vector<float> out(static_cast<std::size_t>(m.song.end().value), 0.0f);
   addSegments(*plan.tracks[mic].channels[0], Frames{0}, out);
   return out;
@@ -139,7 +142,7 @@ TEST(SeamFill, AskedForAStretchTheSustainGoesOnWithoutAHoleAndTheNextAttackIsUnt
   const auto& piece = pieceOf(t.m.song, t.m.set, t.second);
   EXPECT_EQ(piece.seam.fill, SeamFill::stretched);
   const auto& before = t.m.song.find(t.m.set)->clips->front();
-  ASSERT_EQ(before.pins->size(), 3u);
+  ASSERT_EQ(before.map.pins().size(), 3u);
   EXPECT_EQ(before.end(), piece.start);
   const auto out = renderedWithStretch(t.m, 0);
   const auto source = t.m.pool.begin()->second->channel(0);
@@ -172,7 +175,7 @@ TEST(SeamFill, PinnedPiecesAreTakenTogetherAgainWithoutThePlan) {
   const TwoTones t(80, {{}, {}, {}, {}, {}, SeamFill::stretched});
   const auto plain = withoutPlan(*t.m.song.find(t.m.set)->clips);
   ASSERT_EQ(plain.size(), 1u);
-  EXPECT_TRUE(plain.front().pins->empty());
+  EXPECT_TRUE(plain.front().map.identity());
   EXPECT_TRUE(brokenRules(t.m.song).empty());
 }
 

@@ -3,10 +3,13 @@
 #include <algorithm>
 #include <cmath>
 
+#include "edits/clip_edits.h"
+#include "edits/hit_edits.h"
+#include "edits/pieces.h"
+#include "edits/plan_edits.h"
 #include "seams/apply_plan.h"
 #include "seams/checks.h"
 #include "seams/seam_solver.h"
-#include "song/edits.h"
 #include "support/song_maker.h"
 
 namespace ochron {
@@ -102,16 +105,7 @@ TEST_P(HitsOfSeveralStrokes, TravelWholeWithTheirDistancesKept) {
   m.song = *applyTimingPlan(*setTimingPlan(m.song, m.set, plan), m.set, m.pool);
   const auto at = [&](Frames take) {  // song time at which a place of the take is heard
     for (const auto& c : *m.song.find(m.set)->clips)
-      for (std::size_t i = 1; i < c.pins->size(); ++i) {
-        const auto& a = (*c.pins)[i - 1];
-        const auto& b = (*c.pins)[i];
-        if (take < a.take || take > b.take) continue;
-        return a.song + Frames{std::llround(static_cast<double>((take - a.take).value) *
-                                            static_cast<double>((b.song - a.song).value) /
-                                            static_cast<double>((b.take - a.take).value))};
-      }
-    for (const auto& c : *m.song.find(m.set)->clips)
-      if (take >= c.source && take < c.source + c.length) return take + c.shift();
+      if (c.played().contains(take)) return c.toSong(take);
     ADD_FAILURE() << "nowhere: " << take.value;
     return Frames{};
   };

@@ -114,7 +114,7 @@ TEST(Project, ASongOfARecordingCannotBeWrittenOverIt) {
   const Scratch scratch;
   std::ofstream(scratch / "Voice.wav") << "sound";
   Song song = named("x");
-  song.media.push_back({MediaId{1}, "Voice", (scratch / "Voice.wav").string(), "", 1, 48'000, Frames{10}, {}});
+  song.media.push_back({MediaId{1}, "Voice", (scratch / "Voice.wav").string(), "", 1, 48'000, Frames{10}, {}, {}});
   auto outputs = outputsOf(song);
   EXPECT_FALSE(outputs.add(scratch / "Voice.wav", "mix"));
   EXPECT_TRUE(outputs.add(scratch / "Mix.wav", "mix"));

@@ -7,8 +7,8 @@
 #include <nlohmann/json.hpp>
 #include <random>
 
+#include "reports/hit_table.h"
 #include "store/groove_file.h"
-#include "store/hit_table.h"
 #include "store/midi_file.h"
 #include "store/project.h"
 #include "support/scratch.h"

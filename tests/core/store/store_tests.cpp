@@ -1,10 +1,14 @@
 #include <gtest/gtest.h>
 
+#include <nlohmann/json.hpp>
+
 #include <fstream>
 #include <random>
 
+#include "edits/hit_edits.h"
+#include "edits/locks.h"
+#include "edits/plan_edits.h"
 #include "seams/apply_plan.h"
-#include "song/edits.h"
 #include "store/project.h"
 #include "store/song_json.h"
 #include "support/scratch.h"
@@ -85,7 +89,7 @@ TEST(SongJson, HitsOfTheFirstFormatAreRead) {
     text.replace(at, 14, "\"heard by\": [" + track + "]");
   const auto song = songFromJson(text, "song.json");
   ASSERT_TRUE(song.has_value()) << song.error().message;
-  const auto& hits = *song->takes.front().hits.front().hits;
+  const auto& hits = *song->takes.front().facts.front().hits;
   EXPECT_EQ(hits.front().heardBy.front().track, song->tracks.front().id);
   EXPECT_EQ(hits.front().heardBy.front().strength, hits.front().strength);
 }
@@ -193,6 +197,38 @@ TEST_P(EarlierFormats, OpenWholeAndAreWrittenInTodays) {
   EXPECT_EQ(*again, *song);
 }
 INSTANTIATE_TEST_SUITE_P(Kept, EarlierFormats, ::testing::Values(1, 3));
+
+TEST(FormatThree, PinsTiedToTheSongAreReadAsTheyWereMeantAndDoubledOnesOnce) {
+  Song song = sample();
+  ClipList clips = *song.sets[0].clips;
+  auto& c = clips.front();
+  c.start += Frames{5000};
+  const auto from = c.source;
+  c.map =
+      TakeMap({{from, from}, {from + Frames{2000}, from + Frames{2500}}, {from + Frames{4000}, from + Frames{4100}}});
+  song.sets[0].clips = clips;
+  auto j = nlohmann::ordered_json::parse(songToJson(song));
+  j["orthochron song"] = 3;
+  auto& clip = j["mic sets"][0]["clips"][0];
+  for (auto& pin : clip["pins"]) {
+    pin["song"] = pin["stretched"].get<std::int64_t>() + (c.start - c.source).value;
+    pin.erase("stretched");
+  }
+  clip["pins"].insert(clip["pins"].begin(), clip["pins"][0]);
+  const auto back = songFromJson(j.dump(), "song.json");
+  ASSERT_TRUE(back) << back.error().message;
+  EXPECT_EQ(back->sets[0].clips->front().map, c.map);
+}
+
+TEST(Pins, ThatDoNotRiseInAFileAreRefused) {
+  Song song = sample();
+  ClipList clips = *song.sets[0].clips;
+  clips.front().map = TakeMap({{Frames{10}, Frames{10}}, {Frames{5}, Frames{20}}});
+  song.sets[0].clips = clips;
+  const auto back = songFromJson(songToJson(song), "song.json");
+  ASSERT_FALSE(back);
+  EXPECT_NE(back.error().message.find("pins"), std::string::npos) << back.error().message;
+}
 
 }  // namespace
 }  // namespace ochron

@@ -3,7 +3,7 @@
 
 #include <gtest/gtest.h>
 
-#include "song/edits.h"
+#include "edits/hit_edits.h"
 #include "support/made_mic.h"
 #include "support/song_maker.h"
 

@@ -5,7 +5,7 @@
 
 #include <algorithm>
 
-#include "song/edits.h"
+#include "edits/track_edits.h"
 #include "support/made_mic.h"
 #include "support/song_maker.h"
 

@@ -5,7 +5,7 @@
 #include <cmath>
 #include <random>
 
-#include "song/edits.h"
+#include "edits/clip_edits.h"
 #include "support/song_maker.h"
 
 namespace ochron {

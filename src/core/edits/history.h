@@ -1,0 +1,57 @@
+#pragma once
+
+#include <chrono>
+#include <cstdint>
+#include <memory>
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "song/song.h"
+
+namespace ochron {
+
+/// The steps that led to the open song, and which changes count as one step. Changes of one gesture with the same name
+/// are one: a drag from press to release, or keys in quick succession with nothing else between them.
+class History {
+ public:
+  using SongPtr = std::shared_ptr<const Song>;
+
+  void clear();
+  /// Something is taken hold of; what was held before is let go. The number names the gesture.
+  std::uint64_t beginGesture();
+  /// Whatever is held is let go.
+  void endGesture();
+  bool inGesture() const { return open_; }
+  bool isOpen(std::uint64_t gesture) const { return open_ && gesture == number_; }
+  /// Notes that `before` has become `after`, as a step of its own unless it goes on with the last one.
+  void record(const std::string& name, const SongPtr& before, const SongPtr& after, const std::string& gesture);
+  /// Takes off what the gesture under way has recorded: the song before it, or none when it recorded nothing.
+  SongPtr takeBackGesture();
+  /// The last step led nowhere: takes it off, and gives back the song from before it when it equals `now`.
+  SongPtr dropIdleStep(const SongPtr& now);
+
+  std::string undoName() const { return past_.empty() ? std::string() : past_.back().name; }
+  std::string redoName() const { return future_.empty() ? std::string() : future_.back().name; }
+  SongPtr undo(const SongPtr& now) { return step(past_, future_, now); }
+  SongPtr redo(const SongPtr& now) { return step(future_, past_, now); }
+
+ private:
+  struct Step {
+    std::string name;
+    SongPtr song;  ///< as it was before
+  };
+  SongPtr step(std::vector<Step>& from, std::vector<Step>& to, const SongPtr& now);
+  bool goesOn(const SongPtr& before, const std::string& gesture) const;
+
+  std::vector<Step> past_;
+  std::vector<Step> future_;
+  bool open_ = false;
+  std::uint64_t number_ = 0;
+  std::size_t mark_ = 0;  ///< steps there were when the gesture began
+  std::string gesture_;
+  SongPtr after_;
+  std::optional<std::chrono::steady_clock::time_point> since_;
+};
+
+}  // namespace ochron

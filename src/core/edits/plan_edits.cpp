@@ -1,0 +1,102 @@
+#include "edits/plan_edits.h"
+
+#include <algorithm>
+
+#include "edits/edit_tools.h"
+#include "edits/hit_edits.h"
+#include "edits/locks.h"
+#include "edits/pieces.h"
+
+namespace ochron {
+namespace {
+
+bool sameDecision(const TimingPlan& a, const TimingPlan& b, HitId hit) {
+  const auto x = a.overrides.find(hit);
+  const auto y = b.overrides.find(hit);
+  return (x == a.overrides.end() ? HitOverride{} : x->second) == (y == b.overrides.end() ? HitOverride{} : y->second);
+}
+
+/// Refuses when something was decided anew about a hit that is locked.
+std::optional<Error> lockedDecision(const Song& song, const MicSet& set, const TimingPlan& plan) {
+  if (set.locks.empty()) return {};
+  for (const auto& take : song.takes)
+    for (const auto& h : *song.hitsOf(take.id, set.id))
+      if (!sameDecision(*set.plan, plan, h.id))
+        if (auto locked = lockedHit(song, set, take.id, h.at)) return locked;
+  return {};
+}
+
+/// `ranges` with [range) added to them or cut out of them.
+void change(std::vector<PlanGap>& gaps, TakeId take, FrameRange range, bool add) {
+  std::vector<PlanGap> out;
+  for (const auto& g : gaps) {
+    if (g.take != take || !g.range.overlaps(range)) {
+      out.push_back(g);
+    } else if (add) {
+      range = {std::min(range.start, g.range.start), std::max(range.end, g.range.end)};
+    } else {
+      if (g.range.start < range.start) out.push_back({take, {g.range.start, range.start}});
+      if (g.range.end > range.end) out.push_back({take, {range.end, g.range.end}});
+    }
+  }
+  if (add) out.push_back({take, range});
+  gaps = std::move(out);
+}
+
+}  // namespace
+
+Result<Song> setTimingPlan(const Song& song, SetId id, const TimingPlan& plan) {
+  if (const auto* set = song.find(id)) {
+    if (!set->locks.empty() && plan.settings.method != set->plan->settings.method)
+      return fail(
+          ErrorKind::refused,
+          "A range of \"" + set->name + "\" is locked, and the other method would change its sound. Unlock it first.");
+    if (auto locked = lockedDecision(song, *set, plan)) return tl::unexpected(*locked);
+  }
+  return withSet(song, id, [&](Song&, MicSet& set) -> Result<void> {
+    set.plan = plan;
+    return {};
+  });
+}
+
+Result<Song> leaveAlone(const Song& song, SetId id, FrameRange range, bool alone) {
+  return withSet(song, id, [&](Song&, MicSet& set) -> Result<void> {
+    if (range.empty()) return fail(ErrorKind::refused, "There is no range chosen. Drag over the ruler or the lanes.");
+    TimingPlan plan = *set.plan;
+    bool any = false;
+    for (const auto& c : withoutPlan(*set.clips)) {
+      if (c.reversed) continue;
+      const FrameRange part{std::max(range.start, c.start), std::min(range.end, c.end())};
+      if (part.empty()) continue;
+      change(plan.gaps, c.take, {c.toTake(part.start), c.toTake(part.end)}, alone);
+      any = true;
+    }
+    if (!any) return fail(ErrorKind::refused, "The range holds nothing of \"" + set.name + "\".");
+    set.plan = std::move(plan);
+    return {};
+  });
+}
+
+Result<Song> setHitSettings(const Song& song, SetId id, const HitSettings& settings) {
+  return withSet(song, id, [&](Song&, MicSet& set) -> Result<void> {
+    set.hits = settings;
+    return {};
+  });
+}
+
+Result<Song> keepGroove(const Song& song, const Groove& groove) {
+  if (groove.name.empty()) return fail(ErrorKind::badInput, "A groove needs a name.");
+  Song next = song;
+  std::erase_if(next.grooves, [&](const Groove& g) { return g.name == groove.name; });
+  next.grooves.push_back(groove);
+  return next;
+}
+
+Result<Song> dropGroove(const Song& song, const std::string& name) {
+  Song next = song;
+  if (std::erase_if(next.grooves, [&](const Groove& g) { return g.name == name; }) == 0)
+    return fail(ErrorKind::notFound, "There is no groove \"" + name + "\" in the song.");
+  return next;
+}
+
+}  // namespace ochron

@@ -1,0 +1,84 @@
+#include "edits/tempo_edits.h"
+
+#include <algorithm>
+
+#include "edits/edit_tools.h"
+#include "edits/locks.h"
+#include "edits/pieces.h"
+
+namespace ochron {
+namespace {
+
+Envelope carried(const Envelope& envelope, const TempoMap& from, const TempoMap& to) {
+  Envelope out = envelope;
+  for (auto& p : out) p.at = to.toFrames(from.toTicks(p.at));
+  out.erase(std::unique(out.begin(), out.end(), [](auto& a, auto& b) { return a.at == b.at; }), out.end());
+  return out;
+}
+
+void carryMarks(Song& song, const TempoMap& from, const TempoMap& to) {
+  for (auto& m : song.markers) {
+    if (m.hold == Hold::grid) continue;  // its place is in ticks
+    const auto end = to.toTicks(from.toFrames(m.end()));
+    m.at = to.toTicks(from.toFrames(m.at));
+    m.length = std::max(Ticks{}, end - m.at);
+  }
+  std::stable_sort(song.markers.begin(), song.markers.end(), [](auto& a, auto& b) { return a.at < b.at; });
+  for (auto& s : song.spans) {
+    if (s.hold == Hold::clock) continue;
+    const FrameRange range{to.toFrames(from.toTicks(s.range.start)), to.toFrames(from.toTicks(s.range.end))};
+    if (!range.empty()) s.range = range;
+  }
+  std::stable_sort(song.spans.begin(), song.spans.end(),
+                   [](auto& a, auto& b) { return a.range.start < b.range.start; });
+  const auto carry = [&](Hold hold, const std::vector<Shared<Envelope>*>& envelopes) {
+    for (auto* e : envelopes)
+      if (hold == Hold::grid && !(*e)->empty()) *e = carried(**e, from, to);
+  };
+  for (auto& t : song.tracks) carry(t.envelopeHold, {&t.gainEnvelope, &t.panEnvelope, &t.muteEnvelope});
+  carry(song.envelopeHold, {&song.gainEnvelope, &song.speedEnvelope});
+}
+
+/// Why spans and envelopes may not have been carried as they were; none when none of it was heard in a locked range.
+std::optional<Error> lockedMarks(const Song& before, const Song& after) {
+  for (const auto& now : after.spans) {
+    const auto* was = before.find(now.id);
+    if (was->range == now.range) continue;
+    for (const auto range : {was->range, now.range})
+      if (auto locked = lockedTracks(before, now.tracks, range)) return locked;
+  }
+  for (std::size_t i = 0; i < after.tracks.size(); ++i) {
+    const auto& was = before.tracks[i];
+    const auto& now = after.tracks[i];
+    if (was.gainEnvelope == now.gainEnvelope && was.panEnvelope == now.panEnvelope &&
+        was.muteEnvelope == now.muteEnvelope)
+      continue;
+    if (auto locked = lockedTracks(before, {now.id}, {Frames{INT64_MIN / 2}, Frames{INT64_MAX / 2}})) return locked;
+  }
+  return {};
+}
+
+}  // namespace
+
+Result<Song> setTempoMap(const Song& song, const TempoMap& map) {
+  if (map.rate() != song.rate) return fail(ErrorKind::badInput, "The tempo map has another sample rate than the song.");
+  Song next = song;
+  next.tempo = map;
+  for (std::size_t i = 0; i < next.sets.size(); ++i) {
+    auto& s = next.sets[i];
+    if (std::none_of(s.clips->begin(), s.clips->end(), [](auto& c) { return c.hold == Hold::grid; })) continue;
+    ClipList clips = withoutPlan(*s.clips);
+    ClipList placed;
+    for (auto& c : clips) {
+      if (c.hold == Hold::grid) moveAlong(c, map.toFrames(song.tempo.toTicks(c.start)) - c.start);
+      placeClip(next, placed, c);
+    }
+    s.clips = std::move(placed);
+    if (auto locked = lockedAgainst(song, song.sets[i], s)) return tl::unexpected(*locked);
+  }
+  carryMarks(next, song.tempo, map);
+  if (auto locked = lockedMarks(song, next)) return tl::unexpected(*locked);
+  return next;
+}
+
+}  // namespace ochron

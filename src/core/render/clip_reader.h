@@ -1,0 +1,63 @@
+#pragma once
+
+#include <span>
+#include <vector>
+
+#include "render/made_sound.h"
+#include "render/plan.h"
+
+namespace ochron {
+
+/// A recording as one track plays it.
+struct Source {
+  MediaId id;
+  std::shared_ptr<const DecodedMedia> media;
+  Frames offset;  ///< take time of its first frame
+};
+
+/// A stretch of song that is heard from one place: index = origin + step * song time.
+struct SoundPiece {
+  FrameRange range;
+  std::span<const float> samples;  ///< empty: `own` is meant
+  std::int64_t origin = 0;
+  int step = 1;
+  std::vector<float> own;
+  Ramp in;  ///< of a preview's pieces, which are joined while the sound itself is not made
+  Ramp out;
+
+  std::span<const float> all() const { return own.empty() ? samples : std::span<const float>(own); }
+  std::int64_t index(Frames song) const { return origin + step * song.value; }
+};
+
+/// Finds the samples of one channel of a clip: in the recording, in made sound, or while that is missing in what stands
+/// in for it.
+class ClipReader {
+ public:
+  /// `made`: of this clip; null when none of its sound has to be made.
+  ClipReader(const Clip& clip, const Source& source, const ClipSound* made, int channel);
+
+  /// What lies in a stretch of song, in order; apart but for the joints of a preview. Silence where there is none.
+  std::vector<SoundPiece> pieces(FrameRange song) const;
+  /// The samples of a stretch of song; empty when it is not wholly there. `room` is used when they lie apart.
+  std::span<const float> samples(FrameRange song, std::vector<float>& room) const;
+  /// The same with silence where there is none.
+  std::vector<float> copy(FrameRange song) const;
+
+ private:
+  void addPlain(const EvenPiece& even, std::vector<SoundPiece>& out) const;
+  void addMade(FrameRange range, std::vector<SoundPiece>& out) const;
+  void addPitched(FrameRange range, std::vector<SoundPiece>& out) const;
+  void addPreview(FrameRange whole, FrameRange range, std::vector<SoundPiece>& out) const;
+  void add(FrameRange stretched, std::span<const float> samples, std::int64_t origin,
+           std::vector<SoundPiece>& out) const;
+  std::span<const float> channelOf(const ClipSound::Part& part) const;
+  void place(std::vector<SoundPiece>& pieces) const;
+
+  const Clip& clip_;
+  const Source& source_;
+  const ClipSound* made_;
+  const int channel_;
+  const int rate_;
+};
+
+}  // namespace ochron

@@ -1,0 +1,264 @@
+#include "render/made_sound.h"
+
+#include <algorithm>
+#include <array>
+#include <chrono>
+#include <cmath>
+#include <cstdio>
+#include <set>
+
+#include "files/content_id.h"
+#include "render/made_store.h"
+#include "render/stretched.h"
+
+namespace ochron {
+namespace {
+
+constexpr int kEngineVersion = 1;          // raised when the same key would give other sound
+constexpr std::int64_t kPitchSeconds = 2;  // of each part of a clip with a pitch envelope
+
+/// Collects what goes into a key.
+class KeyMaker {
+ public:
+  explicit KeyMaker(const Voices& voices, std::string_view method) : lasting_(voices.lasting) {
+    add(voices.digest, kEngineVersion);
+    hash_.add(method.data(), method.size());
+  }
+  template <class... T>
+  void add(const T&... values) {
+    (hash_.add(&values, sizeof values), ...);
+  }
+  MadeKey key() const {
+    std::array<char, 17> text{};
+    std::snprintf(text.data(), text.size(), "%016llx", static_cast<unsigned long long>(hash_.value()));
+    return {text.data(), lasting_};
+  }
+
+ private:
+  ContentHash hash_;
+  bool lasting_;
+};
+
+MadeKey pinKey(const Voices& voices, const Pin& a, const Pin& b) {
+  KeyMaker k(voices, "between pins");
+  k.add(a.take.value, b.take.value, (b.stretched - a.stretched).value);
+  return k.key();
+}
+
+/// The pins that have a say in a range of stretched time.
+std::vector<Pin> pinsFor(const TakeMap& map, FrameRange range) {
+  const auto& p = map.pins();
+  auto first =
+      std::upper_bound(p.begin(), p.end(), range.start, [](Frames f, const Pin& x) { return f < x.stretched; });
+  auto last = std::lower_bound(p.begin(), p.end(), range.end, [](const Pin& x, Frames f) { return x.stretched < f; });
+  if (first != p.begin()) --first;
+  if (last != p.end()) ++last;
+  return {first, last};
+}
+
+MadeKey pitchKey(const Clip& clip, FrameRange range, const Voices& voices) {
+  KeyMaker k(voices, "pitch");
+  k.add(range.start.value, range.end.value);
+  for (const auto& p : pinsFor(clip.map, pitchReads(range, voices.rate))) k.add(p.take.value, p.stretched.value);
+  for (const auto& e : clip.extras->pitch) k.add(e.at.value, e.value, e.bend);
+  return k.key();
+}
+
+/// Whether the stretch between two pins plays at another speed than the recording.
+bool uneven(const Pin& a, const Pin& b) { return b.take - a.take != b.stretched - a.stretched; }
+
+void addPinParts(const TakeMap& map, FrameRange range, const Voices& voices, std::vector<MadePart>& out) {
+  const auto& p = map.pins();
+  const auto from =
+      std::upper_bound(p.begin(), p.end(), range.start, [](Frames f, const Pin& x) { return f < x.stretched; });
+  for (auto b = from == p.begin() && from != p.end() ? from + 1 : from; b != p.end(); ++b) {
+    const auto& a = *(b - 1);
+    if (a.stretched >= range.end) break;
+    if (uneven(a, *b)) out.push_back({{a.stretched, b->stretched}, false, pinKey(voices, a, *b)});
+  }
+}
+
+std::int64_t floorDiv(std::int64_t a, std::int64_t b) { return a >= 0 ? a / b : -((-a + b - 1) / b); }
+
+/// A clip's stretched take before its pitch is changed.
+Channels stretchedSound(const Clip& clip, FrameRange range, const Voices& voices, MadeStore& store) {
+  Channels out(voices.list.size(), std::vector<float>(static_cast<std::size_t>(range.length().value), 0.0f));
+  std::vector<MadePart> parts;
+  addPinParts(clip.map, range, voices, parts);
+  for (const auto& piece : clip.map.pieces(range)) {
+    const auto to = static_cast<std::ptrdiff_t>((piece.range.start - range.start).value);
+    const auto made = std::find_if(parts.begin(), parts.end(),
+                                   [&](const MadePart& p) { return p.range.contains(piece.range.start); });
+    if (made == parts.end()) {
+      for (std::size_t v = 0; v < out.size(); ++v) {
+        const auto plain = voices.list[v].read(piece.take, piece.range.length().value);
+        std::copy(plain.begin(), plain.end(), out[v].begin() + to);
+      }
+      continue;
+    }
+    auto sound = store.find(made->key);
+    if (!sound) sound = makePart(clip, *made, voices, store);
+    for (std::size_t v = 0; v < out.size(); ++v) {
+      const auto from = sound->channel(static_cast<int>(v))
+                            .subspan(static_cast<std::size_t>((piece.range.start - made->range.start).value),
+                                     static_cast<std::size_t>(piece.range.length().value));
+      std::copy(from.begin(), from.end(), out[v].begin() + to);
+    }
+  }
+  return out;
+}
+
+/// What of a clip is heard, in stretched time: its window and what crossfades show beyond it.
+FrameRange heardOf(const ClipList& clips, std::size_t i) {
+  const auto& c = clips[i];
+  const bool joinsNext = i + 1 < clips.size() && clips[i + 1].start == c.end();
+  auto before = c.seam.before;
+  auto after = joinsNext ? clips[i + 1].seam.after : Frames{};
+  if (c.reversed) std::swap(before, after);
+  return {c.window().start - before, c.window().end + after};
+}
+
+/// How far a clip's part is from a place of the song.
+Frames away(const Clip& clip, FrameRange part, Frames from) {
+  const auto a = clip.placed(part.start) - from;
+  const auto b = clip.placed(part.end) - from;
+  if (std::min(a, b).value <= 0 && std::max(a, b).value > 0) return {};
+  return Frames{std::min(std::abs(a.value), std::abs(b.value))};
+}
+
+}  // namespace
+
+std::vector<float> Voice::read(Frames from, std::int64_t length) const {
+  std::vector<float> out(static_cast<std::size_t>(std::max<std::int64_t>(0, length)), 0.0f);
+  const auto samples = sound->channel(channel);
+  const auto first = (from - offset).value;
+  for (auto i = std::max<std::int64_t>(0, -first); i < std::min<std::int64_t>(length, std::ssize(samples) - first); ++i)
+    out[static_cast<std::size_t>(i)] = samples[static_cast<std::size_t>(first + i)];
+  return out;
+}
+
+Voices voicesOf(const Song& song, const MicSet& set, const Clip& clip, const MediaPool& pool) {
+  Voices out;
+  out.rate = song.rate;
+  ContentHash hash;
+  hash.add(&song.rate, sizeof song.rate);
+  for (auto track : set.tracks) {
+    const auto* mic = song.micFor(set, clip, track);
+    const auto found = mic ? pool.find(mic->media) : pool.end();
+    if (found == pool.end()) continue;
+    const auto* media = song.find(mic->media);
+    if (media && isContentId(media->fingerprint))
+      hash.add(media->fingerprint.data(), media->fingerprint.size());
+    else {
+      hash.add(&mic->media, sizeof mic->media);
+      out.lasting = false;
+    }
+    const auto channels = found->second->channels();
+    hash.add(&channels, sizeof channels);
+    hash.add(&mic->offset, sizeof mic->offset);
+    for (int c = 0; c < channels; ++c) out.list.push_back({mic->media, found->second, c, mic->offset});
+  }
+  out.digest = hash.value();
+  return out;
+}
+
+bool needsMaking(const Clip& clip) {
+  if (!clip.extras->pitch.empty()) return true;
+  const auto& p = clip.map.pins();
+  for (std::size_t i = 1; i < p.size(); ++i)
+    if (uneven(p[i - 1], p[i])) return true;
+  return false;
+}
+
+std::vector<MadePart> madeParts(const Clip& clip, FrameRange stretched, const Voices& voices) {
+  std::vector<MadePart> out;
+  if (voices.list.empty() || stretched.empty()) return out;
+  if (clip.extras->pitch.empty()) {
+    addPinParts(clip.map, stretched, voices, out);
+    return out;
+  }
+  const auto length = kPitchSeconds * voices.rate;
+  for (auto k = floorDiv(stretched.start.value, length); k * length < stretched.end.value; ++k) {
+    const FrameRange range{Frames{k * length}, Frames{(k + 1) * length}};
+    out.push_back({range, true, pitchKey(clip, range, voices)});
+  }
+  return out;
+}
+
+std::shared_ptr<const DecodedMedia> makePart(const Clip& clip, const MadePart& part, const Voices& voices,
+                                             MadeStore& store) {
+  Channels sound;
+  if (part.pitched) {
+    const auto reads = pitchReads(part.range, voices.rate);
+    sound = pitched(clip, stretchedSound(clip, reads, voices, store), reads, part.range, voices.rate);
+  } else {
+    const auto pins = pinsFor(clip.map, part.range);
+    sound = betweenPins(pins.front(), pins.back(), voices);
+  }
+  return store.keep(part.key, voices.rate, std::move(sound));
+}
+
+MadeSounds soundsAtHand(const Song& song, const MediaPool& pool, const MadeStore* store) {
+  MadeSounds out;
+  for (const auto& set : song.sets) {
+    const auto& clips = *set.clips;
+    for (std::size_t i = 0; i < clips.size(); ++i) {
+      if (!needsMaking(clips[i])) continue;
+      const auto voices = voicesOf(song, set, clips[i], pool);
+      auto& sound = out[clips[i].id];
+      for (std::size_t v = 0; v < voices.list.size(); ++v)
+        sound.firstChannel.try_emplace(voices.list[v].media, static_cast<int>(v));
+      for (const auto& part : madeParts(clips[i], heardOf(clips, i), voices))
+        sound.parts.push_back({part.range, store ? store->atHand(part.key) : nullptr});
+    }
+  }
+  return out;
+}
+
+bool anyMissing(const MadeSounds& sounds) {
+  return std::any_of(sounds.begin(), sounds.end(), [](const auto& s) {
+    return std::any_of(s.second.parts.begin(), s.second.parts.end(), [](const auto& p) { return !p.sound; });
+  });
+}
+
+std::vector<MissingPart> missingParts(const Song& song, const MediaPool& pool, const MadeStore& store, Frames near) {
+  std::vector<std::pair<Frames, MissingPart>> found;
+  std::set<std::string> known;
+  for (const auto& set : song.sets) {
+    const auto& clips = *set.clips;
+    for (std::size_t i = 0; i < clips.size(); ++i) {
+      if (!needsMaking(clips[i])) continue;
+      const auto voices = std::make_shared<const Voices>(voicesOf(song, set, clips[i], pool));
+      for (const auto& part : madeParts(clips[i], heardOf(clips, i), *voices))
+        if (!store.atHand(part.key) && known.insert(part.key.text).second)
+          found.push_back({away(clips[i], part.range, near), {&clips[i], part, voices}});
+    }
+  }
+  std::stable_sort(found.begin(), found.end(), [](const auto& a, const auto& b) { return a.first < b.first; });
+  std::vector<MissingPart> out;
+  out.reserve(found.size());
+  for (auto& f : found) out.push_back(std::move(f.second));
+  return out;
+}
+
+Result<void> makeMissing(const Song& song, const MediaPool& pool, MadeStore& store, Frames near, Progress& progress,
+                         const std::function<void()>& made) {
+  constexpr std::chrono::milliseconds kOften{150};
+  auto told = std::chrono::steady_clock::now();
+  const auto missing = missingParts(song, pool, store, near);
+  double done = 0;
+  for (const auto& m : missing) {
+    if (progress.cancelled()) return cancelledError();
+    if (!store.find(m.part.key)) makePart(*m.clip, m.part, *m.voices, store);
+    progress.report(++done / static_cast<double>(missing.size()));
+    const auto now = std::chrono::steady_clock::now();
+    if (made && now - told > kOften) {
+      told = now;
+      made();
+    }
+  }
+  progress.report(1);
+  return {};
+}
+
+}  // namespace ochron

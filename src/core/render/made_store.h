@@ -1,0 +1,53 @@
+#pragma once
+
+#include <cstdint>
+#include <filesystem>
+#include <list>
+#include <memory>
+#include <mutex>
+#include <unordered_map>
+#include <unordered_set>
+
+#include "render/made_sound.h"
+
+namespace ochron {
+
+/// Made sound by what it was made from: in a folder, mapped when it is asked for, and in memory as far as it has no
+/// folder or may not be kept there. Files are checked when they are mapped; one that is not what it should be is made
+/// again. Any thread.
+class MadeStore {
+ public:
+  /// Kept in memory only.
+  MadeStore() = default;
+  /// Kept in `folder`, which is made when there is something to keep. `mostInMemory`: bytes of what is not on the disk.
+  explicit MadeStore(std::filesystem::path folder, std::uint64_t mostInMemory = std::uint64_t{1} << 30);
+
+  /// Null when it is not made yet.
+  std::shared_ptr<const DecodedMedia> find(const MadeKey& key);
+  /// As find(), but what is only on the disk counts as not made: nothing is read.
+  std::shared_ptr<const DecodedMedia> atHand(const MadeKey& key) const;
+  /// Takes sound in and gives it back as it is kept. What was longest unused gives way in memory.
+  std::shared_ptr<const DecodedMedia> keep(const MadeKey& key, int rate, std::vector<std::vector<float>> channels);
+  /// How often sound was taken in since the store was opened.
+  std::size_t timesKept() const;
+
+ private:
+  struct Entry {
+    std::shared_ptr<const DecodedMedia> sound;
+    std::uint64_t bytes = 0;  ///< in memory; 0 when mapped
+    std::list<std::string>::iterator use;
+  };
+  std::filesystem::path fileOf(const std::string& key) const;
+  void hold(const std::string& key, std::shared_ptr<const DecodedMedia> sound, std::uint64_t bytes);
+
+  const std::filesystem::path folder_;
+  const std::uint64_t mostInMemory_ = std::uint64_t{1} << 30;
+  mutable std::mutex mutex_;
+  std::unordered_map<std::string, Entry> entries_;
+  std::unordered_set<std::string> onDisk_;
+  std::list<std::string> used_;  // the latest first
+  std::uint64_t inMemory_ = 0;
+  std::size_t timesKept_ = 0;
+};
+
+}  // namespace ochron
