@@ -7,12 +7,13 @@
 #include <QMessageBox>
 #include <QMimeData>
 #include <QPushButton>
+#include <QScreen>
 #include <QSettings>
 #include <QSplitter>
-#include <QStackedWidget>
 #include <QTimer>
 #include <QVBoxLayout>
 
+#include "bench/bench.h"
 #include "canvas/lanes_view.h"
 #include "canvas/ruler.h"
 #include "canvas/song_row.h"
@@ -25,18 +26,23 @@
 #include "head/status_line.h"
 #include "import_dialog.h"
 #include "keeping/kept_dialog.h"
+#include "keys/field_keys.h"
 #include "loupe/loupe_view.h"
-#include "steps/steps_column.h"
+#include "rail/rail.h"
+#include "steps/step_panel.h"
 #include "store/project.h"
-#include "table/hit_table_view.h"
 #include "theme/theme.h"
 
 namespace ochron {
+namespace {
+constexpr int kDesignWidth = 1280;
+constexpr int kDesignHeight = 800;
+}  // namespace
 
 MainWindow::MainWindow(QWidget* parent) : QMainWindow(parent), actions_(new Actions(this)) {
   setAcceptDrops(true);
   setMinimumSize(1024, 640);
-  resize(1280, 800);
+  resize(kDesignWidth, kDesignHeight);
   setWindowIcon(QIcon(":/theme/icons/app.svg"));
   buildActions();
   buildLayout();
@@ -71,8 +77,8 @@ MainWindow::MainWindow(QWidget* parent) : QMainWindow(parent), actions_(new Acti
   doc_.setAsker([this](auto& title, auto& text, auto& yes) { return ask(title, text, yes); });
   const QSettings settings;
   restoreGeometry(settings.value("window").toByteArray());
-  columns_->restoreState(settings.value("columns").toByteArray());
-  rows_->restoreState(settings.value("rows").toByteArray());
+  fitScreen();
+  columns_->restoreState(settings.value("columns 2").toByteArray());
   Theme::get().setNight(settings.value("night", false).toBool());
   actions_->refresh();
   refreshTitle();
@@ -85,10 +91,15 @@ void MainWindow::buildLayout() {
   column->setSpacing(0);
   head_ = new HeadLine(doc_, central);
   column->addWidget(head_);
+  auto* middle = new QHBoxLayout;
+  middle->setSpacing(0);
+  const auto steps = makeSteps(doc_, central);
+  middle->addWidget(new Rail(doc_, steps, central));
   columns_ = new QSplitter(Qt::Horizontal, central);
   columns_->setHandleWidth(1);
-  auto* steps = new StepsColumn(doc_, columns_);
-  steps->setMinimumWidth(248);
+  middle->addWidget(columns_, 1);
+  auto* panel = new StepPanel(doc_, steps, columns_);
+  panel->setMinimumWidth(204);
   auto* canvas = new QWidget(columns_);
   auto* canvasColumn = new QVBoxLayout(canvas);
   canvasColumn->setContentsMargins(0, 0, 0, 0);
@@ -105,12 +116,10 @@ void MainWindow::buildLayout() {
   rows_->setHandleWidth(1);
   lanes_ = new LanesView(doc_, view_, rows_);
   lanes_->setMinimumHeight(120);
-  under_ = new QStackedWidget(rows_);
-  graph_ = new TimingGraph(doc_, view_, under_);
-  under_->addWidget(graph_);
-  under_->addWidget(new HitTableView(doc_, under_));
   rows_->addWidget(lanes_);
-  rows_->addWidget(under_);
+  bench_ = new Bench(doc_, view_, steps, rows_);
+  graph_ = bench_->findChild<TimingGraph*>();
+  rows_->addWidget(bench_);
   rows_->setStretchFactor(0, 1);
   rows_->setSizes({440, 196});
   canvasColumn->addWidget(rows_, 1);
@@ -123,15 +132,28 @@ void MainWindow::buildLayout() {
   right->setStretchFactor(0, 1);
   right->setSizes({440, 240});
   right->setMinimumWidth(210);
-  columns_->addWidget(steps);
+  columns_->addWidget(panel);
   columns_->addWidget(canvas);
   columns_->addWidget(right);
   columns_->setStretchFactor(1, 1);
-  columns_->setSizes({250, 772, 258});
-  column->addWidget(columns_, 1);
+  columns_->setSizes({208, 738, 258});
+  column->addLayout(middle, 1);
   status_ = new StatusLine(doc_, central);
   column->addWidget(status_);
   setCentralWidget(central);
+  new FieldKeys(this, lanes_);
+  lanes_->setFocus();
+}
+
+/// Never larger than what the screen leaves free, title bar included.
+void MainWindow::fitScreen() {
+  const auto* on = screen();
+  if (!on) return;
+  constexpr int kTitleBar = 32;  // of desktops that have one; not known before the window is shown
+  const auto free = on->availableGeometry();
+  const QSize most(free.width(), free.height() - (free.height() < kDesignHeight + kTitleBar ? kTitleBar : 0));
+  setMinimumSize(std::min(1024, most.width()), std::min(640, most.height()));
+  if (width() > most.width() || height() > most.height()) resize(size().boundedTo(most));
 }
 
 void MainWindow::tick() {
@@ -285,8 +307,7 @@ void MainWindow::closeEvent(QCloseEvent* event) {
   if (!mayLeaveSong()) return event->ignore();
   QSettings settings;
   settings.setValue("window", saveGeometry());
-  settings.setValue("columns", columns_->saveState());
-  settings.setValue("rows", rows_->saveState());
+  settings.setValue("columns 2", columns_->saveState());
   settings.setValue("night", Theme::get().sheet().night);
   doc_.leave();
   event->accept();

@@ -8,10 +8,10 @@
 #include "store/project.h"
 
 class QSplitter;
-class QStackedWidget;
 
 namespace ochron {
 
+class Bench;
 class ChecksPanel;
 class HeadLine;
 class LanesView;
@@ -51,6 +51,7 @@ class MainWindow : public QMainWindow {
   void buildMenus();
   void buildLayout();
   void tick();
+  void fitScreen();
   void refreshTitle();
   bool mayLeaveSong();
   bool saveSong(bool choosePlace);
@@ -72,7 +73,7 @@ class MainWindow : public QMainWindow {
   SongRow* songRow_ = nullptr;
   LanesView* lanes_ = nullptr;
   TimingGraph* graph_ = nullptr;
-  QStackedWidget* under_ = nullptr;  // the timing graph or the hit table
+  Bench* bench_ = nullptr;
   LoupeView* loupe_ = nullptr;
   ChecksPanel* checks_ = nullptr;
   StatusLine* status_ = nullptr;

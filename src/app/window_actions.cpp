@@ -17,6 +17,8 @@
 #include "keeping/recordings_dialog.h"
 #include "keys/key_sheet.h"
 #include "main_window.h"
+
+#include "bench/bench.h"
 #include "theme/theme.h"
 
 namespace ochron {
@@ -90,6 +92,13 @@ void MainWindow::buildActions() {
       "take.micset", tr("Mic set\u2026"), "Ctrl+G", [this] { micSet(); },
       [this] { return doc_.song().tracks.size() > 1; });
 
+  a.add(
+      "take.heartempo", tr("Hear the tempo"), "", [this] { doc_.hearTempo(doc_.activeSet()); },
+      [this] { return !doc_.song().tracks.empty(); });
+  a.add(
+      "take.usetempo", tr("Use the tempo heard"), "", [this] { doc_.useHeardTempo(); },
+      [this] { return doc_.heardTempo(); });
+
   a.add("view.all", tr("Whole song"), "Ctrl+0", [this] { view_.showAll(); });
   const auto zoom = [this](double factor) {
     const double x = std::clamp<double>(view_.xOf(doc_.cursor()), kGutterWidth, kGutterWidth + view_.width());
@@ -111,7 +120,8 @@ void MainWindow::buildActions() {
   a.add("view.left", tr("Scroll left"), "PgUp", [this] { view_.scrollBy(-view_.width() * 0.8); });
   a.add("view.right", tr("Scroll right"), "PgDown", [this] { view_.scrollBy(view_.width() * 0.8); });
   a.add("view.table", tr("Hit table or timing graph"), "T",
-        [this] { under_->setCurrentIndex(1 - under_->currentIndex()); });
+        [this] { doc_.setStep(doc_.step() == Step::hits ? Step::timing : Step::hits); });
+  a.add("view.bench", tr("Bench under the lanes"), "Ctrl+T", [this] { bench_->fold(!bench_->folded()); });
   a.add("view.night", tr("Night sheet"), "Ctrl+Shift+N", [] { Theme::get().setNight(!Theme::get().sheet().night); });
   const std::array<std::pair<Step, QString>, 6> steps{{{Step::takes, tr("Takes")},
                                                        {Step::hits, tr("Hits")},
@@ -163,10 +173,30 @@ void MainWindow::buildMenus() {
     actions_->action("edit.redo")
         ->setText(doc_.redoName().isEmpty() ? tr("Redo") : tr("Redo: %1").arg(doc_.redoName()));
   });
-  menu(tr("Take"), {"song.import",   "take.micset", "-",         "hits.find",  "hits.next",      "hits.previous",
-                    "hits.add",      "hits.remove", "-",         "hits.later", "hits.earlier",   "hits.restore",
-                    "hits.lead",     "hits.alike",  "-",         "hits.hear",  "hits.hearclick", "hits.hearlift",
-                    "hits.hearstep", "-",           "hits.write"});
+  menu(tr("Take"), {"song.import",
+                    "take.micset",
+                    "-",
+                    "take.heartempo",
+                    "take.usetempo",
+                    "-",
+                    "hits.find",
+                    "hits.next",
+                    "hits.previous",
+                    "hits.add",
+                    "hits.remove",
+                    "-",
+                    "hits.later",
+                    "hits.earlier",
+                    "hits.restore",
+                    "hits.lead",
+                    "hits.alike",
+                    "-",
+                    "hits.hear",
+                    "hits.hearclick",
+                    "hits.hearlift",
+                    "hits.hearstep",
+                    "-",
+                    "hits.write"});
   menu(tr("Timing"), {"timing.toggle",
                       "timing.freeze",
                       "timing.release",
@@ -236,6 +266,7 @@ void MainWindow::buildMenus() {
                     "envelope.songspeed",
                     "-",
                     "view.table",
+                    "view.bench",
                     "view.all",
                     "view.closer",
                     "view.wider",

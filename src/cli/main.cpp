@@ -29,6 +29,8 @@ int run(int argc, char** argv) {
   cli::addQuantize(app, chosen);
   cli::addRender(app, chosen);
   cli::addInfo(app, chosen);
+  cli::addTempo(app, chosen);
+  cli::addMap(app, chosen);
   try {
     app.parse(argc, argv);
   } catch (const CLI::ParseError& e) { return app.exit(e) == 0 ? 0 : 1; }

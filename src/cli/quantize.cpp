@@ -19,6 +19,7 @@
 #include "seams/apply_plan.h"
 #include "store/groove_file.h"
 #include "take_files.h"
+#include "takes/hear_tempo.h"
 
 namespace ochron::cli {
 namespace {
@@ -28,7 +29,7 @@ namespace fs = std::filesystem;
 struct Options {
   std::vector<std::string> inputs;
   std::vector<int> guides;
-  double bpm = 120;
+  std::string tempo;
   std::string meter = "4/4";
   std::string grid = "1/16";
   double start = 0;
@@ -67,12 +68,31 @@ Result<GridRule> parseClassGrid(const std::string& text) {
   return rule;
 }
 
+/// The tempo that was typed, or with "auto" the one that is heard in the take.
+Result<TempoMap> mapFor(const Options& o, const TakeFiles& files, Meter meter) {
+  const auto rate = files.song.rate;
+  if (o.tempo != "auto") {
+    const auto bpm = parseNumber(o.tempo);
+    if (!bpm || !kBpmRange.accepts(*bpm))
+      return fail(ErrorKind::badInput,
+                  "--tempo " + o.tempo + ": this is no tempo. Type a number from 10 to 999, or auto to have it heard.");
+    return TempoMap::steady(rate, *bpm, meter, Frames{std::llround(o.start * rate)});
+  }
+  Progress progress;
+  Result<HeardTempo> heard = cancelledError();
+  withProgress("listening for the tempo", progress, [&] {
+    heard = hearTempo(mixOf(files.song, *files.song.find(files.set), files.take, files.pool), rate, {}, progress);
+  });
+  if (!heard) return tl::unexpected(heard.error());
+  return tempoMapOf(*heard, rate, meter);
+}
+
 Result<void> plan(const Options& o, TakeFiles& files) {
   auto meter = parseMeter(o.meter);
   if (!meter) return tl::unexpected(meter.error());
   auto grid = parseGrid(o.grid);
   if (!grid) return tl::unexpected(grid.error());
-  auto map = TempoMap::steady(files.song.rate, o.bpm, *meter, Frames{std::llround(o.start * files.song.rate)});
+  auto map = mapFor(o, files, *meter);
   if (!map) return tl::unexpected(map.error());
   TimingPlan timing;
   timing.settings = o.timing;
@@ -248,7 +268,9 @@ void addQuantize(CLI::App& app, Command& chosen) {
   auto o = std::make_shared<Options>();
   auto* c = app.add_subcommand("quantize", "Lock a take to the grid; the inputs are its mics and move as one");
   c->add_option("INPUT", o->inputs, "audio files recorded together")->required();
-  addNumber(*c, "--tempo", o->bpm, kBpmRange, "quarter notes a minute")->required();
+  c->add_option("--tempo", o->tempo,
+                "quarter notes a minute, or auto: as it is heard, with bar 1 and where it wanders bar by bar")
+      ->required();
   c->add_option("--meter", o->meter, "for example 4/4 or 7/8")->capture_default_str();
   c->add_option("--grid", o->grid, "1/1 to 1/64; t: triplets, d: dotted")->required();
   auto& t = o->timing;

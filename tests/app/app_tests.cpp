@@ -24,6 +24,7 @@
 #include "edits/arrange.h"
 #include "import_dialog.h"
 #include "loupe/loupe_view.h"
+#include "loupe/mic_name.h"
 #include "main_window.h"
 #include "media/audio_file.h"
 #include "steps/controls.h"
@@ -148,12 +149,13 @@ TEST_F(Window, DraggingTheOnsetInTheLoupeMovesTheHitAsOneUndoStep) {
   auto* loupe = window->findChild<LoupeView*>();
   const auto* h = doc().currentPlanned();
   const auto before = h->hit.at;
-  const QPoint centre(loupe->width() / 2, loupe->height() / 2);
+  const double wide = loupe->width() - kMicNames - 8;
+  const QPoint centre(static_cast<int>(kMicNames + wide / 2), loupe->height() / 2);
   QTest::mousePress(loupe, Qt::LeftButton, {}, centre);
   for (int x = 1; x <= 12; ++x) QTest::mouseMove(loupe, centre + QPoint(x, 0));
   QTest::mouseRelease(loupe, Qt::LeftButton, {}, centre + QPoint(12, 0));
   const auto after = doc().currentPlanned()->hit.at;
-  const double perPixel = 80.0 * 48 / (loupe->width() - 16);
+  const double perPixel = 80.0 * 48 / wide;
   EXPECT_NEAR(static_cast<double>((after - before).value), 12 * perPixel, perPixel + 1);
   EXPECT_EQ(doc().currentPlanned()->hit.origin, HitOrigin::user);
   doc().undo();

@@ -263,6 +263,62 @@ TEST_F(Kit, BadInputIsOneLineAndExitTwoAndLeavesNothing) {
   EXPECT_TRUE(!std::filesystem::exists(out) || std::filesystem::is_empty(out));
 }
 
+TEST_F(Kit, TempoPrintsOneJsonDocumentAsTheContractSays) {
+  const auto r = cli({"tempo", files[3], "--json"});
+  ASSERT_EQ(r.status, 0) << r.err;
+  const auto j = Json::parse(r.out);
+  const double bpm = performance.map.bpmAt(Ticks{0});
+  EXPECT_NEAR(j["bpm"].get<double>() / bpm, 1, 0.02) << j["bpm"];
+  EXPECT_GT(j["beats"].size(), 30u);
+  EXPECT_GT(j["downbeats"].size(), 7u);
+  double all = 0;
+  for (const auto& c : j["candidates"]) all += c["score"].get<double>();
+  EXPECT_NEAR(all, 1, 1e-6);
+  EXPECT_GT(j["confidence"].get<double>(), 0);
+  const auto text = cli({"tempo", files[3]});
+  EXPECT_NE(text.out.find("BPM"), std::string::npos);
+  const auto narrow = cli({"tempo", files[3], "--min", "150", "--max", "100"});
+  EXPECT_EQ(narrow.status, 2);
+}
+
+TEST_F(Kit, TheMapOfAPerformanceIsAMidiFileAndNeverOneOfItsRecordings) {
+  const auto out = (scratch / "map.mid").string();
+  const auto r = cli({"map", files[0], files[1], files[3], "--out", out});
+  ASSERT_EQ(r.status, 0) << r.err;
+  std::ifstream in(out, std::ios::binary);
+  const std::string bytes((std::istreambuf_iterator<char>(in)), {});
+  EXPECT_TRUE(bytes.starts_with("MThd"));
+  EXPECT_NE(bytes.find("\xFF\x51\x03"), std::string::npos) << "a tempo event";
+  EXPECT_NE(bytes.find("\xFF\x58\x04"), std::string::npos) << "a meter";
+  EXPECT_EQ(cli({"map", files[0], "--out", files[0]}).status, 2);
+  std::filesystem::create_symlink(files[0], scratch / "link.mid");
+  const auto refused = cli({"map", files[0], "--out", (scratch / "link.mid").string()});
+  EXPECT_EQ(refused.status, 2);
+}
+
+TEST_F(Kit, SilenceHasNoTempoAndThatIsSaid) {
+  writeWav(scratch / "silence.wav", std::vector<float>(48'000 * 3, 0.0F));
+  const auto r = cli({"tempo", (scratch / "silence.wav").string(), "--json"});
+  EXPECT_EQ(r.status, 2);
+  EXPECT_TRUE(r.out.empty());
+  EXPECT_NE(r.err.find("no tempo can be heard"), std::string::npos) << r.err;
+}
+
+TEST_F(Kit, QuantizeByTheTempoThatIsHeardLocksTheTake) {
+  const auto out = (scratch / "auto").string();
+  const auto report = (scratch / "auto.json").string();
+  const auto r = cli({"quantize", files[0], files[1], files[3], "--guides", "0,1", "--tempo", "auto", "--grid", "1/16",
+                      "--out", out, "--report", report});
+  ASSERT_EQ(r.status, 0) << r.err;
+  std::ifstream in(report);
+  const auto j = Json::parse(in);
+  EXPECT_LT(j["feel"]["spread_after_ms"].get<double>(), 3) << j["feel"];
+  EXPECT_LT(j["feel"]["spread_before_ms"].get<double>(), 25) << "the lines lie where the player meant them";
+  const auto wrong = cli({"quantize", files[0], "--tempo", "soon", "--grid", "1/16", "--out", out + "2"});
+  EXPECT_EQ(wrong.status, 2);
+  EXPECT_NE(wrong.err.find("auto"), std::string::npos);
+}
+
 TEST(Cli, WrongUseIsExitOneAndHelpIsZeroOnEveryLevel) {
   for (const auto& args :
        std::vector<std::vector<std::string>>{{},

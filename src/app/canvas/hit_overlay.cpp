@@ -75,6 +75,7 @@ void HitOverlay::paint(QPainter& p) const {
   const bool dense = static_cast<double>(inSight) > view_.width() / 7.0;
   const auto [top, bottom] = lanes_.setBounds(*set);
   p.setRenderHint(QPainter::Antialiasing, true);
+  paintOtherSets(p);
   if (doc_.shownThreshold()) paintThreshold(p);
   if (!dense && doc_.step() != Step::clips) paintTies(p, top);
   const auto current = doc_.currentHit();
@@ -91,6 +92,25 @@ void HitOverlay::paint(QPainter& p) const {
       p.drawLine(QPointF(x, top), QPointF(x, bottom));
     }
     paintMark(p, h, top, dense);
+  }
+}
+
+/// Hits of the sets that are not chosen: only to be seen.
+void HitOverlay::paintOtherSets(QPainter& p) const {
+  auto quiet = Theme::get().sheet().inkSoft;
+  p.setPen(Qt::NoPen);
+  p.setBrush(quiet);
+  for (const auto& set : doc_.song().sets) {
+    if (set.id == doc_.activeSet()) continue;
+    double last = -1e9;
+    for (const auto& h : doc_.plannedOf(set.id).hits) {
+      const double x = view_.xOf(doc_.original() ? h.home : h.now);
+      if (x < kGutterWidth || x > lanes_.width() || x - last < 2) continue;
+      last = x;
+      const auto track = h.hit.heardBy.empty() ? set.tracks.front() : h.hit.heardBy.front().track;
+      const int lane = lanes_.laneOf(track);
+      if (lane >= 0) p.drawEllipse(QPointF(x, lanes_.laneBox(lane).top() + kMarkY), 1.8, 1.8);
+    }
   }
 }
 

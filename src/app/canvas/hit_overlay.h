@@ -32,6 +32,7 @@ class HitOverlay {
   std::optional<Frames> snapped(Frames at) const;
 
  private:
+  void paintOtherSets(QPainter& p) const;
   void paintMark(QPainter& p, const PlannedHit& h, double top, bool dense) const;
   void paintTies(QPainter& p, double top) const;
   void paintThreshold(QPainter& p) const;

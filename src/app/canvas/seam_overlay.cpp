@@ -110,9 +110,11 @@ class SeamDrag : public Gesture {
 }  // namespace
 
 void SeamOverlay::paint(QPainter& p) const {
+  if (doc_.original() || doc_.step() == Step::takes || doc_.step() == Step::hits || doc_.step() == Step::clips) return;
+  for (const auto& set : doc_.song().sets)
+    if (set.id != doc_.activeSet()) paintQuietly(p, set);
   const auto* set = doc_.song().find(doc_.activeSet());
-  if (!set || doc_.original() || doc_.step() == Step::takes || doc_.step() == Step::hits || doc_.step() == Step::clips)
-    return;
+  if (!set) return;
   const auto& clips = *set->clips;
   const auto seen = view_.visible();
   const auto [top, bottom] = lanes_.setBounds(*set);
@@ -137,6 +139,22 @@ void SeamOverlay::paint(QPainter& p) const {
       continue;
     }
     paintSeam(p, *c, top, bottom, isBad);
+  }
+}
+
+/// Seams of a set that is not chosen: a tick each at its foot.
+void SeamOverlay::paintQuietly(QPainter& p, const MicSet& set) const {
+  const auto& clips = *set.clips;
+  const auto seen = view_.visible();
+  const auto bottom = lanes_.setBounds(set).second;
+  p.setRenderHint(QPainter::Antialiasing, false);
+  p.setPen(QPen(Theme::get().sheet().inkSoft, 1));
+  auto c =
+      std::upper_bound(clips.begin(), clips.end(), seen.start, [](Frames f, const Clip& x) { return f < x.end(); });
+  for (; c != clips.end() && c->start < seen.end; ++c) {
+    if (!isSeam(clips, static_cast<std::size_t>(c - clips.begin()))) continue;
+    const double x = std::floor(view_.xOf(c->start)) + 0.5;
+    p.drawLine(QPointF(x, bottom - 5), QPointF(x, bottom - 1));
   }
 }
 

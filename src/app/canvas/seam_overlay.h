@@ -35,6 +35,7 @@ class SeamOverlay {
   bool hover(std::optional<Spot> spot);
 
  private:
+  void paintQuietly(QPainter& p, const MicSet& set) const;
   void paintSeam(QPainter& p, const Clip& clip, double top, double bottom, bool bad) const;
   void paintCurves(QPainter& p, const Clip& clip) const;
 

@@ -47,6 +47,7 @@ void ChecksPanel::go(int index) {
   scroll_ =
       std::clamp(scroll_, std::min(index * kRow, (index + 1) * kRow + kButtons - (height() - kTitle)), index * kRow);
   scroll_ = std::max(0, scroll_);
+  doc_.setActiveSet(c.set);
   doc_.setCurrentHit(HitRef{c.take, c.hit});
   doc_.setCursor(c.at);
   if (doc_.hearing().whileStepping) doc_.hear();
@@ -69,7 +70,7 @@ void ChecksPanel::fix() {
   if (!current()) return doc_.tell(tr("Step to a check first (N)."));
   const Check check = *current();
   if (!doc_.edit(tr("Fix \"%1\"").arg(QString::fromStdString(check.title)),
-                 fixCheck(doc_.song(), doc_.activeSet(), check, doc_.pool())))
+                 fixCheck(doc_.song(), check.set, check, doc_.pool())))
     return;
   doc_.tell(tr("Done: %1. Undo takes it back.").arg(QString::fromStdString(fixName(check.kind))));
   settle(at);
@@ -145,9 +146,18 @@ void ChecksPanel::paintEvent(QPaintEvent*) {
     p.setPen(sheet.note);
     p.setFont(theme.font(11));
     p.drawText(QRectF(row.left() + 24, row.top() + 18, row.width() - 28, 16), Qt::AlignVCenter,
-               p.fontMetrics().elidedText(QString::fromStdString(c.detail), Qt::ElideRight,
-                                          static_cast<int>(row.width()) - 28));
+               p.fontMetrics().elidedText(detailOf(c), Qt::ElideRight, static_cast<int>(row.width()) - 28));
   }
+}
+
+/// With the set's name where the song has several.
+QString ChecksPanel::detailOf(const Check& check) const {
+  const auto& song = doc_.song();
+  const auto detail = QString::fromStdString(check.detail);
+  const auto* set = song.find(check.set);
+  return set && song.sets.size() > 1 && check.set != doc_.activeSet()
+             ? QString::fromStdString(set->name) + ": " + detail
+             : detail;
 }
 
 double ChecksPanel::rowTop(int index) const {

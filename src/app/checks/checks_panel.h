@@ -32,6 +32,7 @@ class ChecksPanel : public QWidget {
   void go(int index);
   void settle(int at);
   const Check* current() const;
+  QString detailOf(const Check& check) const;
   double rowTop(int index) const;
   QRectF buttonBox(int index, bool fixButton) const;
   Document& doc_;

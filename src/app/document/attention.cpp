@@ -33,12 +33,8 @@ SetId Document::activeSet() const {
 void Document::setActiveSet(SetId set) {
   if (set == activeSet()) return;
   activeSet_ = set;
-  planned_.reset();
-  checks_.reset();
   currentHit_.reset();
   currentSeam_.reset();
-  seamMeasures_.clear();
-  measure();
   emit selectionChanged();
 }
 
@@ -197,15 +193,19 @@ void Document::releaseSeams() {
 }
 
 const std::vector<Check>& Document::checks() const {
-  if (!checks_) checks_ = checksOf(*song_, activeSet(), planned(), seamMeasures_);
+  if (!checks_) {
+    for (const auto& set : song_->sets) (void)plannedOf(set.id);
+    checks_ = checksOf(*song_, planned_, seamMeasures_);
+  }
   return *checks_;
 }
 
 void Document::acceptCheck(const Check& check) {
-  const auto* set = song_->find(activeSet());
+  const auto* set = song_->find(check.set);
   if (!set) return;
   TimingPlan plan = *set->plan;
   plan.accepted.emplace(check.hit, check.kind);
+  for (const auto kind : check.also) plan.accepted.emplace(check.hit, kind);
   edit(tr("Accept \"%1\"").arg(QString::fromStdString(check.title)), setTimingPlan(*song_, set->id, plan));
 }
 
@@ -213,14 +213,16 @@ void Document::acceptCheck(const Check& check) {
 void Document::measure() {
   const auto song = song_;
   const auto pool = this->pool();
-  const auto set = activeSet();
-  if (!set) return;
   jobs_.start(
       {},
-      [this, song, pool, set](Progress& progress) -> Jobs::Finish {
-        auto measured = measureSeams(*song, set, pool, progress);
-        if (!measured) return {};
-        return [this, song, measured = std::move(*measured)] {
+      [this, song, pool](Progress& progress) -> Jobs::Finish {
+        std::map<ClipId, SeamMeasure> measured;
+        for (const auto& set : song->sets) {
+          auto one = measureSeams(*song, set.id, pool, progress);
+          if (!one) return {};
+          measured.merge(*one);
+        }
+        return [this, song, measured = std::move(measured)] {
           if (song != song_) return;
           seamMeasures_ = measured;
           checks_.reset();

@@ -54,7 +54,7 @@ bool Document::edit(const QString& name, const Result<Song>& next, const QString
 void Document::preview(const QString& name, std::shared_ptr<const Song> song, const QString& gesture) {
   history_.record(name.toStdString(), song_, song, gesture.toStdString());
   previewing_ = true;
-  planned_.reset();
+  planned_.clear();
   song_ = std::move(song);
   emit songPreviewed();
 }
@@ -132,14 +132,14 @@ void Document::replaceSong(std::shared_ptr<const Song> song) {
 }
 
 void Document::recordingsChanged() {
-  planned_.reset();
+  planned_.clear();
   compile();
   measure();
   emit mediaChanged();
 }
 
 void Document::afterChange() {
-  planned_.reset();
+  planned_.clear();
   checks_.reset();
   if (!song_->find(activeSet_)) activeSet_ = {};
   if (currentSeam_ && !currentSeamClip()) currentSeam_.reset();
@@ -212,9 +212,9 @@ void Document::overrideHit(const QString& name, HitId hit, const HitOverride& va
   editHits(name, setTimingPlan(*song_, set->id, plan), gesture);
 }
 
-const TimingResult& Document::planned() const {
-  if (!planned_) planned_ = planTiming(*song_, activeSet());
-  return *planned_;
+const TimingResult& Document::plannedOf(SetId set) const {
+  const auto found = planned_.find(set);
+  return found != planned_.end() ? found->second : planned_.emplace(set, planTiming(*song_, set)).first->second;
 }
 
 }  // namespace ochron

@@ -100,6 +100,11 @@ class Document : public QObject {
   /// in.
   void importFiles(const std::vector<ImportFile>& files, const QString& takeName);
   void findHits(SetId set);
+  /// Listens for the tempo of what a set plays, in the background, and says what was heard. Nothing is applied unasked.
+  void hearTempo(SetId set);
+  /// The song takes over the tempo that was heard last, and its bar 1.
+  void useHeardTempo();
+  bool heardTempo() const { return heardMap_.has_value(); }
   /// Names the hits that sound like the current one as that one is named, in the background.
   void nameAlike();
   /// All hits that count of the active set, in take order.
@@ -131,7 +136,9 @@ class Document : public QObject {
   /// The active set's hits as a table or notes; the file's ending decides: .csv, .json, .mid.
   void writeHits(const std::filesystem::path& file);
   /// What the active set's plan intends; kept until the song changes.
-  const TimingResult& planned() const;
+  const TimingResult& planned() const { return plannedOf(activeSet()); }
+  /// The same of any set.
+  const TimingResult& plannedOf(SetId set) const;
 
   // Selection and attention
   // ---------------------------------------------------------------------------------------------
@@ -158,7 +165,7 @@ class Document : public QObject {
   void releaseSeams();
   FrameRange range() const { return range_; }
   void setRange(FrameRange range);
-  /// Automatic decisions of the active set that deserve a look, the riskiest first.
+  /// Automatic decisions of all sets that deserve a look, the riskiest first, one for each place.
   const std::vector<Check>& checks() const;
   void acceptCheck(const Check& check);
   const std::map<ClipId, SeamMeasure>& seamMeasures() const { return seamMeasures_; }
@@ -246,7 +253,7 @@ class Document : public QObject {
   Keeper keeper_;
   Asker asker_;
   bool autosaveFailed_ = false;
-  mutable std::optional<TimingResult> planned_;
+  mutable std::map<SetId, TimingResult> planned_;
   mutable std::optional<std::vector<Check>> checks_;
   std::map<ClipId, SeamMeasure> seamMeasures_;
   std::optional<ClipId> currentSeam_;
@@ -266,6 +273,7 @@ class Document : public QObject {
   std::shared_ptr<const PlayPlan> playPlan_;
   std::shared_ptr<MadeStore> made_;  ///< of the song that is open
   std::shared_ptr<const Song> makingFor_;
+  std::optional<TempoMap> heardMap_;
   std::int64_t dropOutsTold_ = 0;
   Jobs jobs_{this};
   Recordings recordings_{jobs_, this};

@@ -27,6 +27,7 @@ void Document::beginSong(std::shared_ptr<const Song> song, bool saved) {
   history_.clear();
   playPlan_.reset();
   made_.reset();
+  heardMap_.reset();
   seamMeasures_.clear();
   currentHit_.reset();
   currentSeam_.reset();

@@ -6,14 +6,15 @@
 #include <QLabel>
 #include <QLineEdit>
 #include <QSignalBlocker>
+#include <QVBoxLayout>
+
+#include "theme/theme.h"
 
 namespace ochron {
 
-FieldForm::FieldForm(QWidget* parent) : QWidget(parent), grid_(new QGridLayout(this)) {
-  grid_->setContentsMargins(0, 0, 0, 0);
-  grid_->setHorizontalSpacing(8);
-  grid_->setVerticalSpacing(5);
-  grid_->setColumnStretch(1, 1);
+FieldForm::FieldForm(QWidget* parent) : QWidget(parent), across_(new QHBoxLayout(this)) {
+  across_->setContentsMargins(0, 0, 0, 0);
+  across_->setSpacing(0);
 }
 
 QWidget* FieldForm::makeEditor(const Field& field) {
@@ -34,7 +35,7 @@ QWidget* FieldForm::makeEditor(const Field& field) {
   }
   auto* line = new QLineEdit(this);
   line->setAlignment(Qt::AlignRight);
-  line->setMinimumWidth(60);
+  line->setMinimumWidth(56);
   connect(line, &QLineEdit::editingFinished, this, [this, line, write = field.write] {
     if (!line->isModified()) return;
     line->setModified(false);
@@ -44,30 +45,58 @@ QWidget* FieldForm::makeEditor(const Field& field) {
   return line;
 }
 
-void FieldForm::setFields(std::vector<Field> fields) {
-  for (auto& row : rows_) row.editor->deleteLater();
+void FieldForm::setFields(std::vector<Field> fields, const std::map<QString, QWidget*>& pictures) {
   rows_.clear();
-  while (auto* item = grid_->takeAt(0)) {
+  while (auto* item = across_->takeAt(0)) {
     if (auto* w = item->widget()) {
       w->hide();
       w->deleteLater();
     }
     delete item;
   }
+  QString open;
+  QGridLayout* grid = nullptr;
   for (auto& field : fields) {
+    if (!grid || field.group != open) {
+      auto* group = new QWidget(this);
+      group->setSizePolicy(QSizePolicy::Preferred, QSizePolicy::Preferred);
+      group->setMaximumWidth(230);
+      auto* column = new QVBoxLayout(group);
+      column->setContentsMargins(across_->isEmpty() ? 0 : 12, 0, 12, 0);
+      column->setSpacing(6);
+      if (!field.group.isEmpty()) {
+        auto* title = new QLabel(field.group, group);
+        title->setFont(Theme::get().font(12, 600));
+        column->addWidget(title);
+      }
+      if (const auto picture = pictures.find(field.group); picture != pictures.end()) {
+        picture->second->setParent(group);
+        column->addWidget(picture->second);
+      }
+      grid = new QGridLayout;
+      grid->setContentsMargins(0, 0, 0, 0);
+      grid->setHorizontalSpacing(8);
+      grid->setVerticalSpacing(4);
+      grid->setColumnStretch(1, 1);
+      column->addLayout(grid);
+      column->addStretch(1);
+      across_->addWidget(group, 1);
+      open = field.group;
+    }
     auto* editor = makeEditor(field);
     editor->setObjectName(field.name);
     editor->setAccessibleName(field.name);
     editor->setToolTip(field.tip);
-    const int at = static_cast<int>(rows_.size());
+    const int at = grid->rowCount();
     if (field.tick) {
-      grid_->addWidget(editor, at, 0, 1, 2);
+      grid->addWidget(editor, at, 0, 1, 2);
     } else {
-      auto* label = new QLabel(field.name, this);
+      auto* label = new QLabel(field.label.isEmpty() ? field.name : field.label, this);
+      label->setProperty("note", true);
       label->setSizePolicy(QSizePolicy::Fixed, QSizePolicy::Preferred);
       label->setBuddy(editor);
-      grid_->addWidget(label, at, 0);
-      grid_->addWidget(editor, at, 1);
+      grid->addWidget(label, at, 0);
+      grid->addWidget(editor, at, 1);
     }
     rows_.push_back({std::move(field), editor});
   }

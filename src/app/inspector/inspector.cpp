@@ -1,5 +1,7 @@
 #include "inspector/inspector.h"
 
+#include <QPainter>
+#include <QScrollArea>
 #include <QVBoxLayout>
 #include <cmath>
 #include <map>
@@ -10,6 +12,7 @@
 #include "edits/clip_edits.h"
 #include "edits/fade_edits.h"
 #include "edits/mark_edits.h"
+#include "inspector/curve_box.h"
 #include "theme/theme.h"
 
 namespace ochron {
@@ -21,19 +24,38 @@ Frames frames(double v) { return Frames{std::llround(v)}; }
 
 Inspector::Inspector(Document& document, QWidget* parent) : QWidget(parent), doc_(document) {
   auto* column = new QVBoxLayout(this);
-  column->setContentsMargins(0, 0, 0, 0);
-  column->setSpacing(7);
+  column->setContentsMargins(14, 9, 14, 6);
+  column->setSpacing(8);
   title_ = new QLabel(this);
   title_->setObjectName("inspector title");
   title_->setFont(Theme::get().font(12, 600));
   title_->setWordWrap(true);
   column->addWidget(title_);
-  form_ = new FieldForm(this);
-  column->addWidget(form_);
+  auto* scroll = new QScrollArea(this);  // narrow windows scroll the groups across
+  scroll->setWidgetResizable(true);
+  scroll->setFocusPolicy(Qt::NoFocus);
+  scroll->setVerticalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+  form_ = new FieldForm(scroll);
+  scroll->setWidget(form_);
+  column->addWidget(scroll, 1);
+  hint_ =
+      new QLabel(tr("What is typed goes to all that is chosen: 12 sets \u00b7 +3 adds \u00b7 *0.5 scales \u00b7 ms, s, "
+                    "samples, beats, dB"),
+                 this);
+  hint_->setProperty("note", true);
+  column->addWidget(hint_);
   connect(&doc_.desk(), &ClipDesk::changed, this, &Inspector::refresh);
   for (auto signal : {&Document::songChanged, &Document::songPreviewed, &Document::stepChanged})
     connect(&doc_, signal, this, &Inspector::refresh);
   refresh();
+}
+
+void Inspector::paintEvent(QPaintEvent*) {
+  const auto& sheet = Theme::get().sheet();
+  QPainter p(this);
+  p.fillRect(rect(), sheet.panel);
+  p.setPen(sheet.rule);
+  p.drawLine(0, 0, width(), 0);
 }
 
 Inspector::Shown Inspector::wanted() const {
@@ -58,7 +80,11 @@ QString Inspector::title() const {
     case Shown::span: return tr("Silent span");
     case Shown::marker: return tr("Marker");
     case Shown::point: return tr("Envelope point");
-    default: return tr("Nothing chosen. Click a clip, or drag over the lanes.");
+    default:
+      return tr(
+          "Nothing chosen. Click a clip, or drag over the lanes: its place, sound, fades and joint stand here as "
+          "numbers and "
+          "curves.");
   }
 }
 
@@ -67,13 +93,20 @@ void Inspector::refresh() {
   const auto now = wanted();
   if (now != shown_) {
     shown_ = now;
-    form_->setFields(now == Shown::clips    ? clipFields()
+    std::map<QString, QWidget*> pictures;
+    if (now == Shown::clips)
+      pictures = {{tr("Fade in"), new FadeBox(doc_, FadeEnd::in, form_)},
+                  {tr("Fade out"), new FadeBox(doc_, FadeEnd::out, form_)},
+                  {tr("Joint before"), new JointBox(doc_, form_)}};
+    form_->setFields(now == Shown::clips    ? inGroups(clipFields())
                      : now == Shown::bundle ? bundleFields()
                      : now == Shown::span   ? spanFields()
                      : now == Shown::marker ? markerFields()
                      : now == Shown::point  ? pointFields()
-                                            : std::vector<FieldForm::Field>{});
+                                            : std::vector<FieldForm::Field>{},
+                     pictures);
     form_->setVisible(now != Shown::nothing);
+    hint_->setVisible(now != Shown::nothing);
   } else {
     form_->refresh();
   }
@@ -159,6 +192,44 @@ FieldForm::Field Inspector::holdField(std::function<std::optional<Hold>()> get, 
   };
   f.write = [set = std::move(set)](const QString& index) { set(static_cast<Hold>(index.toInt())); };
   return f;
+}
+
+/// The values of clips by what they are about, each group in its order.
+std::vector<FieldForm::Field> Inspector::inGroups(std::vector<FieldForm::Field> fields) const {
+  struct Place {
+    QString group;
+    QString name;
+    QString label;
+  };
+  const std::vector<Place> places{{tr("Place"), tr("Start"), tr("start")},
+                                  {tr("Place"), tr("Length"), tr("length")},
+                                  {tr("Place"), tr("Sound from"), tr("sound at")},
+                                  {tr("Place"), tr("Keeps to"), tr("keeps to")},
+                                  {tr("Place"), tr("Backwards"), {}},
+                                  {tr("Sound"), tr("Gain"), tr("gain")},
+                                  {tr("Sound"), tr("Pan"), tr("pan")},
+                                  {tr("Sound"), tr("Name"), tr("name")},
+                                  {tr("Sound"), tr("Colour"), tr("colour")},
+                                  {tr("Sound"), tr("Muted"), {}},
+                                  {tr("Fade in"), tr("Fade in"), tr("length")},
+                                  {tr("Fade in"), tr("In runs"), tr("runs")},
+                                  {tr("Fade in"), tr("In bend"), tr("bend")},
+                                  {tr("Fade out"), tr("Fade out"), tr("length")},
+                                  {tr("Fade out"), tr("Out runs"), tr("runs")},
+                                  {tr("Fade out"), tr("Out bend"), tr("bend")},
+                                  {tr("Joint before"), tr("Crossfade"), tr("length")},
+                                  {tr("Joint before"), tr("Cross law"), tr("law")},
+                                  {tr("Joint before"), tr("Cross bias"), tr("bias")}};
+  std::vector<FieldForm::Field> out;
+  for (const auto& place : places)
+    for (auto& f : fields) {
+      if (f.name != place.name) continue;
+      f.group = place.group;
+      f.label = place.label;
+      out.push_back(std::move(f));
+      break;
+    }
+  return out;
 }
 
 std::vector<FieldForm::Field> Inspector::clipFields() {

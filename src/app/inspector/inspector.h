@@ -18,12 +18,16 @@ class Inspector : public QWidget {
  public:
   Inspector(Document& document, QWidget* parent);
 
+ protected:
+  void paintEvent(QPaintEvent*) override;
+
  private:
   enum class Shown { nothing, clips, bundle, span, marker, point };
   Shown wanted() const;
   void refresh();
   QString title() const;
   std::vector<FieldForm::Field> clipFields();
+  std::vector<FieldForm::Field> inGroups(std::vector<FieldForm::Field> fields) const;
   std::vector<FieldForm::Field> fadeFields(FadeEnd end);
   std::vector<FieldForm::Field> crossfadeFields();
   std::vector<FieldForm::Field> bundleFields();
@@ -48,6 +52,7 @@ class Inspector : public QWidget {
   Document& doc_;
   QLabel* title_;
   FieldForm* form_;
+  QLabel* hint_;
   Shown shown_ = Shown::nothing;
 };
 

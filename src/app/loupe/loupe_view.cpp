@@ -11,6 +11,7 @@
 #include "dsp/fade.h"
 #include "edits/hit_edits.h"
 #include "edits/pieces.h"
+#include "loupe/mic_name.h"
 #include "loupe/seam_loupe.h"
 #include "theme/theme.h"
 
@@ -48,7 +49,7 @@ LoupeView::LoupeView(Document& document, QWidget* parent) : QWidget(parent), doc
   connect(&Theme::get(), &Theme::changed, this, qOverload<>(&QWidget::update));
 }
 
-QRectF LoupeView::plot() const { return {8, kTop, width() - 16.0, height() - kTop - kFoot}; }
+QRectF LoupeView::plot() const { return {kMicNames, kTop, width() - kMicNames - 8.0, height() - kTop - kFoot}; }
 double LoupeView::framesPerPixel() const {
   constexpr double kAround = 1.25;  // a long crossfade is seen whole
   double half = halfMs_;
@@ -140,15 +141,16 @@ void LoupeView::paintMics(QPainter& p, const PlannedHit& hit) {
   for (std::size_t i = 0; i < set->tracks.size(); ++i) {
     const QRectF strip(box.left(), box.top() + tall * static_cast<double>(i), box.width(), tall - 2);
     p.fillRect(strip, sheet.paper);
+    float peak = 1e-4f;
     const auto* mic = song.micOf(hit.take, set->tracks[i]);
     const auto media = mic ? doc_.pool().find(mic->media) : doc_.pool().end();
     if (media != doc_.pool().end()) {
       // Each mic at its own loudest around the hit, so that quiet ones can be read too.
-      float peak = 1e-4f;
       const auto samples = media->second->channel(0);
-      const auto a =
-          std::clamp<std::int64_t>((hit.hit.at - mic->offset).value - song.rate / 50, 0, std::ssize(samples));
-      const auto b = std::clamp<std::int64_t>(a + song.rate / 12, 0, std::ssize(samples));
+      const auto half = static_cast<std::int64_t>(box.width() / 2 * framesPerPixel());
+      const auto onset = (hit.hit.at - mic->offset).value;
+      const auto a = std::clamp<std::int64_t>(onset - half, 0, std::ssize(samples));
+      const auto b = std::clamp<std::int64_t>(onset + half, 0, std::ssize(samples));
       for (auto k = a; k < b; ++k) peak = std::max(peak, std::abs(samples[static_cast<std::size_t>(k)]));
       auto c = std::upper_bound(clips.begin(), clips.end(), first, [](Frames f, const Clip& x) { return f < x.end(); });
       for (; c != clips.end() && c->start < last; ++c) {
@@ -173,10 +175,7 @@ void LoupeView::paintMics(QPainter& p, const PlannedHit& hit) {
         }
       }
     }
-    p.setFont(theme.font(10));
-    p.setPen(sheet.note);
-    p.drawText(strip.adjusted(5, 1, -4, 0), Qt::AlignLeft | Qt::AlignTop,
-               QString::fromStdString(song.find(set->tracks[i])->name));
+    paintMicName(p, strip, QString::fromStdString(song.find(set->tracks[i])->name), scaleOf(peak));
   }
 }
 

@@ -6,6 +6,7 @@
 
 #include "canvas/wave.h"
 #include "dsp/fade.h"
+#include "loupe/mic_name.h"
 #include "seams/measure.h"
 #include "theme/theme.h"
 
@@ -45,21 +46,23 @@ QString fillWords(SeamFill fill) {
 
 }  // namespace
 
-void SeamLoupe::paint(QPainter& p, const Clip& later) const {
+void SeamLoupe::paint(QPainter& p, const Clip& later, TrackId only) const {
   const auto& sheet = Theme::get().sheet();
-  const auto* set = doc_.song().find(doc_.activeSet());
+  const auto* set = doc_.song().setOf(later.id);
+  if (!set) return;
   const auto& clips = *set->clips;
   const auto at = std::find_if(clips.begin(), clips.end(), [&](const Clip& c) { return c.id == later.id; });
   if (at == clips.begin() || at == clips.end()) return;
   SeamGauge gauge(doc_.song(), set->id, doc_.pool());
   const auto levels = gauge.measure(*(at - 1), later);
   paintTitle(p, later, levels);
-  const double tall = plot_.height() / static_cast<double>(set->tracks.size());
-  for (std::size_t i = 0; i < set->tracks.size(); ++i) {
+  const auto tracks = only ? std::vector<TrackId>{only} : set->tracks;
+  const double tall = plot_.height() / static_cast<double>(tracks.size());
+  for (std::size_t i = 0; i < tracks.size(); ++i) {
     const QRectF strip(plot_.left(), plot_.top() + tall * static_cast<double>(i), plot_.width(), tall - 2);
     const auto level =
-        std::find_if(levels.begin(), levels.end(), [&](const MicSeam& m) { return m.track == set->tracks[i]; });
-    paintMic(p, strip, *(at - 1), later, set->tracks[i], level == levels.end() ? nullptr : &*level);
+        std::find_if(levels.begin(), levels.end(), [&](const MicSeam& m) { return m.track == tracks[i]; });
+    paintMic(p, strip, *(at - 1), later, tracks[i], level == levels.end() ? nullptr : &*level);
   }
   const double x0 = xOf(later.start - later.seam.before);
   const double x1 = xOf(later.start + later.seam.after + later.fadeIn.length);
@@ -129,16 +132,17 @@ void SeamLoupe::paintMic(QPainter& p, const QRectF& strip, const Clip& earlier, 
   const auto* mic = doc_.song().micOf(later.take, track);
   const auto media = mic ? doc_.pool().find(mic->media) : doc_.pool().end();
   if (media == doc_.pool().end()) return;
-  // Loudest of both pieces in sight, up to the crossfade's end, so that what lies under the seam can be read.
+  // The loudest of both pieces in sight fills the row: a wave never leaves it.
   float peak = 1e-4F;
   const auto samples = media->second->channel(0);
   const auto end = later.start + later.seam.after;
-  for (const auto* c : {&earlier, &later}) {
-    const auto a =
-        std::clamp<std::int64_t>((c->toTake(frameAt(plot_.left())) - mic->offset).value, 0, std::ssize(samples));
-    const auto b = std::clamp<std::int64_t>((c->toTake(end) - mic->offset).value, a, std::ssize(samples));
+  const auto loudest = [&](const Clip& c, double from, double to) {
+    const auto a = std::clamp<std::int64_t>((c.toTake(frameAt(from)) - mic->offset).value, 0, std::ssize(samples));
+    const auto b = std::clamp<std::int64_t>((c.toTake(frameAt(to)) - mic->offset).value, a, std::ssize(samples));
     for (auto k = a; k < b; ++k) peak = std::max(peak, std::abs(samples[static_cast<std::size_t>(k)]));
-  }
+  };
+  loudest(earlier, plot_.left(), plot_.right());
+  loudest(later, plot_.left(), plot_.right());
   const double gain = 0.9 / peak;
   const auto from = later.start - later.seam.before;
   p.save();
@@ -165,7 +169,7 @@ void SeamLoupe::paintMic(QPainter& p, const QRectF& strip, const Clip& earlier, 
   p.drawPolyline(out);
   p.drawPolyline(in);
   p.restore();
-  label(p, strip, Qt::AlignLeft, QString::fromStdString(doc_.song().find(track)->name), sheet.note);
+  paintMicName(p, strip, QString::fromStdString(doc_.song().find(track)->name), scaleOf(peak));
   if (!level) return;
   const bool good = std::abs(level->levelDb) <= kSeamLevelBarDb && level->steepness <= kSeamSteepnessBar;
   label(p, strip, Qt::AlignRight, decibels(level->levelDb), good ? sheet.note : sheet.alarm);

@@ -12,7 +12,8 @@ class SeamLoupe {
  public:
   SeamLoupe(Document& document, QRectF plot, Frames middle, double framesPerPixel)
       : doc_(document), plot_(plot), middle_(middle), perPixel_(framesPerPixel) {}
-  void paint(QPainter& p, const Clip& later) const;
+  /// `only`: one mic of the set; none: all of them.
+  void paint(QPainter& p, const Clip& later, TrackId only = {}) const;
 
  private:
   double xOf(Frames song) const { return plot_.center().x() + static_cast<double>((song - middle_).value) / perPixel_; }

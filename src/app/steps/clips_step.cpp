@@ -17,12 +17,10 @@
 
 namespace ochron {
 
-ClipsStep::ClipsStep(Document& document, QWidget* parent) : QWidget(parent), doc_(document) {
+ClipsStep::ClipsStep(Document& document, QWidget* parent) : StepPage(document, parent) {
   auto* column = new QVBoxLayout(this);
-  column->setContentsMargins(46, 0, 12, 14);
+  column->setContentsMargins(16, 0, 16, 14);
   column->setSpacing(4);
-  column->addWidget(new Inspector(doc_, this));
-  column->addSpacing(6);
   const auto fold = [&](const QString& key, const QString& title, bool open) {
     auto* f = new Fold(key, title, open, this);
     column->addWidget(f);
@@ -258,6 +256,19 @@ void ClipsStep::refresh() {
   fades_->addItem(tr("Keep this fade\u2026"));
   const auto shown = doc_.desk().shownEnvelope();
   envelope_->setCurrentIndex(shown ? static_cast<int>(*shown) + 1 : 0);
+}
+
+QWidget* ClipsStep::makeBench(ViewState&, QWidget* parent) { return new Inspector(doc_, parent); }
+
+StepState ClipsStep::state() const {
+  std::size_t clips = 0;
+  for (const auto& s : doc_.song().sets) clips += s.clips->size();
+  auto text = counted(clips, "clip", "clips");
+  const auto chosen = doc_.desk().clips().size();
+  if (chosen > 0) text = tr("%1 of %2 chosen").arg(chosen).arg(clips);
+  const auto spans = doc_.song().spans.size();
+  if (spans > 0) text += " \u00b7 " + counted(spans, "silent span", "silent spans");
+  return {QString::number(clips), text, 0};
 }
 
 }  // namespace ochron

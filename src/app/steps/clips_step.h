@@ -10,14 +10,17 @@
 #include "document/document.h"
 #include "steps/controls.h"
 #include "steps/fold.h"
+#include "steps/step_page.h"
 
 namespace ochron {
 
 /// Edits by hand: the values of what is chosen, where to cut, fades, silence, envelopes, and what drags snap to.
-class ClipsStep : public QWidget {
+class ClipsStep : public StepPage {
   Q_OBJECT
  public:
   ClipsStep(Document& document, QWidget* parent);
+  QWidget* makeBench(ViewState& view, QWidget* parent) override;
+  StepState state() const override;
 
  private:
   void buildCut(Fold* fold);
@@ -34,7 +37,6 @@ class ClipsStep : public QWidget {
   QCheckBox* tick(QVBoxLayout* to, const QString& title, const QString& tip,
                   const std::function<bool&(HandSettings&)>& of);
 
-  Document& doc_;
   Fold* silence_ = nullptr;
   QComboBox* fades_ = nullptr;
   QComboBox* envelope_ = nullptr;

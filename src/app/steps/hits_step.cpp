@@ -10,13 +10,14 @@
 #include "actions/actions.h"
 #include "document/wording.h"
 #include "edits/track_edits.h"
+#include "table/hit_table_view.h"
 #include "theme/theme.h"
 
 namespace ochron {
 
-HitsStep::HitsStep(Document& document, QWidget* parent) : QWidget(parent), doc_(document) {
+HitsStep::HitsStep(Document& document, QWidget* parent) : StepPage(document, parent) {
   auto* column = new QVBoxLayout(this);
-  column->setContentsMargins(46, 0, 12, 14);
+  column->setContentsMargins(16, 0, 16, 14);
   column->setSpacing(7);
   auto* heading = new QLabel(tr("Listen to, weight, \u00b1 sensitivity"), this);
   heading->setProperty("note", true);
@@ -200,6 +201,18 @@ HitsStep::Counts HitsStep::strokes() const {
   for (const auto& h : doc_.planned().hits)
     for (const auto& s : strokesOf(h.hit)) ++counts[static_cast<std::size_t>(s.drum)];
   return counts;
+}
+
+QWidget* HitsStep::makeBench(ViewState&, QWidget* parent) { return new HitTableView(doc_, parent); }
+
+StepState HitsStep::state() const {
+  std::size_t all = 0;
+  for (const auto& set : doc_.song().sets) all += doc_.plannedOf(set.id).hits.size();
+  if (all == 0) return {tr("none yet"), tr("No hits found yet"), 0};
+  const auto here = doc_.planned().hits.size();
+  auto full = counted(all, "hit", "hits");
+  if (here != all) full += tr(", %1 of them here").arg(here);
+  return {QString::number(all), full, checksOf({CheckKind::weakHit})};
 }
 
 }  // namespace ochron

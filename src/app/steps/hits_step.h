@@ -10,14 +10,17 @@
 
 #include "document/document.h"
 #include "steps/controls.h"
+#include "steps/step_page.h"
 
 namespace ochron {
 
 /// Guides, what counts as a hit, and the current hit.
-class HitsStep : public QWidget {
+class HitsStep : public StepPage {
   Q_OBJECT
  public:
   HitsStep(Document& document, QWidget* parent);
+  QWidget* makeBench(ViewState& view, QWidget* parent) override;
+  StepState state() const override;
 
  private:
   struct GuideRow {
@@ -34,7 +37,6 @@ class HitsStep : public QWidget {
   /// Strokes that count, by drum.
   Counts strokes() const;
 
-  Document& doc_;
   QVBoxLayout* guides_;
   SetId shownSet_;
   QPushButton* find_;

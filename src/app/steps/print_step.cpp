@@ -6,6 +6,7 @@
 #include <QVBoxLayout>
 #include <array>
 
+#include "bench/print_bench.h"
 #include "document/wording.h"
 
 namespace ochron {
@@ -14,9 +15,9 @@ constexpr std::array kFormats{FileFormat::wav, FileFormat::flac, FileFormat::aif
 constexpr std::array kDepths{SampleFormat::pcm16, SampleFormat::pcm24, SampleFormat::pcm32, SampleFormat::float32};
 }  // namespace
 
-PrintStep::PrintStep(Document& document, QWidget* parent) : QWidget(parent), doc_(document) {
+PrintStep::PrintStep(Document& document, QWidget* parent) : StepPage(document, parent) {
   auto* column = new QVBoxLayout(this);
-  column->setContentsMargins(46, 0, 12, 14);
+  column->setContentsMargins(16, 0, 16, 14);
   column->setSpacing(8);
   auto* grid = new QGridLayout;
   grid->setVerticalSpacing(6);
@@ -64,6 +65,7 @@ ExportSettings PrintStep::settings() const {
 }
 
 void PrintStep::refresh() {
+  if (bench_) bench_->refresh();
   depth_->setEnabled(format_->currentIndex() != 3);
   const auto s = settings();
   const double seconds = static_cast<double>(s.range.length().value) / doc_.song().rate;
@@ -82,5 +84,13 @@ void PrintStep::run() {
                           : QFileDialog::getExistingDirectory(this, tr("Export each track into this folder"));
   if (!target.isEmpty()) doc_.exportTo(s, target.toStdString());
 }
+
+QWidget* PrintStep::makeBench(ViewState&, QWidget* parent) {
+  bench_ = new PrintBench(
+      doc_, [this] { return settings(); }, parent);
+  return bench_;
+}
+
+StepState PrintStep::state() const { return {tr("export"), tr("Export the mix or the tracks"), 0}; }
 
 }  // namespace ochron

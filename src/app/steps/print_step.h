@@ -5,14 +5,19 @@
 #include <QWidget>
 
 #include "document/document.h"
+#include "steps/step_page.h"
 
 namespace ochron {
 
+class PrintBench;
+
 /// Export of the mix or the tracks.
-class PrintStep : public QWidget {
+class PrintStep : public StepPage {
   Q_OBJECT
  public:
   PrintStep(Document& document, QWidget* parent);
+  QWidget* makeBench(ViewState& view, QWidget* parent) override;
+  StepState state() const override;
   /// What the controls say now.
   ExportSettings settings() const;
 
@@ -20,12 +25,12 @@ class PrintStep : public QWidget {
   void refresh();
   void run();
 
-  Document& doc_;
   QComboBox* what_;
   QComboBox* format_;
   QComboBox* depth_;
   QComboBox* range_;
   QLabel* length_;
+  PrintBench* bench_ = nullptr;
 };
 
 }  // namespace ochron

@@ -7,7 +7,9 @@
 #include <cmath>
 
 #include "actions/actions.h"
+#include "bench/seam_bench.h"
 #include "document/wording.h"
+#include "seams/seam_edits.h"
 #include "theme/theme.h"
 
 namespace ochron {
@@ -15,9 +17,9 @@ namespace {
 constexpr std::array kFills{SeamFill::continuation, SeamFill::stretched, SeamFill::faded};
 }  // namespace
 
-SeamsStep::SeamsStep(Document& document, QWidget* parent) : QWidget(parent), doc_(document) {
+SeamsStep::SeamsStep(Document& document, QWidget* parent) : StepPage(document, parent) {
   auto* column = new QVBoxLayout(this);
-  column->setContentsMargins(46, 0, 12, 14);
+  column->setContentsMargins(16, 0, 16, 14);
   column->setSpacing(6);
   const auto note = [&](const QString& text) {
     auto* l = new QLabel(text, this);
@@ -171,6 +173,18 @@ void SeamsStep::refresh() {
   shape_->setCurrentIndex(static_cast<int>(shape));
   lift_->setChecked(doc_.hearing().lift);
   click_->setChecked(doc_.hearing().click);
+}
+
+QWidget* SeamsStep::makeBench(ViewState&, QWidget* parent) { return new SeamBench(doc_, parent); }
+
+StepState SeamsStep::state() const {
+  std::size_t seams = 0;
+  for (const auto& set : doc_.song().sets)
+    for (std::size_t i = 1; i < set.clips->size(); ++i) seams += isSeam(*set.clips, i) ? 1 : 0;
+  if (seams == 0) return {tr("none"), tr("Nothing cut"), 0};
+  return {QString::number(seams), counted(seams, "seam", "seams"),
+          checksOf({CheckKind::fadedGap, CheckKind::stretchedGap, CheckKind::shortSeam, CheckKind::levelChange,
+                    CheckKind::roughSeam, CheckKind::loudSeam})};
 }
 
 }  // namespace ochron

@@ -7,14 +7,17 @@
 
 #include "document/document.h"
 #include "steps/controls.h"
+#include "steps/step_page.h"
 
 namespace ochron {
 
 /// How pieces are joined: for all seams by the plan's settings, for chosen ones by decisions of their own.
-class SeamsStep : public QWidget {
+class SeamsStep : public StepPage {
   Q_OBJECT
  public:
   SeamsStep(Document& document, QWidget* parent);
+  QWidget* makeBench(ViewState& view, QWidget* parent) override;
+  StepState state() const override;
 
  private:
   void refresh();
@@ -23,7 +26,6 @@ class SeamsStep : public QWidget {
               const std::function<void(SeamOverride&)>& chosen, const QString& gesture = {});
   QComboBox* combo(const QString& name, const QStringList& items, const QString& tip);
 
-  Document& doc_;
   QComboBox* scope_;
   SettingControl* leadIn_;
   SettingControl* length_;

@@ -9,6 +9,7 @@
 #include <cmath>
 
 #include "actions/actions.h"
+#include "bench/takes_bench.h"
 #include "document/wording.h"
 #include "edits/track_edits.h"
 #include "steps/controls.h"
@@ -16,9 +17,9 @@
 
 namespace ochron {
 
-TakesStep::TakesStep(Document& document, QWidget* parent) : QWidget(parent), doc_(document) {
+TakesStep::TakesStep(Document& document, QWidget* parent) : StepPage(document, parent) {
   auto* column = new QVBoxLayout(this);
-  column->setContentsMargins(46, 0, 12, 14);
+  column->setContentsMargins(16, 0, 16, 14);
   column->setSpacing(8);
   auto* import = new QPushButton(tr("Import recordings\u2026"), this);
   import->setProperty("primary", true);
@@ -152,6 +153,19 @@ void TakesStep::setMeter(const QString& text) {
   meters.front().meter = *meter;
   auto map = TempoMap::make(t.rate(), t.origin(), t.tempos(), meters);
   doc_.setTempo(tr("Change meter"), map);
+}
+
+QWidget* TakesStep::makeBench(ViewState&, QWidget* parent) { return new TakesBench(doc_, parent); }
+
+StepState TakesStep::state() const {
+  const auto& song = doc_.song();
+  if (song.takes.empty()) return {tr("empty"), tr("Nothing recorded yet"), 0};
+  const auto* set = song.find(doc_.activeSet());
+  return {counted(song.tracks.size(), "track", "tracks"),
+          counted(song.takes.size(), "take", "takes") + " \u00b7 " +
+              counted(set ? set->tracks.size() : 0, "mic", "mics") + ", " +
+              counted(song.tracks.size(), "track", "tracks"),
+          static_cast<int>(doc_.recordings().troubles().size())};
 }
 
 }  // namespace ochron

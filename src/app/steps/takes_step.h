@@ -9,14 +9,17 @@
 #include <functional>
 
 #include "document/document.h"
+#include "steps/step_page.h"
 
 namespace ochron {
 
 /// Import, tempo, mic sets, and the selected track's values.
-class TakesStep : public QWidget {
+class TakesStep : public StepPage {
   Q_OBJECT
  public:
   TakesStep(Document& document, QWidget* parent);
+  QWidget* makeBench(ViewState& view, QWidget* parent) override;
+  StepState state() const override;
 
  private:
   void refresh();
@@ -24,7 +27,6 @@ class TakesStep : public QWidget {
   void setTempo(double bpm);
   void setMeter(const QString& text);
 
-  Document& doc_;
   QDoubleSpinBox* tempo_;
   QLineEdit* meter_;
   QDoubleSpinBox* start_;

@@ -8,6 +8,8 @@
 #include <array>
 #include <cmath>
 
+#include "canvas/timing_graph.h"
+#include "document/wording.h"
 #include "steps/grid_rules_box.h"
 #include "steps/groove_box.h"
 #include "theme/theme.h"
@@ -43,9 +45,9 @@ double deviation(const std::vector<PlannedHit>& hits, double PlannedHit::*part) 
 
 }  // namespace
 
-TimingStep::TimingStep(Document& document, QWidget* parent) : QWidget(parent), doc_(document) {
+TimingStep::TimingStep(Document& document, QWidget* parent) : StepPage(document, parent) {
   auto* column = new QVBoxLayout(this);
-  column->setContentsMargins(46, 0, 12, 14);
+  column->setContentsMargins(16, 0, 16, 14);
   column->setSpacing(5);
   on_ = new QCheckBox(tr("Lock to the grid"), this);
   on_->setObjectName("plan on");
@@ -226,6 +228,20 @@ void TimingStep::refresh() {
   drift_->setHint(tr("slow wandering, \u00b1%1 ms").arg(deviation(hits, &PlannedHit::driftMs), 0, 'f', 1));
   pocket_->setHint(tr("same place of the bar, \u00b1%1 ms").arg(deviation(hits, &PlannedHit::pocketMs), 0, 'f', 1));
   scatter_->setHint(tr("hit by hit, \u00b1%1 ms").arg(deviation(hits, &PlannedHit::scatterMs), 0, 'f', 1));
+}
+
+QWidget* TimingStep::makeBench(ViewState& view, QWidget* parent) { return new TimingGraph(doc_, view, parent); }
+
+StepState TimingStep::state() const {
+  const auto& sets = doc_.song().sets;
+  const auto on = std::count_if(sets.begin(), sets.end(), [](const MicSet& s) { return s.plan->settings.on; });
+  const int look = checksOf({CheckKind::twoHitsOnePlace, CheckKind::farMove, CheckKind::tooMuchStretch});
+  if (!doc_.timing().on)
+    return {on > 0 ? counted(static_cast<std::size_t>(on), "plan on", "plans on") : tr("as played"),
+            on > 0 ? tr("As played here, planned elsewhere") : tr("As played"), look};
+  const auto grid = QString::fromStdString(toText(doc_.timing().grid));
+  return {tr("on %1").arg(grid),
+          tr("On %1, spread %2 ms").arg(grid).arg(doc_.planned().stats().spreadAfterMs, 0, 'f', 1), look};
 }
 
 }  // namespace ochron

@@ -8,14 +8,17 @@
 
 #include "document/document.h"
 #include "steps/controls.h"
+#include "steps/step_page.h"
 
 namespace ochron {
 
 /// The timing plan's controls. Every change is carried out at once.
-class TimingStep : public QWidget {
+class TimingStep : public StepPage {
   Q_OBJECT
  public:
   TimingStep(Document& document, QWidget* parent);
+  QWidget* makeBench(ViewState& view, QWidget* parent) override;
+  StepState state() const override;
 
  private:
   void refresh();
@@ -25,7 +28,6 @@ class TimingStep : public QWidget {
   SettingControl* control(double TimingSettings::*value, const QString& prefix = {});
   QDoubleSpinBox* field(double TimingSettings::*value);
 
-  Document& doc_;
   QCheckBox* on_;
   QComboBox* start_;
   QComboBox* grid_;

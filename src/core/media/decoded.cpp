@@ -72,8 +72,9 @@ class Decoding {
 
 }  // namespace
 
-Result<std::shared_ptr<const DecodedMedia>> DecodedMedia::map(const std::filesystem::path& file) {
-  auto decoded = DecodedFile::open(file);
+Result<std::shared_ptr<const DecodedMedia>> DecodedMedia::map(const std::filesystem::path& file,
+                                                              DecodedFile::Check check) {
+  auto decoded = DecodedFile::open(file, check);
   if (!decoded) return tl::unexpected(decoded.error());
   std::shared_ptr<DecodedMedia> m(new DecodedMedia);
   m->rate_ = decoded->header.rate;
@@ -132,7 +133,7 @@ Result<std::shared_ptr<const DecodedMedia>> decodeMedia(const std::filesystem::p
     damage = Damage{writer->frames(), wrong->message};
   }
   if (auto ok = writer->finish(frames, damage); !ok) return tl::unexpected(ok.error());
-  return DecodedMedia::map(target);
+  return DecodedMedia::map(target, DecodedFile::Check::headOnly);
 }
 
 }  // namespace ochron

@@ -35,7 +35,8 @@ class DecodedMedia {
   bool broken() const { return map_ && map_->broken(); }
 
   /// Maps a file that decodeMedia wrote. Fails on anything else, and when a single bit of it has changed since.
-  static Result<std::shared_ptr<const DecodedMedia>> map(const std::filesystem::path& file);
+  static Result<std::shared_ptr<const DecodedMedia>> map(const std::filesystem::path& file,
+                                                         DecodedFile::Check check = DecodedFile::Check::all);
   /// For tests and synthesized material: channels of equal length, kept in memory.
   static std::shared_ptr<const DecodedMedia> fromSamples(int rate, std::vector<std::vector<float>> channels);
 

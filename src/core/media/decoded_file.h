@@ -74,8 +74,10 @@ struct DecodedFile {
   std::vector<std::span<const float>> channels;
   std::vector<PeakPyramid> peaks;
 
+  /// Whether samples and peaks are held against their checksums: not needed right after this process wrote them.
+  enum class Check { all, headOnly };
   /// Fails on anything but an undamaged copy of this version.
-  static Result<DecodedFile> open(const std::filesystem::path& file);
+  static Result<DecodedFile> open(const std::filesystem::path& file, Check check = Check::all);
 };
 
 }  // namespace ochron

@@ -14,7 +14,7 @@
 namespace ochron {
 namespace {
 
-constexpr int kEngineVersion = 1;          // raised when the same key would give other sound
+constexpr int kEngineVersion = 2;          // raised when the same key would give other sound
 constexpr std::int64_t kPitchSeconds = 2;  // of each part of a clip with a pitch envelope
 
 /// Collects what goes into a key.

@@ -78,7 +78,7 @@ std::shared_ptr<const DecodedMedia> MadeStore::keep(const MadeKey& key, int rate
   bool written = false;
   if (key.lasting && !folder_.empty() && sound->channels() <= static_cast<int>(kMostChannels) &&
       write(fileOf(key.text), *sound))
-    if (auto mapped = DecodedMedia::map(fileOf(key.text))) {
+    if (auto mapped = DecodedMedia::map(fileOf(key.text), DecodedFile::Check::headOnly)) {
       sound = *mapped;
       written = true;
     }

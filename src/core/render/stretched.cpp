@@ -3,7 +3,9 @@
 #include <algorithm>
 #include <cmath>
 #include <map>
+#include <span>
 
+#include "dsp/fade.h"
 #include "dsp/stretch.h"
 #include "dsp/varispeed.h"
 
@@ -11,14 +13,24 @@ namespace ochron {
 namespace {
 
 constexpr double kHoldMs = 45;                 // of each attack, played as recorded
-constexpr double kJoinMs = 6;                  // crossfade from the attack into the stretched sustain
-constexpr double kBeforePinMs = 1.5;           // crossfade back to the recording, ending at the pin
+constexpr double kJoinMs = 10;                 // crossfade from the attack into the stretched sustain
+constexpr double kBeforePinMs = 12;            // crossfade back to the recording, ending at the pin
 constexpr double kLeadSeconds = 0.25;          // read before and after what is made with a pitch envelope
 constexpr std::size_t kPitchKeyFrames = 1024;  // between two points of its stretch map
 constexpr std::int64_t kLeastSustain = 512;    // shorter than this is not worth an engine's window
 constexpr double kSpliceMs = 5;                // crossfade where nothing is stretched
 
 std::int64_t framesOf(double ms, int rate) { return framesFromMs(ms, rate).value; }
+
+/// Brings what lies in `to` over into `from`, as loud as what it joins.
+void crossInto(std::span<float> to, std::span<const float> from) {
+  const double likeness = crossfadeLikeness(to, from, FadeShape::line, 0);
+  for (std::size_t i = 0; i < to.size(); ++i) {
+    const double x = (static_cast<double>(i) + 0.5) / static_cast<double>(to.size());
+    const auto g = crossfadeGains(CrossfadeLaw::matched, FadeShape::line, 0, likeness, x);
+    to[i] = to[i] * g.out + from[i] * g.in;
+  }
+}
 
 /// The sound after `a`, crossfaded to the sound before `b` as late as it holds no attack of `b`. Where both together do
 /// not reach over the whole there is silence between them, faded on both sides.
@@ -30,15 +42,21 @@ void splice(const Pin& a, const Pin& b, const Voice& voice, int rate, std::vecto
   const auto first = target - std::ssize(back);  // where `back` begins
   const auto end = std::ssize(forward);
   const auto longest = std::min(framesOf(kSpliceMs, rate), end);
-  const auto fade = end > first ? std::min(end - first, longest) : longest;
-  const auto fadeStart = end - fade;
-  for (std::int64_t i = 0; i < target; ++i) {
-    const double g = std::clamp((static_cast<double>(i - fadeStart) + 1) / static_cast<double>(fade + 1), 0.0, 1.0);
-    double rise = g;
-    if (first >= end) rise = std::clamp((static_cast<double>(i - first) + 1) / static_cast<double>(fade + 1), 0.0, 1.0);
-    const double x = i < end ? static_cast<double>(forward[static_cast<std::size_t>(i)]) : 0.0;
-    const double y = i >= first ? static_cast<double>(back[static_cast<std::size_t>(i - first)]) : 0.0;
-    out[static_cast<std::size_t>(i)] = static_cast<float>(g <= 0 ? x : x * (1 - g) + y * rise);
+  std::copy(forward.begin(), forward.end(), out.begin());
+  if (end > first) {
+    const auto fade = static_cast<std::size_t>(std::min(end - first, longest));
+    const auto from = static_cast<std::size_t>(end) - fade;
+    const auto later = std::span<const float>(back).subspan(from - static_cast<std::size_t>(first));
+    crossInto(std::span(out).subspan(from, fade), later.first(fade));
+    std::copy(later.begin() + static_cast<std::ptrdiff_t>(fade), later.end(),
+              out.begin() + static_cast<std::ptrdiff_t>(from + fade));
+    return;
+  }
+  std::copy(back.begin(), back.end(), out.begin() + first);
+  for (std::int64_t i = 0; i < longest; ++i) {
+    const float g = static_cast<float>(i + 1) / static_cast<float>(longest + 1);
+    out[static_cast<std::size_t>(end - 1 - i)] *= g;
+    out[static_cast<std::size_t>(first + i)] *= g;
   }
 }
 
@@ -64,21 +82,19 @@ Channels betweenPins(const Pin& a, const Pin& b, const Voices& voices) {
   for (const auto& t : tails) in.emplace_back(t);
   Stretcher stretcher(rate, static_cast<int>(voices.list.size()), Stretcher::Material::drums);
   const auto stretched = stretcher.stretch(in, static_cast<std::size_t>(wanted + join));
-  const auto back = std::min(framesOf(kBeforePinMs, rate), wanted);
+  const auto back = std::min({framesOf(kBeforePinMs, rate), wanted, source});
   for (std::size_t v = 0; v < out.size(); ++v) {
     const auto plain = voices.list[v].read(a.take, hold);
-    std::copy(plain.begin(), plain.end(), out[v].begin());
-    float* to = out[v].data() + (hold - join);
-    for (std::int64_t i = 0; i < wanted + join; ++i) {
-      const float s = stretched[v][static_cast<std::size_t>(i)];
-      to[i] = i < join ? to[i] + (s - to[i]) * static_cast<float>(i + 1) / static_cast<float>(join + 1) : s;
-    }
+    const std::span<float> made(out[v]);
+    std::copy(plain.begin(), plain.end(), made.begin());
+    const std::span<const float> tail(stretched[v]);
+    const auto joined = static_cast<std::size_t>(join);
+    const auto from = static_cast<std::size_t>(hold - join);
+    crossInto(made.subspan(from, joined), tail.first(joined));
+    std::copy(tail.begin() + join, tail.begin() + join + wanted, made.begin() + hold);
     // Back to the recording right before the next pin, so that its attack comes out of its own sound.
     const auto before = voices.list[v].read(b.take - Frames{back}, back);
-    for (std::int64_t i = 0; i < back; ++i) {
-      float& s = out[v][static_cast<std::size_t>(target - back + i)];
-      s += (before[static_cast<std::size_t>(i)] - s) * static_cast<float>(i + 1) / static_cast<float>(back + 1);
-    }
+    crossInto(made.last(static_cast<std::size_t>(back)), before);
   }
   return out;
 }

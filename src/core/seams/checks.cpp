@@ -17,15 +17,16 @@ constexpr double kShortSeamMs = 1.5;  // a crossfade squeezed below this may be 
 /// Collects what is to be said about one hit.
 class Lister {
  public:
-  Lister(const TimingPlan& plan, std::vector<Check>& out) : plan_(plan), out_(out) {}
+  Lister(const MicSet& set, std::vector<Check>& out) : set_(set), plan_(*set.plan), out_(out) {}
   void at(const PlannedHit& hit) { hit_ = &hit; }
   void add(CheckKind kind, double risk, std::string title, std::string detail) {
     if (plan_.accepted.contains({hit_->hit.id, kind})) return;
-    out_.push_back(
-        {kind, hit_->take, hit_->hit.id, hit_->to(), std::clamp(risk, 0.0, 1.0), std::move(title), std::move(detail)});
+    out_.push_back({kind, set_.id, hit_->take, hit_->hit.id, hit_->to(), std::clamp(risk, 0.0, 1.0), std::move(title),
+                    std::move(detail)});
   }
 
  private:
+  const MicSet& set_;
   const TimingPlan& plan_;
   std::vector<Check>& out_;
   const PlannedHit* hit_ = nullptr;
@@ -99,7 +100,7 @@ std::vector<Check> checksOf(const Song& song, SetId id, const TimingResult& timi
   for (const auto& c : *set->clips)
     if (c.piece && c.piece->hit) pieces[c.piece->hit] = &c;
   const auto stretched = stretchedTooMuch(*set, timing, song.rate);
-  Lister list(*set->plan, out);
+  Lister list(*set, out);
   for (std::size_t i = 0; i < timing.hits.size(); ++i) {
     const auto& h = timing.hits[i];
     if (h.out || h.locked) continue;
@@ -112,6 +113,28 @@ std::vector<Check> checksOf(const Song& song, SetId id, const TimingResult& timi
     if (found == pieces.end()) continue;
     const auto measured = seams.find(found->second->id);
     checkSeam(*found->second, measured == seams.end() ? nullptr : &measured->second, song, list);
+  }
+  std::stable_sort(out.begin(), out.end(), [](const Check& a, const Check& b) { return a.risk > b.risk; });
+  return out;
+}
+
+std::vector<Check> checksOf(const Song& song, const std::map<SetId, TimingResult>& timing,
+                            const std::map<ClipId, SeamMeasure>& seams) {
+  std::vector<Check> out;
+  for (const auto& set : song.sets) {
+    const auto planned = timing.find(set.id);
+    if (planned == timing.end()) continue;
+    std::map<HitId, std::size_t> places;
+    for (auto& check : checksOf(song, set.id, planned->second, seams)) {
+      const auto [place, fresh] = places.try_emplace(check.hit, out.size());
+      if (fresh) {
+        out.push_back(std::move(check));
+        continue;
+      }
+      auto& first = out[place->second];
+      first.also.push_back(check.kind);
+      first.detail += "; " + check.title + ", " + check.detail;
+    }
   }
   std::stable_sort(out.begin(), out.end(), [](const Check& a, const Check& b) { return a.risk > b.risk; });
   return out;

@@ -261,6 +261,12 @@ Result<void> writeHitsMidi(const Song& song, const TimingResult& timing, const s
   return w.save(file, outputs);
 }
 
+Result<void> writeTempoMidi(const TempoMap& map, const fs::path& file, Outputs& outputs) {
+  Writer w;
+  writeTempoMap(w, map, Ticks{0}, map.tempos().back().at);
+  return w.save(file, outputs);
+}
+
 Result<void> writeGrooveMidi(const Groove& groove, const fs::path& file, Outputs& outputs) {
   constexpr double kBpm = 120;
   Writer w;

@@ -18,6 +18,9 @@ namespace ochron {
 Result<void> writeHitsMidi(const Song& song, const TimingResult& timing, const std::string& name,
                            const std::filesystem::path& file, Outputs& outputs);
 
+/// A tempo map alone, from bar 1 on.
+Result<void> writeTempoMidi(const TempoMap& map, const std::filesystem::path& file, Outputs& outputs);
+
 /// A groove as one bar of notes at 120 BPM, each as early or late and as loud as the groove has it.
 Result<void> writeGrooveMidi(const Groove& groove, const std::filesystem::path& file, Outputs& outputs);
 

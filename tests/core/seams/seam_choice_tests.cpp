@@ -1,5 +1,7 @@
 #include <gtest/gtest.h>
 
+#include <set>
+
 #include <algorithm>
 #include <cmath>
 
@@ -252,6 +254,23 @@ TEST(Checks, StretchingBeyondTheLimitIsListed) {
   };
   EXPECT_TRUE(has(5));
   EXPECT_FALSE(has(20));
+}
+
+TEST(Checks, OfTheWholeSongAreOneEntryForEachPlaceTheRiskiestFirst) {
+  const TwoTones t(80, {{}, {}, {}, {}, {}, SeamFill::faded});
+  const auto timing = planTiming(t.m.song, t.m.set);
+  const auto each = checksOf(t.m.song, t.m.set, timing);
+  const auto all = checksOf(t.m.song, {{t.m.set, timing}}, {});
+  std::set<HitId> places;
+  std::size_t found = 0;
+  for (std::size_t i = 0; i < all.size(); ++i) {
+    EXPECT_EQ(all[i].set, t.m.set);
+    EXPECT_TRUE(places.insert(all[i].hit).second);
+    found += 1 + all[i].also.size();
+    if (i > 0) EXPECT_LE(all[i].risk, all[i - 1].risk);
+  }
+  EXPECT_GT(found, 0u);
+  EXPECT_EQ(found, each.size()) << "nothing is lost by taking together";
 }
 
 }  // namespace

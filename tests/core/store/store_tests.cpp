@@ -201,7 +201,7 @@ INSTANTIATE_TEST_SUITE_P(Kept, EarlierFormats, ::testing::Values(1, 3));
 TEST(FormatThree, PinsTiedToTheSongAreReadAsTheyWereMeantAndDoubledOnesOnce) {
   Song song = sample();
   ClipList clips = *song.sets[0].clips;
-  auto& c = clips.front();
+  auto& c = clips.back();
   c.start += Frames{5000};
   const auto from = c.source;
   c.map =
@@ -209,7 +209,7 @@ TEST(FormatThree, PinsTiedToTheSongAreReadAsTheyWereMeantAndDoubledOnesOnce) {
   song.sets[0].clips = clips;
   auto j = nlohmann::ordered_json::parse(songToJson(song));
   j["orthochron song"] = 3;
-  auto& clip = j["mic sets"][0]["clips"][0];
+  auto& clip = j["mic sets"][0]["clips"].back();
   for (auto& pin : clip["pins"]) {
     pin["song"] = pin["stretched"].get<std::int64_t>() + (c.start - c.source).value;
     pin.erase("stretched");
@@ -217,7 +217,7 @@ TEST(FormatThree, PinsTiedToTheSongAreReadAsTheyWereMeantAndDoubledOnesOnce) {
   clip["pins"].insert(clip["pins"].begin(), clip["pins"][0]);
   const auto back = songFromJson(j.dump(), "song.json");
   ASSERT_TRUE(back) << back.error().message;
-  EXPECT_EQ(back->sets[0].clips->front().map, c.map);
+  EXPECT_EQ(back->sets[0].clips->back().map, c.map);
 }
 
 TEST(Pins, ThatDoNotRiseInAFileAreRefused) {

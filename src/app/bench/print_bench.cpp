@@ -1,0 +1,89 @@
+#include "bench/print_bench.h"
+
+#include <QPainter>
+#include <QVBoxLayout>
+
+#include "bench/bench_table.h"
+#include "files/file_names.h"
+#include "render/speed_head.h"
+#include "theme/theme.h"
+
+namespace ochron {
+namespace {
+
+enum Column { kFile, kSound, kLength, kSize };
+
+int bytesOf(SampleFormat samples) {
+  switch (samples) {
+    case SampleFormat::pcm16: return 2;
+    case SampleFormat::pcm24: return 3;
+    default: return 4;
+  }
+}
+
+QString depthName(SampleFormat samples) {
+  switch (samples) {
+    case SampleFormat::pcm16: return "16 bit";
+    case SampleFormat::pcm24: return "24 bit";
+    case SampleFormat::pcm32: return "32 bit";
+    default: return "32 bit float";
+  }
+}
+
+}  // namespace
+
+PrintBench::PrintBench(Document& document, std::function<ExportSettings()> settings, QWidget* parent)
+    : QWidget(parent), doc_(document), settings_(std::move(settings)) {
+  auto* column = new QVBoxLayout(this);
+  column->setContentsMargins(8, 6, 8, 4);
+  table_ = benchTable("export table", {tr("File"), tr("Sound"), tr("Length"), tr("Size")}, this);
+  column->addWidget(table_);
+  for (auto signal : {&Document::songChanged, &Document::selectionChanged})
+    connect(&doc_, signal, this, &PrintBench::refresh);
+}
+
+void PrintBench::refresh() {
+  if (!isVisible()) return;  // brought up to date when it is shown
+  const auto& song = doc_.song();
+  const auto s = settings_();
+  const auto frames =
+      song.speedEnvelope->empty() ? s.range.length() : playedLength(*song.speedEnvelope, s.range.start, s.range.end);
+  const auto lengthText = QString::number(static_cast<double>(frames.value) / song.rate, 'f', 1) + " s";
+  const auto row = [&](int at, const QString& name, int wide) {
+    setCell(*table_, at, kFile, name + QString::fromStdString(extensionOf(s.format)));
+    const auto width = wide == 1 ? tr("mono") : tr("stereo");
+    const bool compressed = s.format == FileFormat::ogg;
+    setCell(*table_, at, kSound,
+            compressed ? tr("%1, %2 kHz, Vorbis").arg(width).arg(song.rate / 1000.0)
+                       : tr("%1, %2 kHz, %3").arg(width).arg(song.rate / 1000.0).arg(depthName(s.samples)));
+    setCell(*table_, at, kLength, lengthText);
+    const double megabytes =
+        static_cast<double>(frames.value) * wide * (compressed ? 0.3 : bytesOf(s.samples)) / 1'000'000;
+    const bool exact = s.format == FileFormat::wav || s.format == FileFormat::aiff;
+    setCell(*table_, at, kSize, (exact ? QString() : tr("about ")) + QString::number(megabytes, 'f', 1) + " MB");
+  };
+  if (s.what == ExportWhat::mix) {
+    table_->setRowCount(1);
+    row(0, QString::fromStdString(fileNameFor(song.name)), 2);
+    return;
+  }
+  table_->setRowCount(static_cast<int>(song.tracks.size()));
+  for (int i = 0; i < std::ssize(song.tracks); ++i) {
+    const auto& t = song.tracks[static_cast<std::size_t>(i)];
+    int wide = 1;
+    for (const auto& take : song.takes)
+      if (const auto* mic = song.micOf(take.id, t.id))
+        if (const auto* media = song.find(mic->media)) wide = std::max(wide, std::min(2, media->channels));
+    row(i, QString::fromStdString(fileNameFor(t.name)), wide);
+  }
+}
+
+void PrintBench::paintEvent(QPaintEvent*) {
+  const auto& sheet = Theme::get().sheet();
+  QPainter p(this);
+  p.fillRect(rect(), sheet.panel);
+  p.setPen(sheet.rule);
+  p.drawLine(0, 0, width(), 0);
+}
+
+}  // namespace ochron

@@ -1,0 +1,32 @@
+#include "steps/step_page.h"
+
+#include <QCoreApplication>
+#include <algorithm>
+
+#include "steps/clips_step.h"
+#include "steps/hits_step.h"
+#include "steps/print_step.h"
+#include "steps/seams_step.h"
+#include "steps/takes_step.h"
+#include "steps/timing_step.h"
+
+namespace ochron {
+
+int StepPage::checksOf(std::initializer_list<CheckKind> kinds) const {
+  const auto& checks = doc_.checks();
+  return static_cast<int>(std::count_if(checks.begin(), checks.end(), [&](const Check& c) {
+    return std::find(kinds.begin(), kinds.end(), c.kind) != kinds.end();
+  }));
+}
+
+std::vector<StepEntry> makeSteps(Document& document, QWidget* parent) {
+  const auto say = [](const char* text) { return QCoreApplication::translate("Steps", text); };
+  return {{Step::takes, say("Takes"), new TakesStep(document, parent)},
+          {Step::hits, say("Hits"), new HitsStep(document, parent)},
+          {Step::timing, say("Timing"), new TimingStep(document, parent)},
+          {Step::seams, say("Seams"), new SeamsStep(document, parent)},
+          {Step::clips, say("Clips"), new ClipsStep(document, parent)},
+          {Step::print, say("Print"), new PrintStep(document, parent)}};
+}
+
+}  // namespace ochron

@@ -1,0 +1,68 @@
+#include <memory>
+#include <nlohmann/json.hpp>
+
+#include "analysis/tempo.h"
+#include "commands.h"
+#include "number_option.h"
+#include "take_files.h"
+
+namespace ochron::cli {
+namespace {
+
+struct Options {
+  std::string input;
+  TempoSearch search;
+  double beats = 0;
+  bool json = false;
+  bool acceptDamaged = false;
+};
+
+Result<std::string> run(const Options& o) {
+  const auto scratch = ScratchFolder::make();
+  if (!scratch) return tl::unexpected(scratch.error());
+  auto files = loadTake({o.input}, {}, o.acceptDamaged ? Damaged::accept : Damaged::refuse, scratch->path());
+  if (!files) return tl::unexpected(files.error());
+  const auto& media = *files->pool.begin()->second;
+  std::vector<float> mono(static_cast<std::size_t>(media.length().value), 0.0F);
+  for (int c = 0; c < media.channels(); ++c) {
+    const auto channel = media.channel(c);
+    for (std::size_t i = 0; i < mono.size(); ++i) mono[i] += channel[i] / static_cast<float>(media.channels());
+  }
+  auto search = o.search;
+  if (o.beats > 0) search.beats = o.beats;
+  Progress progress;
+  Result<HeardTempo> heard = cancelledError();
+  withProgress("listening", progress, [&] { heard = hearTempo(mono, media.rate(), search, progress); });
+  if (!heard) {
+    auto e = heard.error();
+    e.message = o.input + ": " + e.message;
+    return tl::unexpected(e);
+  }
+  if (!o.json)
+    return fixed(heard->bpm, 3) + " BPM, " + fixed(100 * heard->confidence, 0) + " % sure, " +
+           std::to_string(heard->beats.size()) + " beats, " + std::to_string(heard->beatsPerBar) + " to the bar\n";
+  nlohmann::ordered_json j{{"bpm", heard->bpm},
+                           {"confidence", heard->confidence},
+                           {"beats", heard->beats},
+                           {"downbeats", heard->downbeats},
+                           {"candidates", nlohmann::ordered_json::array()}};
+  for (const auto& c : heard->candidates) j["candidates"].push_back({{"bpm", c.bpm}, {"score", c.score}});
+  return j.dump() + "\n";
+}
+
+}  // namespace
+
+void addTempo(CLI::App& app, Command& chosen) {
+  constexpr SettingRange kBeatsRange{"beats", "", 0, 4096, 1, 0};
+  auto o = std::make_shared<Options>();
+  auto* c = app.add_subcommand("tempo", "Hear the tempo, the beats and the bars of a recording");
+  c->add_option("INPUT", o->input, "audio file")->required();
+  addNumber(*c, "--min", o->search.slowest, kSlowestRange, "no tempo below this, BPM");
+  addNumber(*c, "--max", o->search.fastest, kFastestRange, "no tempo above this, BPM");
+  addNumber(*c, "--beats", o->beats, kBeatsRange, "the whole file is so many beats; 0: not known");
+  c->add_flag("--accept-damaged", o->acceptDamaged, "use what can be read of a damaged file");
+  c->add_flag("--json", o->json, "print one JSON document");
+  c->callback([o, &chosen] { chosen = [o] { return run(*o); }; });
+}
+
+}  // namespace ochron::cli

@@ -1,0 +1,26 @@
+#pragma once
+
+#include <optional>
+#include <span>
+#include <vector>
+
+#include "analysis/onset_curves.h"
+
+namespace ochron {
+
+/// Beats brought to where their onsets are (to a few ms), along a smooth curve: a beat without an onset, or with one
+/// off its place, stays on the curve. Seconds.
+std::vector<double> refinedBeats(const OnsetCurves& curves, const std::vector<double>& beats);
+
+/// A recording of one tempo: beat n lies at start + n * 60 / bpm.
+struct SteadyLine {
+  double bpm = 0;
+  double start = 0;     ///< seconds
+  double spreadMs = 0;  ///< of the onsets around it
+};
+
+/// The robust straight line through a recording's onsets over sixteenths of its beats (Cauchy weights); none when its
+/// beats wander.
+std::optional<SteadyLine> steadyLine(std::span<const float> samples, int rate, const std::vector<double>& beats);
+
+}  // namespace ochron

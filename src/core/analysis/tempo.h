@@ -1,0 +1,44 @@
+#pragma once
+
+#include <optional>
+#include <span>
+#include <string>
+#include <vector>
+
+#include "base/progress.h"
+#include "base/result.h"
+#include "base/setting.h"
+
+namespace ochron {
+
+inline constexpr SettingRange kSlowestRange{"slowest tempo", "BPM", 20, 400, 1, 60};
+inline constexpr SettingRange kFastestRange{"fastest tempo", "BPM", 20, 400, 1, 200};
+
+struct TempoSearch {
+  double slowest = kSlowestRange.fallback;  ///< BPM of quarter notes, or of the beat that is felt
+  double fastest = kFastestRange.fallback;
+  std::optional<double> beats = {};  ///< the whole file is so many beats
+};
+
+/// One reading of a recording's tempo.
+struct TempoCandidate {
+  double bpm = 0;
+  double score = 0;  ///< higher is better; of all candidates they add to 1
+};
+
+/// What was heard of a recording's tempo. Times are seconds from its start.
+struct HeardTempo {
+  double bpm = 0;  ///< of the whole: exact for a steady recording or a loop, else of the median beat
+  double confidence = 0;
+  std::vector<double> beats;
+  std::vector<double> downbeats;
+  int beatsPerBar = 4;
+  bool steady = false;                     ///< one tempo throughout, as played to a click or a loop
+  std::vector<TempoCandidate> candidates;  ///< the best first
+};
+
+/// Hears tempo, beats and downbeats of one recording. Silence, noise without onsets and what is shorter than two beats
+/// fail with a sentence, never with a made-up number. About 50 times real time.
+Result<HeardTempo> hearTempo(std::span<const float> samples, int rate, const TempoSearch& search, Progress& progress);
+
+}  // namespace ochron

@@ -1,0 +1,21 @@
+#pragma once
+
+#include <optional>
+#include <vector>
+
+#include "analysis/tempo.h"
+#include "media/pool.h"
+#include "song/song.h"
+#include "time/tempo_map.h"
+
+namespace ochron {
+
+/// All of a set's mics in a take added up, on take time; what is not at hand is left out.
+std::vector<float> mixOf(const Song& song, const MicSet& set, TakeId take, const MediaPool& pool);
+
+/// The tempo map that a recording was heard to have, its take time being song time: one tempo where it is steady, else
+/// a tempo for each bar, so that every bar begins where it was heard to. Bar 1 is the first downbeat. `meter`: none: as
+/// heard.
+Result<TempoMap> tempoMapOf(const HeardTempo& heard, int rate, std::optional<Meter> meter = {});
+
+}  // namespace ochron

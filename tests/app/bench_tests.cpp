@@ -1,0 +1,233 @@
+// The rail, the step panel and the bench: driven by mouse and keys, at the design size and at the smallest.
+
+#include <QComboBox>
+#include <QLineEdit>
+#include <QScrollArea>
+#include <QScrollBar>
+#include <QSplitter>
+#include <QTableWidget>
+
+#include "app/window_fixture.h"
+#include "bench/bench.h"
+#include "canvas/lanes_view.h"
+#include "canvas/timing_graph.h"
+#include "document/clip_desk.h"
+#include "edits/clip_edits.h"
+#include "inspector/curve_box.h"
+#include "table/hit_table_view.h"
+
+namespace ochron {
+namespace {
+
+constexpr std::array kNames{"Takes", "Hits", "Timing", "Seams", "Clips", "Print"};
+constexpr std::array kSteps{Step::takes, Step::hits, Step::timing, Step::seams, Step::clips, Step::print};
+
+struct Benches : test::Window {
+  Bench& bench() { return *window->findChild<Bench*>(); }
+  QWidget* stop(std::size_t i) { return find<QWidget>((std::string("step ") + kNames[i]).c_str()); }
+  void drag(QWidget* on, QPoint from, QPoint to) {
+    QTest::mousePress(on, Qt::LeftButton, {}, from);
+    for (int i = 1; i <= 4; ++i) QTest::mouseMove(on, from + (to - from) * i / 4);
+    // QTest moves without buttons; a drag has the button down.
+    QMouseEvent move(QEvent::MouseMove, to, on->mapToGlobal(to), Qt::NoButton, Qt::LeftButton, Qt::NoModifier);
+    QApplication::sendEvent(on, &move);
+    QTest::mouseRelease(on, Qt::LeftButton, {}, to);
+  }
+};
+
+TEST_F(Benches, EveryStepIsInSightOnTheRailAtEverySizeAndOpensByClickReturnAndKey) {
+  import();
+  for (const auto& size : {QSize(1280, 800), QSize(1024, 700)}) {
+    window->resize(size);
+    for (std::size_t i = 0; i < kSteps.size(); ++i) {
+      auto* at = stop(i);
+      ASSERT_TRUE(at->isVisible());
+      const QRect place(at->mapTo(window.get(), QPoint()), at->size());
+      EXPECT_TRUE(window->rect().contains(place)) << kNames[i];
+      EXPECT_FALSE(at->accessibleName().isEmpty());
+      EXPECT_FALSE(at->accessibleDescription().isEmpty()) << kNames[i];
+      EXPECT_TRUE(at->toolTip().contains(kNames[i]));
+      click(at, {30, 20});
+      EXPECT_EQ(doc().step(), kSteps[i]);
+    }
+  }
+  for (std::size_t i = 0; i < kSteps.size(); ++i) {
+    QTest::keyClick(&window->lanes(), static_cast<Qt::Key>(Qt::Key_1 + static_cast<int>(i)));
+    EXPECT_EQ(doc().step(), kSteps[i]);
+    EXPECT_TRUE(stop(i)->accessibleName().contains("open"));
+  }
+  stop(0)->setFocus();
+  QTest::keyClick(stop(0), Qt::Key_Return);
+  EXPECT_EQ(doc().step(), Step::takes);
+}
+
+TEST_F(Benches, NothingThatIsUsedEveryDayScrollsAtTheDesignSize) {
+  import();
+  for (const auto step : kSteps) {
+    doc().setStep(step);
+    QTest::qWait(0);
+    for (auto* scroll : window->findChildren<QScrollArea*>())
+      if (scroll->isVisible())
+        EXPECT_EQ(scroll->verticalScrollBar()->maximum(), 0) << "step " << static_cast<int>(step);
+  }
+}
+
+TEST_F(Benches, EachStepHasABenchOfItsOwnThatIsNeverBlank) {
+  import();
+  std::set<QWidget*> seen;
+  for (const auto step : kSteps) {
+    doc().setStep(step);
+    ASSERT_TRUE(bench().isVisible());
+    auto* shown = bench().currentWidget();
+    EXPECT_TRUE(seen.insert(shown).second);
+    const auto picture = shown->grab().toImage();
+    std::set<QRgb> colours;
+    for (int x = 0; x < picture.width(); x += 3)
+      for (int y = 0; y < picture.height(); y += 3) colours.insert(picture.pixel(x, y));
+    EXPECT_GT(colours.size(), 5u) << "step " << static_cast<int>(step);
+  }
+}
+
+TEST_F(Benches, ItsHeightIsRememberedForEachStepAndItFoldsAwayByKey) {
+  import();
+  doc().setStep(Step::hits);
+  auto* rows = qobject_cast<QSplitter*>(bench().parentWidget());
+  ASSERT_NE(rows, nullptr);
+  const int all = rows->height();
+  rows->setSizes({all - 300, 300});
+  emit rows->splitterMoved(all - 300, 1);
+  const int tall = bench().height();
+  EXPECT_GT(tall, 280);
+  doc().setStep(Step::timing);
+  EXPECT_LT(bench().height(), tall);
+  doc().setStep(Step::hits);
+  EXPECT_EQ(bench().height(), tall);
+  EXPECT_TRUE(run("view.bench"));
+  EXPECT_FALSE(bench().isVisible());
+  doc().setStep(Step::clips);
+  EXPECT_FALSE(bench().isVisible());
+  EXPECT_TRUE(run("view.bench"));
+  EXPECT_TRUE(bench().isVisible());
+}
+
+TEST_F(Benches, TheTakesBenchTellsWhatTheFilesAre) {
+  import();
+  doc().setStep(Step::takes);
+  auto* table = find<QTableWidget>("recordings table");
+  ASSERT_EQ(table->rowCount(), 4);
+  EXPECT_EQ(table->item(1, 0)->text(), "Snare Top");
+  EXPECT_EQ(table->item(1, 1)->text(), "Snare Top.wav");
+  EXPECT_EQ(table->item(1, 2)->text(), "48 kHz");
+  EXPECT_TRUE(until([&] { return table->item(1, 3)->text() == "24 bit"; }));
+  EXPECT_EQ(table->item(1, 4)->text(), "mono");
+  EXPECT_TRUE(table->item(1, 7)->text().endsWith("dB"));
+  EXPECT_EQ(table->item(1, 8)->text(), "ready");
+  table->selectRow(2);
+  EXPECT_EQ(doc().activeTrack(), doc().song().tracks[2].id);
+}
+
+TEST_F(Benches, ThePrintBenchListsWhatWillBeWritten) {
+  import();
+  doc().setStep(Step::print);
+  auto* table = find<QTableWidget>("export table");
+  ASSERT_EQ(table->rowCount(), 1);
+  find<QComboBox>("export what")->setCurrentIndex(1);
+  ASSERT_EQ(table->rowCount(), 4);
+  EXPECT_EQ(table->item(0, 0)->text(), "Kick In.wav");
+  find<QComboBox>("export format")->setCurrentIndex(1);
+  EXPECT_EQ(table->item(3, 0)->text(), "Overhead.flac");
+}
+
+TEST_F(Benches, AFadeIsDrawnAndBentOnItsCurveAndTheNumbersAgree) {
+  import();
+  auto s = doc().timing();
+  s.on = false;
+  doc().setTiming("off", s);
+  doc().setStep(Step::clips);
+  const auto clip = doc().song().sets[0].clips->front().id;
+  doc().desk().choose({clip});
+  auto* curve = find<QWidget>("fade in curve");
+  const auto before = doc().song();
+  drag(curve, {20, 40}, {60, 25});
+  const auto* c = doc().song().find(clip);
+  EXPECT_GT(c->fadeIn.length.value, 100);
+  EXPECT_NEAR(c->fadeIn.bend, 0.25, 0.01);
+  const auto text = find<QLineEdit>("Fade in")->text();
+  EXPECT_TRUE(text.endsWith("ms")) << text.toStdString();
+  EXPECT_NEAR(text.split(' ').front().toDouble(), msFromFrames(c->fadeIn.length, 48'000), 0.1);
+  EXPECT_TRUE(find<QLineEdit>("In bend")->text().startsWith("25"));
+  doc().undo();
+  EXPECT_EQ(doc().song(), before) << "one drag is one step";
+}
+
+TEST_F(Benches, TheJointsCurveMovesTheMeetingPoint) {
+  import();
+  auto s = doc().timing();
+  s.on = false;
+  doc().setTiming("off", s);
+  doc().setStep(Step::clips);
+  const auto set = doc().song().sets[0].id;
+  doc().edit("split", splitAt(doc().song(), set, {Frames{200'000}}, Frames{960}));
+  const auto later = (*doc().song().find(set)->clips)[1].id;
+  doc().desk().choose({later});
+  auto* curve = find<QWidget>("joint curve");
+  drag(curve, {50, 30}, {80, 30});
+  EXPECT_NEAR(doc().song().find(later)->seam.bias, 0.5, 0.02);
+  EXPECT_EQ((doc().song().find(later)->seam.before + doc().song().find(later)->seam.after).value, 960);
+  EXPECT_TRUE(find<QLineEdit>("Cross bias")->text().startsWith("50"));
+}
+
+TEST_F(Benches, ChoosingAnotherSetLeavesTheSongsHitsSeamsAndChecksInSight) {
+  import();
+  files = {files.back()};
+  window->takeIn(files, false);
+  doc().jobs().finishAll();
+  ASSERT_EQ(doc().song().tracks.size(), 5u);
+  doc().setActiveSet(doc().song().sets[0].id);
+  doc().jobs().finishAll();
+  const auto hits = stop(1)->accessibleDescription();
+  const auto seams = stop(3)->accessibleDescription();
+  const auto checks = doc().checks().size();
+  doc().setActiveTrack(doc().song().tracks[4].id);
+  ASSERT_EQ(doc().activeSet(), doc().song().sets[1].id);
+  EXPECT_TRUE(stop(1)->accessibleDescription().startsWith(hits.section(' ', 0, 1).section(',', 0, 0)))
+      << stop(1)->accessibleDescription().toStdString();
+  EXPECT_EQ(stop(3)->accessibleDescription(), seams);
+  EXPECT_EQ(doc().checks().size(), checks);
+  if (checks > 0) {  // stepping goes through all, into the set that it is about
+    run("checks.next");
+    EXPECT_EQ(doc().activeSet(), doc().song().sets[0].id);
+  }
+}
+
+TEST_F(Benches, WhatWasFoundAtOnePlaceIsOneEntry) {
+  import();
+  std::set<std::pair<SetId, HitId>> places;
+  for (const auto& c : doc().checks()) EXPECT_TRUE(places.insert({c.set, c.hit}).second) << c.title;
+}
+
+TEST_F(Benches, AfterReturnOrEscapeInAFieldTheKeysAreTheLanesAgain) {
+  import();
+  doc().setStep(Step::timing);
+  auto* field = find<QDoubleSpinBox>("Leave alone within");
+  field->setFocus();
+  QTest::keyClicks(field, "3");
+  QTest::keyClick(field, Qt::Key_Return);
+  EXPECT_TRUE(until([&] { return window->lanes().hasFocus(); }));
+  const auto now = doc().timing().toleranceMs;
+  field->setFocus();
+  field->selectAll();
+  QTest::keyClicks(field, "9");
+  QTest::keyClick(field, Qt::Key_Escape);
+  EXPECT_TRUE(until([&] { return window->lanes().hasFocus(); }));
+  EXPECT_EQ(doc().timing().toleranceMs, now) << "Escape leaves the value as it was";
+}
+
+TEST_F(Benches, TheWindowIsNeverLargerThanTheUsableScreen) {
+  const auto free = window->screen()->availableGeometry().size();
+  EXPECT_LE(window->minimumWidth(), free.width());
+  EXPECT_LE(window->minimumHeight(), free.height());
+}
+
+}  // namespace
+}  // namespace ochron

@@ -1,0 +1,185 @@
+// Tempo, beats and bars of made-up recordings whose tempo was set.
+
+#include "analysis/tempo.h"
+
+#include <gtest/gtest.h>
+
+#include <cmath>
+#include <random>
+
+#include "analysis/beat_pointer.h"
+#include "analysis/loop_length.h"
+#include "analysis/steady_line.h"
+
+namespace ochron {
+namespace {
+
+constexpr int kRate = 44'100;
+
+/// A drum at a place: a decaying tone or a burst of noise.
+void strike(std::vector<float>& sound, double seconds, double hertz, double level, double decay) {
+  std::mt19937 dice(static_cast<unsigned>(seconds * 1000 + hertz));
+  std::uniform_real_distribution<double> noise(-1, 1);
+  const auto first = std::llround(seconds * kRate);
+  for (std::int64_t i = 0; i < kRate / 2; ++i) {
+    const auto at = first + i;
+    if (at < 0 || at >= std::ssize(sound)) continue;
+    const double t = static_cast<double>(i) / kRate;
+    const double body = hertz > 0 ? std::sin(2 * M_PI * hertz * t) : noise(dice);
+    sound[static_cast<std::size_t>(at)] += static_cast<float>(level * std::exp(-t / decay) * body);
+  }
+}
+
+/// A kit: kick on the first and third quarter, snare on the others, hat on eighths. `at(beat)`: seconds.
+template <class At>
+std::vector<float> kit(int beats, double seconds, At at, int perBar = 4) {
+  std::vector<float> out(static_cast<std::size_t>(seconds * kRate), 0.0F);
+  for (int b = 0; b < beats; ++b) {
+    const int place = b % perBar;
+    if (place == 0 || (perBar == 4 && place == 2))
+      strike(out, at(b), 60, 0.8, 0.12);
+    else
+      strike(out, at(b), 0, 0.4, 0.06);
+    for (const double half : {0.0, 0.5}) strike(out, at(b + half), 0, 0.12, 0.015);
+  }
+  return out;
+}
+
+double bpmOf(const std::vector<float>& sound, TempoSearch search = {}) {
+  Progress progress;
+  const auto heard = hearTempo(sound, kRate, search, progress);
+  EXPECT_TRUE(heard) << heard.error().message;
+  return heard ? heard->bpm : 0;
+}
+
+class Steady : public ::testing::TestWithParam<double> {};
+
+TEST_P(Steady, ATempoPlayedToAClickIsExactToAHundredthOfAPercent) {
+  const double bpm = GetParam();
+  const auto sound = kit(48, 48 * 60 / bpm + 1.3, [&](double b) { return 0.7 + b * 60 / bpm; });
+  const double heard = bpmOf(sound);
+  EXPECT_NEAR(heard / bpm, 1, 1e-4) << heard;
+}
+INSTANTIATE_TEST_SUITE_P(Tempi, Steady, ::testing::Values(72.0, 93.5, 104.25, 121.0, 138.7));
+
+TEST(Tempo, BeatsAndDownbeatsStandOnTheAttacks) {
+  const auto at = [](double b) { return 0.5 + b * 60 / 110.0; };
+  const auto sound = kit(64, 64 * 60 / 110.0 + 1, at);
+  Progress progress;
+  const auto heard = hearTempo(sound, kRate, {}, progress);
+  ASSERT_TRUE(heard);
+  EXPECT_EQ(heard->beatsPerBar, 4);
+  EXPECT_TRUE(heard->steady);
+  ASSERT_NEAR(static_cast<double>(heard->beats.size()), 64, 1);
+  for (const double b : heard->beats) {
+    const double beat = (b - 0.5) * 110 / 60;
+    EXPECT_LT(std::abs(beat - std::round(beat)) * 60 / 110, 0.012) << b;
+  }
+}
+
+TEST(Tempo, AWanderingTempoIsFollowedAndNotCalledSteady) {
+  std::vector<double> places{0.5};
+  for (int b = 0; b < 200; ++b) places.push_back(places.back() + 60 / (110 + 12 * std::sin(b / 14.0)));
+  const auto at = [&](double b) {
+    const auto i = static_cast<std::size_t>(b);
+    return places[i] + (b - std::floor(b)) * (places[i + 1] - places[i]);
+  };
+  const auto sound = kit(160, places[161] + 0.5, at);
+  Progress progress;
+  const auto heard = hearTempo(sound, kRate, {}, progress);
+  ASSERT_TRUE(heard);
+  EXPECT_FALSE(heard->steady);
+  int near = 0;
+  for (const double b : heard->beats)
+    near += std::any_of(places.begin(), places.end(), [&](double p) { return std::abs(p - b) < 0.02; }) ? 1 : 0;
+  EXPECT_GT(near, 150);
+}
+
+TEST(Tempo, ALoopOfAWholeNumberOfBeatsIsExactWithAndWithoutSilenceBeforeIt) {
+  constexpr double kBpm = 97.3;
+  const auto loop = kit(8, 8 * 60 / kBpm, [&](double b) { return b * 60 / kBpm; });
+  EXPECT_NEAR(bpmOf(loop) / kBpm, 1, 1e-3);
+  std::vector<float> three;
+  for (int i = 0; i < 3; ++i) three.insert(three.end(), loop.begin(), loop.end());
+  EXPECT_NEAR(bpmOf(three) / kBpm, 1, 1e-4);
+  std::vector<float> late(kRate, 0.0F);
+  late.insert(late.end(), three.begin(), three.end());
+  EXPECT_NEAR(bpmOf(late) / kBpm, 1, 1e-4);
+}
+
+TEST(Tempo, ToldTheNumberOfBeatsTheLengthDecides) {
+  const auto loop = kit(8, 8 * 60 / 97.3, [&](double b) { return b * 60 / 97.3; });
+  TempoSearch search;
+  search.beats = 8;
+  EXPECT_NEAR(bpmOf(loop, search), 97.3, 0.01);
+}
+
+TEST(Tempo, TheRangeIsKeptTo) {
+  const auto sound = kit(48, 48 * 60 / 150.0 + 1, [](double b) { return 0.5 + b * 60 / 150.0; });
+  TempoSearch slow;
+  slow.slowest = 60;
+  slow.fastest = 100;
+  Progress progress;
+  const auto heard = hearTempo(sound, kRate, slow, progress);
+  ASSERT_TRUE(heard);
+  for (const auto& c : heard->candidates) {
+    EXPECT_GE(c.bpm, 60 * 0.97);
+    EXPECT_LE(c.bpm, 100 * 1.03);
+  }
+  double all = 0;
+  for (const auto& c : heard->candidates) all += c.score;
+  EXPECT_NEAR(all, 1, 1e-9);
+}
+
+TEST(Tempo, SilenceOneStrokeAndTooLittleAreSaidAndNeverMadeUp) {
+  Progress progress;
+  std::vector<float> silence(kRate * 5, 0.0F);
+  std::vector<float> one = silence;
+  strike(one, 1, 60, 0.8, 0.1);
+  const std::vector<float> little(kRate / 4, 0.1F);
+  for (const auto& sound : {silence, one, little}) {
+    const auto heard = hearTempo(sound, kRate, {}, progress);
+    ASSERT_FALSE(heard);
+    EXPECT_NE(heard.error().message.find("tempo"), std::string::npos) << heard.error().message;
+  }
+}
+
+TEST(Tempo, ACancelIsObeyed) {
+  const auto sound = kit(48, 26, [](double b) { return 0.5 + b * 0.5; });
+  Progress progress;
+  progress.cancel();
+  const auto heard = hearTempo(sound, kRate, {}, progress);
+  ASSERT_FALSE(heard);
+  EXPECT_EQ(heard.error().kind, ErrorKind::cancelled);
+}
+
+TEST(LoopLength, ARepeatedNoiseIsFoundToAFractionOfASample) {
+  std::mt19937 dice(5);
+  std::normal_distribution<float> noise(0, 0.1F);
+  std::vector<float> pass(91'237);
+  for (auto& s : pass) s = noise(dice);
+  for (std::size_t i = 0; i < pass.size(); ++i)
+    pass[i] *= static_cast<float>(1 + std::sin(static_cast<double>(i) / 5000));
+  std::vector<float> twice = pass;
+  twice.insert(twice.end(), pass.begin(), pass.end());
+  const auto loop = loopOf(twice, kRate, {});
+  EXPECT_TRUE(loop.repeats);
+  EXPECT_NEAR(loop.seconds * kRate, 91'237, 0.6);
+}
+
+TEST(RefinedBeats, OneThatLiesOffItsPlaceStaysOnTheCurve) {
+  OnsetCurves curves;
+  curves.activation.assign(2400, 0.0F);
+  std::vector<double> beats;
+  for (int b = 0; b < 20; ++b) {
+    const double at = 0.5 + b * 0.5 + (b == 10 ? 0.03 : 0);
+    curves.activation[static_cast<std::size_t>(std::llround(at * OnsetCurves::kPerSecond))] = 1;
+    beats.push_back(0.5 + b * 0.5 + 0.01);
+  }
+  const auto refined = refinedBeats(curves, beats);
+  for (int b = 0; b < 20; ++b)
+    EXPECT_NEAR(refined[static_cast<std::size_t>(b)], 0.5 + b * 0.5, b == 10 ? 0.012 : 0.006) << b;
+}
+
+}  // namespace
+}  // namespace ochron
