@@ -30,6 +30,7 @@ int run(int argc, char** argv) {
   cli::addRender(app, chosen);
   cli::addInfo(app, chosen);
   cli::addTempo(app, chosen);
+  cli::addStretch(app, chosen);
   cli::addMap(app, chosen);
   try {
     app.parse(argc, argv);

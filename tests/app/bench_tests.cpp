@@ -177,6 +177,34 @@ TEST_F(Benches, TheJointsCurveMovesTheMeetingPoint) {
   EXPECT_TRUE(find<QLineEdit>("Cross bias")->text().startsWith("50"));
 }
 
+TEST_F(Benches, AClipIsStretchedByTypingItsPercentAndItsHitsFollow) {
+  import();
+  auto s = doc().timing();
+  s.on = false;
+  doc().setTiming("off", s);
+  doc().setStep(Step::clips);
+  const auto clip = doc().song().sets[0].clips->front();
+  const auto hits = *doc().song().hitsOf(clip.take, doc().song().sets[0].id);
+  ASSERT_FALSE(hits.empty());
+  doc().desk().choose({clip.id});
+  auto* field = find<QLineEdit>("Stretch");
+  EXPECT_TRUE(field->text().startsWith("100")) << field->text().toStdString();
+  field->setFocus();
+  field->selectAll();
+  QTest::keyClicks(field, "120");
+  QTest::keyClick(field, Qt::Key_Return);
+  const auto& now = *doc().song().find(clip.id);
+  EXPECT_EQ(now.length.value, std::llround(static_cast<double>(clip.length.value) * 1.2));
+  EXPECT_NEAR(static_cast<double>(now.toSong(hits.back().at).value), static_cast<double>(hits.back().at.value) * 1.2,
+              2);
+  doc().jobs().finishAll();
+  const auto before = doc().song();
+  doc().undo();
+  EXPECT_EQ(doc().song().find(clip.id)->length, clip.length);
+  doc().redo();
+  EXPECT_EQ(doc().song(), before);
+}
+
 TEST_F(Benches, ChoosingAnotherSetLeavesTheSongsHitsSeamsAndChecksInSight) {
   import();
   files = {files.back()};

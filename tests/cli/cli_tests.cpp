@@ -263,6 +263,33 @@ TEST_F(Kit, BadInputIsOneLineAndExitTwoAndLeavesNothing) {
   EXPECT_TRUE(!std::filesystem::exists(out) || std::filesystem::is_empty(out));
 }
 
+TEST_F(Kit, StretchGivesExactlyTheLengthAskedForByEachOfItsWays) {
+  const auto frames = static_cast<double>(readAll(files[3]).size());
+  const auto out = (scratch / "longer.wav").string();
+  const auto lengthOf = [&](std::vector<std::string> how) {
+    how.insert(how.begin(), {"stretch", files[3], "--out", out});
+    const auto r = cli(how);
+    EXPECT_EQ(r.status, 0) << r.err;
+    return static_cast<double>(readAll(out).size());
+  };
+  EXPECT_NEAR(lengthOf({"--ratio", "1.25"}), frames * 1.25, 1);
+  EXPECT_NEAR(lengthOf({"--from-bpm", "126", "--to-bpm", "118"}), frames * 126 / 118, 1);
+  EXPECT_NEAR(lengthOf({"--beats", "40", "--tempo", "140"}), 40 * 60 / 140.0 * 48'000, 1);
+  for (const char* method : {"drums", "single", "chords", "tape"})
+    EXPECT_NEAR(lengthOf({"--ratio", "0.9", "--method", method}), frames * 0.9, 1) << method;
+}
+
+TEST_F(Kit, StretchOfSeveralMicsIsOneMicSetAndWrongUseIsSaid) {
+  const auto folder = scratch / "set";
+  const auto r = cli({"stretch", files[0], files[1], "--ratio", "1.1", "--method", "drums", "--out", folder.string()});
+  ASSERT_EQ(r.status, 0) << r.err;
+  EXPECT_EQ(readAll(folder / "kick.wav").size(), readAll(folder / "snare.wav").size());
+  EXPECT_EQ(cli({"stretch", files[0], "--out", (scratch / "x.wav").string()}).status, 2);
+  EXPECT_EQ(cli({"stretch", files[0], "--ratio", "1.1", "--out", files[0]}).status, 2);
+  EXPECT_EQ(cli({"stretch", files[0], "--ratio", "1.1", "--out", (scratch / "x.mp3").string()}).status, 2);
+  EXPECT_EQ(cli({"stretch", files[0], "--ratio", "1.1", "--beats", "4", "--tempo", "99", "--out", "y.wav"}).status, 2);
+}
+
 TEST_F(Kit, TempoPrintsOneJsonDocumentAsTheContractSays) {
   const auto r = cli({"tempo", files[3], "--json"});
   ASSERT_EQ(r.status, 0) << r.err;

@@ -5,8 +5,8 @@
 
 namespace ochron {
 namespace {
-constexpr int kUsualHeight = 204;
-constexpr int kClipsHeight = 248;  // all groups of values whole
+constexpr int kUsualHeight = 190;
+constexpr int kClipsHeight = 240;  // all groups of values whole
 constexpr int kLeastHeight = 96;
 }  // namespace
 

@@ -12,6 +12,7 @@
 #include "edits/clip_edits.h"
 #include "edits/fade_edits.h"
 #include "edits/mark_edits.h"
+#include "edits/stretch_edits.h"
 #include "inspector/curve_box.h"
 #include "theme/theme.h"
 
@@ -204,6 +205,7 @@ std::vector<FieldForm::Field> Inspector::inGroups(std::vector<FieldForm::Field> 
   const std::vector<Place> places{{tr("Place"), tr("Start"), tr("start")},
                                   {tr("Place"), tr("Length"), tr("length")},
                                   {tr("Place"), tr("Sound from"), tr("sound at")},
+                                  {tr("Place"), tr("Stretch"), tr("stretch")},
                                   {tr("Place"), tr("Keeps to"), tr("keeps to")},
                                   {tr("Place"), tr("Backwards"), {}},
                                   {tr("Sound"), tr("Gain"), tr("gain")},
@@ -290,6 +292,20 @@ std::vector<FieldForm::Field> Inspector::clipFields() {
           return c.reversed ? by : -by;
         });
       }));
+  const auto stretchOf = [](const Clip& c) {
+    const auto played = c.played().length().value;
+    return played > 0 ? 100.0 * static_cast<double>(c.length.value) / static_cast<double>(played) : 100.0;
+  };
+  out.push_back(
+      clipNumber(tr("Stretch"),
+                 tr("Length against what was recorded; attacks stay as they are, what rings between them is stretched"),
+                 Quantity::percent, stretchOf, [this, ids, stretchOf](const Value& to) {
+                   Result<Song> next = doc_.song();
+                   for (const auto id : ids())
+                     if (next)
+                       if (const auto* c = next->find(id)) next = stretchAtHits(*next, id, to(*c) / stretchOf(*c));
+                   return next;
+                 }));
   const auto plain = [this, ids](double Clip::*value) {
     return [this, ids, value](const Value& to) {
       return changeClips(doc_.song(), ids(), [&](Clip& c) { c.*value = to(c); });

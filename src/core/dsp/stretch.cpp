@@ -24,14 +24,18 @@ struct Stretcher::State {
   int channels;
 };
 
-Stretcher::Stretcher(int rate, int channels, Material material) {
+Stretcher::Stretcher(int rate, int channels, Material material) : Stretcher(rate, channels, material, Shift{}) {}
+
+Stretcher::Stretcher(int rate, int channels, Material material, Shift shift) {
   int options = RubberBandStretcher::OptionProcessOffline | RubberBandStretcher::OptionThreadingNever |
                 RubberBandStretcher::OptionChannelsTogether;
   options |= material == Material::drums
                  ? RubberBandStretcher::OptionEngineFaster | RubberBandStretcher::OptionTransientsCrisp |
                        RubberBandStretcher::OptionWindowShort
                  : RubberBandStretcher::OptionEngineFiner;
+  if (shift.keepFormants) options |= RubberBandStretcher::OptionFormantPreserved;
   state_ = std::make_unique<State>(rate, channels, options);
+  if (shift.ratio != 1) state_->engine.setPitchScale(shift.ratio);
 }
 Stretcher::~Stretcher() = default;
 Stretcher::Stretcher(Stretcher&&) noexcept = default;

@@ -16,6 +16,12 @@ class Stretcher {
     drums,  ///< attacks count most
     tone,   ///< single notes, chords and full mixes
   };
+  /// What becomes of the pitch.
+  struct Shift {
+    double ratio = 1;           ///< of every frequency
+    bool keepFormants = false;  ///< a voice stays the same person's
+  };
+  Stretcher(int rate, int channels, Material material, Shift shift);
   Stretcher(int rate, int channels, Material material);
   ~Stretcher();
   Stretcher(Stretcher&&) noexcept;

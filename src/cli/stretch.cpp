@@ -1,0 +1,219 @@
+#include <cmath>
+#include <memory>
+#include <set>
+
+#include "commands.h"
+#include "dsp/stretch.h"
+#include "dsp/varispeed.h"
+#include "edits/stretch_edits.h"
+#include "files/file_names.h"
+#include "files/outputs.h"
+#include "number_option.h"
+#include "render/export.h"
+#include "render/made_store.h"
+#include "render/plan.h"
+#include "render/render.h"
+#include "take_files.h"
+
+namespace ochron::cli {
+namespace {
+
+namespace fs = std::filesystem;
+
+constexpr SettingRange kCentsRange{"cents", "cents", -2400, 2400, 1, 0};
+constexpr SettingRange kRatioOption{"ratio", "", 0, 10, 0.01, 0};
+constexpr SettingRange kBpmOption{"tempo", "BPM", 0, 999, 0.01, 0};
+constexpr SettingRange kBeatsOption{"beats", "", 0, 4096, 1, 0};
+
+struct Options {
+  std::vector<std::string> inputs;
+  std::string out;
+  std::string method;
+  std::string formants = "shift";
+  double ratio = 0;
+  double fromBpm = 0;
+  double toBpm = 0;
+  double beats = 0;
+  double tempo = 0;
+  double cents = 0;
+  bool acceptDamaged = false;
+};
+
+/// Output length against input length, by whichever of the three ways was asked for.
+Result<double> ratioOf(const Options& o, double seconds) {
+  const bool byTempo = o.fromBpm > 0 && o.toBpm > 0;
+  const bool byBeats = o.beats > 0 && o.tempo > 0;
+  if ((o.ratio > 0 ? 1 : 0) + (byTempo ? 1 : 0) + (byBeats ? 1 : 0) != 1)
+    return fail(ErrorKind::badInput, "Say how long: --ratio R, or --from-bpm A --to-bpm B, or --beats N --tempo T.");
+  const double ratio = o.ratio > 0 ? o.ratio : byTempo ? o.fromBpm / o.toBpm : o.beats * 60 / o.tempo / seconds;
+  if (!kStretchRatioRange.accepts(ratio))
+    return fail(ErrorKind::badInput,
+                "A ratio of " + fixed(ratio, 3) + " is too much. It may be a tenth to ten times the length.");
+  return ratio;
+}
+
+/// Struck material has attacks that rise out of what was there; bowed and sung material has not.
+bool isStruck(const TakeFiles& files) {
+  const auto& set = *files.song.find(files.set);
+  const auto hits = activeHits(*files.song.hitsOf(files.take, files.set), set.hits, files.song.rate);
+  if (hits.size() < 2) return false;
+  int rising = 0;
+  const auto& media = *files.pool.at(files.song.takes.front().mics.front().media);
+  const auto x = media.channel(0);
+  const std::int64_t wide = files.song.rate / 100;
+  for (const auto& h : hits) {
+    const auto power = [&](std::int64_t from) {
+      double sum = 1e-9;
+      for (auto i = std::max<std::int64_t>(0, from); i < std::min<std::int64_t>(from + wide, std::ssize(x)); ++i)
+        sum += static_cast<double>(x[static_cast<std::size_t>(i)]) * x[static_cast<std::size_t>(i)];
+      return sum;
+    };
+    rising += power(h.at.value) > 8 * power(h.at.value - wide) ? 1 : 0;
+  }
+  return rising * 2 > std::ssize(hits);
+}
+
+/// Every input's sound, a list of channels each, `frames` long.
+using Sounds = std::vector<std::vector<std::vector<float>>>;
+
+/// All channels of all inputs through one engine.
+Sounds throughEngine(const TakeFiles& files, std::size_t frames, const Options& o) {
+  std::vector<std::span<const float>> in;
+  for (const auto& mic : files.song.takes.front().mics) {
+    const auto& media = *files.pool.at(mic.media);
+    for (int c = 0; c < media.channels(); ++c) in.push_back(media.channel(c));
+  }
+  const Stretcher::Shift shift{std::exp2(o.cents / 1200), o.formants == "keep"};
+  Stretcher engine(files.song.rate, static_cast<int>(in.size()), Stretcher::Material::tone, shift);
+  auto made = engine.stretch(in, frames);
+  Sounds out;
+  std::size_t at = 0;
+  for (const auto& mic : files.song.takes.front().mics) {
+    auto& file = out.emplace_back();
+    for (int c = 0; c < files.pool.at(mic.media)->channels(); ++c) file.push_back(std::move(made[at++]));
+  }
+  return out;
+}
+
+/// Speed and pitch together, as a tape runs.
+Sounds asTape(const TakeFiles& files, std::size_t frames, double ratio) {
+  prepareSpeedReading();
+  Sounds out;
+  for (const auto& mic : files.song.takes.front().mics) {
+    auto& file = out.emplace_back();
+    const auto& media = *files.pool.at(mic.media);
+    for (int c = 0; c < media.channels(); ++c) {
+      const auto x = media.channel(c);
+      auto& y = file.emplace_back(frames);
+      for (std::size_t i = 0; i < frames; ++i)
+        y[i] = speedRead({x.data(), 1, std::ssize(x)}, static_cast<double>(i) / ratio, 1 / ratio);
+    }
+  }
+  return out;
+}
+
+/// Pinned at every hit, what lies between stretched.
+Result<Sounds> atHits(TakeFiles& files, std::size_t frames, double ratio, const fs::path& scratch) {
+  const auto clip = files.song.find(files.set)->clips->front().id;
+  auto song = stretchAtHits(files.song, clip, ratio);
+  if (!song) return tl::unexpected(song.error());
+  MadeStore made(scratch);
+  Progress progress;
+  Result<void> done;
+  withProgress("stretching", progress, [&] { done = makeMissing(*song, files.pool, made, Frames{}, progress); });
+  if (!done) return tl::unexpected(done.error());
+  const auto plan = compilePlan(*song, files.pool, nullptr, &made);
+  if (plan.preview) return fail(ErrorKind::ioFailed, "Some of the sound could not be made. Make room on the disk.");
+  Sounds out;
+  for (const auto& track : plan.tracks) {
+    auto& file = out.emplace_back();
+    for (const auto& channel : track.channels) {
+      auto& y = file.emplace_back(frames, 0.0F);
+      addSegments(*channel, Frames{}, y);
+    }
+  }
+  return out;
+}
+
+Result<void> write(const Options& o, const TakeFiles& files, const Sounds& sounds, Outputs& outputs) {
+  for (std::size_t i = 0; i < o.inputs.size(); ++i) {
+    const auto target = o.inputs.size() == 1 ? fs::path(o.out) : fs::path(o.out) / fs::path(o.inputs[i]).filename();
+    const auto& info = files.infos[i];
+    const auto format = formatForName(target);
+    if (format == FileFormat::mp3 || format == FileFormat::other)
+      return fail(ErrorKind::badInput, target.string() +
+                                           ": this format cannot be written. Give the file the ending .wav, "
+                                           ".flac, .aiff or .ogg.");
+    const auto wide = sounds[i].size();
+    auto writer =
+        AudioFileWriter::create(outputs, target,
+                                {format, info.samples == SampleFormat::compressed ? SampleFormat::pcm24 : info.samples,
+                                 files.song.rate, static_cast<int>(wide)},
+                                {});
+    if (!writer) return tl::unexpected(writer.error());
+    const auto frames = sounds[i].front().size();
+    std::vector<float> interleaved(frames * wide);
+    for (std::size_t c = 0; c < wide; ++c)
+      for (std::size_t k = 0; k < frames; ++k) interleaved[k * wide + c] = sounds[i][c][k];
+    if (auto ok = writer->write(interleaved); !ok) return ok;
+    if (auto ok = writer->finish(); !ok) return ok;
+  }
+  return outputs.commit();
+}
+
+Result<std::string> run(const Options& o) {
+  Outputs outputs;
+  for (const auto& in : o.inputs) outputs.protect(in);
+  const auto scratch = ScratchFolder::make();
+  if (!scratch) return tl::unexpected(scratch.error());
+  auto files = loadTake(o.inputs, {}, o.acceptDamaged ? Damaged::accept : Damaged::refuse, scratch->path());
+  if (!files) return tl::unexpected(files.error());
+  for (std::size_t i = 0; i < o.inputs.size(); ++i)
+    if (files->infos[i].channels > 2)
+      return fail(ErrorKind::badInput, o.inputs[i] + ": it has more than two channels. Split it first.");
+  const auto length = files->song.takes.front().length;
+  const auto ratio = ratioOf(o, static_cast<double>(length.value) / files->song.rate);
+  if (!ratio) return tl::unexpected(ratio.error());
+  const auto frames = static_cast<std::size_t>(std::llround(static_cast<double>(length.value) * *ratio));
+  auto method = o.method;
+  if (o.cents != 0 && (method == "tape" || method == "drums"))
+    return fail(ErrorKind::badInput, "--cents goes with the methods single and chords.");
+  if (method.empty() && o.cents != 0) method = "chords";
+  if (method.empty() || method == "drums") {
+    if (auto ok = findHits(*files, kSensitivityRange.fallback); !ok) return tl::unexpected(ok.error());
+    if (method.empty()) method = isStruck(*files) ? "drums" : "chords";
+  }
+  Result<Sounds> sounds = Sounds{};
+  if (method == "drums")
+    sounds = atHits(*files, frames, *ratio, scratch->path());
+  else
+    sounds = method == "tape" ? asTape(*files, frames, *ratio) : throughEngine(*files, frames, o);
+  if (!sounds) return tl::unexpected(sounds.error());
+  if (auto ok = write(o, *files, *sounds, outputs); !ok) return tl::unexpected(ok.error());
+  return method + ", " + fixed(*ratio, 4) + " times as long, " + o.out + "\n";
+}
+
+}  // namespace
+
+void addStretch(CLI::App& app, Command& chosen) {
+  auto o = std::make_shared<Options>();
+  auto* c =
+      app.add_subcommand("stretch", "Change the length or the pitch of recordings; several inputs are one mic set");
+  c->add_option("INPUT", o->inputs, "audio files recorded together")->required();
+  addNumber(*c, "--ratio", o->ratio, kRatioOption, "output length against input length");
+  addNumber(*c, "--from-bpm", o->fromBpm, kBpmOption, "the recording's tempo");
+  addNumber(*c, "--to-bpm", o->toBpm, kBpmOption, "the tempo it is to have");
+  addNumber(*c, "--beats", o->beats, kBeatsOption, "the recording is so many beats");
+  addNumber(*c, "--tempo", o->tempo, kBpmOption, "the tempo these are to have");
+  addNumber(*c, "--cents", o->cents, kCentsRange, "pitch up or down, cents");
+  c->add_option("--formants", o->formants, "keep: a voice stays the same person's; shift: they go along")
+      ->check(CLI::IsMember({"keep", "shift"}))
+      ->capture_default_str();
+  c->add_option("--method", o->method, "drums, single, chords or tape (default: by the material)")
+      ->check(CLI::IsMember({"drums", "single", "chords", "tape"}));
+  c->add_option("--out", o->out, "file to write; with several inputs the folder")->required();
+  c->add_flag("--accept-damaged", o->acceptDamaged, "use what can be read of damaged files");
+  c->callback([o, &chosen] { chosen = [o] { return run(*o); }; });
+}
+
+}  // namespace ochron::cli

@@ -1,0 +1,61 @@
+#include "edits/stretch_edits.h"
+
+#include <algorithm>
+#include <cmath>
+
+#include "edits/edit_tools.h"
+
+namespace ochron {
+namespace {
+
+constexpr double kLeastApartSeconds = 0.004;  // of two pins: closer strokes go together
+
+/// The pins of what a clip plays, ratio times as long from the clip's window on.
+std::vector<Pin> pinsFor(const Song& song, const MicSet& set, const Clip& clip, double ratio) {
+  const auto played = clip.played();
+  const Frames apart{static_cast<std::int64_t>(kLeastApartSeconds * song.rate)};
+  const auto scaled = [&](Frames take) {
+    const auto into = clip.map.stretched(take) - clip.source;
+    return clip.source + Frames{std::llround(static_cast<double>(into.value) * ratio)};
+  };
+  std::vector<Pin> pins{{played.start, clip.source}};
+  for (const auto& hit : activeHits(*song.hitsIn(set, clip), set.hits, song.rate)) {
+    const auto reach = reachOf(hit);
+    const auto base = scaled(reach.first);
+    for (const auto at : {reach.first, reach.last}) {
+      const Pin pin{at, base + (at - reach.first)};
+      const auto& before = pins.back();
+      if (at < played.end && pin.take >= before.take + apart && pin.stretched >= before.stretched + apart)
+        pins.push_back(pin);
+    }
+  }
+  const Pin end{played.end, clip.source + Frames{std::llround(static_cast<double>(clip.length.value) * ratio)}};
+  while (pins.size() > 1 && (pins.back().take >= end.take || pins.back().stretched >= end.stretched)) pins.pop_back();
+  pins.push_back(end);
+  return pins;
+}
+
+}  // namespace
+
+Result<Song> stretchAtHits(const Song& song, ClipId id, double ratio) {
+  if (!kStretchRatioRange.accepts(ratio))
+    return fail(ErrorKind::badInput, "A clip can be made a tenth to ten times as long.");
+  return withClips(
+      song, {id}, [&](Song& next, MicSet& set, ClipList& clips, const ChosenClips& chosen) -> Result<void> {
+        takeOutOfPlan(set, clips, chosen);
+        const auto found = std::find_if(clips.begin(), clips.end(), [&](const Clip& c) { return c.id == id; });
+        Clip clip = *found;
+        auto pins = pinsFor(song, set, clip, ratio);
+        const auto length = pins.back().stretched - clip.source;
+        if (length.value < 1) return fail(ErrorKind::refused, "Nothing would be left of the clip.");
+        clip.map = TakeMap(std::move(pins));
+        clip.length = length;
+        fitFades(clip);
+        clips.erase(found);
+        placeClip(next, clips, clip);
+        tidySeams(next, clips);
+        return {};
+      });
+}
+
+}  // namespace ochron

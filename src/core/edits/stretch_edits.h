@@ -1,0 +1,16 @@
+#pragma once
+
+#include "base/result.h"
+#include "base/setting.h"
+#include "song/song.h"
+
+namespace ochron {
+
+inline constexpr SettingRange kStretchRatioRange{"ratio", "", 0.1, 10, 0.01, 1};
+
+/// Makes a clip `ratio` times as long, pinned at the strokes of every hit in it: attacks stay as they were recorded,
+/// what rings between them is stretched. A clip that is stretched already is stretched further. Refused when the ratio
+/// is out of its range or something there is locked; what follows stays where it is and may be covered.
+Result<Song> stretchAtHits(const Song& song, ClipId clip, double ratio);
+
+}  // namespace ochron
