@@ -17,6 +17,7 @@ void addQuantize(CLI::App& app, Command& chosen);
 void addRender(CLI::App& app, Command& chosen);
 void addInfo(CLI::App& app, Command& chosen);
 void addMap(CLI::App& app, Command& chosen);
+void addPitch(CLI::App& app, Command& chosen);
 void addStretch(CLI::App& app, Command& chosen);
 void addTempo(CLI::App& app, Command& chosen);
 

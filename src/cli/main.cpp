@@ -31,6 +31,7 @@ int run(int argc, char** argv) {
   cli::addInfo(app, chosen);
   cli::addTempo(app, chosen);
   cli::addStretch(app, chosen);
+  cli::addPitch(app, chosen);
   cli::addMap(app, chosen);
   try {
     app.parse(argc, argv);

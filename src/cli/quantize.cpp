@@ -68,14 +68,14 @@ Result<GridRule> parseClassGrid(const std::string& text) {
   return rule;
 }
 
+constexpr const char* kHeard = "auto";
+
 /// The tempo that was typed, or with "auto" the one that is heard in the take.
 Result<TempoMap> mapFor(const Options& o, const TakeFiles& files, Meter meter) {
   const auto rate = files.song.rate;
-  if (o.tempo != "auto") {
+  if (o.tempo != kHeard) {
     const auto bpm = parseNumber(o.tempo);
-    if (!bpm || !kBpmRange.accepts(*bpm))
-      return fail(ErrorKind::badInput,
-                  "--tempo " + o.tempo + ": this is no tempo. Type a number from 10 to 999, or auto to have it heard.");
+    if (!bpm) return fail(ErrorKind::badInput, o.tempo + " is no tempo.");
     return TempoMap::steady(rate, *bpm, meter, Frames{std::llround(o.start * rate)});
   }
   Progress progress;
@@ -270,6 +270,7 @@ void addQuantize(CLI::App& app, Command& chosen) {
   c->add_option("INPUT", o->inputs, "audio files recorded together")->required();
   c->add_option("--tempo", o->tempo,
                 "quarter notes a minute, or auto: as it is heard, with bar 1 and where it wanders bar by bar")
+      ->check(inRange(kBpmRange) | CLI::IsMember({kHeard}))
       ->required();
   c->add_option("--meter", o->meter, "for example 4/4 or 7/8")->capture_default_str();
   c->add_option("--grid", o->grid, "1/1 to 1/64; t: triplets, d: dotted")->required();

@@ -52,5 +52,14 @@ TEST(Typed, WhatIsShownCanBeTypedBack) {
     }
 }
 
+TEST(Typed, ALongLengthIsWrittenInSecondsAndReadsBack) {
+  const auto text = entryText(80.615 * 48'000, Quantity::length, 48'000);
+  EXPECT_EQ(text, "80.6150 s");
+  const auto back = parseEntry(text, Quantity::length, *TempoMap::steady(48'000, 120), Frames{0});
+  ASSERT_TRUE(back);
+  EXPECT_NEAR(back->applied(0), 80.615 * 48'000, 1);
+  EXPECT_EQ(entryText(48'000, Quantity::length, 48'000), "1000.00 ms");
+}
+
 }  // namespace
 }  // namespace ochron

@@ -6,7 +6,7 @@
 namespace ochron {
 namespace {
 constexpr int kUsualHeight = 190;
-constexpr int kClipsHeight = 240;  // all groups of values whole
+constexpr int kClipsHeight = 262;  // all groups of values whole
 constexpr int kLeastHeight = 96;
 }  // namespace
 

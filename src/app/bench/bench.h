@@ -16,6 +16,8 @@ class Bench : public QStackedWidget {
  public:
   /// `rows` is the splitter it is about to be the last part of.
   Bench(Document& document, ViewState& view, const std::vector<StepEntry>& steps, QSplitter* rows);
+  /// However wide its pages would like to be, the lanes keep their width.
+  QSize minimumSizeHint() const override { return {0, 0}; }
   bool folded() const { return folded_; }
   void fold(bool away);
 

@@ -35,7 +35,7 @@ QWidget* FieldForm::makeEditor(const Field& field) {
   }
   auto* line = new QLineEdit(this);
   line->setAlignment(Qt::AlignRight);
-  line->setMinimumWidth(56);
+  line->setMinimumWidth(64);
   connect(line, &QLineEdit::editingFinished, this, [this, line, write = field.write] {
     if (!line->isModified()) return;
     line->setModified(false);

@@ -186,7 +186,7 @@ FieldForm::Field Inspector::holdField(std::function<std::optional<Hold>()> get, 
   FieldForm::Field f;
   f.name = tr("Keeps to");
   f.tip = tr("What it follows when the tempo changes: the clock, or its bars and beats");
-  f.choices = {tr("the clock"), tr("the grid")};
+  f.choices = {tr("clock"), tr("grid")};
   f.read = [get = std::move(get)] {
     const auto hold = get();
     return hold ? QString::number(static_cast<int>(*hold)) : QString();

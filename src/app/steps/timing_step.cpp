@@ -24,8 +24,8 @@ struct StartingPoint {
 };
 constexpr std::array kStartingPoints{
     StartingPoint{QT_TR_NOOP("On the grid, nothing kept"), 100, 0, 0, 0, 0},
-    StartingPoint{QT_TR_NOOP("Steady tempo, player's pocket"), 100, 0, 100, 50, 0},
-    StartingPoint{QT_TR_NOOP("Steady tempo, all feel kept"), 100, 0, 100, 100, 0},
+    StartingPoint{QT_TR_NOOP("Steady, pocket kept"), 100, 0, 100, 50, 0},
+    StartingPoint{QT_TR_NOOP("Steady, all feel kept"), 100, 0, 100, 100, 0},
     StartingPoint{QT_TR_NOOP("Tighter, still loose"), 60, 30, 80, 60, 3},
     StartingPoint{QT_TR_NOOP("Only the worst hits"), 100, 0, 100, 0, 14},
 };

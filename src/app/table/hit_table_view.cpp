@@ -26,9 +26,6 @@ HitTableView::HitTableView(Document& document, QWidget* parent) : QWidget(parent
   column->setSpacing(5);
   auto* bar = new QHBoxLayout;
   bar->setSpacing(8);
-  auto* title = new QLabel(tr("Hits"), this);
-  title->setFont(Theme::get().font(13, 600));
-  bar->addWidget(title);
   const auto note = [&](const QString& text) {
     auto* l = new QLabel(text, this);
     l->setProperty("note", true);
@@ -58,9 +55,9 @@ HitTableView::HitTableView(Document& document, QWidget* parent) : QWidget(parent
     connect(box, &QDoubleSpinBox::valueChanged, this, &HitTableView::filter);
     return box;
   };
-  note(tr("sure at most"));
+  note(tr("sure \u2264"));
   sure_ = number("table sure", 100, 100, " %");
-  note(tr("moved at least"));
+  note(tr("moved \u2265"));
   move_ = number("table move", 500, 0, " ms");
   count_ = new QLabel(this);
   count_->setProperty("note", true);

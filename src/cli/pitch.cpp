@@ -1,0 +1,74 @@
+#include <cmath>
+#include <memory>
+#include <nlohmann/json.hpp>
+
+#include "analysis/notes.h"
+#include "analysis/pitch.h"
+#include "commands.h"
+#include "number_option.h"
+#include "take_files.h"
+#include "takes/hear_tempo.h"
+
+namespace ochron::cli {
+namespace {
+
+struct Options {
+  std::string input;
+  PitchSettings settings;
+  bool json = false;
+  bool acceptDamaged = false;
+};
+
+Result<std::string> run(const Options& o) {
+  if (o.settings.lowest >= o.settings.highest)
+    return fail(ErrorKind::badInput, "The lowest pitch must be below the highest.");
+  const auto scratch = ScratchFolder::make();
+  if (!scratch) return tl::unexpected(scratch.error());
+  auto files = loadTake({o.input}, {}, o.acceptDamaged ? Damaged::accept : Damaged::refuse, scratch->path());
+  if (!files) return tl::unexpected(files.error());
+  const auto mono = mixOf(files->song, *files->song.find(files->set), files->take, files->pool);
+  const int rate = files->song.rate;
+  Progress progress;
+  Result<PitchTrack> track = cancelledError();
+  withProgress("listening", progress, [&] { track = pitchOf(mono, rate, o.settings, progress); });
+  if (!track) return tl::unexpected(track.error());
+  if (auto found = findHits(*files, files->song.find(files->set)->hits.sensitivity); !found)
+    return tl::unexpected(found.error());
+  std::vector<double> onsets;
+  for (const auto& h :
+       activeHits(*files->song.hitsOf(files->take, files->set), files->song.find(files->set)->hits, rate))
+    onsets.push_back(static_cast<double>(h.at.value) / rate);
+  const auto notes = notesOf(*track, mono, rate, onsets);
+  nlohmann::ordered_json j{
+      {"hop", PitchTrack::kHop}, {"f0", nlohmann::ordered_json::array()}, {"notes", nlohmann::ordered_json::array()}};
+  std::string table;
+  for (std::size_t t = 0; t < track->values.size(); ++t)
+    j["f0"].push_back({static_cast<double>(t) * PitchTrack::kHop, track->values[t].hertz, track->values[t].voiced});
+  for (const auto& n : notes) {
+    const double midi = 69 + 12 * std::log2(n.hertz / 440);
+    const double nearest = std::round(midi);
+    j["notes"].push_back({{"start", n.start},
+                          {"end", n.end},
+                          {"hz", n.hertz},
+                          {"midi", static_cast<int>(nearest)},
+                          {"cents", 100 * (midi - nearest)}});
+    table += fixed(n.start, 3) + "  " + fixed(n.end, 3) + "  " + fixed(n.hertz, 2) + " Hz  " + fixed(nearest, 0) +
+             "  " + signedFixed(100 * (midi - nearest), 1) + "\n";
+  }
+  return o.json ? j.dump() + "\n" : "start  end  pitch  note  cents\n" + table;
+}
+
+}  // namespace
+
+void addPitch(CLI::App& app, Command& chosen) {
+  auto o = std::make_shared<Options>();
+  auto* c = app.add_subcommand("pitch", "Hear the pitch and the notes of a single line");
+  c->add_option("INPUT", o->input, "audio file")->required();
+  addNumber(*c, "--lowest", o->settings.lowest, kLowestPitchRange, "no pitch below this, Hz");
+  addNumber(*c, "--highest", o->settings.highest, kHighestPitchRange, "no pitch above this, Hz");
+  c->add_flag("--accept-damaged", o->acceptDamaged, "use what can be read of a damaged file");
+  c->add_flag("--json", o->json, "print one JSON document");
+  c->callback([o, &chosen] { chosen = [o] { return run(*o); }; });
+}
+
+}  // namespace ochron::cli

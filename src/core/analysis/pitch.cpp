@@ -1,0 +1,338 @@
+#include "analysis/pitch.h"
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+#include <cstdint>
+
+#include "dsp/fft.h"
+
+namespace ochron {
+namespace {
+
+constexpr double kBinCents = 20;
+constexpr int kThresholds = 100;
+constexpr double kNoneBelow = 0.01;  // what the deepest dip gets where none is below a threshold
+constexpr int kGlideBins = 6;        // from one value to the next
+constexpr double kJump = 1e-5;       // any other pitch at once
+constexpr double kTurn = 0.01;       // from voiced to not, and back
+constexpr double kSilentDb = -52;    // against the loudest 40 ms
+constexpr double kNever = -1e30;
+
+/// Weight of each threshold: a Beta(2, 34) distribution, whose mean is 0.056. A higher mean takes a strong second
+/// harmonic for the pitch.
+std::array<double, kThresholds> thresholdWeights() {
+  std::array<double, kThresholds> w{};
+  double all = 0;
+  for (int i = 0; i < kThresholds; ++i) {
+    const double s = (i + 0.5) / kThresholds;
+    w[static_cast<std::size_t>(i)] = s * std::pow(1 - s, 33);
+    all += w[static_cast<std::size_t>(i)];
+  }
+  for (auto& x : w) x /= all;
+  return w;
+}
+
+struct Candidate {
+  double hertz = 0;
+  double likely = 0;
+};
+
+/// The pitches that a moment may have.
+class Candidates {
+ public:
+  Candidates(std::span<const float> samples, int rate, const PitchSettings& s)
+      : samples_(samples),
+        rate_(rate),
+        shortest_(std::max(2, static_cast<int>(rate / s.highest))),
+        longest_(static_cast<int>(rate / s.lowest) + 2),
+        window_(windowFor(rate)),
+        short_(sizeFor(window_ + longest_)),
+        long_(sizeFor(window_ + longest_)),
+        weights_(thresholdWeights()) {}
+
+  /// Mean square of the moment's sound.
+  double at(std::int64_t centre, std::vector<Candidate>& out) {
+    out.clear();
+    const auto total = window_ + longest_;
+    const auto first = centre - total / 2;
+    const auto sample = [&](std::int64_t i) {
+      const auto k = first + i;
+      return k < 0 || k >= std::ssize(samples_) ? 0.0F : samples_[static_cast<std::size_t>(k)];
+    };
+    auto a = short_.time();
+    auto b = long_.time();
+    std::fill(a.begin(), a.end(), 0.0F);
+    std::fill(b.begin(), b.end(), 0.0F);
+    std::vector<double> squares(static_cast<std::size_t>(total) + 1, 0.0);
+    for (int i = 0; i < total; ++i) {
+      const float x = sample(i);
+      b[static_cast<std::size_t>(i)] = x;
+      if (i < window_) a[static_cast<std::size_t>(i)] = x;
+      squares[static_cast<std::size_t>(i) + 1] = squares[static_cast<std::size_t>(i)] + static_cast<double>(x) * x;
+    }
+    const double power = squares.back() / total;
+    if (power < 1e-12) return power;
+    short_.forward();
+    long_.forward();
+    const auto x = short_.bins();
+    const auto y = long_.bins();
+    for (std::size_t k = 0; k < y.size(); ++k) y[k] *= std::conj(x[k]);
+    long_.inverse();
+    const auto correlation = long_.time();
+    const double size = long_.size();
+    std::vector<double> dip(static_cast<std::size_t>(longest_), 1.0);
+    double sum = 0;
+    for (int lag = 1; lag < longest_; ++lag) {
+      const auto k = static_cast<std::size_t>(lag);
+      const double d = squares[static_cast<std::size_t>(window_)] +
+                       (squares[static_cast<std::size_t>(window_ + lag)] - squares[k]) -
+                       2 * static_cast<double>(correlation[k]) / size;
+      sum += std::max(0.0, d);
+      dip[k] = sum > 0 ? std::max(0.0, d) * lag / sum : 1.0;
+    }
+    addDips(dip, out);
+    return power;
+  }
+
+  /// A pitch heard about `centre`, heard again in two windows that lie about it evenly: `at` compares a window with all
+  /// later ones, so that a short period is heard up to half the longest one too early. None near by: as it was.
+  double refined(std::int64_t centre, double hertz) const {
+    constexpr double kReach = 1.05;  // some 85 cents
+    const auto low =
+        std::max(2, std::min(static_cast<int>(rate_ / (hertz * kReach)), static_cast<int>(rate_ / hertz) - 2));
+    const auto high = std::max(static_cast<int>(rate_ * kReach / hertz), static_cast<int>(rate_ / hertz) + 2) + 1;
+    const auto sample = [&](std::int64_t k) {
+      return k < 0 || k >= std::ssize(samples_) ? 0.0F : samples_[static_cast<std::size_t>(k)];
+    };
+    std::vector<double> dip;
+    for (int lag = low; lag <= high; ++lag) {
+      const auto first = centre - (window_ + lag) / 2;
+      double off = 0;
+      double all = 1e-12;
+      for (int i = 0; i < window_; ++i) {
+        const double a = sample(first + i);
+        const double b = sample(first + i + lag);
+        off += (a - b) * (a - b);
+        all += a * a + b * b;
+      }
+      dip.push_back(off / all);
+    }
+    const auto k = static_cast<std::size_t>(std::min_element(dip.begin(), dip.end()) - dip.begin());
+    if (k == 0 || k + 1 == dip.size()) return hertz;
+    const double bend = dip[k - 1] - 2 * dip[k] + dip[k + 1];
+    const double shift = bend > 0 ? 0.5 * (dip[k - 1] - dip[k + 1]) / bend : 0;
+    return rate_ / (static_cast<double>(low) + static_cast<double>(k) + shift);
+  }
+
+ private:
+  static int windowFor(int rate) {
+    int size = 256;
+    while (size < rate / 28) size *= 2;
+    return size;
+  }
+  static int sizeFor(int least) {
+    int size = 256;
+    while (size < least) size *= 2;
+    return size;
+  }
+
+  void addDips(const std::vector<double>& dip, std::vector<Candidate>& out) const {
+    struct Dip {
+      int lag;
+      double depth;
+      double likely;
+    };
+    std::vector<Dip> dips;
+    for (int lag = shortest_; lag + 1 < longest_; ++lag) {
+      const auto k = static_cast<std::size_t>(lag);
+      if (dip[k] < 0.9 && dip[k] <= dip[k - 1] && dip[k] < dip[k + 1]) dips.push_back({lag, dip[k], 0});
+    }
+    if (dips.empty()) return;
+    const auto deepest =
+        std::min_element(dips.begin(), dips.end(), [](const Dip& a, const Dip& b) { return a.depth < b.depth; });
+    for (int i = 0; i < kThresholds; ++i) {
+      const double threshold = (i + 0.5) / kThresholds;
+      const auto below = std::find_if(dips.begin(), dips.end(), [&](const Dip& d) { return d.depth < threshold; });
+      if (below != dips.end())
+        below->likely += weights_[static_cast<std::size_t>(i)];
+      else
+        deepest->likely += weights_[static_cast<std::size_t>(i)] * kNoneBelow;
+    }
+    for (const auto& d : dips) {
+      if (d.likely <= 0) continue;
+      const auto k = static_cast<std::size_t>(d.lag);
+      const double bend = dip[k - 1] - 2 * dip[k] + dip[k + 1];
+      const double shift = bend > 0 ? std::clamp(0.5 * (dip[k - 1] - dip[k + 1]) / bend, -0.5, 0.5) : 0;
+      out.push_back({rate_ / (d.lag + shift), d.likely});
+    }
+  }
+
+  std::span<const float> samples_;
+  int rate_;
+  int shortest_;
+  int longest_;
+  int window_;
+  RealFft short_;
+  RealFft long_;
+  std::array<double, kThresholds> weights_;
+};
+
+/// The likeliest path through the candidates: states are pitches, voiced or not.
+class Path {
+ public:
+  Path(const PitchSettings& s)
+      : lowest_(s.lowest), bins_(static_cast<std::size_t>(1200 * std::log2(s.highest / s.lowest) / kBinCents) + 1) {
+    for (int d = -kGlideBins; d <= kGlideBins; ++d) {
+      const double p = static_cast<double>(kGlideBins + 1 - std::abs(d)) / ((kGlideBins + 1) * (kGlideBins + 1));
+      glide_[static_cast<std::size_t>(d + kGlideBins)] = std::log(p);
+    }
+    score_.assign(2 * bins_, 0.0);
+  }
+
+  void step(const std::vector<Candidate>& candidates) {
+    std::vector<double> seen(bins_, 0.0);
+    double all = 0;
+    for (const auto& c : candidates) {
+      const auto bin = std::llround(1200 * std::log2(c.hertz / lowest_) / kBinCents);
+      if (bin < 0 || bin >= static_cast<std::int64_t>(bins_)) continue;
+      seen[static_cast<std::size_t>(bin)] += c.likely;
+      all += c.likely;
+    }
+    const double none = std::log(std::max(1e-9, 1 - all) / static_cast<double>(bins_));
+    std::vector<double> next(2 * bins_, kNever);
+    auto& from = from_.emplace_back(2 * bins_);
+    const double stay = std::log(1 - kTurn);
+    const double turn = std::log(kTurn);
+    const double jump = std::log(kJump / static_cast<double>(bins_));
+    const auto best = static_cast<std::size_t>(
+        std::max_element(score_.begin(), score_.begin() + static_cast<std::ptrdiff_t>(bins_)) - score_.begin());
+    for (std::size_t b = 0; b < bins_; ++b) {
+      double voiced = score_[best] + jump;
+      double silent = kNever;
+      auto voicedFrom = static_cast<std::uint16_t>(best);
+      std::uint16_t silentFrom = 0;
+      const auto low = b >= kGlideBins ? b - kGlideBins : 0;
+      const auto high = std::min(bins_ - 1, b + kGlideBins);
+      for (auto i = low; i <= high; ++i) {
+        const double move = glide_[i + kGlideBins - b];
+        const auto consider = [&](double s, std::size_t who, double& top, std::uint16_t& whom) {
+          if (s <= top) return;
+          top = s;
+          whom = static_cast<std::uint16_t>(who);
+        };
+        consider(score_[i] + move + stay, i, voiced, voicedFrom);
+        consider(score_[bins_ + i] + move + turn, bins_ + i, voiced, voicedFrom);
+        consider(score_[i] + move + turn, i, silent, silentFrom);
+        consider(score_[bins_ + i] + move + stay, bins_ + i, silent, silentFrom);
+      }
+      next[b] = voiced + std::log(seen[b] + 1e-6);
+      next[bins_ + b] = silent + none;
+      from[b] = voicedFrom;
+      from[bins_ + b] = silentFrom;
+    }
+    const double top = *std::max_element(next.begin(), next.end());
+    for (auto& s : next) s -= top;
+    score_ = std::move(next);
+  }
+
+  /// For each step the bin, and whether it is voiced.
+  std::vector<std::pair<std::size_t, bool>> result() const {
+    std::vector<std::pair<std::size_t, bool>> out(from_.size());
+    auto state = static_cast<std::size_t>(std::max_element(score_.begin(), score_.end()) - score_.begin());
+    for (auto t = from_.size(); t-- > 0;) {
+      out[t] = {state % bins_, state < bins_};
+      state = from_[t][state];
+    }
+    return out;
+  }
+  double hertzOf(std::size_t bin) const { return lowest_ * std::exp2(static_cast<double>(bin) * kBinCents / 1200); }
+
+ private:
+  double lowest_;
+  std::size_t bins_;
+  std::array<double, 2 * kGlideBins + 1> glide_{};
+  std::vector<double> score_;  // voiced bins, then unvoiced ones
+  std::vector<std::vector<std::uint16_t>> from_;
+};
+
+double cents(double hertz) { return 1200 * std::log2(hertz); }
+
+/// Two notes that sound together have an undertone in common, and a path that goes from one to the other often dips to
+/// it: a short dip of most of an octave or more is lifted to whichever neighbour it divides.
+void liftUndertones(std::vector<PitchTrack::Value>& values) {
+  constexpr double kDip = 900;          // cents
+  constexpr double kSmooth = 300;       // cents from one value to the next within a dip
+  constexpr double kNear = 80;          // cents
+  constexpr std::size_t kLongest = 40;  // values, 200 ms
+  constexpr int kLeastShare = 2;        // parts of the neighbour's pitch
+  constexpr int kMostShare = 16;
+  const auto voiced = [&](std::size_t i) { return values[i].voiced >= 0.5 && values[i].hertz > 0; };
+  const auto rise = [&](std::size_t i) { return cents(values[i].hertz) - cents(values[i - 1].hertz); };
+  for (std::size_t t = 1; t < values.size(); ++t) {
+    if (!voiced(t) || !voiced(t - 1) || rise(t) > -kDip) continue;
+    auto end = t + 1;
+    while (end < values.size() && end - t < kLongest && voiced(end) && std::abs(rise(end)) < kSmooth) ++end;
+    if (end == values.size() || end - t == kLongest || !voiced(end) || rise(end) < kDip) continue;
+    const std::array<double, 2> neighbours{values[t - 1].hertz, values[end].hertz};
+    for (auto i = t; i < end; ++i) {
+      double least = kNear;
+      int share = 1;
+      for (int m = kLeastShare; m <= kMostShare; ++m)
+        for (const double n : neighbours)
+          if (const double off = std::abs(cents(values[i].hertz * m) - cents(n)); off < least) {
+            least = off;
+            share = m;
+          }
+      values[i].hertz *= share;
+    }
+    t = end;
+  }
+}
+
+}  // namespace
+
+Result<PitchTrack> pitchOf(std::span<const float> samples, int rate, const PitchSettings& settings,
+                           Progress& progress) {
+  PitchTrack out;
+  const auto count = static_cast<std::size_t>(static_cast<double>(samples.size()) / rate / PitchTrack::kHop) + 1;
+  Candidates finder(samples, rate, settings);
+  std::vector<std::vector<Candidate>> all(count);
+  std::vector<double> powers(count);
+  for (std::size_t t = 0; t < count; ++t) {
+    if (progress.cancelled()) return cancelledError();
+    powers[t] = finder.at(std::llround(static_cast<double>(t) * PitchTrack::kHop * rate), all[t]);
+    if (t % 64 == 0) progress.report(0.8 * static_cast<double>(t) / static_cast<double>(count));
+  }
+  const double least = *std::max_element(powers.begin(), powers.end()) * std::pow(10, kSilentDb / 10);
+  Path path(settings);
+  for (std::size_t t = 0; t < count; ++t) {
+    if (progress.cancelled()) return cancelledError();
+    if (powers[t] < least) all[t].clear();
+    path.step(all[t]);
+  }
+  const auto states = path.result();
+  for (std::size_t t = 0; t < count; ++t) {
+    const double centre = path.hertzOf(states[t].first);
+    PitchTrack::Value v{centre, 0};
+    double nearest = 1.5 * kBinCents;
+    double sure = 0;
+    for (const auto& c : all[t]) {
+      const double off = std::abs(cents(c.hertz) - cents(centre));
+      if (off < 50) sure += c.likely;
+      if (off >= nearest) continue;
+      nearest = off;
+      v.hertz = c.hertz;
+    }
+    v.voiced = states[t].second ? 0.5 + 0.5 * std::min(1.0, sure) : 0.49 * std::min(1.0, sure);
+    if (all[t].empty()) v = {};
+    if (v.voiced >= 0.5)
+      v.hertz = finder.refined(std::llround(static_cast<double>(t) * PitchTrack::kHop * rate), v.hertz);
+    out.values.push_back(v);
+  }
+  liftUndertones(out.values);
+  progress.report(1);
+  return out;
+}
+
+}  // namespace ochron
