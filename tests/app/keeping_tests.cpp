@@ -257,7 +257,9 @@ TEST_F(Keeping, ADamagedImportIsAskedAboutAndTheRestGoesIn) {
   doc().jobs().finishAll();
   EXPECT_EQ(questions.size(), 1);
   EXPECT_EQ(doc().song().tracks.size(), 3u);
-  EXPECT_TRUE(notice().contains("noise.wav"));
+  // The offer of the tempo heard is newer; what was refused waits behind it.
+  if (notice().contains("BPM")) window->findChild<NoticeBar*>()->dismiss();
+  EXPECT_TRUE(notice().contains("noise.wav")) << notice().toStdString();
 }
 
 TEST_F(Keeping, APipeIsRefusedInsteadOfWaitedFor) {
