@@ -74,9 +74,8 @@ constexpr const char* kHeard = "auto";
 Result<TempoMap> mapFor(const Options& o, const TakeFiles& files, Meter meter) {
   const auto rate = files.song.rate;
   if (o.tempo != kHeard) {
-    const auto bpm = parseNumber(o.tempo);
-    if (!bpm) return fail(ErrorKind::badInput, o.tempo + " is no tempo.");
-    return TempoMap::steady(rate, *bpm, meter, Frames{std::llround(o.start * rate)});
+    const double bpm = parseNumber(o.tempo).value();  // its option's check let it pass
+    return TempoMap::steady(rate, bpm, meter, Frames{std::llround(o.start * rate)});
   }
   Progress progress;
   Result<HeardTempo> heard = cancelledError();

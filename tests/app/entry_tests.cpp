@@ -2,6 +2,10 @@
 
 #include <gtest/gtest.h>
 
+#include <QLineEdit>
+
+#include "inspector/field_form.h"
+
 namespace ochron {
 namespace {
 
@@ -52,9 +56,24 @@ TEST(Typed, WhatIsShownCanBeTypedBack) {
     }
 }
 
+TEST(Typed, EveryValueIsShownWhole) {
+  for (const char* text : {"0 %", "1000.00 ms", "80.6154 s", "3599.9999 s", "\u221212.5 dB"}) {
+    FieldForm form(nullptr);
+    FieldForm::Field field;
+    field.name = "value";
+    field.read = [text] { return QString::fromUtf8(text); };
+    form.setFields({field});
+    form.resize(form.minimumSizeHint());
+    form.show();
+    const auto* line = form.findChild<QLineEdit*>("value");
+    ASSERT_NE(line, nullptr);
+    EXPECT_GE(line->width() - 16, line->fontMetrics().horizontalAdvance(line->text())) << text;
+  }
+}
+
 TEST(Typed, ALongLengthIsWrittenInSecondsAndReadsBack) {
   const auto text = entryText(80.615 * 48'000, Quantity::length, 48'000);
-  EXPECT_EQ(text, "80.6150 s");
+  EXPECT_EQ(text, "80.615 s");
   const auto back = parseEntry(text, Quantity::length, *TempoMap::steady(48'000, 120), Frames{0});
   ASSERT_TRUE(back);
   EXPECT_NEAR(back->applied(0), 80.615 * 48'000, 1);

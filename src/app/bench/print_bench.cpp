@@ -79,11 +79,8 @@ void PrintBench::refresh() {
 }
 
 void PrintBench::paintEvent(QPaintEvent*) {
-  const auto& sheet = Theme::get().sheet();
   QPainter p(this);
-  p.fillRect(rect(), sheet.panel);
-  p.setPen(sheet.rule);
-  p.drawLine(0, 0, width(), 0);
+  paintGround(p, *this, Theme::get().sheet().panel);
 }
 
 }  // namespace ochron

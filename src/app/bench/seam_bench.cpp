@@ -58,9 +58,7 @@ void SeamBench::paintEvent(QPaintEvent*) {
   const auto& theme = Theme::get();
   const auto& sheet = theme.sheet();
   QPainter p(this);
-  p.fillRect(rect(), sheet.panel);
-  p.setPen(sheet.rule);
-  p.drawLine(0, 0, width(), 0);
+  paintGround(p, *this, sheet.panel);
   const auto* later = seam();
   every_->setVisible(later != nullptr);
   if (!later) {

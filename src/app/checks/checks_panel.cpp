@@ -97,9 +97,7 @@ void ChecksPanel::paintEvent(QPaintEvent*) {
   QPainter p(this);
   const auto& theme = Theme::get();
   const auto& sheet = theme.sheet();
-  p.fillRect(rect(), sheet.panel);
-  p.setPen(sheet.rule);
-  p.drawLine(0, 0, width(), 0);
+  paintGround(p, *this, sheet.panel);
   p.setFont(theme.font(13, 600));
   p.setPen(sheet.ink);
   p.drawText(QPointF(14, 23), tr("To look at"));

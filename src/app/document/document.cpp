@@ -29,6 +29,11 @@ void Document::warn(const QString& sentence, const QString& button, const QStrin
   emit warned(sentence, button, command);
 }
 
+void Document::offer(const QString& sentence, const QString& button, const QString& command) {
+  emit told(sentence);
+  emit offered(sentence, button, command);
+}
+
 // The song ------------------------------------------------------------------------------------------------------------
 
 bool Document::edit(const QString& name, const Result<Song>& next, const QString& gesture) {

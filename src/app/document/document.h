@@ -209,6 +209,8 @@ class Document : public QObject {
   /// As tell(), for what failed and matters: it stays in sight until it has been seen. `command` helps, shown as
   /// `button`.
   void warn(const QString& sentence, const QString& button = {}, const QString& command = {});
+  /// As warn(), for what may be of use: it waits behind what failed.
+  void offer(const QString& sentence, const QString& button, const QString& command);
 
  signals:
   void songChanged();
@@ -220,6 +222,7 @@ class Document : public QObject {
   void seamsMeasured();
   void told(const QString& sentence);
   void warned(const QString& sentence, const QString& button, const QString& command);
+  void offered(const QString& sentence, const QString& button, const QString& command);
   /// What was dragged was let go or taken back by something else than the hand: an undo, another command.
   void gestureOver();
 

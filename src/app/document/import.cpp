@@ -139,13 +139,13 @@ void Document::hearTempo(SetId set) {
           QString others;
           for (std::size_t i = 1; i < std::min<std::size_t>(3, heard.candidates.size()); ++i)
             others += (others.isEmpty() ? tr(" Or ") : tr(", ")) + QString::number(heard.candidates[i].bpm, 'f', 1);
-          warn(tr("Heard %1 BPM%2, %3 % sure; bar 1 at %4 s.%5")
-                   .arg(heard.bpm, 0, 'f', 2)
-                   .arg(heard.steady ? QString() : tr(", wandering"))
-                   .arg(100 * heard.confidence, 0, 'f', 0)
-                   .arg(static_cast<double>(heardMap_->origin().value) / song_->rate, 0, 'f', 3)
-                   .arg(others.isEmpty() ? QString() : others + "."),
-               tr("Use it for the song"), "take.usetempo");
+          offer(tr("Heard %1 BPM%2, %3 % sure; bar 1 at %4 s.%5")
+                    .arg(heard.bpm, 0, 'f', 2)
+                    .arg(heard.steady ? QString() : tr(", wandering"))
+                    .arg(100 * heard.confidence, 0, 'f', 0)
+                    .arg(static_cast<double>(heardMap_->origin().value) / song_->rate, 0, 'f', 3)
+                    .arg(others.isEmpty() ? QString() : others + "."),
+                tr("Use it for the song"), "take.usetempo");
         };
       },
       QStringLiteral("tempo"));

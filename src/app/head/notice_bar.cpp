@@ -42,14 +42,25 @@ NoticeBar::NoticeBar(Document& document, QWidget* parent) : QFrame(parent) {
     Actions::of(this)->trigger(command);
   });
   connect(&document, &Document::warned, this, &NoticeBar::warn);
+  connect(&document, &Document::offered, this, &NoticeBar::offer);
   connect(&Theme::get(), &Theme::changed, this, &NoticeBar::refresh);
   refresh();
 }
 
 void NoticeBar::warn(const QString& sentence, const QString& button, const QString& command) {
-  std::erase_if(notices_, [&](const Notice& n) { return n.sentence == sentence; });
+  forget(sentence);
   notices_.push_back({sentence, button, command});
   refresh();
+}
+
+void NoticeBar::offer(const QString& sentence, const QString& button, const QString& command) {
+  forget(sentence);
+  notices_.insert(notices_.begin(), {sentence, button, command});
+  refresh();
+}
+
+void NoticeBar::forget(const QString& sentence) {
+  std::erase_if(notices_, [&](const Notice& n) { return n.sentence == sentence; });
 }
 
 void NoticeBar::dismiss() {

@@ -103,9 +103,7 @@ void StatusLine::refresh() {
 
 void StatusLine::paintEvent(QPaintEvent*) {
   QPainter p(this);
-  p.fillRect(rect(), Theme::get().sheet().chrome);
-  p.setPen(Theme::get().sheet().rule);
-  p.drawLine(0, 0, width(), 0);
+  paintGround(p, *this, Theme::get().sheet().chrome);
 }
 
 }  // namespace ochron

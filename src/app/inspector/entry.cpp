@@ -94,7 +94,7 @@ std::string entryText(double value, Quantity quantity, int rate) {
     case Quantity::position: return fixed(value / rate, 4).append(" s");
     case Quantity::length: {
       const double ms = value * 1000 / rate;
-      return ms >= 10'000 ? fixed(ms / 1000, 4).append(" s") : fixed(ms, 2).append(" ms");
+      return ms >= 10'000 ? fixed(ms / 1000, 3).append(" s") : fixed(ms, 2).append(" ms");
     }
     case Quantity::gain: return fixed(value, 1).append(" dB");
     case Quantity::percent: return fixed(value, 0).append(" %");

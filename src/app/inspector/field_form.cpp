@@ -11,6 +11,12 @@
 #include "theme/theme.h"
 
 namespace ochron {
+namespace {
+// Of a line for a value, px; between them it is as wide as its text.
+constexpr int kLeastWidth = 56;
+constexpr int kMostWidth = 92;
+constexpr int kAroundText = 20;
+}  // namespace
 
 FieldForm::FieldForm(QWidget* parent) : QWidget(parent), across_(new QHBoxLayout(this)) {
   across_->setContentsMargins(0, 0, 0, 0);
@@ -35,7 +41,7 @@ QWidget* FieldForm::makeEditor(const Field& field) {
   }
   auto* line = new QLineEdit(this);
   line->setAlignment(Qt::AlignRight);
-  line->setMinimumWidth(64);
+  line->setMinimumWidth(kLeastWidth);
   connect(line, &QLineEdit::editingFinished, this, [this, line, write = field.write] {
     if (!line->isModified()) return;
     line->setModified(false);
@@ -116,6 +122,8 @@ void FieldForm::refresh() {
       line->setText(now);
       line->setPlaceholderText(now.isNull() ? tr("mixed") : QString());
       line->setModified(false);
+      const int whole = line->fontMetrics().horizontalAdvance(now) + kAroundText;
+      line->setMinimumWidth(std::clamp(whole, kLeastWidth, kMostWidth));
     }
   }
 }

@@ -52,11 +52,8 @@ Inspector::Inspector(Document& document, QWidget* parent) : QWidget(parent), doc
 }
 
 void Inspector::paintEvent(QPaintEvent*) {
-  const auto& sheet = Theme::get().sheet();
   QPainter p(this);
-  p.fillRect(rect(), sheet.panel);
-  p.setPen(sheet.rule);
-  p.drawLine(0, 0, width(), 0);
+  paintGround(p, *this, Theme::get().sheet().panel);
 }
 
 Inspector::Shown Inspector::wanted() const {

@@ -110,8 +110,7 @@ void SeamLoupe::paintTitle(QPainter& p, const Clip& later, const std::vector<Mic
   p.setPen(sheet.note);
   const double ms = msFromFrames(later.seam.before + later.seam.after, doc_.song().rate);
   const auto about = say("%1 ms \u00b7 %2").arg(ms, 0, 'f', 1).arg(fillWords(later.seam.fill));
-  p.drawText(QPointF(58, 22),
-             p.fontMetrics().elidedText(about, Qt::ElideRight, static_cast<int>(plot_.right()) - 58));
+  p.drawText(QPointF(58, 22), p.fontMetrics().elidedText(about, Qt::ElideRight, static_cast<int>(plot_.right()) - 58));
   const auto worst = worstOf(levels);
   if (levels.empty()) {
     p.drawText(QPointF(14, 40), say("not measured: the sound is drawn out or faded"));

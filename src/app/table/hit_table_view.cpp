@@ -110,9 +110,7 @@ HitTableView::HitTableView(Document& document, QWidget* parent) : QWidget(parent
 
 void HitTableView::paintEvent(QPaintEvent*) {
   QPainter p(this);
-  p.fillRect(rect(), Theme::get().sheet().panel);
-  p.setPen(Theme::get().sheet().rule);
-  p.drawLine(0, 0, width(), 0);
+  paintGround(p, *this, Theme::get().sheet().panel);
 }
 
 std::vector<HitRef> HitTableView::selected() const {

@@ -168,4 +168,10 @@ QColor Theme::tab(int i) const {
   return light[static_cast<std::size_t>(i) % light.size()];
 }
 
+void paintGround(QPainter& p, const QWidget& widget, const QColor& ground) {
+  p.fillRect(widget.rect(), ground);
+  p.setPen(Theme::get().sheet().rule);
+  p.drawLine(0, 0, widget.width(), 0);
+}
+
 }  // namespace ochron

@@ -5,6 +5,9 @@
 #include <QIcon>
 #include <QObject>
 
+class QPainter;
+class QWidget;
+
 namespace ochron {
 
 /// The colours of a sheet. Colour means something or is not there: violet early, ochre late, teal selection, red needs
@@ -48,5 +51,8 @@ class Theme : public QObject {
   void apply();
   Sheet sheet_;
 };
+
+/// Fills a widget with `ground` under a rule along its top edge.
+void paintGround(QPainter& p, const QWidget& widget, const QColor& ground);
 
 }  // namespace ochron

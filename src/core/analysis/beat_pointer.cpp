@@ -5,6 +5,7 @@
 #include <cstdint>
 
 #include "analysis/onset_curves.h"
+#include "base/median.h"
 
 namespace ochron {
 namespace {
@@ -129,9 +130,7 @@ class Pointer {
     std::vector<double> gaps;
     for (std::size_t i = 1; i < out.beats.size(); ++i) gaps.push_back(out.beats[i] - out.beats[i - 1]);
     if (gaps.empty()) return {};
-    const auto middle = gaps.begin() + std::ssize(gaps) / 2;
-    std::nth_element(gaps.begin(), middle, gaps.end());
-    out.bpm = 60 / *middle;
+    out.bpm = 60 / medianOf(std::move(gaps));
     return out;
   }
 

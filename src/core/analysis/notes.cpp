@@ -4,6 +4,8 @@
 #include <cmath>
 #include <cstdint>
 
+#include "base/median.h"
+
 namespace ochron {
 namespace {
 
@@ -18,8 +20,6 @@ constexpr double kOnsetAfter = 0.06;   // s
 constexpr double kApart = 0.06;        // s from an onset amid a pitch to the note's ends
 constexpr double kRise = 5;            // dB
 
-double cents(double hertz) { return 1200 * std::log2(hertz); }
-
 bool voiced(const PitchTrack::Value& v) { return v.voiced >= 0.5 && v.hertz > 0; }
 
 /// The first value of each note within [begin, end), by the least sum of distances and changes (a Potts course).
@@ -28,8 +28,8 @@ std::vector<std::size_t> changesWithin(const PitchTrack& track, std::size_t begi
   double high = 0;
   for (auto t = begin; t < end; ++t) {
     if (!voiced(track.values[t])) continue;
-    low = std::min(low, cents(track.values[t].hertz));
-    high = std::max(high, cents(track.values[t].hertz));
+    low = std::min(low, centsOf(track.values[t].hertz));
+    high = std::max(high, centsOf(track.values[t].hertz));
   }
   const auto pitches = static_cast<std::size_t>((high - low) / kGrid) + 2;
   constexpr std::int32_t kStays = -1;
@@ -46,7 +46,7 @@ std::vector<std::size_t> changesWithin(const PitchTrack& track, std::size_t begi
         back[p] = bestAt;
       }
       if (voiced(track.values[t]))
-        cost[p] += std::min(kMostOff, std::abs(cents(track.values[t].hertz) - low - kGrid * static_cast<double>(p)));
+        cost[p] += std::min(kMostOff, std::abs(centsOf(track.values[t].hertz) - low - kGrid * static_cast<double>(p)));
     }
   }
   std::vector<std::size_t> out{begin};
@@ -118,9 +118,8 @@ std::vector<SungNote> byPitch(const PitchTrack& track) {
       for (auto k = a + (b - a) / 4; k < b; ++k)
         if (voiced(track.values[k])) settled.push_back(track.values[k].hertz);
       if (settled.empty()) continue;
-      const auto middle = settled.begin() + std::ssize(settled) / 2;
-      std::nth_element(settled.begin(), middle, settled.end());
-      out.push_back({static_cast<double>(a) * PitchTrack::kHop, static_cast<double>(b) * PitchTrack::kHop, *middle});
+      out.push_back({static_cast<double>(a) * PitchTrack::kHop, static_cast<double>(b) * PitchTrack::kHop,
+                     medianOf(std::move(settled))});
     }
     t = end;
   }

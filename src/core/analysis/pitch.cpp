@@ -256,8 +256,6 @@ class Path {
   std::vector<std::vector<std::uint16_t>> from_;
 };
 
-double cents(double hertz) { return 1200 * std::log2(hertz); }
-
 /// Two notes that sound together have an undertone in common, and a path that goes from one to the other often dips to
 /// it: a short dip of most of an octave or more is lifted to whichever neighbour it divides.
 void liftUndertones(std::vector<PitchTrack::Value>& values) {
@@ -268,7 +266,7 @@ void liftUndertones(std::vector<PitchTrack::Value>& values) {
   constexpr int kLeastShare = 2;        // parts of the neighbour's pitch
   constexpr int kMostShare = 16;
   const auto voiced = [&](std::size_t i) { return values[i].voiced >= 0.5 && values[i].hertz > 0; };
-  const auto rise = [&](std::size_t i) { return cents(values[i].hertz) - cents(values[i - 1].hertz); };
+  const auto rise = [&](std::size_t i) { return centsOf(values[i].hertz) - centsOf(values[i - 1].hertz); };
   for (std::size_t t = 1; t < values.size(); ++t) {
     if (!voiced(t) || !voiced(t - 1) || rise(t) > -kDip) continue;
     auto end = t + 1;
@@ -280,7 +278,7 @@ void liftUndertones(std::vector<PitchTrack::Value>& values) {
       int share = 1;
       for (int m = kLeastShare; m <= kMostShare; ++m)
         for (const double n : neighbours)
-          if (const double off = std::abs(cents(values[i].hertz * m) - cents(n)); off < least) {
+          if (const double off = std::abs(centsOf(values[i].hertz * m) - centsOf(n)); off < least) {
             least = off;
             share = m;
           }
@@ -318,7 +316,7 @@ Result<PitchTrack> pitchOf(std::span<const float> samples, int rate, const Pitch
     double nearest = 1.5 * kBinCents;
     double sure = 0;
     for (const auto& c : all[t]) {
-      const double off = std::abs(cents(c.hertz) - cents(centre));
+      const double off = std::abs(centsOf(c.hertz) - centsOf(centre));
       if (off < 50) sure += c.likely;
       if (off >= nearest) continue;
       nearest = off;

@@ -1,5 +1,6 @@
 #pragma once
 
+#include <cmath>
 #include <span>
 #include <vector>
 
@@ -16,6 +17,9 @@ struct PitchSettings {
   double lowest = kLowestPitchRange.fallback;
   double highest = kHighestPitchRange.fallback;
 };
+
+/// A pitch in cents above 1 Hz.
+inline double centsOf(double hertz) { return 1200 * std::log2(hertz); }
 
 /// The pitch of a single line, 200 values a second.
 struct PitchTrack {

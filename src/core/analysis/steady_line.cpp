@@ -5,6 +5,7 @@
 #include <cmath>
 
 #include "analysis/localise.h"
+#include "base/median.h"
 
 namespace ochron {
 namespace {
@@ -170,9 +171,7 @@ std::optional<SteadyLine> steadyLine(std::span<const float> samples, int rate, c
     if (bottom <= 0) return {};
     step = (sw * sxy - sx * sy) / bottom;
     start = (sy - step * sx) / sw;
-    const auto middle = offs.begin() + std::ssize(offs) / 2;
-    std::nth_element(offs.begin(), middle, offs.end());
-    scale = std::max(0.002, 1.5 * *middle);
+    scale = std::max(0.002, 1.5 * medianOf(offs));
   }
   return SteadyLine{60 / step, start, scale / 1.5 * 1000};
 }

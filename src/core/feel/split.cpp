@@ -5,6 +5,8 @@
 #include <map>
 #include <utility>
 
+#include "base/median.h"
+
 namespace ochron {
 namespace {
 
@@ -12,18 +14,11 @@ constexpr int kRounds = 12;
 constexpr double kShrink = 1.5;           // hits' worth of belief in the wider mean
 constexpr double kSmallestScaleMs = 0.5;  // below this all residuals count fully
 
-double median(std::vector<double> v) {
-  if (v.empty()) return 0;
-  const auto mid = v.begin() + static_cast<std::ptrdiff_t>(v.size() / 2);
-  std::nth_element(v.begin(), mid, v.end());
-  return *mid;
-}
-
 /// Tukey's biweight with the scale of the residuals: 1 in the middle, 0 beyond six times the median distance.
 std::vector<double> robustWeights(const std::vector<double>& residuals) {
   std::vector<double> distance(residuals.size());
   std::transform(residuals.begin(), residuals.end(), distance.begin(), [](double r) { return std::abs(r); });
-  const double limit = 6.0 * std::max(kSmallestScaleMs, median(distance));
+  const double limit = 6.0 * std::max(kSmallestScaleMs, medianOf(distance));
   std::vector<double> w(residuals.size());
   for (std::size_t i = 0; i < w.size(); ++i) {
     const double u = distance[i] / limit;
