@@ -20,5 +20,6 @@ void addMap(CLI::App& app, Command& chosen);
 void addPitch(CLI::App& app, Command& chosen);
 void addStretch(CLI::App& app, Command& chosen);
 void addTempo(CLI::App& app, Command& chosen);
+void addTune(CLI::App& app, Command& chosen);
 
 }  // namespace ochron::cli

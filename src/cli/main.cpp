@@ -32,6 +32,7 @@ int run(int argc, char** argv) {
   cli::addTempo(app, chosen);
   cli::addStretch(app, chosen);
   cli::addPitch(app, chosen);
+  cli::addTune(app, chosen);
   cli::addMap(app, chosen);
   try {
     app.parse(argc, argv);

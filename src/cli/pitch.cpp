@@ -2,12 +2,10 @@
 #include <memory>
 #include <nlohmann/json.hpp>
 
-#include "analysis/notes.h"
-#include "analysis/pitch.h"
 #include "commands.h"
 #include "number_option.h"
 #include "take_files.h"
-#include "takes/hear_tempo.h"
+#include "takes/hear_line.h"
 
 namespace ochron::cli {
 namespace {
@@ -26,24 +24,21 @@ Result<std::string> run(const Options& o) {
   if (!scratch) return tl::unexpected(scratch.error());
   auto files = loadTake({o.input}, {}, o.acceptDamaged ? Damaged::accept : Damaged::refuse, scratch->path());
   if (!files) return tl::unexpected(files.error());
-  const auto mono = mixOf(files->song, *files->song.find(files->set), files->take, files->pool);
-  const int rate = files->song.rate;
-  Progress progress;
-  Result<PitchTrack> track = cancelledError();
-  withProgress("listening", progress, [&] { track = pitchOf(mono, rate, o.settings, progress); });
-  if (!track) return tl::unexpected(track.error());
   if (auto found = findHits(*files, files->song.find(files->set)->hits.sensitivity); !found)
     return tl::unexpected(found.error());
-  std::vector<double> onsets;
-  for (const auto& h :
-       activeHits(*files->song.hitsOf(files->take, files->set), files->song.find(files->set)->hits, rate))
-    onsets.push_back(static_cast<double>(h.at.value) / rate);
-  const auto notes = notesOf(*track, mono, rate, onsets);
+  Progress progress;
+  Result<HeardLine> heard = cancelledError();
+  withProgress("listening", progress, [&] {
+    heard = hearLine(files->song, *files->song.find(files->set), files->take, files->pool, o.settings, progress, true);
+  });
+  if (!heard) return tl::unexpected(heard.error());
+  const auto& notes = heard->notes;
+  const auto& track = heard->track;
   nlohmann::ordered_json j{
       {"hop", PitchTrack::kHop}, {"f0", nlohmann::ordered_json::array()}, {"notes", nlohmann::ordered_json::array()}};
   std::string table;
-  for (std::size_t t = 0; t < track->values.size(); ++t)
-    j["f0"].push_back({static_cast<double>(t) * PitchTrack::kHop, track->values[t].hertz, track->values[t].voiced});
+  for (std::size_t t = 0; t < track.values.size(); ++t)
+    j["f0"].push_back({static_cast<double>(t) * PitchTrack::kHop, track.values[t].hertz, track.values[t].voiced});
   for (const auto& n : notes) {
     const double midi = 69 + 12 * std::log2(n.hertz / 440);
     const double nearest = std::round(midi);

@@ -73,9 +73,6 @@ bool isStruck(const TakeFiles& files) {
   return rising * 2 > std::ssize(hits);
 }
 
-/// Every input's sound, a list of channels each, `frames` long.
-using Sounds = std::vector<std::vector<std::vector<float>>>;
-
 /// All channels of all inputs through one engine.
 Sounds throughEngine(const TakeFiles& files, std::size_t frames, const Options& o) {
   std::vector<std::span<const float>> in;
@@ -135,32 +132,6 @@ Result<Sounds> atHits(TakeFiles& files, std::size_t frames, double ratio, const 
   return out;
 }
 
-Result<void> write(const Options& o, const TakeFiles& files, const Sounds& sounds, Outputs& outputs) {
-  for (std::size_t i = 0; i < o.inputs.size(); ++i) {
-    const auto target = o.inputs.size() == 1 ? fs::path(o.out) : fs::path(o.out) / fs::path(o.inputs[i]).filename();
-    const auto& info = files.infos[i];
-    const auto format = formatForName(target);
-    if (format == FileFormat::mp3 || format == FileFormat::other)
-      return fail(ErrorKind::badInput, target.string() +
-                                           ": this format cannot be written. Give the file the ending .wav, "
-                                           ".flac, .aiff or .ogg.");
-    const auto wide = sounds[i].size();
-    auto writer =
-        AudioFileWriter::create(outputs, target,
-                                {format, info.samples == SampleFormat::compressed ? SampleFormat::pcm24 : info.samples,
-                                 files.song.rate, static_cast<int>(wide)},
-                                {});
-    if (!writer) return tl::unexpected(writer.error());
-    const auto frames = sounds[i].front().size();
-    std::vector<float> interleaved(frames * wide);
-    for (std::size_t c = 0; c < wide; ++c)
-      for (std::size_t k = 0; k < frames; ++k) interleaved[k * wide + c] = sounds[i][c][k];
-    if (auto ok = writer->write(interleaved); !ok) return ok;
-    if (auto ok = writer->finish(); !ok) return ok;
-  }
-  return outputs.commit();
-}
-
 Result<std::string> run(const Options& o) {
   Outputs outputs;
   for (const auto& in : o.inputs) outputs.protect(in);
@@ -168,9 +139,7 @@ Result<std::string> run(const Options& o) {
   if (!scratch) return tl::unexpected(scratch.error());
   auto files = loadTake(o.inputs, {}, o.acceptDamaged ? Damaged::accept : Damaged::refuse, scratch->path());
   if (!files) return tl::unexpected(files.error());
-  for (std::size_t i = 0; i < o.inputs.size(); ++i)
-    if (files->infos[i].channels > 2)
-      return fail(ErrorKind::badInput, o.inputs[i] + ": it has more than two channels. Split it first.");
+  if (auto ok = atMostStereo(o.inputs, *files); !ok) return tl::unexpected(ok.error());
   const auto length = files->song.takes.front().length;
   const auto ratio = ratioOf(o, static_cast<double>(length.value) / files->song.rate);
   if (!ratio) return tl::unexpected(ratio.error());
@@ -189,7 +158,7 @@ Result<std::string> run(const Options& o) {
   else
     sounds = method == "tape" ? asTape(*files, frames, *ratio) : throughEngine(*files, frames, o);
   if (!sounds) return tl::unexpected(sounds.error());
-  if (auto ok = write(o, *files, *sounds, outputs); !ok) return tl::unexpected(ok.error());
+  if (auto ok = writeSounds(o.inputs, o.out, *files, *sounds, outputs); !ok) return tl::unexpected(ok.error());
   return method + ", " + fixed(*ratio, 4) + " times as long, " + o.out + "\n";
 }
 

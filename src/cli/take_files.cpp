@@ -16,6 +16,42 @@
 
 namespace ochron::cli {
 
+namespace fs = std::filesystem;
+
+Result<void> atMostStereo(const std::vector<std::string>& inputs, const TakeFiles& files) {
+  for (std::size_t i = 0; i < inputs.size(); ++i)
+    if (files.infos[i].channels > 2)
+      return fail(ErrorKind::badInput, inputs[i] + ": it has more than two channels. Split it first.");
+  return {};
+}
+
+Result<void> writeSounds(const std::vector<std::string>& inputs, const std::string& out, const TakeFiles& files,
+                         const Sounds& sounds, Outputs& outputs) {
+  for (std::size_t i = 0; i < inputs.size(); ++i) {
+    const auto target = inputs.size() == 1 ? fs::path(out) : fs::path(out) / fs::path(inputs[i]).filename();
+    const auto& info = files.infos[i];
+    const auto format = formatForName(target);
+    if (format == FileFormat::mp3 || format == FileFormat::other)
+      return fail(ErrorKind::badInput, target.string() +
+                                           ": this format cannot be written. Give the file the ending .wav, "
+                                           ".flac, .aiff or .ogg.");
+    const auto wide = sounds[i].size();
+    auto writer =
+        AudioFileWriter::create(outputs, target,
+                                {format, info.samples == SampleFormat::compressed ? SampleFormat::pcm24 : info.samples,
+                                 files.song.rate, static_cast<int>(wide)},
+                                {});
+    if (!writer) return tl::unexpected(writer.error());
+    const auto frames = sounds[i].front().size();
+    std::vector<float> interleaved(frames * wide);
+    for (std::size_t c = 0; c < wide; ++c)
+      for (std::size_t k = 0; k < frames; ++k) interleaved[k * wide + c] = sounds[i][c][k];
+    if (auto ok = writer->write(interleaved); !ok) return ok;
+    if (auto ok = writer->finish(); !ok) return ok;
+  }
+  return outputs.commit();
+}
+
 void withProgress(const char* what, Progress& progress, const std::function<void()>& work) {
   if (!::isatty(STDERR_FILENO)) return work();
   std::atomic<bool> done{false};

@@ -7,6 +7,7 @@
 
 #include "base/progress.h"
 #include "base/result.h"
+#include "files/outputs.h"
 #include "files/temporary.h"
 #include "media/audio_file.h"
 #include "media/pool.h"
@@ -29,6 +30,15 @@ Result<TakeFiles> loadTake(const std::vector<std::string>& files, const std::vec
                            const std::filesystem::path& scratch);
 /// Finds hits on the guides and stores them with the take.
 Result<void> findHits(TakeFiles& files, double sensitivity);
+
+/// Every input's sound, a list of channels each, all of one length.
+using Sounds = std::vector<std::vector<std::vector<float>>>;
+/// Fails when a file has more channels than can be written.
+Result<void> atMostStereo(const std::vector<std::string>& inputs, const TakeFiles& files);
+/// Writes what was made of the inputs, each in its own sample format: to `out`, or with several inputs under their own
+/// names into the folder `out`. All of it or nothing.
+Result<void> writeSounds(const std::vector<std::string>& inputs, const std::string& out, const TakeFiles& files,
+                         const Sounds& sounds, Outputs& outputs);
 
 /// Runs `work` while its progress goes to standard error, if that is a terminal.
 void withProgress(const char* what, Progress& progress, const std::function<void()>& work);

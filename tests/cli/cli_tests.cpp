@@ -7,35 +7,18 @@
 
 #include "media/audio_file.h"
 #include "store/project.h"
+#include "support/cli.h"
 #include "support/performance.h"
-#include "support/process.h"
 #include "support/scratch.h"
 
 namespace ochron {
 namespace {
 
 using Json = nlohmann::json;
+using test::cli;
+using test::readAll;
 using test::Scratch;
-
-test::Outcome cli(std::vector<std::string> args) {
-  args.insert(args.begin(), OCHRON_CLI);
-  return test::run(args);
-}
-
-void writeWav(const std::filesystem::path& file, const std::vector<float>& samples, int rate = 48'000) {
-  auto w = AudioFileWriter::create(file, {FileFormat::wav, SampleFormat::pcm24, rate, 1});
-  ASSERT_TRUE(w.has_value());
-  ASSERT_TRUE(w->write(samples));
-  ASSERT_TRUE(w->finish());
-}
-
-std::vector<float> readAll(const std::filesystem::path& file) {
-  auto r = AudioFileReader::open(file);
-  EXPECT_TRUE(r.has_value());
-  std::vector<float> out(static_cast<std::size_t>(r->info().length.value * r->info().channels));
-  EXPECT_TRUE(r->read(out));
-  return out;
-}
+using test::writeWav;
 
 struct Kit : ::testing::Test {
   void SetUp() override {

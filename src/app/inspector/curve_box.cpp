@@ -41,36 +41,49 @@ void handle(QPainter& p, QPointF at) {
   p.drawEllipse(at, 4, 4);
 }
 
-void listen(QWidget* widget, Document& document) {
-  for (auto signal : {&Document::songChanged, &Document::songPreviewed})
-    QObject::connect(&document, signal, widget, qOverload<>(&QWidget::update));
-  QObject::connect(&document.desk(), &ClipDesk::changed, widget, qOverload<>(&QWidget::update));
-}
-
 }  // namespace
 
-FadeBox::FadeBox(Document& document, FadeEnd end, QWidget* parent) : QWidget(parent), doc_(document), end_(end) {
-  setObjectName(end == FadeEnd::in ? "fade in curve" : "fade out curve");
-  setAccessibleName(end == FadeEnd::in ? tr("Curve of the fade in") : tr("Curve of the fade out"));
-  setToolTip(tr("Drag across for the length, up and down to bend it"));
+CurveBox::CurveBox(Document& document, QWidget* parent) : QWidget(parent), doc_(document) {
   setCursor(Qt::SizeAllCursor);
   setFixedHeight(56);
   setAttribute(Qt::WA_Hover);
-  listen(this, doc_);
+  for (auto signal : {&Document::songChanged, &Document::songPreviewed})
+    connect(&doc_, signal, this, qOverload<>(&QWidget::update));
+  connect(&doc_.desk(), &ClipDesk::changed, this, qOverload<>(&QWidget::update));
 }
 
-const Clip* FadeBox::first() const {
+const Clip* CurveBox::first() const {
   const auto ids = doc_.desk().clips();
   return ids.empty() ? nullptr : doc_.song().find(ids.front());
 }
 
-void FadeBox::paintEvent(QPaintEvent*) {
-  const auto& sheet = Theme::get().sheet();
+void CurveBox::paintEvent(QPaintEvent*) {
   QPainter p(this);
   const auto inside = sheetOf(*this, p, underMouse());
+  if (const auto* clip = first()) draw(p, inside, *clip);
+}
+
+void CurveBox::mousePressEvent(QMouseEvent* event) {
   const auto* clip = first();
-  if (!clip) return;
-  const auto& fade = fadeOf(*clip);
+  if (!clip || event->button() != Qt::LeftButton) return;
+  hold_ = doc_.takeHold();
+  from_ = event->position();
+  grasp(*clip);
+}
+
+void CurveBox::mouseMoveEvent(QMouseEvent* event) {
+  if (event->buttons().testFlag(Qt::LeftButton) && first()) drag(event->position() - from_);
+}
+
+FadeBox::FadeBox(Document& document, FadeEnd end, QWidget* parent) : CurveBox(document, parent), end_(end) {
+  setObjectName(end == FadeEnd::in ? "fade in curve" : "fade out curve");
+  setAccessibleName(end == FadeEnd::in ? tr("Curve of the fade in") : tr("Curve of the fade out"));
+  setToolTip(tr("Drag across for the length, up and down to bend it"));
+}
+
+void FadeBox::draw(QPainter& p, const QRectF& inside, const Clip& clip) {
+  const auto& sheet = Theme::get().sheet();
+  const auto& fade = fadeOf(clip);
   if (fade.length.value == 0) return note(p, inside, tr("no fade: drag to draw one"));
   QPolygonF curve;
   const auto at = [&](double t) {
@@ -89,18 +102,12 @@ void FadeBox::paintEvent(QPaintEvent*) {
   handle(p, at(0.5));
 }
 
-void FadeBox::mousePressEvent(QMouseEvent* event) {
-  const auto* clip = first();
-  if (!clip || event->button() != Qt::LeftButton) return;
-  hold_ = doc_.takeHold();
-  from_ = event->position();
-  before_ = fadeOf(*clip);
-  longest_ = clip->length;
+void FadeBox::grasp(const Clip& clip) {
+  before_ = fadeOf(clip);
+  longest_ = clip.length;
 }
 
-void FadeBox::mouseMoveEvent(QMouseEvent* event) {
-  if (!event->buttons().testFlag(Qt::LeftButton) || !first()) return;
-  const auto by = event->position() - from_;
+void FadeBox::drag(QPointF by) {
   const double grow = (end_ == FadeEnd::in ? by.x() : -by.x()) / kDoublePixels;
   const auto start = std::max<double>(static_cast<double>(before_.length.value), doc_.song().rate / 200.0);
   const bool wider = std::abs(by.x()) > 2;
@@ -121,30 +128,17 @@ void FadeBox::mouseMoveEvent(QMouseEvent* event) {
       tr("Fade of %1 ms, bend %2 %").arg(msFromFrames(length, doc_.song().rate), 0, 'f', 1).arg(bend * 100, 0, 'f', 0));
 }
 
-JointBox::JointBox(Document& document, QWidget* parent) : QWidget(parent), doc_(document) {
+JointBox::JointBox(Document& document, QWidget* parent) : CurveBox(document, parent) {
   setObjectName("joint curve");
   setAccessibleName(tr("Gains of the crossfade before"));
   setToolTip(tr("Drag across to move where both sides meet, up and down for the length"));
-  setCursor(Qt::SizeAllCursor);
-  setFixedHeight(56);
-  setAttribute(Qt::WA_Hover);
-  listen(this, doc_);
 }
 
-const Clip* JointBox::first() const {
-  const auto ids = doc_.desk().clips();
-  return ids.empty() ? nullptr : doc_.song().find(ids.front());
-}
-
-void JointBox::paintEvent(QPaintEvent*) {
+void JointBox::draw(QPainter& p, const QRectF& inside, const Clip& clip) {
   const auto& sheet = Theme::get().sheet();
-  QPainter p(this);
-  const auto inside = sheetOf(*this, p, underMouse());
-  const auto* clip = first();
-  if (!clip) return;
-  const auto room = crossfadeRoom(doc_.song(), clip->id);
+  const auto room = crossfadeRoom(doc_.song(), clip.id);
   if ((room.before + room.after).value == 0) return note(p, inside, tr("no clip touches its start"));
-  const auto& seam = clip->seam;
+  const auto& seam = clip.seam;
   if ((seam.before + seam.after).value == 0) return note(p, inside, tr("a plain cut: drag down to crossfade"));
   QPolygonF out;
   QPolygonF in;
@@ -170,17 +164,7 @@ void JointBox::paintEvent(QPaintEvent*) {
   handle(p, {inside.left() + meets * inside.width(), inside.bottom() - g.in * inside.height()});
 }
 
-void JointBox::mousePressEvent(QMouseEvent* event) {
-  const auto* clip = first();
-  if (!clip || event->button() != Qt::LeftButton) return;
-  hold_ = doc_.takeHold();
-  from_ = event->position();
-  before_ = clip->seam;
-}
-
-void JointBox::mouseMoveEvent(QMouseEvent* event) {
-  if (!event->buttons().testFlag(Qt::LeftButton) || !first()) return;
-  const auto by = event->position() - from_;
+void JointBox::drag(QPointF by) {
   CrossfadeChange change;
   change.bias = std::clamp(before_.bias + by.x() / kBiasPixels, -1.0, 1.0);
   const auto whole = before_.before + before_.after;

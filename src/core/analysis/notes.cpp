@@ -4,30 +4,33 @@
 #include <cmath>
 #include <cstdint>
 
+#include "analysis/pitch_course.h"
 #include "base/median.h"
 
 namespace ochron {
 namespace {
 
-constexpr double kGrid = 20;        // cents from one pitch of the course to the next
-constexpr double kChange = 2000;    // what a change costs, cents x values: half a second of 20 cents
-constexpr double kMostOff = 150;    // cents; a value costs no more than this
-constexpr std::size_t kGap = 3;     // unvoiced values that a note sounds through
-constexpr std::size_t kLeast = 12;  // values, 60 ms
+constexpr double kGrid = 20;            // cents from one pitch of the course to the next
+constexpr double kChange = 2000;        // what a change costs, cents x values: half a second of 20 cents
+constexpr double kMostOff = 150;        // cents; a value costs no more than this
+constexpr std::size_t kGap = 3;         // unvoiced values that a note sounds through
+constexpr std::size_t kLeast = 12;      // values, 60 ms
+constexpr std::size_t kHeld = 24;       // values that each level of a step is held
+constexpr std::size_t kStepReach = 12;  // values that a step takes to either side, smoothed as it is
+constexpr double kLeastStep = 18;       // cents
+constexpr double kOfLine = 0.15;        // of what a line leaves
 constexpr double kLeastSeconds = 0.05;
 constexpr double kOnsetBefore = 0.15;  // s: how far before its change of pitch a note may have begun
 constexpr double kOnsetAfter = 0.06;   // s
 constexpr double kApart = 0.06;        // s from an onset amid a pitch to the note's ends
 constexpr double kRise = 5;            // dB
 
-bool voiced(const PitchTrack::Value& v) { return v.voiced >= 0.5 && v.hertz > 0; }
-
 /// The first value of each note within [begin, end), by the least sum of distances and changes (a Potts course).
 std::vector<std::size_t> changesWithin(const PitchTrack& track, std::size_t begin, std::size_t end) {
   double low = 1e9;
   double high = 0;
   for (auto t = begin; t < end; ++t) {
-    if (!voiced(track.values[t])) continue;
+    if (!track.values[t].sounds()) continue;
     low = std::min(low, centsOf(track.values[t].hertz));
     high = std::max(high, centsOf(track.values[t].hertz));
   }
@@ -45,7 +48,7 @@ std::vector<std::size_t> changesWithin(const PitchTrack& track, std::size_t begi
         cost[p] = changed;
         back[p] = bestAt;
       }
-      if (voiced(track.values[t]))
+      if (track.values[t].sounds())
         cost[p] += std::min(kMostOff, std::abs(centsOf(track.values[t].hertz) - low - kGrid * static_cast<double>(p)));
     }
   }
@@ -101,11 +104,11 @@ std::vector<SungNote> byPitch(const PitchTrack& track) {
   const auto size = track.values.size();
   const auto soundsAt = [&](std::size_t t) {
     for (auto i = t; i < std::min(size, t + kGap + 1); ++i)
-      if (voiced(track.values[i])) return true;
+      if (track.values[i].sounds()) return true;
     return false;
   };
   for (std::size_t t = 0; t < size; ++t) {
-    if (!voiced(track.values[t])) continue;
+    if (!track.values[t].sounds()) continue;
     auto end = t;
     while (end < size && soundsAt(end)) ++end;
     auto changes = changesWithin(track, t, end);
@@ -116,7 +119,7 @@ std::vector<SungNote> byPitch(const PitchTrack& track) {
       if (b - a < kLeast) continue;
       std::vector<double> settled;
       for (auto k = a + (b - a) / 4; k < b; ++k)
-        if (voiced(track.values[k])) settled.push_back(track.values[k].hertz);
+        if (track.values[k].sounds()) settled.push_back(track.values[k].hertz);
       if (settled.empty()) continue;
       out.push_back({static_cast<double>(a) * PitchTrack::kHop, static_cast<double>(b) * PitchTrack::kHop,
                      medianOf(std::move(settled))});
@@ -126,6 +129,74 @@ std::vector<SungNote> byPitch(const PitchTrack& track) {
   return out;
 }
 
+double squaresOff(const std::vector<double>& y, std::size_t from, std::size_t to) {
+  double sum = 0;
+  for (auto i = from; i < to; ++i) sum += y[i];
+  const double mean = sum / static_cast<double>(to - from);
+  double off = 0;
+  for (auto i = from; i < to; ++i) off += (y[i] - mean) * (y[i] - mean);
+  return off;
+}
+
+double squaresOffLine(const std::vector<double>& y) {
+  const double n = static_cast<double>(y.size());
+  double sum = 0;
+  double along = 0;
+  for (std::size_t i = 0; i < y.size(); ++i) {
+    sum += y[i];
+    along += y[i] * (static_cast<double>(i) - (n - 1) / 2);
+  }
+  const double slope = along / (n * (n * n - 1) / 12);
+  double off = 0;
+  for (std::size_t i = 0; i < y.size(); ++i) {
+    const double d = y[i] - sum / n - slope * (static_cast<double>(i) - (n - 1) / 2);
+    off += d * d;
+  }
+  return off;
+}
+
+/// Where a course without its vibrato steps from one level to another, of which each is held: far better than a line
+/// tells it. 0: nowhere.
+std::size_t stepWithin(const std::vector<double>& y) {
+  if (y.size() < 2 * kHeld + 2 * kStepReach) return 0;
+  std::size_t best = 0;
+  double least = 1e30;
+  for (auto k = kHeld + kStepReach; k + kHeld + kStepReach <= y.size(); ++k) {
+    const double off = squaresOff(y, 0, k - kStepReach) + squaresOff(y, k + kStepReach, y.size());
+    if (off >= least) continue;
+    least = off;
+    best = k;
+  }
+  const auto mean = [&](std::size_t from, std::size_t to) {
+    double sum = 0;
+    for (auto i = from; i < to; ++i) sum += y[i];
+    return sum / static_cast<double>(to - from);
+  };
+  const double step = std::abs(mean(best + kStepReach, y.size()) - mean(0, best - kStepReach));
+  return step >= kLeastStep && least < kOfLine * squaresOffLine(y) ? best : 0;
+}
+
+/// A pitch sung anew, a little higher or lower and without a break, is a note of its own.
+void addByStep(const PitchTrack& track, const SungNote& note, std::vector<SungNote>& out) {
+  const auto first = static_cast<std::size_t>(std::lround(note.start / PitchTrack::kHop));
+  const auto last = static_cast<std::size_t>(std::lround(note.end / PitchTrack::kHop));
+  const auto glides = (last - first) / 8;
+  const auto k = stepWithin(withoutVibrato(pitchCourse(track, first + glides, last - glides)));
+  if (k == 0) {
+    out.push_back(note);
+    return;
+  }
+  const auto pitchOfValues = [&](std::size_t from, std::size_t to) {
+    std::vector<double> all;
+    for (auto t = from + (to - from) / 4; t < to; ++t)
+      if (track.values[t].sounds()) all.push_back(track.values[t].hertz);
+    return all.empty() ? note.hertz : medianOf(std::move(all));
+  };
+  const auto at = first + glides + k;
+  addByStep(track, {note.start, static_cast<double>(at) * PitchTrack::kHop, pitchOfValues(first, at)}, out);
+  addByStep(track, {static_cast<double>(at) * PitchTrack::kHop, note.end, pitchOfValues(at, last)}, out);
+}
+
 }  // namespace
 
 std::vector<SungNote> notesOf(const PitchTrack& track, std::span<const float> samples, int rate,
@@ -133,7 +204,9 @@ std::vector<SungNote> notesOf(const PitchTrack& track, std::span<const float> sa
   if (track.values.empty()) return {};
   const Level level(samples, rate, track.values.size());
   std::vector<SungNote> out;
-  for (auto note : byPitch(track)) {
+  std::vector<SungNote> sung;
+  for (const auto& note : byPitch(track)) addByStep(track, note, sung);
+  for (auto note : sung) {
     double nearest = 1e9;
     double begins = note.start;
     for (const double o : onsets)

@@ -12,6 +12,8 @@ struct SungNote {
   double start = 0;  ///< s
   double end = 0;
   double hertz = 0;  ///< median of what follows its first quarter
+
+  bool operator==(const SungNote&) const = default;
 };
 
 /// The notes of a line: the likeliest course of constant pitches through its track, where a change costs so much that a

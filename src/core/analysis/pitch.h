@@ -27,8 +27,13 @@ struct PitchTrack {
   struct Value {
     double hertz = 0;   ///< the likeliest, also where it is hardly voiced; 0 where there is none
     double voiced = 0;  ///< probability
+
+    bool sounds() const { return voiced >= 0.5 && hertz > 0; }
+    bool operator==(const Value&) const = default;
   };
   std::vector<Value> values;
+
+  bool operator==(const PitchTrack&) const = default;
 };
 
 /// Fundamental frequency by probabilistic candidates and a path through them (pYIN, Mauch & Dixon 2014). Where one note

@@ -1,0 +1,110 @@
+#include <cmath>
+#include <memory>
+
+#include "commands.h"
+#include "files/atomic_file.h"
+#include "number_option.h"
+#include "store/scala_file.h"
+#include "take_files.h"
+#include "takes/hear_line.h"
+#include "takes/hear_tempo.h"
+#include "tune/correction.h"
+#include "tune/tuned_sound.h"
+
+namespace ochron::cli {
+namespace {
+
+constexpr SettingRange kTuneStrengthRange{"strength", "%", 0, 100, 1, 100};
+
+struct Options {
+  std::string input;
+  std::string out;
+  std::string scale = "chromatic";
+  std::string scaleFile;
+  std::string tonic = "C";
+  std::string vibrato;
+  double strength = kTuneStrengthRange.fallback;
+  double reference = kReferencePitchRange.fallback;
+  TuneSettings settings;
+  PitchSettings hearing;
+  bool acceptDamaged = false;
+};
+
+Result<Scale> scaleOf(const Options& o) {
+  if (o.scaleFile.empty()) return parseScale(o.scale);
+  const auto& names = tonicNames();
+  const auto tonic = std::find(names.begin(), names.end(), o.tonic);
+  return loadScala(o.scaleFile, static_cast<int>(tonic - names.begin()));
+}
+
+Result<std::string> run(Options o) {
+  auto scale = scaleOf(o);
+  if (!scale) return tl::unexpected(scale.error());
+  o.settings.on = true;
+  o.settings.scale = *scale;
+  o.settings.scale.reference = o.reference;
+  o.settings.keepCentre = 100 - o.strength * (1 - o.settings.keepCentre / 100);
+  if (!o.vibrato.empty()) o.settings.keepVibrato = o.vibrato == "keep" ? 100 : 0;
+  Outputs outputs;
+  outputs.protect(o.input);
+  const auto scratch = ScratchFolder::make();
+  if (!scratch) return tl::unexpected(scratch.error());
+  auto files = loadTake({o.input}, {}, o.acceptDamaged ? Damaged::accept : Damaged::refuse, scratch->path());
+  if (!files) return tl::unexpected(files.error());
+  if (auto ok = atMostStereo({o.input}, *files); !ok) return tl::unexpected(ok.error());
+  if (auto found = findHits(*files, files->song.find(files->set)->hits.sensitivity); !found)
+    return tl::unexpected(found.error());
+  const auto& set = *files->song.find(files->set);
+  Progress progress;
+  Result<HeardLine> heard = cancelledError();
+  withProgress("listening", progress,
+               [&] { heard = hearLine(files->song, set, files->take, files->pool, o.hearing, progress); });
+  if (!heard) return tl::unexpected(heard.error());
+  const auto notes = tuned(heard->track, heard->notes, o.settings);
+  const auto stretches = movedStretches(heard->track, notes, o.settings);
+  const auto mono = mixOf(files->song, set, files->take, files->pool);
+  const auto& media = *files->pool.at(files->song.takes.front().mics.front().media);
+  std::vector<std::span<const float>> channels;
+  Sounds sounds(1);
+  for (int c = 0; c < media.channels(); ++c) {
+    channels.push_back(media.channel(c));
+    sounds[0].emplace_back(media.channel(c).begin(), media.channel(c).end());
+  }
+  for (const auto& s : stretches) {
+    const auto made = tunedSound(channels, mono, files->song.rate, heard->track, s, o.settings.formants);
+    for (std::size_t c = 0; c < made.channels.size(); ++c)
+      std::copy(made.channels[c].begin(), made.channels[c].end(), sounds[0][c].begin() + made.start.value);
+  }
+  if (auto ok = writeSounds({o.input}, o.out, *files, sounds, outputs); !ok) return tl::unexpected(ok.error());
+  std::size_t moved = 0;
+  for (const auto& n : notes) moved += std::abs(n.after - n.parts.centre) > 0.05 ? 1 : 0;
+  return std::to_string(moved) + " of " + std::to_string(notes.size()) + " notes moved to " + o.settings.scale.name +
+         ", " + o.out + "\n";
+}
+
+}  // namespace
+
+void addTune(CLI::App& app, Command& chosen) {
+  auto o = std::make_shared<Options>();
+  auto* c = app.add_subcommand("tune", "Correct the pitch of a single line and keep the singer in it");
+  c->add_option("INPUT", o->input, "audio file")->required();
+  auto* scale =
+      c->add_option("--scale", o->scale, "chromatic, or a tonic and a kind: \"C major\"")->capture_default_str();
+  auto* file = c->add_option("--scale-file", o->scaleFile, "a Scala file")->excludes(scale);
+  c->add_option("--tonic", o->tonic, "of the scale file")
+      ->check(CLI::IsMember(tonicNames()))
+      ->needs(file)
+      ->capture_default_str();
+  addNumber(*c, "--reference", o->reference, kReferencePitchRange, "pitch of A4, Hz");
+  addNumber(*c, "--strength", o->strength, kTuneStrengthRange, "how far notes go to their pitch, %");
+  addNumbers(*c, o->settings, kTuneNumbers);
+  c->add_option("--vibrato", o->vibrato, "keep, or straighten: short for --keep-vibrato 100 or 0")
+      ->check(CLI::IsMember({"keep", "straighten"}));
+  addNumber(*c, "--lowest", o->hearing.lowest, kLowestPitchRange, "no pitch below this, Hz");
+  addNumber(*c, "--highest", o->hearing.highest, kHighestPitchRange, "no pitch above this, Hz");
+  c->add_option("--out", o->out, "file to write")->required();
+  c->add_flag("--accept-damaged", o->acceptDamaged, "use what can be read of a damaged file");
+  c->callback([o, &chosen] { chosen = [o] { return run(*o); }; });
+}
+
+}  // namespace ochron::cli

@@ -1,0 +1,148 @@
+#include "song/scale.h"
+
+#include <algorithm>
+#include <array>
+#include <cctype>
+#include <cmath>
+#include <optional>
+
+namespace ochron {
+namespace {
+
+constexpr int kSemitones = 12;
+constexpr double kSemitone = 100;
+constexpr int kAAboveC = 9;
+constexpr int kA4 = 69;  // MIDI
+
+struct Kind {
+  std::string_view name;
+  std::vector<int> semitones;
+};
+
+const std::vector<Kind>& kinds() {
+  static const std::vector<Kind> all{
+      {"major", {0, 2, 4, 5, 7, 9, 11}},
+      {"minor", {0, 2, 3, 5, 7, 8, 10}},
+      {"harmonic minor", {0, 2, 3, 5, 7, 8, 11}},
+      {"melodic minor", {0, 2, 3, 5, 7, 9, 11}},
+      {"major pentatonic", {0, 2, 4, 7, 9}},
+      {"minor pentatonic", {0, 3, 5, 7, 10}},
+      {"blues", {0, 3, 5, 6, 7, 10}},
+      {"dorian", {0, 2, 3, 5, 7, 9, 10}},
+      {"phrygian", {0, 1, 3, 5, 7, 8, 10}},
+      {"lydian", {0, 2, 4, 6, 7, 9, 11}},
+      {"mixolydian", {0, 2, 4, 5, 7, 9, 10}},
+      {"locrian", {0, 1, 3, 5, 6, 8, 10}},
+      {"whole tone", {0, 2, 4, 6, 8, 10}},
+  };
+  return all;
+}
+
+std::string lower(std::string_view text) {
+  std::string out;
+  for (const char c : text) out += static_cast<char>(std::tolower(static_cast<unsigned char>(c)));
+  return out;
+}
+
+std::string_view trimmed(std::string_view text) {
+  while (!text.empty() && std::isspace(static_cast<unsigned char>(text.front())) != 0) text.remove_prefix(1);
+  while (!text.empty() && std::isspace(static_cast<unsigned char>(text.back())) != 0) text.remove_suffix(1);
+  return text;
+}
+
+/// "C", "f#", "Bb".
+std::optional<int> tonicOf(std::string_view text) {
+  constexpr std::array<int, 7> kFromA{9, 11, 0, 2, 4, 5, 7};
+  if (text.empty() || text.size() > 2) return {};
+  const auto letter = std::tolower(static_cast<unsigned char>(text.front()));
+  if (letter < 'a' || letter > 'g') return {};
+  int out = kFromA[static_cast<std::size_t>(letter - 'a')];
+  if (text.size() == 2) {
+    if (text[1] != '#' && text[1] != 'b') return {};
+    out += text[1] == '#' ? 1 : -1;
+  }
+  return (out + kSemitones) % kSemitones;
+}
+
+tl::unexpected<Error> noSuchScale(std::string_view text) {
+  std::string names;
+  for (const auto& k : kinds()) names += (names.empty() ? "" : ", ") + std::string(k.name);
+  return fail(ErrorKind::badInput, "\"" + std::string(text) + "\" is no scale. Say chromatic, or a tonic and one of: " +
+                                       names + "; for instance \"C major\" or \"F# dorian\".");
+}
+
+}  // namespace
+
+double Scale::tonicCents() const { return 1200 * std::log2(reference) + (tonic - kAAboveC) * kSemitone; }
+
+double Scale::nearest(double cents) const {
+  const double base = tonicCents();
+  const double within = (cents - base) / octave;
+  double best = 0;
+  double least = 1e12;
+  for (double o = std::floor(within) - 1; o <= std::floor(within) + 1; ++o)
+    for (const double s : steps) {
+      const double at = base + o * octave + s;
+      if (std::abs(at - cents) >= least) continue;
+      least = std::abs(at - cents);
+      best = at;
+    }
+  return best;
+}
+
+Scale chromaticScale() {
+  Scale out;
+  out.name = "chromatic";
+  out.steps.clear();
+  for (int i = 0; i < kSemitones; ++i) out.steps.push_back(kSemitone * i);
+  return out;
+}
+
+Result<Scale> parseScale(std::string_view text) {
+  const auto whole = trimmed(text);
+  if (lower(whole) == "chromatic") return chromaticScale();
+  const auto blank = whole.find(' ');
+  const auto tonic = tonicOf(whole.substr(0, blank));
+  if (!tonic || blank == std::string_view::npos) return noSuchScale(text);
+  const auto wanted = lower(trimmed(whole.substr(blank + 1)));
+  for (const auto& k : kinds()) {
+    if (k.name != wanted) continue;
+    Scale out;
+    out.name = std::string(whole.substr(0, blank)) + " " + wanted;
+    out.name.front() = static_cast<char>(std::toupper(static_cast<unsigned char>(out.name.front())));
+    out.tonic = *tonic;
+    out.steps.clear();
+    for (const int s : k.semitones) out.steps.push_back(kSemitone * s);
+    return out;
+  }
+  return noSuchScale(text);
+}
+
+const std::vector<std::string>& scaleKinds() {
+  static const std::vector<std::string> names = [] {
+    std::vector<std::string> out;
+    for (const auto& k : kinds()) out.emplace_back(k.name);
+    return out;
+  }();
+  return names;
+}
+
+const std::vector<std::string>& tonicNames() {
+  static const std::vector<std::string> names{"C", "C#", "D", "Eb", "E", "F", "F#", "G", "Ab", "A", "Bb", "B"};
+  return names;
+}
+
+std::string noteName(double cents, double reference) {
+  static const std::array<std::string_view, kSemitones> kNames{"C",  "C#", "D",  "Eb", "E",  "F",
+                                                               "F#", "G",  "Ab", "A",  "Bb", "B"};
+  const double midi = kA4 + (cents - 1200 * std::log2(reference)) / kSemitone;
+  const auto nearest = static_cast<int>(std::lround(midi));
+  const int octave = static_cast<int>(std::floor(nearest / 12.0)) - 1;
+  const int off = static_cast<int>(std::lround(kSemitone * (midi - nearest)));
+  std::string out{kNames[static_cast<std::size_t>(((nearest % kSemitones) + kSemitones) % kSemitones)]};
+  out += std::to_string(octave);
+  if (off != 0) out += (off > 0 ? " +" : " ") + std::to_string(off);
+  return out;
+}
+
+}  // namespace ochron

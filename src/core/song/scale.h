@@ -1,0 +1,43 @@
+#pragma once
+
+#include <string>
+#include <string_view>
+#include <vector>
+
+#include "base/result.h"
+#include "base/setting.h"
+
+namespace ochron {
+
+inline constexpr SettingRange kReferencePitchRange{"A4", "Hz", 380, 500, 0.1, 440};
+
+/// The pitches that notes are brought to: a pattern of steps that repeats from octave to octave.
+struct Scale {
+  std::string name;                                  ///< as parseScale() reads it, or the title of a scale file
+  int tonic = 0;                                     ///< semitones above C, 0 to 11
+  std::vector<double> steps{0};                      ///< cents above the tonic, rising, the first 0, all below `octave`
+  double octave = 1200;                              ///< cents after which the steps repeat
+  double reference = kReferencePitchRange.fallback;  ///< Hz of A4
+
+  bool operator==(const Scale&) const = default;
+
+  /// The scale's pitch nearest to one; both in cents above 1 Hz.
+  double nearest(double cents) const;
+  /// Cents above 1 Hz of the tonic in the octave of middle C.
+  double tonicCents() const;
+};
+
+/// All twelve semitones.
+Scale chromaticScale();
+/// "chromatic", or a tonic and a kind: "C major", "F# dorian", "Bb minor pentatonic". Fails with a sentence that names
+/// the kinds.
+Result<Scale> parseScale(std::string_view text);
+/// The kinds that parseScale() knows, the commonest first.
+const std::vector<std::string>& scaleKinds();
+/// The tonics' names from C upwards.
+const std::vector<std::string>& tonicNames();
+
+/// A pitch's note name and what it is off that, "E4 +12"; cents above 1 Hz.
+std::string noteName(double cents, double reference = kReferencePitchRange.fallback);
+
+}  // namespace ochron

@@ -1,0 +1,47 @@
+#pragma once
+
+#include <optional>
+#include <vector>
+
+#include "analysis/notes.h"
+#include "song/tuning.h"
+#include "tune/sung_parts.h"
+
+namespace ochron {
+
+/// What the user decided about one note; it holds against every change of the settings.
+struct NoteWish {
+  std::optional<double> target;  ///< cents above 1 Hz
+  bool asSung = false;
+
+  bool operator==(const NoteWish&) const = default;
+};
+
+/// Where a note is brought to.
+struct TunedNote {
+  SungNote note;
+  SungParts parts;
+  double target = 0;  ///< cents above 1 Hz: the scale's pitch, or the user's
+  double after = 0;   ///< its centre then
+};
+
+/// A voiced stretch whose pitch is changed.
+struct MovedStretch {
+  std::size_t first = 0;      ///< value of the track
+  std::vector<double> cents;  ///< up, a value each; 0 at the ends that are joined to what is left as it is
+  bool joinedBefore = false;  ///< the sound goes on, unchanged, before its first value
+  bool joinedAfter = false;
+
+  bool operator==(const MovedStretch&) const = default;
+};
+
+/// Every note with its target. `wishes`: one for each note, or none at all.
+std::vector<TunedNote> tuned(const PitchTrack& track, const std::vector<SungNote>& notes, const TuneSettings& settings,
+                             const std::vector<NoteWish>& wishes = {});
+
+/// The stretches to be moved, in order and apart. Inside a note its centre, wander and vibrato change as the settings
+/// say; from one note to the next the change itself glides. Where nothing changes there is no stretch.
+std::vector<MovedStretch> movedStretches(const PitchTrack& track, const std::vector<TunedNote>& notes,
+                                         const TuneSettings& settings, const std::vector<NoteWish>& wishes = {});
+
+}  // namespace ochron

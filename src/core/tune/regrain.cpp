@@ -1,0 +1,79 @@
+#include "tune/regrain.h"
+
+#include <algorithm>
+#include <cmath>
+#include <numbers>
+
+#include "dsp/varispeed.h"
+
+namespace ochron {
+namespace {
+
+constexpr double kSpread = 0.08;   // s
+constexpr std::size_t kLeast = 4;  // periods
+
+/// Where the periods of the new pitch lie.
+std::vector<double> newMarks(std::span<const double> marks, int rate, const std::function<double(double)>& ratio) {
+  std::vector<double> phase{0};
+  std::vector<double> bend{0};
+  const double bendFrom = marks.back() - std::min(kSpread * rate, 0.5 * (marks.back() - marks.front()));
+  for (std::size_t i = 0; i + 1 < marks.size(); ++i) {
+    const double middle = 0.5 * (marks[i] + marks[i + 1]);
+    phase.push_back(phase.back() + ratio(middle));
+    const double along = std::clamp((middle - bendFrom) / (marks.back() - bendFrom), 0.0, 1.0);
+    bend.push_back(bend.back() + 1 - std::cos(2 * std::numbers::pi * along));
+  }
+  const double whole = std::max(1.0, std::round(phase.back()));
+  const double rest = whole - phase.back();
+  for (std::size_t i = 0; i < phase.size(); ++i) phase[i] += rest * bend[i] / bend.back();
+  std::vector<double> out;
+  std::size_t i = 0;
+  for (double k = 0; k < whole; k += 1) {
+    while (i + 2 < phase.size() && phase[i + 1] <= k) ++i;
+    const double along = (k - phase[i]) / (phase[i + 1] - phase[i]);
+    out.push_back(marks[i] + along * (marks[i + 1] - marks[i]));
+  }
+  out.push_back(marks.back());
+  return out;
+}
+
+double nearestMark(std::span<const double> marks, double at) {
+  const auto after = std::lower_bound(marks.begin(), marks.end(), at);
+  if (after == marks.begin()) return *after;
+  if (after == marks.end()) return marks.back();
+  return *after - at < at - *(after - 1) ? *after : *(after - 1);
+}
+
+}  // namespace
+
+Regrained regrain(const std::vector<std::span<const float>>& channels, int rate, std::span<const double> marks,
+                  const RegrainSettings& settings) {
+  Regrained out;
+  if (marks.size() < kLeast + 1 || channels.empty()) return out;
+  prepareSpeedReading();
+  const auto places = newMarks(marks, rate, settings.ratio);
+  const auto first = static_cast<std::int64_t>(std::ceil(marks.front()));
+  const auto end = static_cast<std::int64_t>(std::floor(marks.back())) + 1;
+  out.start = Frames{first};
+  out.channels.assign(channels.size(), std::vector<float>(static_cast<std::size_t>(end - first), 0.0F));
+  for (std::size_t k = 0; k + 1 < places.size(); ++k) {
+    const double from = k == 0 ? marks.front() : nearestMark(marks, places[k]);
+    const double to = k + 2 == places.size() ? marks.back() : nearestMark(marks, places[k + 1]);
+    const double gap = places[k + 1] - places[k];
+    for (auto i = static_cast<std::int64_t>(std::ceil(places[k])); i < end && static_cast<double>(i) < places[k + 1];
+         ++i) {
+      const double after = static_cast<double>(i) - places[k];
+      const double before = places[k + 1] - static_cast<double>(i);
+      const double in = 0.5 * (1 - std::cos(std::numbers::pi * after / gap));
+      for (std::size_t c = 0; c < channels.size(); ++c) {
+        const SpeedSource source{channels[c].data(), 1, std::ssize(channels[c])};
+        const double a = speedRead(source, from + after * settings.formants, settings.formants);
+        const double b = speedRead(source, to - before * settings.formants, settings.formants);
+        out.channels[c][static_cast<std::size_t>(i - first)] = static_cast<float>(a + (b - a) * in);
+      }
+    }
+  }
+  return out;
+}
+
+}  // namespace ochron

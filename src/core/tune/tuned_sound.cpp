@@ -1,0 +1,24 @@
+#include "tune/tuned_sound.h"
+
+#include <algorithm>
+#include <cmath>
+
+#include "tune/period_marks.h"
+
+namespace ochron {
+
+Regrained tunedSound(const std::vector<std::span<const float>>& channels, std::span<const float> mono, int rate,
+                     const PitchTrack& track, const MovedStretch& stretch, double formantCents) {
+  const auto marks = periodMarks(mono, rate, track, stretch.first, stretch.first + stretch.cents.size());
+  const auto ratio = [&](double frame) {
+    const double value = frame / rate / PitchTrack::kHop - static_cast<double>(stretch.first);
+    const auto last = static_cast<double>(stretch.cents.size() - 1);
+    const auto k = static_cast<std::size_t>(std::clamp(std::floor(value), 0.0, last));
+    const auto next = std::min(k + 1, stretch.cents.size() - 1);
+    const double along = std::clamp(value - static_cast<double>(k), 0.0, 1.0);
+    return std::exp2((stretch.cents[k] + (stretch.cents[next] - stretch.cents[k]) * along) / 1200);
+  };
+  return regrain(channels, rate, marks, {ratio, std::exp2(formantCents / 1200)});
+}
+
+}  // namespace ochron

@@ -1,0 +1,93 @@
+// orthochron-cli tune as a process, on a made-up voice.
+
+#include <nlohmann/json.hpp>
+
+#include <algorithm>
+#include <cmath>
+#include <fstream>
+
+#include "support/cli.h"
+#include "support/made_voice.h"
+#include "support/scratch.h"
+
+namespace ochron {
+namespace {
+
+using test::cli;
+
+struct Voice : ::testing::Test {
+  void SetUp() override {
+    MadeVoice voice;
+    voice.seconds = 4;
+    voice.notes = {{0.5, 0.8, 60.3}, {1.5, 0.8, 64.2}, {2.5, 0.8, 66.6}};
+    samples = voice.samples();
+    test::writeWav(in, samples);
+  }
+  std::vector<double> semitones(const std::string& file) const {
+    const auto r = cli({"pitch", file, "--json"});
+    EXPECT_EQ(r.status, 0) << r.err;
+    std::vector<double> found;
+    const auto notes = nlohmann::json::parse(r.out);
+    for (const auto& n : notes["notes"]) found.push_back(69 + 12 * std::log2(n["hz"].get<double>() / 440));
+    return found;
+  }
+  void expectNotes(const std::vector<double>& wanted) const {
+    const auto found = semitones(out);
+    ASSERT_EQ(found.size(), wanted.size());
+    for (std::size_t i = 0; i < wanted.size(); ++i) EXPECT_NEAR(found[i], wanted[i], 0.04);
+  }
+  test::Scratch scratch;
+  std::string in = (scratch / "voice.wav").string();
+  std::string out = (scratch / "tuned.wav").string();
+  std::vector<float> samples;
+};
+
+TEST_F(Voice, TuneBringsNotesToTheScaleAndLeavesLengthAndSilence) {
+  ASSERT_EQ(cli({"tune", in, "--scale", "C major", "--out", out}).status, 0);
+  expectNotes({60, 64, 67});
+  const auto made = test::readAll(out);
+  ASSERT_EQ(made.size(), samples.size());
+  const auto first = test::readAll(in);
+  EXPECT_TRUE(std::equal(made.begin(), made.begin() + 20'000, first.begin()));
+}
+
+TEST_F(Voice, StrengthAndKeptCentreSayHowFar) {
+  ASSERT_EQ(cli({"tune", in, "--strength", "50", "--out", out}).status, 0);
+  expectNotes({60.15, 64.1, 66.8});
+  ASSERT_EQ(cli({"tune", in, "--keep-centre", "100", "--out", out}).status, 0);
+  EXPECT_EQ(test::readAll(out), test::readAll(in));
+}
+
+TEST_F(Voice, AScalaFileIsAScale) {
+  std::ofstream(scratch / "five.scl") << "five even steps\n5\n240.\n480.\n720.\n960.\n2/1\n";
+  ASSERT_EQ(cli({"tune", in, "--scale-file", (scratch / "five.scl").string(), "--tonic", "C", "--out", out}).status, 0);
+  expectNotes({60, 64.8, 67.2});
+}
+
+TEST_F(Voice, WrongUseIsSaidAndNothingIsWritten) {
+  const auto chords = (scratch / "chord.wav").string();
+  std::vector<float> x(96'000);
+  for (std::size_t i = 0; i < x.size(); ++i)
+    for (const double f : {196.0, 246.94, 293.66, 369.99})
+      x[i] += 0.1F * static_cast<float>(std::sin(2 * M_PI * f * static_cast<double>(i) / 48'000));
+  test::writeWav(chords, x);
+  for (const auto& args : std::vector<std::vector<std::string>>{
+           {"tune", in, "--scale", "H minor", "--out", out},
+           {"tune", in, "--out", in},
+           {"tune", in, "--out", (scratch / "x.mp3").string()},
+           {"tune", in, "--scale-file", in, "--out", out},
+           {"tune", in, "--scale-file", (scratch / "none.scl").string(), "--out", out},
+           {"tune", chords, "--out", out},
+           {"tune", (scratch / "none.wav").string(), "--out", out}}) {
+    const auto r = cli(args);
+    EXPECT_EQ(r.status, 2) << r.out;
+    EXPECT_EQ(std::count(r.err.begin(), r.err.end(), '\n'), 1) << r.err;
+    EXPECT_FALSE(std::filesystem::exists(out));
+  }
+  EXPECT_NE(cli({"tune", chords, "--out", out}).err.find("\"chord\""), std::string::npos);
+  EXPECT_EQ(cli({"tune", in, "--strength", "nan", "--out", out}).status, 1);
+  EXPECT_EQ(cli({"tune", in, "--keep-wander", "400", "--out", out}).status, 1);
+}
+
+}  // namespace
+}  // namespace ochron

@@ -1,0 +1,55 @@
+#include "song/scale.h"
+
+#include <gtest/gtest.h>
+
+#include <cmath>
+
+namespace ochron {
+namespace {
+
+double cents(double midi) { return 1200 * std::log2(440) + 100 * (midi - 69); }
+
+TEST(Scale, NotesGoToTheNearestPitchOfTheScale) {
+  const auto major = *parseScale("C major");
+  EXPECT_NEAR(major.nearest(cents(61.4)), cents(62), 1e-9);
+  EXPECT_NEAR(major.nearest(cents(60.9)), cents(60), 1e-9) << "a black key lies between two";
+  EXPECT_NEAR(major.nearest(cents(59.6)), cents(60), 1e-9) << "across the octave";
+  EXPECT_NEAR(parseScale("F# minor")->nearest(cents(60.4)), cents(61), 1e-9);
+  EXPECT_NEAR(chromaticScale().nearest(cents(66.49)), cents(66), 1e-9);
+}
+
+TEST(Scale, AnotherReferenceMovesEveryPitch) {
+  auto scale = *parseScale("A major");
+  scale.reference = 432;
+  EXPECT_NEAR(scale.nearest(cents(69)), 1200 * std::log2(432), 1e-9);
+}
+
+TEST(Scale, EveryTonicAndKindIsReadInAnyCase) {
+  for (const auto& tonic : tonicNames())
+    for (const auto& kind : scaleKinds()) {
+      const auto scale = parseScale(tonic + " " + kind);
+      ASSERT_TRUE(scale) << tonic << kind;
+      EXPECT_EQ(scale->name, tonic + " " + kind);
+      EXPECT_EQ(scale->steps.front(), 0);
+    }
+  EXPECT_EQ(parseScale("bb MINOR")->tonic, 10);
+  EXPECT_EQ(parseScale("Cb major")->tonic, 11);
+}
+
+TEST(Scale, WhatIsNoScaleIsRefusedWithAllKinds) {
+  for (const char* text : {"", "H major", "C", "C loud", "majorC", "C# ", "Cmaj", "chromatic C"}) {
+    const auto scale = parseScale(text);
+    ASSERT_FALSE(scale) << text;
+    EXPECT_NE(scale.error().message.find("dorian"), std::string::npos);
+  }
+}
+
+TEST(Scale, NotesAreNamedWithWhatTheyAreOff) {
+  EXPECT_EQ(noteName(cents(60)), "C4");
+  EXPECT_EQ(noteName(cents(63.12)), "Eb4 +12");
+  EXPECT_EQ(noteName(cents(68.9)), "A4 -10");
+  EXPECT_EQ(noteName(cents(-1)), "B-2");
+}
+
+}  // namespace
+}  // namespace ochron

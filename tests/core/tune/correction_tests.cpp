@@ -1,0 +1,261 @@
+// Correction of made-up voices whose pitch was set: what is moved gets there, what is not stays to the bit.
+
+#include "tune/correction.h"
+
+#include <gtest/gtest.h>
+
+#include <random>
+
+#include "analysis/pitch_course.h"
+#include "base/median.h"
+#include "support/made_voice.h"
+#include "tune/tuned_sound.h"
+
+namespace ochron {
+namespace {
+
+PitchTrack heard(const std::vector<float>& x, int rate = 48'000) {
+  Progress progress;
+  auto track = pitchOf(x, rate, {}, progress);
+  EXPECT_TRUE(track);
+  return track ? *track : PitchTrack{};
+}
+
+TuneSettings toScale(const char* name) {
+  TuneSettings s;
+  s.on = true;
+  s.scale = *parseScale(name);
+  return s;
+}
+
+std::vector<float> corrected(const std::vector<float>& x, const TuneSettings& s,
+                             const std::vector<NoteWish>& wishes = {}, int rate = 48'000) {
+  const auto track = heard(x, rate);
+  const auto notes = tuned(track, notesOf(track, x, rate, {}), s, wishes);
+  auto out = x;
+  for (const auto& stretch : movedStretches(track, notes, s, wishes)) {
+    const auto made = tunedSound({std::span<const float>(x)}, x, rate, track, stretch, s.formants);
+    if (!made.channels.empty())
+      std::copy(made.channels[0].begin(), made.channels[0].end(), out.begin() + made.start.value);
+  }
+  return out;
+}
+
+double centreOf(const std::vector<float>& x, double from, double to, int rate = 48'000) {
+  const auto track = heard(x, rate);
+  std::vector<double> all;
+  for (auto t = static_cast<std::size_t>(from / PitchTrack::kHop); t < static_cast<std::size_t>(to / PitchTrack::kHop);
+       ++t)
+    if (track.values[t].sounds()) all.push_back(centsOf(track.values[t].hertz));
+  return medianOf(std::move(all));
+}
+
+double centsOfMidi(double midi) { return centsOf(440) + 100 * (midi - 69); }
+
+double spreadOf(const std::vector<float>& x, double from, double to) {
+  const auto track = heard(x);
+  const auto course = pitchCourse(track, static_cast<std::size_t>(from / PitchTrack::kHop),
+                                  static_cast<std::size_t>(to / PitchTrack::kHop));
+  const auto [low, high] = std::minmax_element(course.begin(), course.end());
+  return *high - *low;
+}
+
+TEST(Correction, EveryNoteReachesItsPitchWhateverItsHeight) {
+  for (const double midi : {41.3, 48.35, 57.7, 64.25, 71.4}) {
+    MadeVoice voice;
+    voice.notes = {{0.2, 1.2, midi}};
+    const auto x = voice.samples();
+    EXPECT_NEAR(centreOf(corrected(x, toScale("chromatic")), 0.4, 1.2), centsOfMidi(std::round(midi)), 2) << midi;
+  }
+}
+
+TEST(Correction, AnotherSampleRateMakesNoDifference) {
+  MadeVoice voice;
+  voice.rate = 44'100;
+  voice.notes = {{0.2, 1.2, 60.3}};
+  const auto x = voice.samples();
+  EXPECT_NEAR(centreOf(corrected(x, toScale("chromatic"), {}, 44'100), 0.4, 1.2, 44'100), centsOfMidi(60), 2);
+}
+
+TEST(Correction, AHalfKeptCentreGoesHalfWay) {
+  MadeVoice voice;
+  voice.notes = {{0.2, 1.2, 60.4}};
+  auto s = toScale("chromatic");
+  s.keepCentre = 50;
+  EXPECT_NEAR(centreOf(corrected(voice.samples(), s), 0.4, 1.2), centsOfMidi(60.2), 2);
+}
+
+TEST(Correction, WithAllKeptTheRecordingStaysToTheBit) {
+  MadeVoice voice;
+  voice.notes = {{0.2, 0.6, 60.4}, {0.8, 0.6, 63.7}};
+  const auto x = voice.samples();
+  auto s = toScale("chromatic");
+  s.keepCentre = 100;
+  EXPECT_EQ(corrected(x, s), x);
+}
+
+TEST(Correction, OneNoteIsMovedAndAllElseIsTheRecordingToTheBit) {
+  MadeVoice voice;
+  voice.seconds = 3;
+  voice.notes = {{0.2, 0.6, 60}, {0.8, 0.6, 64}, {1.4, 0.6, 67}, {2.2, 0.6, 60}};
+  const auto x = voice.samples();
+  const auto track = heard(x);
+  const auto notes = notesOf(track, x, 48'000, {});
+  ASSERT_EQ(notes.size(), 4U);
+  std::vector<NoteWish> wishes(4);
+  wishes[1].target = centsOfMidi(64.3);
+  const auto y = corrected(x, TuneSettings{}, wishes);
+  EXPECT_NEAR(centreOf(y, 0.95, 1.3), centsOfMidi(64.3), 2);
+  for (std::size_t i = 0; i < x.size(); ++i)
+    if (const double t = static_cast<double>(i) / 48'000; t < 0.7 || t > 1.5) ASSERT_EQ(x[i], y[i]) << t;
+}
+
+TEST(Correction, JointsWithWhatIsLeftAloneAreNoSteps) {
+  MadeVoice voice;
+  voice.seconds = 3;
+  voice.notes = {{0.2, 0.6, 60}, {0.8, 0.6, 62}, {1.4, 0.6, 64}};
+  const auto x = voice.samples();
+  const auto steepest = [](const std::vector<float>& s) {
+    float most = 0;
+    for (std::size_t i = 1; i < s.size(); ++i) most = std::max(most, std::abs(s[i] - s[i - 1]));
+    return most;
+  };
+  std::vector<NoteWish> wishes(3);
+  for (double cents = -300; cents <= 300; cents += 37) {
+    wishes[1].target = centsOfMidi(62) + cents;
+    EXPECT_LT(steepest(corrected(x, TuneSettings{}, wishes)), 1.15F * steepest(x)) << cents;
+  }
+}
+
+TEST(Correction, AVibratoIsKeptOrStraightenedAsAsked) {
+  MadeVoice voice;
+  voice.notes = {{0.1, 1.7, 62.3}};
+  voice.bend = [](double t) { return 50 * std::sin(2 * M_PI * 5.5 * t); };
+  const auto x = voice.samples();
+  auto s = toScale("chromatic");
+  EXPECT_NEAR(spreadOf(corrected(x, s), 0.4, 1.5), spreadOf(x, 0.4, 1.5), 4);
+  s.keepVibrato = 0;
+  EXPECT_LT(spreadOf(corrected(x, s), 0.4, 1.5), 0.25 * spreadOf(x, 0.4, 1.5));
+}
+
+TEST(Correction, WanderIsTakenOutWithoutTheVibrato) {
+  MadeVoice voice;
+  voice.notes = {{0.1, 1.7, 62}};
+  voice.bend = [](double t) { return 25 * std::sin(2 * M_PI * 0.9 * t) + 25 * std::sin(2 * M_PI * 6 * t); };
+  const auto x = voice.samples();
+  auto s = toScale("chromatic");
+  s.keepWander = 0;
+  const auto parts = [](const std::vector<float>& sound) {
+    const auto track = heard(sound);
+    const auto notes = notesOf(track, sound, 48'000, {});
+    EXPECT_EQ(notes.size(), 1U);
+    return partsOf(track, notes.at(0));
+  };
+  const auto extent = [](const std::vector<double>& c) {
+    const auto [low, high] = std::minmax_element(c.begin(), c.end());
+    return *high - *low;
+  };
+  const auto before = parts(x);
+  const auto after = parts(corrected(x, s));
+  EXPECT_GT(extent(before.wander), 40);
+  EXPECT_LT(extent(after.wander), 0.3 * extent(before.wander));
+  EXPECT_NEAR(after.vibratoCents, before.vibratoCents, 3);
+  EXPECT_NEAR(after.vibratoHertz, 6, 0.3);
+}
+
+TEST(Correction, PartsOfANoteAddUpToWhatWasSung) {
+  MadeVoice voice;
+  voice.notes = {{0.1, 1.7, 58.2}};
+  voice.bend = [](double t) { return -150 * std::exp(-(t - 0.1) / 0.05) + 30 * std::sin(2 * M_PI * 5 * t); };
+  const auto x = voice.samples();
+  const auto track = heard(x);
+  const auto notes = notesOf(track, x, 48'000, {});
+  ASSERT_EQ(notes.size(), 1U);
+  const auto p = partsOf(track, notes[0]);
+  EXPECT_NEAR(p.centre, centsOfMidi(58.2), 4);
+  EXPECT_NEAR(p.vibratoHertz, 5, 0.2);
+  EXPECT_NEAR(p.vibratoCents, 30, 4);
+  EXPECT_GT(static_cast<double>(p.first) * PitchTrack::kHop, 0.11) << "the scoop is a glide";
+  for (auto t = p.first; t < p.last; ++t)
+    EXPECT_NEAR(p.centre + p.wander[t - p.first] + p.vibrato[t - p.first], centsOf(track.values[t].hertz), 1e-9);
+}
+
+TEST(Correction, LeftAloneWithinAndMovedAtMost) {
+  MadeVoice voice;
+  voice.notes = {{0.2, 0.6, 60.08}, {1.0, 0.6, 62.4}};
+  const auto x = voice.samples();
+  const auto track = heard(x);
+  auto s = toScale("chromatic");
+  s.tolerance = 12;
+  s.largestMove = 25;
+  const auto notes = tuned(track, notesOf(track, x, 48'000, {}), s);
+  ASSERT_EQ(notes.size(), 2U);
+  EXPECT_EQ(notes[0].after, notes[0].parts.centre);
+  EXPECT_NEAR(notes[1].after, notes[1].parts.centre - 25, 1e-9);
+}
+
+TEST(Correction, FormantsStayWhenTheNoteMoves) {
+  MadeVoice voice;
+  voice.notes = {{0.1, 1.8, 50}};
+  const auto x = voice.samples();
+  const auto power = [](const std::vector<float>& s, double hertz) {
+    double re = 0;
+    double im = 0;
+    for (std::size_t i = 24'000; i < 72'000; ++i) {
+      const double w = 0.5 - 0.5 * std::cos(2 * M_PI * static_cast<double>(i - 24'000) / 48'000);
+      re += w * s[i] * std::cos(2 * M_PI * hertz * static_cast<double>(i) / 48'000);
+      im += w * s[i] * std::sin(2 * M_PI * hertz * static_cast<double>(i) / 48'000);
+    }
+    return re * re + im * im;
+  };
+  // The harmonic that lies nearest to the first formant is the strongest, before and after.
+  std::vector<NoteWish> wishes(1);
+  for (const double semitones : {-3.0, 2.0, 5.0}) {
+    wishes[0].target = centsOfMidi(50 + semitones);
+    const auto y = corrected(x, TuneSettings{}, wishes);
+    const double f0 = 440 * std::exp2((50 + semitones - 69) / 12);
+    double strongest = 0;
+    double most = 0;
+    for (int h = 1; h * f0 < 2000; ++h)
+      if (const double p = power(y, h * f0); p > most) {
+        most = p;
+        strongest = h * f0;
+      }
+    EXPECT_NEAR(strongest, 700, 0.6 * f0) << semitones;
+  }
+}
+
+TEST(Correction, StretchesStayApartAndInOrderForAnySettings) {
+  MadeVoice voice;
+  voice.seconds = 4;
+  voice.notes = {{0.2, 0.5, 60.2}, {0.7, 0.4, 62.4}, {1.3, 0.9, 57.6}, {2.2, 0.3, 64.1}, {2.8, 0.9, 60.45}};
+  voice.bend = [](double t) { return 20 * std::sin(2 * M_PI * 5 * t) + 15 * std::sin(2 * M_PI * 0.7 * t); };
+  const auto x = voice.samples();
+  const auto track = heard(x);
+  const auto notes = notesOf(track, x, 48'000, {});
+  std::mt19937 dice(7);
+  std::uniform_real_distribution<double> any(0, 1);
+  for (int round = 0; round < 200; ++round) {
+    auto s = toScale(any(dice) < 0.5 ? "C major" : "chromatic");
+    for (const auto& n : kTuneNumbers) s.*n.field = n.range.low + (n.range.high - n.range.low) * any(dice);
+    if (any(dice) < 0.7) s.formants = 0;
+    s.on = any(dice) < 0.8;
+    std::vector<NoteWish> wishes(notes.size());
+    for (auto& w : wishes) {
+      w.asSung = any(dice) < 0.3;
+      if (any(dice) < 0.2) w.target = centsOfMidi(55 + 12 * any(dice));
+    }
+    const auto to = tuned(track, notes, s, wishes);
+    std::size_t end = 0;
+    for (const auto& m : movedStretches(track, to, s, wishes)) {
+      ASSERT_GE(m.first, end);
+      ASSERT_FALSE(m.cents.empty());
+      end = m.first + m.cents.size();
+      ASSERT_LE(end, track.values.size());
+      for (const double c : m.cents) ASSERT_TRUE(std::isfinite(c));
+    }
+  }
+}
+
+}  // namespace
+}  // namespace ochron
