@@ -21,6 +21,8 @@
 #include "canvas/track_head.h"
 #include "checks/checks_panel.h"
 #include "document/clip_desk.h"
+#include "document/pitch_desk.h"
+#include "document/tempo_desk.h"
 #include "head/head_line.h"
 #include "head/notice_bar.h"
 #include "head/status_line.h"
@@ -66,11 +68,11 @@ MainWindow::MainWindow(QWidget* parent) : QMainWindow(parent), actions_(new Acti
       view_.reveal(doc_.original() ? hit->home : hit->now);
     actions_->refresh();
   });
-  connect(lanes_, &LanesView::gestureTold, status_, &StatusLine::tellGesture);
-  connect(songRow_, &SongRow::gestureTold, status_, &StatusLine::tellGesture);
-  connect(ruler_, &Ruler::gestureTold, status_, &StatusLine::tellGesture);
-  connect(&doc_.desk(), &ClipDesk::changed, this, [this] { actions_->refresh(); });
-  connect(graph_, &TimingGraph::gestureTold, status_, &StatusLine::tellGesture);
+  canvasRows_ = findChildren<Row*>();
+  for (auto* row : canvasRows_) connect(row, &Row::gestureTold, status_, &StatusLine::tellGesture);
+  connect(&doc_.desk(), &ClipDesk::changed, actions_, &Actions::refresh);
+  connect(&doc_.tempoDesk(), &TempoDesk::changed, actions_, &Actions::refresh);
+  connect(&doc_.pitchDesk(), &PitchDesk::changed, actions_, &Actions::refresh);
   auto* timer = new QTimer(this);
   connect(timer, &QTimer::timeout, this, &MainWindow::tick);
   timer->start(16);
@@ -99,7 +101,7 @@ void MainWindow::buildLayout() {
   columns_->setHandleWidth(1);
   middle->addWidget(columns_, 1);
   auto* panel = new StepPanel(doc_, steps, columns_);
-  panel->setMinimumWidth(204);
+  panel->setMinimumWidth(216);
   auto* canvas = new QWidget(columns_);
   auto* canvasColumn = new QVBoxLayout(canvas);
   canvasColumn->setContentsMargins(0, 0, 0, 0);
@@ -118,7 +120,6 @@ void MainWindow::buildLayout() {
   lanes_->setMinimumHeight(120);
   rows_->addWidget(lanes_);
   bench_ = new Bench(doc_, view_, steps, rows_);
-  graph_ = bench_->findChild<TimingGraph*>();
   rows_->addWidget(bench_);
   rows_->setStretchFactor(0, 1);
   rows_->setSizes({440, 196});
@@ -136,7 +137,7 @@ void MainWindow::buildLayout() {
   columns_->addWidget(canvas);
   columns_->addWidget(right);
   columns_->setStretchFactor(1, 1);
-  columns_->setSizes({208, 738, 258});
+  columns_->setSizes({218, 728, 258});
   column->addLayout(middle, 1);
   status_ = new StatusLine(doc_, central);
   column->addWidget(status_);
@@ -169,7 +170,7 @@ void MainWindow::tick() {
   }
   head_->showPosition(at);
   head_->showLevels(engine.takeMasterPeak(0), engine.takeMasterPeak(1));
-  for (Row* row : std::initializer_list<Row*>{strip_, ruler_, songRow_, lanes_, graph_})
+  for (auto* row : canvasRows_)
     if (row->isVisible()) row->showPlayLine(at);
   for (std::size_t i = 0; i < doc_.song().tracks.size(); ++i)
     if (auto* head = lanes_->head(doc_.song().tracks[i].id)) head->showLevel(engine.takeTrackPeak(i));

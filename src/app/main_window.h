@@ -21,7 +21,7 @@ class Ruler;
 class SongRow;
 class SongStrip;
 class StatusLine;
-class TimingGraph;
+class Row;
 
 /// The one window.
 class MainWindow : public QMainWindow {
@@ -48,6 +48,8 @@ class MainWindow : public QMainWindow {
   void buildHitActions();
   void buildClipActions();
   void buildMarkActions();
+  void buildTempoActions();
+  void buildPitchActions();
   void buildMenus();
   void buildLayout();
   void tick();
@@ -72,7 +74,7 @@ class MainWindow : public QMainWindow {
   Ruler* ruler_ = nullptr;
   SongRow* songRow_ = nullptr;
   LanesView* lanes_ = nullptr;
-  TimingGraph* graph_ = nullptr;
+  QList<Row*> canvasRows_;  ///< everything along the time axis
   Bench* bench_ = nullptr;
   LoupeView* loupe_ = nullptr;
   ChecksPanel* checks_ = nullptr;

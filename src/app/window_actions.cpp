@@ -87,17 +87,12 @@ void MainWindow::buildActions() {
   buildHitActions();
   buildClipActions();
   buildMarkActions();
+  buildTempoActions();
+  buildPitchActions();
 
   a.add(
       "take.micset", tr("Mic set\u2026"), "Ctrl+G", [this] { micSet(); },
       [this] { return doc_.song().tracks.size() > 1; });
-
-  a.add(
-      "take.heartempo", tr("Hear the tempo"), "", [this] { doc_.hearTempo(doc_.activeSet()); },
-      [this] { return !doc_.song().tracks.empty(); });
-  a.add(
-      "take.usetempo", tr("Use the tempo heard"), "", [this] { doc_.useHeardTempo(); },
-      [this] { return doc_.heardTempo(); });
 
   a.add("view.all", tr("Whole song"), "Ctrl+0", [this] { view_.showAll(); });
   const auto zoom = [this](double factor) {
@@ -123,11 +118,13 @@ void MainWindow::buildActions() {
         [this] { doc_.setStep(doc_.step() == Step::hits ? Step::timing : Step::hits); });
   a.add("view.bench", tr("Bench under the lanes"), "Ctrl+T", [this] { bench_->fold(!bench_->folded()); });
   a.add("view.night", tr("Night sheet"), "Ctrl+Shift+N", [] { Theme::get().setNight(!Theme::get().sheet().night); });
-  const std::array<std::pair<Step, QString>, 6> steps{{{Step::takes, tr("Takes")},
+  const std::array<std::pair<Step, QString>, 8> steps{{{Step::takes, tr("Takes")},
+                                                       {Step::tempo, tr("Tempo")},
                                                        {Step::hits, tr("Hits")},
                                                        {Step::timing, tr("Timing")},
                                                        {Step::seams, tr("Seams")},
                                                        {Step::clips, tr("Clips")},
+                                                       {Step::pitch, tr("Pitch")},
                                                        {Step::print, tr("Print")}}};
   for (std::size_t i = 0; i < steps.size(); ++i)
     a.add(QStringLiteral("step.%1").arg(i + 1), tr("Step %1: %2").arg(i + 1).arg(steps[i].second),
@@ -173,30 +170,12 @@ void MainWindow::buildMenus() {
     actions_->action("edit.redo")
         ->setText(doc_.redoName().isEmpty() ? tr("Redo") : tr("Redo: %1").arg(doc_.redoName()));
   });
-  menu(tr("Take"), {"song.import",
-                    "take.micset",
-                    "-",
-                    "take.heartempo",
-                    "take.usetempo",
-                    "-",
-                    "hits.find",
-                    "hits.next",
-                    "hits.previous",
-                    "hits.add",
-                    "hits.remove",
-                    "-",
-                    "hits.later",
-                    "hits.earlier",
-                    "hits.restore",
-                    "hits.lead",
-                    "hits.alike",
-                    "-",
-                    "hits.hear",
-                    "hits.hearclick",
-                    "hits.hearlift",
-                    "hits.hearstep",
-                    "-",
-                    "hits.write"});
+  menu(tr("Take"), {"song.import",   "take.micset", "-",         "hits.find",  "hits.next",      "hits.previous",
+                    "hits.add",      "hits.remove", "-",         "hits.later", "hits.earlier",   "hits.restore",
+                    "hits.lead",     "hits.alike",  "-",         "hits.hear",  "hits.hearclick", "hits.hearlift",
+                    "hits.hearstep", "-",           "hits.write"});
+  menu(tr("Tempo"), {"take.heartempo", "take.usetempo", "tempo.anchor", "-", "tempo.nextbar", "tempo.previousbar",
+                     "tempo.tie", "tempo.tap", "tempo.remove", "tempo.removeall", "-", "tempo.fitrange"});
   menu(tr("Timing"), {"timing.toggle",
                       "timing.freeze",
                       "timing.release",
@@ -245,6 +224,8 @@ void MainWindow::buildMenus() {
                      "clips.openbundle",    "-",
                      "spans.add",           "markers.add",
                      "markers.section"});
+  menu(tr("Pitch"), {"pitch.hear", "-", "pitch.next", "pitch.previous", "pitch.all", "-", "pitch.up", "pitch.down",
+                     "pitch.bitup", "pitch.bitdown", "-", "pitch.assung", "pitch.giveback", "pitch.tohits"});
   menu(tr("Play"),
        {"transport.play", "transport.loop", "transport.compare", "-", "transport.click", "transport.clicklouder",
         "transport.clicksofter", "transport.device", "-", "transport.start", "transport.end", "-", "transport.nextbar",
@@ -255,6 +236,8 @@ void MainWindow::buildMenus() {
                     "step.4",
                     "step.5",
                     "step.6",
+                    "step.7",
+                    "step.8",
                     "-",
                     "envelope.none",
                     "envelope.trackgain",

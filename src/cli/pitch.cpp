@@ -3,7 +3,11 @@
 #include <nlohmann/json.hpp>
 
 #include "commands.h"
+#include "files/file_names.h"
+#include "files/outputs.h"
 #include "number_option.h"
+#include "reports/line_table.h"
+#include "store/midi_file.h"
 #include "take_files.h"
 #include "takes/hear_line.h"
 
@@ -13,9 +17,30 @@ namespace {
 struct Options {
   std::string input;
   PitchSettings settings;
+  std::string out;
+  bool bends = false;
   bool json = false;
   bool acceptDamaged = false;
 };
+
+/// As MIDI, CSV, JAMS, by the file's ending.
+Result<void> write(const Options& o, const SungLine& line, double seconds) {
+  Outputs outputs;
+  outputs.protect(o.input);
+  const std::filesystem::path file(o.out);
+  const auto title = std::filesystem::path(o.input).stem().string();
+  const auto ending = endingOf(file);
+  Result<void> done;
+  if (isMidiName(file))
+    done = writeLineMidi(line, title, o.bends, file, outputs);
+  else if (ending == ".csv")
+    done = outputs.add(file, notesToCsv(line));
+  else if (ending == ".jams")
+    done = outputs.add(file, lineToJams(line, title, seconds));
+  else
+    return fail(ErrorKind::badInput, o.out + ": give the file the ending .mid, .csv or .jams.");
+  return done ? outputs.commit() : done;
+}
 
 Result<std::string> run(const Options& o) {
   if (o.settings.lowest >= o.settings.highest)
@@ -27,7 +52,7 @@ Result<std::string> run(const Options& o) {
   if (auto found = findHits(*files, files->song.find(files->set)->hits.sensitivity); !found)
     return tl::unexpected(found.error());
   Progress progress;
-  Result<HeardLine> heard = cancelledError();
+  Result<SungLine> heard = cancelledError();
   withProgress("listening", progress, [&] {
     heard = hearLine(files->song, *files->song.find(files->set), files->take, files->pool, o.settings, progress, true);
   });
@@ -50,6 +75,9 @@ Result<std::string> run(const Options& o) {
     table += fixed(n.start, 3) + "  " + fixed(n.end, 3) + "  " + fixed(n.hertz, 2) + " Hz  " + fixed(nearest, 0) +
              "  " + signedFixed(100 * (midi - nearest), 1) + "\n";
   }
+  if (!o.out.empty())
+    if (auto ok = write(o, *heard, static_cast<double>(files->song.takes.front().length.value) / files->song.rate); !ok)
+      return tl::unexpected(ok.error());
   return o.json ? j.dump() + "\n" : "start  end  pitch  note  cents\n" + table;
 }
 
@@ -62,6 +90,8 @@ void addPitch(CLI::App& app, Command& chosen) {
   addNumber(*c, "--lowest", o->settings.lowest, kLowestPitchRange, "no pitch below this, Hz");
   addNumber(*c, "--highest", o->settings.highest, kHighestPitchRange, "no pitch above this, Hz");
   c->add_flag("--accept-damaged", o->acceptDamaged, "use what can be read of a damaged file");
+  c->add_option("--out", o->out, "write the notes: .mid, .csv or .jams");
+  c->add_flag("--bends", o->bends, "MIDI with pitch bend");
   c->add_flag("--json", o->json, "print one JSON document");
   c->callback([o, &chosen] { chosen = [o] { return run(*o); }; });
 }

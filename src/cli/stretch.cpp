@@ -5,6 +5,7 @@
 #include "commands.h"
 #include "dsp/stretch.h"
 #include "dsp/varispeed.h"
+#include "edits/plan_edits.h"
 #include "edits/stretch_edits.h"
 #include "files/file_names.h"
 #include "files/outputs.h"
@@ -13,7 +14,13 @@
 #include "render/made_store.h"
 #include "render/plan.h"
 #include "render/render.h"
+#include "seams/apply_plan.h"
+#include "store/pins_file.h"
 #include "take_files.h"
+#include "takes/hear_line.h"
+#include "takes/hear_tempo.h"
+#include "tune/correction.h"
+#include "tune/tuned_sound.h"
 
 namespace ochron::cli {
 namespace {
@@ -30,6 +37,7 @@ struct Options {
   std::string out;
   std::string method;
   std::string formants = "shift";
+  std::string pins;
   double ratio = 0;
   double fromBpm = 0;
   double toBpm = 0;
@@ -92,6 +100,39 @@ Sounds throughEngine(const TakeFiles& files, std::size_t frames, const Options& 
   return out;
 }
 
+/// A single line at another pitch and the same length, period by period: formants stay or go along, what has no pitch
+/// is the recording.
+Result<Sounds> asLine(const TakeFiles& files, const Options& o) {
+  const auto& set = *files.song.find(files.set);
+  Progress progress;
+  Result<SungLine> line = cancelledError();
+  withProgress("listening", progress, [&] { line = hearLine(files.song, set, files.take, files.pool, {}, progress); });
+  if (!line) return tl::unexpected(line.error());
+  const auto mono = mixOf(files.song, set, files.take, files.pool);
+  Sounds out;
+  for (const auto& mic : files.song.takes.front().mics) {
+    auto& file = out.emplace_back();
+    const auto& media = *files.pool.at(mic.media);
+    for (int c = 0; c < media.channels(); ++c)
+      file.push_back(Voice{mic.media, files.pool.at(mic.media), c, mic.offset}.read({}, std::ssize(mono)));
+  }
+  const auto recorded = out;
+  std::vector<std::span<const float>> channels;
+  for (const auto& file : recorded) channels.insert(channels.end(), file.begin(), file.end());
+  for (const auto& s : transposed(line->track, o.cents)) {
+    const auto made =
+        tunedSound(channels, mono, files.song.rate, {}, line->track, s, o.formants == "keep" ? 0 : o.cents);
+    std::size_t k = 0;
+    for (auto& file : out)
+      for (auto& channel : file) {
+        if (k < made.channels.size())
+          std::copy(made.channels[k].begin(), made.channels[k].end(), channel.begin() + made.start.value);
+        ++k;
+      }
+  }
+  return out;
+}
+
 /// Speed and pitch together, as a tape runs.
 Sounds asTape(const TakeFiles& files, std::size_t frames, double ratio) {
   prepareSpeedReading();
@@ -110,9 +151,71 @@ Sounds asTape(const TakeFiles& files, std::size_t frames, double ratio) {
 }
 
 /// Pinned at every hit, what lies between stretched.
-Result<Sounds> atHits(TakeFiles& files, std::size_t frames, double ratio, const fs::path& scratch) {
-  const auto clip = files.song.find(files.set)->clips->front().id;
-  auto song = stretchAtHits(files.song, clip, ratio);
+Result<Song> pinnedAtHits(const TakeFiles& files, double ratio) {
+  return stretchAtHits(files.song, files.song.find(files.set)->clips->front().id, ratio);
+}
+
+/// Pinned as a file says.
+Result<Song> pinnedAsGiven(const TakeFiles& files, const std::vector<Pin>& pins) {
+  Song song = files.song;
+  for (auto& set : song.sets) {
+    if (set.id != files.set) continue;
+    ClipList clips = *set.clips;
+    auto& clip = clips.front();
+    clip.map = TakeMap(pins);
+    clip.source = std::max(Frames{}, clip.map.stretched(Frames{}));
+    clip.start = clip.source;
+    clip.length = clip.map.stretched(song.takes.front().length) - clip.source;
+    if (clip.length.value < 1) return fail(ErrorKind::badInput, "Nothing would be left of the recording.");
+    set.clips = std::move(clips);
+  }
+  return song;
+}
+
+/// The same recordings with silence after them: pieces of a plan stay within the clip they were cut from.
+void lengthen(TakeFiles& files, Frames length) {
+  auto& take = files.song.takes.front();
+  if (length <= take.length) return;
+  for (const auto& mic : take.mics) {
+    auto& media = files.pool.at(mic.media);
+    std::vector<std::vector<float>> channels;
+    for (int c = 0; c < media->channels(); ++c) {
+      channels.emplace_back(media->channel(c).begin(), media->channel(c).end());
+      channels.back().resize(static_cast<std::size_t>((length - mic.offset).value), 0.0F);
+    }
+    media = DecodedMedia::fromSamples(media->rate(), std::move(channels));
+    for (auto& m : files.song.media)
+      if (m.id == mic.media) m.length = length - mic.offset;
+  }
+  take.length = length;
+  for (auto& set : files.song.sets) {
+    ClipList clips = *set.clips;
+    if (clips.empty()) continue;
+    clips.back().length = length - clips.back().start;
+    set.clips = std::move(clips);
+  }
+}
+
+/// Cut at every hit, the pieces moved and nothing stretched.
+Result<Song> inSlices(TakeFiles& files, double ratio, Frames length) {
+  lengthen(files, length);
+  const auto& set = *files.song.find(files.set);
+  TimingPlan plan;
+  plan.settings.on = true;
+  plan.settings.method = TimingMethod::slices;
+  for (const auto& h : activeHits(*files.song.hitsOf(files.take, files.set), set.hits, files.song.rate)) {
+    const Frames to{std::llround(static_cast<double>(h.at.value) * ratio)};
+    plan.overrides[h.id].target = files.song.tempo.toTicks(to);
+    plan.overrides[h.id].joined = false;
+  }
+  if (plan.overrides.empty())
+    return fail(ErrorKind::badInput, "No hits were found to cut at. Choose the method single or chords.");
+  auto song = setTimingPlan(files.song, files.set, plan);
+  return song ? applyTimingPlan(*song, files.set, files.pool) : song;
+}
+
+/// What a song's only set sounds like, every mic from the song's beginning on.
+Result<Sounds> rendered(const TakeFiles& files, const Result<Song>& song, std::size_t frames, const fs::path& scratch) {
   if (!song) return tl::unexpected(song.error());
   MadeStore made(scratch);
   Progress progress;
@@ -141,25 +244,51 @@ Result<std::string> run(const Options& o) {
   if (!files) return tl::unexpected(files.error());
   if (auto ok = atMostStereo(o.inputs, *files); !ok) return tl::unexpected(ok.error());
   const auto length = files->song.takes.front().length;
-  const auto ratio = ratioOf(o, static_cast<double>(length.value) / files->song.rate);
-  if (!ratio) return tl::unexpected(ratio.error());
-  const auto frames = static_cast<std::size_t>(std::llround(static_cast<double>(length.value) * *ratio));
+  std::vector<Pin> pins;
+  double ratio = 1;
+  auto frames = static_cast<std::size_t>(length.value);
+  if (!o.pins.empty()) {
+    if (o.ratio > 0 || o.fromBpm > 0 || o.beats > 0)
+      return fail(ErrorKind::badInput, "Pins say how long it becomes. Leave out --ratio, --from-bpm and --beats.");
+    if (o.cents != 0 || (!o.method.empty() && o.method != "drums"))
+      return fail(ErrorKind::badInput, "--pins goes with the method drums, and without --cents.");
+    auto given = loadPins(o.pins, files->song.rate);
+    if (!given) return tl::unexpected(given.error());
+    if (given->back().take > length)
+      return fail(ErrorKind::badInput, o.pins + ": the last pin lies beyond the recording's end.");
+    pins = std::move(*given);
+    frames = static_cast<std::size_t>(std::max<std::int64_t>(1, TakeMap(pins).stretched(length).value));
+    ratio = static_cast<double>(frames) / static_cast<double>(length.value);
+  } else {
+    const auto asked = ratioOf(o, static_cast<double>(length.value) / files->song.rate);
+    if (!asked) return tl::unexpected(asked.error());
+    ratio = *asked;
+    frames = static_cast<std::size_t>(std::llround(static_cast<double>(length.value) * ratio));
+  }
   auto method = o.method;
-  if (o.cents != 0 && (method == "tape" || method == "drums"))
+  if (o.cents != 0 && (method == "tape" || method == "drums" || method == "slices"))
     return fail(ErrorKind::badInput, "--cents goes with the methods single and chords.");
+  if (!pins.empty()) method = "drums";
   if (method.empty() && o.cents != 0) method = "chords";
-  if (method.empty() || method == "drums") {
+  if (pins.empty() && (method.empty() || method == "drums" || method == "slices")) {
     if (auto ok = findHits(*files, kSensitivityRange.fallback); !ok) return tl::unexpected(ok.error());
     if (method.empty()) method = isStruck(*files) ? "drums" : "chords";
   }
   Result<Sounds> sounds = Sounds{};
-  if (method == "drums")
-    sounds = atHits(*files, frames, *ratio, scratch->path());
+  if (!pins.empty())
+    sounds = rendered(*files, pinnedAsGiven(*files, pins), frames, scratch->path());
+  else if (method == "drums")
+    sounds = rendered(*files, pinnedAtHits(*files, ratio), frames, scratch->path());
+  else if (method == "slices")
+    sounds =
+        rendered(*files, inSlices(*files, ratio, Frames{static_cast<std::int64_t>(frames)}), frames, scratch->path());
+  else if (method == "single" && ratio == 1 && o.cents != 0)
+    sounds = asLine(*files, o);
   else
-    sounds = method == "tape" ? asTape(*files, frames, *ratio) : throughEngine(*files, frames, o);
+    sounds = method == "tape" ? asTape(*files, frames, ratio) : throughEngine(*files, frames, o);
   if (!sounds) return tl::unexpected(sounds.error());
   if (auto ok = writeSounds(o.inputs, o.out, *files, *sounds, outputs); !ok) return tl::unexpected(ok.error());
-  return method + ", " + fixed(*ratio, 4) + " times as long, " + o.out + "\n";
+  return method + ", " + fixed(ratio, 4) + " times as long, " + o.out + "\n";
 }
 
 }  // namespace
@@ -178,8 +307,9 @@ void addStretch(CLI::App& app, Command& chosen) {
   c->add_option("--formants", o->formants, "keep: a voice stays the same person's; shift: they go along")
       ->check(CLI::IsMember({"keep", "shift"}))
       ->capture_default_str();
-  c->add_option("--method", o->method, "drums, single, chords or tape (default: by the material)")
-      ->check(CLI::IsMember({"drums", "single", "chords", "tape"}));
+  c->add_option("--method", o->method, "slices, drums, single, chords or tape (default: by the material)")
+      ->check(CLI::IsMember({"slices", "drums", "single", "chords", "tape"}));
+  c->add_option("--pins", o->pins, "pairs of seconds, JSON or CSV: a map by hand instead of a ratio");
   c->add_option("--out", o->out, "file to write; with several inputs the folder")->required();
   c->add_flag("--accept-damaged", o->acceptDamaged, "use what can be read of damaged files");
   c->callback([o, &chosen] { chosen = [o] { return run(*o); }; });

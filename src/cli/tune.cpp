@@ -2,14 +2,14 @@
 #include <memory>
 
 #include "commands.h"
-#include "files/atomic_file.h"
+#include "edits/pitch_edits.h"
 #include "number_option.h"
+#include "render/made_store.h"
+#include "render/tuned_takes.h"
 #include "store/scala_file.h"
 #include "take_files.h"
 #include "takes/hear_line.h"
-#include "takes/hear_tempo.h"
 #include "tune/correction.h"
-#include "tune/tuned_sound.h"
 
 namespace ochron::cli {
 namespace {
@@ -56,25 +56,21 @@ Result<std::string> run(Options o) {
     return tl::unexpected(found.error());
   const auto& set = *files->song.find(files->set);
   Progress progress;
-  Result<HeardLine> heard = cancelledError();
+  Result<SungLine> heard = cancelledError();
   withProgress("listening", progress,
                [&] { heard = hearLine(files->song, set, files->take, files->pool, o.hearing, progress); });
   if (!heard) return tl::unexpected(heard.error());
   const auto notes = tuned(heard->track, heard->notes, o.settings);
-  const auto stretches = movedStretches(heard->track, notes, o.settings);
-  const auto mono = mixOf(files->song, set, files->take, files->pool);
-  const auto& media = *files->pool.at(files->song.takes.front().mics.front().media);
-  std::vector<std::span<const float>> channels;
+  auto song = setLine(files->song, files->take, files->set, *heard);
+  if (song) song = setTuning(*song, files->set, o.settings);
+  if (!song) return tl::unexpected(song.error());
+  MadeStore made;
+  Result<MediaPool> pool = cancelledError();
+  withProgress("tuning", progress, [&] { pool = tunedWhole(*song, files->pool, made, progress); });
+  if (!pool) return tl::unexpected(pool.error());
+  const auto& media = *pool->at(song->takes.front().mics.front().media);
   Sounds sounds(1);
-  for (int c = 0; c < media.channels(); ++c) {
-    channels.push_back(media.channel(c));
-    sounds[0].emplace_back(media.channel(c).begin(), media.channel(c).end());
-  }
-  for (const auto& s : stretches) {
-    const auto made = tunedSound(channels, mono, files->song.rate, heard->track, s, o.settings.formants);
-    for (std::size_t c = 0; c < made.channels.size(); ++c)
-      std::copy(made.channels[c].begin(), made.channels[c].end(), sounds[0][c].begin() + made.start.value);
-  }
+  for (int c = 0; c < media.channels(); ++c) sounds[0].emplace_back(media.channel(c).begin(), media.channel(c).end());
   if (auto ok = writeSounds({o.input}, o.out, *files, sounds, outputs); !ok) return tl::unexpected(ok.error());
   std::size_t moved = 0;
   for (const auto& n : notes) moved += std::abs(n.after - n.parts.centre) > 0.05 ? 1 : 0;

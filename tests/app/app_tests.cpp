@@ -411,7 +411,7 @@ TEST_F(Window, StepsOpenByClickAndByKey) {
   import();
   click(find<QWidget>("step Hits"), {60, 20});
   EXPECT_EQ(doc().step(), Step::hits);
-  QTest::keyClick(window.get(), Qt::Key_6);
+  QTest::keyClick(window.get(), Qt::Key_8);
   EXPECT_EQ(doc().step(), Step::print);
   QTest::keyClick(window.get(), Qt::Key_1);
   EXPECT_EQ(doc().step(), Step::takes);

@@ -19,8 +19,9 @@
 namespace ochron {
 namespace {
 
-constexpr std::array kNames{"Takes", "Hits", "Timing", "Seams", "Clips", "Print"};
-constexpr std::array kSteps{Step::takes, Step::hits, Step::timing, Step::seams, Step::clips, Step::print};
+constexpr std::array kNames{"Takes", "Tempo", "Hits", "Timing", "Seams", "Clips", "Pitch", "Print"};
+constexpr std::array kSteps{Step::takes, Step::tempo, Step::hits,  Step::timing,
+                            Step::seams, Step::clips, Step::pitch, Step::print};
 
 struct Benches : test::Window {
   Bench& bench() { return *window->findChild<Bench*>(); }
@@ -69,6 +70,17 @@ TEST_F(Benches, NothingThatIsUsedEveryDayScrollsAtTheDesignSize) {
     for (auto* scroll : window->findChildren<QScrollArea*>())
       if (scroll->isVisible())
         EXPECT_EQ(scroll->verticalScrollBar()->maximum(), 0) << "step " << static_cast<int>(step);
+  }
+}
+
+TEST_F(Benches, NoStepsControlsAreWiderThanTheirPanel) {
+  import();
+  for (const auto step : kSteps) {
+    doc().setStep(step);
+    QTest::qWait(0);
+    for (auto* scroll : window->findChildren<QScrollArea*>())
+      if (scroll->isVisible() && scroll->widget())
+        EXPECT_LE(scroll->widget()->width(), scroll->viewport()->width()) << "step " << static_cast<int>(step);
   }
 }
 
@@ -213,14 +225,14 @@ TEST_F(Benches, ChoosingAnotherSetLeavesTheSongsHitsSeamsAndChecksInSight) {
   ASSERT_EQ(doc().song().tracks.size(), 5u);
   doc().setActiveSet(doc().song().sets[0].id);
   doc().jobs().finishAll();
-  const auto hits = stop(1)->accessibleDescription();
-  const auto seams = stop(3)->accessibleDescription();
+  const auto hits = stop(2)->accessibleDescription();
+  const auto seams = stop(4)->accessibleDescription();
   const auto checks = doc().checks().size();
   doc().setActiveTrack(doc().song().tracks[4].id);
   ASSERT_EQ(doc().activeSet(), doc().song().sets[1].id);
-  EXPECT_TRUE(stop(1)->accessibleDescription().startsWith(hits.section(' ', 0, 1).section(',', 0, 0)))
-      << stop(1)->accessibleDescription().toStdString();
-  EXPECT_EQ(stop(3)->accessibleDescription(), seams);
+  EXPECT_TRUE(stop(2)->accessibleDescription().startsWith(hits.section(' ', 0, 1).section(',', 0, 0)))
+      << stop(2)->accessibleDescription().toStdString();
+  EXPECT_EQ(stop(4)->accessibleDescription(), seams);
   EXPECT_EQ(doc().checks().size(), checks);
   if (checks > 0) {  // stepping goes through all, into the set that it is about
     run("checks.next");

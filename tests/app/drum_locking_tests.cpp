@@ -71,7 +71,7 @@ struct Locking : test::Window {
 
 TEST_F(Locking, ASeamIsClickedSteppedThroughAndHeardInALoop) {
   zoomIn();
-  run("step.4");
+  run("step.5");
   const auto id = visibleSeam().id;
   click(&window->lanes(), seamPoint(clip(id)));
   EXPECT_EQ(doc().currentSeam(), id);
@@ -98,7 +98,7 @@ TEST_F(Locking, ASeamIsClickedSteppedThroughAndHeardInALoop) {
 
 TEST_F(Locking, DraggingASeamMovesItAndSurvivesOtherSettings) {
   zoomIn();
-  run("step.4");
+  run("step.5");
   const auto before = visibleSeam();
   const auto point = seamPoint(before);
   drag(&window->lanes(), point, point - QPoint(14, 0));
@@ -119,7 +119,7 @@ TEST_F(Locking, DraggingASeamMovesItAndSurvivesOtherSettings) {
 
 TEST_F(Locking, EscapeTakesASeamDragBack) {
   zoomIn();
-  run("step.4");
+  run("step.5");
   const auto before = doc().song();
   const auto point = seamPoint(visibleSeam());
   drag(&window->lanes(), point, point - QPoint(12, 0), {}, false);
@@ -133,7 +133,7 @@ TEST_F(Locking, EscapeTakesASeamDragBack) {
 
 TEST_F(Locking, ACrossfadesEdgeAndBiasAreDraggedToo) {
   zoomIn();
-  run("step.4");
+  run("step.5");
   const auto before = visibleSeam();
   // Close enough for the crossfade to have edges that can be taken hold of.
   window->view().zoomAt(window->view().xOf(before.start), 0.02);
@@ -150,7 +150,7 @@ TEST_F(Locking, ACrossfadesEdgeAndBiasAreDraggedToo) {
 
 TEST_F(Locking, SeamControlsActOnTheChosenSeamTheRangeOrAll) {
   zoomIn();
-  run("step.4");
+  run("step.5");
   const auto id = visibleSeam().id;
   click(&window->lanes(), seamPoint(clip(id)));
   auto* scope = find<QComboBox>("seam scope");
@@ -279,7 +279,7 @@ TEST_F(Locking, AnOnsetGoesBackToWhereItWasFoundOrToWhereAnotherMicHearsIt) {
 }
 
 TEST_F(Locking, SteppingPlaysEachHitWhenAsked) {
-  run("step.2");
+  run("step.3");
   click(find<QCheckBox>("hear while stepping"), {8, 8});
   ASSERT_TRUE(doc().hearing().whileStepping);
   run("hits.next");
@@ -288,7 +288,7 @@ TEST_F(Locking, SteppingPlaysEachHitWhenAsked) {
 }
 
 TEST_F(Locking, TheThresholdIsDrawnWhileTheSensitivityIsHeld) {
-  run("step.2");
+  run("step.3");
   auto* slider = find<LineSlider>("Sensitivity slider");
   const auto plain = window->lanes().grab().toImage();
   QTest::mousePress(slider, Qt::LeftButton, {}, QPoint(slider->width() / 2, slider->height() / 2));
@@ -299,7 +299,7 @@ TEST_F(Locking, TheThresholdIsDrawnWhileTheSensitivityIsHeld) {
 }
 
 TEST_F(Locking, StrokesComingAndGoingAreCountedWhileTheSensitivityIsHeld) {
-  run("step.2");
+  run("step.3");
   auto* slider = find<LineSlider>("Sensitivity slider");
   auto* counts = find<QLabel>("stroke counts");
   const QPoint middle(slider->width() / 2, slider->height() / 2);
@@ -334,7 +334,7 @@ TEST_F(Locking, ADrumNamedByHandNamesAllThatSoundLikeItAndUndoIsOneStep) {
 }
 
 TEST_F(Locking, AGuidesWeightFieldDecidesAboutItsHits) {
-  run("step.2");
+  run("step.3");
   auto* weight = find<QDoubleSpinBox>("Weight of Snare Top");
   const auto all = doc().planned().hits.size();
   weight->setValue(0);
@@ -390,7 +390,7 @@ TEST_F(Locking, HitsAreWrittenAsTableAndNotes) {
 TEST_F(Locking, AGrooveIsTakenKeptInTheLibraryAndUsedInAnotherSong) {
   doc().takeGroove("mine");
   ASSERT_EQ(doc().song().grooves.size(), 1u);
-  run("step.3");
+  run("step.4");
   auto* which = find<QComboBox>("groove");
   ASSERT_EQ(which->count(), 2);
   which->setCurrentIndex(1);
@@ -414,7 +414,7 @@ TEST_F(Locking, AGrooveIsTakenKeptInTheLibraryAndUsedInAnotherSong) {
 }
 
 TEST_F(Locking, AnotherGridForOneDrumIsAddedAndRemoved) {
-  run("step.3");
+  run("step.4");
   onSheet<QDialog>("grid rule sheet", [&](QDialog* sheet) {
     sheet->findChild<QComboBox*>("rule drum")->setCurrentText("snare");
     sheet->findChild<QComboBox*>("rule grid")->setCurrentText("1/4");
@@ -432,7 +432,7 @@ TEST_F(Locking, AnotherGridForOneDrumIsAddedAndRemoved) {
 }
 
 TEST_F(Locking, OnlyTheTickedDrumsAreMoved) {
-  run("step.3");
+  run("step.4");
   auto* button = find<QToolButton>("classes");
   EXPECT_EQ(button->text(), "Moves every drum");
   for (auto* tick : button->menu()->actions())

@@ -22,7 +22,7 @@ struct Gestures : test::Window {
     Window::SetUp();
     window->takeIn(files, false);
     doc().jobs().finishAll();
-    run("step.5");
+    run("step.6");
     auto s = doc().desk().settings();
     s.snap.on = false;
     doc().desk().setSettings(s);
@@ -145,7 +145,7 @@ TEST_F(Gestures, WhatAJobFinishesWhileSomethingIsDraggedComesAfterIt) {
 }
 
 TEST_F(Gestures, ASliderFromPressToReleaseIsOneStep) {
-  run("step.3");
+  run("step.4");
   auto s = doc().timing();
   s.on = true;
   doc().setTiming("plan", s);
@@ -189,7 +189,7 @@ TEST_F(Gestures, CutOfNothingTakesNothing) {
 }
 
 TEST_F(Gestures, ATempoTypedInStepOneCarriesEveryPlan) {
-  run("step.3");
+  run("step.4");
   auto s = doc().timing();
   s.on = true;
   doc().setTiming("plan", s);
@@ -226,7 +226,7 @@ struct CommaLocale {
 };
 
 TEST_F(Gestures, NumbersAreTheSameInACommaLocale) {
-  run("step.3");
+  run("step.4");
   auto s = doc().timing();
   s.on = true;
   s.largestMoveMs = 12.5;

@@ -41,7 +41,7 @@ struct Hands : test::Window {
     doc().edit("tempo", setTempoMap(doc().song(), performance.map));
     doc().edit("apart", dissolveMicSet(doc().song(), doc().song().sets.back().id));
     doc().setActiveSet(doc().song().sets[0].id);
-    run("step.5");
+    run("step.6");
     auto s = doc().desk().settings();
     s.snap.on = false;
     doc().desk().setSettings(s);

@@ -4,6 +4,7 @@
 #include <QPushButton>
 
 #include "app/window_fixture.h"
+#include "document/tempo_desk.h"
 #include "head/notice_bar.h"
 
 namespace ochron {
@@ -17,7 +18,7 @@ TEST_F(TempoOffer, AfterAnImportIntoAnEmptySongWhatWasHeardIsOfferedAndNothingIs
   const auto before = doc().song().tempo;
   window->takeIn(files, false);
   doc().jobs().finishAll();
-  EXPECT_TRUE(doc().heardTempo());
+  EXPECT_TRUE(doc().tempoDesk().heard());
   EXPECT_TRUE(notices().isVisible());
   EXPECT_EQ(doc().song().tempo, before);
 }
@@ -25,7 +26,7 @@ TEST_F(TempoOffer, AfterAnImportIntoAnEmptySongWhatWasHeardIsOfferedAndNothingIs
 TEST_F(TempoOffer, OnePressTakesItOverAsOneStep) {
   window->takeIn(files, false);
   doc().jobs().finishAll();
-  ASSERT_TRUE(doc().heardTempo());
+  ASSERT_TRUE(doc().tempoDesk().heard());
   const auto before = doc().song();
   QPushButton* use = nullptr;
   for (auto* b : notices().findChildren<QPushButton*>())

@@ -64,6 +64,53 @@ TEST_F(Voice, AScalaFileIsAScale) {
   expectNotes({60, 64.8, 67.2});
 }
 
+TEST_F(Voice, NotesAreWrittenAsCsvJamsAndMidi) {
+  const auto csv = (scratch / "notes.csv").string();
+  const auto jams = (scratch / "notes.jams").string();
+  const auto midi = (scratch / "notes.mid").string();
+  ASSERT_EQ(cli({"pitch", in, "--out", csv}).status, 0);
+  std::ifstream table(csv);
+  std::string line;
+  std::vector<std::string> lines;
+  while (std::getline(table, line)) lines.push_back(line);
+  ASSERT_EQ(lines.size(), 4U);
+  EXPECT_EQ(lines[0], "start,end,hertz,midi,cents\r");
+  EXPECT_NE(lines[1].find(",60,"), std::string::npos) << lines[1];
+  ASSERT_EQ(cli({"pitch", in, "--out", jams}).status, 0);
+  std::ifstream text(jams);
+  const auto j = nlohmann::json::parse(text);
+  EXPECT_EQ(j["annotations"][1]["namespace"], "note_midi");
+  EXPECT_EQ(j["annotations"][1]["data"].size(), 3U);
+  EXPECT_NEAR(j["annotations"][1]["data"][1]["value"].get<double>(), 64.2, 0.05);
+  for (const bool bends : {false, true}) {
+    std::vector<std::string> how{"pitch", in, "--out", midi};
+    if (bends) how.emplace_back("--bends");
+    ASSERT_EQ(cli(how).status, 0);
+    std::ifstream file(midi, std::ios::binary);
+    const std::string bytes((std::istreambuf_iterator<char>(file)), {});
+    EXPECT_EQ(bytes.substr(0, 4), "MThd");
+    const auto on = [&](int key) {
+      return bytes.find(std::string{static_cast<char>(0x90), static_cast<char>(key), 90});
+    };
+    EXPECT_NE(on(60), std::string::npos);
+    EXPECT_NE(on(64), std::string::npos);
+    EXPECT_NE(on(67), std::string::npos);
+    EXPECT_EQ(bytes.find(static_cast<char>(0xe0)) != std::string::npos, bends);
+  }
+  EXPECT_EQ(cli({"pitch", in, "--out", (scratch / "x.txt").string()}).status, 2);
+  EXPECT_EQ(cli({"pitch", in, "--out", in}).status, 2);
+}
+
+TEST_F(Voice, ALineIsTransposedWithItsFormantsHeldAndItsLengthKept) {
+  for (const double cents : {-700.0, 300.0, 1200.0}) {
+    const auto r = cli({"stretch", in, "--ratio", "1", "--cents", std::to_string(cents), "--method", "single",
+                        "--formants", "keep", "--out", out});
+    ASSERT_EQ(r.status, 0) << r.err;
+    expectNotes({60.3 + cents / 100, 64.2 + cents / 100, 66.6 + cents / 100});
+    EXPECT_EQ(test::readAll(out).size(), samples.size());
+  }
+}
+
 TEST_F(Voice, WrongUseIsSaidAndNothingIsWritten) {
   const auto chords = (scratch / "chord.wav").string();
   std::vector<float> x(96'000);

@@ -7,6 +7,7 @@ namespace ochron {
 namespace {
 constexpr int kUsualHeight = 190;
 constexpr int kClipsHeight = 262;  // all groups of values whole
+constexpr int kPitchHeight = 360;  // a ruler of notes
 constexpr int kLeastHeight = 96;
 }  // namespace
 
@@ -38,7 +39,11 @@ void Bench::remember() {
 
 void Bench::restore() {
   const int all = rows_->height();
-  const int wanted = QSettings().value(key(), shown_ == Step::clips ? kClipsHeight : kUsualHeight).toInt();
+  const int wanted = QSettings()
+                         .value(key(), shown_ == Step::clips   ? kClipsHeight
+                                       : shown_ == Step::pitch ? kPitchHeight
+                                                               : kUsualHeight)
+                         .toInt();
   if (all > 0) rows_->setSizes({std::max(1, all - wanted), wanted});
 }
 

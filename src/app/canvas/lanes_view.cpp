@@ -9,6 +9,7 @@
 
 #include "actions/actions.h"
 #include "canvas/track_head.h"
+#include "document/tempo_desk.h"
 #include "document/wording.h"
 #include "edits/hit_edits.h"
 #include "edits/pieces.h"
@@ -81,6 +82,7 @@ LanesView::LanesView(Document& document, ViewState& view, QWidget* parent) : Row
   connect(&document, &Document::transportChanged, this, qOverload<>(&QWidget::update));
   connect(&document.desk(), &ClipDesk::changed, this, qOverload<>(&QWidget::update));
   connect(&document, &Document::seamsMeasured, this, qOverload<>(&QWidget::update));
+  connect(&document.tempoDesk(), &TempoDesk::changed, this, qOverload<>(&QWidget::update));
   connect(&Theme::get(), &Theme::changed, this, &LanesView::arrangeHeads);
 }
 
@@ -177,6 +179,7 @@ void LanesView::paintEvent(QPaintEvent* event) {
   envelopes_.paint(p);
   seams_.paint(p);
   hits_.paint(p);
+  tempo_.paint(p, 0, bottom);
   p.setClipRect(QRect(kGutterWidth, 0, width() - kGutterWidth, height()));
   paintPlayLine(p, 0, height());
 }
@@ -246,6 +249,10 @@ void LanesView::mousePressEvent(QMouseEvent* event) {
   dragged_ = false;
   pressed_.reset();
   if (doc_.step() == Step::clips && pressClip(event)) return update();
+  if (const auto line = tempo_.at(point)) {
+    gesture_ = tempo_.grab(point, *line, tell);
+    return;
+  }
   if (const auto spot = seams_.at(point)) {
     doc_.setCurrentSeam(spot->clip);
     gesture_ = seams_.grab(point, *spot, event->modifiers(), tell);
@@ -299,6 +306,9 @@ void LanesView::hover(QPointF point) {
     }
     return setCursor(envelope ? Qt::PointingHandCursor : spot ? ClipOverlay::cursorFor(spot->part) : Qt::ArrowCursor);
   }
+  const auto line = tempo_.at(point);
+  if (tempo_.hover(line)) update();
+  if (line) return setCursor(Qt::SplitHCursor);
   const auto spot = seams_.at(point);
   const auto hit = spot ? std::optional<HitRef>() : hits_.at(point);
   const bool changed = seams_.hover(spot);
@@ -403,7 +413,8 @@ void LanesView::contextMenuEvent(QContextMenuEvent* event) {
 void LanesView::leaveEvent(QEvent*) {
   const bool overClip = clips_.hover({});
   if (overClip) emit gestureTold({});
-  const bool changed = seams_.hover({}) || overClip;
+  const bool line = tempo_.hover({});
+  const bool changed = seams_.hover({}) || overClip || line;
   if (hits_.hover({}) || changed) update();
 }
 

@@ -10,6 +10,7 @@
 #include "canvas/hit_overlay.h"
 #include "canvas/row.h"
 #include "canvas/seam_overlay.h"
+#include "canvas/tempo_overlay.h"
 
 namespace ochron {
 
@@ -59,6 +60,7 @@ class LanesView : public Row {
   SeamOverlay seams_{doc_, view_, *this};
   ClipOverlay clips_{doc_, view_, *this};
   EnvelopeOverlay envelopes_{doc_, view_, *this};
+  TempoOverlay tempo_{doc_, view_};
   LanePainter painter_{doc_, view_};
   QPointF pressedAt_;
   std::optional<ClipOverlay::Spot> pressed_;

@@ -7,7 +7,9 @@
 #include <algorithm>
 #include <cmath>
 
+#include "canvas/tempo_overlay.h"
 #include "document/clip_desk.h"
+#include "document/tempo_desk.h"
 #include "edits/mark_edits.h"
 #include "edits/pieces.h"
 #include "theme/theme.h"
@@ -71,6 +73,8 @@ Ruler::Ruler(Document& document, ViewState& view, QWidget* parent) : Row(documen
   setToolTip(tr("Click to put the play line, drag to choose a range"));
   connect(&document, &Document::songChanged, this, &Ruler::fit);
   connect(&document.desk(), &ClipDesk::changed, this, qOverload<>(&QWidget::update));
+  connect(&document.tempoDesk(), &TempoDesk::changed, this, qOverload<>(&QWidget::update));
+  connect(&document, &Document::stepChanged, this, qOverload<>(&QWidget::update));
   fit();
 }
 
@@ -160,6 +164,7 @@ void Ruler::paintEvent(QPaintEvent*) {
       p.drawText(QPointF(view_.xOf(map.toFrames(map.barStart(bar) + meter.beatLength() * beat)) + 4, 16),
                  QString::number(beat + 1));
   }
+  TempoOverlay(doc_, view_).paintMarks(p, kBarsHeight - 7);
   if (quarter > 600) {  // closer than beats: time in milliseconds, relative to the play line
     double step = 0.1;
     const double pixelsPerMs = map.rate() / 1000.0 / view_.framesPerPixel();

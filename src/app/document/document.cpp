@@ -3,6 +3,8 @@
 #include <algorithm>
 
 #include "document/clip_desk.h"
+#include "document/pitch_desk.h"
+#include "document/tempo_desk.h"
 #include "document/wording.h"
 #include "edits/hit_edits.h"
 #include "edits/plan_edits.h"
@@ -11,7 +13,12 @@
 namespace ochron {
 
 Document::Document(QObject* parent)
-    : QObject(parent), song_(std::make_shared<const Song>()), saved_(song_), desk_(new ClipDesk(*this)) {
+    : QObject(parent),
+      song_(std::make_shared<const Song>()),
+      saved_(song_),
+      desk_(new ClipDesk(*this)),
+      tempoDesk_(new TempoDesk(*this)),
+      pitchDesk_(new PitchDesk(*this)) {
   useSoundDevice();
   connect(&recordings_, &Recordings::changed, this, &Document::recordingsChanged);
   connect(&recordings_, &Recordings::found, this, [this](const QStringList& sentences) {
@@ -61,6 +68,7 @@ void Document::preview(const QString& name, std::shared_ptr<const Song> song, co
   previewing_ = true;
   planned_.clear();
   song_ = std::move(song);
+  pitchDesk_->songChanged();
   emit songPreviewed();
 }
 
@@ -146,6 +154,7 @@ void Document::recordingsChanged() {
 void Document::afterChange() {
   planned_.clear();
   checks_.reset();
+  pitchDesk_->songChanged();
   if (!song_->find(activeSet_)) activeSet_ = {};
   if (currentSeam_ && !currentSeamClip()) currentSeam_.reset();
   if (!song_->find(activeTrack_)) activeTrack_ = {};

@@ -26,8 +26,11 @@
 namespace ochron {
 
 class ClipDesk;
+class PitchDesk;
+class TempoDesk;
+struct TunedPool;
 
-enum class Step { takes, hits, timing, seams, clips, print };
+enum class Step { takes, tempo, hits, timing, seams, clips, pitch, print };
 
 /// A place for attention: a set's hit in one take.
 struct HitRef {
@@ -100,11 +103,6 @@ class Document : public QObject {
   /// in.
   void importFiles(const std::vector<ImportFile>& files, const QString& takeName);
   void findHits(SetId set);
-  /// Listens for the tempo of what a set plays, in the background, and says what was heard. Nothing is applied unasked.
-  void hearTempo(SetId set);
-  /// The song takes over the tempo that was heard last, and its bar 1.
-  void useHeardTempo();
-  bool heardTempo() const { return heardMap_.has_value(); }
   /// Names the hits that sound like the current one as that one is named, in the background.
   void nameAlike();
   /// All hits that count of the active set, in take order.
@@ -198,6 +196,8 @@ class Document : public QObject {
   void setClickLevelDb(double db);
 
   ClipDesk& desk() { return *desk_; }
+  TempoDesk& tempoDesk() { return *tempoDesk_; }
+  PitchDesk& pitchDesk() { return *pitchDesk_; }
   Jobs& jobs() { return jobs_; }
   void exportTo(const ExportSettings& settings, const std::filesystem::path& target);
   QString deviceName() const;
@@ -274,13 +274,15 @@ class Document : public QObject {
   double clickLevelDb_ = -9;
   Player player_{48'000};
   std::shared_ptr<const PlayPlan> playPlan_;
-  std::shared_ptr<MadeStore> made_;  ///< of the song that is open
+  std::shared_ptr<const TunedPool> tunedPool_;  ///< what it plays
+  std::shared_ptr<MadeStore> made_;             ///< of the song that is open
   std::shared_ptr<const Song> makingFor_;
-  std::optional<TempoMap> heardMap_;
   std::int64_t dropOutsTold_ = 0;
   Jobs jobs_{this};
   Recordings recordings_{jobs_, this};
   ClipDesk* desk_;
+  TempoDesk* tempoDesk_;
+  PitchDesk* pitchDesk_;
   bool previewing_ = false;
 };
 

@@ -3,6 +3,8 @@
 
 #include "document/clip_desk.h"
 #include "document/document.h"
+#include "document/pitch_desk.h"
+#include "document/tempo_desk.h"
 #include "document/wording.h"
 #include "edits/media_edits.h"
 #include "media/cache_folder.h"
@@ -26,8 +28,8 @@ void Document::beginSong(std::shared_ptr<const Song> song, bool saved) {
   recordings_.clear();
   history_.clear();
   playPlan_.reset();
+  tunedPool_.reset();
   made_.reset();
-  heardMap_.reset();
   seamMeasures_.clear();
   currentHit_.reset();
   currentSeam_.reset();
@@ -36,6 +38,8 @@ void Document::beginSong(std::shared_ptr<const Song> song, bool saved) {
   player_.engine().stop();
   saved_ = saved ? song : nullptr;
   song_ = std::move(song);
+  tempoDesk_->forget();
+  pitchDesk_->forget();
   useSongRate();
 }
 

@@ -1,6 +1,7 @@
 #include <algorithm>
 
 #include "document/document.h"
+#include "document/tempo_desk.h"
 #include "document/wording.h"
 #include "edits/hit_edits.h"
 #include "edits/take_edits.h"
@@ -8,7 +9,6 @@
 #include "seams/apply_plan.h"
 #include "takes/alike_hits.h"
 #include "takes/detect_hits.h"
-#include "takes/hear_tempo.h"
 #include "takes/mic_names.h"
 
 namespace ochron {
@@ -79,7 +79,7 @@ void Document::importRead(const std::vector<ImportFile>& files, const std::vecto
     setActiveSet(kitSet);
     findHits(kitSet);
   }
-  if (first) hearTempo(activeSet());
+  if (first) tempoDesk_->hear(activeSet());
   emit mediaChanged();
 }
 
@@ -111,49 +111,6 @@ void Document::findHits(SetId set) {
         },
         QStringLiteral("hits %1 %2").arg(take.id.value).arg(set.value), Jobs::Scope::edits);
   }
-}
-
-void Document::hearTempo(SetId set) {
-  const auto* s = song_->find(set);
-  if (!s || s->clips->empty()) return tell(tr("Import recordings first."));
-  const auto take = s->clips->front().take;
-  jobs_.start(
-      tr("listening for the tempo"),
-      [this, song = song_, pool = pool(), take, set](Progress& progress) -> Jobs::Finish {
-        const auto& mics = *song->find(set);
-        const auto heard = ochron::hearTempo(mixOf(*song, mics, take, pool), song->rate, {}, progress);
-        if (!heard) {
-          if (heard.error().kind == ErrorKind::cancelled) return {};
-          return [this, text = QString::fromStdString(heard.error().message)] { tell(text); };
-        }
-        return [this, heard = *heard, set, take] {
-          const auto* now = song_->find(set);
-          if (!now || now->clips->empty() || now->clips->front().take != take) return;
-          auto map = tempoMapOf(heard, song_->rate);
-          if (!map) return;
-          // Where the take lies in the song.
-          const auto shift = now->clips->front().toSong(Frames{});
-          auto placed = TempoMap::make(map->rate(), map->origin() + shift, map->tempos(), map->meters());
-          if (!placed) return;
-          heardMap_ = *placed;
-          QString others;
-          for (std::size_t i = 1; i < std::min<std::size_t>(3, heard.candidates.size()); ++i)
-            others += (others.isEmpty() ? tr(" Or ") : tr(", ")) + QString::number(heard.candidates[i].bpm, 'f', 1);
-          offer(tr("Heard %1 BPM%2, %3 % sure; bar 1 at %4 s.%5")
-                    .arg(heard.bpm, 0, 'f', 2)
-                    .arg(heard.steady ? QString() : tr(", wandering"))
-                    .arg(100 * heard.confidence, 0, 'f', 0)
-                    .arg(static_cast<double>(heardMap_->origin().value) / song_->rate, 0, 'f', 3)
-                    .arg(others.isEmpty() ? QString() : others + "."),
-                tr("Use it for the song"), "take.usetempo");
-        };
-      },
-      QStringLiteral("tempo"));
-}
-
-void Document::useHeardTempo() {
-  if (!heardMap_) return tell(tr("No tempo was heard yet: Take, Hear the tempo."));
-  setTempo(tr("Use the tempo heard"), *heardMap_);
 }
 
 void Document::nameAlike() {

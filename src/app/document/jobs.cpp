@@ -1,18 +1,13 @@
 #include "document/jobs.h"
 
-#include <sys/resource.h>
-#include <unistd.h>
-
 #include <QCoreApplication>
 #include <QElapsedTimer>
-#include <QSemaphore>
-#include <QThreadPool>
 #include <QTimer>
 #include <algorithm>
+#include <future>
 
 namespace ochron {
 namespace {
-constexpr int kBackgroundNice = 10;
 constexpr double kPaceKnownAfter = 0.02;  // of the work
 }  // namespace
 
@@ -23,10 +18,11 @@ struct Jobs::Job {
   Scope scope = Scope::song;
   std::shared_ptr<Progress> progress = std::make_shared<Progress>();
   QElapsedTimer since;
-  QSemaphore worked;  // released when the worker is through
+  std::promise<void> worked;
+  std::shared_future<void> through = worked.get_future().share();  // the worker is
 };
 
-Jobs::Jobs(QObject* parent) : QObject(parent) {
+Jobs::Jobs(QObject* parent) : QObject(parent), workers_(std::make_unique<Workers>()) {
   // Progress moves while something runs.
   auto* timer = new QTimer(this);
   connect(timer, &QTimer::timeout, this, [this] {
@@ -37,7 +33,7 @@ Jobs::Jobs(QObject* parent) : QObject(parent) {
 
 Jobs::~Jobs() {
   cancelAll();
-  QThreadPool::globalInstance()->waitForDone();
+  workers_.reset();
 }
 
 void Jobs::start(const QString& what, Work work, const QString& slot, Scope scope) {
@@ -59,14 +55,29 @@ void Jobs::launch(std::shared_ptr<Job> job) {
   running_.push_back(job);
   job->since.start();
   emit changed();
-  QThreadPool::globalInstance()->start([this, job] {
-    // Sound and the hand on the controls come first.
-    setpriority(PRIO_PROCESS, static_cast<id_t>(gettid()), kBackgroundNice);
+  workers_->give([this, job] {
     auto finish = job->progress->cancelled() ? Finish{} : job->work(*job->progress);
-    job->worked.release();
-    QMetaObject::invokeMethod(
-        this, [this, job, finish = std::move(finish)] { finished(job, finish); }, Qt::QueuedConnection);
+    {
+      const std::lock_guard lock(doneMutex_);
+      done_.emplace_back(job, std::move(finish));
+    }
+    job->worked.set_value();
+    QMetaObject::invokeMethod(this, &Jobs::takeDone, Qt::QueuedConnection);
   });
+}
+
+/// What workers are through with. The results themselves are handed over here, the event only says that there are some.
+void Jobs::takeDone() {
+  for (;;) {
+    std::pair<std::shared_ptr<Job>, Finish> next;
+    {
+      const std::lock_guard lock(doneMutex_);
+      if (done_.empty()) return;
+      next = std::move(done_.front());
+      done_.pop_front();
+    }
+    finished(next.first, next.second);
+  }
 }
 
 void Jobs::finished(const std::shared_ptr<Job>& job, const Finish& finish) {
@@ -102,8 +113,7 @@ void Jobs::emptySlot(const QString& slot) {
   for (const auto& r : running_) {
     if (r->slot != slot) continue;
     r->progress->cancel();
-    r->worked.acquire();
-    r->worked.release();
+    r->through.wait();
   }
 }
 

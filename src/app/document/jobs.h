@@ -5,9 +5,11 @@
 #include <deque>
 #include <functional>
 #include <memory>
+#include <mutex>
 #include <vector>
 
 #include "base/progress.h"
+#include "document/workers.h"
 
 namespace ochron {
 
@@ -56,6 +58,7 @@ class Jobs : public QObject {
  private:
   struct Job;
   void launch(std::shared_ptr<Job> job);
+  void takeDone();
   void finished(const std::shared_ptr<Job>& job, const Finish& finish);
   const Job* oldestVisible() const;
 
@@ -63,6 +66,9 @@ class Jobs : public QObject {
   std::vector<std::shared_ptr<Job>> waiting_;  // at most one a slot
   std::deque<std::pair<std::shared_ptr<Job>, Finish>> held_;
   bool holding_ = false;
+  std::mutex doneMutex_;
+  std::deque<std::pair<std::shared_ptr<Job>, Finish>> done_;  // by workers, not yet taken
+  std::unique_ptr<Workers> workers_;
 };
 
 }  // namespace ochron

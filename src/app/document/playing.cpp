@@ -5,6 +5,7 @@
 #include "document/wording.h"
 #include "edits/pieces.h"
 #include "render/made_store.h"
+#include "render/tuned_takes.h"
 #include "store/project.h"
 
 namespace ochron {
@@ -67,16 +68,20 @@ std::int64_t Document::dropOuts() const {
 void Document::compile() {
   jobs_.start(
       {},
-      [this, song = song_, pool = recordings_.pool(), before = playPlan_,
-       made = made_](Progress& progress) -> Jobs::Finish {
+      [this, song = song_, pool = recordings_.pool(), before = playPlan_, made = made_,
+       was = tunedPool_](Progress& progress) -> Jobs::Finish {
         auto plan = std::make_shared<PlayPlan>();
-        plan->edited = compilePlan(*song, pool, before ? &before->edited : nullptr, made.get());
+        const auto tuned =
+            std::make_shared<const TunedPool>(tunedAtHand(*song, pool, *made, was ? &was->pool : nullptr));
+        plan->edited = compilePlan(*song, tuned->pool, before ? &before->edited : nullptr, made.get());
+        plan->edited.preview = plan->edited.preview || tuned->missing;
         if (progress.cancelled()) return {};
         plan->original = compilePlan(withoutPlans(*song), pool, before ? &before->original : nullptr, made.get());
         const auto end = std::max(plan->edited.end, plan->original.end) + Frames{song->rate * 600ll};
         plan->clicks = clicksOf(song->tempo, {song->tempo.origin() - Frames{song->rate * 60ll}, end});
-        return [this, plan, song] {
+        return [this, plan, song, tuned] {
           playPlan_ = plan;
+          tunedPool_ = tuned;
           player_.setPlan(plan);
           if (song == song_ && (plan->edited.preview || plan->original.preview)) makeSound();
         };
@@ -90,7 +95,7 @@ void Document::makeSound(bool anew) {
   makingFor_ = song_;
   const auto near = player_.engine().playing() ? player_.engine().position() : cursor_;
   jobs_.start(
-      tr("stretching"),
+      tr("making sound"),
       [this, song = song_, pool = recordings_.pool(), made = made_, near](Progress& progress) -> Jobs::Finish {
         const auto heardNow = [this] {
           QMetaObject::invokeMethod(
@@ -100,8 +105,10 @@ void Document::makeSound(bool anew) {
               },
               Qt::QueuedConnection);
         };
-        for (const auto& version : {*song, withoutPlans(*song)})
-          if (!makeMissing(version, pool, *made, near, progress, heardNow)) return {};
+        if (!makeTuned(*song, pool, *made, near, progress, heardNow)) return {};
+        const auto tuned = tunedAtHand(*song, pool, *made);
+        if (!makeMissing(*song, tuned.pool, *made, near, progress, heardNow)) return {};
+        if (!makeMissing(withoutPlans(*song), pool, *made, near, progress, heardNow)) return {};
         return [this] { compile(); };
       },
       "stretch");
@@ -188,10 +195,12 @@ void Document::exportTo(const ExportSettings& settings, const fs::path& target) 
           if (e.kind == ErrorKind::cancelled) return {};
           return [this, text = QString::fromStdString(e.message)] { warn(text); };
         };
-        if (auto ok = makeMissing(*song, pool, *made, settings.range.start, progress); !ok) return failed(ok.error());
+        const auto tuned = tunedWhole(*song, pool, *made, progress);
+        if (!tuned) return failed(tuned.error());
+        if (auto ok = makeMissing(*song, *tuned, *made, settings.range.start, progress); !ok) return failed(ok.error());
         auto outputs = outputsOf(*song);
         auto report =
-            exportSong(*song, compilePlan(*song, pool, nullptr, made.get()), settings, target, outputs, progress);
+            exportSong(*song, compilePlan(*song, *tuned, nullptr, made.get()), settings, target, outputs, progress);
         if (!report) return failed(report.error());
         for (const auto& [id, media] : pool)
           if (media->broken())

@@ -7,11 +7,15 @@
 #include <cmath>
 #include <numeric>
 
-#include "canvas/wave.h"
+#include "document/pitch_desk.h"
+#include "document/tempo_desk.h"
 #include "dsp/fade.h"
 #include "edits/hit_edits.h"
 #include "edits/pieces.h"
+#include "loupe/bar_loupe.h"
 #include "loupe/mic_name.h"
+#include "loupe/mic_strips.h"
+#include "loupe/note_loupe.h"
 #include "loupe/seam_loupe.h"
 #include "theme/theme.h"
 
@@ -47,6 +51,8 @@ LoupeView::LoupeView(Document& document, QWidget* parent) : QWidget(parent), doc
   connect(&document, &Document::stepChanged, this, qOverload<>(&QWidget::update));
   connect(&document, &Document::mediaChanged, this, qOverload<>(&QWidget::update));
   connect(&Theme::get(), &Theme::changed, this, qOverload<>(&QWidget::update));
+  connect(&document.tempoDesk(), &TempoDesk::changed, this, qOverload<>(&QWidget::update));
+  connect(&document.pitchDesk(), &PitchDesk::changed, this, qOverload<>(&QWidget::update));
 }
 
 QRectF LoupeView::plot() const { return {kMicNames, kTop, width() - kMicNames - 8.0, height() - kTop - kFoot}; }
@@ -88,6 +94,10 @@ void LoupeView::paintEvent(QPaintEvent*) {
     SeamLoupe(doc_, plot(), middle(), framesPerPixel()).paint(p, *later);
     return;
   }
+  if (doc_.step() == Step::tempo && doc_.tempoDesk().bar() && !doc_.song().tracks.empty())
+    return BarLoupe(doc_, plot(), halfMs_).paint(p, *doc_.tempoDesk().bar());
+  if (doc_.step() == Step::pitch && !doc_.pitchDesk().chosen().empty())
+    return NoteLoupe(doc_, QRectF(rect())).paint(p, doc_.pitchDesk().chosen().front());
   const auto* h = doc_.currentPlanned();
   if (!h) {
     p.setFont(theme.font(12.5, 600));
@@ -96,7 +106,9 @@ void LoupeView::paintEvent(QPaintEvent*) {
     p.setFont(theme.font(12));
     p.setPen(sheet.note);
     p.drawText(QRectF(20, 60, width() - 40, 120), Qt::AlignHCenter | Qt::TextWordWrap,
-               doc_.step() == Step::clips
+               doc_.step() == Step::tempo   ? tr("Click a bar line to see it here against the attack in every mic")
+               : doc_.step() == Step::pitch ? tr("Click a note to see what was sung and what becomes of it")
+               : doc_.step() == Step::clips
                    ? tr("Choose a clip that begins with a crossfade to see the joint in every mic")
                    : tr("Click a hit to see it here in every mic"));
     return;
@@ -123,60 +135,15 @@ void LoupeView::paintEvent(QPaintEvent*) {
     p.setPen(sheet.alarm);
     p.drawText(QPointF(14, 40), tr("no grid place of its own"));
   }
-  paintMics(p, *h);
+  paintMics(p);
   paintMarks(p, *h);
 }
 
-void LoupeView::paintMics(QPainter& p, const PlannedHit& hit) {
-  const auto& theme = Theme::get();
-  const auto& sheet = theme.sheet();
-  const auto& song = doc_.song();
-  const auto* set = song.find(doc_.activeSet());
+void LoupeView::paintMics(QPainter& p) {
+  const auto* set = doc_.song().find(doc_.activeSet());
   if (!set) return;
-  const auto box = plot();
-  const auto clips = showsOriginal() ? withoutPlan(*set->clips) : *set->clips;
-  const double tall = box.height() / static_cast<double>(std::max<std::size_t>(1, set->tracks.size()));
-  const Frames first = middle() - Frames{static_cast<std::int64_t>(box.width() / 2 * framesPerPixel())};
-  const Frames last = middle() + Frames{static_cast<std::int64_t>(box.width() / 2 * framesPerPixel())};
-  for (std::size_t i = 0; i < set->tracks.size(); ++i) {
-    const QRectF strip(box.left(), box.top() + tall * static_cast<double>(i), box.width(), tall - 2);
-    p.fillRect(strip, sheet.paper);
-    float peak = 1e-4f;
-    const auto* mic = song.micOf(hit.take, set->tracks[i]);
-    const auto media = mic ? doc_.pool().find(mic->media) : doc_.pool().end();
-    if (media != doc_.pool().end()) {
-      // Each mic at its own loudest around the hit, so that quiet ones can be read too.
-      const auto samples = media->second->channel(0);
-      const auto half = static_cast<std::int64_t>(box.width() / 2 * framesPerPixel());
-      const auto onset = (hit.hit.at - mic->offset).value;
-      const auto a = std::clamp<std::int64_t>(onset - half, 0, std::ssize(samples));
-      const auto b = std::clamp<std::int64_t>(onset + half, 0, std::ssize(samples));
-      for (auto k = a; k < b; ++k) peak = std::max(peak, std::abs(samples[static_cast<std::size_t>(k)]));
-      auto c = std::upper_bound(clips.begin(), clips.end(), first, [](Frames f, const Clip& x) { return f < x.end(); });
-      for (; c != clips.end() && c->start < last; ++c) {
-        if (c->take != hit.take) continue;
-        for (const auto& even : c->pieces()) {
-          const auto from = std::max(first, even.range.start);
-          const auto to = std::min(last, even.range.end);
-          if (to <= from) continue;
-          const QRectF piece(xOf(from), strip.top() + 1, xOf(to) - xOf(from), strip.height() - 2);
-          const double at = static_cast<double>((even.take - mic->offset).value) +
-                            static_cast<double>((from - even.range.start).value) * even.speed;
-          if (framesPerPixel() > 6) {
-            WaveCanvas canvas(QSize(std::max(1, static_cast<int>(std::ceil(piece.width()))),
-                                    std::max(1, static_cast<int>(piece.height()))),
-                              devicePixelRatioF());
-            canvas.draw(*media->second, 0, at, framesPerPixel() * even.speed, 0, piece.width(), 0, piece.height(),
-                        0.95 / peak, {sheet.ink, sheet.ink});
-            p.drawImage(piece.topLeft(), canvas.image());
-          } else {
-            drawSamples(p, *media->second, 0, at, framesPerPixel() * even.speed, piece, 0.95 / peak, sheet.ink);
-          }
-        }
-      }
-    }
-    paintMicName(p, strip, QString::fromStdString(song.find(set->tracks[i])->name), scaleOf(peak));
-  }
+  MicStrips(doc_, plot(), middle(), framesPerPixel())
+      .paint(p, *set, showsOriginal() ? withoutPlan(*set->clips) : *set->clips);
 }
 
 void LoupeView::paintMarks(QPainter& p, const PlannedHit& hit) {

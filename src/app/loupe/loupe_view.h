@@ -31,7 +31,7 @@ class LoupeView : public QWidget {
   bool showsOriginal() const;
   /// The seam that is shown instead of a hit; none outside the Seams step.
   const Clip* seam() const;
-  void paintMics(QPainter& p, const PlannedHit& hit);
+  void paintMics(QPainter& p);
   void paintMarks(QPainter& p, const PlannedHit& hit);
 
   Document& doc_;

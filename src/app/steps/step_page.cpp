@@ -5,9 +5,11 @@
 
 #include "steps/clips_step.h"
 #include "steps/hits_step.h"
+#include "steps/pitch_step.h"
 #include "steps/print_step.h"
 #include "steps/seams_step.h"
 #include "steps/takes_step.h"
+#include "steps/tempo_step.h"
 #include "steps/timing_step.h"
 
 namespace ochron {
@@ -22,10 +24,12 @@ int StepPage::checksOf(std::initializer_list<CheckKind> kinds) const {
 std::vector<StepEntry> makeSteps(Document& document, QWidget* parent) {
   const auto say = [](const char* text) { return QCoreApplication::translate("Steps", text); };
   return {{Step::takes, say("Takes"), new TakesStep(document, parent)},
+          {Step::tempo, say("Tempo"), new TempoStep(document, parent)},
           {Step::hits, say("Hits"), new HitsStep(document, parent)},
           {Step::timing, say("Timing"), new TimingStep(document, parent)},
           {Step::seams, say("Seams"), new SeamsStep(document, parent)},
           {Step::clips, say("Clips"), new ClipsStep(document, parent)},
+          {Step::pitch, say("Pitch"), new PitchStep(document, parent)},
           {Step::print, say("Print"), new PrintStep(document, parent)}};
 }
 

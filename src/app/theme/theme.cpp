@@ -49,6 +49,8 @@ QToolButton { background: transparent; border: 1px solid transparent; border-rad
 QToolButton:hover { background: @selSoft; }
 QToolButton:focus { border-color: @sel; }
 QToolButton:checked { background: @selSoft; }
+QPushButton[half="true"] { border-radius: 6px; padding: 3px 4px; color: @note; }
+QPushButton[half="true"]:checked { background: @ink; color: @paper; border-color: @ink; }
 QPushButton[small="true"] { padding: 3px 6px; min-height: 15px; }
 QToolButton[fold="true"] { border: none; border-top: 1px solid @hair; border-radius: 0; text-align: left; padding: 3px 0; background: transparent; }
 QToolButton[fold="true"]:hover { color: @sel; }

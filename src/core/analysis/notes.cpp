@@ -81,17 +81,19 @@ class Level {
       decibels_[t] = 10 * std::log10(sum / static_cast<double>(window));
     }
   }
-  /// dB from the softest of the 70 ms before to the loudest of the 100 ms after.
+  /// dB by which the level grows about a moment: from the softest of the 70 ms before and the 30 ms after it to the
+  /// loudest that follows within 100 ms. What dies away grows by nothing.
   double riseAt(double seconds) const {
     const auto at = static_cast<std::int64_t>(seconds / PitchTrack::kHop);
-    const auto within = [&](std::int64_t a, std::int64_t b) {
-      const auto size = std::ssize(decibels_);
-      const auto first = decibels_.begin() + std::clamp<std::int64_t>(a, 0, size - 1);
-      return std::span(first, decibels_.begin() + std::clamp<std::int64_t>(b, first - decibels_.begin() + 1, size));
-    };
-    const auto after = within(at - 2, at + 20);
-    const auto before = within(at - 14, at + 6);
-    return *std::max_element(after.begin(), after.end()) - *std::min_element(before.begin(), before.end());
+    const auto size = std::ssize(decibels_);
+    double softest = 1e9;
+    double most = 0;
+    for (auto t = std::clamp<std::int64_t>(at - 14, 0, size - 1); t < std::min(size, at + 20); ++t) {
+      const double here = decibels_[static_cast<std::size_t>(t)];
+      if (t >= at - 2) most = std::max(most, here - softest);
+      if (t < at + 6) softest = std::min(softest, here);
+    }
+    return most;
   }
 
  private:

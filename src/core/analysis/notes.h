@@ -7,15 +7,6 @@
 
 namespace ochron {
 
-/// A stretch of one pitch.
-struct SungNote {
-  double start = 0;  ///< s
-  double end = 0;
-  double hertz = 0;  ///< median of what follows its first quarter
-
-  bool operator==(const SungNote&) const = default;
-};
-
 /// The notes of a line: the likeliest course of constant pitches through its track, where a change costs so much that a
 /// vibrato is one note and a step is two. A change that lies by one of `onsets` (s, sorted: the line's hits) begins
 /// there; one amid a pitch begins the same note anew where the level rises too. `samples`: what the track was heard in.

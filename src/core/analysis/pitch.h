@@ -1,12 +1,12 @@
 #pragma once
 
-#include <cmath>
 #include <span>
 #include <vector>
 
 #include "base/progress.h"
 #include "base/result.h"
 #include "base/setting.h"
+#include "terms/sung.h"
 
 namespace ochron {
 
@@ -16,24 +16,6 @@ inline constexpr SettingRange kHighestPitchRange{"highest pitch", "Hz", 100, 400
 struct PitchSettings {
   double lowest = kLowestPitchRange.fallback;
   double highest = kHighestPitchRange.fallback;
-};
-
-/// A pitch in cents above 1 Hz.
-inline double centsOf(double hertz) { return 1200 * std::log2(hertz); }
-
-/// The pitch of a single line, 200 values a second.
-struct PitchTrack {
-  static constexpr double kHop = 0.005;  ///< s
-  struct Value {
-    double hertz = 0;   ///< the likeliest, also where it is hardly voiced; 0 where there is none
-    double voiced = 0;  ///< probability
-
-    bool sounds() const { return voiced >= 0.5 && hertz > 0; }
-    bool operator==(const Value&) const = default;
-  };
-  std::vector<Value> values;
-
-  bool operator==(const PitchTrack&) const = default;
 };
 
 /// Fundamental frequency by probabilistic candidates and a path through them (pYIN, Mauch & Dixon 2014). Where one note

@@ -32,7 +32,7 @@ Result<Song> withHits(const Song& song, TakeId takeId, SetId set, F&& change) {
     if (auto ok = change(next, take, hits, check); !ok) return tl::unexpected(ok.error());
     std::stable_sort(hits.begin(), hits.end(), earlier);
     auto at = std::find_if(take.facts.begin(), take.facts.end(), [&](auto& h) { return h.set == set; });
-    if (at == take.facts.end()) at = take.facts.insert(at, SetFacts{set, {}});
+    if (at == take.facts.end()) at = take.facts.insert(at, SetFacts{set, {}, {}});
     at->hits = std::move(hits);
     return next;
   }

@@ -64,6 +64,7 @@ Result<Song> setTempoMap(const Song& song, const TempoMap& map) {
   if (map.rate() != song.rate) return fail(ErrorKind::badInput, "The tempo map has another sample rate than the song.");
   Song next = song;
   next.tempo = map;
+  next.anchors = TempoAnchors{};
   for (std::size_t i = 0; i < next.sets.size(); ++i) {
     auto& s = next.sets[i];
     if (std::none_of(s.clips->begin(), s.clips->end(), [](auto& c) { return c.hold == Hold::grid; })) continue;

@@ -6,7 +6,7 @@
 namespace ochron {
 
 /// Another tempo map. What is held by the grid keeps its bars and beats, what is held by the clock its place (Hold).
-/// Refuses what a lock forbids. Plans are to be run again (carryToTempo).
+/// Its anchors are gone (anchor_edits.h). Refuses what a lock forbids. Plans are to be run again (carryToTempo).
 Result<Song> setTempoMap(const Song& song, const TempoMap& map);
 
 }  // namespace ochron

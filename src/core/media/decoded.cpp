@@ -101,6 +101,15 @@ std::shared_ptr<const DecodedMedia> DecodedMedia::fromSamples(int rate, std::vec
   return m;
 }
 
+std::shared_ptr<const DecodedMedia> DecodedMedia::variant(const DecodedMedia& of,
+                                                          std::vector<std::vector<float>> channels,
+                                                          std::uint64_t digest) {
+  auto made = std::const_pointer_cast<DecodedMedia>(fromSamples(of.rate_, std::move(channels)));
+  made->damage_ = of.damage_;
+  made->variant_ = digest;
+  return made;
+}
+
 Result<std::shared_ptr<const DecodedMedia>> decodeMedia(const std::filesystem::path& source, const std::string& content,
                                                         const DecodeSettings& settings, Progress& progress) {
   const auto name = source.filename().string();

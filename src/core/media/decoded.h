@@ -39,6 +39,12 @@ class DecodedMedia {
                                                          DecodedFile::Check check = DecodedFile::Check::all);
   /// For tests and synthesized material: channels of equal length, kept in memory.
   static std::shared_ptr<const DecodedMedia> fromSamples(int rate, std::vector<std::vector<float>> channels);
+  /// Other sound in a recording's place, of the same shape; `digest` tells it from the recording and from other
+  /// variants.
+  static std::shared_ptr<const DecodedMedia> variant(const DecodedMedia& of, std::vector<std::vector<float>> channels,
+                                                     std::uint64_t digest);
+  /// 0: the recording itself.
+  std::uint64_t variant() const { return variant_; }
 
  private:
   DecodedMedia() = default;
@@ -47,6 +53,7 @@ class DecodedMedia {
   std::vector<std::span<const float>> data_;
   std::vector<PeakPyramid> peaks_;
   std::optional<Damage> damage_;
+  std::uint64_t variant_ = 0;
   std::unique_ptr<MappedFile> map_;
   std::vector<std::vector<float>> owned_;
   std::vector<std::vector<std::vector<Peak>>> ownedPeaks_;

@@ -1,13 +1,12 @@
 #include "render/made_sound.h"
 
 #include <algorithm>
-#include <array>
 #include <chrono>
 #include <cmath>
-#include <cstdio>
 #include <set>
 
 #include "files/content_id.h"
+#include "render/made_key.h"
 #include "render/made_store.h"
 #include "render/stretched.h"
 
@@ -17,30 +16,9 @@ namespace {
 constexpr int kEngineVersion = 2;          // raised when the same key would give other sound
 constexpr std::int64_t kPitchSeconds = 2;  // of each part of a clip with a pitch envelope
 
-/// Collects what goes into a key.
-class KeyMaker {
- public:
-  explicit KeyMaker(const Voices& voices, std::string_view method) : lasting_(voices.lasting) {
-    add(voices.digest, kEngineVersion);
-    hash_.add(method.data(), method.size());
-  }
-  template <class... T>
-  void add(const T&... values) {
-    (hash_.add(&values, sizeof values), ...);
-  }
-  MadeKey key() const {
-    std::array<char, 17> text{};
-    std::snprintf(text.data(), text.size(), "%016llx", static_cast<unsigned long long>(hash_.value()));
-    return {text.data(), lasting_};
-  }
-
- private:
-  ContentHash hash_;
-  bool lasting_;
-};
-
 MadeKey pinKey(const Voices& voices, const Pin& a, const Pin& b) {
   KeyMaker k(voices, "between pins");
+  k.add(kEngineVersion);
   k.add(a.take.value, b.take.value, (b.stretched - a.stretched).value);
   return k.key();
 }
@@ -58,6 +36,7 @@ std::vector<Pin> pinsFor(const TakeMap& map, FrameRange range) {
 
 MadeKey pitchKey(const Clip& clip, FrameRange range, const Voices& voices) {
   KeyMaker k(voices, "pitch");
+  k.add(kEngineVersion);
   k.add(range.start.value, range.end.value);
   for (const auto& p : pinsFor(clip.map, pitchReads(range, voices.rate))) k.add(p.take.value, p.stretched.value);
   for (const auto& e : clip.extras->pitch) k.add(e.at.value, e.value, e.bend);
@@ -154,7 +133,9 @@ Voices voicesOf(const Song& song, const MicSet& set, const Clip& clip, const Med
       out.lasting = false;
     }
     const auto channels = found->second->channels();
+    const auto variant = found->second->variant();
     hash.add(&channels, sizeof channels);
+    hash.add(&variant, sizeof variant);
     hash.add(&mic->offset, sizeof mic->offset);
     for (int c = 0; c < channels; ++c) out.list.push_back({mic->media, found->second, c, mic->offset});
   }

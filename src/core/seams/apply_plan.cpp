@@ -300,13 +300,17 @@ Result<Song> applyTimingPlan(const Song& song, SetId id, const TimingResult& tim
   return next;
 }
 
-Result<Song> carryToTempo(const Song& song, const TempoMap& map, const MediaPool& pool) {
-  auto next = setTempoMap(song, map);
-  for (const auto& set : song.sets) {
-    if (!next) return next;
+Result<Song> runPlans(const Result<Song>& song, const MediaPool& pool) {
+  auto next = song;
+  for (std::size_t i = 0; next && i < next->sets.size(); ++i) {
+    const auto& set = next->sets[i];
     if (set.plan->settings.on && !set.locked) next = applyTimingPlan(*next, set.id, pool);
   }
   return next;
+}
+
+Result<Song> carryToTempo(const Song& song, const TempoMap& map, const MediaPool& pool) {
+  return runPlans(setTempoMap(song, map), pool);
 }
 
 }  // namespace ochron

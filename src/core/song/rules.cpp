@@ -106,6 +106,10 @@ std::vector<std::string> brokenRules(const Song& song) {
   checkSets(song, broken);
   checkTakes(song, broken);
   checkMarks(song, broken);
+  const auto& anchors = *song.anchors;
+  for (std::size_t i = 1; i < anchors.size(); ++i)
+    if (anchors[i].at <= anchors[i - 1].at || anchors[i].frame <= anchors[i - 1].frame)
+      broken.push_back("I23: tempo anchors do not rise");
   return broken;
 }
 

@@ -82,6 +82,14 @@ const Shared<HitList>& Song::hitsOf(TakeId takeId, SetId set) const {
   return none;
 }
 
+const Shared<SungLine>& Song::lineOf(TakeId takeId, SetId set) const {
+  static const Shared<SungLine> none;
+  if (const auto* take = find(takeId))
+    for (const auto& f : take->facts)
+      if (f.set == set) return f.line;
+  return none;
+}
+
 Frames Song::end() const {
   Frames e;
   for (const auto& s : sets)

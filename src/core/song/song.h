@@ -13,6 +13,9 @@
 #include "song/hit.h"
 #include "song/marks.h"
 #include "song/timing.h"
+#include "song/tuning.h"
+#include "terms/sung.h"
+#include "time/anchors.h"
 #include "time/tempo_map.h"
 
 namespace ochron {
@@ -49,7 +52,8 @@ struct TakeMic {
 /// What was found out about a take on the mics of one set, on take time: it survives cutting and moving.
 struct SetFacts {
   SetId set;
-  Shared<HitList> hits;  ///< on the set's guides
+  Shared<HitList> hits;   ///< on the set's guides
+  Shared<SungLine> line;  ///< its pitch and notes; none: not listened for, or no single line
 
   bool operator==(const SetFacts&) const = default;
 };
@@ -90,6 +94,7 @@ struct MicSet {
   std::vector<TrackId> tracks;
   HitSettings hits;
   Shared<TimingPlan> plan;
+  Shared<PitchPlan> pitch;
   Shared<ClipList> clips;
   bool locked = false;            ///< no edit at all until unlocked
   std::vector<FrameRange> locks;  ///< song time; sorted, apart: what lies in them stays as it is
@@ -101,6 +106,8 @@ struct Song {
   std::string name = "Untitled";
   int rate = 48'000;
   TempoMap tempo;
+  Shared<TempoAnchors> anchors;  ///< what the tempo map was made of; none: it was set as it is
+  AnchorSettings anchorSettings;
   std::vector<Media> media;
   std::vector<Take> takes;
   std::vector<Track> tracks;  ///< in screen order
@@ -135,6 +142,8 @@ struct Song {
   const Shared<HitList>& hitsIn(const MicSet& set, const Clip& clip) const;
   /// All hits found for a set in a take; empty when detection has not run.
   const Shared<HitList>& hitsOf(TakeId take, SetId set) const;
+  /// The line found for a set in a take; without notes when it was not listened for.
+  const Shared<SungLine>& lineOf(TakeId take, SetId set) const;
   /// End of the last clip, at least 0.
   Frames end() const;
 

@@ -1,18 +1,26 @@
 #pragma once
 
 #include <array>
+#include <cstdint>
+#include <map>
+#include <optional>
+#include <utility>
+#include <vector>
 
+#include "base/ids.h"
 #include "base/setting.h"
+#include "base/units.h"
 #include "song/scale.h"
+#include "terms/sung.h"
 
 namespace ochron {
 
 inline constexpr SettingRange kKeepCentreRange{"centre", "%", 0, 100, 1, 0};
 inline constexpr SettingRange kKeepWanderRange{"wander", "%", 0, 100, 1, 100};
 inline constexpr SettingRange kKeepVibratoRange{"vibrato", "%", 0, 200, 1, 100};
-inline constexpr SettingRange kPitchToleranceRange{"leave alone within", "cents", 0, 50, 1, 0};
-inline constexpr SettingRange kLargestPitchMoveRange{"move at most", "cents", 0, 600, 5, 0};
-inline constexpr SettingRange kFormantsRange{"formants", "cents", -1200, 1200, 10, 0};
+inline constexpr SettingRange kPitchToleranceRange{"leave alone within", "c", 0, 50, 1, 0};
+inline constexpr SettingRange kLargestPitchMoveRange{"move at most", "c", 0, 600, 5, 0};
+inline constexpr SettingRange kFormantsRange{"formants", "c", -1200, 1200, 10, 0};
 
 /// A pitch plan's controls: where notes go, and how much of the singer stays.
 struct TuneSettings {
@@ -40,7 +48,7 @@ inline constexpr std::array kTuneNumbers{
     Setting<TuneSettings>{&TuneSettings::largestMove, kLargestPitchMoveRange, "move at most cents",
                           "no note is moved further; 0: as far as needed", "--move-at-most"},
     Setting<TuneSettings>{&TuneSettings::formants, kFormantsRange, "formants cents",
-                          "by how much the voice's colour goes up; 0: it stays", "--formants"},
+                          "the voice's colour, up or down", "--formants"},
 };
 /// The description of one of them.
 constexpr const Setting<TuneSettings>& tuneNumber(double TuneSettings::*field) {
@@ -48,5 +56,33 @@ constexpr const Setting<TuneSettings>& tuneNumber(double TuneSettings::*field) {
     if (n.field == field) return n;
   return kTuneNumbers.front();
 }
+
+/// What the user decided about one note; it holds against every change of the settings.
+struct NoteWish {
+  std::optional<double> target;  ///< cents above 1 Hz
+  bool asSung = false;
+
+  bool operator==(const NoteWish&) const = default;
+};
+
+/// A note by where it begins, in ms of its take: it is found again when the line is heard anew.
+using NoteName = std::pair<TakeId, std::int64_t>;
+
+/// Of a mic set: how its single line is tuned.
+struct PitchPlan {
+  TuneSettings settings;
+  std::map<NoteName, NoteWish> wishes;
+
+  bool operator==(const PitchPlan&) const = default;
+  bool active() const { return settings.on || !wishes.empty(); }
+};
+
+NoteName nameOf(TakeId take, const SungNote& note);
+/// What is wished for a note; nothing when the user left it to the plan. A line heard anew may put its beginning a
+/// little elsewhere.
+NoteWish wishFor(const PitchPlan& plan, TakeId take, const SungNote& note);
+std::vector<NoteWish> wishesFor(const PitchPlan& plan, TakeId take, const std::vector<SungNote>& notes);
+/// How far apart two beginnings of one note may be.
+inline constexpr std::int64_t kSameNoteMs = 30;
 
 }  // namespace ochron

@@ -85,7 +85,7 @@ class JsonReader {
     const auto* v = member(object, key, required);
     if (!v) return;
     if (!v->is_array() || v->size() > most)
-      return complain(std::string("\"") + key + "\" is not a list of at most " + std::to_string(most) + " entries");
+      return complainOfList(key, most);
     for (const auto& item : *v) {
       if (!ok()) return;
       f(item);
@@ -93,6 +93,15 @@ class JsonReader {
   }
 
  private:
+  void complainOfList(const char* key, std::size_t most) {
+    std::string text = "\"";
+    text += key;
+    text += "\" is not a list of at most ";
+    text += std::to_string(most);
+    text += " entries";
+    complain(text);
+  }
+
   std::optional<std::string> problem_;
 };
 

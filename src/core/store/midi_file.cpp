@@ -22,6 +22,8 @@ constexpr int kPulses = 960;
 constexpr std::int64_t kTicksPerPulse = kTicksPerQuarter / kPulses;
 constexpr std::array<int, kDrumClassNames.size()> kNotes{36, 38, 45, 42, 49, 39};  // General MIDI percussion
 constexpr int kPercussion = 9;
+constexpr double kBendSemitones = 2;
+constexpr int kLineLoudness = 90;
 constexpr double kNoteQuarters = 0.1;
 constexpr std::size_t kLargestFile = std::size_t{16} << 20;
 constexpr std::int64_t kMostPulses = std::int64_t{1} << 31;  // so that ticks of any division stay within 64 bits
@@ -67,16 +69,24 @@ class Writer {
     auto* e = smf_event_new_textual(3, text.c_str());
     if (e) smf_track_add_event_pulses(notes_, e, 0);
   }
-  void note(Ticks at, int number, int loud) { on_.emplace_back(at, std::pair{number, loud}); }
+  /// A stroke.
+  void note(Ticks at, int number, int loud) {
+    const auto start = std::max(0, pulses(at));
+    put(start, {0x90 | kPercussion, byte(number), byte(loud)});
+    put(start + static_cast<int>(kNoteQuarters * kPulses), {0x80 | kPercussion, byte(number), 0});
+  }
+  /// A note that is held, on the first channel.
+  void held(Ticks from, Ticks to, int number, int loud) {
+    put(std::max(0, pulses(from)), {0x90, byte(number), byte(loud)});
+    put(std::max(0, pulses(to)), {0x80, byte(number), 0});
+  }
+  /// Semitones up, within a range of two, on the first channel.
+  void bend(Ticks at, double semitones) {
+    const auto value = std::clamp(static_cast<int>(std::lround(8192 + semitones / kBendSemitones * 8192)), 0, 16'383);
+    put(std::max(0, pulses(at)), {0xe0, byte(value & 0x7f), byte(value >> 7)});
+  }
   Result<void> save(const fs::path& file, Outputs& outputs) {
-    // The library wants events of a track in order.
-    std::multimap<int, std::array<unsigned char, 3>> events;
-    for (const auto& [at, n] : on_) {
-      const auto start = std::max(0, pulses(at));
-      events.insert({start, {0x90 | kPercussion, byte(n.first), byte(n.second)}});
-      events.insert({start + static_cast<int>(kNoteQuarters * kPulses), {0x80 | kPercussion, byte(n.first), 0}});
-    }
-    for (const auto& [at, bytes] : events) add(notes_, Ticks{at * kTicksPerPulse}, bytes);
+    for (const auto& [at, bytes] : events_) add(notes_, Ticks{at * kTicksPerPulse}, bytes);
     const auto part = outputs.stage(file);
     if (!part) return tl::unexpected(part.error());
     if (smf_save(smf_.get(), part->c_str()) != 0)
@@ -96,7 +106,8 @@ class Writer {
   Smf smf_;
   smf_track_t* conductor_;
   smf_track_t* notes_;
-  std::vector<std::pair<Ticks, std::pair<int, int>>> on_;
+  void put(int at, std::array<unsigned char, 3> bytes) { events_.insert({at, bytes}); }
+  std::multimap<int, std::array<unsigned char, 3>> events_;  // the library wants those of a track in order
 };
 
 void writeTempoMap(Writer& w, const TempoMap& map, Ticks first, Ticks last) {
@@ -280,6 +291,31 @@ Result<void> writeGrooveMidi(const Groove& groove, const fs::path& file, Outputs
     auto at = groove.grid.step() * static_cast<std::int64_t>(i) + Ticks{late};
     if (at.value < 0) at += groove.meter.barLength();
     w.note(at, kNotes[1], velocity(groove.loudness[i]));
+  }
+  return w.save(file, outputs);
+}
+
+Result<void> writeLineMidi(const SungLine& line, const std::string& name, bool bends, const fs::path& file,
+                           Outputs& outputs) {
+  if (line.notes.empty()) return fail(ErrorKind::refused, "There are no notes to write.");
+  constexpr double kBpm = 120;
+  constexpr std::size_t kBendEvery = 2;  // values of the track
+  const auto ticks = [&](double seconds) { return Ticks{std::llround(seconds * kBpm / 60 * kTicksPerQuarter)}; };
+  const auto midi = [](double hertz) { return 69 + 12 * std::log2(hertz / 440); };
+  Writer w;
+  w.meter(Ticks{0}, Meter{});
+  w.tempo(Ticks{0}, kBpm);
+  w.name(name);
+  for (const auto& n : line.notes) {
+    const int key = std::clamp(static_cast<int>(std::lround(midi(n.hertz))), 0, 127);
+    if (bends) w.bend(ticks(n.start), midi(n.hertz) - key);
+    w.held(ticks(n.start), ticks(n.end), key, kLineLoudness);
+    if (!bends) continue;
+    const auto first = static_cast<std::size_t>(n.start / PitchTrack::kHop) + 1;
+    const auto last = std::min(line.track.values.size(), static_cast<std::size_t>(n.end / PitchTrack::kHop));
+    for (auto t = first; t < last; t += kBendEvery)
+      if (line.track.values[t].sounds())
+        w.bend(ticks(static_cast<double>(t) * PitchTrack::kHop), midi(line.track.values[t].hertz) - key);
   }
   return w.save(file, outputs);
 }

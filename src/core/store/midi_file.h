@@ -24,6 +24,11 @@ Result<void> writeTempoMidi(const TempoMap& map, const std::filesystem::path& fi
 /// A groove as one bar of notes at 120 BPM, each as early or late and as loud as the groove has it.
 Result<void> writeGrooveMidi(const Groove& groove, const std::filesystem::path& file, Outputs& outputs);
 
+/// The notes of a line at 120 BPM, from the recording's beginning on. With `bends` each has its own pitch (a bend range
+/// of two semitones) and follows what was sung, at most every 10 ms; without, the nearest key.
+Result<void> writeLineMidi(const SungLine& line, const std::string& name, bool bends, const std::filesystem::path& file,
+                           Outputs& outputs);
+
 /// The mean placement and loudness of all notes of a file at each line of `grid` within the bar, over all bars of the
 /// file's first meter. Fails when it is no MIDI file, counts in frames instead of beats, holds no note, or one more
 /// than 2^31 quarter notes after its start.

@@ -3,6 +3,7 @@
 #include <algorithm>
 
 #include "store/clip_json.h"
+#include "store/pitch_json.h"
 #include "store/timing_json.h"
 
 namespace ochron {
@@ -119,7 +120,9 @@ Json takeToJson(const Take& t) {
   for (const auto& h : t.facts) {
     Json list = Json::array();
     for (const auto& x : *h.hits) list.push_back(hitToJson(x));
-    hits.push_back({{"set", h.set.value}, {"list", std::move(list)}});
+    Json facts{{"set", h.set.value}, {"list", std::move(list)}};
+    if (!h.line->track.values.empty()) facts["line"] = lineToJson(*h.line);
+    hits.push_back(std::move(facts));
   }
   return {{"id", t.id.value}, {"name", t.name}, {"length", t.length.value}, {"mics", mics}, {"hits", hits}};
 }
@@ -135,7 +138,9 @@ Take readTake(JsonReader& r, const Json& x) {
   r.each(x, "hits", 1024, [&](const Json& h) {
     HitList list;
     r.each(h, "list", 2'000'000, [&](const Json& one) { list.push_back(readHit(r, one)); });
-    t.facts.push_back({readId<SetId>(r, h, "set"), std::move(list)});
+    SetFacts facts{readId<SetId>(r, h, "set"), std::move(list), {}};
+    if (const auto* line = r.member(h, "line", false)) facts.line = readLine(r, *line);
+    t.facts.push_back(std::move(facts));
   });
   return t;
 }
@@ -189,6 +194,7 @@ Json setToJson(const MicSet& s) {
     for (const auto& l : s.locks) x["locks"].push_back({{"from", l.start.value}, {"to", l.end.value}});
   }
   x["plan"] = planToJson(*s.plan);
+  if (*s.pitch != PitchPlan{}) x["pitch plan"] = pitchPlanToJson(*s.pitch);
   x["clips"] = std::move(clips);
   return x;
 }
@@ -293,10 +299,36 @@ MicSet readSet(JsonReader& r, const Json& x) {
       },
       false);
   if (const auto* p = r.member(x, "plan")) s.plan = readPlan(r, *p);
+  if (const auto* p = r.member(x, "pitch plan", false)) s.pitch = readPitchPlan(r, *p);
   ClipList clips;
   r.each(x, "clips", 2'000'000, [&](const Json& c) { clips.push_back(readClip(r, c)); });
   s.clips = std::move(clips);
   return s;
+}
+
+void anchorsToJson(const Song& song, Json& j) {
+  if (!song.anchors->empty()) j["anchors"] = Json::array();
+  for (const auto& a : *song.anchors) j["anchors"].push_back({{"at", a.at.value}, {"frame", a.frame.value}});
+  if (song.anchorSettings == AnchorSettings{}) return;
+  Json s{{"ramps", song.anchorSettings.ramps}};
+  for (const auto& n : kAnchorNumbers) s[std::string(n.key)] = song.anchorSettings.*n.field;
+  j["anchor settings"] = s;
+}
+
+void readAnchors(JsonReader& r, const Json& j, Song& song) {
+  TempoAnchors anchors;
+  r.each(
+      j, "anchors", 100'000,
+      [&](const Json& x) {
+        anchors.push_back({Ticks{r.integer(x, "at", -kFar, kFar)}, readFrames(r, x, "frame")});
+      },
+      false);
+  song.anchors = std::move(anchors);
+  const auto* s = r.member(j, "anchor settings", false);
+  if (!s) return;
+  song.anchorSettings.ramps = r.boolean(*s, "ramps", false);
+  for (const auto& n : kAnchorNumbers)
+    song.anchorSettings.*n.field = r.setting(*s, std::string(n.key).c_str(), n.range);
 }
 
 }  // namespace
@@ -305,6 +337,7 @@ std::string songToJson(const Song& song, const std::string& continues) {
   Json j{{"orthochron song", kSongSchema}, {"name", song.name}, {"rate", song.rate}, {"last id", song.lastId}};
   if (!continues.empty()) j["continues"] = continues;
   j["tempo map"] = tempoToJson(song.tempo);
+  anchorsToJson(song, j);
   for (const char* key : {"media", "takes", "tracks", "mic sets"}) j[key] = Json::array();
   for (const auto& m : song.media) j["media"].push_back(mediaToJson(m));
   for (const auto& t : song.takes) j["takes"].push_back(takeToJson(t));
@@ -341,6 +374,7 @@ Result<Song> songFromJson(std::string_view text, const std::string& fileName) {
   song.lastId = static_cast<std::uint64_t>(r.integer(j, "last id", 0, INT64_MAX));
   if (!r.ok()) return refuse(r.problem());
   if (const auto* t = r.member(j, "tempo map")) song.tempo = readTempo(r, *t, song.rate);
+  readAnchors(r, j, song);
   r.each(j, "media", 100'000, [&](const Json& x) { song.media.push_back(readMedia(r, x)); });
   r.each(j, "takes", 10'000, [&](const Json& x) { song.takes.push_back(readTake(r, x)); });
   r.each(j, "tracks", 10'000, [&](const Json& x) { song.tracks.push_back(readTrack(r, x)); });

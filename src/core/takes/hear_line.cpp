@@ -3,7 +3,7 @@
 #include <algorithm>
 #include <cmath>
 
-#include "base/numbers.h"
+#include "analysis/notes.h"
 #include "takes/hear_tempo.h"
 
 namespace ochron {
@@ -11,6 +11,9 @@ namespace {
 
 constexpr double kLeastSingle = 0.5;
 constexpr double kSounds = 30;  // dB below the loudest
+// As fine as song files keep it: 0.2 cents at 85 Hz.
+constexpr double kHertzParts = 100;
+constexpr double kVoicedParts = 100;
 
 /// What the user knows it by: its only recording's name, or the take's.
 std::string nameOf(const Song& song, TakeId take) {
@@ -42,8 +45,8 @@ double singleness(const PitchTrack& track, std::span<const float> samples, int r
   return sounds > 0 ? sure / sounds : 0;
 }
 
-Result<HeardLine> hearLine(const Song& song, const MicSet& set, TakeId take, const MediaPool& pool,
-                           const PitchSettings& settings, Progress& progress, bool anything) {
+Result<SungLine> hearLine(const Song& song, const MicSet& set, TakeId take, const MediaPool& pool,
+                          const PitchSettings& settings, Progress& progress, bool anything) {
   const auto mono = mixOf(song, set, take, pool);
   auto track = pitchOf(mono, song.rate, settings, progress);
   if (!track) return tl::unexpected(track.error());
@@ -55,9 +58,13 @@ Result<HeardLine> hearLine(const Song& song, const MicSet& set, TakeId take, con
   std::vector<double> onsets;
   for (const auto& h : activeHits(*song.hitsOf(take, set.id), set.hits, song.rate))
     onsets.push_back(static_cast<double>(h.at.value) / song.rate);
-  HeardLine out;
+  SungLine out;
   out.notes = notesOf(*track, mono, song.rate, onsets);
   out.track = std::move(*track);
+  for (auto& v : out.track.values) {
+    v.hertz = std::round(v.hertz * kHertzParts) / kHertzParts;
+    v.voiced = std::round(v.voiced * kVoicedParts) / kVoicedParts;
+  }
   return out;
 }
 

@@ -1,24 +1,17 @@
 #pragma once
 
-#include "analysis/notes.h"
+#include <span>
+
 #include "analysis/pitch.h"
 #include "media/pool.h"
 #include "song/song.h"
 
 namespace ochron {
 
-/// What was heard of a single line: its pitch and its notes, on take time.
-struct HeardLine {
-  PitchTrack track;
-  std::vector<SungNote> notes;
-
-  bool operator==(const HeardLine&) const = default;
-};
-
 /// Hears a take on a set's mics added up; its hits say where notes begin. Material that is no single line (chords,
 /// drums) fails with a sentence that says so, unless `anything` is wanted.
-Result<HeardLine> hearLine(const Song& song, const MicSet& set, TakeId take, const MediaPool& pool,
-                           const PitchSettings& settings, Progress& progress, bool anything = false);
+Result<SungLine> hearLine(const Song& song, const MicSet& set, TakeId take, const MediaPool& pool,
+                          const PitchSettings& settings, Progress& progress, bool anything = false);
 
 /// How much of what sounds has one sure pitch, 0 to 1.
 double singleness(const PitchTrack& track, std::span<const float> samples, int rate);

@@ -110,4 +110,11 @@ std::vector<MovedStretch> movedStretches(const PitchTrack& track, const std::vec
   return out;
 }
 
+std::vector<MovedStretch> transposed(const PitchTrack& track, double cents) {
+  std::vector<MovedStretch> out;
+  for (const auto& v : voicings(track))
+    out.push_back({v.first, std::vector<double>(v.last - v.first, cents), false, false});
+  return out;
+}
+
 }  // namespace ochron

@@ -1,6 +1,5 @@
 #pragma once
 
-#include <optional>
 #include <vector>
 
 #include "analysis/notes.h"
@@ -8,14 +7,6 @@
 #include "tune/sung_parts.h"
 
 namespace ochron {
-
-/// What the user decided about one note; it holds against every change of the settings.
-struct NoteWish {
-  std::optional<double> target;  ///< cents above 1 Hz
-  bool asSung = false;
-
-  bool operator==(const NoteWish&) const = default;
-};
 
 /// Where a note is brought to.
 struct TunedNote {
@@ -43,5 +34,8 @@ std::vector<TunedNote> tuned(const PitchTrack& track, const std::vector<SungNote
 /// say; from one note to the next the change itself glides. Where nothing changes there is no stretch.
 std::vector<MovedStretch> movedStretches(const PitchTrack& track, const std::vector<TunedNote>& notes,
                                          const TuneSettings& settings, const std::vector<NoteWish>& wishes = {});
+
+/// Everything voiced, up by so many cents.
+std::vector<MovedStretch> transposed(const PitchTrack& track, double cents);
 
 }  // namespace ochron

@@ -16,11 +16,16 @@ constexpr double kBeyond = 0.015;  // s past the stretch, as long as it goes on 
 
 class Walker {
  public:
-  Walker(std::span<const float> samples, int rate, const PitchTrack& track, std::size_t first, std::size_t last)
-      : x_(samples), rate_(rate), first_(first), course_(pitchCourse(track, first, last)) {}
+  Walker(std::span<const float> samples, Frames start, int rate, const PitchTrack& track, std::size_t first,
+         std::size_t last)
+      : x_(samples),
+        start_(static_cast<double>(start.value)),
+        rate_(rate),
+        first_(first),
+        course_(pitchCourse(track, first, last)) {}
 
   double periodAt(double frame) const {
-    const double value = frame / rate_ / PitchTrack::kHop - static_cast<double>(first_);
+    const double value = (frame + start_) / rate_ / PitchTrack::kHop - static_cast<double>(first_);
     const auto k = static_cast<std::size_t>(std::clamp(value, 0.0, static_cast<double>(course_.size() - 1)));
     const auto next = std::min(k + 1, course_.size() - 1);
     const double along = std::clamp(value - static_cast<double>(k), 0.0, 1.0);
@@ -77,6 +82,7 @@ class Walker {
   }
 
   std::span<const float> x_;
+  double start_;
   int rate_;
   std::size_t first_;
   std::vector<double> course_;
@@ -84,21 +90,23 @@ class Walker {
 
 }  // namespace
 
-std::vector<double> periodMarks(std::span<const float> samples, int rate, const PitchTrack& track, std::size_t first,
-                                std::size_t last) {
+std::vector<double> periodMarks(std::span<const float> samples, Frames start, int rate, const PitchTrack& track,
+                                std::size_t first, std::size_t last) {
   if (first >= last) return {};
-  const Walker walk(samples, rate, track, first, last);
-  const double hop = PitchTrack::kHop * rate;
-  double loudest = static_cast<double>(first) * hop;
+  const Walker walk(samples, start, rate, track, first, last);
+  const auto frameOf = [&](std::size_t value) {
+    return static_cast<double>(value) * PitchTrack::kHop * rate - static_cast<double>(start.value);
+  };
+  double loudest = frameOf(first);
   double most = -1;
   for (auto t = first; t < last; ++t) {
-    const double p = walk.power(static_cast<double>(t) * hop);
+    const double p = walk.power(frameOf(t));
     if (p <= most) continue;
     most = p;
-    loudest = static_cast<double>(t) * hop;
+    loudest = frameOf(t);
   }
-  const double begin = static_cast<double>(first) * hop - kBeyond * rate;
-  const double end = static_cast<double>(last) * hop + kBeyond * rate;
+  const double begin = frameOf(first) - kBeyond * rate;
+  const double end = frameOf(last) + kBeyond * rate;
   std::vector<double> out;
   const double anchor = walk.peakNear(loudest);
   for (double m = anchor; m > 0 && m >= begin; m = walk.next(m, -1)) out.push_back(m);

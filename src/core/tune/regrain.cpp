@@ -11,6 +11,7 @@ namespace {
 
 constexpr double kSpread = 0.08;   // s
 constexpr std::size_t kLeast = 4;  // periods
+constexpr double kReach = 1.25;    // periods
 
 /// Where the periods of the new pitch lie.
 std::vector<double> newMarks(std::span<const double> marks, int rate, const std::function<double(double)>& ratio) {
@@ -37,12 +38,21 @@ std::vector<double> newMarks(std::span<const double> marks, int rate, const std:
   return out;
 }
 
-double nearestMark(std::span<const double> marks, double at) {
-  const auto after = std::lower_bound(marks.begin(), marks.end(), at);
-  if (after == marks.begin()) return *after;
-  if (after == marks.end()) return marks.back();
-  return *after - at < at - *(after - 1) ? *after : *(after - 1);
+std::size_t nearestMark(std::span<const double> marks, double at) {
+  const auto after = static_cast<std::size_t>(std::lower_bound(marks.begin(), marks.end(), at) - marks.begin());
+  if (after == 0) return 0;
+  if (after == marks.size()) return marks.size() - 1;
+  return marks[after] - at < at - marks[after - 1] ? after : after - 1;
 }
+
+/// How far a period of the recording reaches to either side of its mark: where the new pitch is much lower, no further
+/// than to what would be the next one's own.
+double reachOf(std::span<const double> marks, std::size_t i, double gap) {
+  const auto next = std::min(i + 1, marks.size() - 1);
+  return std::min(gap, kReach * (marks[next] - marks[next - 1]));
+}
+
+double fall(double along) { return along >= 1 ? 0 : 0.5 * (1 + std::cos(std::numbers::pi * along)); }
 
 }  // namespace
 
@@ -57,19 +67,22 @@ Regrained regrain(const std::vector<std::span<const float>>& channels, int rate,
   out.start = Frames{first};
   out.channels.assign(channels.size(), std::vector<float>(static_cast<std::size_t>(end - first), 0.0F));
   for (std::size_t k = 0; k + 1 < places.size(); ++k) {
-    const double from = k == 0 ? marks.front() : nearestMark(marks, places[k]);
-    const double to = k + 2 == places.size() ? marks.back() : nearestMark(marks, places[k + 1]);
+    const auto from = k == 0 ? 0 : nearestMark(marks, places[k]);
+    const auto to = k + 2 == places.size() ? marks.size() - 1 : nearestMark(marks, places[k + 1]);
     const double gap = places[k + 1] - places[k];
+    const double reachAfter = reachOf(marks, from, gap);
+    const double reachBefore = reachOf(marks, to, gap);
     for (auto i = static_cast<std::int64_t>(std::ceil(places[k])); i < end && static_cast<double>(i) < places[k + 1];
          ++i) {
       const double after = static_cast<double>(i) - places[k];
       const double before = places[k + 1] - static_cast<double>(i);
-      const double in = 0.5 * (1 - std::cos(std::numbers::pi * after / gap));
+      const double leaves = fall(after / reachAfter);
+      const double comes = fall(before / reachBefore);
       for (std::size_t c = 0; c < channels.size(); ++c) {
         const SpeedSource source{channels[c].data(), 1, std::ssize(channels[c])};
-        const double a = speedRead(source, from + after * settings.formants, settings.formants);
-        const double b = speedRead(source, to - before * settings.formants, settings.formants);
-        out.channels[c][static_cast<std::size_t>(i - first)] = static_cast<float>(a + (b - a) * in);
+        const double a = speedRead(source, marks[from] + after * settings.formants, settings.formants);
+        const double b = speedRead(source, marks[to] - before * settings.formants, settings.formants);
+        out.channels[c][static_cast<std::size_t>(i - first)] = static_cast<float>(a * leaves + b * comes);
       }
     }
   }

@@ -8,10 +8,11 @@
 namespace ochron {
 
 Regrained tunedSound(const std::vector<std::span<const float>>& channels, std::span<const float> mono, int rate,
-                     const PitchTrack& track, const MovedStretch& stretch, double formantCents) {
-  const auto marks = periodMarks(mono, rate, track, stretch.first, stretch.first + stretch.cents.size());
+                     Frames start, const PitchTrack& track, const MovedStretch& stretch, double formantCents) {
+  const auto marks = periodMarks(mono, start, rate, track, stretch.first, stretch.first + stretch.cents.size());
   const auto ratio = [&](double frame) {
-    const double value = frame / rate / PitchTrack::kHop - static_cast<double>(stretch.first);
+    const double value =
+        (frame + static_cast<double>(start.value)) / rate / PitchTrack::kHop - static_cast<double>(stretch.first);
     const auto last = static_cast<double>(stretch.cents.size() - 1);
     const auto k = static_cast<std::size_t>(std::clamp(std::floor(value), 0.0, last));
     const auto next = std::min(k + 1, stretch.cents.size() - 1);

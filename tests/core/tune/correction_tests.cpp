@@ -34,7 +34,7 @@ std::vector<float> corrected(const std::vector<float>& x, const TuneSettings& s,
   const auto notes = tuned(track, notesOf(track, x, rate, {}), s, wishes);
   auto out = x;
   for (const auto& stretch : movedStretches(track, notes, s, wishes)) {
-    const auto made = tunedSound({std::span<const float>(x)}, x, rate, track, stretch, s.formants);
+    const auto made = tunedSound({std::span<const float>(x)}, x, rate, {}, track, stretch, s.formants);
     if (!made.channels.empty())
       std::copy(made.channels[0].begin(), made.channels[0].end(), out.begin() + made.start.value);
   }

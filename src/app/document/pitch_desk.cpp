@@ -1,0 +1,219 @@
+#include "document/pitch_desk.h"
+
+#include <algorithm>
+#include <cmath>
+
+#include "document/document.h"
+#include "document/wording.h"
+#include "edits/hit_edits.h"
+#include "takes/hear_line.h"
+
+namespace ochron {
+
+PitchDesk::PitchDesk(Document& document) : QObject(&document), doc_(document) {
+  connect(&doc_, &Document::selectionChanged, this, &PitchDesk::songChanged);
+}
+
+void PitchDesk::songChanged() {
+  notes_.reset();
+  emit changed();
+}
+
+void PitchDesk::forget() {
+  chosen_.clear();
+  songChanged();
+}
+
+const std::vector<PitchDesk::Note>& PitchDesk::notes() const {
+  if (notes_) return *notes_;
+  notes_.emplace();
+  const auto* set = doc_.song().find(doc_.activeSet());
+  if (!set) return *notes_;
+  std::map<TakeId, std::vector<TunedNote>> ofTake;
+  for (const auto& clip : *set->clips) {
+    const auto& line = *doc_.song().lineOf(clip.take, set->id);
+    if (line.notes.empty() || clip.reversed) continue;
+    const auto wishes = wishesFor(*set->pitch, clip.take, line.notes);
+    auto& all = ofTake[clip.take];
+    if (all.empty()) all = tuned(line.track, line.notes, set->pitch->settings, wishes);
+    const auto played = clip.played();
+    for (std::size_t i = 0; i < all.size(); ++i) {
+      const Frames start{std::llround(all[i].note.start * doc_.song().rate)};
+      const Frames end{std::llround(all[i].note.end * doc_.song().rate)};
+      if (end <= played.start || start >= played.end) continue;
+      notes_->push_back({clip.take, nameOf(clip.take, all[i].note), all[i], wishes[i],
+                         clip.toSong(std::max(start, played.start)), clip.toSong(std::min(end, played.end))});
+    }
+  }
+  return *notes_;
+}
+
+bool PitchDesk::heard() const {
+  const auto* set = doc_.song().find(doc_.activeSet());
+  return set && std::any_of(set->clips->begin(), set->clips->end(),
+                            [&](const Clip& c) { return !doc_.song().lineOf(c.take, set->id)->track.values.empty(); });
+}
+
+void PitchDesk::hear(SetId set) {
+  const auto* s = doc_.song().find(set);
+  if (!s || s->clips->empty()) return doc_.tell(tr("Import recordings first."));
+  std::set<TakeId> takes;
+  for (const auto& c : *s->clips) takes.insert(c.take);
+  for (const auto take : takes)
+    doc_.jobs().start(
+        tr("listening for the pitch"),
+        [this, song = doc_.version(), pool = doc_.pool(), take, set](Progress& progress) -> Jobs::Finish {
+          auto line = hearLine(*song, *song->find(set), take, pool, {}, progress);
+          if (!line) {
+            if (line.error().kind == ErrorKind::cancelled) return {};
+            return [this, text = QString::fromStdString(line.error().message)] { doc_.warn(text); };
+          }
+          return [this, line = std::move(*line), take, set] {
+            if (!doc_.song().find(take) || !doc_.song().find(set)) return;
+            if (doc_.edit(tr("Hear the pitch"), setLine(doc_.song(), take, set, line)))
+              doc_.tell(tr("%1 heard.").arg(counted(line.notes.size(), "note", "notes")));
+          };
+        },
+        QStringLiteral("line %1 %2").arg(take.value).arg(set.value), Jobs::Scope::edits);
+}
+
+const TuneSettings& PitchDesk::settings() const {
+  static const TuneSettings none;
+  const auto* set = doc_.song().find(doc_.activeSet());
+  return set ? set->pitch->settings : none;
+}
+
+void PitchDesk::setSettings(const QString& name, const TuneSettings& settings, const QString& gesture) {
+  doc_.edit(name, setTuning(doc_.song(), doc_.activeSet(), settings), gesture);
+}
+
+// Choosing ------------------------------------------------------------------------------------------------------------
+
+std::vector<PitchDesk::Note> PitchDesk::chosen() const {
+  std::vector<Note> out;
+  for (const auto& n : notes())
+    if (isChosen(n.name)) out.push_back(n);
+  return out;
+}
+
+void PitchDesk::choose(const std::vector<NoteName>& notes, bool add) {
+  if (!add) chosen_.clear();
+  chosen_.insert(notes.begin(), notes.end());
+  emit changed();
+}
+
+void PitchDesk::toggle(const NoteName& note) {
+  if (!chosen_.erase(note)) chosen_.insert(note);
+  emit changed();
+}
+
+void PitchDesk::step(int by) {
+  const auto& all = notes();
+  if (all.empty()) return;
+  std::ptrdiff_t at = -1;
+  for (std::size_t i = 0; i < all.size(); ++i)
+    if (isChosen(all[i].name)) at = static_cast<std::ptrdiff_t>(i);
+  if (at < 0)
+    at = std::lower_bound(all.begin(), all.end(), doc_.cursor(), [](auto& n, Frames f) { return n.start < f; }) -
+         all.begin() - (by > 0 ? 1 : 0);
+  at = std::clamp<std::ptrdiff_t>(at + by, 0, std::ssize(all) - 1);
+  const auto& note = all[static_cast<std::size_t>(at)];
+  choose({note.name});
+  doc_.setCursor(note.start);
+}
+
+// Moving --------------------------------------------------------------------------------------------------------------
+
+void PitchDesk::wish(const QString& name, const std::vector<std::pair<NoteName, NoteWish>>& wishes,
+                     const QString& gesture) {
+  if (wishes.empty()) return doc_.tell(tr("Choose notes first: click one, or drag over some."));
+  doc_.edit(name, setNoteWishes(doc_.song(), doc_.activeSet(), wishes), gesture);
+}
+
+void PitchDesk::moveTo(const std::vector<std::pair<NoteName, double>>& targets, const QString& gesture) {
+  std::vector<std::pair<NoteName, NoteWish>> wishes;
+  for (const auto& [note, cents] : targets) wishes.push_back({note, {cents, false}});
+  wish(tr("Move notes"), wishes, gesture);
+}
+
+void PitchDesk::moveBy(double cents, const QString& gesture) {
+  std::vector<std::pair<NoteName, double>> targets;
+  for (const auto& n : chosen()) targets.emplace_back(n.name, n.tuned.after + cents);
+  moveTo(targets, gesture);
+}
+
+void PitchDesk::moveBySteps(int steps) {
+  const auto& scale = settings().scale;
+  std::vector<std::pair<NoteName, double>> targets;
+  for (const auto& n : chosen()) {
+    double at = scale.nearest(n.tuned.after);
+    for (int i = 0; i < std::abs(steps); ++i) {
+      // The next pitch of the scale lies within an octave of its own.
+      const int way = steps > 0 ? 1 : -1;
+      for (double by = 1; by <= scale.octave + 1; by += 1)
+        if (const double next = scale.nearest(at + way * by); std::abs(next - at) > 0.5) {
+          at = next;
+          break;
+        }
+    }
+    targets.emplace_back(n.name, at);
+  }
+  moveTo(targets);
+}
+
+void PitchDesk::asSung() {
+  std::vector<std::pair<NoteName, NoteWish>> wishes;
+  for (const auto& n : chosen()) wishes.push_back({n.name, {{}, true}});
+  wish(tr("As sung"), wishes);
+}
+
+void PitchDesk::notesToHits() {
+  constexpr double kNearMs = 30;
+  const auto set = doc_.activeSet();
+  const auto near = framesFromMs(kNearMs, doc_.song().rate);
+  Result<Song> song = doc_.song();
+  std::size_t added = 0;
+  for (const auto& n : notes()) {
+    if (!song) break;
+    const Frames at{std::llround(n.tuned.note.start * doc_.song().rate)};
+    const auto& now = *song->find(set);
+    const auto hits = activeHits(*song->hitsOf(n.take, set), now.hits, song->rate);
+    const auto close = [&](const Hit& h) { return std::abs((h.at - at).value) <= near.value; };
+    if (std::any_of(hits.begin(), hits.end(), close)) continue;
+    song = addHit(*song, n.take, set, at, DrumClass::other);
+    ++added;
+  }
+  if (added == 0 && song) return doc_.tell(tr("Every note begins on a hit already."));
+  if (doc_.editHits(tr("Notes to hits"), song)) doc_.tell(tr("%1 added.").arg(counted(added, "hit", "hits")));
+}
+
+void PitchDesk::giveBack() {
+  std::vector<std::pair<NoteName, NoteWish>> wishes;
+  for (const auto& n : chosen()) wishes.push_back({n.name, {}});
+  wish(tr("Give notes back to the plan"), wishes);
+}
+
+PitchDesk::Stats PitchDesk::stats() const {
+  Stats s;
+  const auto& all = notes();
+  s.count = all.size();
+  if (all.empty()) return s;
+  double before = 0;
+  double after = 0;
+  for (const auto& n : all) {
+    const double b = off(n.tuned.parts.centre);
+    const double a = off(n.tuned.after);
+    s.meanBefore += b;
+    s.meanAfter += a;
+    before += b * b;
+    after += a * a;
+  }
+  const auto count = static_cast<double>(all.size());
+  s.meanBefore /= count;
+  s.meanAfter /= count;
+  s.spreadBefore = std::sqrt(std::max(0.0, before / count - s.meanBefore * s.meanBefore));
+  s.spreadAfter = std::sqrt(std::max(0.0, after / count - s.meanAfter * s.meanAfter));
+  return s;
+}
+
+}  // namespace ochron

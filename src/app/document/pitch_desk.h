@@ -1,0 +1,84 @@
+#pragma once
+
+#include <QObject>
+#include <QString>
+#include <set>
+#include <vector>
+
+#include "edits/pitch_edits.h"
+#include "tune/correction.h"
+
+namespace ochron {
+
+class Document;
+
+/// What the pitch step works on: the notes of the active set's line as they are tuned, those that are chosen, and the
+/// edits of the core on them.
+class PitchDesk : public QObject {
+  Q_OBJECT
+ public:
+  explicit PitchDesk(Document& document);
+
+  /// A note of what a clip of the set plays.
+  struct Note {
+    TakeId take;
+    NoteName name;
+    TunedNote tuned;
+    NoteWish wish;
+    Frames start;  ///< song time
+    Frames end;
+  };
+  /// Of the active set, in song order; kept until the song changes.
+  const std::vector<Note>& notes() const;
+  /// Whether the active set's line was listened for.
+  bool heard() const;
+  /// Listens for the line of what a set plays, in the background. What is no single line is said so.
+  void hear(SetId set);
+
+  const TuneSettings& settings() const;
+  void setSettings(const QString& name, const TuneSettings& settings, const QString& gesture = {});
+
+  bool isChosen(const NoteName& note) const { return chosen_.contains(note); }
+  std::vector<Note> chosen() const;
+  void choose(const std::vector<NoteName>& notes, bool add = false);
+  void toggle(const NoteName& note);
+  /// Chooses the next note, or the one before.
+  void step(int by);
+
+  /// The chosen notes go up: by steps of the scale from where they are, or by cents.
+  void moveBySteps(int steps);
+  void moveBy(double cents, const QString& gesture = {});
+  /// A target for each; cents above 1 Hz.
+  void moveTo(const std::vector<std::pair<NoteName, double>>& targets, const QString& gesture = {});
+  void asSung();
+  /// Where notes begin becomes hits of the timing plan; what lies near a hit already is left.
+  void notesToHits();
+  void giveBack();
+
+  /// Mean and spread of the notes' distance to the scale, cents.
+  struct Stats {
+    std::size_t count = 0;
+    double meanBefore = 0;
+    double spreadBefore = 0;
+    double meanAfter = 0;
+    double spreadAfter = 0;
+  };
+  Stats stats() const;
+  /// Distance of a pitch to the nearest one of the scale, cents; sharp is positive.
+  double off(double cents) const { return cents - settings().scale.nearest(cents); }
+
+  void songChanged();
+  void forget();
+
+ signals:
+  void changed();
+
+ private:
+  void wish(const QString& name, const std::vector<std::pair<NoteName, NoteWish>>& wishes, const QString& gesture = {});
+
+  Document& doc_;
+  mutable std::optional<std::vector<Note>> notes_;
+  std::set<NoteName> chosen_;
+};
+
+}  // namespace ochron

@@ -1,0 +1,213 @@
+#include "document/tempo_desk.h"
+
+#include <algorithm>
+#include <cmath>
+
+#include "document/document.h"
+#include "document/wording.h"
+#include "edits/tempo_edits.h"
+#include "seams/apply_plan.h"
+#include "takes/hear_tempo.h"
+
+namespace ochron {
+
+TempoDesk::TempoDesk(Document& document) : QObject(&document), doc_(document) {}
+
+void TempoDesk::edit(const QString& name, const Result<Song>& next, const QString& gesture) {
+  doc_.edit(name, runPlans(next, doc_.pool()), gesture);
+}
+
+void TempoDesk::forget() {
+  heard_.reset();
+  bar_.reset();
+  emit changed();
+}
+
+// What was heard ------------------------------------------------------------------------------------------------------
+
+void TempoDesk::setSearch(const TempoSearch& search) {
+  search_ = search;
+  emit changed();
+}
+
+void TempoDesk::hear(SetId set) {
+  const auto* s = doc_.song().find(set);
+  if (!s || s->clips->empty()) return doc_.tell(tr("Import recordings first."));
+  if (search_.slowest >= search_.fastest) return doc_.warn(tr("The slowest tempo must be below the fastest."));
+  const auto take = s->clips->front().take;
+  doc_.jobs().start(
+      tr("listening for the tempo"),
+      [this, song = doc_.version(), pool = doc_.pool(), take, set,
+       search = search_](Progress& progress) -> Jobs::Finish {
+        const auto& mics = *song->find(set);
+        const auto found = hearTempo(mixOf(*song, mics, take, pool), song->rate, search, progress);
+        if (!found) {
+          if (found.error().kind == ErrorKind::cancelled) return {};
+          return [this, text = QString::fromStdString(found.error().message)] { doc_.tell(text); };
+        }
+        return [this, found = *found, set, take] {
+          const auto* now = doc_.song().find(set);
+          if (!now || now->clips->empty() || now->clips->front().take != take) return;
+          heard_ = Heard{found, set, take, now->clips->front().toSong(Frames{})};
+          emit changed();
+          QString others;
+          for (std::size_t i = 1; i < std::min<std::size_t>(3, found.candidates.size()); ++i)
+            others += (others.isEmpty() ? tr(" Or ") : tr(", ")) + QString::number(found.candidates[i].bpm, 'f', 1);
+          const double first = found.downbeats.empty() ? 0 : found.downbeats.front();
+          doc_.offer(tr("Heard %1 BPM%2, %3 % sure; bar 1 at %4 s.%5")
+                         .arg(found.bpm, 0, 'f', 2)
+                         .arg(found.steady ? QString() : tr(", wandering"))
+                         .arg(100 * found.confidence, 0, 'f', 0)
+                         .arg(static_cast<double>(heardFrame(first).value) / doc_.song().rate, 0, 'f', 3)
+                         .arg(others.isEmpty() ? QString() : others + "."),
+                     tr("Use it for the song"), "take.usetempo");
+        };
+      },
+      QStringLiteral("tempo"));
+}
+
+Frames TempoDesk::heardFrame(double seconds) const {
+  return heard_->shift + Frames{std::llround(seconds * doc_.song().rate)};
+}
+
+void TempoDesk::use() {
+  if (!heard_) return doc_.tell(tr("No tempo was heard yet: press \"Listen\" in the Tempo step."));
+  auto map = tempoMapOf(heard_->tempo, doc_.song().rate);
+  if (map) map = TempoMap::make(map->rate(), map->origin() + heard_->shift, map->tempos(), map->meters());
+  doc_.setTempo(tr("Use the tempo heard"), map);
+}
+
+void TempoDesk::useOne(double bpm) {
+  const auto& now = doc_.song().tempo;
+  const bool known = heard_ && !heard_->tempo.downbeats.empty();
+  const auto origin = known ? heardFrame(heard_->tempo.downbeats.front()) : now.origin();
+  doc_.setTempo(tr("Use %1 BPM").arg(bpm, 0, 'f', 2),
+                TempoMap::make(now.rate(), origin, {{Ticks{}, bpm, false}}, now.meters()));
+}
+
+// Anchors -------------------------------------------------------------------------------------------------------------
+
+void TempoDesk::anchorDownbeats() {
+  if (!heard_ || heard_->tempo.downbeats.size() < 2)
+    return doc_.tell(tr("No downbeats were heard yet: press \"Listen\" first."));
+  const Meter meter{heard_->tempo.beatsPerBar, 4};
+  // The bars of the song are those that were heard: its meter first, then a bar for each downbeat.
+  const auto& now = doc_.song().tempo;
+  auto map = TempoMap::make(now.rate(), heardFrame(heard_->tempo.downbeats.front()),
+                            {{Ticks{}, heard_->tempo.bpm, false}}, {{0, meter}});
+  Result<Song> song = map ? setTempoMap(doc_.song(), *map) : tl::unexpected(map.error());
+  if (song) {
+    TempoAnchors anchors;
+    for (std::size_t i = 0; i < heard_->tempo.downbeats.size(); ++i)
+      anchors.push_back({map->barStart(static_cast<int>(i)), heardFrame(heard_->tempo.downbeats[i])});
+    song = setAnchors(*song, anchors);
+  }
+  edit(tr("Anchor the downbeats found"), song);
+}
+
+void TempoDesk::tie(Ticks at, Frames frame, const QString& gesture) {
+  edit(tr("Tie a bar line"), setAnchor(doc_.song(), at, frame), gesture);
+}
+
+void TempoDesk::shift(Ticks at, Frames frame, const QString& gesture) {
+  edit(tr("Move all bars"), shiftBars(doc_.song(), at, frame), gesture);
+}
+
+void TempoDesk::remove(const std::vector<Ticks>& at) {
+  edit(at.size() == 1 ? tr("Remove an anchor") : tr("Remove anchors"), removeAnchors(doc_.song(), at));
+}
+
+void TempoDesk::setSettings(const AnchorSettings& settings, const QString& gesture) {
+  edit(tr("Change how the map follows its anchors"), setAnchorSettings(doc_.song(), settings), gesture);
+}
+
+bool TempoDesk::anchored(Ticks at) const {
+  const auto& a = *doc_.song().anchors;
+  return std::any_of(a.begin(), a.end(), [&](const TempoAnchor& x) { return x.at == at; });
+}
+
+std::optional<Frames> TempoDesk::attackNear(Frames at, Frames reach) const {
+  std::optional<Frames> best;
+  const auto consider = [&](Frames f) {
+    const auto away = std::abs((f - at).value);
+    if (away <= reach.value && (!best || away < std::abs((*best - at).value))) best = f;
+  };
+  for (const auto& p : doc_.planned().hits) consider(doc_.original() || !doc_.timing().on ? p.home : p.now);
+  if (!best && heard_)
+    for (const double beat : heard_->tempo.beats) consider(heardFrame(beat));
+  return best;
+}
+
+// The bar that is looked at -------------------------------------------------------------------------------------------
+
+void TempoDesk::setBar(std::optional<int> bar) {
+  if (bar == bar_) return;
+  bar_ = bar;
+  emit changed();
+}
+
+void TempoDesk::stepBar(int by) {
+  const auto& map = doc_.song().tempo;
+  const int now = bar_.value_or(map.barAt(map.toTicks(doc_.cursor())) - (by > 0 ? 1 : 0));
+  const int last = map.barAt(map.toTicks(doc_.song().end())) + 1;
+  setBar(std::clamp(now + by, 0, std::max(0, last)));
+  doc_.setCursor(map.toFrames(map.barStart(*bar_)));
+}
+
+void TempoDesk::tieBar() {
+  const auto& map = doc_.song().tempo;
+  const int bar = bar_.value_or(map.barAt(map.toTicks(doc_.cursor())));
+  const auto at = map.barStart(bar);
+  const auto line = map.toFrames(at);
+  const auto beat = map.toFrames(at + map.meterOfBar(bar).beatLength()) - line;
+  const auto attack = attackNear(line, beat / 2);
+  if (!attack) {
+    setBar(bar);
+    return doc_.tell(
+        tr("No attack lies within half a beat of bar %1. Drag its line, or find hits first.").arg(bar + 1));
+  }
+  tie(at, *attack);
+  setBar(bar);
+  stepBar(1);
+}
+
+void TempoDesk::tieAtPlayLine() {
+  const auto& engine = doc_.player().engine();
+  const auto place = engine.playing() ? engine.position() : doc_.cursor();
+  const auto& map = doc_.song().tempo;
+  const auto now = map.toTicks(place);
+  const int bar = map.barAt(now);
+  const auto before = map.barStart(bar);
+  const auto after = map.barStart(bar + 1);
+  const bool first = now - before <= after - now;
+  constexpr double kTapReachMs = 60;
+  const auto attack = attackNear(place, framesFromMs(kTapReachMs, doc_.song().rate));
+  tie(first ? before : after, attack.value_or(place));
+  setBar(first ? bar : bar + 1);
+}
+
+// Recordings that follow ----------------------------------------------------------------------------------------------
+
+void TempoDesk::steady(double amount) { edit(tr("Make it steady"), makeSteady(doc_.song(), amount)); }
+
+std::optional<ClipId> TempoDesk::clipToFit() const {
+  const auto* set = doc_.song().find(doc_.activeSet());
+  if (!set || set->clips->empty()) return {};
+  for (const auto& c : *set->clips)
+    if (c.range().contains(doc_.cursor())) return c.id;
+  return set->clips->front().id;
+}
+
+void TempoDesk::fit(const SourceTempo& source) {
+  const auto clip = clipToFit();
+  if (!clip) return doc_.tell(tr("Import recordings first."));
+  edit(tr("Fit the take to the song"), fitClip(doc_.song(), *clip, source));
+}
+
+void TempoDesk::fitToRange() {
+  const auto clip = clipToFit();
+  if (!clip) return doc_.tell(tr("Import recordings first."));
+  edit(tr("Fit the take to the range"), fitClipTo(doc_.song(), *clip, doc_.range()));
+}
+
+}  // namespace ochron

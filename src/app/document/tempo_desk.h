@@ -1,0 +1,82 @@
+#pragma once
+
+#include <QObject>
+#include <QString>
+#include <optional>
+
+#include "analysis/tempo.h"
+#include "edits/anchor_edits.h"
+#include "edits/follow_edits.h"
+
+namespace ochron {
+
+class Document;
+
+/// What the tempo step works on: what was heard of a take's tempo, the bar that is looked at, and the edits of the
+/// core that tie bars to the recording or the recording to bars.
+class TempoDesk : public QObject {
+  Q_OBJECT
+ public:
+  explicit TempoDesk(Document& document);
+
+  // What was heard ----------------------------------------------------------------------------------------------------
+  struct Heard {
+    HeardTempo tempo;
+    SetId set;
+    TakeId take;
+    Frames shift;  ///< song time of the take's first frame when it was heard
+  };
+  const std::optional<Heard>& heard() const { return heard_; }
+  /// Listens to what a set plays, in the background, and says what was heard. Nothing is applied unasked.
+  void hear(SetId set);
+  const TempoSearch& search() const { return search_; }
+  void setSearch(const TempoSearch& search);
+  /// Song time of a second of the take that was heard.
+  Frames heardFrame(double seconds) const;
+  /// The song takes over the tempo that was heard, and its bar 1: exact where it is steady, else a tempo for each bar.
+  void use();
+  /// The same with one tempo: another reading, its half, its double.
+  void useOne(double bpm);
+
+  // Anchors -----------------------------------------------------------------------------------------------------------
+  void anchorDownbeats();
+  void tie(Ticks at, Frames frame, const QString& gesture = {});
+  void shift(Ticks at, Frames frame, const QString& gesture = {});
+  void remove(const std::vector<Ticks>& at);
+  void setSettings(const AnchorSettings& settings, const QString& gesture = {});
+  bool anchored(Ticks at) const;
+  /// The attack nearest to a place of the song, a hit or a beat that was heard; none within `reach`.
+  std::optional<Frames> attackNear(Frames at, Frames reach) const;
+
+  // The bar that is looked at -----------------------------------------------------------------------------------------
+  std::optional<int> bar() const { return bar_; }
+  void setBar(std::optional<int> bar);
+  void stepBar(int by);
+  /// Ties the bar that is looked at to the attack nearest to its line and goes on to the next one.
+  void tieBar();
+  /// Ties the bar line nearest to the play line to where that is: for tapping along.
+  void tieAtPlayLine();
+
+  // Recordings that follow --------------------------------------------------------------------------------------------
+  void steady(double amount);
+  /// Fits the clip that lies at the play line, or the active set's first one.
+  void fit(const SourceTempo& source);
+  void fitToRange();
+  std::optional<ClipId> clipToFit() const;
+
+  /// Another song is open.
+  void forget();
+
+ signals:
+  void changed();
+
+ private:
+  void edit(const QString& name, const Result<Song>& next, const QString& gesture = {});
+
+  Document& doc_;
+  std::optional<Heard> heard_;
+  TempoSearch search_;
+  std::optional<int> bar_;
+};
+
+}  // namespace ochron

@@ -1,0 +1,267 @@
+#include "steps/pitch_step.h"
+
+#include <QFileDialog>
+#include <QGridLayout>
+#include <QSignalBlocker>
+#include <QVBoxLayout>
+#include <array>
+#include <cmath>
+
+#include "actions/actions.h"
+#include "bench/pitch_lens.h"
+#include "document/pitch_desk.h"
+#include "document/wording.h"
+#include "store/scala_file.h"
+#include "theme/theme.h"
+
+namespace ochron {
+namespace {
+
+struct StartingPoint {
+  const char* name;
+  double centre;
+  double wander;
+  double vibrato;
+  double tolerance;
+};
+constexpr std::array kStartingPoints{StartingPoint{"Only what disturbs", 25, 100, 100, 20},
+                                     StartingPoint{"Close, still sung", 10, 60, 100, 5},
+                                     StartingPoint{"Hard", 0, 0, 0, 0}};
+
+}  // namespace
+
+PitchStep::PitchStep(Document& document, QWidget* parent) : StepPage(document, parent), desk_(document.pitchDesk()) {
+  auto* column = new QVBoxLayout(this);
+  column->setContentsMargins(16, 0, 16, 14);
+  column->setSpacing(6);
+  const auto note = [&](const QString& text) {
+    auto* l = new QLabel(text, this);
+    l->setProperty("note", true);
+    l->setWordWrap(true);
+    return l;
+  };
+  listen_ = new QPushButton(tr("Listen"), this);
+  listen_->setObjectName("listen for pitch");
+  listen_->setProperty("primary", true);
+  listen_->setToolTip(tr("Hears the pitch and the notes of the active set. Nothing is changed by it"));
+  connect(listen_, &QPushButton::clicked, this, [this] { Actions::of(this)->trigger("pitch.hear"); });
+  column->addWidget(listen_);
+  on_ = new QCheckBox(tr("Tune to the scale"), this);
+  on_->setObjectName("tune on");
+  connect(on_, &QCheckBox::clicked, this, [this](bool on) {
+    change(on ? tr("Tune to the scale") : tr("Leave the pitch as sung"), [&](TuneSettings& s) { s.on = on; });
+  });
+  column->addWidget(on_);
+  auto* grid = new QGridLayout;
+  grid->setVerticalSpacing(4);
+  grid->setHorizontalSpacing(6);
+  const auto combo = [&](const QString& name) {
+    auto* box = new QComboBox(this);
+    box->setObjectName(name);
+    box->setAccessibleName(name);
+    box->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
+    box->setMinimumContentsLength(2);
+    return box;
+  };
+  tonic_ = combo("tonic");
+  for (const auto& t : tonicNames()) tonic_->addItem(QString::fromStdString(t));
+  kind_ = combo("scale");
+  kind_->setMinimumContentsLength(6);
+  kind_->addItem("chromatic");
+  for (const auto& k : scaleKinds()) kind_->addItem(QString::fromStdString(k));
+  kind_->addItem(tr("from a file\u2026"));
+  connect(tonic_, &QComboBox::activated, this, &PitchStep::chooseScale);
+  connect(kind_, &QComboBox::activated, this, &PitchStep::chooseScale);
+  grid->addWidget(tonic_, 0, 0);
+  grid->addWidget(kind_, 0, 1);
+  grid->setColumnStretch(1, 1);
+  column->addLayout(grid);
+  auto* a4 = new QHBoxLayout;
+  reference_ = numberField(kReferencePitchRange, tr("A4"), this);
+  reference_->setFixedWidth(96);
+  a4->addWidget(new QLabel(tr("A4"), this), 1);
+  a4->addWidget(reference_);
+  connect(reference_, &QDoubleSpinBox::valueChanged, this, [this](double v) {
+    change(tr("Change the reference pitch"), [&](TuneSettings& s) { s.scale.reference = v; });
+  });
+  column->addLayout(a4);
+  column->addWidget(note(tr("Start from")));
+  start_ = combo("tune from");
+  start_->setMinimumContentsLength(8);
+  for (const auto& s : kStartingPoints) start_->addItem(tr(s.name));
+  start_->addItem(tr("Own settings"));
+  connect(start_, &QComboBox::activated, this, [this](int i) {
+    if (i >= std::ssize(kStartingPoints)) return refresh();
+    const auto& p = kStartingPoints[static_cast<std::size_t>(i)];
+    change(tr("Start from \"%1\"").arg(tr(p.name)), [&](TuneSettings& s) {
+      s.on = true;
+      s.keepCentre = p.centre, s.keepWander = p.wander, s.keepVibrato = p.vibrato, s.tolerance = p.tolerance;
+    });
+  });
+  column->addWidget(start_);
+  centre_ = control(&TuneSettings::keepCentre, tr("keep "));
+  wander_ = control(&TuneSettings::keepWander, tr("keep "));
+  vibrato_ = control(&TuneSettings::keepVibrato, tr("keep "));
+  formants_ = control(&TuneSettings::formants, {});
+  auto* limits = new QGridLayout;
+  limits->setVerticalSpacing(4);
+  limits->setColumnStretch(0, 1);
+  tolerance_ = field(&TuneSettings::tolerance);
+  most_ = field(&TuneSettings::largestMove);
+  most_->setSpecialValueText(tr("any"));
+  for (auto* f : {tolerance_, most_}) {
+    f->setFixedWidth(60);
+    const int row = limits->rowCount();
+    auto* label = new QLabel(f->accessibleName(), this);
+    label->setBuddy(f);
+    limits->addWidget(label, row, 0);
+    limits->addWidget(f, row, 1);
+  }
+  column->addLayout(limits);
+  chosen_ = new QLabel(this);
+  chosen_->setObjectName("chosen notes");
+  chosen_->setFont(Theme::get().font(12, 600));
+  column->addSpacing(2);
+  column->addWidget(chosen_);
+  auto* buttons = new QHBoxLayout;
+  buttons->setSpacing(6);
+  asSung_ = new QPushButton(tr("As sung"), this);
+  asSung_->setObjectName("as sung");
+  giveBack_ = new QPushButton(tr("Give back"), this);
+  giveBack_->setObjectName("give notes back");
+  giveBack_->setToolTip(tr("To the plan: what was decided by hand is forgotten"));
+  for (auto* b : {asSung_, giveBack_}) b->setProperty("small", true);
+  buttons->addWidget(asSung_, 1);
+  buttons->addWidget(giveBack_, 1);
+  connect(asSung_, &QPushButton::clicked, this, [this] { Actions::of(this)->trigger("pitch.assung"); });
+  connect(giveBack_, &QPushButton::clicked, this, [this] { Actions::of(this)->trigger("pitch.giveback"); });
+  column->addLayout(buttons);
+  toHits_ = new QPushButton(tr("Notes to hits"), this);
+  toHits_->setObjectName("notes to hits");
+  toHits_->setToolTip(tr("Where notes begin becomes hits of the timing plan: for soft onsets"));
+  connect(toHits_, &QPushButton::clicked, this, [this] { Actions::of(this)->trigger("pitch.tohits"); });
+  column->addWidget(toHits_);
+  for (auto signal : {&Document::songChanged, &Document::songPreviewed, &Document::selectionChanged})
+    connect(&doc_, signal, this, &PitchStep::refresh);
+  connect(&desk_, &PitchDesk::changed, this, &PitchStep::refresh);
+  refresh();
+}
+
+SettingControl* PitchStep::control(double TuneSettings::*value, const QString& prefix) {
+  const auto& setting = tuneNumber(value);
+  const auto title = titleOf(setting.range);
+  auto* c = new SettingControl(title, setting.range, prefix, this);
+  c->setHint(tr(std::string(setting.help).c_str()));
+  connect(c, &SettingControl::changed, this, [this, title, value](double v) {
+    change(
+        tr("Change %1").arg(title.toLower()), [&](TuneSettings& s) { s.*value = v; }, title);
+  });
+  connect(c, &SettingControl::held, &doc_, holdingWhile(doc_));
+  static_cast<QVBoxLayout*>(layout())->addWidget(c);
+  return c;
+}
+
+QDoubleSpinBox* PitchStep::field(double TuneSettings::*value) {
+  const auto& setting = tuneNumber(value);
+  auto* f = numberField(setting.range, titleOf(setting.range), this);
+  connect(f, &QDoubleSpinBox::valueChanged, this,
+          [this, value](double v) { change(tr("Change what is moved"), [&](TuneSettings& s) { s.*value = v; }); });
+  return f;
+}
+
+void PitchStep::change(const QString& name, const std::function<void(TuneSettings&)>& edit, const QString& gesture) {
+  auto s = desk_.settings();
+  edit(s);
+  desk_.setSettings(name, s, gesture);
+}
+
+void PitchStep::chooseScale() {
+  if (kind_->currentIndex() == kind_->count() - 1) return readScale();
+  const auto kind = kind_->currentText();
+  const auto text = kind == "chromatic" ? kind : tonic_->currentText() + " " + kind;
+  auto scale = parseScale(text.toStdString());
+  if (!scale) return doc_.warn(QString::fromStdString(scale.error().message));
+  scale->reference = reference_->value();
+  change(tr("Tune to %1").arg(text), [&](TuneSettings& s) { s.scale = *scale; });
+}
+
+void PitchStep::readScale() {
+  const auto file = QFileDialog::getOpenFileName(this, tr("Read a scale"), {}, tr("Scales (*.scl);;All files (*)"));
+  if (!file.isEmpty()) {
+    auto scale = loadScala(file.toStdString(), tonic_->currentIndex());
+    if (!scale) {
+      doc_.warn(QString::fromStdString(scale.error().message));
+    } else {
+      scale->reference = reference_->value();
+      change(tr("Tune to %1").arg(QString::fromStdString(scale->name)), [&](TuneSettings& s) { s.scale = *scale; });
+    }
+  }
+  refresh();
+}
+
+void PitchStep::refresh() {
+  const QSignalBlocker a(tonic_), b(kind_), c(reference_), d(start_), e(tolerance_), f(most_), g(on_);
+  const auto& s = desk_.settings();
+  const bool has = doc_.song().find(doc_.activeSet()) != nullptr;
+  listen_->setEnabled(has);
+  listen_->setText(desk_.heard() ? tr("Listen again") : tr("Listen"));
+  const bool notes = !desk_.notes().empty();
+  for (QWidget* w : {static_cast<QWidget*>(on_), static_cast<QWidget*>(tonic_), static_cast<QWidget*>(kind_),
+                     static_cast<QWidget*>(reference_), static_cast<QWidget*>(start_), static_cast<QWidget*>(centre_),
+                     static_cast<QWidget*>(wander_), static_cast<QWidget*>(vibrato_), static_cast<QWidget*>(formants_),
+                     static_cast<QWidget*>(tolerance_), static_cast<QWidget*>(most_)})
+    w->setEnabled(notes);
+  on_->setChecked(s.on);
+  tonic_->setCurrentIndex(s.scale.tonic);
+  const auto name = QString::fromStdString(s.scale.name);
+  int kind = kind_->count() - 1;
+  for (int i = 0; i + 1 < kind_->count(); ++i)
+    if (name == kind_->itemText(i) || name.endsWith(" " + kind_->itemText(i)))
+      if (kind == kind_->count() - 1 || kind_->itemText(i).size() > kind_->itemText(kind).size()) kind = i;
+  kind_->setItemText(kind_->count() - 1, kind == kind_->count() - 1 ? name + "\u2026" : tr("from a file\u2026"));
+  kind_->setCurrentIndex(kind);
+  reference_->setValue(s.scale.reference);
+  int start = static_cast<int>(kStartingPoints.size());
+  for (std::size_t i = 0; i < kStartingPoints.size(); ++i) {
+    const auto& p = kStartingPoints[i];
+    if (s.keepCentre == p.centre && s.keepWander == p.wander && s.keepVibrato == p.vibrato &&
+        s.tolerance == p.tolerance)
+      start = static_cast<int>(i);
+  }
+  start_->setCurrentIndex(start);
+  centre_->show(s.keepCentre);
+  wander_->show(s.keepWander);
+  vibrato_->show(s.keepVibrato);
+  formants_->show(s.formants);
+  tolerance_->setValue(s.tolerance);
+  most_->setValue(s.largestMove);
+  const auto chosen = desk_.chosen();
+  if (chosen.empty())
+    chosen_->setText(notes ? tr("No note chosen") : tr("No notes yet"));
+  else if (chosen.size() == 1)
+    chosen_->setText(tr("%1 \u2192 %2")
+                         .arg(QString::fromStdString(noteName(chosen[0].tuned.parts.centre, s.scale.reference)),
+                              QString::fromStdString(noteName(chosen[0].tuned.after, s.scale.reference))));
+  else
+    chosen_->setText(tr("%1 of %2 notes chosen").arg(chosen.size()).arg(desk_.notes().size()));
+  asSung_->setEnabled(!chosen.empty());
+  giveBack_->setEnabled(!chosen.empty());
+  toHits_->setEnabled(notes);
+}
+
+QWidget* PitchStep::makeBench(ViewState& view, QWidget* parent) { return new PitchLens(doc_, view, parent); }
+
+StepState PitchStep::state() const {
+  std::size_t notes = 0;
+  std::size_t tuned = 0;
+  for (const auto& take : doc_.song().takes)
+    for (const auto& f : take.facts) notes += f.line->notes.size();
+  for (const auto& s : doc_.song().sets) tuned += s.pitch->active() ? 1 : 0;
+  if (notes == 0) return {tr("as sung"), tr("Not listened for yet"), 0};
+  const auto count = counted(notes, "note", "notes");
+  return {count,
+          tuned > 0 ? tr("%1, tuned on %2").arg(count, counted(tuned, "set", "sets")) : tr("%1, as sung").arg(count),
+          0};
+}
+
+}  // namespace ochron

@@ -1,0 +1,49 @@
+#pragma once
+
+#include <QCheckBox>
+#include <QComboBox>
+#include <QPushButton>
+
+#include "steps/controls.h"
+#include "steps/step_page.h"
+
+namespace ochron {
+
+class PitchDesk;
+
+/// How the active set's line is tuned: to which scale, and how much of the singer stays.
+class PitchStep : public StepPage {
+  Q_OBJECT
+ public:
+  PitchStep(Document& document, QWidget* parent);
+  QWidget* makeBench(ViewState& view, QWidget* parent) override;
+  StepState state() const override;
+
+ private:
+  void refresh();
+  void change(const QString& name, const std::function<void(TuneSettings&)>& edit, const QString& gesture = {});
+  void chooseScale();
+  void readScale();
+  SettingControl* control(double TuneSettings::*field, const QString& prefix);
+  QDoubleSpinBox* field(double TuneSettings::*field);
+
+  PitchDesk& desk_;
+  QPushButton* listen_;
+  QCheckBox* on_;
+  QComboBox* tonic_;
+  QComboBox* kind_;
+  QDoubleSpinBox* reference_;
+  QComboBox* start_;
+  SettingControl* centre_;
+  SettingControl* wander_;
+  SettingControl* vibrato_;
+  SettingControl* formants_;
+  QDoubleSpinBox* tolerance_;
+  QDoubleSpinBox* most_;
+  QLabel* chosen_;
+  QPushButton* asSung_;
+  QPushButton* giveBack_;
+  QPushButton* toHits_;
+};
+
+}  // namespace ochron

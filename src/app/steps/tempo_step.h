@@ -1,0 +1,55 @@
+#pragma once
+
+#include <QCheckBox>
+#include <QLabel>
+#include <QPushButton>
+#include <QStackedWidget>
+#include <QVBoxLayout>
+
+#include "edits/follow_edits.h"
+#include "steps/controls.h"
+#include "steps/step_page.h"
+
+namespace ochron {
+
+class TempoDesk;
+
+/// The song's tempo: heard in a take and used as it is, a map tied to the recording bar by bar, or the recording
+/// stretched to the song's.
+class TempoStep : public StepPage {
+  Q_OBJECT
+ public:
+  TempoStep(Document& document, QWidget* parent);
+  QWidget* makeBench(ViewState& view, QWidget* parent) override;
+  StepState state() const override;
+
+ private:
+  QWidget* buildSongFollows();
+  QWidget* buildRecordingFollows();
+  void addSearch(QVBoxLayout* column);
+  void refresh();
+  void showCandidates();
+  SourceTempo source() const;
+
+  TempoDesk& desk_;
+  QPushButton* songFollows_;
+  QPushButton* recordingFollows_;
+  QStackedWidget* pages_;
+  QVBoxLayout* candidates_;
+  QDoubleSpinBox* slowest_;
+  QDoubleSpinBox* fastest_;
+  QLabel* map_;
+  SettingControl* within_;
+  SettingControl* smooth_;
+  QCheckBox* ramps_;
+  QPushButton* anchor_;
+  QPushButton* forget_;
+  SettingControl* steady_;
+  QPushButton* makeSteady_;
+  QDoubleSpinBox* sourceBpm_;
+  QDoubleSpinBox* downbeat_;
+  QDoubleSpinBox* beats_;
+  QLabel* fits_;
+};
+
+}  // namespace ochron

@@ -1,0 +1,103 @@
+#include "document/pitch_desk.h"
+#include "document/tempo_desk.h"
+#include "main_window.h"
+
+namespace ochron {
+
+/// Commands of the tempo step: what was heard, bars tied to the recording, recordings that follow.
+void MainWindow::buildTempoActions() {
+  auto& a = *actions_;
+  auto& desk = doc_.tempoDesk();
+  const auto hasTracks = [this] { return !doc_.song().tracks.empty(); };
+  const auto heard = [&desk] { return desk.heard().has_value(); };
+  const auto hasAnchors = [this] { return !doc_.song().anchors->empty(); };
+  a.add(
+      "take.heartempo", tr("Hear the tempo"), {}, [this, &desk] { desk.hear(doc_.activeSet()); }, hasTracks);
+  a.add(
+      "take.usetempo", tr("Use the tempo heard"), {}, [&desk] { desk.use(); }, heard);
+  a.add(
+      "tempo.anchor", tr("Anchor the downbeats found"), {}, [&desk] { desk.anchorDownbeats(); }, heard);
+  const auto show = [this, &desk](int by) {
+    const auto& map = doc_.song().tempo;
+    const auto before = desk.bar() ? view_.xOf(map.toFrames(map.barStart(*desk.bar()))) : -1;
+    desk.stepBar(by);
+    const auto now = map.toFrames(map.barStart(*desk.bar()));
+    // The line stays where it was on the screen, so that the eye need not follow.
+    if (before >= kGutterWidth && before < kGutterWidth + view_.width())
+      view_.scrollBy(view_.xOf(now) - before);
+    else
+      view_.reveal(now);
+  };
+  a.add(
+      "tempo.nextbar", tr("Look at the next bar line"), "I", [show] { show(1); }, hasTracks);
+  a.add(
+      "tempo.previousbar", tr("Look at the bar line before"), "Shift+I", [show] { show(-1); }, hasTracks);
+  a.add(
+      "tempo.tie", tr("Tie this bar line to its attack and go on"), "Q",
+      [this, &desk] {
+        desk.tieBar();
+        if (desk.bar()) view_.reveal(doc_.song().tempo.toFrames(doc_.song().tempo.barStart(*desk.bar())));
+      },
+      hasTracks);
+  a.add(
+      "tempo.tap", tr("Tie the nearest bar line to the play line"), "Shift+Q", [&desk] { desk.tieAtPlayLine(); },
+      hasTracks);
+  a.add(
+      "tempo.remove", tr("Remove this bar's anchor"), "Ctrl+Shift+Q",
+      [this, &desk] { desk.remove({doc_.song().tempo.barStart(*desk.bar())}); },
+      [this, &desk] { return desk.bar() && desk.anchored(doc_.song().tempo.barStart(*desk.bar())); });
+  a.add(
+      "tempo.removeall", tr("Remove all anchors"), {},
+      [this, &desk] {
+        std::vector<Ticks> all;
+        for (const auto& x : *doc_.song().anchors) all.push_back(x.at);
+        desk.remove(all);
+      },
+      hasAnchors);
+  a.add(
+      "tempo.fitrange", tr("Fit the take to the range"), {}, [&desk] { desk.fitToRange(); },
+      [this] { return !doc_.range().empty() && !doc_.song().tracks.empty(); });
+}
+
+/// Commands of the pitch step: notes of the active set's line.
+void MainWindow::buildPitchActions() {
+  auto& a = *actions_;
+  auto& desk = doc_.pitchDesk();
+  const auto hasTracks = [this] { return !doc_.song().tracks.empty(); };
+  const auto hasNotes = [&desk] { return !desk.notes().empty(); };
+  const auto chosen = [&desk] { return !desk.chosen().empty(); };
+  a.add(
+      "pitch.hear", tr("Hear the pitch"), {}, [this, &desk] { desk.hear(doc_.activeSet()); }, hasTracks);
+  const auto step = [this, &desk](int by) {
+    desk.step(by);
+    view_.reveal(doc_.cursor());
+  };
+  a.add(
+      "pitch.next", tr("Next note"), "Ctrl+.", [step] { step(1); }, hasNotes);
+  a.add(
+      "pitch.previous", tr("Note before"), "Ctrl+,", [step] { step(-1); }, hasNotes);
+  a.add(
+      "pitch.all", tr("Choose all notes"), "Ctrl+Shift+.",
+      [&desk] {
+        std::vector<NoteName> all;
+        for (const auto& n : desk.notes()) all.push_back(n.name);
+        desk.choose(all);
+      },
+      hasNotes);
+  a.add(
+      "pitch.up", tr("Notes one step of the scale up"), "Ctrl+Alt+Up", [&desk] { desk.moveBySteps(1); }, chosen);
+  a.add(
+      "pitch.down", tr("Notes one step of the scale down"), "Ctrl+Alt+Down", [&desk] { desk.moveBySteps(-1); }, chosen);
+  a.add(
+      "pitch.bitup", tr("Notes up by 5 cents"), "Ctrl+Alt+Shift+Up", [&desk] { desk.moveBy(5); }, chosen);
+  a.add(
+      "pitch.bitdown", tr("Notes down by 5 cents"), "Ctrl+Alt+Shift+Down", [&desk] { desk.moveBy(-5); }, chosen);
+  a.add(
+      "pitch.assung", tr("Notes as sung"), "Alt+S", [&desk] { desk.asSung(); }, chosen);
+  a.add(
+      "pitch.tohits", tr("Notes to hits"), {}, [&desk] { desk.notesToHits(); }, hasNotes);
+  a.add(
+      "pitch.giveback", tr("Give notes back to the plan"), "Alt+Shift+S", [&desk] { desk.giveBack(); }, chosen);
+}
+
+}  // namespace ochron

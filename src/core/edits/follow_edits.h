@@ -1,0 +1,33 @@
+#pragma once
+
+#include "base/result.h"
+#include "base/setting.h"
+#include "song/song.h"
+
+namespace ochron {
+
+inline constexpr SettingRange kSteadyRange{"steady", "%", 0, 100, 5, 100};
+
+/// The song's wandering tempo turned into one tempo, `amount` % of the way, over the bars that clips lie in; every
+/// recording follows by stretching, pinned at the strokes of its hits and at bar lines. What is held by the clock is
+/// carried along with the bars it lies in. Nothing changes at 0 %. Sets that are locked whole stay. Anchors are gone,
+/// as the recording no longer lies where they were set. Plans are to be run again.
+Result<Song> makeSteady(const Song& song, double amount);
+
+/// What a clip's recording is: its tempo and where a bar begins in it.
+struct SourceTempo {
+  double bpm = 120;      ///< kBpmRange, of quarter notes
+  Frames firstDownbeat;  ///< take time
+
+  bool operator==(const SourceTempo&) const = default;
+};
+
+/// Stretches a clip so that its own bars lie on the song's: its first downbeat on the bar line nearest to where it is,
+/// and every beat from there on the song's beat, pinned at the strokes of its hits. What a locked range holds is
+/// refused; what follows may be covered.
+Result<Song> fitClip(const Song& song, ClipId clip, const SourceTempo& source);
+
+/// Stretches a clip evenly so that it begins and ends with a range, to the frame.
+Result<Song> fitClipTo(const Song& song, ClipId clip, FrameRange range);
+
+}  // namespace ochron

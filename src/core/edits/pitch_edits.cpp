@@ -1,0 +1,60 @@
+#include "edits/pitch_edits.h"
+
+#include <algorithm>
+#include <cmath>
+
+#include "edits/edit_tools.h"
+
+namespace ochron {
+namespace {
+
+template <class F>
+Result<Song> withPitchPlan(const Song& song, SetId id, F&& change) {
+  return withSet(song, id, [&](Song&, MicSet& set) -> Result<void> {
+    if (set.locked || !set.locks.empty())
+      return fail(ErrorKind::refused, "\"" + set.name + "\" is locked. Unlock it before its pitch is changed.");
+    PitchPlan plan = *set.pitch;
+    if (auto ok = change(plan); !ok) return ok;
+    set.pitch = std::move(plan);
+    return {};
+  });
+}
+
+}  // namespace
+
+Result<Song> setTuning(const Song& song, SetId set, const TuneSettings& settings) {
+  return withPitchPlan(song, set, [&](PitchPlan& plan) -> Result<void> {
+    for (const auto& n : kTuneNumbers)
+      if (!n.range.accepts(settings.*n.field))
+        return fail(ErrorKind::badInput, std::string(n.range.name) + " is outside its range.");
+    plan.settings = settings;
+    return {};
+  });
+}
+
+Result<Song> setNoteWishes(const Song& song, SetId set, const std::vector<std::pair<NoteName, NoteWish>>& wishes) {
+  return withPitchPlan(song, set, [&](PitchPlan& plan) -> Result<void> {
+    for (const auto& [name, wish] : wishes) {
+      std::erase_if(plan.wishes, [&](const auto& old) {
+        return old.first.first == name.first && std::abs(old.first.second - name.second) <= kSameNoteMs;
+      });
+      if (wish != NoteWish{}) plan.wishes[name] = wish;
+    }
+    return {};
+  });
+}
+
+Result<Song> setLine(const Song& song, TakeId takeId, SetId set, const SungLine& line) {
+  if (!song.find(set)) return setGone();
+  Song next = song;
+  for (auto& take : next.takes) {
+    if (take.id != takeId) continue;
+    auto at = std::find_if(take.facts.begin(), take.facts.end(), [&](auto& f) { return f.set == set; });
+    if (at == take.facts.end()) at = take.facts.insert(at, SetFacts{set, {}, {}});
+    at->line = line;
+    return next;
+  }
+  return fail(ErrorKind::notFound, "This take is not in the song any more.");
+}
+
+}  // namespace ochron

@@ -1,0 +1,173 @@
+#include "render/tuned_takes.h"
+
+#include <algorithm>
+#include <chrono>
+#include <cmath>
+
+#include "files/content_id.h"
+#include "render/made_key.h"
+#include "render/made_store.h"
+#include "tune/correction.h"
+#include "tune/tuned_sound.h"
+
+namespace ochron {
+namespace {
+
+constexpr int kTuneVersion = 1;         // raised when the same key would give other sound
+constexpr double kAroundSeconds = 0.2;  // of a stretch, that its periods are looked for in
+
+/// One set's recordings of one take, and what its plan moves in them.
+struct TunedTake {
+  const Take* take = nullptr;
+  Voices voices;
+  const PitchTrack* track = nullptr;
+  std::vector<MovedStretch> stretches;
+  double formants = 0;
+};
+
+std::vector<TunedTake> tunedTakes(const Song& song, const MediaPool& pool) {
+  std::vector<TunedTake> out;
+  for (const auto& set : song.sets) {
+    if (!set.pitch->active()) continue;
+    for (const auto& take : song.takes) {
+      const auto& line = *song.lineOf(take.id, set.id);
+      if (line.notes.empty()) continue;
+      Clip whole;
+      whole.take = take.id;
+      TunedTake t{&take, voicesOf(song, set, whole, pool), &line.track, {}, 0};
+      const auto wishes = wishesFor(*set.pitch, take.id, line.notes);
+      const auto notes = tuned(line.track, line.notes, set.pitch->settings, wishes);
+      t.stretches = movedStretches(line.track, notes, set.pitch->settings, wishes);
+      if (set.pitch->settings.on) t.formants = set.pitch->settings.formants;
+      if (!t.voices.list.empty()) out.push_back(std::move(t));
+    }
+  }
+  return out;
+}
+
+MadeKey keyOf(const TunedTake& t, const MovedStretch& s) {
+  KeyMaker k(t.voices, "tuned");
+  k.add(kTuneVersion, t.formants, s.first, s.joinedBefore, s.joinedAfter);
+  for (const double c : s.cents) k.add(c);
+  for (std::size_t i = s.first; i < s.first + s.cents.size(); ++i) k.add(t.track->values[i].hertz);
+  return k.key();
+}
+
+Frames windowStart(const TunedTake& t, const MovedStretch& s) {
+  const double from = static_cast<double>(s.first) * PitchTrack::kHop - kAroundSeconds;
+  return Frames{std::max<std::int64_t>(0, std::llround(from * t.voices.rate))};
+}
+
+/// What lies around a stretch, the moved sound in its place.
+std::vector<std::vector<float>> make(const TunedTake& t, const MovedStretch& s) {
+  const auto start = windowStart(t, s);
+  const double until = static_cast<double>(s.first + s.cents.size()) * PitchTrack::kHop + kAroundSeconds;
+  const auto length = std::llround(until * t.voices.rate) - start.value;
+  std::vector<std::vector<float>> out;
+  std::vector<float> mono(static_cast<std::size_t>(length), 0.0F);
+  for (const auto& v : t.voices.list) {
+    out.push_back(v.read(start, length));
+    for (std::size_t i = 0; i < mono.size(); ++i) mono[i] += out.back()[i] / static_cast<float>(v.sound->channels());
+  }
+  const auto recorded = out;
+  const auto made = tunedSound({recorded.begin(), recorded.end()}, mono, t.voices.rate, start, *t.track, s, t.formants);
+  for (std::size_t c = 0; c < made.channels.size(); ++c)
+    std::copy(made.channels[c].begin(), made.channels[c].end(), out[c].begin() + made.start.value);
+  return out;
+}
+
+/// Puts a window in its place. Windows of neighbours overlap: only what a stretch moved differs from the recording.
+void lay(std::span<const float> window, Frames start, std::span<const float> raw, std::vector<float>& to) {
+  for (std::int64_t i = 0; i < std::ssize(window); ++i) {
+    const auto at = start.value + i;
+    if (at < 0 || at >= std::ssize(to)) continue;
+    const float x = window[static_cast<std::size_t>(i)];
+    if (x != raw[static_cast<std::size_t>(at)]) to[static_cast<std::size_t>(at)] = x;
+  }
+}
+
+}  // namespace
+
+bool anyTuned(const Song& song) {
+  return std::any_of(song.sets.begin(), song.sets.end(), [](const MicSet& s) { return s.pitch->active(); });
+}
+
+TunedPool tunedAtHand(const Song& song, const MediaPool& pool, const MadeStore& store, const MediaPool* previous) {
+  TunedPool out{pool, false};
+  for (const auto& t : tunedTakes(song, pool)) {
+    std::vector<std::pair<Frames, std::shared_ptr<const DecodedMedia>>> patches;
+    KeyMaker all(t.voices, "tuned take");
+    for (const auto& s : t.stretches) {
+      const auto key = keyOf(t, s);
+      if (auto sound = store.atHand(key)) {
+        all.addText(key.text);
+        patches.emplace_back(windowStart(t, s), std::move(sound));
+      } else {
+        out.missing = true;
+      }
+    }
+    if (patches.empty()) continue;
+    std::map<MediaId, std::vector<std::vector<float>>> copies;
+    for (std::size_t v = 0; v < t.voices.list.size(); ++v) {
+      const auto& voice = t.voices.list[v];
+      const auto was = previous ? previous->find(voice.media) : MediaPool::const_iterator{};
+      if (previous && was != previous->end() && was->second->variant() == all.value()) {
+        out.pool[voice.media] = was->second;
+        continue;
+      }
+      const auto raw = voice.sound->channel(voice.channel);
+      std::vector<float> copy(raw.begin(), raw.end());
+      for (const auto& [start, sound] : patches)
+        lay(sound->channel(static_cast<int>(v)), start - voice.offset, raw, copy);
+      copies[voice.media].push_back(std::move(copy));
+    }
+    for (auto& [id, channels] : copies)
+      out.pool[id] = DecodedMedia::variant(*pool.at(id), std::move(channels), all.value());
+  }
+  return out;
+}
+
+Result<void> makeTuned(const Song& song, const MediaPool& pool, MadeStore& store, Frames near, Progress& progress,
+                       const std::function<void()>& made) {
+  constexpr std::chrono::milliseconds kOften{150};
+  auto told = std::chrono::steady_clock::now();
+  const auto takes = tunedTakes(song, pool);
+  struct Missing {
+    const TunedTake* take;
+    const MovedStretch* stretch;
+    Frames away;
+  };
+  std::vector<Missing> missing;
+  for (const auto& t : takes)
+    for (const auto& s : t.stretches) {
+      if (store.atHand(keyOf(t, s))) continue;
+      const Frames middle{std::llround((static_cast<double>(s.first) + 0.5 * static_cast<double>(s.cents.size())) *
+                                       PitchTrack::kHop * t.voices.rate)};
+      missing.push_back({&t, &s, Frames{std::abs((middle - near).value)}});
+    }
+  std::stable_sort(missing.begin(), missing.end(), [](auto& a, auto& b) { return a.away < b.away; });
+  double done = 0;
+  for (const auto& m : missing) {
+    if (progress.cancelled()) return cancelledError();
+    const auto key = keyOf(*m.take, *m.stretch);
+    if (!store.find(key)) store.keep(key, m.take->voices.rate, make(*m.take, *m.stretch));
+    progress.report(++done / static_cast<double>(missing.size()));
+    const auto now = std::chrono::steady_clock::now();
+    if (made && now - told > kOften) {
+      told = now;
+      made();
+    }
+  }
+  return {};
+}
+
+Result<MediaPool> tunedWhole(const Song& song, const MediaPool& pool, MadeStore& store, Progress& progress) {
+  if (!anyTuned(song)) return pool;
+  if (auto ok = makeTuned(song, pool, store, Frames{}, progress); !ok) return tl::unexpected(ok.error());
+  auto out = tunedAtHand(song, pool, store);
+  if (out.missing)
+    return fail(ErrorKind::ioFailed, "Some of the tuned sound could not be made. Make room on the disk.");
+  return std::move(out.pool);
+}
+
+}  // namespace ochron

@@ -1,0 +1,23 @@
+#include "song/tuning.h"
+
+#include <cmath>
+
+namespace ochron {
+
+NoteName nameOf(TakeId take, const SungNote& note) { return {take, std::llround(1000 * note.start)}; }
+
+NoteWish wishFor(const PitchPlan& plan, TakeId take, const SungNote& note) {
+  const auto name = nameOf(take, note);
+  const auto near = plan.wishes.lower_bound({take, name.second - kSameNoteMs});
+  return near != plan.wishes.end() && near->first.first == take && near->first.second <= name.second + kSameNoteMs
+             ? near->second
+             : NoteWish{};
+}
+
+std::vector<NoteWish> wishesFor(const PitchPlan& plan, TakeId take, const std::vector<SungNote>& notes) {
+  std::vector<NoteWish> out;
+  for (const auto& n : notes) out.push_back(wishFor(plan, take, n));
+  return out;
+}
+
+}  // namespace ochron

@@ -1,0 +1,103 @@
+#include "store/pitch_json.h"
+
+#include <cmath>
+
+namespace ochron {
+namespace {
+
+constexpr std::size_t kMostValues = 4'000'000;  // five and a half hours
+constexpr std::size_t kMostSteps = 1200;
+constexpr double kFarSeconds = 1e6;
+constexpr double kHighestHertz = 20'000;
+constexpr double kLowestCents = -12'000;
+constexpr double kHighestCents = 24'000;
+
+Json scaleToJson(const Scale& s) {
+  return {{"name", s.name}, {"tonic", s.tonic}, {"steps", s.steps}, {"octave", s.octave}, {"a4", s.reference}};
+}
+
+Scale readScale(JsonReader& r, const Json& j) {
+  Scale s;
+  s.name = r.text(j, "name");
+  s.tonic = static_cast<int>(r.integer(j, "tonic", 0, 11));
+  s.octave = r.number(j, "octave", 1, 12'000);
+  s.reference = r.setting(j, "a4", kReferencePitchRange);
+  s.steps.clear();
+  r.each(j, "steps", kMostSteps, [&](const Json& x) {
+    const double step = x.is_number() ? x.get<double>() : NAN;
+    const bool rises = s.steps.empty() ? step == 0 : step > s.steps.back();
+    if (!rises || !(step < s.octave)) return r.complain("the steps of a scale do not rise from 0 within its octave");
+    s.steps.push_back(step);
+  });
+  if (s.steps.empty()) r.complain("a scale has no steps");
+  return s;
+}
+
+}  // namespace
+
+Json lineToJson(const SungLine& line) {
+  Json values = Json::array();
+  for (const auto& v : line.track.values) {
+    values.push_back(std::llround(v.hertz * 100));
+    values.push_back(std::llround(v.voiced * 100));
+  }
+  Json notes = Json::array();
+  for (const auto& n : line.notes) notes.push_back({{"start", n.start}, {"end", n.end}, {"hertz", n.hertz}});
+  return {{"values", values}, {"notes", notes}};
+}
+
+SungLine readLine(JsonReader& r, const Json& j) {
+  SungLine line;
+  bool hertz = true;
+  r.each(j, "values", 2 * kMostValues, [&](const Json& x) {
+    const double most = hertz ? kHighestHertz : 1;
+    const double v = x.is_number_integer() ? x.get<double>() / 100 : -1;
+    if (!(v >= 0 && v <= most)) return r.complain("a line holds something that is no pitch");
+    if (hertz)
+      line.track.values.push_back({v, 0});
+    else
+      line.track.values.back().voiced = v;
+    hertz = !hertz;
+  });
+  r.each(j, "notes", kMostValues, [&](const Json& x) {
+    const SungNote n{r.number(x, "start", 0, kFarSeconds), r.number(x, "end", 0, kFarSeconds),
+                     r.number(x, "hertz", 1, kHighestHertz)};
+    if (n.end <= n.start || (!line.notes.empty() && n.start < line.notes.back().end))
+      return r.complain("the notes of a line overlap or have no length");
+    line.notes.push_back(n);
+  });
+  return line;
+}
+
+Json pitchPlanToJson(const PitchPlan& plan) {
+  Json j{{"on", plan.settings.on}, {"scale", scaleToJson(plan.settings.scale)}};
+  for (const auto& n : kTuneNumbers) j[std::string(n.key)] = plan.settings.*n.field;
+  for (const auto& [name, wish] : plan.wishes) {
+    Json x{{"take", name.first.value}, {"at ms", name.second}};
+    if (wish.target) x["target cents"] = *wish.target;
+    if (wish.asSung) x["as sung"] = true;
+    j["notes"].push_back(std::move(x));
+  }
+  return j;
+}
+
+PitchPlan readPitchPlan(JsonReader& r, const Json& j) {
+  PitchPlan plan;
+  plan.settings.on = r.boolean(j, "on", false);
+  if (const auto* s = r.member(j, "scale")) plan.settings.scale = readScale(r, *s);
+  for (const auto& n : kTuneNumbers) plan.settings.*n.field = r.setting(j, std::string(n.key).c_str(), n.range);
+  r.each(
+      j, "notes", 1'000'000,
+      [&](const Json& x) {
+        NoteWish wish;
+        if (x.is_object() && x.contains("target cents"))
+          wish.target = r.number(x, "target cents", kLowestCents, kHighestCents);
+        wish.asSung = r.boolean(x, "as sung", false);
+        plan.wishes[{TakeId{static_cast<std::uint64_t>(r.integer(x, "take", 1, INT64_MAX))},
+                     r.integer(x, "at ms", 0, static_cast<std::int64_t>(kFarSeconds) * 1000)}] = wish;
+      },
+      false);
+  return plan;
+}
+
+}  // namespace ochron

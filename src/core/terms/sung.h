@@ -1,0 +1,43 @@
+#pragma once
+
+#include <cmath>
+#include <vector>
+
+namespace ochron {
+
+/// A pitch in cents above 1 Hz.
+inline double centsOf(double hertz) { return 1200 * std::log2(hertz); }
+
+/// The pitch of a single line, 200 values a second.
+struct PitchTrack {
+  static constexpr double kHop = 0.005;  ///< s
+  struct Value {
+    double hertz = 0;   ///< the likeliest, also where it is hardly voiced; 0 where there is none
+    double voiced = 0;  ///< probability
+
+    bool sounds() const { return voiced >= 0.5 && hertz > 0; }
+    bool operator==(const Value&) const = default;
+  };
+  std::vector<Value> values;
+
+  bool operator==(const PitchTrack&) const = default;
+};
+
+/// A stretch of one pitch.
+struct SungNote {
+  double start = 0;  ///< s
+  double end = 0;
+  double hertz = 0;  ///< median of what follows its first quarter
+
+  bool operator==(const SungNote&) const = default;
+};
+
+/// What was heard of a single line, on take time.
+struct SungLine {
+  PitchTrack track;
+  std::vector<SungNote> notes;  ///< in order, apart
+
+  bool operator==(const SungLine&) const = default;
+};
+
+}  // namespace ochron

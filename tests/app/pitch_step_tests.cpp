@@ -1,0 +1,226 @@
+// The pitch step by mouse and keys: a line listened to, brought to a scale, single notes moved, all else untouched.
+
+#include <QAbstractButton>
+#include <QComboBox>
+#include <QDoubleSpinBox>
+#include <QMouseEvent>
+#include <cmath>
+
+#include "app/window_fixture.h"
+#include "bench/pitch_lens.h"
+#include "document/pitch_desk.h"
+#include "head/notice_bar.h"
+#include "media/audio_file.h"
+#include "support/made_voice.h"
+
+namespace ochron {
+namespace {
+
+double centsOfMidi(double midi) { return centsOf(440) + 100 * (midi - 69); }
+
+struct PitchSteps : test::Driven {
+  void SetUp() override {
+    QSettings().clear();
+    voice.seconds = 5;
+    voice.notes = {{0.5, 0.7, 60.25}, {1.4, 0.7, 64.2}, {2.3, 0.7, 66.7}, {3.2, 0.9, 61.6}};
+    samples = voice.samples();
+    test::writeWav(scratch / "Voice.wav", samples);
+    show();
+    window->takeIn({QString::fromStdString((scratch / "Voice.wav").string())}, false);
+    doc().jobs().finishAll();
+    run("step.7");
+    QTest::qWait(0);
+  }
+  PitchDesk& desk() { return doc().pitchDesk(); }
+  PitchLens& lens() { return *window->findChild<PitchLens*>(); }
+  void press(const char* name) { QTest::mouseClick(find<QAbstractButton>(name), Qt::LeftButton); }
+  void listen() {
+    press("listen for pitch");
+    doc().jobs().finishAll();
+    ASSERT_EQ(desk().notes().size(), 4U);
+    QTest::qWait(0);
+  }
+  QPointF middleOf(std::size_t i) {
+    const auto& n = desk().notes()[i];
+    return {(window->view().xOf(n.start) + window->view().xOf(n.end)) / 2, lens().yOf(n.tuned.after)};
+  }
+  void drag(QPointF from, QPointF to, Qt::KeyboardModifiers keys = {}) {
+    QTest::mousePress(&lens(), Qt::LeftButton, {}, from.toPoint());
+    for (int i = 1; i <= 5; ++i) {
+      const auto at = from + (to - from) * i / 5.0;
+      QMouseEvent move(QEvent::MouseMove, at, lens().mapToGlobal(at), Qt::NoButton, Qt::LeftButton, keys);
+      QApplication::sendEvent(&lens(), &move);
+    }
+    QTest::mouseRelease(&lens(), Qt::LeftButton, {}, to.toPoint());
+  }
+  /// The song as it is exported.
+  std::vector<float> exported() {
+    const auto file = scratch / "out.wav";
+    ExportSettings s;
+    s.range = {Frames{}, Frames{5 * 48'000}};
+    doc().exportTo(s, file);
+    doc().jobs().finishAll();
+    auto r = AudioFileReader::open(file);
+    EXPECT_TRUE(r);
+    if (!r) return {};
+    std::vector<float> all(static_cast<std::size_t>(r->info().length.value * r->info().channels));
+    EXPECT_TRUE(r->read(all));
+    std::vector<float> left;
+    for (std::size_t i = 0; i < all.size(); i += static_cast<std::size_t>(r->info().channels)) left.push_back(all[i]);
+    return left;
+  }
+  double centreIn(const std::vector<float>& x, double from, double to) {
+    Progress progress;
+    const auto track = pitchOf(x, 48'000, {}, progress);
+    std::vector<double> all;
+    for (auto t = static_cast<std::size_t>(from / PitchTrack::kHop);
+         t < static_cast<std::size_t>(to / PitchTrack::kHop); ++t)
+      all.push_back(centsOf(track->values.at(t).hertz));
+    std::nth_element(all.begin(), all.begin() + static_cast<std::ptrdiff_t>(all.size() / 2), all.end());
+    return all[all.size() / 2];
+  }
+  MadeVoice voice;
+  std::vector<float> samples;
+};
+
+TEST_F(PitchSteps, NothingIsChangedByListening) {
+  const auto before = exported();
+  listen();
+  EXPECT_EQ(exported(), before);
+}
+
+TEST_F(PitchSteps, EveryNoteIsHeardOnTheScaleOnceItIsTuned) {
+  listen();
+  find<QComboBox>("scale")->setCurrentText("major");
+  QMetaObject::invokeMethod(find<QComboBox>("scale"), "activated",
+                            Q_ARG(int, find<QComboBox>("scale")->currentIndex()));
+  press("tune on");
+  doc().jobs().finishAll();
+  const auto out = exported();
+  EXPECT_NEAR(centreIn(out, 0.7, 1.1), centsOfMidi(60), 3);
+  EXPECT_NEAR(centreIn(out, 1.6, 2.0), centsOfMidi(64), 3);
+  EXPECT_NEAR(centreIn(out, 2.5, 2.9), centsOfMidi(67), 3);
+  EXPECT_NEAR(centreIn(out, 3.5, 4.0), centsOfMidi(62), 3);
+  press("tune on");
+  doc().jobs().finishAll();
+  EXPECT_NEAR(centreIn(exported(), 0.7, 1.1), centsOfMidi(60.25), 3);
+}
+
+TEST_F(PitchSteps, OneNoteGoesUpByThirtyCentsAndAllElseIsTheRecording) {
+  const auto before = exported();
+  listen();
+  click(&lens(), middleOf(1));
+  ASSERT_EQ(desk().chosen().size(), 1U);
+  desk().moveBy(30);
+  doc().jobs().finishAll();
+  const auto out = exported();
+  EXPECT_NEAR(centreIn(out, 1.6, 2.0), centsOfMidi(64.5), 3);
+  ASSERT_EQ(out.size(), before.size());
+  for (std::size_t i = 0; i < out.size(); ++i)
+    if (const double t = static_cast<double>(i) / 48'000; t < 1.3 || t > 2.2) ASSERT_EQ(out[i], before[i]) << t;
+}
+
+TEST_F(PitchSteps, ADraggedNoteGoesByStepsOfTheScaleAndEscapeTakesItBack) {
+  listen();
+  const auto before = doc().song();
+  const double semitone = lens().yOf(0) - lens().yOf(100);
+  drag(middleOf(0), middleOf(0) - QPointF(0, 2 * semitone));
+  const auto& wish = desk().notes()[0].wish;
+  ASSERT_TRUE(wish.target);
+  EXPECT_NEAR(*wish.target, centsOfMidi(62), 1e-6);
+  EXPECT_EQ(desk().notes()[1].wish, NoteWish{});
+  doc().undo();
+  EXPECT_EQ(doc().song(), before);
+  QTest::mousePress(&lens(), Qt::LeftButton, {}, middleOf(0).toPoint());
+  const QPointF to = middleOf(0) - QPointF(0, 3 * semitone);
+  QMouseEvent move(QEvent::MouseMove, to, lens().mapToGlobal(to), Qt::NoButton, Qt::LeftButton, Qt::NoModifier);
+  QApplication::sendEvent(&lens(), &move);
+  EXPECT_NE(doc().song(), before);
+  QTest::keyClick(&lens(), Qt::Key_Escape);
+  EXPECT_EQ(doc().song(), before);
+}
+
+TEST_F(PitchSteps, NotesChosenByABandMoveTogetherByKeys) {
+  listen();
+  drag({window->view().xOf(desk().notes()[0].start) - 8, 30},
+       {window->view().xOf(desk().notes()[2].end) + 4, lens().height() - 50.0});
+  ASSERT_EQ(desk().chosen().size(), 3U);
+  QTest::keyClick(&lens(), Qt::Key_Up, Qt::ControlModifier | Qt::AltModifier);
+  EXPECT_NEAR(*desk().notes()[0].wish.target, centsOfMidi(61), 1e-6);
+  EXPECT_NEAR(*desk().notes()[2].wish.target, centsOfMidi(68), 1e-6);
+  EXPECT_FALSE(desk().notes()[3].wish.target);
+  press("give notes back");
+  for (const auto& n : desk().notes()) EXPECT_EQ(n.wish, NoteWish{});
+}
+
+TEST_F(PitchSteps, WhatWasDecidedByHandHoldsWhenTheScaleChanges) {
+  listen();
+  press("tune on");
+  click(&lens(), middleOf(3));
+  press("as sung");
+  find<QComboBox>("scale")->setCurrentText("minor pentatonic");
+  QMetaObject::invokeMethod(find<QComboBox>("scale"), "activated",
+                            Q_ARG(int, find<QComboBox>("scale")->currentIndex()));
+  EXPECT_EQ(desk().settings().scale.name, "C minor pentatonic");
+  EXPECT_EQ(desk().notes()[3].tuned.after, desk().notes()[3].tuned.parts.centre);
+  EXPECT_NEAR(desk().notes()[1].tuned.after, centsOfMidi(65), 1e-6);
+}
+
+TEST_F(PitchSteps, TheSongIsSavedWithItsLineAndPlan) {
+  listen();
+  press("tune on");
+  click(&lens(), middleOf(1));
+  desk().moveBy(70);
+  const auto song = doc().song();
+  ASSERT_TRUE(doc().save(scratch / "song.ochron"));
+  ASSERT_TRUE(doc().open(scratch / "song.ochron"));
+  doc().jobs().finishAll();
+  EXPECT_EQ(*doc().song().sets[0].pitch, *song.sets[0].pitch);
+  EXPECT_EQ(*doc().song().lineOf(song.takes[0].id, song.sets[0].id), *song.lineOf(song.takes[0].id, song.sets[0].id));
+  EXPECT_EQ(desk().notes().size(), 4U);
+}
+
+TEST_F(PitchSteps, ChordsAreRefusedWithASentence) {
+  std::vector<float> x(4 * 48'000);
+  for (std::size_t i = 0; i < x.size(); ++i)
+    for (const double f : {196.0, 246.94, 293.66, 369.99})
+      x[i] += 0.1F * static_cast<float>(std::sin(2 * M_PI * f * static_cast<double>(i) / 48'000));
+  test::writeWav(scratch / "Keys.wav", x);
+  window->takeIn({QString::fromStdString((scratch / "Keys.wav").string())}, false);
+  doc().jobs().finishAll();
+  doc().setActiveSet(doc().song().sets.back().id);
+  press("listen for pitch");
+  doc().jobs().finishAll();
+  EXPECT_TRUE(desk().notes().empty());
+  bool said = false;
+  for (auto* l : window->findChild<NoticeBar*>()->findChildren<QLabel*>())
+    said = said || l->text().contains("no single line");
+  EXPECT_TRUE(said);
+}
+
+TEST_F(PitchSteps, NotesBecomeHitsOnceAndOneUndoTakesThemBack) {
+  listen();
+  const auto before = doc().song();
+  press("notes to hits");
+  const auto& set = doc().song().sets[0];
+  const auto hits = activeHits(*doc().song().hitsOf(doc().song().takes[0].id, set.id), set.hits, 48'000);
+  for (const auto& n : desk().notes())
+    EXPECT_TRUE(
+        std::any_of(hits.begin(), hits.end(), [&](const Hit& h) { return std::abs((h.at - n.start).value) < 1'500; }));
+  const auto after = doc().song();
+  press("notes to hits");
+  EXPECT_EQ(doc().song(), after);
+  doc().undo();
+  EXPECT_EQ(doc().song(), before);
+}
+
+TEST_F(PitchSteps, ALockedSetKeepsItsPitch) {
+  listen();
+  doc().lockSet(true);
+  const auto before = doc().song();
+  press("tune on");
+  EXPECT_EQ(doc().song(), before);
+}
+
+}  // namespace
+}  // namespace ochron

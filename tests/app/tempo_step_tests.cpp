@@ -1,0 +1,175 @@
+// The tempo step by mouse and keys: what was heard used and anchored, bar lines dragged onto attacks, recordings
+// fitted.
+
+#include <QAbstractButton>
+#include <QDoubleSpinBox>
+#include <QMouseEvent>
+#include <QPushButton>
+#include <cmath>
+
+#include "app/window_fixture.h"
+#include "canvas/lanes_view.h"
+#include "document/tempo_desk.h"
+
+namespace ochron {
+namespace {
+
+struct TempoSteps : test::Window {
+  void SetUp() override {
+    Window::SetUp();
+    window->takeIn(files, false);
+    doc().jobs().finishAll();
+    run("step.2");
+    QTest::qWait(0);
+  }
+  TempoDesk& desk() { return doc().tempoDesk(); }
+  const Song& song() { return doc().song(); }
+  Frames line(int bar) { return song().tempo.toFrames(song().tempo.barStart(bar)); }
+  void press(const char* name) { QTest::mouseClick(find<QAbstractButton>(name), Qt::LeftButton); }
+  double xOf(Frames f) { return window->view().xOf(f); }
+  void drag(QPointF from, QPointF to, Qt::KeyboardModifiers keys = {}) {
+    auto* lanes = &window->lanes();
+    QTest::mousePress(lanes, Qt::LeftButton, keys, from.toPoint());
+    for (int i = 1; i <= 5; ++i) {
+      const auto at = from + (to - from) * i / 5.0;
+      QMouseEvent move(QEvent::MouseMove, at, lanes->mapToGlobal(at), Qt::NoButton, Qt::LeftButton, keys);
+      QApplication::sendEvent(lanes, &move);
+    }
+    QTest::mouseRelease(lanes, Qt::LeftButton, keys, to.toPoint());
+  }
+  /// Song time of the attack that the performance has on a downbeat.
+  Frames downbeat(int bar) { return performance.map.toFrames(performance.map.barStart(bar)); }
+};
+
+TEST_F(TempoSteps, FromUnknownMicsToTheGridInFiveActionsWithoutANumberTyped) {
+  // Dropped (1), the offer taken (2): a tempo. Bars that follow the player (3), the timing step (4), locked (5).
+  ASSERT_TRUE(desk().heard());
+  ASSERT_TRUE(run("take.usetempo"));
+  EXPECT_NEAR(song().tempo.bpmAt(Ticks{}) / performance.map.bpmAt(Ticks{}), 1, 0.002);
+  press("anchor downbeats");
+  run("step.4");
+  press("plan on");
+  doc().jobs().finishAll();
+  std::size_t onGrid = 0;
+  for (const auto& h : doc().planned().hits)
+    if (h.line && std::abs(h.afterMs) < 12) ++onGrid;
+  EXPECT_GT(onGrid, doc().planned().hits.size() * 9 / 10);
+}
+
+TEST_F(TempoSteps, ABarLineDraggedNearAnAttackIsTiedToItToTheFrame) {
+  ASSERT_TRUE(run("take.usetempo"));
+  doc().jobs().finishAll();
+  run("view.all");
+  const auto before = song();
+  const auto was = line(3);
+  drag({xOf(was), 40}, {xOf(was) + 40, 40}, Qt::ShiftModifier);
+  ASSERT_EQ(song().anchors->size(), 2U);
+  EXPECT_GT(line(3).value - was.value, 0);
+  const auto attack = desk().attackNear(was, Frames{9'600});
+  ASSERT_TRUE(attack);
+  drag({xOf(line(3)), 40}, {xOf(*attack) + 3, 40});
+  EXPECT_EQ(line(3), *attack);
+  EXPECT_EQ(line(0), before.tempo.toFrames(before.tempo.barStart(0))) << "bar 1 stays";
+  doc().undo();
+  doc().undo();
+  EXPECT_EQ(song(), before);
+}
+
+TEST_F(TempoSteps, WithAltAllBarsMoveAndNoneIsTied) {
+  const auto was = line(2);
+  drag({xOf(was), 40}, {xOf(was) + 30, 40}, Qt::AltModifier | Qt::ShiftModifier);
+  EXPECT_TRUE(song().anchors->empty());
+  EXPECT_GT(line(2).value, was.value);
+  EXPECT_EQ((line(4) - line(2)).value, 2 * 96'000) << "the tempo is the same";
+}
+
+TEST_F(TempoSteps, EscapeTakesADragBack) {
+  const auto before = song();
+  const QPointF from(xOf(line(2)), 40);
+  auto* lanes = &window->lanes();
+  QTest::mousePress(lanes, Qt::LeftButton, {}, from.toPoint());
+  const QPointF to = from + QPointF(25, 0);
+  QMouseEvent move(QEvent::MouseMove, to, lanes->mapToGlobal(to), Qt::NoButton, Qt::LeftButton, Qt::ShiftModifier);
+  QApplication::sendEvent(lanes, &move);
+  EXPECT_NE(song(), before);
+  QTest::keyClick(lanes, Qt::Key_Escape);
+  EXPECT_EQ(song(), before);
+  QTest::mouseRelease(lanes, Qt::LeftButton, {}, to.toPoint());
+  EXPECT_EQ(song(), before);
+}
+
+TEST_F(TempoSteps, SevenBarsAreTiedByOneKeyAlone) {
+  ASSERT_TRUE(run("take.usetempo"));
+  doc().jobs().finishAll();
+  window->lanes().setFocus();
+  QTest::keyClick(&window->lanes(), Qt::Key_Home);
+  for (int i = 0; i < 7; ++i) QTest::keyClick(&window->lanes(), Qt::Key_Q);
+  ASSERT_EQ(song().anchors->size(), 7U);
+  for (const auto& a : *song().anchors) {
+    EXPECT_EQ(song().tempo.toFrames(a.at), a.frame);
+    const auto attack = desk().attackNear(a.frame, Frames{1});
+    EXPECT_TRUE(attack) << "every anchor stands on an attack";
+  }
+  QTest::keyClick(&window->lanes(), Qt::Key_I, Qt::ShiftModifier);
+  EXPECT_EQ(desk().bar(), 6);
+  EXPECT_TRUE(run("tempo.remove"));
+  EXPECT_EQ(song().anchors->size(), 6U);
+  press("remove anchors");
+  EXPECT_TRUE(song().anchors->empty());
+}
+
+TEST_F(TempoSteps, TheDownbeatsFoundAreAnchoredAndTheirMapMadeOfFewerTempos) {
+  press("anchor downbeats");
+  const auto anchors = song().anchors->size();
+  ASSERT_GE(anchors, 7U);
+  const auto tempos = song().tempo.tempos().size();
+  auto* within = find<QDoubleSpinBox>("Held within");
+  within->setValue(8);
+  EXPECT_LT(song().tempo.tempos().size(), tempos);
+  EXPECT_LE(anchorsOffMs(song()), 8.1);
+  EXPECT_EQ(song().anchors->size(), anchors);
+}
+
+TEST_F(TempoSteps, MadeSteadyTheMapIsOneTempoAndTheRecordingFollows) {
+  press("anchor downbeats");
+  press("make steady");
+  doc().jobs().finishAll();
+  EXPECT_EQ(song().tempo.tempos().size(), 1U);
+  EXPECT_FALSE(song().sets[0].clips->front().map.identity());
+  EXPECT_TRUE(brokenRules(song()).empty());
+}
+
+TEST_F(TempoSteps, AnotherTempoIsMetByStretchingTheTake) {
+  doc().setTempo("other", TempoMap::steady(48'000, 100));
+  run("step.2");
+  press("recording follows");
+  find<QDoubleSpinBox>("Its tempo")->setValue(performance.map.bpmAt(Ticks{}));
+  find<QDoubleSpinBox>("First downbeat")->setValue(static_cast<double>(downbeat(0).value) / 48'000);
+  press("fit take");
+  doc().jobs().finishAll();
+  const auto& clip = song().sets[0].clips->front();
+  const auto placed = clip.toSong(downbeat(0));
+  const auto on = song().tempo.position(song().tempo.toTicks(placed));
+  EXPECT_EQ(on.beat, 0);
+  EXPECT_EQ(song().tempo.toFrames(song().tempo.barStart(on.bar)), placed);
+  EXPECT_EQ(clip.toSong(downbeat(4)), song().tempo.toFrames(song().tempo.barStart(on.bar + 4)));
+}
+
+TEST_F(TempoSteps, ATakeIsFittedToARangeToTheFrame) {
+  doc().setRange({Frames{48'000}, Frames{48'000 + 700'001}});
+  press("recording follows");
+  press("fit to range");
+  EXPECT_EQ(song().sets[0].clips->front().range(), doc().range());
+}
+
+TEST_F(TempoSteps, ARangeThatMakesNoSenseIsSaid) {
+  find<QDoubleSpinBox>("Slowest tempo")->setValue(190);
+  find<QDoubleSpinBox>("Fastest tempo")->setValue(100);
+  const auto before = song();
+  press("listen for tempo");
+  doc().jobs().finishAll();
+  EXPECT_EQ(song(), before);
+}
+
+}  // namespace
+}  // namespace ochron
