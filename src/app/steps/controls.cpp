@@ -68,6 +68,22 @@ QString titleOf(const SettingRange& range) {
   return title;
 }
 
+QLabel* noteLabel(const QString& text, QWidget* parent) {
+  auto* l = new QLabel(text, parent);
+  l->setProperty("note", true);
+  l->setWordWrap(true);
+  return l;
+}
+
+void addLabelled(QGridLayout& grid, QWidget* field, int width, QWidget* parent) {
+  field->setFixedWidth(width);
+  const int row = grid.rowCount();
+  auto* label = new QLabel(field->accessibleName(), parent);
+  label->setBuddy(field);
+  grid.addWidget(label, row, 0);
+  grid.addWidget(field, row, 1);
+}
+
 QDoubleSpinBox* numberField(const SettingRange& range, const QString& name, QWidget* parent) {
   auto* box = new QDoubleSpinBox(parent);
   box->setRange(range.low, range.high);
@@ -107,9 +123,7 @@ SettingControl::SettingControl(const QString& title, const SettingRange& range, 
   slider_->setAccessibleName(title);
   slider_->setObjectName(title + " slider");
   column->addWidget(slider_);
-  hint_ = new QLabel(this);
-  hint_->setProperty("note", true);
-  hint_->setWordWrap(true);
+  hint_ = noteLabel({}, this);
   hint_->hide();
   column->addWidget(hint_);
   connect(slider_, &QAbstractSlider::valueChanged, this, [this](int v) {

@@ -2,6 +2,7 @@
 
 #include <QAbstractSlider>
 #include <QDoubleSpinBox>
+#include <QGridLayout>
 #include <QLabel>
 
 #include "base/setting.h"
@@ -60,6 +61,10 @@ inline auto holdingWhile(Document& document) {
   return [&document, grip = std::make_shared<Grip>()](bool down) { *grip = down ? document.takeHold() : Grip(); };
 }
 
+/// A line of explanation, as wide as there is room.
+QLabel* noteLabel(const QString& text, QWidget* parent);
+/// A field with its name before it, as the next row of a grid.
+void addLabelled(QGridLayout& grid, QWidget* field, int width, QWidget* parent);
 /// A setting's name as a title: with a capital.
 QString titleOf(const SettingRange& range);
 /// A number field for a setting, without a slider.

@@ -34,12 +34,6 @@ PitchStep::PitchStep(Document& document, QWidget* parent) : StepPage(document, p
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(16, 0, 16, 14);
   column->setSpacing(6);
-  const auto note = [&](const QString& text) {
-    auto* l = new QLabel(text, this);
-    l->setProperty("note", true);
-    l->setWordWrap(true);
-    return l;
-  };
   listen_ = new QPushButton(tr("Listen"), this);
   listen_->setObjectName("listen for pitch");
   listen_->setProperty("primary", true);
@@ -85,7 +79,7 @@ PitchStep::PitchStep(Document& document, QWidget* parent) : StepPage(document, p
     change(tr("Change the reference pitch"), [&](TuneSettings& s) { s.scale.reference = v; });
   });
   column->addLayout(a4);
-  column->addWidget(note(tr("Start from")));
+  column->addWidget(noteLabel(tr("Start from"), this));
   start_ = combo("tune from");
   start_->setMinimumContentsLength(8);
   for (const auto& s : kStartingPoints) start_->addItem(tr(s.name));
@@ -109,14 +103,7 @@ PitchStep::PitchStep(Document& document, QWidget* parent) : StepPage(document, p
   tolerance_ = field(&TuneSettings::tolerance);
   most_ = field(&TuneSettings::largestMove);
   most_->setSpecialValueText(tr("any"));
-  for (auto* f : {tolerance_, most_}) {
-    f->setFixedWidth(60);
-    const int row = limits->rowCount();
-    auto* label = new QLabel(f->accessibleName(), this);
-    label->setBuddy(f);
-    limits->addWidget(label, row, 0);
-    limits->addWidget(f, row, 1);
-  }
+  for (auto* f : {tolerance_, most_}) { addLabelled(*limits, f, 60, this); }
   column->addLayout(limits);
   chosen_ = new QLabel(this);
   chosen_->setObjectName("chosen notes");

@@ -21,14 +21,7 @@ SeamsStep::SeamsStep(Document& document, QWidget* parent) : StepPage(document, p
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(16, 0, 16, 14);
   column->setSpacing(6);
-  const auto note = [&](const QString& text) {
-    auto* l = new QLabel(text, this);
-    l->setProperty("note", true);
-    l->setWordWrap(true);
-    column->addWidget(l);
-    return l;
-  };
-  note(tr("For"));
+  column->addWidget(noteLabel(tr("For"), this));
   scope_ = combo("seam scope", {tr("All seams"), tr("The chosen seam")},
                  tr("A click on a seam chooses it; a range chooses all in it"));
   column->addWidget(scope_);

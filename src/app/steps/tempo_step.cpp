@@ -59,20 +59,13 @@ class Candidate : public QPushButton {
   bool used_;
 };
 
-QLabel* note(const QString& text, QWidget* parent) {
-  auto* l = new QLabel(text, parent);
-  l->setProperty("note", true);
-  l->setWordWrap(true);
-  return l;
-}
-
 }  // namespace
 
 TempoStep::TempoStep(Document& document, QWidget* parent) : StepPage(document, parent), desk_(document.tempoDesk()) {
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(16, 0, 16, 14);
   column->setSpacing(7);
-  column->addWidget(note(tr("Which follows which?"), this));
+  column->addWidget(noteLabel(tr("Which follows which?"), this));
   auto* which = new QHBoxLayout;
   which->setSpacing(0);
   songFollows_ = new QPushButton(tr("Song follows\nrecording"), this);
@@ -118,7 +111,7 @@ void TempoStep::addSearch(QVBoxLayout* column) {
   line->setSpacing(6);
   for (auto* f : {slowest_, fastest_}) f->setFixedWidth(78);
   line->addWidget(slowest_, 1);
-  line->addWidget(note(QStringLiteral("\u2013"), this));
+  line->addWidget(noteLabel(QStringLiteral("\u2013"), this));
   line->addWidget(fastest_, 1);
   for (auto* f : {slowest_, fastest_})
     connect(f, &QDoubleSpinBox::valueChanged, this, [this] {
@@ -127,7 +120,7 @@ void TempoStep::addSearch(QVBoxLayout* column) {
       s.fastest = fastest_->value();
       desk_.setSearch(s);
     });
-  column->addWidget(note(tr("Look between"), this));
+  column->addWidget(noteLabel(tr("Look between"), this));
   column->addLayout(line);
   column->addWidget(listen);
   candidates_ = new QVBoxLayout;
@@ -185,7 +178,7 @@ QWidget* TempoStep::buildSongFollows() {
   makeSteady_->setObjectName("make steady");
   connect(makeSteady_, &QPushButton::clicked, this, [this] { desk_.steady(steady_->value()); });
   column->addWidget(makeSteady_);
-  column->addWidget(note(tr("Drag a bar line onto its downbeat: it becomes an anchor."), page));
+  column->addWidget(noteLabel(tr("Drag a bar line onto its downbeat: it becomes an anchor."), page));
   column->addStretch(1);
   return page;
 }
@@ -203,14 +196,7 @@ QWidget* TempoStep::buildRecordingFollows() {
   downbeat_->setDecimals(3);
   beats_ = numberField(kBeatsRange, tr("Beats in it"), page);
   beats_->setSpecialValueText(tr("\u2013"));
-  for (auto* f : {sourceBpm_, downbeat_, beats_}) {
-    f->setFixedWidth(86);
-    const int row = grid->rowCount();
-    auto* label = new QLabel(f->accessibleName(), page);
-    label->setBuddy(f);
-    grid->addWidget(label, row, 0);
-    grid->addWidget(f, row, 1);
-  }
+  for (auto* f : {sourceBpm_, downbeat_, beats_}) { addLabelled(*grid, f, 86, page); }
   column->addLayout(grid);
   connect(beats_, &QDoubleSpinBox::valueChanged, this, [this](double beats) {
     const auto clip = desk_.clipToFit();
@@ -234,7 +220,7 @@ QWidget* TempoStep::buildRecordingFollows() {
   factor(tr("3 for 2"), 1.5);
   column->addLayout(factors);
   connect(sourceBpm_, &QDoubleSpinBox::valueChanged, this, &TempoStep::refresh);
-  fits_ = note({}, page);
+  fits_ = noteLabel({}, page);
   column->addWidget(fits_);
   auto* fit = new QPushButton(tr("Fit to the song"), page);
   fit->setObjectName("fit take");
@@ -246,9 +232,10 @@ QWidget* TempoStep::buildRecordingFollows() {
   range->setToolTip(tr("The clip begins and ends where the range does"));
   connect(range, &QPushButton::clicked, this, [this] { Actions::of(this)->trigger("tempo.fitrange"); });
   column->addWidget(range);
-  column->addWidget(note(tr("The clip at the play line is stretched between its hits, so that its beats lie on the "
-                            "song's. Attacks stay as they were recorded."),
-                         page));
+  column->addWidget(
+      noteLabel(tr("The clip at the play line is stretched between its hits, so that its beats lie on the "
+                   "song's. Attacks stay as they were recorded."),
+                page));
   column->addStretch(1);
   return page;
 }

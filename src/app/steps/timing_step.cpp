@@ -55,12 +55,7 @@ TimingStep::TimingStep(Document& document, QWidget* parent) : StepPage(document,
     change(on ? tr("Turn the timing plan on") : tr("Turn the timing plan off"), [&](TimingSettings& s) { s.on = on; });
   });
   column->addWidget(on_);
-  const auto note = [&](const QString& text) {
-    auto* l = new QLabel(text, this);
-    l->setProperty("note", true);
-    return l;
-  };
-  column->addWidget(note(tr("Start from")));
+  column->addWidget(noteLabel(tr("Start from"), this));
   start_ = new QComboBox(this);
   start_->setObjectName("start from");
   start_->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
@@ -79,8 +74,8 @@ TimingStep::TimingStep(Document& document, QWidget* parent) : StepPage(document,
   column->addWidget(start_);
   auto* pair = new QGridLayout;
   pair->setVerticalSpacing(2);
-  pair->addWidget(note(tr("Grid")), 0, 0);
-  pair->addWidget(note(tr("Swing")), 0, 1);
+  pair->addWidget(noteLabel(tr("Grid"), this), 0, 0);
+  pair->addWidget(noteLabel(tr("Swing"), this), 0, 1);
   grid_ = new QComboBox(this);
   grid_->setObjectName("grid");
   grid_->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
@@ -121,14 +116,7 @@ TimingStep::TimingStep(Document& document, QWidget* parent) : StepPage(document,
   tolerance_ = field(&TimingSettings::toleranceMs);
   most_ = field(&TimingSettings::largestMoveMs);
   most_->setSpecialValueText(tr("any"));
-  for (auto* f : {tolerance_, most_}) {
-    f->setFixedWidth(70);
-    const int at = grid->rowCount();
-    auto* label = new QLabel(f->accessibleName(), this);
-    label->setBuddy(f);
-    grid->addWidget(label, at, 0);
-    grid->addWidget(f, at, 1);
-  }
+  for (auto* f : {tolerance_, most_}) { addLabelled(*grid, f, 70, this); }
   column->addLayout(grid);
   for (auto signal : {&Document::songChanged, &Document::songPreviewed, &Document::selectionChanged})
     connect(&doc_, signal, this, &TimingStep::refresh);
