@@ -48,7 +48,7 @@ void BarLoupe::paint(QPainter& p, int bar) const {
     if (x < plot_.left() || x > plot_.right()) return;
     p.setPen(QPen(colour, 1.5, style));
     p.drawLine(QPointF(x, plot_.top()), QPointF(x, plot_.bottom()));
-    const QRectF box(left ? x - 84 : x - 2, plot_.bottom() + 5, 86, 14);
+    const QRectF box(left ? x - 90 : x + 4, plot_.bottom() + 5, 86, 14);
     p.drawText(box, Qt::AlignVCenter | (left ? Qt::AlignRight : Qt::AlignLeft), name);
   };
   const bool before = attack && *attack < line;
