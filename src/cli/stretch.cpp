@@ -235,6 +235,36 @@ Result<Sounds> rendered(const TakeFiles& files, const Result<Song>& song, std::s
   return out;
 }
 
+/// How long the recordings become, and where what lies: by a ratio, or by pins.
+struct Target {
+  std::size_t frames = 0;
+  double ratio = 1;
+  std::vector<Pin> pins;
+};
+Result<Target> targetOf(const Options& o, const TakeFiles& files) {
+  const auto length = files.song.takes.front().length;
+  Target out;
+  if (o.pins.empty()) {
+    const auto asked = ratioOf(o, static_cast<double>(length.value) / files.song.rate);
+    if (!asked) return tl::unexpected(asked.error());
+    out.ratio = *asked;
+    out.frames = static_cast<std::size_t>(std::llround(static_cast<double>(length.value) * out.ratio));
+    return out;
+  }
+  if (o.ratio > 0 || o.fromBpm > 0 || o.beats > 0)
+    return fail(ErrorKind::badInput, "Pins say how long it becomes. Leave out --ratio, --from-bpm and --beats.");
+  if (o.cents != 0 || (!o.method.empty() && o.method != "drums"))
+    return fail(ErrorKind::badInput, "--pins goes with the method drums, and without --cents.");
+  auto given = loadPins(o.pins, files.song.rate);
+  if (!given) return tl::unexpected(given.error());
+  if (given->back().take > length)
+    return fail(ErrorKind::badInput, o.pins + ": the last pin lies beyond the recording's end.");
+  out.pins = std::move(*given);
+  out.frames = static_cast<std::size_t>(std::max<std::int64_t>(1, TakeMap(out.pins).stretched(length).value));
+  out.ratio = static_cast<double>(out.frames) / static_cast<double>(length.value);
+  return out;
+}
+
 Result<std::string> run(const Options& o) {
   Outputs outputs;
   for (const auto& in : o.inputs) outputs.protect(in);
@@ -243,28 +273,9 @@ Result<std::string> run(const Options& o) {
   auto files = loadTake(o.inputs, {}, o.acceptDamaged ? Damaged::accept : Damaged::refuse, scratch->path());
   if (!files) return tl::unexpected(files.error());
   if (auto ok = atMostStereo(o.inputs, *files); !ok) return tl::unexpected(ok.error());
-  const auto length = files->song.takes.front().length;
-  std::vector<Pin> pins;
-  double ratio = 1;
-  auto frames = static_cast<std::size_t>(length.value);
-  if (!o.pins.empty()) {
-    if (o.ratio > 0 || o.fromBpm > 0 || o.beats > 0)
-      return fail(ErrorKind::badInput, "Pins say how long it becomes. Leave out --ratio, --from-bpm and --beats.");
-    if (o.cents != 0 || (!o.method.empty() && o.method != "drums"))
-      return fail(ErrorKind::badInput, "--pins goes with the method drums, and without --cents.");
-    auto given = loadPins(o.pins, files->song.rate);
-    if (!given) return tl::unexpected(given.error());
-    if (given->back().take > length)
-      return fail(ErrorKind::badInput, o.pins + ": the last pin lies beyond the recording's end.");
-    pins = std::move(*given);
-    frames = static_cast<std::size_t>(std::max<std::int64_t>(1, TakeMap(pins).stretched(length).value));
-    ratio = static_cast<double>(frames) / static_cast<double>(length.value);
-  } else {
-    const auto asked = ratioOf(o, static_cast<double>(length.value) / files->song.rate);
-    if (!asked) return tl::unexpected(asked.error());
-    ratio = *asked;
-    frames = static_cast<std::size_t>(std::llround(static_cast<double>(length.value) * ratio));
-  }
+  const auto target = targetOf(o, *files);
+  if (!target) return tl::unexpected(target.error());
+  const auto& [frames, ratio, pins] = *target;
   auto method = o.method;
   if (o.cents != 0 && (method == "tape" || method == "drums" || method == "slices"))
     return fail(ErrorKind::badInput, "--cents goes with the methods single and chords.");

@@ -136,7 +136,8 @@ void PitchLens::paintPitches(QPainter& p) const {
   const double a4 = centsOf(scale.reference);
   const double tall = kSemitone / (high_ - low_) * box.height();
   p.setRenderHint(QPainter::Antialiasing, false);
-  for (double c = a4 + std::ceil((low_ - a4) / kSemitone) * kSemitone; c <= high_; c += kSemitone) {
+  for (int k = static_cast<int>(std::ceil((low_ - a4) / kSemitone)); a4 + k * kSemitone <= high_; ++k) {
+    const double c = a4 + k * kSemitone;
     const bool inScale = std::abs(scale.nearest(c) - c) < 1;
     const double y = std::floor(yOf(c)) + 0.5;
     auto line = inScale ? sheet.rule : sheet.hairline;

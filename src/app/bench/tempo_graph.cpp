@@ -137,7 +137,8 @@ void TempoGraph::paintScale(QPainter& p, const QRectF& box, double low, double h
   for (const double s : {0.5, 1.0, 2.0, 5.0, 10.0, 20.0, 50.0, 100.0, 200.0})
     if (step = s; s / (high - low) * box.height() >= 26) break;
   p.setFont(theme.font(10.5));
-  for (double bpm = std::ceil(low / step) * step; bpm <= high; bpm += step) {
+  for (int k = static_cast<int>(std::ceil(low / step)); k * step <= high; ++k) {
+    const double bpm = k * step;
     const double y = std::floor(yOf(box, bpm, low, high)) + 0.5;
     p.setPen(sheet.hairline);
     p.drawLine(QPointF(box.left(), y), QPointF(box.right(), y));

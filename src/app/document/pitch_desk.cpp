@@ -150,7 +150,7 @@ void PitchDesk::moveBySteps(int steps) {
     for (int i = 0; i < std::abs(steps); ++i) {
       // The next pitch of the scale lies within an octave of its own.
       const int way = steps > 0 ? 1 : -1;
-      for (double by = 1; by <= scale.octave + 1; by += 1)
+      for (int by = 1; by <= scale.octave + 1; ++by)
         if (const double next = scale.nearest(at + way * by); std::abs(next - at) > 0.5) {
           at = next;
           break;

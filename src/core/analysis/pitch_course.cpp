@@ -54,6 +54,7 @@ std::vector<double> withoutVibrato(const std::vector<double>& y) {
   const double wide = kSmooth / PitchTrack::kHop;
   const auto reach = static_cast<std::int64_t>(3 * wide);
   std::vector<double> out;
+  out.reserve(y.size());
   for (std::int64_t i = 0; i < std::ssize(y); ++i) {
     double w0 = 0;
     double w1 = 0;
@@ -84,6 +85,7 @@ double movementKept(double hertz) {
 
 std::pair<std::size_t, std::size_t> settledPart(const std::vector<double>& course, double centre) {
   std::vector<double> off;
+  off.reserve(course.size());
   for (const double c : course) off.push_back(std::abs(c - centre));
   const double bound = std::max(kLeastBound, kBoundOfSpread * medianOf(off));
   const auto in = settlesAt(course, centre, bound);

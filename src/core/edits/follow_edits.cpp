@@ -154,10 +154,10 @@ Result<Song> fitClip(const Song& song, ClipId id, const SourceTempo& source) {
     const auto barLength = map.meterOfBar(map.barAt(lineOf(clip))).barLength();
     const double bar = framesPerQuarter * static_cast<double>(barLength.value) / kTicksPerQuarter;
     const auto played = clip.played();
-    const auto from = static_cast<double>((played.start - source.firstDownbeat).value);
-    for (double f = std::ceil(from / bar) * bar; f < static_cast<double>((played.end - source.firstDownbeat).value);
-         f += bar)
-      out.push_back(source.firstDownbeat + Frames{std::llround(f)});
+    const auto barsTo = [&](Frames take) { return static_cast<double>((take - source.firstDownbeat).value) / bar; };
+    const auto last = static_cast<std::int64_t>(std::floor(barsTo(played.end)));
+    for (auto k = static_cast<std::int64_t>(std::ceil(barsTo(played.start))); k <= last; ++k)
+      out.push_back(source.firstDownbeat + Frames{std::llround(static_cast<double>(k) * bar)});
     return out;
   };
   const auto place = [&](const Clip& clip) -> Place {

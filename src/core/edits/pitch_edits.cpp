@@ -34,11 +34,11 @@ Result<Song> setTuning(const Song& song, SetId set, const TuneSettings& settings
 
 Result<Song> setNoteWishes(const Song& song, SetId set, const std::vector<std::pair<NoteName, NoteWish>>& wishes) {
   return withPitchPlan(song, set, [&](PitchPlan& plan) -> Result<void> {
-    for (const auto& [name, wish] : wishes) {
-      std::erase_if(plan.wishes, [&](const auto& old) {
+    for (const auto& [named, wish] : wishes) {
+      std::erase_if(plan.wishes, [name = named](const auto& old) {
         return old.first.first == name.first && std::abs(old.first.second - name.second) <= kSameNoteMs;
       });
-      if (wish != NoteWish{}) plan.wishes[name] = wish;
+      if (wish != NoteWish{}) plan.wishes[named] = wish;
     }
     return {};
   });

@@ -77,10 +77,10 @@ double Scale::tonicCents() const { return 1200 * std::log2(reference) + (tonic -
 
 double Scale::nearest(double cents) const {
   const double base = tonicCents();
-  const double within = (cents - base) / octave;
+  const auto within = static_cast<int>(std::floor((cents - base) / octave));
   double best = 0;
   double least = 1e12;
-  for (double o = std::floor(within) - 1; o <= std::floor(within) + 1; ++o)
+  for (int o = within - 1; o <= within + 1; ++o)
     for (const double s : steps) {
       const double at = base + o * octave + s;
       if (std::abs(at - cents) >= least) continue;

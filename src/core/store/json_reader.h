@@ -63,7 +63,7 @@ class JsonReader {
     }
     return v->get<bool>();
   }
-  std::string text(const Json& object, const char* key, std::optional<std::string> fallback = {}) {
+  std::string text(const Json& object, const char* key, const std::optional<std::string>& fallback = {}) {
     const auto* v = member(object, key, !fallback);
     if (!v) return fallback.value_or("");
     if (!v->is_string() || v->get_ref<const std::string&>().size() > 16'384)

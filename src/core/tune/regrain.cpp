@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <cstdint>
 #include <numbers>
 
 #include "dsp/varispeed.h"
@@ -24,14 +25,15 @@ std::vector<double> newMarks(std::span<const double> marks, int rate, const std:
     const double along = std::clamp((middle - bendFrom) / (marks.back() - bendFrom), 0.0, 1.0);
     bend.push_back(bend.back() + 1 - std::cos(2 * std::numbers::pi * along));
   }
-  const double whole = std::max(1.0, std::round(phase.back()));
-  const double rest = whole - phase.back();
+  const auto whole = std::max<std::int64_t>(1, std::llround(phase.back()));
+  const double rest = static_cast<double>(whole) - phase.back();
   for (std::size_t i = 0; i < phase.size(); ++i) phase[i] += rest * bend[i] / bend.back();
   std::vector<double> out;
   std::size_t i = 0;
-  for (double k = 0; k < whole; k += 1) {
-    while (i + 2 < phase.size() && phase[i + 1] <= k) ++i;
-    const double along = (k - phase[i]) / (phase[i + 1] - phase[i]);
+  for (std::int64_t k = 0; k < whole; ++k) {
+    const auto at = static_cast<double>(k);
+    while (i + 2 < phase.size() && phase[i + 1] <= at) ++i;
+    const double along = (at - phase[i]) / (phase[i + 1] - phase[i]);
     out.push_back(marks[i] + along * (marks[i + 1] - marks[i]));
   }
   out.push_back(marks.back());
