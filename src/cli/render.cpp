@@ -6,6 +6,7 @@
 #include "files/content_id.h"
 #include "render/export.h"
 #include "render/made_store.h"
+#include "render/tuned_takes.h"
 #include "store/project.h"
 #include "take_files.h"
 
@@ -78,11 +79,14 @@ Result<std::string> run(const Options& o) {
   }
   Progress progress;
   MadeStore made(decoding.cacheFolder);
+  Result<MediaPool> tuned = cancelledError();
+  withProgress("tuning", progress, [&] { tuned = tunedWhole(*song, pool, made, progress); });
+  if (!tuned) return tl::unexpected(tuned.error());
   Result<void> stretched;
   withProgress("stretching", progress,
-               [&] { stretched = makeMissing(*song, pool, made, settings.range.start, progress); });
+               [&] { stretched = makeMissing(*song, *tuned, made, settings.range.start, progress); });
   if (!stretched) return tl::unexpected(stretched.error());
-  const auto plan = compilePlan(*song, pool, nullptr, &made);
+  const auto plan = compilePlan(*song, *tuned, nullptr, &made);
   Result<ExportReport> report = cancelledError();
   auto outputs = outputsOf(*song);
   withProgress("writing", progress, [&] { report = exportSong(*song, plan, settings, o.out, outputs, progress); });

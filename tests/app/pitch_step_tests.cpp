@@ -12,6 +12,7 @@
 #include "head/notice_bar.h"
 #include "media/audio_file.h"
 #include "support/made_voice.h"
+#include "support/process.h"
 
 namespace ochron {
 namespace {
@@ -178,6 +179,24 @@ TEST_F(PitchSteps, TheSongIsSavedWithItsLineAndPlan) {
   EXPECT_EQ(*doc().song().sets[0].pitch, *song.sets[0].pitch);
   EXPECT_EQ(*doc().song().lineOf(song.takes[0].id, song.sets[0].id), *song.lineOf(song.takes[0].id, song.sets[0].id));
   EXPECT_EQ(desk().notes().size(), 4U);
+}
+
+TEST_F(PitchSteps, TheCommandLineRendersTheSavedSongAsItIsHeardHere) {
+  listen();
+  press("tune on");
+  doc().jobs().finishAll();
+  const auto here = exported();
+  ASSERT_TRUE(doc().save(scratch / "song.ochron"));
+  const auto file = scratch / "rendered.wav";
+  const auto r = test::run({OCHRON_CLI, "render", (scratch / "song.ochron").string(), "--out", file.string()});
+  ASSERT_EQ(r.status, 0) << r.err;
+  auto reader = AudioFileReader::open(file);
+  ASSERT_TRUE(reader);
+  const auto wide = static_cast<std::size_t>(reader->info().channels);
+  std::vector<float> all(static_cast<std::size_t>(reader->info().length.value) * wide);
+  ASSERT_TRUE(reader->read(all));
+  ASSERT_EQ(all.size() / wide, here.size());
+  for (std::size_t i = 0; i < here.size(); ++i) ASSERT_EQ(all[i * wide], here[i]) << i;
 }
 
 TEST_F(PitchSteps, ChordsAreRefusedWithASentence) {

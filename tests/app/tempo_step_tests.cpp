@@ -10,6 +10,7 @@
 #include "app/window_fixture.h"
 #include "canvas/lanes_view.h"
 #include "document/tempo_desk.h"
+#include "head/notice_bar.h"
 
 namespace ochron {
 namespace {
@@ -169,6 +170,10 @@ TEST_F(TempoSteps, ARangeThatMakesNoSenseIsSaid) {
   press("listen for tempo");
   doc().jobs().finishAll();
   EXPECT_EQ(song(), before);
+  bool said = false;
+  for (auto* l : window->findChild<NoticeBar*>()->findChildren<QLabel*>())
+    said = said || l->text().contains("slowest tempo must be below");
+  EXPECT_TRUE(said);
 }
 
 }  // namespace

@@ -100,11 +100,11 @@ TempoStep::TempoStep(Document& document, QWidget* parent) : StepPage(document, p
 }
 
 void TempoStep::addSearch(QVBoxLayout* column) {
-  auto* listen = new QPushButton(tr("Listen"), this);
-  listen->setObjectName("listen for tempo");
-  listen->setProperty("primary", true);
-  listen->setToolTip(tr("Hears tempo, beats and bars of the active set's take. Nothing is changed by it"));
-  connect(listen, &QPushButton::clicked, this, [this] { Actions::of(this)->trigger("take.heartempo"); });
+  listen_ = new QPushButton(tr("Listen"), this);
+  listen_->setObjectName("listen for tempo");
+  listen_->setProperty("primary", true);
+  listen_->setToolTip(tr("Hears tempo, beats and bars of the active set's take. Nothing is changed by it"));
+  connect(listen_, &QPushButton::clicked, this, [this] { Actions::of(this)->trigger("take.heartempo"); });
   slowest_ = numberField(kSlowestRange, tr("Slowest tempo"), this);
   fastest_ = numberField(kFastestRange, tr("Fastest tempo"), this);
   auto* line = new QHBoxLayout;
@@ -122,7 +122,7 @@ void TempoStep::addSearch(QVBoxLayout* column) {
     });
   column->addWidget(noteLabel(tr("Look between"), this));
   column->addLayout(line);
-  column->addWidget(listen);
+  column->addWidget(listen_);
   candidates_ = new QVBoxLayout;
   candidates_->setSpacing(5);
   column->addLayout(candidates_);
@@ -219,7 +219,10 @@ QWidget* TempoStep::buildRecordingFollows() {
   factor(tr("twice"), 2);
   factor(tr("3 for 2"), 1.5);
   column->addLayout(factors);
-  connect(sourceBpm_, &QDoubleSpinBox::valueChanged, this, &TempoStep::refresh);
+  connect(sourceBpm_, &QDoubleSpinBox::valueChanged, this, [this] {
+    typed_ = true;
+    refresh();
+  });
   fits_ = noteLabel({}, page);
   column->addWidget(fits_);
   auto* fit = new QPushButton(tr("Fit to the song"), page);
@@ -297,8 +300,14 @@ void TempoStep::refresh() {
   for (QWidget* w : {static_cast<QWidget*>(within_), static_cast<QWidget*>(smooth_), static_cast<QWidget*>(ramps_),
                      static_cast<QWidget*>(forget_)})
     w->setEnabled(anchors > 0);
+  listen_->setEnabled(!song.tracks.empty());
   anchor_->setEnabled(desk_.heard() && desk_.heard()->tempo.downbeats.size() > 1);
-  makeSteady_->setEnabled(song.tempo.tempos().size() > 1 && !song.tracks.empty());
+  for (QWidget* w : {static_cast<QWidget*>(steady_), static_cast<QWidget*>(makeSteady_)})
+    w->setEnabled(song.tempo.tempos().size() > 1 && !song.tracks.empty());
+  if (!desk_.heard() && !typed_) {  // until a tempo is known nothing would be stretched
+    const QSignalBlocker quiet(sourceBpm_);
+    sourceBpm_->setValue(song.tempo.bpmAt(Ticks{}));
+  }
   const auto clip = desk_.clipToFit();
   const auto* c = clip ? song.find(*clip) : nullptr;
   fits_->setText(c ? tr("becomes %1 % as long")

@@ -36,6 +36,7 @@ class TempoStep : public StepPage {
   QPushButton* recordingFollows_;
   QStackedWidget* pages_;
   QVBoxLayout* candidates_;
+  QPushButton* listen_;
   QDoubleSpinBox* slowest_;
   QDoubleSpinBox* fastest_;
   QLabel* map_;
@@ -50,6 +51,7 @@ class TempoStep : public StepPage {
   QDoubleSpinBox* downbeat_;
   QDoubleSpinBox* beats_;
   QLabel* fits_;
+  bool typed_ = false;  // the recording's tempo, by hand
 };
 
 }  // namespace ochron
