@@ -30,13 +30,15 @@ void MainWindow::buildClipActions() {
       "edit.delete", tr("Delete"), "Delete",
       [this, &desk] {
         // Delete is meant for what was chosen last: choosing a hit chooses no clip, and the other way round.
-        if (desk.holdsSomething() || !doc_.currentPlanned())
+        if (doc_.pinDesk().shown() && !doc_.pinDesk().chosen().empty())
+          doc_.pinDesk().remove();
+        else if (desk.holdsSomething() || !doc_.currentPlanned())
           desk.removeChosen();
         else
           actions_->trigger("hits.remove");
       },
       [this, &desk] {
-        return desk.holdsSomething() || doc_.currentPlanned() || (doc_.step() == Step::clips && !doc_.range().empty());
+        return desk.holdsSomething() || !doc_.pinDesk().chosen().empty() || doc_.currentPlanned() || (doc_.step() == Step::clips && !doc_.range().empty());
       });
   add(
       "clips.all", tr("Choose all clips"), "Ctrl+A", [&desk] { desk.chooseAll(); }, hasTracks);

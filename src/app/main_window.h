@@ -49,6 +49,7 @@ class MainWindow : public QMainWindow {
   void buildClipActions();
   void buildMarkActions();
   void buildTempoActions();
+  void buildPinActions();
   void buildPitchActions();
   void buildMenus();
   void buildLayout();

@@ -88,6 +88,7 @@ void MainWindow::buildActions() {
   buildClipActions();
   buildMarkActions();
   buildTempoActions();
+  buildPinActions();
   buildPitchActions();
 
   a.add(
@@ -184,6 +185,13 @@ void MainWindow::buildMenus() {
                       "-",
                       "timing.leavealone",
                       "timing.putback",
+                      "-",
+                      "pins.add",
+                      "pins.remove",
+                      "pins.removeall",
+                      "pins.later",
+                      "pins.earlier",
+                      "-",
                       "lock.range",
                       "lock.unlockrange",
                       "lock.set",

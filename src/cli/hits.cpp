@@ -8,7 +8,7 @@
 namespace ochron::cli {
 namespace {
 
-struct Options {
+struct HitsOptions {
   std::vector<std::string> inputs;
   std::vector<int> guides;
   double sensitivity = kSensitivityRange.fallback;
@@ -20,7 +20,7 @@ std::string padded(const std::string& text, std::size_t width) {
   return std::string(text.size() < width ? width - text.size() : 0, ' ') + text;
 }
 
-Result<std::string> run(const Options& o) {
+Result<std::string> run(const HitsOptions& o) {
   const auto scratch = ScratchFolder::make();
   if (!scratch) return tl::unexpected(scratch.error());
   auto files = loadTake(o.inputs, o.guides, o.acceptDamaged ? Damaged::accept : Damaged::refuse, scratch->path());
@@ -64,7 +64,7 @@ Result<std::string> run(const Options& o) {
 }  // namespace
 
 void addHits(CLI::App& app, Command& chosen) {
-  auto o = std::make_shared<Options>();
+  auto o = std::make_shared<HitsOptions>();
   auto* c = app.add_subcommand("hits", "Find the hits of a take; the inputs are its mics");
   c->add_option("INPUT", o->inputs, "audio files recorded together")->required();
   c->add_option("--guides", o->guides, "inputs to listen to, from 0 (default: all)")->delimiter(',');

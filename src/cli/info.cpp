@@ -10,12 +10,12 @@ namespace {
 
 using Json = nlohmann::ordered_json;
 
-struct Options {
+struct InfoOptions {
   std::string file;
   bool json = false;
 };
 
-Result<Json> describe(const Options& o) {
+Result<Json> describe(const InfoOptions& o) {
   if (looksLikeProject(o.file)) {
     auto song = openProject(o.file);
     if (!song) return tl::unexpected(song.error());
@@ -49,7 +49,7 @@ Result<Json> describe(const Options& o) {
   return j;
 }
 
-Result<std::string> run(const Options& o) {
+Result<std::string> run(const InfoOptions& o) {
   auto j = describe(o);
   if (!j) return tl::unexpected(j.error());
   if (o.json) return j->dump(-1, ' ', false, Json::error_handler_t::replace) + "\n";
@@ -65,7 +65,7 @@ Result<std::string> run(const Options& o) {
 }  // namespace
 
 void addInfo(CLI::App& app, Command& chosen) {
-  auto o = std::make_shared<Options>();
+  auto o = std::make_shared<InfoOptions>();
   auto* c = app.add_subcommand("info", "What the program knows about an audio file or project");
   c->add_option("FILE", o->file, "audio file or project folder")->required();
   c->add_flag("--json", o->json, "print one JSON document");

@@ -10,13 +10,13 @@
 namespace ochron::cli {
 namespace {
 
-struct Options {
+struct MapOptions {
   std::vector<std::string> inputs;
   std::string out;
   bool acceptDamaged = false;
 };
 
-Result<std::string> run(const Options& o) {
+Result<std::string> run(const MapOptions& o) {
   if (endingOf(o.out) != ".mid" && endingOf(o.out) != ".midi")
     return fail(ErrorKind::badInput, o.out + ": a tempo map is written as a MIDI file. Give it the ending .mid.");
   Outputs outputs;
@@ -43,7 +43,7 @@ Result<std::string> run(const Options& o) {
 }  // namespace
 
 void addMap(CLI::App& app, Command& chosen) {
-  auto o = std::make_shared<Options>();
+  auto o = std::make_shared<MapOptions>();
   auto* c = app.add_subcommand("map", "Write the tempo map that a performance was heard to have as a MIDI file");
   c->add_option("INPUT", o->inputs, "audio files recorded together")->required();
   c->add_option("--out", o->out, "file to write (.mid)")->required();

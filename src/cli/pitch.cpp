@@ -14,7 +14,7 @@
 namespace ochron::cli {
 namespace {
 
-struct Options {
+struct PitchOptions {
   std::string input;
   PitchSettings settings;
   std::string out;
@@ -24,7 +24,7 @@ struct Options {
 };
 
 /// As MIDI, CSV, JAMS, by the file's ending.
-Result<void> write(const Options& o, const SungLine& line, double seconds) {
+Result<void> write(const PitchOptions& o, const SungLine& line, double seconds) {
   Outputs outputs;
   outputs.protect(o.input);
   const std::filesystem::path file(o.out);
@@ -42,7 +42,7 @@ Result<void> write(const Options& o, const SungLine& line, double seconds) {
   return done ? outputs.commit() : done;
 }
 
-Result<std::string> run(const Options& o) {
+Result<std::string> run(const PitchOptions& o) {
   if (o.settings.lowest >= o.settings.highest)
     return fail(ErrorKind::badInput, "The lowest pitch must be below the highest.");
   const auto scratch = ScratchFolder::make();
@@ -84,7 +84,7 @@ Result<std::string> run(const Options& o) {
 }  // namespace
 
 void addPitch(CLI::App& app, Command& chosen) {
-  auto o = std::make_shared<Options>();
+  auto o = std::make_shared<PitchOptions>();
   auto* c = app.add_subcommand("pitch", "Hear the pitch and the notes of a single line");
   c->add_option("INPUT", o->input, "audio file")->required();
   addNumber(*c, "--lowest", o->settings.lowest, kLowestPitchRange, "no pitch below this, Hz");

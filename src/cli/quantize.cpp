@@ -26,7 +26,7 @@ namespace {
 
 namespace fs = std::filesystem;
 
-struct Options {
+struct QuantizeOptions {
   std::vector<std::string> inputs;
   std::vector<int> guides;
   std::string tempo;
@@ -71,7 +71,7 @@ Result<GridRule> parseClassGrid(const std::string& text) {
 constexpr const char* kHeard = "auto";
 
 /// The tempo that was typed, or with "auto" the one that is heard in the take.
-Result<TempoMap> mapFor(const Options& o, const TakeFiles& files, Meter meter) {
+Result<TempoMap> mapFor(const QuantizeOptions& o, const TakeFiles& files, Meter meter) {
   const auto rate = files.song.rate;
   if (o.tempo != kHeard) {
     const double bpm = parseNumber(o.tempo).value();  // its option's check let it pass
@@ -86,7 +86,7 @@ Result<TempoMap> mapFor(const Options& o, const TakeFiles& files, Meter meter) {
   return tempoMapOf(*heard, rate, meter);
 }
 
-Result<void> plan(const Options& o, TakeFiles& files) {
+Result<void> plan(const QuantizeOptions& o, TakeFiles& files) {
   auto meter = parseMeter(o.meter);
   if (!meter) return tl::unexpected(meter.error());
   auto grid = parseGrid(o.grid);
@@ -149,12 +149,12 @@ std::string reportJson(const TakeFiles& files, const TimingResult& timing) {
   return j.dump(1) + "\n";
 }
 
-fs::path outputFor(const Options& o, std::size_t input) {
+fs::path outputFor(const QuantizeOptions& o, std::size_t input) {
   return fs::path(o.out) / fs::path(o.inputs[input]).filename();
 }
 
 /// Of the names alone, before anything is read.
-Result<void> checkNames(const Options& o) {
+Result<void> checkNames(const QuantizeOptions& o) {
   std::set<std::string> names;
   for (const auto& input : o.inputs) {
     if (!names.insert(fs::path(input).filename().string()).second)
@@ -168,7 +168,7 @@ Result<void> checkNames(const Options& o) {
 }
 
 /// Of what the files turned out to hold.
-Result<void> checkInputs(const Options& o, const TakeFiles& files) {
+Result<void> checkInputs(const QuantizeOptions& o, const TakeFiles& files) {
   for (std::size_t i = 0; i < o.inputs.size(); ++i) {
     const auto& info = files.infos[i];
     if (info.channels > 2)
@@ -182,7 +182,7 @@ Result<void> checkInputs(const Options& o, const TakeFiles& files) {
 }
 
 /// Every file the call writes, as some of `outputs`.
-Result<void> writeAll(const Options& o, const TakeFiles& files, const TimingResult& timing,
+Result<void> writeAll(const QuantizeOptions& o, const TakeFiles& files, const TimingResult& timing,
                       const std::optional<Groove>& taken, const RenderPlan& render, Outputs& outputs) {
   for (std::size_t i = 0; i < o.inputs.size(); ++i) {
     const auto& info = files.infos[i];
@@ -201,13 +201,13 @@ Result<void> writeAll(const Options& o, const TakeFiles& files, const TimingResu
   return {};
 }
 
-std::string summary(const Options& o, const TimingStats& s) {
+std::string summary(const QuantizeOptions& o, const TimingStats& s) {
   return std::to_string(s.count) + " hits, mean " + signedFixed(s.meanBeforeMs, 1) + " -> " +
          signedFixed(s.meanAfterMs, 1) + " ms, spread " + fixed(s.spreadBeforeMs, 1) + " -> " +
          fixed(s.spreadAfterMs, 1) + " ms, " + std::to_string(o.inputs.size()) + " files in " + o.out + "\n";
 }
 
-Result<std::string> run(Options o) {
+Result<std::string> run(QuantizeOptions o) {
   if (auto ok = checkNames(o); !ok) return tl::unexpected(ok.error());
   Outputs outputs;
   for (const auto& input : o.inputs) outputs.protect(input);
@@ -264,7 +264,7 @@ Result<std::string> run(Options o) {
 
 void addQuantize(CLI::App& app, Command& chosen) {
   constexpr SettingRange kStartRange{"start", "s", -86'400, 86'400, 0.001, 0};
-  auto o = std::make_shared<Options>();
+  auto o = std::make_shared<QuantizeOptions>();
   auto* c = app.add_subcommand("quantize", "Lock a take to the grid; the inputs are its mics and move as one");
   c->add_option("INPUT", o->inputs, "audio files recorded together")->required();
   c->add_option("--tempo", o->tempo,

@@ -13,7 +13,7 @@
 namespace ochron::cli {
 namespace {
 
-struct Options {
+struct RenderOptions {
   std::string project;
   std::string out;
   std::string range;
@@ -46,7 +46,7 @@ tl::unexpected<Error> replaced(const Media& m) {
                                        "the new one.");
 }
 
-Result<std::string> run(const Options& o) {
+Result<std::string> run(const RenderOptions& o) {
   auto song = openProject(o.project);
   if (!song) return tl::unexpected(song.error());
   const DecodeSettings decoding{cacheFolderOf(o.project), song->rate,
@@ -102,7 +102,7 @@ Result<std::string> run(const Options& o) {
 }  // namespace
 
 void addRender(CLI::App& app, Command& chosen) {
-  auto o = std::make_shared<Options>();
+  auto o = std::make_shared<RenderOptions>();
   auto* c = app.add_subcommand("render", "Export a project as the application would");
   c->add_option("PROJECT", o->project, "project folder (NAME.ochron)")->required();
   c->add_option("--out", o->out, "file for the mix, or folder for --stems")->required();

@@ -32,7 +32,7 @@ constexpr SettingRange kRatioOption{"ratio", "", 0, 10, 0.01, 0};
 constexpr SettingRange kBpmOption{"tempo", "BPM", 0, 999, 0.01, 0};
 constexpr SettingRange kBeatsOption{"beats", "", 0, 4096, 1, 0};
 
-struct Options {
+struct StretchOptions {
   std::vector<std::string> inputs;
   std::string out;
   std::string method;
@@ -48,7 +48,7 @@ struct Options {
 };
 
 /// Output length against input length, by whichever of the three ways was asked for.
-Result<double> ratioOf(const Options& o, double seconds) {
+Result<double> ratioOf(const StretchOptions& o, double seconds) {
   const bool byTempo = o.fromBpm > 0 && o.toBpm > 0;
   const bool byBeats = o.beats > 0 && o.tempo > 0;
   if ((o.ratio > 0 ? 1 : 0) + (byTempo ? 1 : 0) + (byBeats ? 1 : 0) != 1)
@@ -82,7 +82,7 @@ bool isStruck(const TakeFiles& files) {
 }
 
 /// All channels of all inputs through one engine.
-Sounds throughEngine(const TakeFiles& files, std::size_t frames, const Options& o) {
+Sounds throughEngine(const TakeFiles& files, std::size_t frames, const StretchOptions& o) {
   std::vector<std::span<const float>> in;
   for (const auto& mic : files.song.takes.front().mics) {
     const auto& media = *files.pool.at(mic.media);
@@ -102,7 +102,7 @@ Sounds throughEngine(const TakeFiles& files, std::size_t frames, const Options& 
 
 /// A single line at another pitch and the same length, period by period: formants stay or go along, what has no pitch
 /// is the recording.
-Result<Sounds> asLine(const TakeFiles& files, const Options& o) {
+Result<Sounds> asLine(const TakeFiles& files, const StretchOptions& o) {
   const auto& set = *files.song.find(files.set);
   Progress progress;
   Result<SungLine> line = cancelledError();
@@ -241,7 +241,7 @@ struct Target {
   double ratio = 1;
   std::vector<Pin> pins;
 };
-Result<Target> targetOf(const Options& o, const TakeFiles& files) {
+Result<Target> targetOf(const StretchOptions& o, const TakeFiles& files) {
   const auto length = files.song.takes.front().length;
   Target out;
   if (o.pins.empty()) {
@@ -265,7 +265,7 @@ Result<Target> targetOf(const Options& o, const TakeFiles& files) {
   return out;
 }
 
-Result<std::string> run(const Options& o) {
+Result<std::string> run(const StretchOptions& o) {
   Outputs outputs;
   for (const auto& in : o.inputs) outputs.protect(in);
   const auto scratch = ScratchFolder::make();
@@ -305,7 +305,7 @@ Result<std::string> run(const Options& o) {
 }  // namespace
 
 void addStretch(CLI::App& app, Command& chosen) {
-  auto o = std::make_shared<Options>();
+  auto o = std::make_shared<StretchOptions>();
   auto* c =
       app.add_subcommand("stretch", "Change the length or the pitch of recordings; several inputs are one mic set");
   c->add_option("INPUT", o->inputs, "audio files recorded together")->required();

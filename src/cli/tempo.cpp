@@ -9,7 +9,7 @@
 namespace ochron::cli {
 namespace {
 
-struct Options {
+struct TempoOptions {
   std::string input;
   TempoSearch search;
   double beats = 0;
@@ -17,7 +17,7 @@ struct Options {
   bool acceptDamaged = false;
 };
 
-Result<std::string> run(const Options& o) {
+Result<std::string> run(const TempoOptions& o) {
   const auto scratch = ScratchFolder::make();
   if (!scratch) return tl::unexpected(scratch.error());
   auto files = loadTake({o.input}, {}, o.acceptDamaged ? Damaged::accept : Damaged::refuse, scratch->path());
@@ -54,7 +54,7 @@ Result<std::string> run(const Options& o) {
 
 void addTempo(CLI::App& app, Command& chosen) {
   constexpr SettingRange kBeatsRange{"beats", "", 0, 4096, 1, 0};
-  auto o = std::make_shared<Options>();
+  auto o = std::make_shared<TempoOptions>();
   auto* c = app.add_subcommand("tempo", "Hear the tempo, the beats and the bars of a recording");
   c->add_option("INPUT", o->input, "audio file")->required();
   addNumber(*c, "--min", o->search.slowest, kSlowestRange, "no tempo below this, BPM");

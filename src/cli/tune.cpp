@@ -16,7 +16,7 @@ namespace {
 
 constexpr SettingRange kTuneStrengthRange{"strength", "%", 0, 100, 1, 100};
 
-struct Options {
+struct TuneOptions {
   std::string input;
   std::string out;
   std::string scale = "chromatic";
@@ -30,14 +30,14 @@ struct Options {
   bool acceptDamaged = false;
 };
 
-Result<Scale> scaleOf(const Options& o) {
+Result<Scale> scaleOf(const TuneOptions& o) {
   if (o.scaleFile.empty()) return parseScale(o.scale);
   const auto& names = tonicNames();
   const auto tonic = std::find(names.begin(), names.end(), o.tonic);
   return loadScala(o.scaleFile, static_cast<int>(tonic - names.begin()));
 }
 
-Result<std::string> run(Options o) {
+Result<std::string> run(TuneOptions o) {
   auto scale = scaleOf(o);
   if (!scale) return tl::unexpected(scale.error());
   o.settings.on = true;
@@ -81,7 +81,7 @@ Result<std::string> run(Options o) {
 }  // namespace
 
 void addTune(CLI::App& app, Command& chosen) {
-  auto o = std::make_shared<Options>();
+  auto o = std::make_shared<TuneOptions>();
   auto* c = app.add_subcommand("tune", "Correct the pitch of a single line and keep the singer in it");
   c->add_option("INPUT", o->input, "audio file")->required();
   auto* scale =

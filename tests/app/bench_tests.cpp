@@ -26,14 +26,6 @@ constexpr std::array kSteps{Step::takes, Step::tempo, Step::hits,  Step::timing,
 struct Benches : test::Window {
   Bench& bench() { return *window->findChild<Bench*>(); }
   QWidget* stop(std::size_t i) { return find<QWidget>((std::string("step ") + kNames[i]).c_str()); }
-  void drag(QWidget* on, QPoint from, QPoint to) {
-    QTest::mousePress(on, Qt::LeftButton, {}, from);
-    for (int i = 1; i <= 4; ++i) QTest::mouseMove(on, from + (to - from) * i / 4);
-    // QTest moves without buttons; a drag has the button down.
-    QMouseEvent move(QEvent::MouseMove, to, on->mapToGlobal(to), Qt::NoButton, Qt::LeftButton, Qt::NoModifier);
-    QApplication::sendEvent(on, &move);
-    QTest::mouseRelease(on, Qt::LeftButton, {}, to);
-  }
 };
 
 TEST_F(Benches, EveryStepIsInSightOnTheRailAtEverySizeAndOpensByClickReturnAndKey) {

@@ -42,15 +42,6 @@ struct Locking : test::Window {
                         static_cast<double>((map.toFrames(map.barStart(4)) - from).value) / window->view().width());
   }
   const ClipList& clips() { return *doc().song().find(doc().activeSet())->clips; }
-  void drag(QWidget* w, QPoint from, QPoint to, Qt::KeyboardModifiers keys = {}, bool release = true) {
-    QTest::mousePress(w, Qt::LeftButton, keys, from);
-    for (int i = 1; i <= 8; ++i) {
-      const QPointF at = from + (to - from) * i / 8;
-      QMouseEvent move(QEvent::MouseMove, at, w->mapToGlobal(at), Qt::NoButton, Qt::LeftButton, keys);
-      QApplication::sendEvent(w, &move);
-    }
-    if (release) QTest::mouseRelease(w, Qt::LeftButton, keys, to);
-  }
   /// A point on the lanes where a clip's seam can be taken hold of, in the middle of the second lane.
   QPoint seamPoint(const Clip& c) {
     return {static_cast<int>(std::lround(window->view().xOf(c.start))),

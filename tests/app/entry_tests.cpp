@@ -9,14 +9,14 @@
 namespace ochron {
 namespace {
 
-struct Row {
+struct TypedRow {
   const char* typed;
   Quantity quantity;
   double old;
   double becomes;
 };
 
-class Typed : public ::testing::TestWithParam<Row> {};
+class Typed : public ::testing::TestWithParam<TypedRow> {};
 
 TEST_P(Typed, IsUnderstood) {
   const auto map = *TempoMap::steady(48'000, 120);
@@ -27,14 +27,14 @@ TEST_P(Typed, IsUnderstood) {
 }
 INSTANTIATE_TEST_SUITE_P(
     Entries, Typed,
-    ::testing::Values(Row{"1.5", Quantity::position, 7, 72'000}, Row{"20", Quantity::length, 7, 960},
-                      Row{"20 ms", Quantity::position, 7, 960}, Row{"2 beats", Quantity::length, 7, 48'000},
-                      Row{"1b", Quantity::position, 7, 24'000}, Row{"12 samples", Quantity::length, 7, 12},
-                      Row{"+3", Quantity::gain, -6, -3}, Row{"-3", Quantity::gain, -6, -3},
-                      Row{"-=3 dB", Quantity::gain, -6, -9}, Row{"+=1", Quantity::gain, -6, -5},
-                      Row{"*0.5", Quantity::length, 480, 240}, Row{"/4", Quantity::length, 480, 120},
-                      Row{"\u22123.5 dB", Quantity::gain, 0, -3.5}, Row{"1,5 s", Quantity::length, 0, 72'000},
-                      Row{"+10 ms", Quantity::position, 1000, 1480}, Row{"50 %", Quantity::percent, 0, 50}));
+    ::testing::Values(TypedRow{"1.5", Quantity::position, 7, 72'000}, TypedRow{"20", Quantity::length, 7, 960},
+                      TypedRow{"20 ms", Quantity::position, 7, 960}, TypedRow{"2 beats", Quantity::length, 7, 48'000},
+                      TypedRow{"1b", Quantity::position, 7, 24'000}, TypedRow{"12 samples", Quantity::length, 7, 12},
+                      TypedRow{"+3", Quantity::gain, -6, -3}, TypedRow{"-3", Quantity::gain, -6, -3},
+                      TypedRow{"-=3 dB", Quantity::gain, -6, -9}, TypedRow{"+=1", Quantity::gain, -6, -5},
+                      TypedRow{"*0.5", Quantity::length, 480, 240}, TypedRow{"/4", Quantity::length, 480, 120},
+                      TypedRow{"\u22123.5 dB", Quantity::gain, 0, -3.5}, TypedRow{"1,5 s", Quantity::length, 0, 72'000},
+                      TypedRow{"+10 ms", Quantity::position, 1000, 1480}, TypedRow{"50 %", Quantity::percent, 0, 50}));
 
 TEST(Typed, WhatIsNoNumberOrHasAnUnfitUnitIsRefusedWithWhatToDo) {
   const TempoMap map;

@@ -57,15 +57,6 @@ struct Hands : test::Window {
     const auto box = lanes().laneBox(lanes().laneOf(set(setIndex).tracks.front()));
     return {window->view().xOf(f), box.top() + box.height() * up};
   }
-  void drag(QWidget* w, QPointF from, QPointF to, Qt::KeyboardModifiers m = {}, bool release = true) {
-    QTest::mousePress(w, Qt::LeftButton, m, from.toPoint());
-    for (int i = 1; i <= 4; ++i) {
-      const auto p = (from + (to - from) * i / 4.0).toPoint();
-      QMouseEvent move(QEvent::MouseMove, p, w->mapToGlobal(p), Qt::NoButton, Qt::LeftButton, m);
-      QApplication::sendEvent(w, &move);
-    }
-    if (release) QTest::mouseRelease(w, Qt::LeftButton, m, to.toPoint());
-  }
   Frames px(double pixels) { return Frames{std::llround(pixels * window->view().framesPerPixel())}; }
   void type(const char* field, const QString& text) {
     auto* line = find<QLineEdit>(field);

@@ -10,7 +10,6 @@
 #include "bench/pitch_lens.h"
 #include "document/pitch_desk.h"
 #include "head/notice_bar.h"
-#include "media/audio_file.h"
 #include "support/made_voice.h"
 #include "support/process.h"
 
@@ -45,31 +44,7 @@ struct PitchSteps : test::Driven {
     const auto& n = desk().notes()[i];
     return {(window->view().xOf(n.start) + window->view().xOf(n.end)) / 2, lens().yOf(n.tuned.after)};
   }
-  void drag(QPointF from, QPointF to, Qt::KeyboardModifiers keys = {}) {
-    QTest::mousePress(&lens(), Qt::LeftButton, {}, from.toPoint());
-    for (int i = 1; i <= 5; ++i) {
-      const auto at = from + (to - from) * i / 5.0;
-      QMouseEvent move(QEvent::MouseMove, at, lens().mapToGlobal(at), Qt::NoButton, Qt::LeftButton, keys);
-      QApplication::sendEvent(&lens(), &move);
-    }
-    QTest::mouseRelease(&lens(), Qt::LeftButton, {}, to.toPoint());
-  }
-  /// The song as it is exported.
-  std::vector<float> exported() {
-    const auto file = scratch / "out.wav";
-    ExportSettings s;
-    s.range = {Frames{}, Frames{5 * 48'000}};
-    doc().exportTo(s, file);
-    doc().jobs().finishAll();
-    auto r = AudioFileReader::open(file);
-    EXPECT_TRUE(r);
-    if (!r) return {};
-    std::vector<float> all(static_cast<std::size_t>(r->info().length.value * r->info().channels));
-    EXPECT_TRUE(r->read(all));
-    std::vector<float> left;
-    for (std::size_t i = 0; i < all.size(); i += static_cast<std::size_t>(r->info().channels)) left.push_back(all[i]);
-    return left;
-  }
+  void drag(QPointF from, QPointF to, Qt::KeyboardModifiers keys = {}) { Driven::drag(&lens(), from, to, keys); }
   double centreIn(const std::vector<float>& x, double from, double to) {
     Progress progress;
     const auto track = pitchOf(x, 48'000, {}, progress);
@@ -85,9 +60,9 @@ struct PitchSteps : test::Driven {
 };
 
 TEST_F(PitchSteps, NothingIsChangedByListening) {
-  const auto before = exported();
+  const auto before = exported({Frames{}, Frames{5 * 48'000}});
   listen();
-  EXPECT_EQ(exported(), before);
+  EXPECT_EQ(exported({Frames{}, Frames{5 * 48'000}}), before);
 }
 
 TEST_F(PitchSteps, EveryNoteIsHeardOnTheScaleOnceItIsTuned) {
@@ -97,24 +72,24 @@ TEST_F(PitchSteps, EveryNoteIsHeardOnTheScaleOnceItIsTuned) {
                             Q_ARG(int, find<QComboBox>("scale")->currentIndex()));
   press("tune on");
   doc().jobs().finishAll();
-  const auto out = exported();
+  const auto out = exported({Frames{}, Frames{5 * 48'000}});
   EXPECT_NEAR(centreIn(out, 0.7, 1.1), centsOfMidi(60), 3);
   EXPECT_NEAR(centreIn(out, 1.6, 2.0), centsOfMidi(64), 3);
   EXPECT_NEAR(centreIn(out, 2.5, 2.9), centsOfMidi(67), 3);
   EXPECT_NEAR(centreIn(out, 3.5, 4.0), centsOfMidi(62), 3);
   press("tune on");
   doc().jobs().finishAll();
-  EXPECT_NEAR(centreIn(exported(), 0.7, 1.1), centsOfMidi(60.25), 3);
+  EXPECT_NEAR(centreIn(exported({Frames{}, Frames{5 * 48'000}}), 0.7, 1.1), centsOfMidi(60.25), 3);
 }
 
 TEST_F(PitchSteps, OneNoteGoesUpByThirtyCentsAndAllElseIsTheRecording) {
-  const auto before = exported();
+  const auto before = exported({Frames{}, Frames{5 * 48'000}});
   listen();
   click(&lens(), middleOf(1));
   ASSERT_EQ(desk().chosen().size(), 1U);
   desk().moveBy(30);
   doc().jobs().finishAll();
-  const auto out = exported();
+  const auto out = exported({Frames{}, Frames{5 * 48'000}});
   EXPECT_NEAR(centreIn(out, 1.6, 2.0), centsOfMidi(64.5), 3);
   ASSERT_EQ(out.size(), before.size());
   for (std::size_t i = 0; i < out.size(); ++i)
@@ -185,7 +160,7 @@ TEST_F(PitchSteps, TheCommandLineRendersTheSavedSongAsItIsHeardHere) {
   listen();
   press("tune on");
   doc().jobs().finishAll();
-  const auto here = exported();
+  const auto here = exported({Frames{}, Frames{5 * 48'000}});
   ASSERT_TRUE(doc().save(scratch / "song.ochron"));
   const auto file = scratch / "rendered.wav";
   const auto r = test::run({OCHRON_CLI, "render", (scratch / "song.ochron").string(), "--out", file.string()});

@@ -29,14 +29,7 @@ struct TempoSteps : test::Window {
   void press(const char* name) { QTest::mouseClick(find<QAbstractButton>(name), Qt::LeftButton); }
   double xOf(Frames f) { return window->view().xOf(f); }
   void drag(QPointF from, QPointF to, Qt::KeyboardModifiers keys = {}) {
-    auto* lanes = &window->lanes();
-    QTest::mousePress(lanes, Qt::LeftButton, keys, from.toPoint());
-    for (int i = 1; i <= 5; ++i) {
-      const auto at = from + (to - from) * i / 5.0;
-      QMouseEvent move(QEvent::MouseMove, at, lanes->mapToGlobal(at), Qt::NoButton, Qt::LeftButton, keys);
-      QApplication::sendEvent(lanes, &move);
-    }
-    QTest::mouseRelease(lanes, Qt::LeftButton, keys, to.toPoint());
+    Driven::drag(&window->lanes(), from, to, keys);
   }
   /// Song time of the attack that the performance has on a downbeat.
   Frames downbeat(int bar) { return performance.map.toFrames(performance.map.barStart(bar)); }

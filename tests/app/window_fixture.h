@@ -2,7 +2,9 @@
 
 #include <gtest/gtest.h>
 
+#include <QApplication>
 #include <QLabel>
+#include <QMouseEvent>
 #include <QSettings>
 #include <QTest>
 #include <QTimer>
@@ -70,6 +72,32 @@ struct Driven : ::testing::Test {
     return w;
   }
   QString status() { return find<QLabel>("status")->text(); }
+  /// A press, moves with the button down (QTest moves without buttons), and unless it is still held a release.
+  static void drag(QWidget* on, QPointF from, QPointF to, Qt::KeyboardModifiers keys = {}, bool release = true) {
+    QTest::mousePress(on, Qt::LeftButton, keys, from.toPoint());
+    for (int i = 1; i <= 5; ++i) {
+      const QPointF at = from + (to - from) * i / 5.0;
+      QMouseEvent move(QEvent::MouseMove, at, on->mapToGlobal(at), Qt::NoButton, Qt::LeftButton, keys);
+      QApplication::sendEvent(on, &move);
+    }
+    if (release) QTest::mouseRelease(on, Qt::LeftButton, keys, to.toPoint());
+  }
+  /// The left side of a range of the mix, as it is exported.
+  std::vector<float> exported(FrameRange range) {
+    const auto file = scratch / "out.wav";
+    ExportSettings s;
+    s.range = range;
+    doc().exportTo(s, file);
+    doc().jobs().finishAll();
+    auto r = AudioFileReader::open(file);
+    EXPECT_TRUE(r);
+    if (!r) return {};
+    std::vector<float> all(static_cast<std::size_t>(r->info().length.value * r->info().channels));
+    EXPECT_TRUE(r->read(all));
+    std::vector<float> left;
+    for (std::size_t i = 0; i < all.size(); i += static_cast<std::size_t>(r->info().channels)) left.push_back(all[i]);
+    return left;
+  }
   void click(QWidget* w, QPointF at) { QTest::mouseClick(w, Qt::LeftButton, {}, at.toPoint()); }
 
   Scratch scratch;

@@ -15,6 +15,7 @@
 #include "files/content_id.h"
 #include "media/audio_file.h"
 #include "store/project.h"
+#include "support/cli.h"
 #include "support/performance.h"
 #include "support/process.h"
 #include "support/scratch.h"
@@ -23,13 +24,9 @@ namespace ochron {
 namespace {
 namespace fs = std::filesystem;
 using Json = nlohmann::json;
+using test::cli;
 using test::Outcome;
 using test::Scratch;
-
-Outcome cli(std::vector<std::string> args) {
-  args.insert(args.begin(), OCHRON_CLI);
-  return test::run(args);
-}
 
 std::string bytesOf(const fs::path& file) {
   std::stringstream s;

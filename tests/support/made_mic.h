@@ -7,10 +7,9 @@
 #include <vector>
 
 #include "analysis/onsets.h"
+#include "support/units.h"
 
 namespace ochron::test {
-
-inline constexpr int kRate = 48'000;
 
 /// What one mic recorded: drums laid on exact frames over noise.
 struct Take {

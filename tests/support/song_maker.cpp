@@ -3,7 +3,9 @@
 #include <gtest/gtest.h>
 
 #include "edits/hit_edits.h"
+#include "edits/plan_edits.h"
 #include "edits/take_edits.h"
+#include "feel/plan.h"
 #include "render/plan.h"
 #include "render/render.h"
 
@@ -58,6 +60,13 @@ std::vector<float> rendered(const MadeSong& made, std::size_t mic, FrameRange ra
   std::vector<float> out(static_cast<std::size_t>(range.length().value), 0.0f);
   addSegments(*plan.tracks[mic].channels[0], range.start, out);
   return out;
+}
+
+TimingResult planOf(const MadeSong& made, const TimingSettings& settings) {
+  TimingPlan plan;
+  plan.settings = settings;
+  plan.settings.on = true;
+  return planTiming(*setTimingPlan(made.song, made.set, plan), made.set);
 }
 
 }  // namespace ochron::test

@@ -1,5 +1,6 @@
 #pragma once
 
+#include "feel/plan.h"
 #include "media/pool.h"
 #include "song/song.h"
 #include "support/performance.h"
@@ -17,6 +18,9 @@ struct MadeSong {
 MadeSong songOf(const TempoMap& map, const std::vector<std::vector<float>>& mics, const std::vector<Hit>& hits);
 /// With the true kick and snare hits of a performance.
 MadeSong songOf(const Performance& performance);
+
+/// The timing of its hits under these settings, switched on.
+TimingResult planOf(const MadeSong& made, const TimingSettings& settings);
 
 /// What a set's clips sound like on one mic.
 std::vector<float> rendered(const MadeSong& made, std::size_t mic, FrameRange range);

@@ -15,12 +15,12 @@
 namespace ochron {
 namespace {
 
-constexpr int kTitleHeight = 26;
+constexpr int kHead = 26;
 constexpr int kWaveHeight = 44;
 constexpr double kSemitone = 100;
-constexpr double kLeastSpan = 1000;  // cents
-constexpr double kMargin = 250;      // cents above and below the notes
-constexpr double kNear = 7;          // pixels
+constexpr double kLeastCents = 1000;  // cents
+constexpr double kMargin = 250;       // cents above and below the notes
+constexpr double kNear = 7;           // pixels
 
 /// Dragging the chosen notes up or down: by steps of the scale from where the note under the pointer is, with Shift
 /// freely.
@@ -76,8 +76,8 @@ PitchLens::PitchLens(Document& document, ViewState& view, QWidget* parent)
 }
 
 QRectF PitchLens::plot() const {
-  return {static_cast<double>(kGutterWidth), static_cast<double>(kTitleHeight),
-          static_cast<double>(width() - kGutterWidth), static_cast<double>(height() - kTitleHeight - kWaveHeight)};
+  return {static_cast<double>(kGutterWidth), static_cast<double>(kHead), static_cast<double>(width() - kGutterWidth),
+          static_cast<double>(height() - kHead - kWaveHeight)};
 }
 
 double PitchLens::yOf(double cents) const {
@@ -99,7 +99,7 @@ void PitchLens::fitRange() {
     high = std::max({high, n.tuned.parts.centre, n.tuned.after});
   }
   if (high == 0) return;
-  const double span = std::max(kLeastSpan, high - low + 2 * kMargin);
+  const double span = std::max(kLeastCents, high - low + 2 * kMargin);
   low_ = (low + high) / 2 - span / 2;
   high_ = low_ + span;
 }

@@ -11,7 +11,7 @@
 namespace ochron {
 namespace {
 
-enum Column { kFile, kSound, kLength, kSize };
+enum PrintColumn { kOutput, kSound, kPlays, kSize };
 
 int bytesOf(SampleFormat samples) {
   switch (samples) {
@@ -50,13 +50,13 @@ void PrintBench::refresh() {
       song.speedEnvelope->empty() ? s.range.length() : playedLength(*song.speedEnvelope, s.range.start, s.range.end);
   const auto lengthText = QString::number(static_cast<double>(frames.value) / song.rate, 'f', 1) + " s";
   const auto row = [&](int at, const QString& name, int wide) {
-    setCell(*table_, at, kFile, name + QString::fromStdString(extensionOf(s.format)));
+    setCell(*table_, at, kOutput, name + QString::fromStdString(extensionOf(s.format)));
     const auto width = wide == 1 ? tr("mono") : tr("stereo");
     const bool compressed = s.format == FileFormat::ogg;
     setCell(*table_, at, kSound,
             compressed ? tr("%1, %2 kHz, Vorbis").arg(width).arg(song.rate / 1000.0)
                        : tr("%1, %2 kHz, %3").arg(width).arg(song.rate / 1000.0).arg(depthName(s.samples)));
-    setCell(*table_, at, kLength, lengthText);
+    setCell(*table_, at, kPlays, lengthText);
     const double megabytes =
         static_cast<double>(frames.value) * wide * (compressed ? 0.3 : bytesOf(s.samples)) / 1'000'000;
     const bool exact = s.format == FileFormat::wav || s.format == FileFormat::aiff;

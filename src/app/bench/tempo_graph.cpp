@@ -14,7 +14,7 @@ namespace ochron {
 namespace {
 
 constexpr int kTitleHeight = 26;
-constexpr double kLeastSpan = 4;  // BPM from the lowest to the highest line at least
+constexpr double kLeastBpm = 4;  // BPM from the lowest to the highest line at least
 
 double yOf(const QRectF& box, double bpm, double low, double high) {
   return box.bottom() - (bpm - low) / (high - low) * box.height();
@@ -68,7 +68,7 @@ void TempoGraph::paintEvent(QPaintEvent*) {
   widen(map.bpmAt(map.toTicks(seen.start)));
   for (const auto& t : map.tempos())
     if (seen.contains(map.toFrames(t.at))) widen(t.bpm);
-  const double span = std::max(kLeastSpan, high - low);
+  const double span = std::max(kLeastBpm, high - low);
   const double middle = (low + high) / 2;
   low = middle - 0.62 * span;
   high = middle + 0.62 * span;

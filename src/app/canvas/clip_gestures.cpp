@@ -5,6 +5,7 @@
 #include <cmath>
 
 #include "canvas/lanes_view.h"
+#include "canvas/say.h"
 #include "document/wording.h"
 #include "edits/arrange.h"
 #include "edits/clip_edits.h"
@@ -27,7 +28,6 @@ namespace {
 constexpr double kThreshold = 3;    // pixels before a press becomes a drag
 constexpr double kBendPixels = 60;  // of drag for the whole bend
 
-QString say(const char* text) { return QCoreApplication::translate("ClipGestures", text); }
 QString byMs(double ms) { return signedMs(ms) + " ms"; }
 
 /// The frame of every drag: nothing happens before it has moved some pixels.

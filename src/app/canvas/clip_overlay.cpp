@@ -5,6 +5,7 @@
 #include <cmath>
 
 #include "canvas/lanes_view.h"
+#include "canvas/say.h"
 #include "dsp/fade.h"
 #include "edits/arrange.h"
 #include "edits/fade_edits.h"
@@ -18,9 +19,7 @@ constexpr double kCornerReach = 7;
 constexpr double kHandlesFrom = 22;  // pixels of clip from which its corners can be grabbed
 constexpr double kJointZone = 11;    // at a lane's top, where a crossfade is drawn out of a joint
 constexpr double kBendFrom = 26;
-constexpr double kCurvesFrom = 6;
-
-QString say(const char* text) { return QCoreApplication::translate("ClipOverlay", text); }
+constexpr double kFadeCurvesFrom = 6;
 
 auto firstInSight(const ClipList& clips, Frames from) {
   return std::partition_point(clips.begin(), clips.end(), [&](const Clip& c) { return c.end() <= from; });
@@ -333,7 +332,7 @@ void ClipOverlay::paintCrossfades(QPainter& p) const {
     for (auto c = firstInSight(clips, seen.start); c != clips.end() && c->start < seen.end; ++c) {
       if (c == clips.begin() || (c - 1)->end() != c->start) continue;
       const auto length = c->seam.before + c->seam.after;
-      if (static_cast<double>(length.value) / view_.framesPerPixel() < kCurvesFrom) continue;
+      if (static_cast<double>(length.value) / view_.framesPerPixel() < kFadeCurvesFrom) continue;
       const double x0 = view_.xOf(c->start - c->seam.before);
       const double x1 = view_.xOf(c->start + c->seam.after);
       QPolygonF out;

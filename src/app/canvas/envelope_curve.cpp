@@ -4,6 +4,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "canvas/say.h"
 #include "edits/mark_edits.h"
 #include "theme/theme.h"
 
@@ -12,10 +13,8 @@ namespace {
 
 constexpr double kPointReach = 7;
 constexpr double kLineReach = 5;
-constexpr double kBendPixels = 60;
+constexpr double kFullBend = 60;
 constexpr double kStraightPixels = 3;  // of a bent line between two of its corners
-
-QString say(const char* text) { return QCoreApplication::translate("Envelope", text); }
 
 bool steps(EnvelopeKind kind) { return kind == EnvelopeKind::trackMute; }
 
@@ -83,7 +82,7 @@ class EnvelopeDrag : public Gesture {
     const auto at = std::find(e.begin(), e.end(), grabbed_);
     if (at == e.end() || at + 1 == e.end()) return;
     const bool rises = (at + 1)->value >= at->value;
-    const double by = (from_.y() - point.y()) / kBendPixels * (rises ? 1 : -1);
+    const double by = (from_.y() - point.y()) / kFullBend * (rises ? 1 : -1);
     at->bend = std::clamp(grabbed_.bend + by, -1.0, 1.0);
     set(say("Bend an envelope"), e);
     tell_(say("Bend %1 % \u00b7 Escape takes it back").arg(at->bend * 100, 0, 'f', 0));

@@ -5,6 +5,7 @@
 #include <cmath>
 
 #include "canvas/lanes_view.h"
+#include "canvas/say.h"
 #include "edits/pieces.h"
 #include "theme/theme.h"
 #include "time/grid.h"
@@ -16,8 +17,6 @@ constexpr double kGrab = 6;     // pixels
 constexpr double kMarkY = 4.5;  // of a hit's mark under its lane's top
 constexpr double kOnGridMs = 0.5;
 constexpr double kSnap = 7;
-
-QString say(const char* text) { return QCoreApplication::translate("HitOverlay", text); }
 
 QColor colourOf(double ms) {
   const auto& sheet = Theme::get().sheet();

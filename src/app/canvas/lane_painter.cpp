@@ -4,6 +4,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "canvas/say.h"
 #include "dsp/fade.h"
 #include "theme/theme.h"
 
@@ -14,8 +15,6 @@ constexpr double kBracketsFrom = 14;  // pixels of clip from which its corners a
 constexpr double kFadesFrom = 3;
 constexpr double kLabelFrom = 56;
 constexpr double kGhost = 0.38;
-
-QString say(const char* text) { return QCoreApplication::translate("LanePainter", text); }
 
 /// A clip grown to a stretch of song, as far as its take reaches.
 Clip grownTo(const Song& song, const Clip& clip, FrameRange stretch) {

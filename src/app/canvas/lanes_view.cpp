@@ -82,6 +82,7 @@ LanesView::LanesView(Document& document, ViewState& view, QWidget* parent) : Row
   connect(&document, &Document::transportChanged, this, qOverload<>(&QWidget::update));
   connect(&document.desk(), &ClipDesk::changed, this, qOverload<>(&QWidget::update));
   connect(&document, &Document::seamsMeasured, this, qOverload<>(&QWidget::update));
+  connect(&document.pinDesk(), &PinDesk::changed, this, qOverload<>(&QWidget::update));
   connect(&document.tempoDesk(), &TempoDesk::changed, this, qOverload<>(&QWidget::update));
   connect(&Theme::get(), &Theme::changed, this, &LanesView::arrangeHeads);
 }
@@ -178,6 +179,7 @@ void LanesView::paintEvent(QPaintEvent* event) {
   clips_.paint(p);
   envelopes_.paint(p);
   seams_.paint(p);
+  pins_.paint(p);
   hits_.paint(p);
   tempo_.paint(p, 0, bottom);
   p.setClipRect(QRect(kGutterWidth, 0, width() - kGutterWidth, height()));
@@ -248,6 +250,11 @@ void LanesView::mousePressEvent(QMouseEvent* event) {
   pressedAt_ = point;
   dragged_ = false;
   pressed_.reset();
+  if (const auto pin = pins_.at(point)) {
+    gesture_ = pins_.press(point, *pin, event->modifiers(), tell);
+    return update();
+  }
+  if (!doc_.pinDesk().chosen().empty()) doc_.pinDesk().choose({});
   if (doc_.step() == Step::clips && pressClip(event)) return update();
   if (const auto line = tempo_.at(point)) {
     gesture_ = tempo_.grab(point, *line, tell);
@@ -258,12 +265,22 @@ void LanesView::mousePressEvent(QMouseEvent* event) {
     gesture_ = seams_.grab(point, *spot, event->modifiers(), tell);
   } else if (const auto hit = hits_.at(point)) {
     doc_.setCurrentHit(hit);
-    gesture_ = hits_.grab(point, *hit, tell);
+    gesture_ = grabHit(point, *hit, tell);
   } else {
     doc_.setRange({});
     doc_.setCursor(view_.frameAt(point.x()));
     gesture_ = std::make_unique<RangeDrag>(doc_, view_, *this, point, tell);
   }
+}
+
+/// In the timing step a hit's target is dragged where a plan is on; else the hit is pinned and dragged itself.
+std::unique_ptr<Gesture> LanesView::grabHit(QPointF point, HitRef hit,
+                                            const std::function<void(const QString&)>& tell) {
+  if (auto target = hits_.grab(point, hit, tell)) return target;
+  const auto* planned = doc_.currentPlanned();
+  if (doc_.step() != Step::timing || doc_.original() || !planned) return nullptr;
+  const auto place = doc_.pinDesk().placeOf(doc_.activeSet(), hit.take, planned->hit.at);
+  return place ? pins_.drag(point, *place, tell) : nullptr;
 }
 
 /// A press in the Clips step: on an envelope, a clip, a span; or the beginning of a range. False: none of these.
@@ -297,6 +314,12 @@ bool LanesView::pressClip(QMouseEvent* event) {
 }
 
 void LanesView::hover(QPointF point) {
+  const auto pin = pins_.at(point);
+  if (pins_.hover(pin)) {
+    update();
+    emit gestureTold(pin ? pins_.tipFor(*pin) : QString());
+  }
+  if (pin) return setCursor(Qt::SizeHorCursor);
   if (doc_.step() == Step::clips && !doc_.original()) {
     const auto spot = clips_.at(point);
     const auto envelope = envelopes_.at(point);
@@ -355,8 +378,16 @@ void LanesView::mouseDoubleClickEvent(QMouseEvent* event) {
     return;
   }
   const int index = laneAt(event->position().y());
-  if (index < 0 || doc_.step() != Step::hits || hits_.at(event->position())) return;
+  if (index < 0) return;
   const auto* set = doc_.song().setOf(doc_.song().tracks[static_cast<std::size_t>(index)].id);
+  if (doc_.step() == Step::timing && doc_.pinDesk().shown()) {
+    const auto at = view_.frameAt(event->position().x());
+    const Frames reach{std::llround(6 * view_.framesPerPixel())};
+    if (pins_.at(event->position())) return;
+    if (const auto place = doc_.pinDesk().placeAt(set->id, at, reach)) doc_.pinDesk().add(*place);
+    return;
+  }
+  if (doc_.step() != Step::hits || hits_.at(event->position())) return;
   const auto at = view_.frameAt(event->position().x());
   for (const auto& c : *set->clips) {
     if (!c.range().contains(at)) continue;
@@ -413,6 +444,7 @@ void LanesView::contextMenuEvent(QContextMenuEvent* event) {
 void LanesView::leaveEvent(QEvent*) {
   const bool overClip = clips_.hover({});
   if (overClip) emit gestureTold({});
+  if (pins_.hover({})) update();
   const bool line = tempo_.hover({});
   const bool changed = seams_.hover({}) || overClip || line;
   if (hits_.hover({}) || changed) update();

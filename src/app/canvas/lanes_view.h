@@ -8,6 +8,7 @@
 #include "canvas/envelope_overlay.h"
 #include "canvas/gesture.h"
 #include "canvas/hit_overlay.h"
+#include "canvas/pin_overlay.h"
 #include "canvas/row.h"
 #include "canvas/seam_overlay.h"
 #include "canvas/tempo_overlay.h"
@@ -30,6 +31,7 @@ class LanesView : public Row {
   }
   /// Top and bottom of a set's lanes.
   std::pair<double, double> setBounds(const MicSet& set) const;
+  const HitOverlay& hits() const { return hits_; }
   /// Index of a track's lane, or of the lane at a height; -1 when there is none.
   int laneOf(TrackId track) const;
   int laneAt(double y) const;
@@ -54,6 +56,7 @@ class LanesView : public Row {
   void paintRange(QPainter& p) const;
   void hover(QPointF point);
   bool pressClip(QMouseEvent* event);
+  std::unique_ptr<Gesture> grabHit(QPointF point, HitRef hit, const std::function<void(const QString&)>& tell);
 
   std::map<TrackId, TrackHead*> heads_;
   HitOverlay hits_{doc_, view_, *this};
@@ -61,6 +64,7 @@ class LanesView : public Row {
   ClipOverlay clips_{doc_, view_, *this};
   EnvelopeOverlay envelopes_{doc_, view_, *this};
   TempoOverlay tempo_{doc_, view_};
+  PinOverlay pins_{doc_, view_, *this};
   LanePainter painter_{doc_, view_};
   QPointF pressedAt_;
   std::optional<ClipOverlay::Spot> pressed_;

@@ -7,6 +7,7 @@
 #include <set>
 
 #include "canvas/lanes_view.h"
+#include "canvas/say.h"
 #include "dsp/fade.h"
 #include "seams/seam_edits.h"
 #include "theme/theme.h"
@@ -14,13 +15,11 @@
 namespace ochron {
 namespace {
 
-constexpr double kGrab = 6;
+constexpr double kGrabSeam = 6;
 constexpr double kEdgeGrab = 4;
 constexpr double kCurvesFrom = 8;    // pixels of crossfade from which its curves are drawn
 constexpr double kMarksFrom = 5;     // pixels between seams from which each has a mark of its own
 constexpr double kBiasPixels = 120;  // of drag for full bias
-
-QString say(const char* text) { return QCoreApplication::translate("SeamOverlay", text); }
 
 /// Dragging a seam: its middle moves the joint (Alt: the bias), its edges the length.
 class SeamDrag : public Gesture {
@@ -259,7 +258,7 @@ std::optional<SeamOverlay::Spot> SeamOverlay::at(QPointF point) const {
   const auto [top, bottom] = lanes_.setBounds(*set);
   if (point.y() < top || point.y() > bottom || (doc_.step() == Step::timing && point.y() < bottom - 11)) return {};
   std::optional<Spot> best;
-  double nearest = kGrab;
+  double nearest = kGrabSeam;
   const auto& clips = *set->clips;
   for (std::size_t i = 1; i < clips.size(); ++i) {
     const auto& c = clips[i];
@@ -274,7 +273,7 @@ std::optional<SeamOverlay::Spot> SeamOverlay::at(QPointF point) const {
         best = Spot{c.id, part};
       }
     };
-    offer(x, kGrab, Part::middle);
+    offer(x, kGrabSeam, Part::middle);
     if (x1 - x0 < 14 || doc_.step() != Step::seams) continue;
     offer(x0, kEdgeGrab, Part::start);
     offer(x1, kEdgeGrab, Part::end);

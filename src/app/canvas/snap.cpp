@@ -4,14 +4,11 @@
 #include <algorithm>
 #include <cmath>
 
+#include "canvas/say.h"
 #include "time/grid.h"
 
 namespace ochron {
-namespace {
-
-QString say(const char* text) { return QCoreApplication::translate("Snapper", text); }
-
-}  // namespace
+namespace {}  // namespace
 
 std::optional<Snapper::Found> Snapper::nearest(Frames at, const ChosenClips& moving) const {
   const auto& snap = doc_.desk().settings().snap;

@@ -3,6 +3,7 @@
 #include <algorithm>
 
 #include "document/clip_desk.h"
+#include "document/pin_desk.h"
 #include "document/pitch_desk.h"
 #include "document/tempo_desk.h"
 #include "document/wording.h"
@@ -18,7 +19,8 @@ Document::Document(QObject* parent)
       saved_(song_),
       desk_(new ClipDesk(*this)),
       tempoDesk_(new TempoDesk(*this)),
-      pitchDesk_(new PitchDesk(*this)) {
+      pitchDesk_(new PitchDesk(*this)),
+      pinDesk_(new PinDesk(*this)) {
   useSoundDevice();
   connect(&recordings_, &Recordings::changed, this, &Document::recordingsChanged);
   connect(&recordings_, &Recordings::found, this, [this](const QStringList& sentences) {

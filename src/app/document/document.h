@@ -26,6 +26,7 @@
 namespace ochron {
 
 class ClipDesk;
+class PinDesk;
 class PitchDesk;
 class TempoDesk;
 struct TunedPool;
@@ -198,6 +199,7 @@ class Document : public QObject {
   ClipDesk& desk() { return *desk_; }
   TempoDesk& tempoDesk() { return *tempoDesk_; }
   PitchDesk& pitchDesk() { return *pitchDesk_; }
+  PinDesk& pinDesk() { return *pinDesk_; }
   Jobs& jobs() { return jobs_; }
   void exportTo(const ExportSettings& settings, const std::filesystem::path& target);
   QString deviceName() const;
@@ -283,6 +285,7 @@ class Document : public QObject {
   ClipDesk* desk_;
   TempoDesk* tempoDesk_;
   PitchDesk* pitchDesk_;
+  PinDesk* pinDesk_;
   bool previewing_ = false;
 };
 

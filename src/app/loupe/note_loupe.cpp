@@ -14,7 +14,7 @@ namespace {
 
 constexpr double kAround = 0.12;  // s before and after the note
 constexpr double kSide = 12;
-constexpr double kTop = 52;
+constexpr double kHead = 52;
 constexpr double kWaveHeight = 64;
 constexpr double kLegend = 26;
 constexpr double kLeastReach = 70;  // cents to either side of the middle
@@ -51,7 +51,7 @@ void NoteLoupe::paint(QPainter& p, const PitchDesk::Note& note) const {
     text += PitchDesk::tr(" \u00b7 vibrato %1 Hz").arg(note.tuned.parts.vibratoHertz, 0, 'f', 1);
   p.drawText(QPointF(14, 40), text);
   const auto& line = *doc_.song().lineOf(note.take, doc_.activeSet());
-  const QRectF traces(kSide, kTop, box_.width() - 2 * kSide, box_.height() - kTop - kWaveHeight - kLegend - 10);
+  const QRectF traces(kSide, kHead, box_.width() - 2 * kSide, box_.height() - kHead - kWaveHeight - kLegend - 10);
   if (traces.height() < 40) return;
   p.fillRect(traces, sheet.paper);
   paintTraces(p, note, line, traces);

@@ -4,6 +4,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "canvas/say.h"
 #include "canvas/wave.h"
 #include "dsp/fade.h"
 #include "loupe/mic_name.h"
@@ -12,8 +13,6 @@
 
 namespace ochron {
 namespace {
-
-QString say(const char* text) { return QCoreApplication::translate("SeamLoupe", text); }
 
 QString decibels(double db) {
   const auto text = QString::number(std::abs(db), 'f', 1);

@@ -14,9 +14,6 @@
 namespace ochron {
 namespace {
 
-constexpr std::array kGrids{"1/1",  "1/2",   "1/4",   "1/4t", "1/8",   "1/8t", "1/8d",
-                            "1/16", "1/16t", "1/16d", "1/32", "1/32t", "1/64"};
-
 QString wordsOf(const GridRule& rule, const TempoMap& map) {
   const auto drum = rule.drum ? QString::fromUtf8(kDrumClassNames[static_cast<std::size_t>(*rule.drum)].data())
                               : GridRulesBox::tr("all");
@@ -99,7 +96,7 @@ void GridRulesBox::add() {
   }
   auto* grid = new QComboBox(&sheet);
   grid->setObjectName("rule grid");
-  for (const char* g : kGrids) grid->addItem(g);
+  for (const char* g : kGridTexts) grid->addItem(g);
   grid->setCurrentText("1/16");
   auto* swing = numberField(kSwingRange, tr("Rule swing"), &sheet);
   form->addRow(tr("Drum"), drum);

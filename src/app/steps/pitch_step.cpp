@@ -17,16 +17,15 @@
 namespace ochron {
 namespace {
 
-struct StartingPoint {
+struct TuneStart {
   const char* name;
   double centre;
   double wander;
   double vibrato;
   double tolerance;
 };
-constexpr std::array kStartingPoints{StartingPoint{"Only what disturbs", 25, 100, 100, 20},
-                                     StartingPoint{"Close, still sung", 10, 60, 100, 5},
-                                     StartingPoint{"Hard", 0, 0, 0, 0}};
+constexpr std::array kTuneStarts{TuneStart{"Only what disturbs", 25, 100, 100, 20},
+                                 TuneStart{"Close, still sung", 10, 60, 100, 5}, TuneStart{"Hard", 0, 0, 0, 0}};
 
 }  // namespace
 
@@ -82,11 +81,11 @@ PitchStep::PitchStep(Document& document, QWidget* parent) : StepPage(document, p
   column->addWidget(noteLabel(tr("Start from"), this));
   start_ = combo("tune from");
   start_->setMinimumContentsLength(8);
-  for (const auto& s : kStartingPoints) start_->addItem(tr(s.name));
+  for (const auto& s : kTuneStarts) start_->addItem(tr(s.name));
   start_->addItem(tr("Own settings"));
   connect(start_, &QComboBox::activated, this, [this](int i) {
-    if (i >= std::ssize(kStartingPoints)) return refresh();
-    const auto& p = kStartingPoints[static_cast<std::size_t>(i)];
+    if (i >= std::ssize(kTuneStarts)) return refresh();
+    const auto& p = kTuneStarts[static_cast<std::size_t>(i)];
     change(tr("Start from \"%1\"").arg(tr(p.name)), [&](TuneSettings& s) {
       s.on = true;
       s.keepCentre = p.centre, s.keepWander = p.wander, s.keepVibrato = p.vibrato, s.tolerance = p.tolerance;
@@ -208,9 +207,9 @@ void PitchStep::refresh() {
   kind_->setItemText(kind_->count() - 1, kind == kind_->count() - 1 ? name + "\u2026" : tr("from a file\u2026"));
   kind_->setCurrentIndex(kind);
   reference_->setValue(s.scale.reference);
-  int start = static_cast<int>(kStartingPoints.size());
-  for (std::size_t i = 0; i < kStartingPoints.size(); ++i) {
-    const auto& p = kStartingPoints[i];
+  int start = static_cast<int>(kTuneStarts.size());
+  for (std::size_t i = 0; i < kTuneStarts.size(); ++i) {
+    const auto& p = kTuneStarts[i];
     if (s.keepCentre == p.centre && s.keepWander == p.wander && s.keepVibrato == p.vibrato &&
         s.tolerance == p.tolerance)
       start = static_cast<int>(i);

@@ -12,6 +12,7 @@
 #include "document/wording.h"
 #include "steps/grid_rules_box.h"
 #include "steps/groove_box.h"
+#include "steps/pins_box.h"
 #include "theme/theme.h"
 
 namespace ochron {
@@ -29,9 +30,6 @@ constexpr std::array kStartingPoints{
     StartingPoint{QT_TR_NOOP("Tighter, still loose"), 60, 30, 80, 60, 3},
     StartingPoint{QT_TR_NOOP("Only the worst hits"), 100, 0, 100, 0, 14},
 };
-constexpr std::array kGrids{"1/1",  "1/2",   "1/4",   "1/4t", "1/8",   "1/8t", "1/8d",
-                            "1/16", "1/16t", "1/16d", "1/32", "1/32t", "1/64"};
-
 double deviation(const std::vector<PlannedHit>& hits, double PlannedHit::*part) {
   double sum = 0;
   int n = 0;
@@ -80,7 +78,7 @@ TimingStep::TimingStep(Document& document, QWidget* parent) : StepPage(document,
   grid_->setObjectName("grid");
   grid_->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
   grid_->setMinimumContentsLength(4);
-  for (const char* g : kGrids) grid_->addItem(g);
+  for (const char* g : kGridTexts) grid_->addItem(g);
   connect(grid_, &QComboBox::activated, this, [this] {
     auto g = parseGrid(grid_->currentText().toStdString());
     if (g) change(tr("Change the grid"), [&](TimingSettings& s) { g->swing = s.grid.swing, s.grid = *g; });
@@ -118,6 +116,7 @@ TimingStep::TimingStep(Document& document, QWidget* parent) : StepPage(document,
   most_->setSpecialValueText(tr("any"));
   for (auto* f : {tolerance_, most_}) { addLabelled(*grid, f, 70, this); }
   column->addLayout(grid);
+  column->addWidget(new PinsBox(doc_, this));
   for (auto signal : {&Document::songChanged, &Document::songPreviewed, &Document::selectionChanged})
     connect(&doc_, signal, this, &TimingStep::refresh);
   refresh();

@@ -11,9 +11,9 @@ namespace ochron {
 namespace {
 
 constexpr auto kSpectrumBands = std::tuple_size_v<DrumSpectrum>;
-constexpr double kLowestHz = 60;
-constexpr double kHighestHz = 16'000;
-constexpr double kLoudShare = 0.98;
+constexpr double kFromHz = 60;
+constexpr double kToHz = 16'000;
+constexpr double kLoudestShare = 0.98;
 constexpr double kFloorShare = 1e-5;
 
 class AddedSpectrum {
@@ -42,10 +42,10 @@ class AddedSpectrum {
     }
     fft_.forward();
     DrumSpectrum out{};
-    const double perOctave = kSpectrumBands / std::log2(kHighestHz / kLowestHz);
+    const double perOctave = kSpectrumBands / std::log2(kToHz / kFromHz);
     for (int k = 1; k <= fft_.size() / 2; ++k) {
       const double hz = static_cast<double>(k) * rate_ / fft_.size();
-      const auto band = static_cast<std::int64_t>(std::floor(std::log2(hz / kLowestHz) * perOctave));
+      const auto band = static_cast<std::int64_t>(std::floor(std::log2(hz / kFromHz) * perOctave));
       if (band < 0 || band >= static_cast<std::int64_t>(kSpectrumBands)) continue;
       out[static_cast<std::size_t>(band)] += std::norm(fft_.bins()[static_cast<std::size_t>(k)]);
     }
@@ -67,7 +67,7 @@ std::vector<DrumSpectrum> addedSpectraDb(std::span<const float> samples, int rat
   for (std::size_t b = 0; b < kSpectrumBands; ++b) {
     std::vector<double> powers;
     for (const auto& s : out) powers.push_back(s[b]);
-    const double floor = std::max(percentile(powers, kLoudShare) * kFloorShare, 1e-16);
+    const double floor = std::max(percentile(powers, kLoudestShare) * kFloorShare, 1e-16);
     for (auto& s : out) s[b] = 10 * std::log10(s[b] + floor);
   }
   return out;

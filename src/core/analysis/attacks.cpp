@@ -7,6 +7,7 @@
 
 #include "analysis/localise.h"
 #include "analysis/prediction.h"
+#include "base/numbers.h"
 
 namespace ochron {
 namespace {
@@ -29,8 +30,6 @@ double noveltyAt(const BandEnergy& e, std::int64_t s) {
   return std::log(product) / kBands;
 }
 
-double decibels(double power) { return 10 * std::log10(power); }
-
 void measure(Attack& a, const BandEnergy& e) {
   const auto s = e.stepOf(a.at);
   a.rise = a.bodyRise = -100;
@@ -40,14 +39,14 @@ void measure(Attack& a, const BandEnergy& e) {
     double loudest = 0;
     for (int w = 0; w < 8; ++w)
       loudest = std::max(loudest, e.mean(b, s - steps(41 - 5.0 * w), s - steps(36 - 5.0 * w)));
-    const double rise = decibels(e.mean(b, s, s + steps(5)) + f) - decibels(loudest + f);
+    const double rise = decibelsOf(e.mean(b, s, s + steps(5)) + f) - decibelsOf(loudest + f);
     a.rise = std::max(a.rise, rise);
     if (b == 2 || b == 3) a.bodyRise = std::max(a.bodyRise, rise);
     const double after = e.mean(b, s, s + steps(10));
     const double before = e.mean(b, s - steps(11), s - steps(1));
-    sum += std::max(0.0, decibels(after + f) - decibels(before + f));
+    sum += std::max(0.0, decibelsOf(after + f) - decibelsOf(before + f));
     const double loud = e.loud(b) > 0 ? e.loud(b) : 1;
-    a.net[b] = decibels(std::max(after - before, 0.0) + f) - decibels(loud);
+    a.net[b] = decibelsOf(std::max(after - before, 0.0) + f) - decibelsOf(loud);
   }
   a.meanRise = sum / kBands;
 }

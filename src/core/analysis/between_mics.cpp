@@ -4,6 +4,7 @@
 #include <cmath>
 
 #include "analysis/mic_level.h"
+#include "base/numbers.h"
 
 namespace ochron {
 namespace {
@@ -19,8 +20,6 @@ constexpr double kWithOthers = 0.7;     // a kick under a snare fills the lower 
 constexpr double kOwnShare = 0.7;       // its own drum is nearest to a mic: bleed among the sure strokes lies lower
 constexpr double kHeardShare = 0.6;     // of a drum's strokes: fewer, and its ratio to the wide mics' noise is anything
 constexpr double kAloneShare = 0.8;     // of a drum's strokes have something else beside them in the wide mics
-
-double decibels(double power) { return 10 * std::log10(power); }
 
 /// What sounds like a drum that would have been heard on its own mic is its kin: a tom for a drum with a skin, a cymbal
 /// for the hat.
@@ -73,7 +72,7 @@ BetweenMics::Bands BetweenMics::ratioDb(std::size_t mic, Frames at) const {
   for (std::size_t b = 0; b < out.size(); ++b) {
     double floor = 1e-14;
     for (const auto m : wide_) floor += mics_[m].power->floor(b);
-    out[b] = decibels(own[b] + mics_[mic].power->floor(b) + 1e-14) - decibels(all[b] + floor);
+    out[b] = decibelsOf(own[b] + mics_[mic].power->floor(b) + 1e-14) - decibelsOf(all[b] + floor);
   }
   return out;
 }
@@ -145,7 +144,7 @@ void BetweenMics::findHats(std::size_t mic) {
     if (hat.strokes[i].sure <= 0) continue;
     const double top = hat.power->at(hat.strokes[i].at)[kTop];
     if (top <= hat.power->floor(kTop)) continue;
-    candidates.push_back({i, ratioDb(mic, hat.strokes[i].at)[kTop], decibels(top)});
+    candidates.push_back({i, ratioDb(mic, hat.strokes[i].at)[kTop], decibelsOf(top)});
     levels.push_back(candidates.back().level);
   }
   const double faintest = percentile(levels, 0.95) - settings_.hatFaintestDb;
@@ -209,7 +208,7 @@ bool BetweenMics::hearMore(const std::vector<const MicStroke*>& close) const {
   for (auto b = kHighs; b < brought.size(); ++b) {
     double floor = 1e-14;
     for (const auto m : wide_) floor += mics_[m].power->floor(b);
-    if (decibels(heard[b] + floor) - decibels(brought[b] + floor) > settings_.moreDb) return true;
+    if (decibelsOf(heard[b] + floor) - decibelsOf(brought[b] + floor) > settings_.moreDb) return true;
   }
   return false;
 }

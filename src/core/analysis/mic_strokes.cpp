@@ -18,7 +18,7 @@ namespace {
 constexpr double kLeastSure = -1;     // at a claim of 20^-2: below, nothing is reported
 constexpr double kLoudStroke = 0.35;  // of the reference: tells how a mic rings
 constexpr double kSharpRiseDb = 6;
-constexpr std::size_t kFewStrokes = 4;
+constexpr std::size_t kFewSharp = 4;
 constexpr double kSureSlope = 16;  // calibrated on takes with truth (docs/figures.md)
 constexpr double kSureMiddle = -0.04;
 constexpr double kWeakStroke = 0.3;     // such stand among bleed that is hardly weaker
@@ -33,7 +33,7 @@ bool isSoft(const MicLevel& level, const std::vector<Attack>& attacks) {
   std::vector<std::int64_t> swells;
   for (const auto& a : attacks)
     if (level.at(a.at) >= kLoudStroke) (a.rise >= kSharpRiseDb ? sharp : swells).push_back(a.at * 1000 / level.rate);
-  if (sharp.size() < kFewStrokes) sharp = std::move(swells);
+  if (sharp.size() < kFewSharp) sharp = std::move(swells);
   return soundsOn(level.peaks, sharp);
 }
 

@@ -19,7 +19,7 @@ constexpr std::size_t kHeld = 24;       // values that each level of a step is h
 constexpr std::size_t kStepReach = 12;  // values that a step takes to either side, smoothed as it is
 constexpr double kLeastStep = 18;       // cents
 constexpr double kOfLine = 0.15;        // of what a line leaves
-constexpr double kLeastSeconds = 0.05;
+constexpr double kLeastNoteSeconds = 0.05;
 constexpr double kOnsetBefore = 0.15;  // s: how far before its change of pitch a note may have begun
 constexpr double kOnsetAfter = 0.06;   // s
 constexpr double kApart = 0.06;        // s from an onset amid a pitch to the note's ends
@@ -225,7 +225,7 @@ std::vector<SungNote> notesOf(const PitchTrack& track, std::span<const float> sa
     }
     out.push_back(note);
   }
-  std::erase_if(out, [](const SungNote& n) { return n.end - n.start <= kLeastSeconds; });
+  std::erase_if(out, [](const SungNote& n) { return n.end - n.start <= kLeastNoteSeconds; });
   return out;
 }
 

@@ -17,7 +17,7 @@ constexpr int kGlideBins = 6;        // from one value to the next
 constexpr double kJump = 1e-5;       // any other pitch at once
 constexpr double kTurn = 0.01;       // from voiced to not, and back
 constexpr double kSilentDb = -52;    // against the loudest 40 ms
-constexpr double kNever = -1e30;
+constexpr double kNoPath = -1e30;
 
 /// Weight of each threshold: a Beta(2, 34) distribution, whose mean is 0.056. A higher mean takes a strong second
 /// harmonic for the pitch.
@@ -33,7 +33,7 @@ std::array<double, kThresholds> thresholdWeights() {
   return w;
 }
 
-struct Candidate {
+struct PeriodCandidate {
   double hertz = 0;
   double likely = 0;
 };
@@ -52,7 +52,7 @@ class Candidates {
         weights_(thresholdWeights()) {}
 
   /// Mean square of the moment's sound.
-  double at(std::int64_t centre, std::vector<Candidate>& out) {
+  double at(std::int64_t centre, std::vector<PeriodCandidate>& out) {
     out.clear();
     const auto total = window_ + longest_;
     const auto first = centre - total / 2;
@@ -137,7 +137,7 @@ class Candidates {
     return size;
   }
 
-  void addDips(const std::vector<double>& dip, std::vector<Candidate>& out) const {
+  void addDips(const std::vector<double>& dip, std::vector<PeriodCandidate>& out) const {
     struct Dip {
       int lag;
       double depth;
@@ -190,7 +190,7 @@ class Path {
     score_.assign(2 * bins_, 0.0);
   }
 
-  void step(const std::vector<Candidate>& candidates) {
+  void step(const std::vector<PeriodCandidate>& candidates) {
     std::vector<double> seen(bins_, 0.0);
     double all = 0;
     for (const auto& c : candidates) {
@@ -200,7 +200,7 @@ class Path {
       all += c.likely;
     }
     const double none = std::log(std::max(1e-9, 1 - all) / static_cast<double>(bins_));
-    std::vector<double> next(2 * bins_, kNever);
+    std::vector<double> next(2 * bins_, kNoPath);
     auto& from = from_.emplace_back(2 * bins_);
     const double stay = std::log(1 - kTurn);
     const double turn = std::log(kTurn);
@@ -209,7 +209,7 @@ class Path {
         std::max_element(score_.begin(), score_.begin() + static_cast<std::ptrdiff_t>(bins_)) - score_.begin());
     for (std::size_t b = 0; b < bins_; ++b) {
       double voiced = score_[best] + jump;
-      double silent = kNever;
+      double silent = kNoPath;
       auto voicedFrom = static_cast<std::uint16_t>(best);
       std::uint16_t silentFrom = 0;
       const auto low = b >= kGlideBins ? b - kGlideBins : 0;
@@ -295,7 +295,7 @@ Result<PitchTrack> pitchOf(std::span<const float> samples, int rate, const Pitch
   PitchTrack out;
   const auto count = static_cast<std::size_t>(static_cast<double>(samples.size()) / rate / PitchTrack::kHop) + 1;
   Candidates finder(samples, rate, settings);
-  std::vector<std::vector<Candidate>> all(count);
+  std::vector<std::vector<PeriodCandidate>> all(count);
   std::vector<double> powers(count);
   for (std::size_t t = 0; t < count; ++t) {
     if (progress.cancelled()) return cancelledError();

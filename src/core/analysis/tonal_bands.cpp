@@ -10,10 +10,10 @@
 namespace ochron {
 namespace {
 
-constexpr double kLowestHz = 60;
-constexpr double kHighestHz = 6'000;
+constexpr double kLowestToneHz = 60;
+constexpr double kHighestToneHz = 6'000;
 constexpr double kBandsPerOctave = 24;
-constexpr double kLoudShare = 0.95;
+constexpr double kStrongShare = 0.95;
 
 /// A band's triangle over the bins.
 struct Triangle {
@@ -25,7 +25,7 @@ std::vector<Triangle> triangles(int rate, int size) {
   const double binHz = static_cast<double>(rate) / size;
   const double step = std::exp2(1 / kBandsPerOctave);
   std::vector<Triangle> out;
-  for (double hz = kLowestHz; hz <= kHighestHz * 1.0001 && hz < rate / 2.0 - binHz; hz *= step) {
+  for (double hz = kLowestToneHz; hz <= kHighestToneHz * 1.0001 && hz < rate / 2.0 - binHz; hz *= step) {
     const double width = std::max(binHz, hz * (step - 1));
     Triangle t;
     t.first = static_cast<std::size_t>(std::ceil((hz - width) / binHz));
@@ -78,7 +78,7 @@ TonalBands::TonalBands(std::span<const float> samples, int rate, double windowSe
   }
   if (strongest.empty()) return;
   const auto at =
-      strongest.begin() + static_cast<std::ptrdiff_t>(kLoudShare * static_cast<double>(strongest.size() - 1));
+      strongest.begin() + static_cast<std::ptrdiff_t>(kStrongShare * static_cast<double>(strongest.size() - 1));
   std::nth_element(strongest.begin(), at, strongest.end());
   loud_ = *at;
 }

@@ -34,6 +34,9 @@ inline std::string signedFixed(double value, int digits) {
   return text.starts_with('-') ? text : "+" + text;
 }
 
+/// 10 log10 of a power or of a ratio of powers.
+inline double decibelsOf(double power) { return 10 * std::log10(power); }
+
 /// The shortest text that reads back as the same number.
 inline std::string shortest(double value) {
   char text[64];

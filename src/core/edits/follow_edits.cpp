@@ -6,13 +6,13 @@
 
 #include "edits/edit_tools.h"
 #include "edits/pieces.h"
+#include "edits/stretch_edits.h"
 #include "edits/tempo_edits.h"
 
 namespace ochron {
 namespace {
 
-constexpr double kLeastApartSeconds = 0.004;  // of two pins: closer strokes go together
-constexpr double kFromHitSeconds = 0.03;      // of a bar line's pin from a hit: nearer ones the hit stands for
+constexpr double kFromHitSeconds = 0.03;  // of a bar line's pin from a hit: nearer ones the hit stands for
 
 /// From take time to song time, as it is to be.
 using Place = std::function<Frames(Frames take)>;

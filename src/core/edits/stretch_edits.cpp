@@ -8,8 +8,6 @@
 namespace ochron {
 namespace {
 
-constexpr double kLeastApartSeconds = 0.004;  // of two pins: closer strokes go together
-
 /// The pins of what a clip plays, ratio times as long from the clip's window on.
 std::vector<Pin> pinsFor(const Song& song, const MicSet& set, const Clip& clip, double ratio) {
   const auto played = clip.played();

@@ -7,6 +7,7 @@
 namespace ochron {
 
 inline constexpr SettingRange kStretchRatioRange{"ratio", "", 0.1, 10, 0.01, 1};
+inline constexpr double kLeastApartSeconds = 0.004;  ///< of two pins set at hits: closer strokes go together
 
 /// Makes a clip `ratio` times as long, pinned at the strokes of every hit in it: attacks stay as they were recorded,
 /// what rings between them is stretched. A clip that is stretched already is stretched further. Refused when the ratio

@@ -19,11 +19,11 @@ bool write(const fs::path& file, const DecodedMedia& sound) {
   fs::create_directories(file.parent_path(), ec);
   auto writer = DecodedFileWriter::create(file, sound.rate(), sound.channels(), sound.length().value);
   if (!writer) return false;
-  constexpr std::int64_t kBlock = 16'384;
+  constexpr std::int64_t kWritten = 16'384;
   const auto wide = static_cast<std::size_t>(sound.channels());
   std::vector<float> block;
-  for (std::int64_t at = 0; at < sound.length().value; at += kBlock) {
-    const auto n = static_cast<std::size_t>(std::min(kBlock, sound.length().value - at));
+  for (std::int64_t at = 0; at < sound.length().value; at += kWritten) {
+    const auto n = static_cast<std::size_t>(std::min(kWritten, sound.length().value - at));
     block.resize(n * wide);
     for (std::size_t c = 0; c < wide; ++c) {
       const auto from = sound.channel(static_cast<int>(c)).subspan(static_cast<std::size_t>(at), n);

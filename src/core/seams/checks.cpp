@@ -69,21 +69,23 @@ void checkSeam(const Clip& piece, const SeamMeasure* measured, const Song& song,
              fixed(measured->loudDb, 0) + " dB above the mic's mean");
 }
 
-/// The hits from which on the sound is stretched by more than the limit.
+/// The hits from which on the sound is stretched by more than the limit, by a plan or by hand: of each, the most.
 std::map<HitId, double> stretchedTooMuch(const MicSet& set, const TimingResult& timing, int rate) {
   std::map<HitId, double> out;
   std::map<std::pair<TakeId, Frames>, HitId> hits;
   for (const auto& h : timing.hits) hits[{h.take, reachOf(h.hit).last}] = h.hit.id;
   for (const auto& c : *set.clips) {
-    if (set.plan->settings.method != TimingMethod::stretch) break;
     const auto& pins = c.map.pins();
     for (std::size_t i = 0; i + 1 < pins.size(); ++i) {
       const auto take = (pins[i + 1].take - pins[i].take).value;
       const auto song = (pins[i + 1].stretched - pins[i].stretched).value;
-      const auto found = hits.find({c.take, pins[i].take});
-      if (found == hits.end() || take < rate / 50) continue;
+      if (take < rate / 50) continue;
+      auto found = hits.upper_bound({c.take, pins[i].take});
+      if (found == hits.begin() || (--found)->first.first != c.take) continue;
       const double percent = 100.0 * (static_cast<double>(song) / static_cast<double>(take) - 1);
-      if (std::abs(percent) > set.plan->settings.stretchLimit) out[found->second] = percent;
+      if (std::abs(percent) <= set.plan->settings.stretchLimit) continue;
+      auto& most = out[found->second];
+      if (std::abs(percent) > std::abs(most)) most = percent;
     }
   }
   return out;
@@ -103,12 +105,13 @@ std::vector<Check> checksOf(const Song& song, SetId id, const TimingResult& timi
   Lister list(*set, out);
   for (std::size_t i = 0; i < timing.hits.size(); ++i) {
     const auto& h = timing.hits[i];
-    if (h.out || h.locked) continue;
+    if (h.locked) continue;
     list.at(h);
-    if (!h.byHand) checkHit(h, h.leader == i, song.rate, list);
+    if (!h.byHand && !h.out) checkHit(h, h.leader == i, song.rate, list);
     if (const auto found = stretched.find(h.hit.id); found != stretched.end())
       list.add(CheckKind::tooMuchStretch, 0.3 + std::abs(found->second) / 200, "stretched far",
                signedFixed(found->second, 0) + " % until the next hit");
+    if (h.out) continue;
     const auto found = pieces.find(h.hit.id);
     if (found == pieces.end()) continue;
     const auto measured = seams.find(found->second->id);

@@ -1,4 +1,5 @@
 #include "song/scale.h"
+#include "base/text.h"
 
 #include <algorithm>
 #include <array>
@@ -42,12 +43,6 @@ std::string lower(std::string_view text) {
   std::string out;
   for (const char c : text) out += static_cast<char>(std::tolower(static_cast<unsigned char>(c)));
   return out;
-}
-
-std::string_view trimmed(std::string_view text) {
-  while (!text.empty() && std::isspace(static_cast<unsigned char>(text.front())) != 0) text.remove_prefix(1);
-  while (!text.empty() && std::isspace(static_cast<unsigned char>(text.back())) != 0) text.remove_suffix(1);
-  return text;
 }
 
 /// "C", "f#", "Bb".

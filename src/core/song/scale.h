@@ -11,6 +11,8 @@ namespace ochron {
 
 inline constexpr SettingRange kReferencePitchRange{"A4", "Hz", 380, 500, 0.1, 440};
 
+inline constexpr std::size_t kMostScaleSteps = 1200;  ///< in an octave
+
 /// The pitches that notes are brought to: a pattern of steps that repeats from octave to octave.
 struct Scale {
   std::string name;                                  ///< as parseScale() reads it, or the title of a scale file

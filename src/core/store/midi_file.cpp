@@ -25,7 +25,7 @@ constexpr int kPercussion = 9;
 constexpr double kBendSemitones = 2;
 constexpr int kLineLoudness = 90;
 constexpr double kNoteQuarters = 0.1;
-constexpr std::size_t kLargestFile = std::size_t{16} << 20;
+constexpr std::size_t kLargestMidi = std::size_t{16} << 20;
 constexpr std::int64_t kMostPulses = std::int64_t{1} << 31;  // so that ticks of any division stay within 64 bits
 constexpr std::size_t kMostNotes = 2'000'000;
 
@@ -321,7 +321,7 @@ Result<void> writeLineMidi(const SungLine& line, const std::string& name, bool b
 }
 
 Result<Groove> readGrooveMidi(const fs::path& file, const Grid& grid) {
-  auto text = readWholeFile(file, kLargestFile);
+  auto text = readWholeFile(file, kLargestMidi);
   if (!text) return tl::unexpected(text.error());
   return grooveFromMidi(*text, file.string(), grid);
 }

@@ -6,6 +6,7 @@
 #include <utility>
 
 #include "base/numbers.h"
+#include "base/text.h"
 #include "files/atomic_file.h"
 
 namespace ochron {
@@ -13,16 +14,10 @@ namespace {
 
 using Pairs = std::vector<std::pair<double, double>>;
 
-constexpr std::size_t kLargestFile = std::size_t{16} << 20;
+constexpr std::size_t kLargestPins = std::size_t{16} << 20;
 constexpr std::size_t kMost = 100'000;
 constexpr double kFarthest = 360'000;  // s
 constexpr double kLeastApart = 0.004;  // s
-
-std::string_view trimmed(std::string_view text) {
-  const auto first = text.find_first_not_of(" \t\r");
-  if (first == std::string_view::npos) return {};
-  return text.substr(first, text.find_last_not_of(" \t\r") + 1 - first);
-}
 
 /// Empty when a line is no pair of numbers; a first line without numbers is a heading.
 Pairs fromCsv(std::string_view text, std::size_t& badLine) {
@@ -59,7 +54,7 @@ Pairs fromJson(std::string_view text) {
 }  // namespace
 
 Result<std::vector<Pin>> loadPins(const std::filesystem::path& file, int rate) {
-  auto text = readWholeFile(file, kLargestFile);
+  auto text = readWholeFile(file, kLargestPins);
   if (!text) return tl::unexpected(text.error());
   return pinsFromText(*text, file.string(), rate);
 }

@@ -6,7 +6,6 @@ namespace ochron {
 namespace {
 
 constexpr std::size_t kMostValues = 4'000'000;  // five and a half hours
-constexpr std::size_t kMostSteps = 1200;
 constexpr double kFarSeconds = 1e6;
 constexpr double kHighestHertz = 20'000;
 constexpr double kLowestCents = -12'000;
@@ -23,7 +22,7 @@ Scale readScale(JsonReader& r, const Json& j) {
   s.octave = r.number(j, "octave", 1, 12'000);
   s.reference = r.setting(j, "a4", kReferencePitchRange);
   s.steps.clear();
-  r.each(j, "steps", kMostSteps, [&](const Json& x) {
+  r.each(j, "steps", kMostScaleSteps, [&](const Json& x) {
     const double step = x.is_number() ? x.get<double>() : NAN;
     const bool rises = s.steps.empty() ? step == 0 : step > s.steps.back();
     if (!rises || !(step < s.octave)) return r.complain("the steps of a scale do not rise from 0 within its octave");

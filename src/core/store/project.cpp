@@ -11,7 +11,7 @@ namespace ochron {
 namespace fs = std::filesystem;
 namespace {
 
-constexpr std::size_t kLargestSong = std::size_t{1} << 30;
+constexpr std::size_t kLargestFile = std::size_t{1} << 30;
 
 Song withRelativePaths(Song song, const fs::path& folder) {
   for (auto& m : song.media) {
@@ -22,7 +22,7 @@ Song withRelativePaths(Song song, const fs::path& folder) {
 }
 
 Result<Song> readSong(const fs::path& file, const fs::path& folder) {
-  auto text = readWholeFile(file, kLargestSong);
+  auto text = readWholeFile(file, kLargestFile);
   if (!text) return tl::unexpected(text.error());
   auto song = songFromJson(*text, file.string());
   if (!song) return song;
@@ -33,7 +33,7 @@ Result<Song> readSong(const fs::path& file, const fs::path& folder) {
 
 /// Names the state of the saved song; empty when there is none.
 std::string stateOfSaved(const fs::path& folder) {
-  const auto text = readWholeFile(folder / kSongFile, kLargestSong);
+  const auto text = readWholeFile(folder / kSongFile, kLargestFile);
   return text ? std::to_string(hashOf(text->data(), text->size())) : std::string();
 }
 
@@ -101,7 +101,7 @@ Autosave findAutosave(const fs::path& path) {
   const auto saved = stateOfSaved(folder);
   if (!saved.empty())
     if (const auto now = openProject(folder); now && *now == *song) return found;
-  const auto text = readWholeFile(file, kLargestSong);
+  const auto text = readWholeFile(file, kLargestFile);
   const bool goesOn = saved.empty() || (text && continuedState(*text) == saved);
   found.state = goesOn ? Autosave::State::newer : Autosave::State::other;
   found.song = std::move(*song);

@@ -6,19 +6,13 @@
 #include <vector>
 
 #include "base/numbers.h"
+#include "base/text.h"
 #include "files/atomic_file.h"
 
 namespace ochron {
 namespace {
 
-constexpr std::size_t kMostSteps = 1200;
-constexpr std::size_t kLargestFile = std::size_t{1} << 20;
-
-std::string_view trimmed(std::string_view text) {
-  const auto first = text.find_first_not_of(" \t");
-  if (first == std::string_view::npos) return {};
-  return text.substr(first, text.find_last_not_of(" \t") + 1 - first);
-}
+constexpr std::size_t kLargestScale = std::size_t{1} << 20;
 
 /// Cents of one line of a scale file: "386.3" or "5/4" or "2"; what follows a blank is a comment.
 std::optional<double> stepOf(std::string_view line) {
@@ -35,7 +29,7 @@ std::optional<double> stepOf(std::string_view line) {
 }  // namespace
 
 Result<Scale> loadScala(const std::filesystem::path& file, int tonic) {
-  auto text = readWholeFile(file, kLargestFile);
+  auto text = readWholeFile(file, kLargestScale);
   if (!text) return tl::unexpected(text.error());
   return scalaFromText(*text, tonic, file.string());
 }
@@ -57,7 +51,7 @@ Result<Scale> scalaFromText(std::string_view text, int tonic, const std::string&
   if (lines.size() < 2) return broken(lines.size(), "the number of steps is missing.");
   const auto first = trimmed(lines[1]);
   const auto count = parseNumber(first.substr(0, first.find(' ')));
-  if (!count || *count < 1 || *count > static_cast<double>(kMostSteps) || *count != std::floor(*count))
+  if (!count || *count < 1 || *count > static_cast<double>(kMostScaleSteps) || *count != std::floor(*count))
     return broken(1, "it must be the number of steps, 1 to 1200.");
   const auto steps = static_cast<std::size_t>(*count);
   if (lines.size() < 2 + steps) return broken(lines.size(), "a step is missing.");

@@ -8,7 +8,6 @@ namespace ochron {
 namespace {
 using namespace std::string_view_literals;
 constexpr std::array kMethods{"slice"sv, "stretch"sv};
-constexpr std::int64_t kFar = std::int64_t{1} << 46;
 }  // namespace
 
 Json gridToJson(const Grid& g) { return Json{{"step", toText(g)}, {"swing", g.swing}}; }

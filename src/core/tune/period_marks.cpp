@@ -9,8 +9,8 @@
 namespace ochron {
 namespace {
 
-constexpr double kReach = 0.12;  // of a period: how far the next one may be from where the pitch says
-constexpr double kHalf = 0.8;    // of a period: what is compared to either side of a mark
+constexpr double kSearch = 0.12;  // of a period: how far the next one may be from where the pitch says
+constexpr double kHalf = 0.8;     // of a period: what is compared to either side of a mark
 constexpr double kLeastAlike = 0.4;
 constexpr double kBeyond = 0.015;  // s past the stretch, as long as it goes on alike
 
@@ -37,8 +37,8 @@ class Walker {
     const double period = periodAt(mark + way * 0.5 * periodAt(mark));
     const auto half = static_cast<std::int64_t>(kHalf * period);
     const auto here = std::llround(mark);
-    const auto low = static_cast<std::int64_t>(std::floor(period * (1 - kReach)));
-    const auto high = static_cast<std::int64_t>(std::ceil(period * (1 + kReach)));
+    const auto low = static_cast<std::int64_t>(std::floor(period * (1 - kSearch)));
+    const auto high = static_cast<std::int64_t>(std::ceil(period * (1 + kSearch)));
     std::vector<double> alike;
     for (auto lag = low - 1; lag <= high + 1; ++lag) alike.push_back(likeness(here, here + way * lag, half));
     const auto best = std::max_element(alike.begin() + 1, alike.end() - 1);

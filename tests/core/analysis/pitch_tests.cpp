@@ -9,11 +9,12 @@
 #include <random>
 
 #include "analysis/notes.h"
+#include "support/units.h"
 
 namespace ochron {
 namespace {
 
-constexpr int kRate = 48'000;
+using test::kRate;
 
 struct Sound {
   double at;

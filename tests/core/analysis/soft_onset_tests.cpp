@@ -9,11 +9,12 @@
 #include "analysis/onsets.h"
 #include "analysis/soft_onsets.h"
 #include "support/performance.h"
+#include "support/units.h"
 
 namespace ochron {
 namespace {
 
-constexpr int kRate = 48'000;
+using test::kRate;
 
 struct Line {
   std::vector<float> samples;

@@ -14,17 +14,17 @@
 namespace ochron {
 namespace {
 
-constexpr int kRate = 44'100;
+constexpr int kTempoRate = 44'100;
 
 /// A drum at a place: a decaying tone or a burst of noise.
 void strike(std::vector<float>& sound, double seconds, double hertz, double level, double decay) {
   std::mt19937 dice(static_cast<unsigned>(seconds * 1000 + hertz));
   std::uniform_real_distribution<double> noise(-1, 1);
-  const auto first = std::llround(seconds * kRate);
-  for (std::int64_t i = 0; i < kRate / 2; ++i) {
+  const auto first = std::llround(seconds * kTempoRate);
+  for (std::int64_t i = 0; i < kTempoRate / 2; ++i) {
     const auto at = first + i;
     if (at < 0 || at >= std::ssize(sound)) continue;
-    const double t = static_cast<double>(i) / kRate;
+    const double t = static_cast<double>(i) / kTempoRate;
     const double body = hertz > 0 ? std::sin(2 * M_PI * hertz * t) : noise(dice);
     sound[static_cast<std::size_t>(at)] += static_cast<float>(level * std::exp(-t / decay) * body);
   }
@@ -33,7 +33,7 @@ void strike(std::vector<float>& sound, double seconds, double hertz, double leve
 /// A kit: kick on the first and third quarter, snare on the others, hat on eighths. `at(beat)`: seconds.
 template <class At>
 std::vector<float> kit(int beats, double seconds, At at, int perBar = 4) {
-  std::vector<float> out(static_cast<std::size_t>(seconds * kRate), 0.0F);
+  std::vector<float> out(static_cast<std::size_t>(seconds * kTempoRate), 0.0F);
   for (int b = 0; b < beats; ++b) {
     const int place = b % perBar;
     if (place == 0 || (perBar == 4 && place == 2))
@@ -47,7 +47,7 @@ std::vector<float> kit(int beats, double seconds, At at, int perBar = 4) {
 
 double bpmOf(const std::vector<float>& sound, TempoSearch search = {}) {
   Progress progress;
-  const auto heard = hearTempo(sound, kRate, search, progress);
+  const auto heard = hearTempo(sound, kTempoRate, search, progress);
   EXPECT_TRUE(heard) << heard.error().message;
   return heard ? heard->bpm : 0;
 }
@@ -66,7 +66,7 @@ TEST(Tempo, BeatsAndDownbeatsStandOnTheAttacks) {
   const auto at = [](double b) { return 0.5 + b * 60 / 110.0; };
   const auto sound = kit(64, 64 * 60 / 110.0 + 1, at);
   Progress progress;
-  const auto heard = hearTempo(sound, kRate, {}, progress);
+  const auto heard = hearTempo(sound, kTempoRate, {}, progress);
   ASSERT_TRUE(heard);
   EXPECT_EQ(heard->beatsPerBar, 4);
   EXPECT_TRUE(heard->steady);
@@ -86,7 +86,7 @@ TEST(Tempo, AWanderingTempoIsFollowedAndNotCalledSteady) {
   };
   const auto sound = kit(160, places[161] + 0.5, at);
   Progress progress;
-  const auto heard = hearTempo(sound, kRate, {}, progress);
+  const auto heard = hearTempo(sound, kTempoRate, {}, progress);
   ASSERT_TRUE(heard);
   EXPECT_FALSE(heard->steady);
   int near = 0;
@@ -102,7 +102,7 @@ TEST(Tempo, ALoopOfAWholeNumberOfBeatsIsExactWithAndWithoutSilenceBeforeIt) {
   std::vector<float> three;
   for (int i = 0; i < 3; ++i) three.insert(three.end(), loop.begin(), loop.end());
   EXPECT_NEAR(bpmOf(three) / kBpm, 1, 1e-4);
-  std::vector<float> late(kRate, 0.0F);
+  std::vector<float> late(kTempoRate, 0.0F);
   late.insert(late.end(), three.begin(), three.end());
   EXPECT_NEAR(bpmOf(late) / kBpm, 1, 1e-4);
 }
@@ -120,7 +120,7 @@ TEST(Tempo, TheRangeIsKeptTo) {
   slow.slowest = 60;
   slow.fastest = 100;
   Progress progress;
-  const auto heard = hearTempo(sound, kRate, slow, progress);
+  const auto heard = hearTempo(sound, kTempoRate, slow, progress);
   ASSERT_TRUE(heard);
   for (const auto& c : heard->candidates) {
     EXPECT_GE(c.bpm, 60 * 0.97);
@@ -133,12 +133,12 @@ TEST(Tempo, TheRangeIsKeptTo) {
 
 TEST(Tempo, SilenceOneStrokeAndTooLittleAreSaidAndNeverMadeUp) {
   Progress progress;
-  std::vector<float> silence(kRate * 5, 0.0F);
+  std::vector<float> silence(kTempoRate * 5, 0.0F);
   std::vector<float> one = silence;
   strike(one, 1, 60, 0.8, 0.1);
-  const std::vector<float> little(kRate / 4, 0.1F);
+  const std::vector<float> little(kTempoRate / 4, 0.1F);
   for (const auto& sound : {silence, one, little}) {
-    const auto heard = hearTempo(sound, kRate, {}, progress);
+    const auto heard = hearTempo(sound, kTempoRate, {}, progress);
     ASSERT_FALSE(heard);
     EXPECT_NE(heard.error().message.find("tempo"), std::string::npos) << heard.error().message;
   }
@@ -148,7 +148,7 @@ TEST(Tempo, ACancelIsObeyed) {
   const auto sound = kit(48, 26, [](double b) { return 0.5 + b * 0.5; });
   Progress progress;
   progress.cancel();
-  const auto heard = hearTempo(sound, kRate, {}, progress);
+  const auto heard = hearTempo(sound, kTempoRate, {}, progress);
   ASSERT_FALSE(heard);
   EXPECT_EQ(heard.error().kind, ErrorKind::cancelled);
 }
@@ -162,9 +162,9 @@ TEST(LoopLength, ARepeatedNoiseIsFoundToAFractionOfASample) {
     pass[i] *= static_cast<float>(1 + std::sin(static_cast<double>(i) / 5000));
   std::vector<float> twice = pass;
   twice.insert(twice.end(), pass.begin(), pass.end());
-  const auto loop = loopOf(twice, kRate, {});
+  const auto loop = loopOf(twice, kTempoRate, {});
   EXPECT_TRUE(loop.repeats);
-  EXPECT_NEAR(loop.seconds * kRate, 91'237, 0.6);
+  EXPECT_NEAR(loop.seconds * kTempoRate, 91'237, 0.6);
 }
 
 TEST(RefinedBeats, OneThatLiesOffItsPlaceStaysOnTheCurve) {

@@ -8,11 +8,12 @@
 #include <numbers>
 
 #include "analysis/soft_onsets.h"
+#include "support/units.h"
 
 namespace ochron {
 namespace {
 
-constexpr int kRate = 48'000;
+using test::kRate;
 
 /// A tone of eight overtones whose pitch (MIDI note) and level are functions of time.
 template <class Pitch, class Level>

@@ -182,15 +182,15 @@ struct Wandering : ::testing::Test {
 TEST_F(Wandering, MadeSteadyByNothingIsTheSameSong) { EXPECT_EQ(*makeSteady(made.song, 0), made.song); }
 
 TEST_F(Wandering, MadeSteadyAllTheWayEveryHitKeepsItsPlaceInItsBar) {
-  const auto steady = makeSteady(made.song, 100);
-  ASSERT_TRUE(steady) << steady.error().message;
-  EXPECT_TRUE(brokenRules(*steady).empty()) << brokenRules(*steady).front();
-  EXPECT_EQ(steady->tempo.tempos().size(), 1U);
+  const auto evened = makeSteady(made.song, 100);
+  ASSERT_TRUE(evened) << evened.error().message;
+  EXPECT_TRUE(brokenRules(*evened).empty()) << brokenRules(*evened).front();
+  EXPECT_EQ(evened->tempo.tempos().size(), 1U);
   const auto& was = made.song.sets[0].clips->front();
-  const auto& now = steady->sets[0].clips->front();
+  const auto& now = evened->sets[0].clips->front();
   for (const auto& h : *made.song.hitsOf(made.take, made.set)) {
     const auto place = made.song.tempo.toTicks(was.toSong(h.at));
-    EXPECT_NEAR(static_cast<double>(now.toSong(h.at).value), static_cast<double>(steady->tempo.toFrames(place).value),
+    EXPECT_NEAR(static_cast<double>(now.toSong(h.at).value), static_cast<double>(evened->tempo.toFrames(place).value),
                 1.5);
   }
 }

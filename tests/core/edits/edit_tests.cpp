@@ -24,7 +24,7 @@ test::MadeSong made(std::uint64_t seed = 1) {
   return test::songOf(test::perform(style));
 }
 
-Song planned(const test::MadeSong& m, const Song& song, double strength = 100) {
+Song replanned(const test::MadeSong& m, const Song& song, double strength = 100) {
   TimingPlan plan = *song.find(m.set)->plan;
   plan.settings.on = true;
   plan.settings.strength = strength;
@@ -60,7 +60,7 @@ Song randomEdit(const test::MadeSong& m, const Song& song, std::mt19937_64& dice
       case 2: return trimStarts(song, {pick()}, by, dice() % 3 == 0);
       case 3: return trimEnds(song, {pick()}, by, dice() % 3 == 0);
       case 4: return clips.size() > 3 ? deleteClips(song, {pick()}) : Result<Song>(song);
-      case 5: return planned(m, song, static_cast<double>(dice() % 101));
+      case 5: return replanned(m, song, static_cast<double>(dice() % 101));
       case 6: return moveHit(song, m.take, m.set, hit, at);
       case 7: return addHit(song, m.take, m.set, at, DrumClass::other);
       case 8: return removeHits(song, m.take, m.set, {hit});

@@ -9,13 +9,14 @@
 #include "edits/plan_edits.h"
 #include "seams/apply_plan.h"
 #include "support/two_sets.h"
+#include "support/units.h"
 
 namespace ochron {
 namespace {
 
 using test::TwoSets;
 
-constexpr Frames f(std::int64_t n) { return Frames{n}; }
+using test::f;
 
 /// A performance with its timing plan carried out.
 test::MadeSong planned() {

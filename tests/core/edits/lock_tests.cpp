@@ -17,7 +17,7 @@
 namespace ochron {
 namespace {
 
-test::MadeSong planned(const TimingSettings& settings = {}) {
+test::MadeSong lockable(const TimingSettings& settings = {}) {
   test::Style style;
   style.bars = 12;
   auto m = test::songOf(test::perform(style));
@@ -45,7 +45,7 @@ std::vector<float> sound(const test::MadeSong& m, const Song& song, FrameRange r
 }
 
 TEST(Lock, ALockedSetRefusesEveryEditAndSaysSo) {
-  const auto m = planned();
+  const auto m = lockable();
   const auto song = *lockSet(m.song, m.set, true);
   const auto clip = song.find(m.set)->clips->front().id;
   const auto hit = song.hitsOf(m.take, m.set)->front();
@@ -75,7 +75,7 @@ TEST(Lock, ALockedSetRefusesEveryEditAndSaysSo) {
 }
 
 TEST(Lock, WhatLiesInALockedRangeStaysToTheSampleWhenThePlanChanges) {
-  const auto m = planned();
+  const auto m = lockable();
   const auto locked = *lockRange(m.song, m.set, bars(m.song, 4, 6));
   const auto range = locked.find(m.set)->locks.front();
   const auto before = sound(m, locked, range);
@@ -107,7 +107,7 @@ TEST(Lock, WhatLiesInALockedRangeStaysToTheSampleWhenThePlanChanges) {
 }
 
 TEST(Lock, EditsBesideALockedRangeAreFreeAndEditsInItAreNot) {
-  const auto m = planned();
+  const auto m = lockable();
   const auto song = *lockRange(m.song, m.set, bars(m.song, 4, 6));
   const auto range = song.find(m.set)->locks.front();
   EXPECT_FALSE(splitAt(song, m.set, {range.start + Frames{5000}}, Frames{0}));
@@ -124,7 +124,7 @@ TEST(Lock, EditsBesideALockedRangeAreFreeAndEditsInItAreNot) {
 }
 
 TEST(Lock, TheOtherMethodIsRefusedWhileARangeIsLocked) {
-  const auto m = planned();
+  const auto m = lockable();
   const auto song = *lockRange(m.song, m.set, bars(m.song, 4, 6));
   TimingPlan plan = *song.find(m.set)->plan;
   plan.settings.method = TimingMethod::stretch;
@@ -134,7 +134,7 @@ TEST(Lock, TheOtherMethodIsRefusedWhileARangeIsLocked) {
 }
 
 TEST(Lock, NoSeamAtALocksEdgeIsCutHard) {
-  const auto m = planned();
+  const auto m = lockable();
   const auto song = *lockRange(m.song, m.set, bars(m.song, 4, 6));
   TimingSettings loose;
   loose.on = true;
@@ -146,7 +146,7 @@ TEST(Lock, NoSeamAtALocksEdgeIsCutHard) {
 }
 
 TEST(Lock, RangesUniteAndComeApart) {
-  auto m = planned();
+  auto m = lockable();
   TimingPlan off = *m.song.find(m.set)->plan;
   off.settings.on = false;
   m.song = *applyTimingPlan(*setTimingPlan(m.song, m.set, off), m.set, m.pool);
@@ -160,7 +160,7 @@ TEST(Lock, RangesUniteAndComeApart) {
 }
 
 TEST(Lock, RandomEditsAndSettingsNeverChangeWhatIsLocked) {
-  const auto m = planned();
+  const auto m = lockable();
   auto song = *lockRange(m.song, m.set, bars(m.song, 3, 5));
   const auto range = song.find(m.set)->locks.front();
   const auto inside = partsIn(*song.find(m.set)->clips, range);
@@ -201,7 +201,7 @@ TEST(Lock, RandomEditsAndSettingsNeverChangeWhatIsLocked) {
 }
 
 TEST(LeaveAlone, ARangeTakenOutIsHeardAsPlayedAndComesBackWhole) {
-  const auto m = planned();
+  const auto m = lockable();
   const auto range = bars(m.song, 4, 6);
   const auto apply = [&](const Result<Song>& s) { return *applyTimingPlan(*s, m.set, m.pool); };
   const auto out = apply(leaveAlone(m.song, m.set, range, true));

@@ -5,12 +5,13 @@
 #include "edits/track_edits.h"
 #include "song/envelope.h"
 #include "support/two_sets.h"
+#include "support/units.h"
 
 namespace ochron {
 namespace {
 
+using test::f;
 using test::TwoSets;
-constexpr Frames f(std::int64_t n) { return Frames{n}; }
 
 TEST(Envelope, IsStraightBetweenPointsAndLevelOutside) {
   const Envelope e{{f(100), -6, 0}, {f(200), 0, 0}};

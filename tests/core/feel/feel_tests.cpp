@@ -11,13 +11,6 @@
 namespace ochron {
 namespace {
 
-TimingResult planOf(const test::MadeSong& m, const TimingSettings& settings) {
-  TimingPlan plan;
-  plan.settings = settings;
-  plan.settings.on = true;
-  return planTiming(*setTimingPlan(m.song, m.set, plan), m.set);
-}
-
 std::vector<GridPlace> placesOf(const std::vector<GridLine>& lines) {
   std::vector<GridPlace> out;
   for (const auto& l : lines) out.push_back({l.frame});
@@ -49,7 +42,7 @@ TEST(Assign, TwoStrokesNeverShareAPlace) {
 TEST(Plan, FullStrengthPutsEveryHitOnItsGridFrame) {
   const auto m = test::songOf(test::perform({}));
   TimingSettings s;
-  const auto result = planOf(m, s);
+  const auto result = test::planOf(m, s);
   ASSERT_GT(result.hits.size(), 80u);
   for (std::size_t i = 0; i < result.hits.size(); ++i) {
     const auto& h = result.hits[i];
@@ -74,7 +67,7 @@ TEST_P(Performances, KeepingEverythingMovesNothingAtAll) {
   const auto m = test::songOf(test::perform(GetParam()));
   TimingSettings s;
   s.keepDrift = s.keepPocket = s.keepScatter = 100;
-  for (const auto& h : planOf(m, s).hits) ASSERT_EQ(h.move, Frames{0});
+  for (const auto& h : test::planOf(m, s).hits) ASSERT_EQ(h.move, Frames{0});
 }
 
 TEST_P(Performances, HitsFindTheirIntendedPlaces) {
@@ -82,7 +75,7 @@ TEST_P(Performances, HitsFindTheirIntendedPlaces) {
   const auto m = test::songOf(p);
   const auto truth = p.of({DrumClass::kick, DrumClass::snare});
   TimingSettings s;
-  const auto result = planOf(m, s);
+  const auto result = test::planOf(m, s);
   ASSERT_EQ(result.hits.size(), truth.size());
   int right = 0;
   for (std::size_t i = 0; i < truth.size(); ++i)
@@ -94,7 +87,7 @@ TEST_P(Performances, DriftAndPocketAreRecoveredWithin1500Microseconds) {
   const auto p = test::perform(GetParam());
   const auto m = test::songOf(p);
   const auto truth = p.of({DrumClass::kick, DrumClass::snare});
-  const auto result = planOf(m, {});
+  const auto result = test::planOf(m, {});
   // A constant may stand on either side; the convention is that drift has no mean.
   double meanDrift = 0;
   for (const auto& t : truth) meanDrift += t.driftMs / static_cast<double>(truth.size());
@@ -126,7 +119,7 @@ TEST(Plan, ToleranceLeavesSmallDeviationsAlone) {
   const auto m = test::songOf(test::perform({}));
   TimingSettings s;
   s.toleranceMs = 6;
-  const auto result = planOf(m, s);
+  const auto result = test::planOf(m, s);
   for (std::size_t i = 0; i < result.hits.size(); ++i)
     if (result.hits[i].leader == i && result.hits[i].line && std::abs(result.hits[i].beforeMs) <= 6)
       ASSERT_EQ(result.hits[i].move, Frames{0});
@@ -137,7 +130,7 @@ TEST(Plan, LargestMoveIsNeverExceeded) {
   TimingSettings s;
   s.largestMoveMs = 5;
   int limited = 0;
-  for (const auto& h : planOf(m, s).hits) {
+  for (const auto& h : test::planOf(m, s).hits) {
     EXPECT_LE(std::abs(h.move.value), 240);
     limited += h.limited ? 1 : 0;
   }
@@ -160,7 +153,7 @@ TEST(Plan, AFlamMovesAsOneWithItsMainStrokeOnTheGrid) {
   const auto m = test::songOf(map, {std::vector<float>(48'000 * 6, 0.0f)}, hits);
   TimingSettings s;
   s.grid = {8, StepKind::straight, 50};
-  const auto result = planOf(m, s);
+  const auto result = test::planOf(m, s);
   EXPECT_EQ(result.hits[4].leader, 5u);
   EXPECT_EQ(result.hits[4].move, result.hits[5].move);
   EXPECT_EQ(result.hits[5].to(), result.hits[5].line->frame);
@@ -201,11 +194,11 @@ TEST(Plan, AStretchTakenOutStaysAsPlayed) {
 TEST(Plan, NoHitsAndOneHitGiveSensibleResults) {
   const auto map = *TempoMap::steady(48'000, 120);
   const std::vector<std::vector<float>> mics{std::vector<float>(96'000, 0.0f)};
-  EXPECT_TRUE(planOf(test::songOf(map, mics, {}), {}).hits.empty());
+  EXPECT_TRUE(test::planOf(test::songOf(map, mics, {}), {}).hits.empty());
   Hit h;
   h.at = Frames{24'100};
   h.strength = 1;
-  const auto one = planOf(test::songOf(map, mics, {h}), {});
+  const auto one = test::planOf(test::songOf(map, mics, {h}), {});
   ASSERT_EQ(one.hits.size(), 1u);
   EXPECT_EQ(one.hits[0].to(), Frames{24'000});
 }

@@ -35,19 +35,12 @@ test::MadeSong kickStraightHatSwung(double swing) {
   return m;
 }
 
-TimingResult planOf(const test::MadeSong& m, const TimingSettings& s) {
-  TimingPlan plan;
-  plan.settings = s;
-  plan.settings.on = true;
-  return planTiming(*setTimingPlan(m.song, m.set, plan), m.set);
-}
-
 TEST(GridRules, HatsSwingWhileTheKickStaysStraight) {
   const auto m = kickStraightHatSwung(62);
   TimingSettings s;
   s.grid = {8, StepKind::straight, 50};
   s.gridRules = {{{16, StepKind::straight, 62}, DrumClass::hat, {}}};
-  const auto r = planOf(m, s);
+  const auto r = test::planOf(m, s);
   const auto swung = Grid{16, StepKind::straight, 62};
   for (const auto& h : r.hits) {
     ASSERT_TRUE(h.line);
@@ -63,7 +56,7 @@ TEST(GridRules, AStretchOfTheSongHasAGridOfItsOwn) {
   TimingSettings s;
   s.grid = {16, StepKind::straight, 50};
   s.gridRules = {{{16, StepKind::straight, 66}, {}, std::pair{map.barStart(4), map.barStart(8)}}};
-  for (const auto& h : planOf(m, s).hits) {
+  for (const auto& h : test::planOf(m, s).hits) {
     ASSERT_TRUE(h.line);
     const bool later = map.toTicks(h.home) >= map.barStart(4);
     if (h.hit.drum != DrumClass::hat) continue;

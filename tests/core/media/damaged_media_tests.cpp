@@ -17,14 +17,14 @@ namespace {
 namespace fs = std::filesystem;
 using test::Scratch;
 
-std::vector<float> noise(std::size_t n, unsigned seed = 3) {
+std::vector<float> crackle(std::size_t n, unsigned seed = 3) {
   std::mt19937 dice(seed);
   std::vector<float> out(n);
   for (auto& s : out) s = std::ldexp(static_cast<float>(static_cast<int>(dice() % 60'000) - 30'000), -15);
   return out;
 }
 
-void write(const fs::path& file, const WriteFormat& format, const std::vector<float>& samples) {
+void writeSound(const fs::path& file, const WriteFormat& format, const std::vector<float>& samples) {
   auto w = AudioFileWriter::create(file, format);
   ASSERT_TRUE(w && w->write(samples) && w->finish());
 }
@@ -51,8 +51,8 @@ class CutFile : public ::testing::TestWithParam<Kind> {};
 TEST_P(CutFile, IsRefusedWithASentenceAndItsGoodPartIsUsedWhenAskedFor) {
   const Scratch scratch;
   const auto [name, format] = GetParam();
-  const auto samples = noise(40'000);
-  write(scratch / name, {format, SampleFormat::pcm16, 48'000, 1}, samples);
+  const auto samples = crackle(40'000);
+  writeSound(scratch / name, {format, SampleFormat::pcm16, 48'000, 1}, samples);
   const auto whole = bytesOf(scratch / name);
   put(scratch / name, whole.substr(0, whole.size() * 6 / 10));
   const auto refused = decode(scratch / name, scratch / "cache");
@@ -74,8 +74,8 @@ INSTANTIATE_TEST_SUITE_P(Formats, CutFile,
 
 TEST(DamagedRecording, ABadPlaceInTheMiddleLeavesWhatComesBefore) {
   const Scratch scratch;
-  const auto samples = noise(400'000);
-  write(scratch / "v.flac", {FileFormat::flac, SampleFormat::pcm16, 48'000, 1}, samples);
+  const auto samples = crackle(400'000);
+  writeSound(scratch / "v.flac", {FileFormat::flac, SampleFormat::pcm16, 48'000, 1}, samples);
   auto bytes = bytesOf(scratch / "v.flac");
   for (std::size_t i = 0; i < 1000; ++i) bytes[bytes.size() / 2 + i] = 0x55;
   put(scratch / "v.flac", bytes);
@@ -93,7 +93,7 @@ TEST(DamagedRecording, ABadPlaceInTheMiddleLeavesWhatComesBefore) {
 
 TEST(DamagedRecording, AClaimOfManySamplesTakesNoSpace) {
   const Scratch scratch;
-  write(scratch / "c.flac", {FileFormat::flac, SampleFormat::pcm16, 48'000, 1}, noise(3000));
+  writeSound(scratch / "c.flac", {FileFormat::flac, SampleFormat::pcm16, 48'000, 1}, crackle(3000));
   auto bytes = bytesOf(scratch / "c.flac");
   // STREAMINFO (FLAC format, 8.2): 36 bits of total samples in bytes 21 to 25.
   bytes[21] = static_cast<char>(bytes[21] | 0x0f);
@@ -116,8 +116,8 @@ TEST(DamagedRecording, NoFormatHoldsMoreThanItsBytesCan) {
 
 TEST(Cache, NoFlippedBitIsEverHeard) {
   const Scratch scratch;
-  const auto samples = noise(5000);
-  write(scratch / "a.wav", {FileFormat::wav, SampleFormat::pcm16, 48'000, 1}, samples);
+  const auto samples = crackle(5000);
+  writeSound(scratch / "a.wav", {FileFormat::wav, SampleFormat::pcm16, 48'000, 1}, samples);
   fs::path copy;
   {
     ASSERT_TRUE(decode(scratch / "a.wav", scratch / "cache"));
@@ -154,7 +154,7 @@ TEST(Cache, NoFlippedBitIsEverHeard) {
 
 TEST(Cache, ACopyThatIsShortenedWhileItPlaysReadsAsSilenceAndSaysSo) {
   const Scratch scratch;
-  write(scratch / "a.wav", {FileFormat::wav, SampleFormat::pcm16, 48'000, 1}, noise(400'000));
+  writeSound(scratch / "a.wav", {FileFormat::wav, SampleFormat::pcm16, 48'000, 1}, crackle(400'000));
   const auto media = decode(scratch / "a.wav", scratch / "cache");
   ASSERT_TRUE(media);
   EXPECT_FALSE((*media)->broken());
@@ -170,8 +170,8 @@ TEST(Cache, TwoRecordingsWithSilentEndsAndOneLengthAreTwo) {
   const Scratch scratch;
   std::vector<float> a(900'000, 0.0F), b(900'000, 0.0F);
   a[450'000] = 0.5F, b[450'001] = 0.5F;
-  write(scratch / "a.wav", {FileFormat::wav, SampleFormat::pcm16, 48'000, 1}, a);
-  write(scratch / "b.wav", {FileFormat::wav, SampleFormat::pcm16, 48'000, 1}, b);
+  writeSound(scratch / "a.wav", {FileFormat::wav, SampleFormat::pcm16, 48'000, 1}, a);
+  writeSound(scratch / "b.wav", {FileFormat::wav, SampleFormat::pcm16, 48'000, 1}, b);
   const auto first = decode(scratch / "a.wav", scratch / "cache");
   const auto second = decode(scratch / "b.wav", scratch / "cache");
   ASSERT_TRUE(first && second);
@@ -182,7 +182,7 @@ TEST(Cache, TwoRecordingsWithSilentEndsAndOneLengthAreTwo) {
 
 TEST(Cache, OneContentAtTwoRatesIsTwoCopies) {
   const Scratch scratch;
-  write(scratch / "a.wav", {FileFormat::wav, SampleFormat::pcm16, 48'000, 1}, noise(4800));
+  writeSound(scratch / "a.wav", {FileFormat::wav, SampleFormat::pcm16, 48'000, 1}, crackle(4800));
   EXPECT_EQ((*decode(scratch / "a.wav", scratch / "cache"))->length(), Frames{4800});
   EXPECT_EQ((*decode(scratch / "a.wav", scratch / "cache", Damaged::refuse, 96'000))->length(), Frames{9600});
   EXPECT_EQ((*decode(scratch / "a.wav", scratch / "cache"))->length(), Frames{4800});
@@ -191,7 +191,7 @@ TEST(Cache, OneContentAtTwoRatesIsTwoCopies) {
 TEST(Cache, IsTrimmedByAgeAndSizeAndNothingElseIsTouched) {
   const Scratch scratch;
   for (int i = 0; i < 4; ++i)
-    write(scratch / ("s" + std::to_string(i) + ".wav"), {}, noise(4000, static_cast<unsigned>(i)));
+    writeSound(scratch / ("s" + std::to_string(i) + ".wav"), {}, crackle(4000, static_cast<unsigned>(i)));
   std::vector<fs::path> copies;
   for (int i = 0; i < 4; ++i) {
     ASSERT_TRUE(decode(scratch / ("s" + std::to_string(i) + ".wav"), scratch / "cache"));

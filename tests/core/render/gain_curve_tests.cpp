@@ -1,4 +1,5 @@
 #include "render/gain_curve.h"
+#include "support/units.h"
 
 #include <gtest/gtest.h>
 
@@ -7,7 +8,7 @@
 namespace ochron {
 namespace {
 
-constexpr Frames f(std::int64_t n) { return Frames{n}; }
+using test::f;
 
 float at(const GainCurve& curve, Frames place) { return CurveReader(curve, place).at(place); }
 

@@ -21,12 +21,13 @@
 #include "render/speed_head.h"
 #include "support/scratch.h"
 #include "support/two_sets.h"
+#include "support/units.h"
 
 namespace ochron {
 namespace {
 
+using test::f;
 using test::TwoSets;
-constexpr Frames f(std::int64_t n) { return Frames{n}; }
 
 std::vector<float> sine(double hz, std::size_t frames, double gain = 0.5) {
   std::vector<float> out(frames);

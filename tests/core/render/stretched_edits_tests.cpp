@@ -14,11 +14,12 @@
 #include "render/render.h"
 #include "support/scratch.h"
 #include "support/two_sets.h"
+#include "support/units.h"
 
 namespace ochron {
 namespace {
 
-Frames f(std::int64_t n) { return Frames{n}; }
+using test::f;
 
 /// The kit's clip stretched by hand: slower, faster, as recorded, and with a stretch too short for the engine.
 struct Stretched : test::TwoSets {

@@ -5,11 +5,12 @@
 #include <random>
 
 #include "song/clip.h"
+#include "support/units.h"
 
 namespace ochron {
 namespace {
 
-Frames f(std::int64_t n) { return Frames{n}; }
+using test::f;
 
 const TakeMap kMap({{f(1000), f(1000)}, {f(2000), f(2700)}, {f(5000), f(5200)}, {f(5100), f(6000)}});
 

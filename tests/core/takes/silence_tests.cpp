@@ -7,11 +7,12 @@
 
 #include "edits/clip_edits.h"
 #include "support/song_maker.h"
+#include "support/units.h"
 
 namespace ochron {
 namespace {
 
-constexpr Frames f(std::int64_t n) { return Frames{n}; }
+using test::f;
 
 /// Two mics of noise: sound in [0, 1 s), silence (noise at -70 dB) up to 2 s, sound up to 3 s; the second mic's sound
 /// goes on 0.2 s longer.

@@ -1,0 +1,25 @@
+#include "document/pin_desk.h"
+#include "main_window.h"
+
+namespace ochron {
+
+/// Commands about pins: places of the recording tied to the song by hand.
+void MainWindow::buildPinActions() {
+  auto& a = *actions_;
+  auto& desk = doc_.pinDesk();
+  const auto hasTracks = [this] { return !doc_.song().tracks.empty(); };
+  const auto hasPins = [&desk] { return desk.shown() && !desk.chosen().empty(); };
+  a.add(
+      "pins.add", tr("Pin the sound at the play line"), "Shift+P", [&desk] { desk.addAtPlayLine(); }, hasTracks);
+  a.add(
+      "pins.remove", tr("Remove the chosen pins"), {}, [&desk] { desk.remove(); }, hasPins);
+  a.add(
+      "pins.removeall", tr("Remove all pins of the mic set or range"), {}, [&desk] { desk.removeAll(); }, hasTracks);
+  const auto nudge = [this, &desk](int ms) { desk.nudge(framesFromMs(ms, doc_.song().rate)); };
+  a.add(
+      "pins.later", tr("Chosen pins 1 ms later"), "Alt+Shift+Right", [nudge] { nudge(1); }, hasPins);
+  a.add(
+      "pins.earlier", tr("Chosen pins 1 ms earlier"), "Alt+Shift+Left", [nudge] { nudge(-1); }, hasPins);
+}
+
+}  // namespace ochron

@@ -1,0 +1,190 @@
+// Stretching by hand in the window: hits and pins dragged, typed, nudged and taken away; neighbours hold.
+
+#include <QAbstractButton>
+#include <QLineEdit>
+#include <cmath>
+
+#include "app/window_fixture.h"
+#include "canvas/lanes_view.h"
+#include "document/pin_desk.h"
+
+namespace ochron {
+namespace {
+
+struct Pins : test::Window {
+  void SetUp() override {
+    Window::SetUp();
+    import();
+    setPlan(false);
+    doc().setStep(Step::timing);
+    window->view().show(20'000, 60);
+    doc().jobs().finishAll();
+  }
+  void setPlan(bool on, TimingMethod method = TimingMethod::slices) {
+    auto s = doc().timing();
+    s.on = on;
+    s.method = method;
+    doc().setTiming("plan", s);
+    doc().jobs().finishAll();
+  }
+  PinDesk& desk() { return doc().pinDesk(); }
+  const ClipList& clips() { return *doc().song().find(doc().activeSet())->clips; }
+  HitList hits() {
+    const auto& set = *doc().song().find(doc().activeSet());
+    return activeHits(*doc().song().hitsOf(clips().front().take, set.id), set.hits, doc().song().rate);
+  }
+  std::optional<Frames> at(Frames take) {
+    for (const auto& c : clips())
+      if (c.played().contains(take)) return c.toSong(take);
+    return {};
+  }
+  double xOf(Frames f) { return window->view().xOf(f); }
+  QPointF markOf(Frames song) { return {xOf(song), window->lanes().laneBox(0).top() + 4.5}; }
+  QPointF pinOf(Frames song) { return {xOf(song), window->lanes().laneBox(0).center().y()}; }
+};
+
+TEST_F(Pins, OneLateNoteIsDraggedAndItsNeighboursStayToTheFrame) {
+  const auto was = hits();
+  const auto before = exported({Frames{}, Frames{17 * 48'000}});
+  const auto note = was[4].at;
+  const auto from = markOf(*at(note));
+  const auto to = from + QPointF(-20, 0);
+  drag(&window->lanes(), from, to, Qt::ShiftModifier, false);
+  EXPECT_TRUE(status().contains("neighbours hold")) << status().toStdString();
+  QTest::mouseRelease(&window->lanes(), Qt::LeftButton, Qt::ShiftModifier, to.toPoint());
+  doc().jobs().finishAll();
+  const auto moved = *at(note) - note;
+  EXPECT_NEAR(static_cast<double>(moved.value), -20 * 60, 61);
+  for (const auto& h : was)
+    if (h.at != note) EXPECT_EQ(at(h.at), h.at);
+  const auto after = exported({Frames{}, Frames{17 * 48'000}});
+  ASSERT_EQ(after.size(), before.size());
+  for (std::size_t i = 0; i < after.size(); ++i) {
+    const Frames f{static_cast<std::int64_t>(i)};
+    if (f > was[3].at && f < was[5].at) continue;
+    ASSERT_EQ(after[i], before[i]) << i;
+  }
+  doc().undo();
+  EXPECT_EQ(at(note), note);
+}
+
+TEST_F(Pins, WithKeysWhatFollowsComesAlongOrAllGivesWay) {
+  const auto was = hits();
+  const auto from = markOf(was[4].at);
+  drag(&window->lanes(), from, from + QPointF(20, 0), Qt::ShiftModifier | Qt::AltModifier);
+  const auto by = *at(was[4].at) - was[4].at;
+  EXPECT_GT(by.value, 1000);
+  EXPECT_EQ(*at(was[9].at), was[9].at + by);
+  EXPECT_EQ(*at(was[2].at), was[2].at);
+  doc().undo();
+  const auto again = markOf(was[4].at);
+  drag(&window->lanes(), again, again + QPointF(20, 0), Qt::ShiftModifier | Qt::ControlModifier);
+  EXPECT_GT(at(was[2].at)->value, was[2].at.value) << status().toStdString();
+  EXPECT_LT(at(was[2].at)->value, was[2].at.value + by.value);
+  EXPECT_EQ(clips().back().end(), clips().front().start + clips().front().length);
+}
+
+TEST_F(Pins, EscapeTakesADragBack) {
+  const auto before = doc().song();
+  const auto from = markOf(hits()[4].at);
+  drag(&window->lanes(), from, from + QPointF(30, 0), Qt::ShiftModifier, false);
+  EXPECT_NE(doc().song(), before);
+  QTest::keyClick(&window->lanes(), Qt::Key_Escape);
+  EXPECT_EQ(doc().song(), before);
+}
+
+TEST_F(Pins, ANoteIsMadeLongerByAPinInItThatIsDraggedTypedAndTakenAway) {
+  const auto was = hits();
+  const Frames middle{(was[4].at.value + was[5].at.value) / 2};
+  QTest::mouseDClick(&window->lanes(), Qt::LeftButton, {}, QPoint(static_cast<int>(xOf(middle)), 40));
+  ASSERT_EQ(desk().chosen().size(), 1U);
+  const auto take = desk().chosen().front().take;
+  EXPECT_NEAR(static_cast<double>(take.value), static_cast<double>(middle.value), 61);
+  EXPECT_EQ(at(take), take);
+  drag(&window->lanes(), pinOf(take), pinOf(take) + QPointF(15, 0), Qt::ShiftModifier);
+  EXPECT_NEAR(static_cast<double>((*at(take) - take).value), 15 * 60, 61);
+  for (const auto& h : was) EXPECT_EQ(at(h.at), h.at);
+  // Typed: 10 ms further.
+  const auto there = *at(take);
+  auto* field = find<QLineEdit>("pin place");
+  ASSERT_TRUE(field->isVisible());
+  field->setFocus();
+  field->selectAll();
+  QTest::keyClicks(field, "+10 ms");
+  QTest::keyClick(field, Qt::Key_Return);
+  EXPECT_EQ(*at(take), there + Frames{480});
+  window->lanes().setFocus();
+  ASSERT_TRUE(run("pins.earlier"));
+  EXPECT_EQ(*at(take), there + Frames{432});
+  // All its pins away: the recording as it was.
+  ASSERT_TRUE(run("pins.removeall"));
+  EXPECT_EQ(at(take), take);
+  EXPECT_TRUE(desk().chosen().empty());
+  EXPECT_TRUE(clips().front().map.identity());
+}
+
+TEST_F(Pins, TheLimitIsWarnedOfBeforeTheMouseIsReleasedAndThenListed) {
+  const auto was = hits();
+  const auto gap = was[5].at - was[4].at;
+  const auto from = markOf(was[4].at);
+  const double most = static_cast<double>(gap.value) / 60 * 0.7;
+  drag(&window->lanes(), from, from + QPointF(most, 0), Qt::ShiftModifier, false);
+  EXPECT_TRUE(status().contains("beyond the limit")) << status().toStdString();
+  QTest::mouseRelease(&window->lanes(), Qt::LeftButton, Qt::ShiftModifier, (from + QPointF(most, 0)).toPoint());
+  doc().jobs().finishAll();
+  const auto& checks = doc().checks();
+  EXPECT_TRUE(std::any_of(checks.begin(), checks.end(), [](const Check& c) {
+    return c.kind == CheckKind::tooMuchStretch ||
+           std::find(c.also.begin(), c.also.end(), CheckKind::tooMuchStretch) != c.also.end();
+  }));
+}
+
+TEST_F(Pins, StayTheUsersThroughThePlansChanges) {
+  for (const auto method : {TimingMethod::slices, TimingMethod::stretch}) {
+    setPlan(true, method);
+    const auto was = hits();
+    const Frames middle{(was[4].at.value + was[5].at.value) / 2};
+    const auto planned = *at(middle);
+    doc().setCursor(planned);
+    ASSERT_TRUE(run("pins.add"));
+    ASSERT_EQ(desk().chosen().size(), 1U);
+    const auto take = desk().chosen().front().take;
+    const auto from = pinOf(*at(take));
+    drag(&window->lanes(), from, from + QPointF(10, 0), Qt::ShiftModifier);
+    const auto put = *at(take);
+    EXPECT_GT((put - planned).value, 400);
+    auto s = doc().timing();
+    s.strength = 30;
+    doc().setTiming("less", s);
+    EXPECT_GE(desk().pinsOf(*doc().song().find(desk().chosen().front().clip)).size(), 2U);
+    s.strength = 100;
+    doc().setTiming("all", s);
+    EXPECT_EQ(*at(take), put);
+    for (const auto& h : doc().planned().hits)
+      if (h.line && !h.limited) EXPECT_EQ(h.to(), h.line->frame);
+    ASSERT_TRUE(run("pins.removeall"));
+    EXPECT_EQ(at(middle), planned);
+  }
+}
+
+TEST_F(Pins, SeveralAreChosenAndMovedTogetherByKeys) {
+  const auto was = hits();
+  for (const int i : {3, 6}) {
+    doc().setCursor(was[static_cast<std::size_t>(i)].at);
+    ASSERT_TRUE(run("pins.add"));
+  }
+  click(&window->lanes(), pinOf(was[3].at));
+  ASSERT_EQ(desk().chosen().size(), 1U);
+  QTest::mouseClick(&window->lanes(), Qt::LeftButton, Qt::ControlModifier, pinOf(was[6].at).toPoint());
+  ASSERT_EQ(desk().chosen().size(), 2U);
+  for (int i = 0; i < 5; ++i) ASSERT_TRUE(run("pins.later"));
+  EXPECT_EQ(*at(was[3].at), was[3].at + Frames{240});
+  EXPECT_EQ(*at(was[6].at), was[6].at + Frames{240});
+  EXPECT_EQ(*at(was[5].at), was[5].at);
+  ASSERT_TRUE(run("edit.delete"));
+  EXPECT_EQ(*at(was[3].at), was[3].at);
+  EXPECT_EQ(*at(was[6].at), was[6].at);
+}
+
+}  // namespace
+}  // namespace ochron
