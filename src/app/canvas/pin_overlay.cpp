@@ -54,14 +54,14 @@ class PinDrag : public Gesture {
     const auto* moved = now ? doc_.song().find(now->clip) : nullptr;
     if (!moved) return;
     const auto place = doc_.song().tempo.position(doc_.song().tempo.toTicks(moved->toSong(place_.take)));
-    tell_(say("Pin to %1.%2, %3 ms \u00b7 %4 \u00b7 %5 \u00b7 Shift: free of the grid")
+    tell_(say("Pin to %1.%2, %3 ms \u00b7 %4 \u00b7 %5 \u00b7 Shift: no grid")
               .arg(place.bar + 1)
               .arg(place.beat + 1)
               .arg(signedMs(msFromFrames(moved->toSong(place_.take) - was, base_->rate)))
               .arg(doc_.pinDesk().wordsFor(*moved, place_.take))
               .arg(reach == PinReach::following ? say("what follows comes along")
                    : reach == PinReach::ends    ? say("both sides give way")
-                                             : say("neighbours hold (Alt: what follows comes, Ctrl: all gives way)")));
+                                                : say("neighbours hold (Alt: what follows comes, Ctrl: all)")));
   }
 
  private:
@@ -198,9 +198,7 @@ bool PinOverlay::hover(std::optional<Place> place) {
 QString PinOverlay::tipFor(const Place& place) const {
   const auto* clip = doc_.song().find(place.clip);
   if (!clip) return {};
-  return say("Pin \u00b7 %1 \u00b7 drag: neighbours hold \u00b7 Alt: what follows comes along \u00b7 Ctrl: all gives "
-             "way "
-             "\u00b7 Delete removes it")
+  return say("Pin, %1 \u00b7 drag: neighbours hold \u00b7 Alt: what follows comes along \u00b7 Ctrl: all gives way")
       .arg(doc_.pinDesk().wordsFor(*clip, place.take));
 }
 

@@ -61,7 +61,7 @@ void TimingGraph::paintEvent(QPaintEvent*) {
     p.setPen(sheet.note);
     p.drawText(QRectF(kGutterWidth, 0, width() - kGutterWidth, height()), Qt::AlignCenter,
                doc_.song().tracks.empty() ? tr("The timing of every hit is drawn here")
-                                          : tr("No hits yet. Open step 2 and find them"));
+                                          : tr("No hits yet. Open the Hits step and find them"));
     return;
   }
   p.setFont(theme.font(11));

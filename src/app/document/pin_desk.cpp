@@ -169,11 +169,11 @@ QString PinDesk::wordsFor(const Clip& clip, Frames take) const {
   const auto beside = stretchBeside(clip, take);
   const auto* set = doc_.song().setOf(clip.id);
   const double limit = set ? set->plan->settings.stretchLimit : kStretchLimitRange.fallback;
-  auto text = tr("%1 % as long before it, %2 % after it")
+  auto text = tr("%1 % long before, %2 % after")
                   .arg(std::lround(100 * beside.before))
                   .arg(std::lround(100 * beside.after));
   const double most = 100 * std::max(std::abs(beside.before - 1), std::abs(beside.after - 1));
-  if (most > limit) text += tr(" \u00b7 beyond the limit of %1 %: it will be a thing to look at").arg(limit);
+  if (most > limit) text += tr(" \u00b7 beyond the limit of %1 %").arg(limit);
   return text;
 }
 

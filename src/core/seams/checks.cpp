@@ -32,15 +32,17 @@ class Lister {
   const PlannedHit* hit_ = nullptr;
 };
 
-void checkHit(const PlannedHit& h, bool leads, int rate, Lister& list) {
+/// `moves`: its plan is on.
+void checkHit(const PlannedHit& h, bool leads, bool moves, int rate, Lister& list) {
   if (h.hit.origin == HitOrigin::detected && h.hit.confidence < kDoubtful)
     list.add(CheckKind::weakHit, 0.55 * (1 - h.hit.confidence), "weak hit",
              "ghost note or bleed? " + fixed(100 * h.hit.confidence, 0) + " % sure");
-  if (h.unplaced && leads)
+  if (!moves || !leads) return;
+  if (h.unplaced)
     list.add(CheckKind::twoHitsOnePlace, 0.8, "two hits, one place",
              "moves with the hit before; no grid place of its own");
   const double ms = msFromFrames(h.move, rate);
-  if (leads && std::abs(ms) > kFarMoveMs)
+  if (std::abs(ms) > kFarMoveMs)
     list.add(CheckKind::farMove, std::abs(ms) / 100, "far move",
              fixed(std::abs(ms), 0) + (ms > 0 ? " ms later" : " ms earlier") +
                  (h.limited ? ", cut short by the limit" : ""));
@@ -107,7 +109,7 @@ std::vector<Check> checksOf(const Song& song, SetId id, const TimingResult& timi
     const auto& h = timing.hits[i];
     if (h.locked) continue;
     list.at(h);
-    if (!h.byHand && !h.out) checkHit(h, h.leader == i, song.rate, list);
+    if (!h.byHand && !h.out) checkHit(h, h.leader == i, set->plan->settings.on, song.rate, list);
     if (const auto found = stretched.find(h.hit.id); found != stretched.end())
       list.add(CheckKind::tooMuchStretch, 0.3 + std::abs(found->second) / 200, "stretched far",
                signedFixed(found->second, 0) + " % until the next hit");

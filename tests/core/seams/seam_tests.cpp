@@ -191,5 +191,22 @@ TEST(Checks, ListFadedGapsAndFarMovesRiskiestFirst) {
   EXPECT_TRUE(std::is_sorted(checks.begin(), checks.end(), [](auto& a, auto& b) { return a.risk > b.risk; }));
 }
 
+TEST(Checks, OfAPlanThatIsOffNothingThatItWouldDoIsListed) {
+  auto settings = TimingSettings{};
+  settings.grid.denominator = 4;
+  auto m = quantized(styleFor(120, 1), settings);
+  const auto moves = [&] {
+    const auto checks = checksOf(m.song, m.set, planTiming(m.song, m.set));
+    return std::count_if(checks.begin(), checks.end(), [](const Check& c) {
+      return c.kind == CheckKind::farMove || c.kind == CheckKind::twoHitsOnePlace;
+    });
+  };
+  EXPECT_GT(moves(), 0);
+  TimingPlan off = *m.song.find(m.set)->plan;
+  off.settings.on = false;
+  m.song = *applyTimingPlan(*setTimingPlan(m.song, m.set, off), m.set, m.pool);
+  EXPECT_EQ(moves(), 0);
+}
+
 }  // namespace
 }  // namespace ochron
