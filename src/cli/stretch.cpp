@@ -60,27 +60,6 @@ Result<double> ratioOf(const StretchOptions& o, double seconds) {
   return ratio;
 }
 
-/// Struck material has attacks that rise out of what was there; bowed and sung material has not.
-bool isStruck(const TakeFiles& files) {
-  const auto& set = *files.song.find(files.set);
-  const auto hits = activeHits(*files.song.hitsOf(files.take, files.set), set.hits, files.song.rate);
-  if (hits.size() < 2) return false;
-  int rising = 0;
-  const auto& media = *files.pool.at(files.song.takes.front().mics.front().media);
-  const auto x = media.channel(0);
-  const std::int64_t wide = files.song.rate / 100;
-  for (const auto& h : hits) {
-    const auto power = [&](std::int64_t from) {
-      double sum = 1e-9;
-      for (auto i = std::max<std::int64_t>(0, from); i < std::min<std::int64_t>(from + wide, std::ssize(x)); ++i)
-        sum += static_cast<double>(x[static_cast<std::size_t>(i)]) * x[static_cast<std::size_t>(i)];
-      return sum;
-    };
-    rising += power(h.at.value) > 8 * power(h.at.value - wide) ? 1 : 0;
-  }
-  return rising * 2 > std::ssize(hits);
-}
-
 /// All channels of all inputs through one engine.
 Sounds throughEngine(const TakeFiles& files, std::size_t frames, const StretchOptions& o) {
   std::vector<std::span<const float>> in;
@@ -283,7 +262,10 @@ Result<std::string> run(const StretchOptions& o) {
   if (method.empty() && o.cents != 0) method = "chords";
   if (pins.empty() && (method.empty() || method == "drums" || method == "slices")) {
     if (auto ok = findHits(*files, kSensitivityRange.fallback); !ok) return tl::unexpected(ok.error());
-    if (method.empty()) method = isStruck(*files) ? "drums" : "chords";
+    if (method.empty()) {
+      const auto& set = *files->song.find(files->set);
+      method = kStretchMethodNames[static_cast<std::size_t>(files->song.materialOf(set, files->take))];
+    }
   }
   Result<Sounds> sounds = Sounds{};
   if (!pins.empty())

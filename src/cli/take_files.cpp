@@ -12,6 +12,7 @@
 #include "edits/track_edits.h"
 #include "files/content_id.h"
 #include "takes/detect_hits.h"
+#include "takes/material.h"
 #include "takes/mic_names.h"
 
 namespace ochron::cli {
@@ -135,7 +136,8 @@ Result<void> findHits(TakeFiles& files, double sensitivity) {
   withProgress("finding hits", progress,
                [&] { hits = detectHits(files.song, files.take, files.set, files.pool, progress); });
   if (!hits) return tl::unexpected(hits.error());
-  auto song = setDetectedHits(files.song, files.take, files.set, *hits);
+  auto song = setDetectedHits(files.song, files.take, files.set, *hits,
+                              struckShare(files.song, files.set, files.take, *hits, files.pool));
   if (song) song = setHitSettings(*song, files.set, {sensitivity, kMinSpacingRange.fallback});
   if (!song) return tl::unexpected(song.error());
   files.song = *song;

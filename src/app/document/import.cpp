@@ -9,6 +9,7 @@
 #include "seams/apply_plan.h"
 #include "takes/alike_hits.h"
 #include "takes/detect_hits.h"
+#include "takes/material.h"
 #include "takes/mic_names.h"
 
 namespace ochron {
@@ -101,9 +102,10 @@ void Document::findHits(SetId set) {
             if (hits.error().kind == ErrorKind::cancelled) return {};
             return [this, text = QString::fromStdString(hits.error().message)] { warn(text); };
           }
-          return [this, found = std::move(*hits), takeId, set] {
+          const auto struck = struckShare(*song, set, takeId, *hits, pool);
+          return [this, found = std::move(*hits), struck, takeId, set] {
             if (!song_->find(takeId) || !song_->find(set)) return;  // the take is gone meanwhile
-            if (!edit(tr("Find hits"), withPlanApplied(setDetectedHits(*song_, takeId, set, found)))) return;
+            if (!edit(tr("Find hits"), withPlanApplied(setDetectedHits(*song_, takeId, set, found, struck)))) return;
             const auto count = activeHits(*song_->hitsOf(takeId, set), song_->find(set)->hits, song_->rate).size();
             emit told(count == 0 ? tr("No hits found. Turn up the sensitivity, or choose other guides.")
                                  : tr("%1 found.").arg(counted(count, "hit", "hits")));

@@ -1,7 +1,10 @@
 #pragma once
 
+#include <QCoreApplication>
 #include <QString>
 #include <cmath>
+
+#include "terms/stretch_method.h"
 
 namespace ochron {
 
@@ -14,6 +17,38 @@ inline QString counted(std::size_t n, const char* one, const char* many) {
 inline QString signedMs(double ms) {
   const auto sign = ms < -0.05 ? QStringLiteral("\u2212") : ms > 0.05 ? QStringLiteral("+") : QString();
   return sign + QString::number(std::abs(ms), 'f', 1);
+}
+
+/// What a way of stretching is for, short enough for a list.
+inline QString methodName(StretchMethod method) {
+  switch (method) {
+    case StretchMethod::drums: return QCoreApplication::translate("Stretch", "drums, plucked");
+    case StretchMethod::single: return QCoreApplication::translate("Stretch", "single notes");
+    case StretchMethod::chords: return QCoreApplication::translate("Stretch", "chords, mixes");
+    case StretchMethod::tape: return QCoreApplication::translate("Stretch", "tape");
+  }
+  return {};
+}
+
+/// When to use it, and what it costs.
+inline QString methodHelp(StretchMethod method) {
+  switch (method) {
+    case StretchMethod::drums:
+      return QCoreApplication::translate(
+          "Stretch",
+          "Attacks stay the recording, only what rings on between them is stretched. For "
+          "kits, percussion, strummed parts; held chords can flutter");
+    case StretchMethod::single:
+      return QCoreApplication::translate(
+          "Stretch", "Bass, leads, voice: smooth through every note; hard attacks get softer, slow to make");
+    case StretchMethod::chords:
+      return QCoreApplication::translate(
+          "Stretch", "Keys, strings, whole mixes: smooth, all mics in step; hard attacks get softer, slow to make");
+    case StretchMethod::tape:
+      return QCoreApplication::translate("Stretch",
+                                         "Faster or slower as a tape: nothing is lost, and pitch goes along");
+  }
+  return {};
 }
 
 }  // namespace ochron

@@ -209,6 +209,7 @@ std::vector<FieldForm::Field> Inspector::inGroups(std::vector<FieldForm::Field> 
                                   {tr("Sound"), tr("Pan"), tr("pan")},
                                   {tr("Sound"), tr("Name"), tr("name")},
                                   {tr("Sound"), tr("Colour"), tr("colour")},
+                                  {tr("Sound"), tr("Stretched as"), tr("method")},
                                   {tr("Sound"), tr("Muted"), {}},
                                   {tr("Fade in"), tr("Fade in"), tr("length")},
                                   {tr("Fade in"), tr("In runs"), tr("runs")},
@@ -324,6 +325,23 @@ std::vector<FieldForm::Field> Inspector::clipFields() {
   back.read = [this] { return shared([](const Clip& c) { return c.reversed ? QString("1") : QString("0"); }); };
   back.write = [this](const QString&) { doc_.desk().reverse(); };
   out.push_back(back);
+  FieldForm::Field method;
+  method.name = tr("Stretched as");
+  method.tip = tr("How it is stretched when it is; as the track: by what it is, or as the Timing step says");
+  method.choices = QStringList{tr("as the track")};
+  for (std::size_t i = 0; i < kStretchMethodNames.size(); ++i)
+    method.choices << methodName(static_cast<StretchMethod>(i));
+  method.read = [this] {
+    return shared(
+        [](const Clip& c) { return QString::number(c.extras->method ? 1 + static_cast<int>(*c.extras->method) : 0); });
+  };
+  method.write = [this](const QString& index) {
+    const int i = index.toInt();
+    doc_.edit(tr("Change how clips are stretched"),
+              setStretchMethod(doc_.song(), doc_.desk().clips(),
+                               i > 0 ? std::optional(static_cast<StretchMethod>(i - 1)) : std::nullopt));
+  };
+  out.push_back(method);
   out.push_back(holdField(
       [this]() -> std::optional<Hold> {
         const auto text = shared([](const Clip& c) { return QString::number(static_cast<int>(c.hold)); });

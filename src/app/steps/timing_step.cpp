@@ -10,6 +10,8 @@
 
 #include "canvas/timing_graph.h"
 #include "document/wording.h"
+#include "edits/plan_edits.h"
+#include "edits/stretch_edits.h"
 #include "steps/grid_rules_box.h"
 #include "steps/groove_box.h"
 #include "steps/pins_box.h"
@@ -30,6 +32,8 @@ constexpr std::array kStartingPoints{
     StartingPoint{QT_TR_NOOP("Tighter, still loose"), 60, 30, 80, 60, 3},
     StartingPoint{QT_TR_NOOP("Only the worst hits"), 100, 0, 100, 0, 14},
 };
+constexpr int kFirstMethod = 2;  // in the list, after slices and what the program would take
+
 double deviation(const std::vector<PlannedHit>& hits, double PlannedHit::*part) {
   double sum = 0;
   int n = 0;
@@ -100,13 +104,17 @@ TimingStep::TimingStep(Document& document, QWidget* parent) : StepPage(document,
   grid->setColumnStretch(0, 1);
   method_ = new QComboBox(this);
   method_->setObjectName("method");
-  method_->addItems({tr("Slices: nothing stretched"), tr("Stretch: sustains between hits")});
+  method_->addItem(tr("Slices: nothing stretched"));
+  method_->setItemData(0, tr("Cut before every hit and moved. For drums and anything short"), Qt::ToolTipRole);
+  method_->addItem(tr("Stretch, by what it is"));
+  for (std::size_t i = 0; i < kStretchMethodNames.size(); ++i) {
+    const auto method = static_cast<StretchMethod>(i);
+    method_->addItem(tr("Stretch: %1").arg(methodName(method)));
+    method_->setItemData(static_cast<int>(i) + kFirstMethod, methodHelp(method), Qt::ToolTipRole);
+  }
   method_->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
   method_->setMinimumContentsLength(8);
-  method_->setToolTip(tr("Slices suit drums and anything short; stretching suits what rings on between the hits"));
-  connect(method_, &QComboBox::activated, this, [this](int i) {
-    change(tr("Change the method"), [&](TimingSettings& s) { s.method = static_cast<TimingMethod>(i); });
-  });
+  connect(method_, &QComboBox::activated, this, &TimingStep::setMethod);
   column->addWidget(method_);
   column->addWidget(new GrooveBox(doc_, this));
   column->addWidget(new GridRulesBox(doc_, this));
@@ -182,6 +190,34 @@ QDoubleSpinBox* TimingStep::field(double TimingSettings::*value) {
   return f;
 }
 
+/// Slices, or stretched by a method, as one step.
+void TimingStep::setMethod(int item) {
+  const auto* set = doc_.song().find(doc_.activeSet());
+  if (!set) return;
+  auto plan = *set->plan;
+  plan.settings.method = item == 0 ? TimingMethod::slices : TimingMethod::stretch;
+  auto next = setTimingPlan(doc_.song(), set->id, plan);
+  if (next && item > 0)
+    next = setStretchMethod(
+        *next, set->id,
+        item < kFirstMethod ? std::nullopt : std::optional(static_cast<StretchMethod>(item - kFirstMethod)));
+  doc_.editHits(tr("Change the method"), next);
+}
+
+/// The method in force, with when to use it.
+void TimingStep::showMethod() {
+  const auto* set = doc_.song().find(doc_.activeSet());
+  const bool stretch = set && set->plan->settings.method == TimingMethod::stretch;
+  const auto own = set ? set->method : std::nullopt;
+  if (set && !set->clips->empty()) {
+    const auto guessed = doc_.song().materialOf(*set, set->clips->front().take);
+    method_->setItemText(kFirstMethod - 1, tr("Stretch, by what it is: %1").arg(methodName(guessed)));
+    method_->setItemData(kFirstMethod - 1, methodHelp(guessed), Qt::ToolTipRole);
+  }
+  method_->setCurrentIndex(!stretch ? 0 : own ? kFirstMethod + static_cast<int>(*own) : kFirstMethod - 1);
+  method_->setToolTip(method_->currentData(Qt::ToolTipRole).toString());
+}
+
 void TimingStep::change(const QString& name, const std::function<void(TimingSettings&)>& edit, const QString& gesture) {
   auto s = doc_.timing();
   edit(s);
@@ -202,7 +238,7 @@ void TimingStep::refresh() {
   }
   start_->setCurrentIndex(start);
   grid_->setCurrentText(QString::fromStdString(toText(s.grid)));
-  method_->setCurrentIndex(static_cast<int>(s.method));
+  showMethod();
   swing_->setValue(s.grid.swing);
   strength_->show(s.strength);
   drift_->show(s.keepDrift);

@@ -23,6 +23,8 @@ class TimingStep : public StepPage {
  private:
   void refresh();
   QToolButton* buildClasses();
+  void setMethod(int item);
+  void showMethod();
   void showClasses(const std::vector<DrumClass>& meant);
   void change(const QString& name, const std::function<void(TimingSettings&)>& edit, const QString& gesture = {});
   SettingControl* control(double TimingSettings::*value, const QString& prefix = {});

@@ -32,7 +32,7 @@ Result<Song> withHits(const Song& song, TakeId takeId, SetId set, F&& change) {
     if (auto ok = change(next, take, hits, check); !ok) return tl::unexpected(ok.error());
     std::stable_sort(hits.begin(), hits.end(), earlier);
     auto at = std::find_if(take.facts.begin(), take.facts.end(), [&](auto& h) { return h.set == set; });
-    if (at == take.facts.end()) at = take.facts.insert(at, SetFacts{set, {}, {}});
+    if (at == take.facts.end()) at = take.facts.insert(at, SetFacts{set, {}, {}, {}});
     at->hits = std::move(hits);
     return next;
   }
@@ -41,8 +41,9 @@ Result<Song> withHits(const Song& song, TakeId takeId, SetId set, F&& change) {
 
 }  // namespace
 
-Result<Song> setDetectedHits(const Song& song, TakeId take, SetId set, const HitList& detected) {
-  return withHits(song, take, set, [&](Song& next, Take&, HitList& hits, auto&&) -> Result<void> {
+Result<Song> setDetectedHits(const Song& song, TakeId take, SetId set, const HitList& detected,
+                             std::optional<double> struck) {
+  auto found = withHits(song, take, set, [&](Song& next, Take&, HitList& hits, auto&&) -> Result<void> {
     HitList merged;
     const auto old = hits;
     const auto near = static_cast<std::int64_t>(kSameHitSeconds * song.rate);
@@ -61,6 +62,12 @@ Result<Song> setDetectedHits(const Song& song, TakeId take, SetId set, const Hit
     hits = std::move(merged);
     return {};
   });
+  if (!found || !struck) return found;
+  for (auto& t : found->takes)
+    if (t.id == take)
+      for (auto& facts : t.facts)
+        if (facts.set == set) facts.struck = struck;
+  return found;
 }
 
 Result<Song> addHit(const Song& song, TakeId takeId, SetId set, Frames at, DrumClass drum) {

@@ -8,7 +8,8 @@
 namespace ochron {
 
 /// Puts newly detected hits in place of old detected ones. What the user placed, moved or removed stays.
-Result<Song> setDetectedHits(const Song& song, TakeId take, SetId set, const HitList& detected);
+Result<Song> setDetectedHits(const Song& song, TakeId take, SetId set, const HitList& detected,
+                             std::optional<double> struck = {});
 Result<Song> addHit(const Song& song, TakeId take, SetId set, Frames at, DrumClass drum);
 Result<Song> moveHit(const Song& song, TakeId take, SetId set, HitId hit, Frames to);
 Result<Song> removeHits(const Song& song, TakeId take, SetId set, const std::vector<HitId>& hits);

@@ -50,7 +50,7 @@ Result<Song> setLine(const Song& song, TakeId takeId, SetId set, const SungLine&
   for (auto& take : next.takes) {
     if (take.id != takeId) continue;
     auto at = std::find_if(take.facts.begin(), take.facts.end(), [&](auto& f) { return f.set == set; });
-    if (at == take.facts.end()) at = take.facts.insert(at, SetFacts{set, {}, {}});
+    if (at == take.facts.end()) at = take.facts.insert(at, SetFacts{set, {}, {}, {}});
     at->line = line;
     return next;
   }

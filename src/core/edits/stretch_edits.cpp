@@ -56,4 +56,27 @@ Result<Song> stretchAtHits(const Song& song, ClipId id, double ratio) {
       });
 }
 
+Result<Song> setStretchMethod(const Song& song, const ClipIds& ids, std::optional<StretchMethod> method) {
+  return withClips(song, ids, [&](Song&, MicSet&, ClipList& clips, const ChosenClips& chosen) -> Result<void> {
+    for (auto& c : clips) {
+      if (!chosen.contains(c.id) || c.extras->method == method) continue;
+      auto extras = *c.extras;
+      extras.method = method;
+      c.extras = std::move(extras);
+    }
+    return {};
+  });
+}
+
+Result<Song> setStretchMethod(const Song& song, SetId set, std::optional<StretchMethod> method) {
+  return withSet(song, set, [&](Song&, MicSet& s) -> Result<void> {
+    const bool stretched =
+        std::any_of(s.clips->begin(), s.clips->end(), [](const Clip& c) { return !c.map.identity(); });
+    if (const auto locked = anythingLocked(s); locked && stretched && s.method != method)
+      return tl::unexpected(*locked);
+    s.method = method;
+    return {};
+  });
+}
+
 }  // namespace ochron

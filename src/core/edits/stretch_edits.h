@@ -14,4 +14,8 @@ inline constexpr double kLeastApartSeconds = 0.004;  ///< of two pins set at hit
 /// is out of its range or something there is locked; what follows stays where it is and may be covered.
 Result<Song> stretchAtHits(const Song& song, ClipId clip, double ratio);
 
+/// How clips are stretched, or what a set's clips are when they say nothing; none: by their set, or by what was heard.
+Result<Song> setStretchMethod(const Song& song, const ClipIds& clips, std::optional<StretchMethod> method);
+Result<Song> setStretchMethod(const Song& song, SetId set, std::optional<StretchMethod> method);
+
 }  // namespace ochron

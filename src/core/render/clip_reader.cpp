@@ -85,12 +85,11 @@ void ClipReader::addMade(FrameRange range, std::vector<SoundPiece>& out) const {
     const auto part = !made_ ? std::vector<ClipSound::Part>::const_iterator{}
                              : std::partition_point(made_->parts.begin(), made_->parts.end(),
                                                     [&](const auto& p) { return p.range.end <= even.range.start; });
-    const bool plain = even.speed == 1.0;
-    if (plain) {
-      addPlain(even, out);
-    } else if (clip_.extras->pitch.empty() && made_ && part != made_->parts.end() && part->sound &&
-               part->range.start <= even.range.start) {
+    if (clip_.extras->pitch.empty() && made_ && part != made_->parts.end() && part->sound &&
+        part->range.start <= even.range.start) {
       add(even.range, channelOf(*part), -part->range.start.value, out);
+    } else if (even.speed == 1.0) {
+      addPlain(even, out);
     } else {
       const auto& pins = clip_.map.pins();
       const auto b = std::upper_bound(pins.begin(), pins.end(), even.range.start,

@@ -4,6 +4,7 @@
 #include <chrono>
 #include <cmath>
 #include <set>
+#include <span>
 
 #include "files/content_id.h"
 #include "render/made_key.h"
@@ -13,13 +14,16 @@
 namespace ochron {
 namespace {
 
-constexpr int kEngineVersion = 2;          // raised when the same key would give other sound
+constexpr int kEngineVersion = 3;          // raised when the same key would give other sound
+constexpr double kEvenSeconds = 0.1;       // an even stretch between pins this short does not end a run of the engine
+constexpr double kRunSeconds = 8;          // of one run, where pins allow
 constexpr std::int64_t kPitchSeconds = 2;  // of each part of a clip with a pitch envelope
 
-MadeKey pinKey(const Voices& voices, const Pin& a, const Pin& b) {
-  KeyMaker k(voices, "between pins");
+/// Of what lies between the first and the last of some pins.
+MadeKey pinKey(const Voices& voices, std::span<const Pin> pins) {
+  KeyMaker k(voices, kStretchMethodNames[static_cast<std::size_t>(voices.method)]);
   k.add(kEngineVersion);
-  k.add(a.take.value, b.take.value, (b.stretched - a.stretched).value);
+  for (const auto& p : pins) k.add(p.take.value, (p.stretched - pins.front().stretched).value);
   return k.key();
 }
 
@@ -37,7 +41,7 @@ std::vector<Pin> pinsFor(const TakeMap& map, FrameRange range) {
 MadeKey pitchKey(const Clip& clip, FrameRange range, const Voices& voices) {
   KeyMaker k(voices, "pitch");
   k.add(kEngineVersion);
-  k.add(range.start.value, range.end.value);
+  k.add(range.start.value, range.end.value, voices.method);
   for (const auto& p : pinsFor(clip.map, pitchReads(range, voices.rate))) k.add(p.take.value, p.stretched.value);
   for (const auto& e : clip.extras->pitch) k.add(e.at.value, e.value, e.bend);
   return k.key();
@@ -46,14 +50,33 @@ MadeKey pitchKey(const Clip& clip, FrameRange range, const Voices& voices) {
 /// Whether the stretch between two pins plays at another speed than the recording.
 bool uneven(const Pin& a, const Pin& b) { return b.take - a.take != b.stretched - a.stretched; }
 
+/// How many pins after `from` end what is made in one run. Drums and tape: the next one. Tones go through the engine
+/// over short even stretches too, and in runs of bounded length.
+std::size_t endOfRun(std::span<const Pin> pins, std::size_t from, const Voices& voices) {
+  auto end = from + 1;
+  if (voices.method == StretchMethod::drums || voices.method == StretchMethod::tape) return end;
+  const Frames shortest{static_cast<std::int64_t>(kEvenSeconds * voices.rate)};
+  const Frames longest{static_cast<std::int64_t>(kRunSeconds * voices.rate)};
+  for (auto i = end; i + 1 < pins.size(); ++i) {
+    if (!uneven(pins[i], pins[i + 1]) && pins[i + 1].take - pins[i].take > shortest) break;
+    if (pins[i + 1].stretched - pins[from].stretched > longest) break;
+    if (uneven(pins[i], pins[i + 1])) end = i + 1;
+  }
+  return end;
+}
+
 void addPinParts(const TakeMap& map, FrameRange range, const Voices& voices, std::vector<MadePart>& out) {
-  const auto& p = map.pins();
-  const auto from =
-      std::upper_bound(p.begin(), p.end(), range.start, [](Frames f, const Pin& x) { return f < x.stretched; });
-  for (auto b = from == p.begin() && from != p.end() ? from + 1 : from; b != p.end(); ++b) {
-    const auto& a = *(b - 1);
-    if (a.stretched >= range.end) break;
-    if (uneven(a, *b)) out.push_back({{a.stretched, b->stretched}, false, pinKey(voices, a, *b)});
+  const std::span<const Pin> pins(map.pins());
+  for (std::size_t i = 0; i + 1 < pins.size();) {
+    if (!uneven(pins[i], pins[i + 1])) {
+      ++i;
+      continue;
+    }
+    if (pins[i].stretched >= range.end) break;
+    const auto end = endOfRun(pins, i, voices);
+    if (pins[end].stretched > range.start)
+      out.push_back({{pins[i].stretched, pins[end].stretched}, false, pinKey(voices, pins.subspan(i, end - i + 1))});
+    i = end;
   }
 }
 
@@ -119,6 +142,7 @@ std::vector<float> Voice::read(Frames from, std::int64_t length) const {
 Voices voicesOf(const Song& song, const MicSet& set, const Clip& clip, const MediaPool& pool) {
   Voices out;
   out.rate = song.rate;
+  out.method = song.methodOf(set, clip);
   ContentHash hash;
   hash.add(&song.rate, sizeof song.rate);
   for (auto track : set.tracks) {
@@ -174,7 +198,12 @@ std::shared_ptr<const DecodedMedia> makePart(const Clip& clip, const MadePart& p
     sound = pitched(clip, stretchedSound(clip, reads, voices, store), reads, part.range, voices.rate);
   } else {
     const auto pins = pinsFor(clip.map, part.range);
-    sound = betweenPins(pins.front(), pins.back(), voices);
+    switch (voices.method) {
+      case StretchMethod::drums: sound = betweenPins(pins.front(), pins.back(), voices); break;
+      case StretchMethod::tape: sound = atSpeed(pins.front(), pins.back(), voices); break;
+      case StretchMethod::single:
+      case StretchMethod::chords: sound = throughPins(pins, voices); break;
+    }
   }
   return store.keep(part.key, voices.rate, std::move(sound));
 }

@@ -31,7 +31,8 @@ struct Voice {
 struct Voices {
   std::vector<Voice> list;
   int rate = 48'000;
-  std::uint64_t digest = 0;  ///< of the recordings' contents, channels and offsets, and of the rate
+  std::uint64_t digest = 0;                     ///< of the recordings' contents, channels and offsets, and of the rate
+  StretchMethod method = StretchMethod::drums;  ///< of the clip
   bool lasting = true;  ///< false: a recording's content is not known (contentId), so the digest is good for now only
 };
 Voices voicesOf(const Song& song, const MicSet& set, const Clip& clip, const MediaPool& pool);
@@ -60,10 +61,10 @@ bool needsMaking(const Clip& clip);
 /// the recordings. How a clip is cut, moved or turned round changes none of them.
 std::vector<MadePart> madeParts(const Clip& clip, FrameRange stretched, const Voices& voices);
 
-/// The sound of one part, a channel a voice. The first of what follows a pin is the recording itself, to the sample;
-/// only the sustain up to the next pin is stretched. A pitch envelope is carried out by stretching and reading at
-/// another speed, so that the timing stays. Other parts that it rests on are taken from the store, or made and put
-/// there.
+/// The sound of one part, a channel a voice, by the clip's method. For drums the first of what follows a pin is the
+/// recording itself, to the sample; only the sustain up to the next pin is stretched. A pitch envelope is carried out
+/// by stretching and reading at another speed, so that the timing stays. Other parts that it rests on are taken from
+/// the store, or made and put there.
 std::shared_ptr<const DecodedMedia> makePart(const Clip& clip, const MadePart& part, const Voices& voices,
                                              MadeStore& store);
 

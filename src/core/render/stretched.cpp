@@ -12,10 +12,12 @@
 namespace ochron {
 namespace {
 
-constexpr double kHoldMs = 45;                 // of each attack, played as recorded
-constexpr double kJoinMs = 10;                 // crossfade from the attack into the stretched sustain
-constexpr double kBeforePinMs = 12;            // crossfade back to the recording, ending at the pin
-constexpr double kLeadSeconds = 0.25;          // read before and after what is made with a pitch envelope
+constexpr double kHoldMs = 45;             // of each attack, played as recorded
+constexpr double kJoinMs = 10;             // crossfade from the attack into the stretched sustain
+constexpr double kBeforePinMs = 12;        // crossfade back to the recording, ending at the pin
+constexpr double kToneJoinMs = 15;         // crossfade from the recording into one run of the finer engine, and back
+constexpr std::int64_t kLeastTone = 1024;  // shorter than this is not worth such a run
+constexpr double kLeadSeconds = 0.25;      // read before and after what goes through the finer engine
 constexpr std::size_t kPitchKeyFrames = 1024;  // between two points of its stretch map
 constexpr std::int64_t kLeastSustain = 512;    // shorter than this is not worth an engine's window
 constexpr double kSpliceMs = 5;                // crossfade where nothing is stretched
@@ -95,6 +97,57 @@ Channels betweenPins(const Pin& a, const Pin& b, const Voices& voices) {
     // Back to the recording right before the next pin, so that its attack comes out of its own sound.
     const auto before = voices.list[v].read(b.take - Frames{back}, back);
     crossInto(made.last(static_cast<std::size_t>(back)), before);
+  }
+  return out;
+}
+
+Channels throughPins(std::span<const Pin> pins, const Voices& voices) {
+  const auto& a = pins.front();
+  const auto& b = pins.back();
+  const auto rate = voices.rate;
+  const auto source = (b.take - a.take).value;
+  const auto target = (b.stretched - a.stretched).value;
+  const auto join = framesOf(kToneJoinMs, rate);
+  if (std::min(source, target) < kLeastTone + 4 * join) return betweenPins(a, b, voices);
+  const auto lead = static_cast<std::int64_t>(kLeadSeconds * rate);
+  std::map<std::size_t, std::size_t> keys;
+  for (const auto& p : pins)
+    keys[static_cast<std::size_t>(lead + (p.take - a.take).value)] =
+        static_cast<std::size_t>(lead + (p.stretched - a.stretched).value);
+  Channels around;
+  std::vector<std::span<const float>> in;
+  for (const auto& v : voices.list) around.push_back(v.read(a.take - Frames{lead}, source + 2 * lead));
+  for (const auto& x : around) in.emplace_back(x);
+  Stretcher stretcher(rate, static_cast<int>(voices.list.size()), Stretcher::Material::tone);
+  const auto stretched = stretcher.stretch(in, static_cast<std::size_t>(target + 2 * lead), keys);
+  Channels out;
+  for (std::size_t v = 0; v < around.size(); ++v) {
+    const auto first = stretched[v].begin() + static_cast<std::ptrdiff_t>(lead);
+    auto& made = out.emplace_back(first, first + static_cast<std::ptrdiff_t>(target));
+    // From the recording and back to it, where the engine runs at the recording's own speed or nearly so.
+    const std::span<const float> recorded(around[v]);
+    const auto joined = static_cast<std::size_t>(join);
+    std::vector<float> head(recorded.begin() + lead, recorded.begin() + lead + join);
+    crossInto(head, std::span<const float>(made).first(joined));
+    std::copy(head.begin(), head.end(), made.begin());
+    crossInto(std::span(made).last(joined), recorded.subspan(static_cast<std::size_t>(lead + source - join), joined));
+  }
+  return out;
+}
+
+Channels atSpeed(const Pin& a, const Pin& b, const Voices& voices) {
+  prepareSpeedReading();
+  const auto source = (b.take - a.take).value;
+  const auto target = (b.stretched - a.stretched).value;
+  const double speed = static_cast<double>(source) / static_cast<double>(target);
+  const auto around = speedReach(speed) + 1;
+  Channels out;
+  for (const auto& v : voices.list) {
+    const auto x = v.read(a.take - Frames{around}, source + 2 * around);
+    auto& y = out.emplace_back(static_cast<std::size_t>(target));
+    for (std::int64_t i = 0; i < target; ++i)
+      y[static_cast<std::size_t>(i)] =
+          speedRead({x.data(), 1, std::ssize(x)}, static_cast<double>(around) + static_cast<double>(i) * speed, speed);
   }
   return out;
 }

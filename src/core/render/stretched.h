@@ -1,5 +1,6 @@
 #pragma once
 
+#include <span>
 #include <vector>
 
 #include "render/made_sound.h"
@@ -11,6 +12,13 @@ using Channels = std::vector<std::vector<float>>;  // one a voice, of equal leng
 /// What lies between two pins, brought to its length: the beginning is the recording itself, to the sample; only the
 /// sustain is stretched. One too short for the engine is crossfaded from the sound after `a` to the sound before `b`.
 Channels betweenPins(const Pin& a, const Pin& b, const Voices& voices);
+
+/// What lies between the first and the last of some pins, in one run of the finer engine that meets the pins on its
+/// way; it begins and ends on the recording. What is too short for the engine is made as betweenPins() does.
+Channels throughPins(std::span<const Pin> pins, const Voices& voices);
+
+/// What lies between two pins, read at another speed: pitch goes along.
+Channels atSpeed(const Pin& a, const Pin& b, const Voices& voices);
 
 /// The stretched time that pitched() reads for a range.
 FrameRange pitchReads(FrameRange range, int rate);

@@ -13,6 +13,7 @@
 #include "song/seam_fill.h"
 #include "song/take_map.h"
 #include "terms/fade_kinds.h"
+#include "terms/stretch_method.h"
 
 namespace ochron {
 
@@ -55,12 +56,13 @@ struct PlanPiece {
 
 /// What few clips have; shared, so that lists of thousands stay small.
 struct ClipExtras {
-  std::string name;            ///< empty: the take's name is shown
-  std::optional<int> colour;   ///< index into the theme's tab colours; none: the track's
-  std::optional<Frames> sync;  ///< take time of the point that is put on the grid
-  std::vector<MediaId> media;  ///< what each track of the set plays, when that is another track's recording
-  Envelope gain;               ///< dB, kGainEnvelopeRange, in take time
-  Envelope pitch;              ///< cents, kPitchRange, in take time; length and timing stay
+  std::string name;                     ///< empty: the take's name is shown
+  std::optional<int> colour;            ///< index into the theme's tab colours; none: the track's
+  std::optional<Frames> sync;           ///< take time of the point that is put on the grid
+  std::vector<MediaId> media;           ///< what each track of the set plays, when that is another track's recording
+  Envelope gain;                        ///< dB, kGainEnvelopeRange, in take time
+  Envelope pitch;                       ///< cents, kPitchRange, in take time; length and timing stay
+  std::optional<StretchMethod> method;  ///< none: its mic set's
 
   bool operator==(const ClipExtras&) const = default;
 };

@@ -90,6 +90,22 @@ const Shared<SungLine>& Song::lineOf(TakeId takeId, SetId set) const {
   return none;
 }
 
+StretchMethod Song::materialOf(const MicSet& set, TakeId take) const {
+  const auto isDrum = [&](TrackId t) { return find(t)->role != MicRole::none; };
+  if (set.tracks.size() > 2 || std::any_of(set.tracks.begin(), set.tracks.end(), isDrum)) return StretchMethod::drums;
+  if (!lineOf(take, set.id)->notes.empty()) return StretchMethod::single;
+  const auto* t = find(take);
+  if (!t) return StretchMethod::drums;
+  const auto facts = std::find_if(t->facts.begin(), t->facts.end(), [&](const SetFacts& f) { return f.set == set.id; });
+  const bool soft = facts != t->facts.end() && facts->struck && *facts->struck <= 0.5;
+  return soft ? StretchMethod::chords : StretchMethod::drums;
+}
+
+StretchMethod Song::methodOf(const MicSet& set, const Clip& clip) const {
+  if (clip.extras->method) return *clip.extras->method;
+  return set.method ? *set.method : materialOf(set, clip.take);
+}
+
 Frames Song::end() const {
   Frames e;
   for (const auto& s : sets)

@@ -52,8 +52,9 @@ struct TakeMic {
 /// What was found out about a take on the mics of one set, on take time: it survives cutting and moving.
 struct SetFacts {
   SetId set;
-  Shared<HitList> hits;   ///< on the set's guides
-  Shared<SungLine> line;  ///< its pitch and notes; none: not listened for, or no single line
+  Shared<HitList> hits;          ///< on the set's guides
+  Shared<SungLine> line;         ///< its pitch and notes; none: not listened for, or no single line
+  std::optional<double> struck;  ///< how many of the hits are struck, 0 to 1; none: not known
 
   bool operator==(const SetFacts&) const = default;
 };
@@ -96,8 +97,9 @@ struct MicSet {
   Shared<TimingPlan> plan;
   Shared<PitchPlan> pitch;
   Shared<ClipList> clips;
-  bool locked = false;            ///< no edit at all until unlocked
-  std::vector<FrameRange> locks;  ///< song time; sorted, apart: what lies in them stays as it is
+  std::optional<StretchMethod> method;  ///< of clips that have none of their own; none: by what was heard
+  bool locked = false;                  ///< no edit at all until unlocked
+  std::vector<FrameRange> locks;        ///< song time; sorted, apart: what lies in them stays as it is
 
   bool operator==(const MicSet&) const = default;
 };
@@ -144,6 +146,11 @@ struct Song {
   const Shared<HitList>& hitsOf(TakeId take, SetId set) const;
   /// The line found for a set in a take; without notes when it was not listened for.
   const Shared<SungLine>& lineOf(TakeId take, SetId set) const;
+  /// How a clip is stretched when it is: as it says, else its set, else by what it is. Several mics and drums' mics are
+  /// a kit; a line that was listened for is single notes; hits that are not struck are chords.
+  StretchMethod methodOf(const MicSet& set, const Clip& clip) const;
+  /// By what it is alone.
+  StretchMethod materialOf(const MicSet& set, TakeId take) const;
   /// End of the last clip, at least 0.
   Frames end() const;
 

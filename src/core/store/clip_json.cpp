@@ -41,6 +41,11 @@ Envelope readEnvelope(JsonReader& r, const Json& from, const char* key, const Se
   return out;
 }
 
+std::optional<StretchMethod> readMethod(JsonReader& r, const Json& from) {
+  if (!from.is_object() || !from.contains("method")) return {};
+  return static_cast<StretchMethod>(r.choice(from, "method", kStretchMethodNames, 0));
+}
+
 namespace {
 
 void extrasToJson(const ClipExtras& e, Json& x) {
@@ -53,6 +58,7 @@ void extrasToJson(const ClipExtras& e, Json& x) {
   }
   putEnvelope(x, "gain envelope", e.gain);
   putEnvelope(x, "pitch envelope", e.pitch);
+  if (e.method) x["method"] = kStretchMethodNames[static_cast<std::size_t>(*e.method)];
 }
 
 ClipExtras readExtras(JsonReader& r, const Json& x) {
@@ -69,6 +75,7 @@ ClipExtras readExtras(JsonReader& r, const Json& x) {
       false);
   e.gain = readEnvelope(r, x, "gain envelope", kGainEnvelopeRange);
   e.pitch = readEnvelope(r, x, "pitch envelope", kPitchRange);
+  e.method = readMethod(r, x);
   return e;
 }
 

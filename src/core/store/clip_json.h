@@ -12,6 +12,8 @@ IdType readId(JsonReader& r, const Json& j, const char* key, std::int64_t low = 
   return IdType{static_cast<std::uint64_t>(
       r.integer(j, key, low, INT64_MAX, low == 0 ? std::optional<std::int64_t>(0) : std::nullopt))};
 }
+/// How sound is stretched, under "method"; none when it is not there.
+std::optional<StretchMethod> readMethod(JsonReader& r, const Json& from);
 inline Frames readFrames(JsonReader& r, const Json& j, const char* key, std::int64_t low = -kFar) {
   return Frames{r.integer(j, key, low, kFar)};
 }

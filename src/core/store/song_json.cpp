@@ -122,6 +122,7 @@ Json takeToJson(const Take& t) {
     for (const auto& x : *h.hits) list.push_back(hitToJson(x));
     Json facts{{"set", h.set.value}, {"list", std::move(list)}};
     if (!h.line->track.values.empty()) facts["line"] = lineToJson(*h.line);
+    if (h.struck) facts["struck"] = *h.struck;
     hits.push_back(std::move(facts));
   }
   return {{"id", t.id.value}, {"name", t.name}, {"length", t.length.value}, {"mics", mics}, {"hits", hits}};
@@ -138,7 +139,8 @@ Take readTake(JsonReader& r, const Json& x) {
   r.each(x, "hits", 1024, [&](const Json& h) {
     HitList list;
     r.each(h, "list", 2'000'000, [&](const Json& one) { list.push_back(readHit(r, one)); });
-    SetFacts facts{readId<SetId>(r, h, "set"), std::move(list), {}};
+    SetFacts facts{readId<SetId>(r, h, "set"), std::move(list), {}, {}};
+    if (h.is_object() && h.contains("struck")) facts.struck = r.number(h, "struck", 0, 1);
     if (const auto* line = r.member(h, "line", false)) facts.line = readLine(r, *line);
     t.facts.push_back(std::move(facts));
   });
@@ -188,6 +190,7 @@ Json setToJson(const MicSet& s) {
          {"sensitivity", s.hits.sensitivity},
          {"minimum spacing ms", s.hits.minSpacingMs}};
   if (!guides.empty()) x["guides"] = guides;
+  if (s.method) x["method"] = kStretchMethodNames[static_cast<std::size_t>(*s.method)];
   if (s.locked) x["locked"] = true;
   if (!s.locks.empty()) {
     x["locks"] = Json::array();
@@ -291,6 +294,7 @@ MicSet readSet(JsonReader& r, const Json& x) {
                                                          r.setting(g, "sensitivity", kGuideSensitivityRange)};
       },
       false);
+  s.method = readMethod(r, x);
   s.locked = r.boolean(x, "locked", false);
   r.each(
       x, "locks", 100'000,

@@ -1,0 +1,168 @@
+// Sound between pins by each method: pitch and level held or taken along, mics in step, made once.
+
+#include <gtest/gtest.h>
+
+#include <algorithm>
+#include <cmath>
+#include <numbers>
+#include <random>
+
+#include "edits/hit_edits.h"
+#include "edits/stretch_edits.h"
+#include "render/made_store.h"
+#include "render/plan.h"
+#include "render/render.h"
+#include "store/song_json.h"
+#include "support/song_maker.h"
+#include "support/units.h"
+
+namespace ochron {
+namespace {
+
+using test::f;
+using test::kRate;
+constexpr std::int64_t kSeconds = 6;
+
+std::vector<float> tone(double hz) {
+  std::vector<float> out(static_cast<std::size_t>(kSeconds * kRate));
+  for (std::size_t i = 0; i < out.size(); ++i)
+    out[i] = 0.4F * static_cast<float>(std::sin(2 * std::numbers::pi * hz * static_cast<double>(i) / kRate));
+  return out;
+}
+
+/// Cycles a second between the first and the last rising zero crossing.
+double frequencyOf(std::span<const float> x) {
+  std::vector<double> at;
+  for (std::size_t i = 1; i < x.size(); ++i)
+    if (x[i - 1] < 0 && x[i] >= 0)
+      at.push_back(static_cast<double>(i) - static_cast<double>(x[i]) / (static_cast<double>(x[i]) - x[i - 1]));
+  return static_cast<double>(at.size() - 1) / (at.back() - at.front()) * kRate;
+}
+
+double rms(std::span<const float> x) {
+  double sum = 0;
+  for (const float s : x) sum += static_cast<double>(s) * s;
+  return std::sqrt(sum / static_cast<double>(x.size()));
+}
+
+struct PinnedTone {
+  explicit PinnedTone(const std::vector<std::vector<float>>& mics)
+      : made(test::songOf(*TempoMap::steady(kRate, 120), mics, {})) {
+    clip = made.song.find(made.set)->clips->front().id;
+  }
+  /// Pinned every 0.3 s, everything `ratio` times as long.
+  void pin(double ratio) {
+    for (auto& set : made.song.sets) {
+      ClipList clips = *set.clips;
+      std::vector<Pin> pins;
+      for (std::int64_t at = 0; at <= kSeconds * kRate; at += kRate * 3 / 10)
+        pins.push_back({f(at), f(std::llround(static_cast<double>(at) * ratio))});
+      clips.front().map = TakeMap(std::move(pins));
+      clips.front().length = clips.front().map.stretched(f(kSeconds * kRate));
+      set.clips = std::move(clips);
+    }
+  }
+  std::vector<float> heard(std::optional<StretchMethod> method, std::size_t track = 0) {
+    made.song = *setStretchMethod(made.song, {clip}, method);
+    Progress progress;
+    EXPECT_TRUE(makeMissing(made.song, made.pool, store, Frames{}, progress));
+    const auto plan = compilePlan(made.song, made.pool, nullptr, &store);
+    EXPECT_FALSE(plan.preview);
+    std::vector<float> out(static_cast<std::size_t>(made.song.find(clip)->length.value), 0.0F);
+    addSegments(*plan.tracks[track].channels[0], Frames{}, out);
+    return out;
+  }
+  test::MadeSong made;
+  ClipId clip;
+  MadeStore store;
+};
+
+TEST(StretchMethods, ATonesPitchAndLevelHoldThroughManyPins) {
+  for (const auto method : {StretchMethod::single, StretchMethod::chords})
+    for (const double ratio : {0.8, 1.25}) {
+      PinnedTone s({tone(220)});
+      s.pin(ratio);
+      const auto out = s.heard(method);
+      const auto inner = std::span<const float>(out).subspan(kRate / 2, out.size() - kRate);
+      EXPECT_NEAR(1200 * std::log2(frequencyOf(inner) / 220), 0, 0.5) << ratio;
+      for (std::size_t i = 0; i + 2400 < inner.size(); i += 2400)
+        EXPECT_NEAR(20 * std::log10(rms(inner.subspan(i, 2400)) / (0.4 / std::numbers::sqrt2)), 0, 1) << i;
+    }
+}
+
+TEST(StretchMethods, TapeTakesPitchAlongWithoutAStep) {
+  PinnedTone s({tone(300)});
+  s.pin(1.25);
+  const auto out = s.heard(StretchMethod::tape);
+  EXPECT_NEAR(frequencyOf(std::span<const float>(out).subspan(1000, out.size() - 2000)), 240, 0.01);
+  const double steepest = 0.4 * 2 * std::numbers::pi * 240 / kRate;
+  for (std::size_t i = 1000; i + 1000 < out.size(); ++i) ASSERT_LT(std::abs(out[i] - out[i - 1]), steepest * 1.02) << i;
+}
+
+TEST(StretchMethods, ACopyOfAMicStaysACopyToTheBit) {
+  auto x = tone(180);
+  std::mt19937 dice(3);
+  for (auto& v : x) v += std::ldexp(static_cast<float>(dice() % 2048) - 1024.0F, -14);
+  for (std::size_t i = 0; i < kStretchMethodNames.size(); ++i) {
+    PinnedTone s({x, x});
+    s.pin(1.1);
+    const auto method = static_cast<StretchMethod>(i);
+    EXPECT_EQ(s.heard(method, 0), s.heard(method, 1)) << kStretchMethodNames[i];
+  }
+}
+
+TEST(StretchMethods, AMethodTriedAndTurnedBackIsTheSameSoundAndMadeOnce) {
+  PinnedTone s({tone(220)});
+  s.pin(1.2);
+  const auto drums = s.heard(StretchMethod::drums);
+  const auto chords = s.heard(StretchMethod::chords);
+  EXPECT_NE(chords, drums);
+  const auto kept = s.store.timesKept();
+  EXPECT_EQ(s.heard(StretchMethod::drums), drums);
+  EXPECT_EQ(s.heard(StretchMethod::chords), chords);
+  EXPECT_EQ(s.store.timesKept(), kept);
+}
+
+TEST(StretchMethods, MovingOnePinOfALongTakeMakesOnlyWhatIsNear) {
+  PinnedTone s({tone(220)});
+  s.pin(1.2);
+  s.heard(StretchMethod::tape);
+  const auto before = s.store.timesKept();
+  for (auto& set : s.made.song.sets) {
+    ClipList clips = *set.clips;
+    auto pins = clips.front().map.pins();
+    pins[10].stretched += f(200);
+    clips.front().map = TakeMap(std::move(pins));
+    set.clips = std::move(clips);
+  }
+  s.heard(StretchMethod::tape);
+  EXPECT_EQ(s.store.timesKept() - before, 2U);
+}
+
+TEST(StretchMethods, AreGuessedByWhatItIsAndDecidedByTheSetAndTheClip) {
+  PinnedTone s({tone(220)});
+  auto& song = s.made.song;
+  const auto now = [&] { return song.methodOf(*song.find(s.made.set), *song.find(s.clip)); };
+  EXPECT_EQ(now(), StretchMethod::drums) << "nothing is known";
+  song = *setDetectedHits(song, s.made.take, s.made.set, {}, 0.1);
+  EXPECT_EQ(now(), StretchMethod::chords);
+  song = *setDetectedHits(song, s.made.take, s.made.set, {}, 0.9);
+  EXPECT_EQ(now(), StretchMethod::drums);
+  SungLine line;
+  line.notes.resize(1);
+  song.takes.front().facts.front().line = line;
+  EXPECT_EQ(now(), StretchMethod::single);
+  song.tracks.front().role = MicRole::snare;
+  EXPECT_EQ(now(), StretchMethod::drums);
+  song = *setStretchMethod(song, s.made.set, StretchMethod::tape);
+  EXPECT_EQ(now(), StretchMethod::tape);
+  song = *setStretchMethod(song, {s.clip}, StretchMethod::chords);
+  EXPECT_EQ(now(), StretchMethod::chords);
+  song.takes.front().facts.front().line = SungLine{};
+  const auto read = songFromJson(songToJson(song), "song.json");
+  ASSERT_TRUE(read) << read.error().message;
+  EXPECT_EQ(*read, song);
+}
+
+}  // namespace
+}  // namespace ochron
