@@ -54,6 +54,12 @@ void MainWindow::buildTempoActions() {
         desk.remove(all);
       },
       hasAnchors);
+  a.add("tempo.follows", tr("Song follows recording, or recording follows song"), {},
+        [&desk] { desk.setRecordingFollows(!desk.recordingFollows()); });
+  a.add(
+      "tempo.hearall", tr("Hear the tempo of every take"), {}, [&desk] { desk.hearAll(); }, hasTracks);
+  a.add(
+      "tempo.fitall", tr("Fit all takes to the song"), {}, [&desk] { desk.fitAll(); }, hasTracks);
   a.add(
       "tempo.fitrange", tr("Fit the take to the range"), {}, [&desk] { desk.fitToRange(); },
       [this] { return !doc_.range().empty() && !doc_.song().tracks.empty(); });

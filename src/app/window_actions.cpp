@@ -176,7 +176,8 @@ void MainWindow::buildMenus() {
                     "hits.lead",     "hits.alike",  "-",         "hits.hear",  "hits.hearclick", "hits.hearlift",
                     "hits.hearstep", "-",           "hits.write"});
   menu(tr("Tempo"), {"take.heartempo", "take.usetempo", "tempo.anchor", "-", "tempo.nextbar", "tempo.previousbar",
-                     "tempo.tie", "tempo.tap", "tempo.remove", "tempo.removeall", "-", "tempo.fitrange"});
+                     "tempo.tie", "tempo.tap", "tempo.remove", "tempo.removeall", "-", "tempo.follows", "tempo.hearall",
+                     "tempo.fitall", "tempo.fitrange"});
   menu(tr("Timing"), {"timing.toggle",
                       "timing.freeze",
                       "timing.release",

@@ -5,6 +5,7 @@
 #include <QDoubleSpinBox>
 #include <QMouseEvent>
 #include <QPushButton>
+#include <QTableWidget>
 #include <cmath>
 
 #include "app/window_fixture.h"
@@ -167,6 +168,51 @@ TEST_F(TempoSteps, ARangeThatMakesNoSenseIsSaid) {
   for (auto* l : window->findChild<NoticeBar*>()->findChildren<QLabel*>())
     said = said || l->text().contains("slowest tempo must be below");
   EXPECT_TRUE(said);
+}
+
+TEST_F(TempoSteps, EveryTakeIsListenedToAndAllAreFittedAsOneStep) {
+  press("recording follows");
+  press("listen to all");
+  doc().jobs().finishAll();
+  auto* table = find<QTableWidget>("take tempos");
+  ASSERT_TRUE(table->isVisible());
+  ASSERT_EQ(table->rowCount(), static_cast<int>(song().sets.size()));
+  EXPECT_TRUE(table->item(0, 1)->text().contains("BPM")) << table->item(0, 1)->text().toStdString();
+  // Settled by hand: 100 BPM from its beginning, in a song of 120.
+  desk().setSource(doc().activeSet(), {100, Frames{24'000}});
+  EXPECT_EQ(find<QDoubleSpinBox>("Its tempo")->value(), 100);
+  const auto before = song();
+  press("fit all");
+  doc().jobs().finishAll();
+  const auto& clip = song().sets.front().clips->front();
+  EXPECT_FALSE(clip.map.identity());
+  const double beat =
+      static_cast<double>((clip.toSong(Frames{24'000 + 28'800 * 4}) - clip.toSong(Frames{24'000})).value);
+  EXPECT_NEAR(beat, 4 * 24'000, 2);
+  doc().undo();
+  EXPECT_EQ(song(), before);
+}
+
+TEST_F(TempoSteps, ATakeIsFittedByDraggingItsEndOrAHit) {
+  press("recording follows");
+  run("view.all");
+  const auto before = song();
+  const auto end = before.sets.front().clips->front().end();
+  // The clip's end to the bar line beyond it, to the frame.
+  const int bar = song().tempo.barAt(song().tempo.toTicks(end)) + 1;
+  drag({xOf(end), 40}, {xOf(line(bar)) + 2, 40});
+  EXPECT_EQ(song().sets.front().clips->front().end(), line(bar));
+  EXPECT_EQ(song().sets.front().clips->front().start, before.sets.front().clips->front().start);
+  doc().undo();
+  EXPECT_EQ(song(), before);
+  // A hit dragged freely: everything before it gives way in proportion.
+  ASSERT_GT(doc().planned().hits.size(), 20U);
+  const auto hit = doc().planned().hits[20];
+  const QPointF mark(xOf(hit.home), window->lanes().laneBox(0).top() + 4.5);
+  drag(mark, mark + QPointF(12, 0), Qt::ShiftModifier);
+  const auto& clip = song().sets.front().clips->front();
+  EXPECT_GT(clip.toSong(hit.hit.at), hit.home);
+  EXPECT_GT(clip.length, before.sets.front().clips->front().length);
 }
 
 }  // namespace

@@ -260,6 +260,10 @@ void LanesView::mousePressEvent(QMouseEvent* event) {
     gesture_ = tempo_.grab(point, *line, tell);
     return;
   }
+  if (const auto spot = fitSpot(point)) {
+    gesture_ = tempo_.grabFit(point, *spot, tell);
+    return;
+  }
   if (const auto spot = seams_.at(point)) {
     doc_.setCurrentSeam(spot->clip);
     gesture_ = seams_.grab(point, *spot, event->modifiers(), tell);
@@ -271,6 +275,13 @@ void LanesView::mousePressEvent(QMouseEvent* event) {
     doc_.setCursor(view_.frameAt(point.x()));
     gesture_ = std::make_unique<RangeDrag>(doc_, view_, *this, point, tell);
   }
+}
+
+std::optional<TempoOverlay::FitSpot> LanesView::fitSpot(QPointF point) const {
+  const int lane = laneAt(point.y());
+  if (lane < 0) return {};
+  const auto* set = doc_.song().setOf(doc_.song().tracks[static_cast<std::size_t>(lane)].id);
+  return tempo_.fitAt(point, *set, set->id == doc_.activeSet() ? hits_.at(point) : std::nullopt);
 }
 
 /// In the timing step a hit's target is dragged where a plan is on; else the hit is pinned and dragged itself.
@@ -331,7 +342,7 @@ void LanesView::hover(QPointF point) {
   }
   const auto line = tempo_.at(point);
   if (tempo_.hover(line)) update();
-  if (line) return setCursor(Qt::SplitHCursor);
+  if (line || fitSpot(point)) return setCursor(Qt::SplitHCursor);
   const auto spot = seams_.at(point);
   const auto hit = spot ? std::optional<HitRef>() : hits_.at(point);
   const bool changed = seams_.hover(spot);

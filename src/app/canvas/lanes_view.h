@@ -56,6 +56,7 @@ class LanesView : public Row {
   void paintRange(QPainter& p) const;
   void hover(QPointF point);
   bool pressClip(QMouseEvent* event);
+  std::optional<TempoOverlay::FitSpot> fitSpot(QPointF point) const;
   std::unique_ptr<Gesture> grabHit(QPointF point, HitRef hit, const std::function<void(const QString&)>& tell);
 
   std::map<TrackId, TrackHead*> heads_;

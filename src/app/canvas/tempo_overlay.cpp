@@ -5,6 +5,9 @@
 
 #include "document/tempo_desk.h"
 #include "document/wording.h"
+#include "edits/follow_edits.h"
+#include "edits/stretch_edits.h"
+#include "seams/apply_plan.h"
 #include "theme/theme.h"
 
 namespace ochron {
@@ -60,7 +63,84 @@ class LineDrag : public Gesture {
   bool moved_ = false;
 };
 
+/// Fitting a clip by hand: its other end holds.
+class FitDrag : public Gesture {
+ public:
+  FitDrag(Document& doc, ViewState& view, QPointF from, TempoOverlay::FitSpot spot,
+          std::function<void(const QString&)> tell)
+      : doc_(doc), view_(view), from_(from), spot_(spot), tell_(std::move(tell)), base_(doc.version()) {}
+
+  void move(QPointF point, Qt::KeyboardModifiers modifiers) override {
+    if (!moved_ && std::abs(point.x() - from_.x()) < 3) return;
+    moved_ = true;
+    const auto* clip = base_->find(spot_.clip);
+    if (!clip) return;
+    const auto was = clip->toSong(spot_.take);
+    auto to = view_.frameAt(view_.xOf(was) + point.x() - from_.x());
+    if (!modifiers.testFlag(Qt::ShiftModifier)) to = onBeat(to);
+    const auto hold = spot_.start ? clip->end() : clip->start;
+    const double ratio = static_cast<double>((to - hold).value) / static_cast<double>((was - hold).value);
+    if (!kStretchRatioRange.accepts(ratio))
+      return tell_(TempoDesk::tr("A clip can be made a tenth to ten times as long."));
+    const Frames length{std::llround(static_cast<double>(clip->length.value) * ratio)};
+    const auto range =
+        spot_.start ? FrameRange{clip->end() - length, clip->end()} : FrameRange{clip->start, clip->start + length};
+    const auto next = runPlans(fitClipTo(*base_, spot_.clip, range), doc_.pool());
+    if (!next) return tell_(QString::fromStdString(next.error().message));
+    if (!doc_.edit(TempoDesk::tr("Fit a clip"), next, "fit")) return;
+    const auto& map = next->tempo;
+    const double bars = static_cast<double>((map.toTicks(range.end) - map.toTicks(range.start)).value) /
+                        static_cast<double>(map.meterOfBar(map.barAt(map.toTicks(range.start))).barLength().value);
+    tell_(TempoDesk::tr("%1 % as long, %2 bars \u00b7 Shift: not onto a beat \u00b7 Escape takes it back")
+              .arg(100 * ratio, 0, 'f', 1)
+              .arg(bars, 0, 'f', 2));
+  }
+
+ private:
+  Frames onBeat(Frames at) const {
+    const auto& map = base_->tempo;
+    const auto ticks = map.toTicks(at);
+    const int bar = map.barAt(ticks);
+    const auto beat = map.meterOfBar(bar).beatLength();
+    const auto into = ticks - map.barStart(bar);
+    const auto line = map.barStart(bar) + beat * ((into + beat / 2).value / beat.value);
+    const auto frame = map.toFrames(line);
+    return std::abs(view_.xOf(frame) - view_.xOf(at)) <= kSnapReach ? frame : at;
+  }
+
+  Document& doc_;
+  ViewState& view_;
+  QPointF from_;
+  TempoOverlay::FitSpot spot_;
+  std::function<void(const QString&)> tell_;
+  std::shared_ptr<const Song> base_;
+  bool moved_ = false;
+};
+
 }  // namespace
+
+bool TempoOverlay::fits() const { return shown() && doc_.tempoDesk().recordingFollows() && !doc_.original(); }
+
+std::optional<TempoOverlay::FitSpot> TempoOverlay::fitAt(QPointF point, const MicSet& set,
+                                                         std::optional<HitRef> hit) const {
+  if (!fits() || point.x() < kGutterWidth) return {};
+  for (const auto& c : *set.clips) {
+    const double x0 = view_.xOf(c.start);
+    const double x1 = view_.xOf(c.end());
+    if (point.x() < x0 - kReach || point.x() > x1 + kReach) continue;
+    if (std::abs(point.x() - x1) < kReach) return FitSpot{c.id, c.played().end, false};
+    if (std::abs(point.x() - x0) < kReach) return FitSpot{c.id, c.played().start, true};
+    if (!hit || hit->take != c.take) continue;
+    for (const auto& h : *doc_.song().hitsIn(set, c))
+      if (h.id == hit->hit && c.played().contains(h.at) && h.at > c.played().start) return FitSpot{c.id, h.at, false};
+  }
+  return {};
+}
+
+std::unique_ptr<Gesture> TempoOverlay::grabFit(QPointF point, const FitSpot& spot,
+                                               std::function<void(const QString&)> tell) const {
+  return std::make_unique<FitDrag>(doc_, view_, point, spot, std::move(tell));
+}
 
 void TempoOverlay::paint(QPainter& p, double top, double bottom) const {
   if (!shown()) return;
@@ -118,7 +198,7 @@ void TempoOverlay::paintMarks(QPainter& p, double y) const {
 }
 
 std::optional<Ticks> TempoOverlay::at(QPointF point) const {
-  if (!shown() || point.x() < kGutterWidth || doc_.song().tracks.empty()) return {};
+  if (!shown() || fits() || point.x() < kGutterWidth || doc_.song().tracks.empty()) return {};
   const auto& map = doc_.song().tempo;
   const auto now = map.toTicks(view_.frameAt(point.x()));
   const int bar = map.barAt(now);

@@ -54,7 +54,8 @@ void Document::importRead(const std::vector<ImportFile>& files, const std::vecto
       continue;
     if (f.inSet) kit.push_back(static_cast<int>(incoming.size()));
     incoming.push_back({f.name.toStdString(), found.path, found.fingerprint, found.channels, found.fileRate,
-                        found.length, reads[i].timeReference, f.role});
+                        found.length, reads[i].timeReference, f.role,
+                        reads[i].bpm ? reads[i].bpm : bpmInName(f.name.toStdString())});
     taken.push_back(&reads[i]);
   }
   if (incoming.empty()) return;

@@ -136,7 +136,8 @@ Result<Recordings::Read> Recordings::read(const fs::path& file, const fs::path& 
   const auto& info = reader->info();
   return Read{{absolutePath(file).string(), *content, info.channels, info.rate, (*media)->length()},
               info.timeReference,
-              *media};
+              *media,
+              info.bpm};
 }
 
 void Recordings::put(MediaId id, const Read& read) {

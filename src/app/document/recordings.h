@@ -49,6 +49,7 @@ class Recordings : public QObject {
     FoundMedia found;
     std::optional<std::int64_t> timeReference;  ///< BWF, at the file's rate
     std::shared_ptr<const DecodedMedia> media;
+    std::optional<double> bpm;  ///< as its tempo chunk says
   };
   /// Reads one file whole, for a song of this rate. Worker threads.
   Result<Read> read(const std::filesystem::path& file, const std::filesystem::path& cacheFolder, int rate,

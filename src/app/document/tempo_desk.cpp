@@ -18,7 +18,8 @@ void TempoDesk::edit(const QString& name, const Result<Song>& next, const QStrin
 }
 
 void TempoDesk::forget() {
-  heard_.reset();
+  heardIn_.clear();
+  last_.reset();
   bar_.reset();
   emit changed();
 }
@@ -30,57 +31,85 @@ void TempoDesk::setSearch(const TempoSearch& search) {
   emit changed();
 }
 
+const std::optional<TempoDesk::Heard>& TempoDesk::heard() const {
+  const auto found = heardIn_.find(doc_.activeSet());
+  return found == heardIn_.end() ? last_ : found->second;
+}
+
+const TempoDesk::Heard* TempoDesk::heardIn(SetId set) const {
+  const auto found = heardIn_.find(set);
+  return found == heardIn_.end() || !found->second ? nullptr : &*found->second;
+}
+
 void TempoDesk::hear(SetId set) {
   const auto* s = doc_.song().find(set);
   if (!s || s->clips->empty()) return doc_.tell(tr("Import recordings first."));
   if (search_.slowest >= search_.fastest) return doc_.warn(tr("The slowest tempo must be below the fastest."));
-  const auto take = s->clips->front().take;
+  listen(set, true);
+}
+
+void TempoDesk::hearAll() {
+  if (search_.slowest >= search_.fastest) return doc_.warn(tr("The slowest tempo must be below the fastest."));
+  for (const auto& set : doc_.song().sets)
+    if (!set.clips->empty()) listen(set.id, false);
+}
+
+void TempoDesk::listen(SetId set, bool offered) {
+  const auto take = doc_.song().find(set)->clips->front().take;
+  const auto name = QString::fromStdString(doc_.song().find(set)->name);
   doc_.jobs().start(
-      tr("listening for the tempo"),
-      [this, song = doc_.version(), pool = doc_.pool(), take, set,
+      offered ? tr("listening for the tempo") : tr("listening for the tempo of \"%1\"").arg(name),
+      [this, song = doc_.version(), pool = doc_.pool(), take, set, name, offered,
        search = search_](Progress& progress) -> Jobs::Finish {
         const auto& mics = *song->find(set);
         const auto found = hearTempo(mixOf(*song, mics, take, pool), song->rate, search, progress);
         if (!found) {
           if (found.error().kind == ErrorKind::cancelled) return {};
-          return [this, text = QString::fromStdString(found.error().message)] { doc_.tell(text); };
+          return [this, name, text = QString::fromStdString(found.error().message)] { doc_.tell(name + ": " + text); };
         }
-        return [this, found = *found, set, take] {
+        return [this, found = *found, set, take, offered] {
           const auto* now = doc_.song().find(set);
           if (!now || now->clips->empty() || now->clips->front().take != take) return;
-          heard_ = Heard{found, set, take, now->clips->front().toSong(Frames{})};
+          last_ = Heard{found, set, take, now->clips->front().toSong(Frames{})};
+          heardIn_[set] = last_;
           emit changed();
-          QString others;
-          for (std::size_t i = 1; i < std::min<std::size_t>(3, found.candidates.size()); ++i)
-            others += (others.isEmpty() ? tr(" Or ") : tr(", ")) + QString::number(found.candidates[i].bpm, 'f', 1);
-          const double first = found.downbeats.empty() ? 0 : found.downbeats.front();
-          doc_.offer(tr("Heard %1 BPM%2, %3 % sure; bar 1 at %4 s.%5")
-                         .arg(found.bpm, 0, 'f', 2)
-                         .arg(found.steady ? QString() : tr(", wandering"))
-                         .arg(100 * found.confidence, 0, 'f', 0)
-                         .arg(static_cast<double>(heardFrame(first).value) / doc_.song().rate, 0, 'f', 3)
-                         .arg(others.isEmpty() ? QString() : others + "."),
-                     tr("Use it for the song"), "take.usetempo");
+          if (offered) offer(*last_);
         };
       },
-      QStringLiteral("tempo"));
+      offered ? QStringLiteral("tempo") : QStringLiteral("tempo %1").arg(set.value));
+}
+
+void TempoDesk::offer(const Heard& heard) {
+  const auto& found = heard.tempo;
+  QString others;
+  for (std::size_t i = 1; i < std::min<std::size_t>(3, found.candidates.size()); ++i)
+    others += (others.isEmpty() ? tr(" Or ") : tr(", ")) + QString::number(found.candidates[i].bpm, 'f', 1);
+  const double first = found.downbeats.empty() ? 0 : found.downbeats.front();
+  const auto at = heard.shift + Frames{std::llround(first * doc_.song().rate)};
+  doc_.offer(tr("Heard %1 BPM%2, %3 % sure; bar 1 at %4 s.%5")
+                 .arg(found.bpm, 0, 'f', 2)
+                 .arg(found.steady ? QString() : tr(", wandering"))
+                 .arg(100 * found.confidence, 0, 'f', 0)
+                 .arg(static_cast<double>(at.value) / doc_.song().rate, 0, 'f', 3)
+                 .arg(others.isEmpty() ? QString() : others + "."),
+             tr("Use it for the song"), "take.usetempo");
 }
 
 Frames TempoDesk::heardFrame(double seconds) const {
-  return heard_->shift + Frames{std::llround(seconds * doc_.song().rate)};
+  return heard()->shift + Frames{std::llround(seconds * doc_.song().rate)};
 }
 
 void TempoDesk::use() {
-  if (!heard_) return doc_.tell(tr("No tempo was heard yet: press \"Listen\" in the Tempo step."));
-  auto map = tempoMapOf(heard_->tempo, doc_.song().rate);
-  if (map) map = TempoMap::make(map->rate(), map->origin() + heard_->shift, map->tempos(), map->meters());
+  if (!heard()) return doc_.tell(tr("No tempo was heard yet: press \"Listen\" in the Tempo step."));
+  auto map = tempoMapOf(heard()->tempo, doc_.song().rate);
+  if (map) map = TempoMap::make(map->rate(), map->origin() + heard()->shift, map->tempos(), map->meters());
   doc_.setTempo(tr("Use the tempo heard"), map);
 }
 
 void TempoDesk::useOne(double bpm) {
   const auto& now = doc_.song().tempo;
-  const bool known = heard_ && !heard_->tempo.downbeats.empty();
-  const auto origin = known ? heardFrame(heard_->tempo.downbeats.front()) : now.origin();
+  const bool known = heard() && !heard()->tempo.downbeats.empty();
+  const auto origin = known ? heardFrame(heard()->tempo.downbeats.front()) : now.origin();
   doc_.setTempo(tr("Use %1 BPM").arg(bpm, 0, 'f', 2),
                 TempoMap::make(now.rate(), origin, {{Ticks{}, bpm, false}}, now.meters()));
 }
@@ -88,18 +117,18 @@ void TempoDesk::useOne(double bpm) {
 // Anchors -------------------------------------------------------------------------------------------------------------
 
 void TempoDesk::anchorDownbeats() {
-  if (!heard_ || heard_->tempo.downbeats.size() < 2)
+  if (!heard() || heard()->tempo.downbeats.size() < 2)
     return doc_.tell(tr("No downbeats were heard yet: press \"Listen\" first."));
-  const Meter meter{heard_->tempo.beatsPerBar, 4};
+  const Meter meter{heard()->tempo.beatsPerBar, 4};
   // The bars of the song are those that were heard: its meter first, then a bar for each downbeat.
   const auto& now = doc_.song().tempo;
-  auto map = TempoMap::make(now.rate(), heardFrame(heard_->tempo.downbeats.front()),
-                            {{Ticks{}, heard_->tempo.bpm, false}}, {{0, meter}});
+  auto map = TempoMap::make(now.rate(), heardFrame(heard()->tempo.downbeats.front()),
+                            {{Ticks{}, heard()->tempo.bpm, false}}, {{0, meter}});
   Result<Song> song = map ? setTempoMap(doc_.song(), *map) : tl::unexpected(map.error());
   if (song) {
     TempoAnchors anchors;
-    for (std::size_t i = 0; i < heard_->tempo.downbeats.size(); ++i)
-      anchors.push_back({map->barStart(static_cast<int>(i)), heardFrame(heard_->tempo.downbeats[i])});
+    for (std::size_t i = 0; i < heard()->tempo.downbeats.size(); ++i)
+      anchors.push_back({map->barStart(static_cast<int>(i)), heardFrame(heard()->tempo.downbeats[i])});
     song = setAnchors(*song, anchors);
   }
   edit(tr("Anchor the downbeats found"), song);
@@ -133,8 +162,8 @@ std::optional<Frames> TempoDesk::attackNear(Frames at, Frames reach) const {
     if (away <= reach.value && (!best || away < std::abs((*best - at).value))) best = f;
   };
   for (const auto& p : doc_.planned().hits) consider(doc_.original() || !doc_.timing().on ? p.home : p.now);
-  if (!best && heard_)
-    for (const double beat : heard_->tempo.beats) consider(heardFrame(beat));
+  if (!best && heard())
+    for (const double beat : heard()->tempo.beats) consider(heardFrame(beat));
   return best;
 }
 
@@ -202,6 +231,37 @@ void TempoDesk::fit(const SourceTempo& source) {
   const auto clip = clipToFit();
   if (!clip) return doc_.tell(tr("Import recordings first."));
   edit(tr("Fit the take to the song"), fitClip(doc_.song(), *clip, source));
+}
+
+std::optional<SourceTempo> TempoDesk::sourceOf(SetId id) const {
+  const auto* set = doc_.song().find(id);
+  if (!set || set->clips->empty()) return {};
+  const auto* take = doc_.song().find(set->clips->front().take);
+  if (take && take->tempo) return take->tempo;
+  const auto* heard = heardIn(id);
+  if (!heard || !heard->tempo.steady) return {};
+  const double first = heard->tempo.downbeats.empty() ? 0 : heard->tempo.downbeats.front();
+  return SourceTempo{heard->tempo.bpm, Frames{std::llround(first * doc_.song().rate)}};
+}
+
+void TempoDesk::setSource(SetId id, const SourceTempo& source) {
+  const auto* set = doc_.song().find(id);
+  if (!set || set->clips->empty()) return;
+  doc_.edit(tr("Settle a take's tempo"), setSourceTempo(doc_.song(), set->clips->front().take, source), "take tempo");
+}
+
+void TempoDesk::fitAll() {
+  std::vector<FitOne> all;
+  for (const auto& set : doc_.song().sets)
+    if (const auto source = sourceOf(set.id); source && !set.locked) all.push_back({set.id, *source});
+  if (all.empty()) return doc_.tell(tr("No take's tempo is known yet: listen to them first."));
+  edit(tr("Fit %1 to the song").arg(counted(all.size(), "take", "takes")), fitSets(doc_.song(), all));
+}
+
+void TempoDesk::setRecordingFollows(bool on) {
+  if (on == recordingFollows_) return;
+  recordingFollows_ = on;
+  emit changed();
 }
 
 void TempoDesk::fitToRange() {

@@ -2,6 +2,7 @@
 
 #include <QObject>
 #include <QString>
+#include <map>
 #include <optional>
 
 #include "analysis/tempo.h"
@@ -26,9 +27,14 @@ class TempoDesk : public QObject {
     TakeId take;
     Frames shift;  ///< song time of the take's first frame when it was heard
   };
-  const std::optional<Heard>& heard() const { return heard_; }
+  /// In the active set's take; else what was heard last.
+  const std::optional<Heard>& heard() const;
+  /// In a set's take, when it was listened to.
+  const Heard* heardIn(SetId set) const;
   /// Listens to what a set plays, in the background, and says what was heard. Nothing is applied unasked.
   void hear(SetId set);
+  /// Listens to every set's take, one after the other.
+  void hearAll();
   const TempoSearch& search() const { return search_; }
   void setSearch(const TempoSearch& search);
   /// Song time of a second of the take that was heard.
@@ -57,11 +63,21 @@ class TempoDesk : public QObject {
   /// Ties the bar line nearest to the play line to where that is: for tapping along.
   void tieAtPlayLine();
 
+  // Which follows which -----------------------------------------------------------------------------------------------
+  bool recordingFollows() const { return recordingFollows_; }
+  void setRecordingFollows(bool on);
+
   // Recordings that follow --------------------------------------------------------------------------------------------
   void steady(double amount);
   /// Fits the clip that lies at the play line, or the active set's first one.
   void fit(const SourceTempo& source);
   void fitToRange();
+  /// A take's own tempo: as it was settled, else as it was heard; none when neither is known.
+  std::optional<SourceTempo> sourceOf(SetId set) const;
+  /// Settles it.
+  void setSource(SetId set, const SourceTempo& source);
+  /// Fits every set whose tempo is known and that lies in no other's way: all of them as one step.
+  void fitAll();
   std::optional<ClipId> clipToFit() const;
 
   /// Another song is open.
@@ -72,9 +88,14 @@ class TempoDesk : public QObject {
 
  private:
   void edit(const QString& name, const Result<Song>& next, const QString& gesture = {});
+  /// Begins to listen; `offered`: what was heard is offered for the song.
+  void listen(SetId set, bool offered);
+  void offer(const Heard& heard);
 
   Document& doc_;
-  std::optional<Heard> heard_;
+  std::map<SetId, std::optional<Heard>> heardIn_;
+  std::optional<Heard> last_;
+  bool recordingFollows_ = false;
   TempoSearch search_;
   std::optional<int> bar_;
 };

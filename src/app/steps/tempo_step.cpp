@@ -8,7 +8,7 @@
 #include <cmath>
 
 #include "actions/actions.h"
-#include "bench/tempo_graph.h"
+#include "bench/tempo_bench.h"
 #include "document/tempo_desk.h"
 #include "document/wording.h"
 #include "theme/theme.h"
@@ -88,12 +88,15 @@ TempoStep::TempoStep(Document& document, QWidget* parent) : StepPage(document, p
   pages_->addWidget(buildRecordingFollows());
   column->addWidget(pages_);
   connect(group, &QButtonGroup::buttonClicked, this,
-          [this](QAbstractButton* b) { pages_->setCurrentIndex(b == songFollows_ ? 0 : 1); });
+          [this](QAbstractButton* b) { desk_.setRecordingFollows(b == recordingFollows_); });
   for (auto signal : {&Document::songChanged, &Document::songPreviewed, &Document::selectionChanged})
     connect(&doc_, signal, this, &TempoStep::refresh);
   connect(&desk_, &TempoDesk::changed, this, [this] {
     showCandidates();
     refresh();
+  });
+  connect(&doc_, &Document::selectionChanged, this, [this] {
+    if (doc_.activeSet() != shownSet_) showCandidates();
   });
   showCandidates();
   refresh();
@@ -123,6 +126,11 @@ void TempoStep::addSearch(QVBoxLayout* column) {
   column->addWidget(noteLabel(tr("Look between"), this));
   column->addLayout(line);
   column->addWidget(listen_);
+  listenAll_ = new QPushButton(tr("Listen to all takes"), this);
+  listenAll_->setObjectName("listen to all");
+  listenAll_->setToolTip(tr("Hears each track's own tempo, for loops that are to be fitted together"));
+  connect(listenAll_, &QPushButton::clicked, this, [this] { Actions::of(this)->trigger("tempo.hearall"); });
+  column->addWidget(listenAll_);
   candidates_ = new QVBoxLayout;
   candidates_->setSpacing(5);
   column->addLayout(candidates_);
@@ -219,10 +227,12 @@ QWidget* TempoStep::buildRecordingFollows() {
   factor(tr("twice"), 2);
   factor(tr("3 for 2"), 1.5);
   column->addLayout(factors);
-  connect(sourceBpm_, &QDoubleSpinBox::valueChanged, this, [this] {
-    typed_ = true;
-    refresh();
-  });
+  for (auto* f : {sourceBpm_, downbeat_})
+    connect(f, &QDoubleSpinBox::valueChanged, this, [this] {
+      typed_ = true;
+      settle();
+      refresh();
+    });
   fits_ = noteLabel({}, page);
   column->addWidget(fits_);
   auto* fit = new QPushButton(tr("Fit to the song"), page);
@@ -235,19 +245,37 @@ QWidget* TempoStep::buildRecordingFollows() {
   range->setToolTip(tr("The clip begins and ends where the range does"));
   connect(range, &QPushButton::clicked, this, [this] { Actions::of(this)->trigger("tempo.fitrange"); });
   column->addWidget(range);
-  column->addWidget(
-      noteLabel(tr("The clip at the play line is stretched between its hits, so that its beats lie on the "
-                   "song's. Attacks stay as they were recorded."),
-                page));
+  fitAll_ = new QPushButton(tr("Fit all takes"), page);
+  fitAll_->setObjectName("fit all");
+  fitAll_->setToolTip(tr("Every take whose tempo is known, as one step"));
+  connect(fitAll_, &QPushButton::clicked, this, [this] { Actions::of(this)->trigger("tempo.fitall"); });
+  column->addWidget(fitAll_);
+  column->addWidget(noteLabel(tr("Or drag a clip's end onto a bar line, or a hit onto its beat. Attacks stay as they "
+                                 "were recorded."),
+                              page));
   column->addStretch(1);
   return page;
 }
 
+/// What the fields say; where they show what is known it is that, with all its digits.
 SourceTempo TempoStep::source() const {
+  const auto own = desk_.sourceOf(doc_.activeSet());
+  const auto shows = [](const QDoubleSpinBox* field, double value) {
+    return std::abs(field->value() - value) <= 0.5001 * std::pow(10, -field->decimals());
+  };
+  if (own && shows(sourceBpm_, own->bpm) &&
+      shows(downbeat_, static_cast<double>(own->firstDownbeat.value) / doc_.song().rate))
+    return *own;
   return {sourceBpm_->value(), Frames{std::llround(downbeat_->value() * doc_.song().rate)}};
 }
 
+/// The active take's tempo is what the fields say, from now on.
+void TempoStep::settle() {
+  if (doc_.activeSet() && desk_.sourceOf(doc_.activeSet()) != source()) desk_.setSource(doc_.activeSet(), source());
+}
+
 void TempoStep::showCandidates() {
+  shownSet_ = doc_.activeSet();
   while (auto* item = candidates_->takeAt(0)) {
     item->widget()->deleteLater();
     delete item;
@@ -265,7 +293,7 @@ void TempoStep::showCandidates() {
   const auto text =
       tempo.steady ? tr("%1 BPM").arg(tempo.bpm, 0, 'f', 2) : tr("%1 BPM, wandering").arg(tempo.bpm, 0, 'f', 1);
   add(text, tempo.confidence, std::abs(now - tempo.bpm) < 0.02, [this] {
-    if (recordingFollows_->isChecked())
+    if (desk_.recordingFollows())
       sourceBpm_->setValue(desk_.heard()->tempo.bpm);
     else
       desk_.use();
@@ -273,12 +301,13 @@ void TempoStep::showCandidates() {
   for (std::size_t i = 1; i < std::min<std::size_t>(3, tempo.candidates.size()); ++i) {
     const double bpm = tempo.candidates[i].bpm;
     add(tr("%1 BPM").arg(bpm, 0, 'f', 1), tempo.candidates[i].score, std::abs(now - bpm) < 0.02, [this, bpm] {
-      if (recordingFollows_->isChecked())
+      if (desk_.recordingFollows())
         sourceBpm_->setValue(bpm);
       else
         desk_.useOne(bpm);
     });
   }
+  if (desk_.sourceOf(shownSet_)) return;
   const QSignalBlocker a(sourceBpm_), b(downbeat_);
   sourceBpm_->setValue(tempo.bpm);
   if (!tempo.downbeats.empty()) downbeat_->setValue(tempo.downbeats.front());
@@ -300,6 +329,13 @@ void TempoStep::refresh() {
   for (QWidget* w : {static_cast<QWidget*>(within_), static_cast<QWidget*>(smooth_), static_cast<QWidget*>(ramps_),
                      static_cast<QWidget*>(forget_)})
     w->setEnabled(anchors > 0);
+  const bool recordings = desk_.recordingFollows();
+  (recordings ? recordingFollows_ : songFollows_)->setChecked(true);
+  pages_->setCurrentIndex(recordings ? 1 : 0);
+  listenAll_->setVisible(recordings);
+  listenAll_->setEnabled(!song.tracks.empty());
+  fitAll_->setEnabled(std::any_of(song.sets.begin(), song.sets.end(),
+                                  [&](const MicSet& s) { return desk_.sourceOf(s.id).has_value(); }));
   listen_->setEnabled(!song.tracks.empty());
   anchor_->setEnabled(desk_.heard() && desk_.heard()->tempo.downbeats.size() > 1);
   for (QWidget* w : {static_cast<QWidget*>(steady_), static_cast<QWidget*>(makeSteady_)})
@@ -308,6 +344,11 @@ void TempoStep::refresh() {
     const QSignalBlocker quiet(sourceBpm_);
     sourceBpm_->setValue(song.tempo.bpmAt(Ticks{}));
   }
+  if (const auto own = desk_.sourceOf(doc_.activeSet())) {
+    const QSignalBlocker c(sourceBpm_), d(downbeat_);
+    sourceBpm_->setValue(own->bpm);
+    downbeat_->setValue(static_cast<double>(own->firstDownbeat.value) / song.rate);
+  }
   const auto clip = desk_.clipToFit();
   const auto* c = clip ? song.find(*clip) : nullptr;
   fits_->setText(c ? tr("becomes %1 % as long")
@@ -315,7 +356,7 @@ void TempoStep::refresh() {
                    : tr("no clip at the play line"));
 }
 
-QWidget* TempoStep::makeBench(ViewState& view, QWidget* parent) { return new TempoGraph(doc_, view, parent); }
+QWidget* TempoStep::makeBench(ViewState& view, QWidget* parent) { return new TempoBench(doc_, view, parent); }
 
 StepState TempoStep::state() const {
   const auto& map = doc_.song().tempo;

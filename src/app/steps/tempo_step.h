@@ -30,6 +30,7 @@ class TempoStep : public StepPage {
   void refresh();
   void showCandidates();
   SourceTempo source() const;
+  void settle();
 
   TempoDesk& desk_;
   QPushButton* songFollows_;
@@ -37,6 +38,8 @@ class TempoStep : public StepPage {
   QStackedWidget* pages_;
   QVBoxLayout* candidates_;
   QPushButton* listen_;
+  QPushButton* listenAll_;
+  QPushButton* fitAll_;
   QDoubleSpinBox* slowest_;
   QDoubleSpinBox* fastest_;
   QLabel* map_;
@@ -51,6 +54,7 @@ class TempoStep : public StepPage {
   QDoubleSpinBox* downbeat_;
   QDoubleSpinBox* beats_;
   QLabel* fits_;
+  SetId shownSet_;
   bool typed_ = false;  // the recording's tempo, by hand
 };
 

@@ -166,7 +166,37 @@ Result<Song> fitClip(const Song& song, ClipId id, const SourceTempo& source) {
       return map.toFrames(line + Ticks{std::llround(quarters * kTicksPerQuarter)});
     };
   };
-  return fitted(song, id, lines, place);
+  auto next = fitted(song, id, lines, place);
+  return next ? setSourceTempo(*next, song.find(id)->take, source) : next;
+}
+
+Result<Song> setSourceTempo(const Song& song, TakeId id, const std::optional<SourceTempo>& tempo) {
+  if (tempo && !kBpmRange.accepts(tempo->bpm))
+    return fail(ErrorKind::badInput, "The recording's tempo may be 10 to 999 BPM.");
+  Song next = song;
+  for (auto& take : next.takes)
+    if (take.id == id) {
+      take.tempo = tempo;
+      return next;
+    }
+  return fail(ErrorKind::notFound, "This take is not in the song any more.");
+}
+
+Result<Song> fitSets(const Song& song, const std::vector<FitOne>& sets) {
+  Result<Song> next = song;
+  for (const auto& one : sets) {
+    const auto found = std::find_if(next->sets.begin(), next->sets.end(), [&](auto& s) { return s.id == one.set; });
+    if (found == next->sets.end()) return setGone();
+    if (found->locked) continue;
+    const auto clips = withoutPlan(*found->clips);
+    found->clips = clips;
+    for (const auto& clip : clips) {
+      if (clip.reversed || !next->find(clip.id)) continue;  // an earlier one may cover it now
+      next = fitClip(*next, clip.id, one.source);
+      if (!next) return next;
+    }
+  }
+  return next;
 }
 
 Result<Song> fitClipTo(const Song& song, ClipId id, FrameRange range) {

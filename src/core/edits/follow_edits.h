@@ -14,20 +14,23 @@ inline constexpr SettingRange kSteadyRange{"steady", "%", 0, 100, 5, 100};
 /// as the recording no longer lies where they were set. Plans are to be run again.
 Result<Song> makeSteady(const Song& song, double amount);
 
-/// What a clip's recording is: its tempo and where a bar begins in it.
-struct SourceTempo {
-  double bpm = 120;      ///< kBpmRange, of quarter notes
-  Frames firstDownbeat;  ///< take time
-
-  bool operator==(const SourceTempo&) const = default;
-};
-
 /// Stretches a clip so that its own bars lie on the song's: its first downbeat on the bar line nearest to where it is,
 /// and every beat from there on the song's beat, pinned at the strokes of its hits. What a locked range holds is
-/// refused; what follows may be covered.
+/// refused; what follows may be covered. The take keeps the tempo.
 Result<Song> fitClip(const Song& song, ClipId clip, const SourceTempo& source);
 
 /// Stretches a clip evenly so that it begins and ends with a range, to the frame.
 Result<Song> fitClipTo(const Song& song, ClipId clip, FrameRange range);
+
+/// A take's own tempo as it is known; none: forgotten.
+Result<Song> setSourceTempo(const Song& song, TakeId take, const std::optional<SourceTempo>& tempo);
+
+/// What to fit: a mic set's clips, by the tempo of what they play.
+struct FitOne {
+  SetId set;
+  SourceTempo source;
+};
+/// Fits all clips of several sets, as fitClip() does. Clips that play backwards and sets that are locked whole stay.
+Result<Song> fitSets(const Song& song, const std::vector<FitOne>& sets);
 
 }  // namespace ochron

@@ -42,7 +42,8 @@ Result<Song> importTake(const Song& song, const std::vector<IncomingFile>& files
     const auto& f = files[i];
     const auto media = next.newId<MediaTag>();
     const auto track = next.newId<TrackTag>();
-    next.media.push_back({media, f.name, f.path, f.fingerprint, f.channels, f.fileRate, f.length, f.timeReference, {}});
+    next.media.push_back(
+        {media, f.name, f.path, f.fingerprint, f.channels, f.fileRate, f.length, f.timeReference, {}, f.bpm});
     Track t;
     t.id = track;
     t.name = f.name;

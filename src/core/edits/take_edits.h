@@ -20,6 +20,7 @@ struct IncomingFile {
   Frames length;  ///< at the song's rate
   std::optional<std::int64_t> timeReference;
   MicRole role = MicRole::none;
+  std::optional<double> bpm = {};  ///< as the file says
 };
 
 struct ImportSettings {

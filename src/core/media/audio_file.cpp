@@ -16,6 +16,9 @@
 namespace ochron {
 namespace {
 
+constexpr float kLowestBpm = 10;  // what a tempo chunk says beyond these is no tempo
+constexpr float kHighestBpm = 999;
+
 constexpr int kMaxChannels = 64;
 
 std::string shown(const std::filesystem::path& path) { return path.filename().string(); }
@@ -164,11 +167,16 @@ Result<AudioFileReader> AudioFileReader::open(const std::filesystem::path& path,
              samplesOf(info.format),
              {},
              {},
+             {},
              wrong};
   SF_BROADCAST_INFO bext{};
   if (sf_command(handleOf(r.handle_.get()), SFC_GET_BROADCAST_INFO, &bext, sizeof bext) == SF_TRUE)
     r.info_.timeReference = static_cast<std::int64_t>((static_cast<std::uint64_t>(bext.time_reference_high) << 32) |
                                                       bext.time_reference_low);
+  SF_LOOP_INFO loop{};
+  if (sf_command(handleOf(r.handle_.get()), SFC_GET_LOOP_INFO, &loop, sizeof loop) == SF_TRUE &&
+      loop.bpm >= kLowestBpm && loop.bpm <= kHighestBpm)
+    r.info_.bpm = static_cast<double>(loop.bpm);
   SF_FORMAT_INFO name{info.format & SF_FORMAT_TYPEMASK, nullptr, nullptr};
   if (sf_command(nullptr, SFC_GET_FORMAT_INFO, &name, sizeof name) == 0 && name.name) r.info_.formatName = name.name;
   return r;
@@ -244,6 +252,25 @@ void putMarkers(SNDFILE* handle, const std::vector<FileMarker>& markers) {
   sf_set_chunk(handle, &list);
 }
 
+/// The chunk in which loops tell their tempo: what it is for, root note, beats, meter, BPM.
+void putTempo(SNDFILE* handle, double bpm) {
+  constexpr std::uint32_t kStretches = 4;
+  std::vector<char> data;
+  appendLittle(data, kStretches);
+  for (int i = 0; i < 12; ++i) data.push_back(0);  // root note, unused, beats: not said
+  for (const char x : {4, 0, 4, 0}) data.push_back(x);
+  const auto tempo = static_cast<float>(bpm);
+  std::uint32_t bits = 0;
+  std::memcpy(&bits, &tempo, sizeof bits);
+  appendLittle(data, bits);
+  SF_CHUNK_INFO chunk{};
+  std::memcpy(chunk.id, "acid", 4);
+  chunk.id_size = 4;
+  chunk.datalen = static_cast<unsigned>(data.size());
+  chunk.data = data.data();
+  sf_set_chunk(handle, &chunk);
+}
+
 }  // namespace
 
 Result<AudioFileWriter> AudioFileWriter::create(Outputs& outputs, const std::filesystem::path& path,
@@ -268,6 +295,7 @@ Result<AudioFileWriter> AudioFileWriter::create(Outputs& outputs, const std::fil
   if (format.format != FileFormat::wav) return w;
   sf_command(handle, SFC_RF64_AUTO_DOWNGRADE, nullptr, SF_TRUE);
   if (notes.timeReference) putTimeReference(handle, *notes.timeReference);
+  if (notes.bpm) putTempo(handle, *notes.bpm);
   if (!notes.markers.empty()) putMarkers(handle, notes.markers);
   return w;
 }

@@ -59,6 +59,10 @@ Result<std::int64_t> writeBlocks(AudioFileWriter& writer, int rate, int channels
   return writer.clippedSamples();
 }
 
+std::optional<double> oneTempo(const TempoMap& map) {
+  return map.tempos().size() == 1 ? std::optional(map.bpmAt(Ticks{})) : std::nullopt;
+}
+
 /// The song's markers in a range, counted from its start in frames of the exported file.
 std::vector<FileMarker> markersIn(const Song& song, const RenderPlan& plan, FrameRange range) {
   std::vector<FileMarker> out;
@@ -73,7 +77,7 @@ std::vector<FileMarker> markersIn(const Song& song, const RenderPlan& plan, Fram
 Result<std::int64_t> exportMix(const Song& song, const RenderPlan& plan, const ExportSettings& s,
                                const std::filesystem::path& target, Outputs& outputs, Progress& progress) {
   auto writer = AudioFileWriter::create(outputs, target, {s.format, s.samples, plan.rate, 2},
-                                        {s.range.start.value, markersIn(song, plan, s.range)});
+                                        {s.range.start.value, markersIn(song, plan, s.range), oneTempo(song.tempo)});
   if (!writer) return tl::unexpected(writer.error());
   std::vector<float> scratch(kBlock);
   return writeBlocks(*writer, plan.rate, 2, s.range, *plan.speed, progress,

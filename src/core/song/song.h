@@ -12,6 +12,7 @@
 #include "song/clip.h"
 #include "song/hit.h"
 #include "song/marks.h"
+#include "song/source_tempo.h"
 #include "song/timing.h"
 #include "song/tuning.h"
 #include "terms/sung.h"
@@ -36,6 +37,7 @@ struct Media {
   Frames length;                              ///< at the song's rate
   std::optional<std::int64_t> timeReference;  ///< BWF, at the file's rate
   std::vector<MediaId> printedFrom;           ///< the recordings it was rendered from; none: it was recorded
+  std::optional<double> bpm = {};             ///< as its file or its name says: a hint, kBpmRange
 
   bool operator==(const Media&) const = default;
 };
@@ -65,7 +67,8 @@ struct Take {
   std::string name;
   std::vector<TakeMic> mics;
   Frames length;
-  std::vector<SetFacts> facts;  ///< at most one for each mic set
+  std::vector<SetFacts> facts;       ///< at most one for each mic set
+  std::optional<SourceTempo> tempo;  ///< its own, as far as the user has settled it
 
   bool operator==(const Take&) const = default;
 };

@@ -88,6 +88,7 @@ Json mediaToJson(const Media& m) {
   Json x{{"id", m.id.value},       {"name", m.name},          {"path", m.path},          {"fingerprint", m.fingerprint},
          {"channels", m.channels}, {"file rate", m.fileRate}, {"length", m.length.value}};
   if (m.timeReference) x["time reference"] = *m.timeReference;
+  if (m.bpm) x["bpm"] = *m.bpm;
   for (const auto from : m.printedFrom) x["printed from"].push_back(from.value);
   return x;
 }
@@ -108,6 +109,7 @@ Media readMedia(JsonReader& r, const Json& x) {
         m.printedFrom.push_back(MediaId{from.get<std::uint64_t>()});
       },
       false);
+  if (x.is_object() && x.contains("bpm")) m.bpm = r.number(x, "bpm", kBpmRange.low, kBpmRange.high);
   if (x.is_object() && x.contains("time reference")) m.timeReference = r.integer(x, "time reference", 0, INT64_MAX);
   return m;
 }
@@ -125,7 +127,9 @@ Json takeToJson(const Take& t) {
     if (h.struck) facts["struck"] = *h.struck;
     hits.push_back(std::move(facts));
   }
-  return {{"id", t.id.value}, {"name", t.name}, {"length", t.length.value}, {"mics", mics}, {"hits", hits}};
+  Json out{{"id", t.id.value}, {"name", t.name}, {"length", t.length.value}, {"mics", mics}, {"hits", hits}};
+  if (t.tempo) out["tempo"] = {{"bpm", t.tempo->bpm}, {"first downbeat", t.tempo->firstDownbeat.value}};
+  return out;
 }
 
 Take readTake(JsonReader& r, const Json& x) {
@@ -136,6 +140,9 @@ Take readTake(JsonReader& r, const Json& x) {
   r.each(x, "mics", 1024, [&](const Json& m) {
     t.mics.push_back({readId<TrackId>(r, m, "track"), readId<MediaId>(r, m, "media"), readFrames(r, m, "offset", 0)});
   });
+  if (const auto* tempo = r.member(x, "tempo", false))
+    t.tempo =
+        SourceTempo{r.number(*tempo, "bpm", kBpmRange.low, kBpmRange.high), readFrames(r, *tempo, "first downbeat")};
   r.each(x, "hits", 1024, [&](const Json& h) {
     HitList list;
     r.each(h, "list", 2'000'000, [&](const Json& one) { list.push_back(readHit(r, one)); });

@@ -4,6 +4,8 @@
 #include <array>
 #include <cctype>
 
+#include "base/numbers.h"
+
 namespace ochron {
 namespace {
 
@@ -74,6 +76,20 @@ std::vector<int> guessGuides(const std::vector<MicRole>& roles) {
   for (std::size_t i = 0; i < roles.size(); ++i)
     if (roles[i] != MicRole::room && roles[i] != MicRole::overhead) guides.push_back(static_cast<int>(i));
   return guides;
+}
+
+std::optional<double> bpmInName(const std::string& name) {
+  std::string low;
+  for (const char c : name) low.push_back(static_cast<char>(std::tolower(static_cast<unsigned char>(c))));
+  for (auto at = low.find("bpm"); at != std::string::npos; at = low.find("bpm", at + 3)) {
+    auto end = at;
+    while (end > 0 && (low[end - 1] == ' ' || low[end - 1] == '_' || low[end - 1] == '-')) --end;
+    auto begin = end;
+    while (begin > 0 && (std::isdigit(static_cast<unsigned char>(low[begin - 1])) || low[begin - 1] == '.')) --begin;
+    const auto bpm = parseNumber(std::string_view(low).substr(begin, end - begin));
+    if (bpm && kBpmRange.accepts(*bpm)) return bpm;
+  }
+  return {};
 }
 
 }  // namespace ochron

@@ -1,5 +1,6 @@
 #pragma once
 
+#include <optional>
 #include <string>
 #include <vector>
 
@@ -12,6 +13,9 @@ MicRole guessRole(const std::string& trackName);
 
 /// Which of these names clearly are mics of one drum kit: indices, empty when fewer than two are.
 std::vector<int> guessDrumKit(const std::vector<std::string>& trackNames);
+
+/// The tempo that a name tells ("Loop 96 bpm", "shaker_120BPM_03"); none unless it says BPM.
+std::optional<double> bpmInName(const std::string& name);
 
 /// The tracks of a kit that make the best guides: a kick and a snare close mic where there are such, else every close
 /// mic.

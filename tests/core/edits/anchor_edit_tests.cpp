@@ -8,6 +8,8 @@
 #include <random>
 
 #include "edits/follow_edits.h"
+#include "edits/locks.h"
+#include "edits/take_edits.h"
 #include "seams/apply_plan.h"
 #include "store/song_json.h"
 #include "support/song_maker.h"
@@ -226,6 +228,39 @@ TEST_F(Wandering, WrongTemposAndClipsThatPlayBackwardsAreRefused) {
   EXPECT_FALSE(fitClip(made.song, ClipId{99'999}, {120, Frames{}}));
   EXPECT_FALSE(makeSteady(made.song, -1));
   EXPECT_FALSE(makeSteady(Song{}, 100));
+}
+
+TEST(FitSets, LoopsOfUnlikeTemposEndOnBarLinesAndTheirTakesKeepTheTempo) {
+  // Two loops of 8 beats, at 96 and at 150, in a song of 120.
+  Song song;
+  song.rate = 48'000;
+  song.tempo = *TempoMap::steady(48'000, 120);
+  std::vector<FitOne> all;
+  for (const double bpm : {96.0, 150.0}) {
+    IncomingFile f;
+    f.name = "loop " + std::to_string(static_cast<int>(bpm));
+    f.path = "/nowhere/" + f.name + ".wav";
+    f.fileRate = 48'000;
+    f.length = Frames{std::llround(8 * 60 / bpm * 48'000)};
+    song = *importTake(song, {f}, {f.name, Frames{}, true, {}});
+    all.push_back({song.sets.back().id, {bpm, Frames{}}});
+  }
+  const auto fitted = fitSets(song, all);
+  ASSERT_TRUE(fitted) << fitted.error().message;
+  EXPECT_TRUE(brokenRules(*fitted).empty());
+  for (std::size_t i = 0; i < 2; ++i) {
+    EXPECT_EQ(fitted->sets[i].clips->front().range(), (FrameRange{Frames{}, Frames{2 * 96'000}})) << i;
+    ASSERT_TRUE(fitted->takes[i].tempo);
+    EXPECT_EQ(fitted->takes[i].tempo->bpm, all[i].source.bpm);
+  }
+  const auto read = songFromJson(songToJson(*fitted), "song.json");
+  ASSERT_TRUE(read) << read.error().message;
+  EXPECT_EQ(*read, *fitted);
+  const auto locked = *lockSet(song, all[0].set, true);
+  const auto rest = fitSets(locked, all);
+  ASSERT_TRUE(rest);
+  EXPECT_EQ(*rest->sets[0].clips, *locked.sets[0].clips);
+  EXPECT_FALSE(fitSets(song, {{all[0].set, {5000, Frames{}}}}));
 }
 
 }  // namespace

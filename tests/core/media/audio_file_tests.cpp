@@ -238,5 +238,27 @@ TEST(Peaks, BlockSizeChangesNothing) {
   }
 }
 
+TEST(LoopTempo, IsWrittenAndReadBack) {
+  const test::Scratch scratch;
+  const auto file = scratch / "loop.wav";
+  auto w = AudioFileWriter::create(file, {FileFormat::wav, SampleFormat::pcm24, 48'000, 1}, {{}, {}, 97.25});
+  ASSERT_TRUE(w && w->write(noise(4800, 24)) && w->finish());
+  const auto r = AudioFileReader::open(file);
+  ASSERT_TRUE(r);
+  ASSERT_TRUE(r->info().bpm);
+  EXPECT_NEAR(*r->info().bpm, 97.25, 1e-6);
+  EXPECT_EQ(r->info().length, Frames{4800});
+}
+
+TEST(LoopTempo, IsNoneWhereTheFileTellsNoneOrNonsense) {
+  const test::Scratch scratch;
+  for (const double bpm : {0.0, -4.0, 5000.0}) {
+    const auto file = scratch / "odd.wav";
+    auto w = AudioFileWriter::create(file, {FileFormat::wav, SampleFormat::pcm16, 48'000, 1}, {{}, {}, bpm});
+    ASSERT_TRUE(w && w->write(noise(100, 16)) && w->finish());
+    EXPECT_FALSE(AudioFileReader::open(file)->info().bpm) << bpm;
+  }
+}
+
 }  // namespace
 }  // namespace ochron

@@ -230,5 +230,13 @@ TEST(Pins, ThatDoNotRiseInAFileAreRefused) {
   EXPECT_NE(back.error().message.find("pins"), std::string::npos) << back.error().message;
 }
 
+TEST(MicNames, TellATempoOnlyWhenTheySayBpm) {
+  EXPECT_EQ(bpmInName("Loop 96 bpm"), 96);
+  EXPECT_EQ(bpmInName("shaker_120BPM_03"), 120);
+  EXPECT_EQ(bpmInName("Top-87.5-bpm"), 87.5);
+  for (const char* none : {"Kick 01", "bpm", "take 1200bpm", "120", "abpm 99", ""})
+    EXPECT_FALSE(bpmInName(none)) << none;
+}
+
 }  // namespace
 }  // namespace ochron
