@@ -53,11 +53,12 @@ void TempoBench::fill(int row, const MicSet& set) {
   };
   put(kSet, QString::fromStdString(set.name));
   const bool settled = !set.clips->empty() && song.find(set.clips->front().take)->tempo.has_value();
+  const auto sure = heard ? tr(", %1 % sure").arg(100 * heard->tempo.confidence, 0, 'f', 0) : QString();
   put(kOwn,
-      source  ? tr("%1 BPM%2").arg(bpmText(source->bpm), settled ? QString() : tr(", heard"))
-       : heard ? tr("%1, wandering").arg(heard->tempo.bpm, 0, 'f', 1)
+      source  ? tr("%1 BPM%2").arg(bpmText(source->bpm), settled ? QString() : sure)
+      : heard ? tr("%1, wandering").arg(heard->tempo.bpm, 0, 'f', 1)
               : tr("not listened to"),
-      heard && !source);
+      heard && !desk.isSure(set.id));
   QStringList others;
   if (heard)
     for (std::size_t i = 1; i < std::min<std::size_t>(4, heard->tempo.candidates.size()); ++i)

@@ -1,5 +1,6 @@
 #include "document/tempo_desk.h"
 
+#include <QStringList>
 #include <algorithm>
 #include <cmath>
 
@@ -250,12 +251,29 @@ void TempoDesk::setSource(SetId id, const SourceTempo& source) {
   doc_.edit(tr("Settle a take's tempo"), setSourceTempo(doc_.song(), set->clips->front().take, source), "take tempo");
 }
 
+bool TempoDesk::isSure(SetId id) const {
+  constexpr double kSure = 0.6;
+  const auto* set = doc_.song().find(id);
+  if (!set || set->clips->empty()) return false;
+  const auto* heard = heardIn(id);
+  return doc_.song().find(set->clips->front().take)->tempo ||
+         (heard && heard->tempo.steady && heard->tempo.confidence >= kSure);
+}
+
 void TempoDesk::fitAll() {
   std::vector<FitOne> all;
-  for (const auto& set : doc_.song().sets)
-    if (const auto source = sourceOf(set.id); source && !set.locked) all.push_back({set.id, *source});
-  if (all.empty()) return doc_.tell(tr("No take's tempo is known yet: listen to them first."));
+  QStringList left;
+  for (const auto& set : doc_.song().sets) {
+    if (isSure(set.id) && !set.locked)
+      all.push_back({set.id, *sourceOf(set.id)});
+    else
+      left << QString::fromStdString(set.name);
+  }
+  if (all.empty()) return doc_.tell(tr("No take's tempo is sure yet: listen to them, or settle one by hand."));
   edit(tr("Fit %1 to the song").arg(counted(all.size(), "take", "takes")), fitSets(doc_.song(), all));
+  if (!left.isEmpty())
+    doc_.tell(tr("%1 fitted; left as they were: %2. Settle their tempo to fit them, too.")
+                  .arg(counted(all.size(), "take", "takes"), left.join(", ")));
 }
 
 void TempoDesk::setRecordingFollows(bool on) {

@@ -74,9 +74,11 @@ class TempoDesk : public QObject {
   void fitToRange();
   /// A take's own tempo: as it was settled, else as it was heard; none when neither is known.
   std::optional<SourceTempo> sourceOf(SetId set) const;
+  /// Whether it is settled, or was heard beyond doubt.
+  bool isSure(SetId set) const;
   /// Settles it.
   void setSource(SetId set, const SourceTempo& source);
-  /// Fits every set whose tempo is known and that lies in no other's way: all of them as one step.
+  /// Fits every set whose tempo is sure, all of them as one step, and says which ones were left.
   void fitAll();
   std::optional<ClipId> clipToFit() const;
 

@@ -334,8 +334,8 @@ void TempoStep::refresh() {
   pages_->setCurrentIndex(recordings ? 1 : 0);
   listenAll_->setVisible(recordings);
   listenAll_->setEnabled(!song.tracks.empty());
-  fitAll_->setEnabled(std::any_of(song.sets.begin(), song.sets.end(),
-                                  [&](const MicSet& s) { return desk_.sourceOf(s.id).has_value(); }));
+  fitAll_->setEnabled(
+      std::any_of(song.sets.begin(), song.sets.end(), [&](const MicSet& s) { return desk_.isSure(s.id); }));
   listen_->setEnabled(!song.tracks.empty());
   anchor_->setEnabled(desk_.heard() && desk_.heard()->tempo.downbeats.size() > 1);
   for (QWidget* w : {static_cast<QWidget*>(steady_), static_cast<QWidget*>(makeSteady_)})
