@@ -43,6 +43,8 @@ TEST(AudioThread, NeitherAllocatesNorLocksWhateverIsTurned) {
     if (block % 110 == 40) engine.setLoop({Frames{1000}, Frames{60'000}});
     if (block % 130 == 60) engine.stop();
     if (block % 130 == 70) engine.play();
+    if (block % 60 == 15) engine.tryKey(TrackMask(block % 120 == 15 ? 1 : 6), (block % 7) * 300.0 - 900);
+    if (block % 400 == 399) engine.tryKey({}, 0);
     {
       const test::NoAllocationNoLock trap;
       engine.process(left, right);

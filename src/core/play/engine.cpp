@@ -50,6 +50,9 @@ Engine::Engine(int rate)
       chain_(rate),
       clickSound_(clickSound(rate, 1050)),
       accentSound_(clickSound(rate, 1570)),
+      shift_(rate),
+      keyedLeft_(kMaxBlock),
+      keyedRight_(kMaxBlock),
       scratch_(kMaxBlock),
       fadeLeftBuffer_(kMaxBlock),
       fadeRightBuffer_(kMaxBlock) {}
@@ -73,6 +76,9 @@ void Engine::setClick(bool on, double levelDb) {
 }
 void Engine::audition(const Audition& what) {
   if (!what.range.empty()) send({Command::Kind::audition, {}, {}, 0, false, what});
+}
+void Engine::tryKey(const TrackMask& tracks, double cents) {
+  send({Command::Kind::key, {}, {}, static_cast<float>(cents), tracks.any(), {}, tracks});
 }
 void Engine::setOriginal(bool original) { send({Command::Kind::original, {}, {}, 0, original}); }
 
@@ -130,6 +136,10 @@ void Engine::takeCommands() noexcept {
         }
         original_ = c.flag;
         break;
+      case Command::Kind::key:
+        wantedKeyed_ = c.tracks;
+        wantedCents_ = c.flag ? static_cast<double>(c.value) : 0;
+        break;
     }
   }
 }
@@ -153,7 +163,7 @@ void Engine::takePlan() noexcept {
 void Engine::addVersion(const PlayPlan& plan, bool original, Frames at, std::span<float> left, std::span<float> right,
                         bool meter) noexcept {
   const std::span<float> peaks(peaks_.data(), meter ? std::min(kMaxTracks, plan.edited.tracks.size()) : 0);
-  addMix(original ? plan.original : plan.edited, at, left, right, scratch_, peaks);
+  addMix(original ? plan.original : plan.edited, at, left, right, scratch_, peaks, original ? TrackMask{} : keyed_);
   if (original && plan.originalGain != 1.0f) {
     for (auto& s : left) s *= plan.originalGain;
     for (auto& s : right) s *= plan.originalGain;
@@ -192,6 +202,46 @@ void Engine::shapeAudition(Frames at, std::span<float> left, std::span<float> ri
   }
 }
 
+/// Other tracks only once what is heard of the present ones is their own sound again.
+void Engine::followKey() noexcept {
+  if (keyed_ == wantedKeyed_) return shift_.setCents(wantedCents_);
+  shift_.setCents(0);
+  if (keyed_.any() && !shift_.plain()) return;
+  keyed_ = wantedKeyed_;
+  shift_.restart();
+}
+
+void Engine::read(std::int64_t from, std::span<float> left, std::span<float> right) noexcept {
+  std::fill(left.begin(), left.end(), 0.0f);
+  std::fill(right.begin(), right.end(), 0.0f);
+  const auto loop = audition_.range.empty() ? loop_ : audition_.range;
+  const bool looping = !loop.empty() && running_ && at_ < loop.end;
+  auto at = Frames{from};
+  for (std::size_t done = 0; done < left.size();) {
+    auto n = std::min(left.size() - done, kMaxBlock);
+    if (looping && at < loop.end) n = std::min(n, static_cast<std::size_t>((loop.end - at).value));
+    if (looping && at >= loop.end) at = loop.start + Frames{(at - loop.end).value % loop.length().value};
+    addMix(plan_->edited, at, left.subspan(done, n), right.subspan(done, n), scratch_, {}, ~keyed_);
+    done += n;
+    at += Frames{static_cast<std::int64_t>(n)};
+  }
+}
+
+/// Adds the tracks that a key is tried on, as far as the edited version is heard.
+void Engine::addKeyed(std::span<float> left, std::span<float> right) noexcept {
+  const auto l = std::span(keyedLeft_).first(left.size());
+  const auto r = std::span(keyedRight_).first(left.size());
+  shift_.process(at_.value, l, r, *this);
+  const float now = original_ ? 0 : 1;
+  const float before = fadeLeft_ > 0 && fadingPlan_ ? (fadingOriginal_ ? 0.0f : 1.0f) : now;
+  for (std::size_t i = 0; i < left.size(); ++i) {
+    const float old = static_cast<float>(fadeLeft_ - static_cast<std::int64_t>(i)) / static_cast<float>(fadeLength_);
+    const float gain = before == now ? now : now + (before - now) * old;
+    left[i] += l[i] * gain;
+    right[i] += r[i] * gain;
+  }
+}
+
 void Engine::renderBlock(std::span<float> left, std::span<float> right) noexcept {
   if (fadeLeft_ > 0 && std::ssize(left) > fadeLeft_) {
     const auto n = static_cast<std::size_t>(fadeLeft_);
@@ -200,6 +250,7 @@ void Engine::renderBlock(std::span<float> left, std::span<float> right) noexcept
     return;
   }
   if (plan_) {
+    followKey();
     addVersion(*plan_, original_, at_, left, right, true);
     if (fadeLeft_ > 0 && fadingPlan_) {
       const auto oldLeft = std::span(fadeLeftBuffer_).first(left.size());
@@ -214,6 +265,7 @@ void Engine::renderBlock(std::span<float> left, std::span<float> right) noexcept
         right[i] += (oldRight[i] - right[i]) * old;
       }
     }
+    if (keyed_.any()) addKeyed(left, right);
     if (audition_.range.empty() ? clickOn_ : audition_.click) addClicks(at_, left, right);
   }
   if (fadeLeft_ > 0) {

@@ -8,9 +8,11 @@
 #include <vector>
 
 #include "base/spsc_ring.h"
+#include "dsp/grain_shift.h"
 #include "play/audio_source.h"
 #include "render/chain.h"
 #include "render/plan.h"
+#include "render/render.h"
 
 namespace ochron {
 
@@ -39,7 +41,7 @@ struct Audition {
 };
 
 /// The transport and mixer on the audio thread. Every public function but process() belongs to one controlling thread.
-class Engine : public AudioSource, private SongStream {
+class Engine : public AudioSource, private SongStream, private GrainShift::Source {
  public:
   explicit Engine(int rate);
   ~Engine() override;
@@ -51,6 +53,9 @@ class Engine : public AudioSource, private SongStream {
   void setLoop(FrameRange range);
   void setClick(bool on, double levelDb);
   void setOriginal(bool original);
+  /// Plays some tracks of the edited version at another pitch, in time with the rest; no tracks: all as they are. Heard
+  /// within 30 ms, without a click.
+  void tryKey(const TrackMask& tracks, double cents);
   /// Plays a stretch instead of the song; play(), stop() or seek() end it. It stops by itself unless it loops.
   void audition(const Audition& what);
   /// False when the engine has not taken earlier plans yet; try again.
@@ -71,12 +76,13 @@ class Engine : public AudioSource, private SongStream {
 
  private:
   struct Command {
-    enum class Kind { play, stop, seek, loop, click, original, audition } kind = Kind::stop;
+    enum class Kind { play, stop, seek, loop, click, original, audition, key } kind = Kind::stop;
     Frames a;
     Frames b;
     float value = 0;
     bool flag = false;
     Audition heard = {};
+    TrackMask tracks = {};
   };
   void send(Command c);
   void sendAgain();
@@ -86,6 +92,10 @@ class Engine : public AudioSource, private SongStream {
   /// The song from at_ on, around its loop.
   void read(std::span<float> left, std::span<float> right) noexcept override;
   double speed() const noexcept override;
+  /// The tracks that a key is tried on, around the loop.
+  void read(std::int64_t from, std::span<float> left, std::span<float> right) noexcept override;
+  void followKey() noexcept;
+  void addKeyed(std::span<float> left, std::span<float> right) noexcept;
   void addVersion(const PlayPlan& plan, bool original, Frames at, std::span<float> left, std::span<float> right,
                   bool meter) noexcept;
   void shapeAudition(Frames at, std::span<float> left, std::span<float> right) noexcept;
@@ -116,6 +126,12 @@ class Engine : public AudioSource, private SongStream {
   float clickGain_ = 1;
   std::vector<float> clickSound_;
   std::vector<float> accentSound_;
+  GrainShift shift_;
+  TrackMask keyed_;        // go through it
+  TrackMask wantedKeyed_;  // are to
+  double wantedCents_ = 0;
+  std::vector<float> keyedLeft_;
+  std::vector<float> keyedRight_;
   std::vector<float> scratch_;
   std::vector<float> fadeLeftBuffer_;
   std::vector<float> fadeRightBuffer_;

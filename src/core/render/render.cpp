@@ -88,11 +88,11 @@ void addSide(std::span<const float> from, Frames at, float gain, const GainCurve
 }  // namespace
 
 void addMix(const RenderPlan& plan, Frames at, std::span<float> left, std::span<float> right, std::span<float> scratch,
-            std::span<float> peaks) noexcept {
+            std::span<float> peaks, const TrackMask& leftOut) noexcept {
   for (std::size_t t = 0; t < plan.tracks.size(); ++t) {
     const auto& track = plan.tracks[t];
     if (t < peaks.size()) peaks[t] = 0;
-    if (!track.audible) continue;
+    if (!track.audible || (t < leftOut.size() && leftOut[t])) continue;
     float peak = 0;
     for (std::size_t c = 0; c < track.channels.size(); ++c) {
       const auto side = scratch.first(left.size());

@@ -1,5 +1,6 @@
 #pragma once
 
+#include <bitset>
 #include <span>
 
 #include "render/plan.h"
@@ -14,9 +15,13 @@ void addSegments(const SegmentList& segments, Frames at, std::span<float> out) n
 /// must be silent.
 void addTrack(const TrackPlan& track, std::size_t channel, Frames at, std::span<float> out) noexcept;
 
+/// Tracks as they are counted in a plan.
+using TrackMask = std::bitset<256>;
+
 /// Adds the mix of all audible tracks to left and right, which must be silent, with the song's own gain. `scratch` is
-/// at least as long as a side. `peaks`, when not empty, receives each track's peak after its mixer gain.
+/// at least as long as a side. `peaks`, when not empty, receives each track's peak after its mixer gain. Tracks in
+/// `leftOut` are not heard.
 void addMix(const RenderPlan& plan, Frames at, std::span<float> left, std::span<float> right, std::span<float> scratch,
-            std::span<float> peaks) noexcept;
+            std::span<float> peaks, const TrackMask& leftOut = {}) noexcept;
 
 }  // namespace ochron
