@@ -1,3 +1,4 @@
+#include "document/key_desk.h"
 #include "document/pitch_desk.h"
 #include "document/tempo_desk.h"
 #include "main_window.h"
@@ -102,6 +103,12 @@ void MainWindow::buildPitchActions() {
       "pitch.assung", tr("Notes as sung"), "Alt+S", [&desk] { desk.asSung(); }, chosen);
   a.add(
       "pitch.tohits", tr("Notes to hits"), {}, [&desk] { desk.notesToHits(); }, hasNotes);
+  a.add(
+      "pitch.asrecorded", tr("Hear the key as recorded"), {}, [this] { doc_.keyDesk().asRecorded(); },
+      [this] { return doc_.keyDesk().trying(); });
+  a.add(
+      "pitch.keepkey", tr("Keep the key that is tried"), {}, [this] { doc_.keyDesk().keep(); },
+      [this] { return doc_.keyDesk().trying(); });
   a.add(
       "pitch.giveback", tr("Give notes back to the plan"), "Alt+Shift+S", [&desk] { desk.giveBack(); }, chosen);
 }

@@ -234,7 +234,7 @@ void MainWindow::buildMenus() {
                      "spans.add",           "markers.add",
                      "markers.section"});
   menu(tr("Pitch"), {"pitch.hear", "-", "pitch.next", "pitch.previous", "pitch.all", "-", "pitch.up", "pitch.down",
-                     "pitch.bitup", "pitch.bitdown", "-", "pitch.assung", "pitch.giveback", "pitch.tohits"});
+                     "pitch.bitup", "pitch.bitdown", "-", "pitch.assung", "pitch.giveback", "pitch.tohits", "-", "pitch.asrecorded", "pitch.keepkey"});
   menu(tr("Play"),
        {"transport.play", "transport.loop", "transport.compare", "-", "transport.click", "transport.clicklouder",
         "transport.clicksofter", "transport.device", "-", "transport.start", "transport.end", "-", "transport.nextbar",

@@ -3,6 +3,7 @@
 #include <algorithm>
 
 #include "document/clip_desk.h"
+#include "document/key_desk.h"
 #include "document/pin_desk.h"
 #include "document/pitch_desk.h"
 #include "document/tempo_desk.h"
@@ -20,7 +21,8 @@ Document::Document(QObject* parent)
       desk_(new ClipDesk(*this)),
       tempoDesk_(new TempoDesk(*this)),
       pitchDesk_(new PitchDesk(*this)),
-      pinDesk_(new PinDesk(*this)) {
+      pinDesk_(new PinDesk(*this)),
+      keyDesk_(new KeyDesk(*this)) {
   useSoundDevice();
   connect(&recordings_, &Recordings::changed, this, &Document::recordingsChanged);
   connect(&recordings_, &Recordings::found, this, [this](const QStringList& sentences) {

@@ -26,6 +26,7 @@
 namespace ochron {
 
 class ClipDesk;
+class KeyDesk;
 class PinDesk;
 class PitchDesk;
 class TempoDesk;
@@ -200,6 +201,7 @@ class Document : public QObject {
   TempoDesk& tempoDesk() { return *tempoDesk_; }
   PitchDesk& pitchDesk() { return *pitchDesk_; }
   PinDesk& pinDesk() { return *pinDesk_; }
+  KeyDesk& keyDesk() { return *keyDesk_; }
   Jobs& jobs() { return jobs_; }
   void exportTo(const ExportSettings& settings, const std::filesystem::path& target);
   QString deviceName() const;
@@ -286,6 +288,7 @@ class Document : public QObject {
   TempoDesk* tempoDesk_;
   PitchDesk* pitchDesk_;
   PinDesk* pinDesk_;
+  KeyDesk* keyDesk_;
   bool previewing_ = false;
 };
 

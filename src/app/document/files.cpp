@@ -3,6 +3,7 @@
 
 #include "document/clip_desk.h"
 #include "document/document.h"
+#include "document/key_desk.h"
 #include "document/pitch_desk.h"
 #include "document/tempo_desk.h"
 #include "document/wording.h"
@@ -40,6 +41,7 @@ void Document::beginSong(std::shared_ptr<const Song> song, bool saved) {
   song_ = std::move(song);
   tempoDesk_->forget();
   pitchDesk_->forget();
+  keyDesk_->forget();
   useSongRate();
 }
 

@@ -11,6 +11,8 @@
 #include "bench/pitch_lens.h"
 #include "document/pitch_desk.h"
 #include "document/wording.h"
+#include "steps/fold.h"
+#include "steps/key_row.h"
 #include "store/scala_file.h"
 #include "theme/theme.h"
 
@@ -127,6 +129,9 @@ PitchStep::PitchStep(Document& document, QWidget* parent) : StepPage(document, p
   toHits_->setToolTip(tr("Where notes begin becomes hits of the timing plan: for soft onsets"));
   connect(toHits_, &QPushButton::clicked, this, [this] { Actions::of(this)->trigger("pitch.tohits"); });
   column->addWidget(toHits_);
+  auto* keys = new Fold("try keys", tr("Try keys"), false, this);
+  keys->inside()->addWidget(new KeyBox(doc_, keys));
+  column->addWidget(keys);
   for (auto signal : {&Document::songChanged, &Document::songPreviewed, &Document::selectionChanged})
     connect(&doc_, signal, this, &PitchStep::refresh);
   connect(&desk_, &PitchDesk::changed, this, &PitchStep::refresh);

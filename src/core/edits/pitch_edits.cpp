@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include "edits/pieces.h"
 
 #include "edits/edit_tools.h"
 
@@ -55,6 +56,45 @@ Result<Song> setLine(const Song& song, TakeId takeId, SetId set, const SungLine&
     return next;
   }
   return fail(ErrorKind::notFound, "This take is not in the song any more.");
+}
+
+namespace {
+
+Result<void> transpose(Clip& clip, double cents) {
+  auto extras = *clip.extras;
+  if (extras.pitch.empty()) extras.pitch.push_back({clip.played().start, 0, 0});
+  for (auto& p : extras.pitch) {
+    p.value += cents;
+    if (!kPitchRange.accepts(p.value))
+      return fail(ErrorKind::refused, "A clip can be moved by two octaves up or down at most.");
+  }
+  if (std::all_of(extras.pitch.begin(), extras.pitch.end(), [](const EnvelopePoint& p) { return p.value == 0; }))
+    extras.pitch.clear();
+  clip.extras = std::move(extras);
+  return {};
+}
+
+}  // namespace
+
+Result<Song> transposeClips(const Song& song, const ClipIds& ids, double cents) {
+  return withClips(song, ids, [&](Song&, MicSet& set, ClipList& clips, const ChosenClips& chosen) -> Result<void> {
+    takeOutOfPlan(set, clips, chosen);
+    for (auto& c : clips)
+      if (chosen.contains(c.id))
+        if (auto ok = transpose(c, cents); !ok) return ok;
+    return {};
+  });
+}
+
+Result<Song> transposeSet(const Song& song, SetId id, double cents) {
+  return withSet(song, id, [&](Song&, MicSet& set) -> Result<void> {
+    if (const auto locked = anythingLocked(set)) return tl::unexpected(*locked);
+    auto clips = withoutPlan(*set.clips);
+    for (auto& c : clips)
+      if (auto ok = transpose(c, cents); !ok) return ok;
+    set.clips = std::move(clips);
+    return {};
+  });
 }
 
 }  // namespace ochron

@@ -16,4 +16,10 @@ Result<Song> setNoteWishes(const Song& song, SetId set, const std::vector<std::p
 /// Keeps what was heard of a take's line.
 Result<Song> setLine(const Song& song, TakeId take, SetId set, const SungLine& line);
 
+/// Clips sound higher or lower by some cents, on top of the pitch envelopes they have; their length stays. Fails when a
+/// pitch would be out of kPitchRange or something there is locked. Clips of a plan leave it.
+Result<Song> transposeClips(const Song& song, const ClipIds& clips, double cents);
+/// The same with all of a set, under its plan, which has to be carried out again.
+Result<Song> transposeSet(const Song& song, SetId set, double cents);
+
 }  // namespace ochron

@@ -1,0 +1,124 @@
+#include "document/key_desk.h"
+
+#include <algorithm>
+
+#include "analysis/pitch_classes.h"
+#include "document/clip_desk.h"
+#include "document/document.h"
+#include "document/wording.h"
+#include "edits/pitch_edits.h"
+#include "takes/hear_tempo.h"
+
+namespace ochron {
+
+KeyDesk::KeyDesk(Document& document) : QObject(&document), doc_(document) {
+  connect(&document, &Document::selectionChanged, this, &KeyDesk::follow);
+  connect(&document, &Document::songChanged, this, &KeyDesk::follow);
+}
+
+/// Another set is active, or the tracks are others: what is tried goes along.
+void KeyDesk::follow() {
+  if (set_ != doc_.activeSet()) {
+    set_ = doc_.activeSet();
+    if (fitsOf_ != set_) fits_.reset();
+    emit changed();
+  }
+  if (trying_) send();
+}
+
+void KeyDesk::send() {
+  TrackMask tracks;
+  if (trying_)
+    for (std::size_t i = 0; i < std::min(tracks.size(), doc_.song().tracks.size()); ++i) {
+      const auto* set = doc_.song().setOf(doc_.song().tracks[i].id);
+      tracks[i] = set && set->id == set_;
+    }
+  doc_.player().engine().tryKey(tracks, 100.0 * semitones_ + cents_);
+}
+
+void KeyDesk::tryKey(int semitones, double cents) {
+  set_ = doc_.activeSet();
+  if (!set_) return doc_.tell(tr("Import recordings first."));
+  constexpr double kMost = GrainShift::kMostCents;
+  if (std::abs(100.0 * semitones + cents) > kMost) return doc_.tell(tr("Two octaves up or down at most."));
+  semitones_ = semitones;
+  cents_ = cents;
+  trying_ = true;
+  send();
+  if (doc_.original()) doc_.setOriginal(false);
+  const auto name = QString::fromStdString(doc_.song().find(set_)->name);
+  doc_.tell(tr("\"%1\" is tried %2%3 semitones%4. Return keeps it, 0 is as recorded.")
+                .arg(name, semitones > 0   ? QStringLiteral("+")
+                           : semitones < 0 ? QStringLiteral("\u2212")
+                                           : QString())
+                .arg(std::abs(semitones))
+                .arg(cents == 0 ? QString() : tr(" and %1 cents").arg(cents, 0, 'f', 0)));
+  emit changed();
+}
+
+void KeyDesk::asRecorded() {
+  if (!trying_) return;
+  trying_ = false;
+  send();
+  doc_.tell(tr("As recorded."));
+  emit changed();
+}
+
+void KeyDesk::keep() {
+  const double cents = 100.0 * semitones_ + cents_;
+  if (!trying_ || cents == 0) return asRecorded();
+  ClipIds chosen;
+  for (const auto id : doc_.desk().clips())
+    if (const auto* set = doc_.song().setOf(id); set && set->id == set_) chosen.push_back(id);
+  const auto next =
+      chosen.empty() ? transposeSet(doc_.song(), set_, cents) : transposeClips(doc_.song(), chosen, cents);
+  trying_ = false;
+  send();
+  emit changed();
+  if (!doc_.editHits(tr("Transpose by %1 semitones").arg(cents / 100, 0, 'g', 4), next)) return;
+  doc_.tell(tr("Kept, for %1. It is heard at full quality as soon as it is made.")
+                .arg(chosen.empty() ? tr("the whole track") : counted(chosen.size(), "clip", "clips")));
+}
+
+void KeyDesk::hearFits() {
+  const auto set = doc_.activeSet();
+  if (!set || (fits_ && fitsOf_ == set)) return;
+  doc_.jobs().start(
+      tr("listening for the key"),
+      [this, song = doc_.version(), pool = doc_.pool(), set](Progress& progress) -> Jobs::Finish {
+        const auto classesOf = [&](const MicSet& s) {
+          return s.clips->empty() ? PitchClasses{}
+                                  : pitchClassesOf(mixOf(*song, s, s.clips->front().take, pool), song->rate);
+        };
+        PitchClasses others{};
+        for (const auto& s : song->sets) {
+          if (progress.cancelled()) return {};
+          const bool drums = std::any_of(s.tracks.begin(), s.tracks.end(),
+                                         [&](TrackId t) { return song->find(t)->role != MicRole::none; });
+          if (s.id == set || drums) continue;
+          const auto here = classesOf(s);
+          for (std::size_t i = 0; i < 12; ++i) others[i] += here[i];
+        }
+        const auto own = classesOf(*song->find(set));
+        std::array<double, 12> fits{};
+        for (int n = 0; n < 12; ++n) fits[static_cast<std::size_t>(n)] = keyFit(own, n, others);
+        return [this, set, fits] {
+          fits_ = fits;
+          fitsOf_ = set;
+          emit changed();
+        };
+      },
+      QStringLiteral("key fits"));
+}
+
+void KeyDesk::forget() {
+  trying_ = false;
+  semitones_ = 0;
+  cents_ = 0;
+  fits_.reset();
+  fitsOf_ = {};
+  send();
+  emit changed();
+}
+
+}  // namespace ochron

@@ -1,0 +1,52 @@
+#pragma once
+
+#include <QObject>
+#include <array>
+#include <optional>
+
+#include "song/song.h"
+
+namespace ochron {
+
+class Document;
+
+/// Keys tried on the active set while the song plays: heard at once, nothing is changed until one is kept.
+class KeyDesk : public QObject {
+  Q_OBJECT
+ public:
+  explicit KeyDesk(Document& document);
+
+  bool trying() const { return trying_; }
+  /// What is tried, or was last: semitones above the recording, and cents on top.
+  int semitones() const { return semitones_; }
+  double cents() const { return cents_; }
+  void tryKey(int semitones, double cents);
+  /// What was recorded is heard again.
+  void asRecorded();
+  /// The clips that are chosen in the set, else all of it, are transposed by what is tried.
+  void keep();
+
+  /// How well the set fits the other tracks, moved up by 0 to 11 semitones: -1 to 1. None until it was listened for.
+  const std::optional<std::array<double, 12>>& fits() const { return fits_; }
+  /// Listens in the background; drums have no key and do not count.
+  void hearFits();
+  /// Another song is open.
+  void forget();
+
+ signals:
+  void changed();
+
+ private:
+  void send();
+  void follow();
+
+  Document& doc_;
+  SetId set_;  ///< what it is tried on
+  bool trying_ = false;
+  int semitones_ = 0;
+  double cents_ = 0;
+  std::optional<std::array<double, 12>> fits_;
+  SetId fitsOf_;
+};
+
+}  // namespace ochron
