@@ -97,7 +97,10 @@ PitchStep::PitchStep(Document& document, QWidget* parent) : StepPage(document, p
   centre_ = control(&TuneSettings::keepCentre, tr("keep "));
   wander_ = control(&TuneSettings::keepWander, tr("keep "));
   vibrato_ = control(&TuneSettings::keepVibrato, tr("keep "));
+  auto* more = new Fold("tune limits", tr("Formants and limits"), false, this);
   formants_ = control(&TuneSettings::formants, {});
+  column->removeWidget(formants_);
+  more->inside()->addWidget(formants_);
   auto* limits = new QGridLayout;
   limits->setVerticalSpacing(4);
   limits->setColumnStretch(0, 1);
@@ -105,7 +108,8 @@ PitchStep::PitchStep(Document& document, QWidget* parent) : StepPage(document, p
   most_ = field(&TuneSettings::largestMove);
   most_->setSpecialValueText(tr("any"));
   for (auto* f : {tolerance_, most_}) { addLabelled(*limits, f, 60, this); }
-  column->addLayout(limits);
+  more->inside()->addLayout(limits);
+  column->addWidget(more);
   chosen_ = new QLabel(this);
   chosen_->setObjectName("chosen notes");
   chosen_->setFont(Theme::get().font(12, 600));
@@ -119,17 +123,19 @@ PitchStep::PitchStep(Document& document, QWidget* parent) : StepPage(document, p
   giveBack_->setObjectName("give notes back");
   giveBack_->setToolTip(tr("To the plan: what was decided by hand is forgotten"));
   for (auto* b : {asSung_, giveBack_}) b->setProperty("small", true);
+  buttons->setSpacing(4);
   buttons->addWidget(asSung_, 1);
   buttons->addWidget(giveBack_, 1);
   connect(asSung_, &QPushButton::clicked, this, [this] { Actions::of(this)->trigger("pitch.assung"); });
   connect(giveBack_, &QPushButton::clicked, this, [this] { Actions::of(this)->trigger("pitch.giveback"); });
-  column->addLayout(buttons);
-  toHits_ = new QPushButton(tr("Notes to hits"), this);
+  toHits_ = new QPushButton(tr("To hits"), this);
   toHits_->setObjectName("notes to hits");
   toHits_->setToolTip(tr("Where notes begin becomes hits of the timing plan: for soft onsets"));
   connect(toHits_, &QPushButton::clicked, this, [this] { Actions::of(this)->trigger("pitch.tohits"); });
-  column->addWidget(toHits_);
-  auto* keys = new Fold("try keys", tr("Try keys"), false, this);
+  toHits_->setProperty("small", true);
+  buttons->addWidget(toHits_, 1);
+  column->addLayout(buttons);
+  auto* keys = new Fold("try keys", tr("Try keys"), true, this);
   keys->inside()->addWidget(new KeyBox(doc_, keys));
   column->addWidget(keys);
   for (auto signal : {&Document::songChanged, &Document::songPreviewed, &Document::selectionChanged})

@@ -42,13 +42,13 @@ inline constexpr std::array kTuneNumbers{
     Setting<TuneSettings>{&TuneSettings::keepWander, kKeepWanderRange, "keep wander",
                           "of what moves slowly inside a note", "--keep-wander"},
     Setting<TuneSettings>{&TuneSettings::keepVibrato, kKeepVibratoRange, "keep vibrato",
-                          "of what moves faster than some 3 Hz", "--keep-vibrato"},
+                          "of what moves faster than 3 Hz", "--keep-vibrato"},
     Setting<TuneSettings>{&TuneSettings::tolerance, kPitchToleranceRange, "leave alone within cents",
                           "notes so near to their pitch are not moved", "--tolerance"},
     Setting<TuneSettings>{&TuneSettings::largestMove, kLargestPitchMoveRange, "move at most cents",
                           "no note is moved further; 0: as far as needed", "--move-at-most"},
-    Setting<TuneSettings>{&TuneSettings::formants, kFormantsRange, "formants cents",
-                          "the voice's colour, up or down", "--formants"},
+    Setting<TuneSettings>{&TuneSettings::formants, kFormantsRange, "formants cents", "the voice's colour, up or down",
+                          "--formants"},
 };
 /// The description of one of them.
 constexpr const Setting<TuneSettings>& tuneNumber(double TuneSettings::*field) {
