@@ -17,9 +17,9 @@ void MainWindow::buildPinActions() {
       "pins.removeall", tr("Remove all pins of the mic set or range"), {}, [&desk] { desk.removeAll(); }, hasTracks);
   const auto nudge = [this, &desk](int ms) { desk.nudge(framesFromMs(ms, doc_.song().rate)); };
   a.add(
-      "pins.later", tr("Chosen pins 1 ms later"), "Alt+Shift+Right", [nudge] { nudge(1); }, hasPins);
+      "pins.later", tr("Chosen pins 1 ms later"), "Ctrl+Alt+Shift+Right", [nudge] { nudge(1); }, hasPins);
   a.add(
-      "pins.earlier", tr("Chosen pins 1 ms earlier"), "Alt+Shift+Left", [nudge] { nudge(-1); }, hasPins);
+      "pins.earlier", tr("Chosen pins 1 ms earlier"), "Ctrl+Alt+Shift+Left", [nudge] { nudge(-1); }, hasPins);
 }
 
 }  // namespace ochron

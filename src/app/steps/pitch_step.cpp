@@ -128,7 +128,7 @@ PitchStep::PitchStep(Document& document, QWidget* parent) : StepPage(document, p
   buttons->addWidget(giveBack_, 1);
   connect(asSung_, &QPushButton::clicked, this, [this] { Actions::of(this)->trigger("pitch.assung"); });
   connect(giveBack_, &QPushButton::clicked, this, [this] { Actions::of(this)->trigger("pitch.giveback"); });
-  toHits_ = new QPushButton(tr("To hits"), this);
+  toHits_ = new QPushButton(tr("Hits"), this);
   toHits_->setObjectName("notes to hits");
   toHits_->setToolTip(tr("Where notes begin becomes hits of the timing plan: for soft onsets"));
   connect(toHits_, &QPushButton::clicked, this, [this] { Actions::of(this)->trigger("pitch.tohits"); });
