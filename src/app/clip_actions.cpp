@@ -38,7 +38,8 @@ void MainWindow::buildClipActions() {
           actions_->trigger("hits.remove");
       },
       [this, &desk] {
-        return desk.holdsSomething() || !doc_.pinDesk().chosen().empty() || doc_.currentPlanned() || (doc_.step() == Step::clips && !doc_.range().empty());
+        return desk.holdsSomething() || !doc_.pinDesk().chosen().empty() || doc_.currentPlanned() ||
+               (doc_.step() == Step::clips && !doc_.range().empty());
       });
   add(
       "clips.all", tr("Choose all clips"), "Ctrl+A", [&desk] { desk.chooseAll(); }, hasTracks);
@@ -86,12 +87,20 @@ void MainWindow::buildClipActions() {
     a.add(
         id("clips.grid"), tr("Nudge one grid step %1").arg(where), "Ctrl+Alt+" + arrow,
         [&desk, way] { desk.nudgeByGrid(way); }, hasClips);
+    // Pins when some are chosen, else clips.
+    const auto nudge = [this, &desk](Frames by) {
+      if (doc_.pinDesk().nudges())
+        doc_.pinDesk().nudge(by);
+      else
+        desk.nudge(by);
+    };
+    const auto hasNudged = [this, hasClips] { return doc_.pinDesk().nudges() || hasClips(); };
     a.add(
         id("clips.ms"), tr("Nudge %1").arg(where), "Shift+Alt+" + arrow,
-        [&desk, way, frames] { desk.nudge(frames(desk.settings().nudgeMs) * way); }, hasClips);
+        [&desk, way, frames, nudge] { nudge(frames(desk.settings().nudgeMs) * way); }, hasNudged);
     a.add(
         id("clips.fine"), tr("Nudge finely %1").arg(where), "Ctrl+Shift+Alt+" + arrow,
-        [&desk, way] { desk.nudge(Frames{std::llround(desk.settings().nudgeSamples)} * way); }, hasClips);
+        [&desk, way, nudge] { nudge(Frames{std::llround(desk.settings().nudgeSamples)} * way); }, hasNudged);
     a.add(
         id("clips.slip"), tr("Slip the sound %1").arg(where), {},
         [&desk, way, frames] { desk.slip(frames(desk.settings().nudgeMs) * way); }, hasClips);

@@ -15,11 +15,6 @@ void MainWindow::buildPinActions() {
       "pins.remove", tr("Remove the chosen pins"), {}, [&desk] { desk.remove(); }, hasPins);
   a.add(
       "pins.removeall", tr("Remove all pins of the mic set or range"), {}, [&desk] { desk.removeAll(); }, hasTracks);
-  const auto nudge = [this, &desk](int ms) { desk.nudge(framesFromMs(ms, doc_.song().rate)); };
-  a.add(
-      "pins.later", tr("Chosen pins 1 ms later"), "Ctrl+Alt+Shift+Right", [nudge] { nudge(1); }, hasPins);
-  a.add(
-      "pins.earlier", tr("Chosen pins 1 ms earlier"), "Ctrl+Alt+Shift+Left", [nudge] { nudge(-1); }, hasPins);
 }
 
 }  // namespace ochron

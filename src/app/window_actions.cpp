@@ -190,8 +190,6 @@ void MainWindow::buildMenus() {
                       "pins.add",
                       "pins.remove",
                       "pins.removeall",
-                      "pins.later",
-                      "pins.earlier",
                       "-",
                       "lock.range",
                       "lock.unlockrange",
@@ -234,7 +232,8 @@ void MainWindow::buildMenus() {
                      "spans.add",           "markers.add",
                      "markers.section"});
   menu(tr("Pitch"), {"pitch.hear", "-", "pitch.next", "pitch.previous", "pitch.all", "-", "pitch.up", "pitch.down",
-                     "pitch.bitup", "pitch.bitdown", "-", "pitch.assung", "pitch.giveback", "pitch.tohits", "-", "pitch.asrecorded", "pitch.keepkey"});
+                     "pitch.bitup", "pitch.bitdown", "-", "pitch.assung", "pitch.giveback", "pitch.tohits", "-",
+                     "pitch.asrecorded", "pitch.keepkey"});
   menu(tr("Play"),
        {"transport.play", "transport.loop", "transport.compare", "-", "transport.click", "transport.clicklouder",
         "transport.clicksofter", "transport.device", "-", "transport.start", "transport.end", "-", "transport.nextbar",

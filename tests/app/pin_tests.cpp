@@ -6,6 +6,7 @@
 
 #include "app/window_fixture.h"
 #include "canvas/lanes_view.h"
+#include "document/clip_desk.h"
 #include "document/pin_desk.h"
 
 namespace ochron {
@@ -114,8 +115,8 @@ TEST_F(Pins, ANoteIsMadeLongerByAPinInItThatIsDraggedTypedAndTakenAway) {
   QTest::keyClick(field, Qt::Key_Return);
   EXPECT_EQ(*at(take), there + Frames{480});
   window->lanes().setFocus();
-  ASSERT_TRUE(run("pins.earlier"));
-  EXPECT_EQ(*at(take), there + Frames{432});
+  ASSERT_TRUE(run("clips.fineearlier"));
+  EXPECT_EQ(*at(take), there + Frames{479});
   // All its pins away: the recording as it was.
   ASSERT_TRUE(run("pins.removeall"));
   EXPECT_EQ(at(take), take);
@@ -177,7 +178,10 @@ TEST_F(Pins, SeveralAreChosenAndMovedTogetherByKeys) {
   ASSERT_EQ(desk().chosen().size(), 1U);
   QTest::mouseClick(&window->lanes(), Qt::LeftButton, Qt::ControlModifier, pinOf(was[6].at).toPoint());
   ASSERT_EQ(desk().chosen().size(), 2U);
-  for (int i = 0; i < 5; ++i) ASSERT_TRUE(run("pins.later"));
+  auto hand = doc().desk().settings();
+  hand.nudgeMs = 1;
+  doc().desk().setSettings(hand);
+  for (int i = 0; i < 5; ++i) ASSERT_TRUE(run("clips.mslater"));
   EXPECT_EQ(*at(was[3].at), was[3].at + Frames{240});
   EXPECT_EQ(*at(was[6].at), was[6].at + Frames{240});
   EXPECT_EQ(*at(was[5].at), was[5].at);

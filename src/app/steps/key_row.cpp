@@ -47,7 +47,8 @@ QRectF KeyRow::boxOf(int semitones) const {
   const int i = semitones - kLowest;
   const double wide = (width() - (kInRow - 1) * kGap) / kInRow;
   const double high = (height() - kGap) / 2;
-  return {(i % kInRow) * (wide + kGap), (i / kInRow) * (high + kGap), wide, high};
+  const int row = i / kInRow;
+  return {(i % kInRow) * (wide + kGap), row * (high + kGap), wide, high};
 }
 
 std::optional<int> KeyRow::keyAt(QPointF point) const {
