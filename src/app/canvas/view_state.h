@@ -2,6 +2,7 @@
 
 #include <QObject>
 #include <algorithm>
+#include <cmath>
 
 #include "base/units.h"
 
@@ -22,9 +23,7 @@ class ViewState : public QObject {
   int laneScroll() const { return laneScroll_; }
 
   double xOf(Frames f) const { return kGutterWidth + (static_cast<double>(f.value) - first_) / perPixel_; }
-  Frames frameAt(double x) const {
-    return Frames{static_cast<std::int64_t>(first_ + (x - kGutterWidth) * perPixel_ + 0.5)};
-  }
+  Frames frameAt(double x) const { return Frames{std::llround(first_ + (x - kGutterWidth) * perPixel_)}; }
   FrameRange visible() const { return {frameAt(kGutterWidth), frameAt(kGutterWidth + width_) + Frames{1}}; }
 
   void setWidth(int pixels) { width_ = std::max(1, pixels), keepInside(), emit changed(); }
