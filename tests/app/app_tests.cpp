@@ -21,6 +21,7 @@
 #include "canvas/lanes_view.h"
 #include "canvas/timing_graph.h"
 #include "canvas/track_head.h"
+#include "document/clip_desk.h"
 #include "edits/arrange.h"
 #include "import_dialog.h"
 #include "loupe/loupe_view.h"
@@ -202,6 +203,34 @@ TEST_F(Window, TheStretchMethodIsHeardOnceItIsRenderedAndExports) {
   doc().exportTo(window->findChild<PrintStep*>()->settings(), scratch / "mix.wav");
   doc().jobs().finishAll();
   EXPECT_TRUE(std::filesystem::exists(scratch / "mix.wav"));
+}
+
+TEST_F(Window, TheMethodOfStretchingIsNamedChosenAndOneStep) {
+  import();
+  auto* method = find<QComboBox>("method");
+  EXPECT_EQ(method->currentIndex(), 0);
+  EXPECT_TRUE(method->itemText(1).contains("drums")) << "what it would take is said";
+  const auto before = doc().song();
+  emit method->activated(5);
+  doc().jobs().finishAll();
+  EXPECT_EQ(doc().timing().method, TimingMethod::stretch);
+  EXPECT_EQ(doc().song().find(doc().activeSet())->method, StretchMethod::tape);
+  EXPECT_EQ(method->currentIndex(), 5);
+  EXPECT_TRUE(method->toolTip().contains("pitch goes along"));
+  emit method->activated(1);
+  EXPECT_FALSE(doc().song().find(doc().activeSet())->method);
+  doc().undo();
+  doc().undo();
+  EXPECT_EQ(doc().song(), before);
+  // Of one clip, in the Clips step.
+  emit method->activated(2);
+  doc().setStep(Step::clips);
+  doc().desk().chooseAll();
+  auto* own = find<QComboBox>("Stretched as");
+  emit own->activated(4);
+  for (const auto& c : *doc().song().find(doc().activeSet())->clips) EXPECT_EQ(c.extras->method, StretchMethod::tape);
+  emit own->activated(0);
+  for (const auto& c : *doc().song().find(doc().activeSet())->clips) EXPECT_FALSE(c.extras->method);
 }
 
 TEST_F(Window, TimingControlsChangeTheCutsAtOnce) {

@@ -76,7 +76,7 @@ struct Driven : ::testing::Test {
   static void drag(QWidget* on, QPointF from, QPointF to, Qt::KeyboardModifiers keys = {}, bool release = true) {
     QTest::mousePress(on, Qt::LeftButton, keys, from.toPoint());
     for (int i = 1; i <= 5; ++i) {
-      const QPointF at = from + (to - from) * i / 5.0;
+      const QPointF at = (from + (to - from) * i / 5.0).toPoint();  // a pointer is on whole pixels
       QMouseEvent move(QEvent::MouseMove, at, on->mapToGlobal(at), Qt::NoButton, Qt::LeftButton, keys);
       QApplication::sendEvent(on, &move);
     }

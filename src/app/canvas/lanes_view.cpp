@@ -269,7 +269,7 @@ void LanesView::mousePressEvent(QMouseEvent* event) {
     gesture_ = seams_.grab(point, *spot, event->modifiers(), tell);
   } else if (const auto hit = hits_.at(point)) {
     doc_.setCurrentHit(hit);
-    gesture_ = grabHit(point, *hit, tell);
+    gesture_ = grabStroke(point, *hit, tell);
   } else {
     doc_.setRange({});
     doc_.setCursor(view_.frameAt(point.x()));
@@ -285,13 +285,13 @@ std::optional<TempoOverlay::FitSpot> LanesView::fitSpot(QPointF point) const {
 }
 
 /// In the timing step a hit's target is dragged where a plan is on; else the hit is pinned and dragged itself.
-std::unique_ptr<Gesture> LanesView::grabHit(QPointF point, HitRef hit,
-                                            const std::function<void(const QString&)>& tell) {
-  if (auto target = hits_.grab(point, hit, tell)) return target;
+std::unique_ptr<Gesture> LanesView::grabStroke(QPointF at, HitRef hit,
+                                               const std::function<void(const QString&)>& tell) {
+  if (auto target = hits_.grab(at, hit, tell)) return target;
   const auto* planned = doc_.currentPlanned();
   if (doc_.step() != Step::timing || doc_.original() || !planned) return nullptr;
   const auto place = doc_.pinDesk().placeOf(doc_.activeSet(), hit.take, planned->hit.at);
-  return place ? pins_.drag(point, *place, tell) : nullptr;
+  return place ? pins_.drag(at, *place, tell) : nullptr;
 }
 
 /// A press in the Clips step: on an envelope, a clip, a span; or the beginning of a range. False: none of these.

@@ -57,7 +57,7 @@ class LanesView : public Row {
   void hover(QPointF point);
   bool pressClip(QMouseEvent* event);
   std::optional<TempoOverlay::FitSpot> fitSpot(QPointF point) const;
-  std::unique_ptr<Gesture> grabHit(QPointF point, HitRef hit, const std::function<void(const QString&)>& tell);
+  std::unique_ptr<Gesture> grabStroke(QPointF at, HitRef hit, const std::function<void(const QString&)>& tell);
 
   std::map<TrackId, TrackHead*> heads_;
   HitOverlay hits_{doc_, view_, *this};

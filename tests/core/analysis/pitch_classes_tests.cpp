@@ -25,9 +25,7 @@ std::vector<float> chord(const std::vector<int>& midi) {
   return out;
 }
 
-PitchClasses heardIn(const std::vector<float>& x) {
-  return pitchClassesOf(x, kRate);
-}
+PitchClasses heardIn(const std::vector<float>& x) { return pitchClassesOf(x, kRate); }
 
 TEST(PitchClassesOf, AChordsNotesStandOut) {
   const auto c = heardIn(chord({60, 64, 67}));
@@ -40,15 +38,15 @@ TEST(PitchClassesOf, AChordsNotesStandOut) {
 }
 
 TEST(PitchClassesOf, TheSameChordInAnotherKeyFitsWhereItIsMovedTo) {
-  const auto tune = heardIn(chord({60, 64, 67}));
+  const auto part = heardIn(chord({60, 64, 67}));
   const auto band = heardIn(chord({58, 62, 65, 53}));  // a whole step lower
   int best = 0;
   for (int n = 0; n < 12; ++n)
-    if (keyFit(tune, n, band) > keyFit(tune, best, band)) best = n;
+    if (keyFit(part, n, band) > keyFit(part, best, band)) best = n;
   EXPECT_EQ(best, 10);
-  EXPECT_GT(keyFit(tune, 10, band), 0.8);
-  EXPECT_LT(keyFit(tune, 6, band), 0.3);
-  EXPECT_EQ(keyFit(tune, 10, band), keyFit(tune, -2, band));
+  EXPECT_GT(keyFit(part, 10, band), 0.8);
+  EXPECT_LT(keyFit(part, 6, band), 0.3);
+  EXPECT_EQ(keyFit(part, 10, band), keyFit(part, -2, band));
 }
 
 TEST(PitchClassesOf, SilenceFitsNothing) {

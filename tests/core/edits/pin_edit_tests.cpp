@@ -6,6 +6,7 @@
 
 #include <random>
 
+#include "edits/arrange.h"
 #include "edits/clip_edits.h"
 #include "edits/locks.h"
 #include "edits/plan_edits.h"
@@ -167,6 +168,38 @@ TEST_F(PinEdits, UnderAPlanTheyStayThroughItsChangesAndItsHitsStayItsOwn) {
     const auto refused = movePins(*song, piece->id, {middle}, f(10), PinReach::following);
     EXPECT_FALSE(refused);
   }
+}
+
+TEST_F(PinEdits, OfATrimmedOrReversedClipMoveInSongTime) {
+  auto song = *reverseClips(made_.song, {clip_});
+  const auto was = clipIn(song).toSong(hits_[6].at);
+  const auto moved = movePins(song, clip_, {hits_[6].at}, f(500), PinReach::neighbours);
+  ASSERT_TRUE(moved) << moved.error().message;
+  EXPECT_EQ(clipIn(*moved).toSong(hits_[6].at), was + f(500));
+  EXPECT_TRUE(brokenRules(*moved).empty());
+  EXPECT_FALSE(movePins(song, clip_, {hits_[6].at}, f(500), PinReach::following));
+  // Trimmed to begin after the third hit: what is out of sight is no neighbour and no place to pin.
+  const auto start = hits_[3].at + f(2000);
+  auto trimmed = *splitAt(made_.song, made_.set, {start}, Frames{});
+  const auto part = (*trimmed.find(made_.set)->clips)[1].id;
+  const auto next = movePins(trimmed, part, {hits_[4].at}, f(-300), PinReach::neighbours);
+  ASSERT_TRUE(next) << next.error().message;
+  EXPECT_EQ(next->find(part)->start, start);
+  EXPECT_EQ(next->find(part)->toSong(hits_[4].at), hits_[4].at - f(300));
+  EXPECT_EQ(next->find(part)->toSong(hits_[5].at), hits_[5].at);
+  EXPECT_FALSE(movePins(trimmed, part, {hits_[1].at}, f(10), PinReach::neighbours));
+}
+
+TEST_F(PinEdits, APinInsideACrossfadeKeepsBothClipsInOrder) {
+  auto song = *splitAt(made_.song, made_.set, {hits_[6].at - f(600)}, f(480));
+  const auto& clips = *song.find(made_.set)->clips;
+  ASSERT_EQ(clips.size(), 2U);
+  const auto later = clips[1].id;
+  const auto longer = movePins(song, clips[0].id, {hits_[4].at}, f(3000), PinReach::following);
+  ASSERT_TRUE(longer) << longer.error().message;
+  EXPECT_TRUE(brokenRules(*longer).empty());
+  EXPECT_EQ(longer->find(clips[0].id)->length, clips[0].length + f(3000));
+  EXPECT_EQ(longer->find(later)->end(), clips[1].end()) << "what it covers gives way, what lies behind stays";
 }
 
 TEST_F(PinEdits, AreRefusedWhereSomethingIsLocked) {
