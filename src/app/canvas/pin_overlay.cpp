@@ -13,7 +13,7 @@ namespace {
 
 constexpr double kPinReach = 7;        // pixels
 constexpr double kLimitHeight = 0.28;  // of the lane, from its middle to the limit
-constexpr double kMostHeight = 0.44;
+constexpr double kMostHeight = 0.38;
 
 /// How far above the middle a stretch by a ratio is drawn, -1 to 1; the limit at kLimitHeight.
 double heightOf(double ratio, double limitPercent) {

@@ -252,7 +252,7 @@ void TempoDesk::setSource(SetId id, const SourceTempo& source) {
 }
 
 bool TempoDesk::isSure(SetId id) const {
-  constexpr double kSure = 0.6;
+  constexpr double kSure = 0.75;
   const auto* set = doc_.song().find(id);
   if (!set || set->clips->empty()) return false;
   const auto* heard = heardIn(id);
