@@ -59,8 +59,8 @@ Engine::Engine(int rate)
 
 Engine::~Engine() = default;
 
-void Engine::send(Command c) {
-  unsent_.push_back(std::move(c));
+void Engine::send(const Command& c) {
+  unsent_.push_back(c);
   sendAgain();
 }
 

@@ -84,7 +84,7 @@ class Engine : public AudioSource, private SongStream, private GrainShift::Sourc
     Audition heard = {};
     TrackMask tracks = {};
   };
-  void send(Command c);
+  void send(const Command& c);
   void sendAgain();
   void takeCommands() noexcept;
   void takePlan() noexcept;

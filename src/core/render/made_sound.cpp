@@ -147,7 +147,8 @@ Voices voicesOf(const Song& song, const MicSet& set, const Clip& clip, const Med
   hash.add(&song.rate, sizeof song.rate);
   for (auto track : set.tracks) {
     const auto* mic = song.micFor(set, clip, track);
-    const auto found = mic ? pool.find(mic->media) : pool.end();
+    if (!mic) continue;
+    const auto found = pool.find(mic->media);
     if (found == pool.end()) continue;
     const auto* media = song.find(mic->media);
     if (media && isContentId(media->fingerprint))
