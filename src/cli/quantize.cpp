@@ -190,8 +190,8 @@ Result<void> writeAll(const QuantizeOptions& o, const TakeFiles& files, const Ti
     const WriteFormat format{info.format, info.samples, info.rate, info.channels};
     Result<std::int64_t> clipped = cancelledError();
     withProgress("writing", progress, [&] {
-      clipped = exportTrack(render.tracks[i], format, {Frames{0}, info.length}, {}, outputFor(o, i), info.timeReference,
-                            outputs, progress);
+      clipped = exportTrack(render.tracks[i], format, {Frames{0}, info.length}, {}, outputFor(o, i),
+                            {info.timeReference, {}}, outputs, progress);
     });
     if (!clipped) return tl::unexpected(clipped.error());
   }

@@ -4,6 +4,7 @@
 #include <cmath>
 
 #include "canvas/lanes_view.h"
+#include "canvas/place_drag.h"
 #include "canvas/say.h"
 #include "document/wording.h"
 #include "theme/theme.h"
@@ -21,59 +22,50 @@ double heightOf(double ratio, double limitPercent) {
   return std::clamp(std::log2(ratio) / limit * kLimitHeight, -kMostHeight, kMostHeight);
 }
 
-class PinDrag : public Gesture {
+class PinDrag : public PlaceDrag {
  public:
-  PinDrag(Document& doc, ViewState& view, const HitOverlay& hits, QPointF from, const PinDesk::Place& place,
-          std::function<void(const QString&)> tell)
-      : doc_(doc), view_(view), hits_(hits), from_(from), place_(place), tell_(std::move(tell)), base_(doc.version()) {
-    takes_ = {place.take};
+  PinDrag(Document& doc, ViewState& view, const HitOverlay& hits, QPointF from, const PinDesk::Place& place, Tell tell)
+      : PlaceDrag(doc, view, from, std::move(tell)), hits_(hits), place_(place), takes_{place.take} {
     if (doc.pinDesk().isChosen(place))
       for (const auto& p : doc.pinDesk().chosen())
         if (p.clip == place.clip && p.take != place.take) takes_.push_back(p.take);
   }
   /// What was pinned by the drag is chosen once it is let go.
   ~PinDrag() override {
-    if (moved_ && takes_.size() == 1) doc_.pinDesk().choose({place_});
+    if (began() && takes_.size() == 1) doc_.pinDesk().choose({place_});
   }
 
-  void move(QPointF point, Qt::KeyboardModifiers modifiers) override {
-    if (!moved_ && std::abs(point.x() - from_.x()) < 3) return;
-    moved_ = true;
+ protected:
+  void drag(double pixels, Qt::KeyboardModifiers modifiers) override {
     const auto* clip = base_->find(place_.clip);
     if (!clip) return;
     const auto was = clip->toSong(place_.take);
-    auto to = view_.frameAt(view_.xOf(was) + point.x() - from_.x());
+    auto to = moved(was, pixels);
     if (!modifiers.testFlag(Qt::ShiftModifier)) to = hits_.snapped(to).value_or(to);
     const auto reach = modifiers.testFlag(Qt::AltModifier)       ? PinReach::following
                        : modifiers.testFlag(Qt::ControlModifier) ? PinReach::ends
                                                                  : PinReach::neighbours;
     const auto next = movePins(*base_, place_.clip, takes_, to - was, reach);
-    if (!next) return tell_(QString::fromStdString(next.error().message));
+    if (!next) return refuse(next.error());
     if (!doc_.editHits(takes_.size() == 1 ? say("Move a pin") : say("Move pins"), next, "pin")) return;
     const auto now = doc_.pinDesk().placeOf(place_.set, clip->take, place_.take);
-    const auto* moved = now ? doc_.song().find(now->clip) : nullptr;
-    if (!moved) return;
-    const auto place = doc_.song().tempo.position(doc_.song().tempo.toTicks(moved->toSong(place_.take)));
+    const auto* put = now ? doc_.song().find(now->clip) : nullptr;
+    if (!put) return;
+    const auto place = doc_.song().tempo.position(doc_.song().tempo.toTicks(put->toSong(place_.take)));
     tell_(say("Pin to %1.%2, %3 ms \u00b7 %4 \u00b7 %5 \u00b7 Shift: no grid")
               .arg(place.bar + 1)
               .arg(place.beat + 1)
-              .arg(signedMs(msFromFrames(moved->toSong(place_.take) - was, base_->rate)))
-              .arg(doc_.pinDesk().wordsFor(*moved, place_.take))
+              .arg(signedMs(msFromFrames(put->toSong(place_.take) - was, base_->rate)))
+              .arg(doc_.pinDesk().wordsFor(*put, place_.take))
               .arg(reach == PinReach::following ? say("what follows comes along")
                    : reach == PinReach::ends    ? say("both sides give way")
                                                 : say("neighbours hold (Alt: what follows comes, Ctrl: all)")));
   }
 
  private:
-  Document& doc_;
-  ViewState& view_;
   const HitOverlay& hits_;
-  QPointF from_;
   PinDesk::Place place_;
-  std::function<void(const QString&)> tell_;
-  std::shared_ptr<const Song> base_;
   std::vector<Frames> takes_;
-  bool moved_ = false;
 };
 
 }  // namespace
@@ -135,7 +127,7 @@ void PinOverlay::paintClip(QPainter& p, const MicSet& set, const Clip& clip, con
   p.drawPolyline(curve);
   p.setPen(QPen(sheet.alarm, 2));
   for (int i = 0; i + 1 < beyond.size(); i += 2) p.drawLine(beyond[i], beyond[i + 1]);
-  for (const auto take : doc_.pinDesk().pinsOf(clip)) {
+  for (const auto take : handPins(clip)) {
     const double x = view_.xOf(clip.toSong(take));
     if (x < left - 6 || x > right + 6) continue;
     const Place place{set.id, clip.id, take};
@@ -161,9 +153,13 @@ std::optional<PinOverlay::Place> PinOverlay::at(QPointF point) const {
     if (set.tracks.empty()) continue;
     const auto box = laneOf(set);
     if (std::abs(point.y() - box.center().y()) > kPinReach) continue;
-    for (const auto& c : *set.clips) {
-      if (c.map.identity() || view_.xOf(c.end()) < point.x() - 10 || view_.xOf(c.start) > point.x() + 10) continue;
-      for (const auto take : doc_.pinDesk().pinsOf(c)) {
+    const FrameRange near{view_.frameAt(point.x() - kPinReach), view_.frameAt(point.x() + kPinReach)};
+    const auto& clips = *set.clips;
+    const auto first =
+        std::partition_point(clips.begin(), clips.end(), [&](const Clip& c) { return c.end() <= near.start; });
+    for (auto clip = first; clip != clips.end() && clip->start < near.end; ++clip) {
+      const auto& c = *clip;
+      for (const auto take : handPins(c)) {
         const double away = std::abs(view_.xOf(c.toSong(take)) - point.x());
         if (away >= nearest) continue;
         nearest = away;

@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "canvas/place_drag.h"
 #include "document/tempo_desk.h"
 #include "document/wording.h"
 #include "edits/follow_edits.h"
@@ -18,16 +19,15 @@ constexpr double kSnapReach = 14;   // pixels
 constexpr double kBeatsApart = 44;  // pixels, from where on beats can be taken hold of
 
 /// Dragging a bar line: the edit is made anew at every move from the song it began with.
-class LineDrag : public Gesture {
+class LineDrag : public PlaceDrag {
  public:
-  LineDrag(Document& doc, ViewState& view, QPointF from, Ticks line, std::function<void(const QString&)> tell)
-      : doc_(doc), view_(view), from_(from), line_(line), tell_(std::move(tell)), base_(doc.version()) {}
+  LineDrag(Document& doc, ViewState& view, QPointF from, Ticks line, Tell tell)
+      : PlaceDrag(doc, view, from, std::move(tell)), line_(line) {}
 
-  void move(QPointF point, Qt::KeyboardModifiers modifiers) override {
-    if (!moved_ && std::abs(point.x() - from_.x()) < 3) return;
-    moved_ = true;
+ protected:
+  void drag(double pixels, Qt::KeyboardModifiers modifiers) override {
     const auto was = base_->tempo.toFrames(line_);
-    auto at = view_.frameAt(view_.xOf(was) + point.x() - from_.x());
+    auto at = moved(was, pixels);
     bool snapped = false;
     if (!modifiers.testFlag(Qt::ShiftModifier)) {
       const Frames reach{static_cast<std::int64_t>(kSnapReach * view_.framesPerPixel())};
@@ -38,7 +38,7 @@ class LineDrag : public Gesture {
     }
     const bool all = modifiers.testFlag(Qt::AltModifier);
     const auto next = all ? shiftBars(*base_, line_, at) : setAnchor(*base_, line_, at);
-    if (!next) return tell_(QString::fromStdString(next.error().message));
+    if (!next) return refuse(next.error());
     doc_.edit(all ? TempoDesk::tr("Move all bars") : TempoDesk::tr("Tie a bar line"), next, "bar line");
     const auto place = next->tempo.position(line_);
     doc_.tempoDesk().setBar(place.bar);
@@ -54,29 +54,21 @@ class LineDrag : public Gesture {
   }
 
  private:
-  Document& doc_;
-  ViewState& view_;
-  QPointF from_;
   Ticks line_;
-  std::function<void(const QString&)> tell_;
-  std::shared_ptr<const Song> base_;
-  bool moved_ = false;
 };
 
 /// Fitting a clip by hand: its other end holds.
-class FitDrag : public Gesture {
+class FitDrag : public PlaceDrag {
  public:
-  FitDrag(Document& doc, ViewState& view, QPointF from, TempoOverlay::FitSpot spot,
-          std::function<void(const QString&)> tell)
-      : doc_(doc), view_(view), from_(from), spot_(spot), tell_(std::move(tell)), base_(doc.version()) {}
+  FitDrag(Document& doc, ViewState& view, QPointF from, TempoOverlay::FitSpot spot, Tell tell)
+      : PlaceDrag(doc, view, from, std::move(tell)), spot_(spot) {}
 
-  void move(QPointF point, Qt::KeyboardModifiers modifiers) override {
-    if (!moved_ && std::abs(point.x() - from_.x()) < 3) return;
-    moved_ = true;
+ protected:
+  void drag(double pixels, Qt::KeyboardModifiers modifiers) override {
     const auto* clip = base_->find(spot_.clip);
     if (!clip) return;
     const auto was = clip->toSong(spot_.take);
-    auto to = view_.frameAt(view_.xOf(was) + point.x() - from_.x());
+    auto to = moved(was, pixels);
     if (!modifiers.testFlag(Qt::ShiftModifier)) to = onBeat(to);
     const auto hold = spot_.start ? clip->end() : clip->start;
     const double ratio = static_cast<double>((to - hold).value) / static_cast<double>((was - hold).value);
@@ -86,7 +78,7 @@ class FitDrag : public Gesture {
     const auto range =
         spot_.start ? FrameRange{clip->end() - length, clip->end()} : FrameRange{clip->start, clip->start + length};
     const auto next = runPlans(fitClipTo(*base_, spot_.clip, range), doc_.pool());
-    if (!next) return tell_(QString::fromStdString(next.error().message));
+    if (!next) return refuse(next.error());
     if (!doc_.edit(TempoDesk::tr("Fit a clip"), next, "fit")) return;
     const auto& map = next->tempo;
     const double bars = static_cast<double>((map.toTicks(range.end) - map.toTicks(range.start)).value) /
@@ -108,13 +100,7 @@ class FitDrag : public Gesture {
     return std::abs(view_.xOf(frame) - view_.xOf(at)) <= kSnapReach ? frame : at;
   }
 
-  Document& doc_;
-  ViewState& view_;
-  QPointF from_;
   TempoOverlay::FitSpot spot_;
-  std::function<void(const QString&)> tell_;
-  std::shared_ptr<const Song> base_;
-  bool moved_ = false;
 };
 
 }  // namespace

@@ -20,9 +20,9 @@ KeyDesk::KeyDesk(Document& document) : QObject(&document), doc_(document) {
 void KeyDesk::follow() {
   if (set_ != doc_.activeSet()) {
     set_ = doc_.activeSet();
-    if (fitsOf_ != set_) fits_.reset();
     emit changed();
   }
+  if (fits_ && (listened_ != set_ || takes_ != doc_.song().takes.size())) fits_.reset();
   if (trying_) send();
 }
 
@@ -82,7 +82,9 @@ void KeyDesk::keep() {
 
 void KeyDesk::hearFits() {
   const auto set = doc_.activeSet();
-  if (!set || (fits_ && fitsOf_ == set)) return;
+  if (!set || (listened_ == set && takes_ == doc_.song().takes.size())) return;
+  listened_ = set;
+  takes_ = doc_.song().takes.size();
   doc_.jobs().start(
       tr("listening for the key"),
       [this, song = doc_.version(), pool = doc_.pool(), set](Progress& progress) -> Jobs::Finish {
@@ -92,7 +94,7 @@ void KeyDesk::hearFits() {
         };
         PitchClasses others{};
         for (const auto& s : song->sets) {
-          if (progress.cancelled()) return {};
+          if (progress.cancelled()) return [this] { listened_ = {}; };
           const bool drums = std::any_of(s.tracks.begin(), s.tracks.end(),
                                          [&](TrackId t) { return song->find(t)->role != MicRole::none; });
           if (s.id == set || drums) continue;
@@ -103,8 +105,8 @@ void KeyDesk::hearFits() {
         std::array<double, 12> fits{};
         for (int n = 0; n < 12; ++n) fits[static_cast<std::size_t>(n)] = keyFit(own, n, others);
         return [this, set, fits] {
+          if (listened_ != set) return;
           fits_ = fits;
-          fitsOf_ = set;
           emit changed();
         };
       },
@@ -116,7 +118,7 @@ void KeyDesk::forget() {
   semitones_ = 0;
   cents_ = 0;
   fits_.reset();
-  fitsOf_ = {};
+  listened_ = {};
   send();
   emit changed();
 }

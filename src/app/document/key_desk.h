@@ -46,7 +46,8 @@ class KeyDesk : public QObject {
   int semitones_ = 0;
   double cents_ = 0;
   std::optional<std::array<double, 12>> fits_;
-  SetId fitsOf_;
+  SetId listened_;         ///< what fits_ is of, or will be
+  std::size_t takes_ = 0;  ///< how many there were then
 };
 
 }  // namespace ochron

@@ -10,7 +10,8 @@
 namespace ochron {
 
 PinDesk::PinDesk(Document& document) : QObject(&document), doc_(document) {
-  connect(&document, &Document::songChanged, this, &PinDesk::prune);
+  for (auto signal : {&Document::songChanged, &Document::songPreviewed})
+    connect(&document, signal, this, &PinDesk::prune);
   connect(&document, &Document::selectionChanged, this, [this] {
     const bool another = doc_.currentHit() != hitSeen_;
     hitSeen_ = doc_.currentHit();
@@ -19,14 +20,6 @@ PinDesk::PinDesk(Document& document) : QObject(&document), doc_(document) {
 }
 
 bool PinDesk::shown() const { return (doc_.step() == Step::timing || doc_.step() == Step::clips) && !doc_.original(); }
-
-std::vector<Frames> PinDesk::pinsOf(const Clip& clip) const {
-  std::vector<Frames> out;
-  const auto played = clip.played();
-  for (const auto take : handPins(clip))
-    if (take > played.start && take < played.end) out.push_back(take);
-  return out;
-}
 
 std::optional<PinDesk::Place> PinDesk::placeAt(SetId id, Frames song, Frames reach) const {
   const auto* set = doc_.song().find(id);
@@ -64,6 +57,7 @@ void PinDesk::choose(const std::vector<Place>& places, bool add) {
   if (!add) chosen_.clear();
   for (const auto& p : places)
     if (!isChosen(p)) chosen_.push_back(p);
+  forgetGone();
   emit changed();
 }
 
@@ -76,27 +70,31 @@ void PinDesk::toggle(const Place& place) {
   emit changed();
 }
 
-/// What was chosen and is no pin any more is forgotten. A plan that is carried out anew may have given the clip around
-/// it another name.
 void PinDesk::prune() {
   const auto before = chosen_;
+  forgetGone();
+  if (chosen_ != before) emit changed();
+}
+
+/// What was chosen and is no pin any more is forgotten. A plan that is carried out anew may have given the clip around
+/// it another name.
+void PinDesk::forgetGone() {
   for (auto& p : chosen_) {
     const auto* clip = doc_.song().find(p.clip);
     if (clip && clip->played().contains(p.take)) continue;
     const auto* set = doc_.song().find(p.set);
     if (!set) continue;
     for (const auto& c : *set->clips) {
-      const auto pins = pinsOf(c);
+      const auto pins = handPins(c);
       if (std::find(pins.begin(), pins.end(), p.take) != pins.end()) p.clip = c.id;
     }
   }
   std::erase_if(chosen_, [&](const Place& p) {
     const auto* clip = doc_.song().find(p.clip);
     if (!clip) return true;
-    const auto pins = pinsOf(*clip);
+    const auto pins = handPins(*clip);
     return std::find(pins.begin(), pins.end(), p.take) == pins.end();
   });
-  if (chosen_ != before) emit changed();
 }
 
 bool PinDesk::edit(const QString& name, SetId set, const Result<Song>& next) {
@@ -107,7 +105,6 @@ bool PinDesk::edit(const QString& name, SetId set, const Result<Song>& next) {
 void PinDesk::add(const Place& place) {
   if (!edit(tr("Pin a place"), place.set, addPins(doc_.song(), place.clip, {place.take}))) return;
   choose({place});
-  prune();
   doc_.tell(tr("Pinned where it is: drag it, and only the sound up to the places beside it is stretched."));
 }
 
@@ -169,9 +166,8 @@ QString PinDesk::wordsFor(const Clip& clip, Frames take) const {
   const auto beside = stretchBeside(clip, take);
   const auto* set = doc_.song().setOf(clip.id);
   const double limit = set ? set->plan->settings.stretchLimit : kStretchLimitRange.fallback;
-  auto text = tr("%1 % long before, %2 % after")
-                  .arg(std::lround(100 * beside.before))
-                  .arg(std::lround(100 * beside.after));
+  auto text =
+      tr("%1 % long before, %2 % after").arg(std::lround(100 * beside.before)).arg(std::lround(100 * beside.after));
   const double most = 100 * std::max(std::abs(beside.before - 1), std::abs(beside.after - 1));
   if (most > limit) text += tr(" \u00b7 beyond the limit of %1 %").arg(limit);
   return text;

@@ -26,8 +26,6 @@ class PinDesk : public QObject {
 
   /// Whether pins are seen and taken hold of in the open step.
   bool shown() const;
-  /// Those in a clip, without those of its ends; what a timing plan set at its hits is not among them.
-  std::vector<Frames> pinsOf(const Clip& clip) const;
   /// The place that is played at a song time; drawn to a hit that is at most `reach` away.
   std::optional<Place> placeAt(SetId set, Frames song, Frames reach) const;
   /// The place of a hit in the clip that plays it.
@@ -61,6 +59,7 @@ class PinDesk : public QObject {
 
  private:
   void prune();
+  void forgetGone();
   bool edit(const QString& name, SetId set, const Result<Song>& next);
 
   Document& doc_;

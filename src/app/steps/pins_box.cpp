@@ -53,7 +53,7 @@ void PinsBox::refresh() {
   const auto* set = doc_.song().find(doc_.activeSet());
   std::size_t count = 0;
   if (set)
-    for (const auto& c : *set->clips) count += doc_.pinDesk().pinsOf(c).size();
+    for (const auto& c : *set->clips) count += handPins(c).size();
   setVisible(count > 0);
   const auto& chosen = doc_.pinDesk().chosen();
   title_->setText(chosen.empty() ? counted(count, "pin", "pins")

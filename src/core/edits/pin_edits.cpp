@@ -23,14 +23,14 @@ struct Place {
 /// with room between them.
 class Places {
  public:
-  Places(const Song& song, const MicSet& set, const Clip& clip, const std::vector<Frames>& chosen)
-      : map_(clip.map), apart_{static_cast<std::int64_t>(kLeastApartSeconds * song.rate)} {
+  Places(const Song& song, const MicSet& set, const Clip& clip, const std::vector<Frames>& chosen, Frames apart)
+      : map_(clip.map), apart_(apart) {
     const auto played = clip.played();
     std::set<Frames> moving(chosen.begin(), chosen.end());
     const auto hits = activeHits(*song.hitsIn(set, clip), set.hits, song.rate);
     for (const auto& h : hits) {
       const auto reach = reachOf(h);
-      if (moving.contains(reach.first) && played.contains(reach.last)) moving.insert(reach.last);
+      if (moving.contains(reach.first) && reach.last + apart <= played.end) moving.insert(reach.last);
     }
     for (const auto at : moving) put({at, map_.stretched(at)}, false, true);
     for (const auto& p : clip.map.pins()) put(p, true, false);
@@ -43,7 +43,6 @@ class Places {
   }
 
   std::vector<Place>& list() { return list_; }
-  Frames apart() const { return apart_; }
 
   /// Pins the places next to those that move.
   void pinNeighbours() {
@@ -127,10 +126,17 @@ void simplify(Clip& clip) {
 /// Pins of `clip`, moved by `by` of its stretched time.
 Result<void> move(const Song& song, const MicSet& set, Clip& clip, const std::vector<Frames>& takes, Frames by,
                   PinReach reach) {
-  for (const auto at : takes)
-    if (!clip.played().contains(at))
+  const Frames apart{static_cast<std::int64_t>(kLeastApartSeconds * song.rate)};
+  const auto played = clip.played();
+  for (const auto at : takes) {
+    if (!played.contains(at))
       return fail(ErrorKind::badInput, "There is nothing of this clip to pin there. Choose a place inside it.");
-  Places places(song, set, clip, takes);
+    if (at < played.start + apart || at + apart > played.end)
+      return fail(ErrorKind::refused,
+                  "The clip begins or ends there: nothing is left beside it to stretch. Move the "
+                  "clip itself.");
+  }
+  Places places(song, set, clip, takes, apart);
   auto& list = places.list();
   if (reach == PinReach::neighbours) {
     by = places.within(by, false);
@@ -148,7 +154,7 @@ Result<void> move(const Song& song, const MicSet& set, Clip& clip, const std::ve
     giveWay(list, by);
   }
   clip.map = places.map();
-  if (!clip.map.valid())
+  if (!clip.map.valid() || clip.length < apart)
     return fail(ErrorKind::refused, "The sound beside it would be shorter than can be heard. Move it less far.");
   return {};
 }
@@ -253,6 +259,8 @@ Result<Song> removePins(const Song& song, ClipId id, const std::vector<Frames>& 
   if (!clip) return clipGone();
   const auto remove = [&](const MicSet&, Clip& c) -> Result<void> {
     unpin(c, takes);
+    // Under a plan the window stays: its pieces count on it.
+    if (Clip plain = c; simplify(plain), plain.source == c.source) c = std::move(plain);
     return {};
   };
   return isPlans(*clip) ? changeUnder(song, *clip, remove) : changeClip(song, id, remove);
@@ -260,7 +268,12 @@ Result<Song> removePins(const Song& song, ClipId id, const std::vector<Frames>& 
 
 std::vector<Frames> handPins(const Clip& clip) {
   std::vector<Frames> out;
-  for (const auto& p : (clip.piece ? clip.piece->map : clip.map).pins()) out.push_back(p.take);
+  const auto played = clip.played();
+  const auto& pins = (clip.piece ? clip.piece->map : clip.map).pins();
+  for (auto p =
+           std::upper_bound(pins.begin(), pins.end(), played.start, [](Frames f, const Pin&x) { return f < x.take; });
+       p != pins.end() && p->take < played.end; ++p)
+    out.push_back(p->take);
   return out;
 }
 

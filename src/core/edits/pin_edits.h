@@ -27,7 +27,8 @@ Result<Song> addPins(const Song& song, ClipId clip, const std::vector<Frames>& t
 /// Unties places; between the pins that are left the sound lies evenly. Without pins the clip is as recorded.
 Result<Song> removePins(const Song& song, ClipId clip, const std::vector<Frames>& takes);
 
-/// The pins that a hand or a fit set, in take time: a timing plan's own are not among them.
+/// The pins that a hand or a fit set inside what a clip plays, in take time: neither those at its ends nor a timing
+/// plan's own are among them.
 std::vector<Frames> handPins(const Clip& clip);
 
 /// How much longer the sound is on either side of a place than as recorded: 1 is as recorded, 1.25 a quarter longer.

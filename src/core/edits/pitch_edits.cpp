@@ -4,6 +4,7 @@
 #include <cmath>
 #include "edits/pieces.h"
 
+#include "edits/clip_edits.h"
 #include "edits/edit_tools.h"
 
 namespace ochron {
@@ -61,16 +62,15 @@ Result<Song> setLine(const Song& song, TakeId takeId, SetId set, const SungLine&
 namespace {
 
 Result<void> transpose(Clip& clip, double cents) {
-  auto extras = *clip.extras;
-  if (extras.pitch.empty()) extras.pitch.push_back({clip.played().start, 0, 0});
-  for (auto& p : extras.pitch) {
+  auto pitch = clip.extras->pitch;
+  if (pitch.empty()) pitch.push_back({clip.played().start, 0, 0});
+  for (auto& p : pitch) {
     p.value += cents;
     if (!kPitchRange.accepts(p.value))
       return fail(ErrorKind::refused, "A clip can be moved by two octaves up or down at most.");
   }
-  if (std::all_of(extras.pitch.begin(), extras.pitch.end(), [](const EnvelopePoint& p) { return p.value == 0; }))
-    extras.pitch.clear();
-  clip.extras = std::move(extras);
+  if (std::all_of(pitch.begin(), pitch.end(), [](const EnvelopePoint& p) { return p.value == 0; })) pitch.clear();
+  changeExtras(clip, [&](ClipExtras& e) { e.pitch = pitch; });
   return {};
 }
 

@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "edits/clip_edits.h"
 #include "edits/edit_tools.h"
 
 namespace ochron {
@@ -58,12 +59,12 @@ Result<Song> stretchAtHits(const Song& song, ClipId id, double ratio) {
 
 Result<Song> setStretchMethod(const Song& song, const ClipIds& ids, std::optional<StretchMethod> method) {
   return withClips(song, ids, [&](Song&, MicSet&, ClipList& clips, const ChosenClips& chosen) -> Result<void> {
-    for (auto& c : clips) {
-      if (!chosen.contains(c.id) || c.extras->method == method) continue;
-      auto extras = *c.extras;
-      extras.method = method;
-      c.extras = std::move(extras);
-    }
+    ChosenClips origins;
+    for (const auto& c : clips)
+      if (c.piece && chosen.contains(c.id)) origins.insert(c.piece->origin);
+    for (auto& c : clips)
+      if (c.piece ? origins.contains(c.piece->origin) : chosen.contains(c.id))
+        changeExtras(c, [&](ClipExtras& e) { e.method = method; });
     return {};
   });
 }

@@ -15,6 +15,7 @@ inline constexpr double kLeastApartSeconds = 0.004;  ///< of two pins set at hit
 Result<Song> stretchAtHits(const Song& song, ClipId clip, double ratio);
 
 /// How clips are stretched, or what a set's clips are when they say nothing; none: by their set, or by what was heard.
+/// Of a plan's piece it is said of the whole clip that it was cut from.
 Result<Song> setStretchMethod(const Song& song, const ClipIds& clips, std::optional<StretchMethod> method);
 Result<Song> setStretchMethod(const Song& song, SetId set, std::optional<StretchMethod> method);
 

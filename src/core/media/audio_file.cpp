@@ -218,6 +218,16 @@ void appendLittle(std::vector<char>& to, std::uint32_t v) {
   for (int i = 0; i < 4; ++i) to.push_back(static_cast<char>(v >> (8 * i) & 0xffu));
 }
 
+/// `id`: four characters.
+void putChunk(SNDFILE* handle, const char* id, std::vector<char>& data) {
+  SF_CHUNK_INFO chunk{};
+  std::memcpy(chunk.id, id, 4);
+  chunk.id_size = 4;
+  chunk.datalen = static_cast<unsigned>(data.size());
+  chunk.data = data.data();
+  sf_set_chunk(handle, &chunk);
+}
+
 /// Cue points, and their names as a list of labels (Multimedia Programming Interface and Data Specifications 1.0).
 void putMarkers(SNDFILE* handle, const std::vector<FileMarker>& markers) {
   SF_CUES_VAR(1) shape;
@@ -244,12 +254,7 @@ void putMarkers(SNDFILE* handle, const std::vector<FileMarker>& markers) {
   std::memcpy(cues.data(), &count, sizeof count);
   std::memcpy(cues.data() + head, points.data(), points.size() * sizeof(SF_CUE_POINT));
   sf_command(handle, SFC_SET_CUE, cues.data(), static_cast<int>(cues.size()));
-  SF_CHUNK_INFO list{};
-  std::memcpy(list.id, "LIST", 4);
-  list.id_size = 4;
-  list.datalen = static_cast<unsigned>(labels.size());
-  list.data = labels.data();
-  sf_set_chunk(handle, &list);
+  putChunk(handle, "LIST", labels);
 }
 
 /// The chunk in which loops tell their tempo: what it is for, root note, beats, meter, BPM.
@@ -263,12 +268,7 @@ void putTempo(SNDFILE* handle, double bpm) {
   std::uint32_t bits = 0;
   std::memcpy(&bits, &tempo, sizeof bits);
   appendLittle(data, bits);
-  SF_CHUNK_INFO chunk{};
-  std::memcpy(chunk.id, "acid", 4);
-  chunk.id_size = 4;
-  chunk.datalen = static_cast<unsigned>(data.size());
-  chunk.data = data.data();
-  sf_set_chunk(handle, &chunk);
+  putChunk(handle, "acid", data);
 }
 
 }  // namespace

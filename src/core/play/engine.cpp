@@ -116,12 +116,14 @@ void Engine::takeCommands() noexcept {
         at_ = c.a;
         audition_ = {};
         chain_.reset();
+        shift_.restart();
         break;
       case Command::Kind::audition:
         audition_ = c.heard;
         at_ = audition_.range.start;
         heardPeak_ = 0;
         running_ = true;
+        shift_.restart();
         break;
       case Command::Kind::loop: loop_ = {c.a, c.b}; break;
       case Command::Kind::click:
@@ -327,7 +329,11 @@ void Engine::process(std::span<float> left, std::span<float> right) noexcept {
     };
     raise(masterPeaks_[0], peak(left));
     raise(masterPeaks_[1], peak(right));
-  } else if (fadeLeft_ > 0) {  // nothing sounds: a change is done at once
+  } else {  // nothing sounds: a change is done at once
+    keyed_ = wantedKeyed_;
+    shift_.restart();
+  }
+  if (!running_ && level_ <= 0 && fadeLeft_ > 0) {
     fadeLeft_ = 0;
     if (fadingPlan_ && fadingPlan_ != plan_) outgoing_.tryPush(fadingPlan_);
     fadingPlan_ = nullptr;

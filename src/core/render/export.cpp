@@ -59,8 +59,9 @@ Result<std::int64_t> writeBlocks(AudioFileWriter& writer, int rate, int channels
   return writer.clippedSamples();
 }
 
-std::optional<double> oneTempo(const TempoMap& map) {
-  return map.tempos().size() == 1 ? std::optional(map.bpmAt(Ticks{})) : std::nullopt;
+std::optional<double> oneTempo(const Song& song, const RenderPlan& plan) {
+  const bool one = song.tempo.tempos().size() == 1 && plan.speed->empty();
+  return one ? std::optional(song.tempo.bpmAt(Ticks{})) : std::nullopt;
 }
 
 /// The song's markers in a range, counted from its start in frames of the exported file.
@@ -77,7 +78,7 @@ std::vector<FileMarker> markersIn(const Song& song, const RenderPlan& plan, Fram
 Result<std::int64_t> exportMix(const Song& song, const RenderPlan& plan, const ExportSettings& s,
                                const std::filesystem::path& target, Outputs& outputs, Progress& progress) {
   auto writer = AudioFileWriter::create(outputs, target, {s.format, s.samples, plan.rate, 2},
-                                        {s.range.start.value, markersIn(song, plan, s.range), oneTempo(song.tempo)});
+                                        {s.range.start.value, markersIn(song, plan, s.range), oneTempo(song, plan)});
   if (!writer) return tl::unexpected(writer.error());
   std::vector<float> scratch(kBlock);
   return writeBlocks(*writer, plan.rate, 2, s.range, *plan.speed, progress,
@@ -87,9 +88,9 @@ Result<std::int64_t> exportMix(const Song& song, const RenderPlan& plan, const E
 }  // namespace
 
 Result<std::int64_t> exportTrack(const TrackPlan& track, const WriteFormat& format, FrameRange range,
-                                 const Envelope& speed, const std::filesystem::path& target,
-                                 std::optional<std::int64_t> timeReference, Outputs& outputs, Progress& progress) {
-  auto writer = AudioFileWriter::create(outputs, target, format, {timeReference, {}});
+                                 const Envelope& speed, const std::filesystem::path& target, const WriteNotes& notes,
+                                 Outputs& outputs, Progress& progress) {
+  auto writer = AudioFileWriter::create(outputs, target, format, notes);
   if (!writer) return tl::unexpected(writer.error());
   return writeBlocks(*writer, format.rate, format.channels, range, speed, progress,
                      [&](Frames at, auto left, auto right) {
@@ -119,8 +120,9 @@ Result<ExportReport> exportSong(const Song& song, const RenderPlan& plan, const 
     for (int n = 2; !used.insert(name).second; ++n) name = fileNameFor(t->name) + " " + std::to_string(n);
     const auto file = target / (name + extensionOf(s.format));
     if (progress.cancelled()) return cancelledError();
-    auto clipped = exportTrack(track, {s.format, s.samples, plan.rate, static_cast<int>(track.channels.size())},
-                               s.range, *plan.speed, file, s.range.start.value, outputs, progress);
+    auto clipped =
+        exportTrack(track, {s.format, s.samples, plan.rate, static_cast<int>(track.channels.size())}, s.range,
+                    *plan.speed, file, {s.range.start.value, {}, oneTempo(song, plan)}, outputs, progress);
     if (!clipped) return tl::unexpected(clipped.error());
     report.files.push_back(file);
     report.clippedSamples += *clipped;

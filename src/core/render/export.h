@@ -25,14 +25,15 @@ struct ExportReport {
 
 /// Writes the mix to the file `target`, or each track (without mixer gain and pan and the song's gain envelope) to the
 /// folder `target` under its name, as some of `outputs`: they appear with its commit(). The mix as a WAV file has the
-/// song's markers and section starts as cue points.
+/// song's markers and section starts as cue points; WAV files tell the song's tempo when it is one and runs as
+/// recorded.
 Result<ExportReport> exportSong(const Song& song, const RenderPlan& plan, const ExportSettings& settings,
                                 const std::filesystem::path& target, Outputs& outputs, Progress& progress);
 
 /// Writes one track's sound (mono or stereo) to `target` at the song's speeds (percent; none: as it is), as exportSong
 /// does. Samples that were beyond full scale.
 Result<std::int64_t> exportTrack(const TrackPlan& track, const WriteFormat& format, FrameRange range,
-                                 const Envelope& speed, const std::filesystem::path& target,
-                                 std::optional<std::int64_t> timeReference, Outputs& outputs, Progress& progress);
+                                 const Envelope& speed, const std::filesystem::path& target, const WriteNotes& notes,
+                                 Outputs& outputs, Progress& progress);
 
 }  // namespace ochron

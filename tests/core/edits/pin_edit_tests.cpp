@@ -209,6 +209,17 @@ TEST_F(PinEdits, AreRefusedWhereSomethingIsLocked) {
   EXPECT_FALSE(movePins(made_.song, clip_, {f(-5)}, f(500), PinReach::neighbours));
 }
 
+TEST_F(PinEdits, AtAClipsVeryEndsAreRefusedAndSoIsAClipTooShortForThem) {
+  EXPECT_FALSE(movePins(made_.song, clip_, {f(50)}, f(20), PinReach::neighbours));
+  const auto end = clipIn(made_.song).played().end;
+  EXPECT_FALSE(movePins(made_.song, clip_, {end - f(50)}, f(20), PinReach::following));
+  const auto at = hits_[6].at;
+  const auto cut = *splitAt(made_.song, made_.set, {at - f(100), at + f(100)}, Frames{});
+  const auto sliver = (*cut.find(made_.set)->clips)[1].id;
+  for (const auto reach : {PinReach::neighbours, PinReach::following, PinReach::ends})
+    EXPECT_FALSE(movePins(cut, sliver, {at}, f(-5000), reach));
+}
+
 TEST_F(PinEdits, AnyNumberOfThemKeepTheRulesTheOthersPlacesAndSurviveSaving) {
   std::mt19937 dice(11);
   for (int round = 0; round < 12; ++round) {

@@ -9,6 +9,9 @@
 #include "edits/fade_edits.h"
 #include "edits/locks.h"
 #include "edits/mark_edits.h"
+#include "edits/pin_edits.h"
+#include "edits/pitch_edits.h"
+#include "edits/stretch_edits.h"
 #include "seams/apply_plan.h"
 #include "store/song_json.h"
 #include "support/two_sets.h"
@@ -59,7 +62,7 @@ Result<Song> clipEdit(const Song& s, Dice& d) {
   const auto clips = d.clips(s);
   const auto by = d.frames(-40'000, 40'000);
   const auto overlap = d.coin() ? Overlap::cover : Overlap::crossfade;
-  switch (d.below(14)) {
+  switch (d.below(17)) {
     case 0: return splitAt(s, d.set(s), {d.frames(0, 480'000), d.frames(0, 480'000)}, d.frames(0, 2000));
     case 1: return moveClips(s, clips, by, overlap);
     case 2: return moveClipsAcross(s, clips, by, static_cast<int>(d.below(5)) - 2, overlap);
@@ -77,6 +80,18 @@ Result<Song> clipEdit(const Song& s, Dice& d) {
         c.gainDb = -3, c.pan = 20, c.muted = d.coin();
         changeExtras(c, [&](ClipExtras& e) { e.name = "n", e.colour = 2, e.sync = c.played().start; });
       });
+    case 13: {
+      const auto* clip = clips.empty() ? nullptr : s.find(clips[0]);
+      if (!clip) return s;
+      const auto take = clip->played().start + Frames{static_cast<std::int64_t>(d.below(static_cast<std::uint64_t>(
+                                                   std::max<std::int64_t>(1, clip->played().length().value))))};
+      const auto reach = static_cast<PinReach>(d.below(3));
+      return d.coin() ? movePins(s, clips[0], {take}, by, reach) : removePins(s, clips[0], handPins(*clip));
+    }
+    case 14: return transposeClips(s, clips, d.coin() ? 300 : -250);
+    case 15:
+      return setStretchMethod(s, clips,
+                              d.coin() ? std::optional(static_cast<StretchMethod>(d.below(4))) : std::nullopt);
     default: {
       const auto copied = d.coin() ? copyClips(s, clips) : copyRange(s, {d.set(s)}, d.range());
       if (!copied) return tl::unexpected(copied.error());

@@ -7,6 +7,7 @@
 #include "edits/mark_edits.h"
 #include "edits/pitch_edits.h"
 #include "edits/plan_edits.h"
+#include "edits/stretch_edits.h"
 #include "seams/apply_plan.h"
 #include "support/song_maker.h"
 
@@ -60,6 +61,18 @@ TEST_F(Transposed, ASetStaysItsPlansWhateverThePlanDoesNext) {
     EXPECT_TRUE(c.piece.has_value());
     ASSERT_EQ(c.extras->pitch.size(), 1U);
     EXPECT_EQ(c.extras->pitch.front().value, -200);
+  }
+}
+
+TEST_F(Transposed, AMethodSaidOfOnePieceIsTheWholeClipsThroughThePlansRuns) {
+  auto plan = *made.song.find(made.set)->plan;
+  plan.settings.on = true;
+  auto song = *applyTimingPlan(*setTimingPlan(made.song, made.set, plan), made.set, made.pool);
+  const auto piece = (*song.find(made.set)->clips)[2].id;
+  song = *applyTimingPlan(*setStretchMethod(song, {piece}, StretchMethod::chords), made.set, made.pool);
+  for (const auto& c : *song.find(made.set)->clips) {
+    EXPECT_TRUE(c.piece.has_value());
+    EXPECT_EQ(c.extras->method, StretchMethod::chords);
   }
 }
 

@@ -158,5 +158,22 @@ TEST(TriedKeys, GoOnAroundALoopAndOtherTracksCanBeTriedNext) {
   EXPECT_GT(levelAt(next, 200), 0.25);
 }
 
+TEST(TriedKeys, NothingOfWhereItWasIsHeardAfterAJumpOrAStop) {
+  auto x = tone(200);
+  std::fill(x.begin() + 2 * kRate, x.end(), 0.0F);
+  Playing p({x});
+  p.engine.tryKey(Playing::only(0), 700);
+  p.next(kRate / 2);
+  p.engine.seek(Frames{3 * kRate});
+  for (const float s : p.next(4096)) ASSERT_EQ(s, 0);
+  p.engine.seek(Frames{kRate});
+  p.next(kRate / 4);
+  p.engine.stop();
+  p.next(4096);
+  p.engine.seek(Frames{3 * kRate});
+  p.engine.play();
+  for (const float s : p.next(4096)) ASSERT_EQ(s, 0);
+}
+
 }  // namespace
 }  // namespace ochron

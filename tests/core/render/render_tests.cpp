@@ -7,6 +7,7 @@
 
 #include "dsp/fade.h"
 #include "edits/clip_edits.h"
+#include "edits/mark_edits.h"
 #include "edits/plan_edits.h"
 #include "edits/track_edits.h"
 #include "media/audio_file.h"
@@ -118,6 +119,32 @@ TEST(Export, TheFileHoldsWhatThePlanPlays) {
   std::vector<float> left(95'200), right(95'200), scratchBuffer(95'200);
   addMix(plan, s.range.start, left, right, scratchBuffer, {});
   for (std::size_t i = 0; i < left.size(); ++i) ASSERT_EQ(file[2 * i], left[i]);
+}
+
+TEST(Export, EveryWavTellsTheOneTempoAndNoneWhenTheSongRunsAtAnotherSpeed) {
+  auto m = quantized();
+  ASSERT_EQ(m.song.tempo.tempos().size(), 1U);
+  const double bpm = m.song.tempo.bpmAt(Ticks{});
+  for (const bool fast : {false, true}) {
+    if (fast) m.song = *setEnvelope(m.song, {EnvelopeKind::songSpeed, {}, {}}, {{Frames{}, 150, 0}});
+    for (const auto what : {ExportWhat::mix, ExportWhat::tracks}) {
+      const test::Scratch scratch;
+      ExportSettings s;
+      s.what = what;
+      s.range = {Frames{}, Frames{20'000}};
+      Progress progress;
+      Outputs outputs;
+      const auto target = what == ExportWhat::mix ? scratch / "mix.wav" : scratch / "tracks";
+      const auto report = exportSong(m.song, compilePlan(m.song, m.pool), s, target, outputs, progress);
+      ASSERT_TRUE(report && outputs.commit());
+      ASSERT_FALSE(report->files.empty());
+      for (const auto& file : report->files) {
+        const auto told = AudioFileReader::open(file)->info().bpm;
+        ASSERT_EQ(told.has_value(), !fast) << file;
+        if (told) EXPECT_NEAR(*told, bpm, 1e-4);
+      }
+    }
+  }
 }
 
 TEST(Export, CancelTakesEverythingAwayAgain) {
