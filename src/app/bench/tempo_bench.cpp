@@ -84,8 +84,9 @@ void TempoBench::fill(int row, const MicSet& set) {
 }
 
 void TempoBench::refresh() {
-  setCurrentIndex(doc_.tempoDesk().recordingFollows() ? 1 : 0);
-  if (!doc_.tempoDesk().recordingFollows()) return;
+  const bool table = doc_.tempoDesk().recordingFollows() && !doc_.song().sets.empty();
+  setCurrentIndex(table ? 1 : 0);
+  if (!table) return;
   const QSignalBlocker quiet(table_);
   const auto& sets = doc_.song().sets;
   table_->setRowCount(static_cast<int>(sets.size()));

@@ -328,9 +328,8 @@ std::vector<FieldForm::Field> Inspector::clipFields() {
   FieldForm::Field method;
   method.name = tr("Stretched as");
   method.tip = tr("How it is stretched when it is; as the track: by what it is, or as the Timing step says");
-  method.choices = QStringList{tr("as the track")};
-  for (std::size_t i = 0; i < kStretchMethodNames.size(); ++i)
-    method.choices << methodName(static_cast<StretchMethod>(i));
+  method.choices =
+      QStringList{tr("track's"), tr("drums"), tr("single"), tr("chords"), tr("tape")};  // short: a narrow box
   method.read = [this] {
     return shared(
         [](const Clip& c) { return QString::number(c.extras->method ? 1 + static_cast<int>(*c.extras->method) : 0); });

@@ -15,7 +15,7 @@ class KeyRow : public QWidget {
   Q_OBJECT
  public:
   KeyRow(Document& document, QWidget* parent);
-  QSize sizeHint() const override { return {190, 68}; }
+  QSize sizeHint() const override { return {190, 60}; }
   /// The box of a key, semitones above the recording without octaves.
   QRectF boxOf(int semitones) const;
 

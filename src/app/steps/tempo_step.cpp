@@ -235,16 +235,16 @@ QWidget* TempoStep::buildRecordingFollows() {
     });
   fits_ = noteLabel({}, page);
   column->addWidget(fits_);
-  auto* fit = new QPushButton(tr("Fit to the song"), page);
-  fit->setObjectName("fit take");
-  fit->setProperty("primary", true);
-  connect(fit, &QPushButton::clicked, this, [this] { desk_.fit(source()); });
-  column->addWidget(fit);
-  auto* range = new QPushButton(tr("Fit to the range"), page);
-  range->setObjectName("fit to range");
-  range->setToolTip(tr("The clip begins and ends where the range does"));
-  connect(range, &QPushButton::clicked, this, [this] { Actions::of(this)->trigger("tempo.fitrange"); });
-  column->addWidget(range);
+  fit_ = new QPushButton(tr("Fit to the song"), page);
+  fit_->setObjectName("fit take");
+  fit_->setProperty("primary", true);
+  connect(fit_, &QPushButton::clicked, this, [this] { desk_.fit(source()); });
+  column->addWidget(fit_);
+  fitRange_ = new QPushButton(tr("Fit to the range"), page);
+  fitRange_->setObjectName("fit to range");
+  fitRange_->setToolTip(tr("The clip begins and ends where the range does"));
+  connect(fitRange_, &QPushButton::clicked, this, [this] { Actions::of(this)->trigger("tempo.fitrange"); });
+  column->addWidget(fitRange_);
   fitAll_ = new QPushButton(tr("Fit all takes"), page);
   fitAll_->setObjectName("fit all");
   fitAll_->setToolTip(tr("Every take whose tempo is known, as one step"));
@@ -351,6 +351,8 @@ void TempoStep::refresh() {
   }
   const auto clip = desk_.clipToFit();
   const auto* c = clip ? song.find(*clip) : nullptr;
+  fit_->setEnabled(c != nullptr);
+  fitRange_->setEnabled(c && !doc_.range().empty());
   fits_->setText(c ? tr("becomes %1 % as long")
                          .arg(100 * sourceBpm_->value() / song.tempo.bpmAt(song.tempo.toTicks(c->start)), 0, 'f', 1)
                    : tr("no clip at the play line"));

@@ -39,6 +39,8 @@ class TempoStep : public StepPage {
   QVBoxLayout* candidates_;
   QPushButton* listen_;
   QPushButton* listenAll_;
+  QPushButton* fit_;
+  QPushButton* fitRange_;
   QPushButton* fitAll_;
   QDoubleSpinBox* slowest_;
   QDoubleSpinBox* fastest_;
