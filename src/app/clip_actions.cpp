@@ -3,6 +3,8 @@
 
 #include "canvas/lanes_view.h"
 #include "document/clip_desk.h"
+#include "document/pin_desk.h"
+#include "document/pitch_desk.h"
 #include "edits/fade_edits.h"
 #include "edits/mark_edits.h"
 #include "main_window.h"
@@ -89,12 +91,16 @@ void MainWindow::buildClipActions() {
         [&desk, way] { desk.nudgeByGrid(way); }, hasClips);
     // Pins when some are chosen, else clips.
     const auto nudge = [this, &desk](Frames by) {
-      if (doc_.pinDesk().nudges())
+      if (doc_.pitchDesk().nudges())
+        doc_.pitchDesk().moveInTime(NotePart::whole, by, PinReach::neighbours);
+      else if (doc_.pinDesk().nudges())
         doc_.pinDesk().nudge(by);
       else
         desk.nudge(by);
     };
-    const auto hasNudged = [this, hasClips] { return doc_.pinDesk().nudges() || hasClips(); };
+    const auto hasNudged = [this, hasClips] {
+      return doc_.pitchDesk().nudges() || doc_.pinDesk().nudges() || hasClips();
+    };
     a.add(
         id("clips.ms"), tr("Nudge %1").arg(where), "Shift+Alt+" + arrow,
         [&desk, way, frames, nudge] { nudge(frames(desk.settings().nudgeMs) * way); }, hasNudged);

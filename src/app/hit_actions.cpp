@@ -108,6 +108,7 @@ void MainWindow::buildHitActions() {
       hasHits);
   a.add("checks.next", tr("Next thing to look at"), "N", [this] { checks_->step(1); });
   a.add("checks.previous", tr("Previous thing to look at"), "Shift+N", [this] { checks_->step(-1); });
+  a.add("checks.filter", tr("Choose what is looked at"), "Ctrl+Alt+N", [this] { checks_->chooseFilter(); });
   a.add("checks.accept", tr("This is good as it is"), "Y", [this] { checks_->accept(); });
   a.add("checks.fix", tr("Fix this"), "Shift+Y", [this] { checks_->fix(); });
 

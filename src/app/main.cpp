@@ -2,6 +2,7 @@
 #include <QCommandLineParser>
 #include <QDir>
 #include <QLocale>
+#include <QSettings>
 #include <QTimer>
 #include <clocale>
 #include <cstdio>
@@ -41,6 +42,7 @@ int main(int argc, char** argv) {
   if (parser.isSet(night)) Theme::get().setNight(true);
   if (parser.isSet(day)) Theme::get().setNight(false);
   window.show();
+  if (!parser.isSet(shot)) window.useMotion();
   if (parser.isSet(demo)) {
     const auto projects = QDir(parser.value(demo)).entryInfoList({"*.ochron"}, QDir::Dirs);
     if (projects.isEmpty())
@@ -49,6 +51,10 @@ int main(int argc, char** argv) {
     window.view().show(48'000 * 18.4, 48'000 * 8.6 / window.view().width());
     window.document().setCursor(Frames{48'000 * 22});
     window.document().stepHit(1);
+    if (constexpr const char* kSeen = "guide/seen"; !parser.isSet(shot) && !QSettings().value(kSeen, false).toBool()) {
+      QSettings().setValue(kSeen, true);
+      QTimer::singleShot(0, &window, &MainWindow::showAround);
+    }
   } else {
     if (!parser.positionalArguments().isEmpty()) window.takeIn(parser.positionalArguments());
     if (!parser.isSet(shot)) window.offerRecovery();

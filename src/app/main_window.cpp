@@ -23,6 +23,7 @@
 #include "document/clip_desk.h"
 #include "document/pitch_desk.h"
 #include "document/tempo_desk.h"
+#include "guide/tour.h"
 #include "head/head_line.h"
 #include "head/notice_bar.h"
 #include "head/status_line.h"
@@ -96,12 +97,13 @@ void MainWindow::buildLayout() {
   auto* middle = new QHBoxLayout;
   middle->setSpacing(0);
   const auto steps = makeSteps(doc_, central);
-  middle->addWidget(new Rail(doc_, steps, central));
+  rail_ = new Rail(doc_, steps, central);
+  middle->addWidget(rail_);
   columns_ = new QSplitter(Qt::Horizontal, central);
   columns_->setHandleWidth(1);
   middle->addWidget(columns_, 1);
-  auto* panel = new StepPanel(doc_, steps, columns_);
-  panel->setMinimumWidth(216);
+  panel_ = new StepPanel(doc_, steps, columns_);
+  panel_->setMinimumWidth(216);
   auto* canvas = new QWidget(columns_);
   auto* canvasColumn = new QVBoxLayout(canvas);
   canvasColumn->setContentsMargins(0, 0, 0, 0);
@@ -133,7 +135,7 @@ void MainWindow::buildLayout() {
   right->setStretchFactor(0, 1);
   right->setSizes({440, 240});
   right->setMinimumWidth(210);
-  columns_->addWidget(panel);
+  columns_->addWidget(panel_);
   columns_->addWidget(canvas);
   columns_->addWidget(right);
   columns_->setStretchFactor(1, 1);
@@ -144,6 +146,41 @@ void MainWindow::buildLayout() {
   setCentralWidget(central);
   new FieldKeys(this, lanes_);
   lanes_->setFocus();
+}
+
+void MainWindow::showAround() {
+  if (tour_) return tour_->go(0);
+  const auto placeOf = [this](const QWidget* w) {
+    return [this, w] { return w->isVisible() ? QRect(w->mapTo(this, QPoint(0, 0)), w->size()) : QRect(); };
+  };
+  const auto timing = [this] { doc_.setStep(Step::timing); };
+  tour_ = new Tour(
+      this,
+      {{tr("Steps, in any order"),
+        tr("From the takes to the print. Each has its controls beside it and its own bench under the lanes. A red "
+           "figure "
+           "says how many things need a look. Keys 1 to 8."),
+        placeOf(rail_), timing},
+       {tr("The takes"),
+        tr("Every hit is a tick; a line goes from where it was played to where it will be heard. Space plays, the "
+           "wheel "
+           "with Ctrl comes closer, a double click opens what is there."),
+        placeOf(lanes_),
+        {}},
+       {tr("The plan"),
+        tr("How near hits come to the grid, and how much of the player's wandering, pocket and scatter stays. Nothing "
+           "is "
+           "final: turn any control at any time, what you moved by hand stays yours."),
+        placeOf(panel_), timing},
+       {tr("Before and after"),
+        tr("Original and Edited at the same place and equally loud, also while it plays: the key is O."),
+        placeOf(head_->version()),
+        {}},
+       {tr("What needs an ear"),
+        tr("The loupe shows the hit or seam on every mic; below it stands what the program is not sure of. N steps "
+           "through, Y says it is good, Shift+Y does the plain thing about it."),
+        placeOf(loupe_->parentWidget()),
+        {}}});
 }
 
 /// Never larger than what the screen leaves free, title bar included.

@@ -1,6 +1,7 @@
 #pragma once
 
 #include <QMainWindow>
+#include <QPointer>
 
 #include "actions/actions.h"
 #include "canvas/view_state.h"
@@ -17,6 +18,9 @@ class HeadLine;
 class LanesView;
 class LoupeView;
 class NoticeBar;
+class Rail;
+class StepPanel;
+class Tour;
 class Ruler;
 class SongRow;
 class SongStrip;
@@ -37,6 +41,10 @@ class MainWindow : public QMainWindow {
   void takeIn(const QStringList& files, bool ask = true);
   /// Moves what runs that did not end properly left behind to the kept copies, and offers it.
   void offerRecovery();
+  /// The main things in five cards, in place; leaves at once when asked to.
+  void showAround();
+  /// Jumps and zooms glide, if the user has not turned that off.
+  void useMotion();
 
  protected:
   void closeEvent(QCloseEvent* event) override;
@@ -83,6 +91,9 @@ class MainWindow : public QMainWindow {
   QSplitter* columns_ = nullptr;
   QSplitter* rows_ = nullptr;
   QMenu* recent_ = nullptr;
+  Rail* rail_ = nullptr;
+  StepPanel* panel_ = nullptr;
+  QPointer<Tour> tour_;
   bool fitted_ = false;
 };
 

@@ -1,4 +1,5 @@
 #include "document/pin_desk.h"
+#include "document/round_desk.h"
 #include "main_window.h"
 
 namespace ochron {
@@ -15,6 +16,13 @@ void MainWindow::buildPinActions() {
       "pins.remove", tr("Remove the chosen pins"), {}, [&desk] { desk.remove(); }, hasPins);
   a.add(
       "pins.removeall", tr("Remove all pins of the mic set or range"), {}, [&desk] { desk.removeAll(); }, hasTracks);
+  auto& round = doc_.roundDesk();
+  a.add(
+      "stretch.round", tr("Hear the next way of stretching"), "Alt+G", [&round] { round.next(); }, hasTracks);
+  a.add(
+      "stretch.keep", tr("Keep the way of stretching that is heard"), "Alt+Shift+G", [&round] { round.keep(); },
+      [&round] { return round.going(); });
+  connect(&round, &RoundDesk::changed, this, [this] { actions_->refresh(); });
 }
 
 }  // namespace ochron

@@ -102,6 +102,24 @@ void MainWindow::buildPitchActions() {
   a.add(
       "pitch.assung", tr("Notes as sung"), "Alt+S", [&desk] { desk.asSung(); }, chosen);
   a.add(
+      "pitch.split", tr("Split the note at the play line"), "Alt+Shift+N", [&desk] { desk.split(); }, hasNotes);
+  a.add(
+      "pitch.join", tr("Join the chosen notes"), "Alt+J", [&desk] { desk.join(); },
+      [&desk] { return desk.chosen().size() > 1; });
+  a.add(
+      "pitch.silence", tr("Silence the chosen notes, or bring them back"), "Alt+Shift+M", [&desk] { desk.silence(); },
+      chosen);
+  for (const int way : {-1, 1})
+    a.add(
+        way > 0 ? "pitch.longer" : "pitch.shorter", way > 0 ? tr("Notes longer") : tr("Notes shorter"), {},
+        [this, &desk, way] {
+          desk.moveInTime(NotePart::end, framesFromMs(doc_.desk().settings().nudgeMs, doc_.song().rate) * way,
+                          PinReach::neighbours);
+        },
+        chosen);
+  a.add(
+      "pitch.reference", tr("Take A4 from the take"), {}, [&desk] { desk.measureReference(); }, hasNotes);
+  a.add(
       "pitch.tohits", tr("Notes to hits"), {}, [&desk] { desk.notesToHits(); }, hasNotes);
   a.add(
       "pitch.asrecorded", tr("Hear the key as recorded"), {}, [this] { doc_.keyDesk().asRecorded(); },

@@ -7,12 +7,14 @@
 #include <QMenuBar>
 #include <QMessageBox>
 #include <QPushButton>
+#include <QSettings>
 #include <QStackedWidget>
 #include <QVBoxLayout>
 
 #include "canvas/lanes_view.h"
 #include "checks/checks_panel.h"
 #include "document/clip_desk.h"
+#include "document/round_desk.h"
 #include "edits/take_edits.h"
 #include "keeping/recordings_dialog.h"
 #include "keys/key_sheet.h"
@@ -22,6 +24,13 @@
 #include "theme/theme.h"
 
 namespace ochron {
+namespace {
+
+constexpr const char* kMatchKey = "hearing/match loudness";
+constexpr const char* kGlideKey = "view/glide";
+constexpr int kGlideMs = 120;
+
+}  // namespace
 
 void MainWindow::buildActions() {
   auto& a = *actions_;
@@ -61,6 +70,7 @@ void MainWindow::buildActions() {
   a.add(
       "edit.redo", tr("Redo"), "Ctrl+Shift+Z", [this] { doc_.redo(); }, [this] { return !doc_.redoName().isEmpty(); });
   a.add("edit.norange", tr("Select nothing"), "Escape", [this] {
+    if (doc_.roundDesk().going()) return doc_.roundDesk().end();
     if (doc_.desk().openBundle()) return doc_.desk().openBundle({});
     doc_.setRange({});
     doc_.setCurrentSeam({});
@@ -80,6 +90,15 @@ void MainWindow::buildActions() {
   a.add("transport.clicksofter", tr("Click softer"), "Ctrl+Shift+C",
         [this] { doc_.setClickLevelDb(std::max(-36.0, doc_.clickLevelDb() - 3)); });
   a.add("transport.compare", tr("Original or edited"), "O", [this] { doc_.setOriginal(!doc_.original()); });
+  const auto match = [this](bool on) {
+    doc_.matchLoudness(on);
+    QSettings().setValue(kMatchKey, on);
+    doc_.tell(on ? tr("The original is heard as loud as the edited version.")
+                 : tr("The original is heard as loud as it was recorded."));
+  };
+  a.add("transport.match", tr("Original as loud as edited, or as recorded"), {},
+        [this, match] { match(!doc_.matchesLoudness()); });
+  doc_.matchLoudness(QSettings().value(kMatchKey, true).toBool());
   a.add("transport.start", tr("Go to the beginning"), "Home",
         [this] { doc_.setCursor(doc_.song().tempo.origin()), view_.reveal(doc_.cursor()); });
   a.add("transport.end", tr("Go to the end"), "End",
@@ -96,9 +115,16 @@ void MainWindow::buildActions() {
       [this] { return doc_.song().tracks.size() > 1; });
 
   a.add("view.all", tr("Whole song"), "Ctrl+0", [this] { view_.showAll(); });
+  a.add("view.motion", tr("Glide when zooming and jumping, or not"), {}, [this] {
+    const bool on = !view_.glides();
+    view_.setGlide(on ? kGlideMs : 0);
+    QSettings().setValue(kGlideKey, on);
+    doc_.tell(on ? tr("Zooming and jumping glide.") : tr("Zooming and jumping are at once."));
+  });
+  a.add("help.tour", tr("Show me around"), {}, [this] { showAround(); });
   const auto zoom = [this](double factor) {
     const double x = std::clamp<double>(view_.xOf(doc_.cursor()), kGutterWidth, kGutterWidth + view_.width());
-    view_.zoomAt(x, factor);
+    view_.zoomInto(x, factor);
   };
   a.add("view.closer", tr("Closer"), "+", [zoom] { zoom(0.6); })->setShortcuts({QKeySequence("+"), QKeySequence("=")});
   a.add("view.wider", tr("Wider"), "-", [zoom] { zoom(1 / 0.6); });
@@ -191,6 +217,9 @@ void MainWindow::buildMenus() {
                       "pins.remove",
                       "pins.removeall",
                       "-",
+                      "stretch.round",
+                      "stretch.keep",
+                      "-",
                       "lock.range",
                       "lock.unlockrange",
                       "lock.set",
@@ -201,6 +230,7 @@ void MainWindow::buildMenus() {
                       "-",
                       "checks.next",
                       "checks.previous",
+                      "checks.filter",
                       "checks.accept",
                       "checks.fix",
                       "-",
@@ -231,13 +261,35 @@ void MainWindow::buildMenus() {
                      "clips.openbundle",    "-",
                      "spans.add",           "markers.add",
                      "markers.section"});
-  menu(tr("Pitch"), {"pitch.hear", "-", "pitch.next", "pitch.previous", "pitch.all", "-", "pitch.up", "pitch.down",
-                     "pitch.bitup", "pitch.bitdown", "-", "pitch.assung", "pitch.giveback", "pitch.tohits", "-",
-                     "pitch.asrecorded", "pitch.keepkey"});
-  menu(tr("Play"),
-       {"transport.play", "transport.loop", "transport.compare", "-", "transport.click", "transport.clicklouder",
-        "transport.clicksofter", "transport.device", "-", "transport.start", "transport.end", "-", "transport.nextbar",
-        "transport.previousbar", "jump.nextedge", "jump.previousedge", "jump.nextmarker", "jump.previousmarker"});
+  menu(tr("Pitch"), {"pitch.hear",
+                     "-",
+                     "pitch.next",
+                     "pitch.previous",
+                     "pitch.all",
+                     "-",
+                     "pitch.up",
+                     "pitch.down",
+                     "pitch.bitup",
+                     "pitch.bitdown",
+                     "-",
+                     "pitch.shorter",
+                     "pitch.longer",
+                     "-",
+                     "pitch.split",
+                     "pitch.join",
+                     "pitch.silence",
+                     "-",
+                     "pitch.assung",
+                     "pitch.giveback",
+                     "pitch.tohits",
+                     "pitch.reference",
+                     "-",
+                     "pitch.asrecorded",
+                     "pitch.keepkey"});
+  menu(tr("Play"), {"transport.play", "transport.loop", "transport.compare", "transport.match", "-", "transport.click",
+                    "transport.clicklouder", "transport.clicksofter", "transport.device", "-", "transport.start",
+                    "transport.end", "-", "transport.nextbar", "transport.previousbar", "jump.nextedge",
+                    "jump.previousedge", "jump.nextmarker", "jump.previousmarker"});
   menu(tr("View"), {"step.1",
                     "step.2",
                     "step.3",
@@ -267,8 +319,9 @@ void MainWindow::buildMenus() {
                     "view.left",
                     "view.right",
                     "-",
-                    "view.night"});
-  menu(tr("Help"), {"help.find", "help.keys", "help.about"});
+                    "view.night",
+                    "view.motion"});
+  menu(tr("Help"), {"help.tour", "help.find", "help.keys", "help.about"});
 }
 
 void MainWindow::micSet() {
@@ -322,5 +375,7 @@ void MainWindow::findCommand() {
   if (!actions_->trigger(finder.command()))
     doc_.tell(tr("\"%1\" has nothing to work on now.").arg(actions_->action(finder.command())->text()));
 }
+
+void MainWindow::useMotion() { view_.setGlide(QSettings().value(kGlideKey, true).toBool() ? kGlideMs : 0); }
 
 }  // namespace ochron

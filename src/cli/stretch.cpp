@@ -98,9 +98,8 @@ Result<Sounds> asLine(const TakeFiles& files, const StretchOptions& o) {
   const auto recorded = out;
   std::vector<std::span<const float>> channels;
   for (const auto& file : recorded) channels.insert(channels.end(), file.begin(), file.end());
-  for (const auto& s : transposed(line->track, o.cents)) {
-    const auto made =
-        tunedSound(channels, mono, files.song.rate, {}, line->track, s, o.formants == "keep" ? 0 : o.cents);
+  for (const auto& s : transposed(line->track, o.cents, o.formants == "keep" ? 0 : o.cents)) {
+    const auto made = tunedSound(channels, mono, files.song.rate, {}, line->track, s);
     std::size_t k = 0;
     for (auto& file : out)
       for (auto& channel : file) {

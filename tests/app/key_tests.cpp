@@ -1,6 +1,7 @@
 // Keys tried on a track by mouse and keys: heard without a change, kept as a transposition, given up.
 
 #include <QAbstractButton>
+#include <QComboBox>
 #include <QDoubleSpinBox>
 #include <cmath>
 
@@ -105,6 +106,62 @@ TEST_F(TriedKey, UnderAPlanAllPiecesAreTransposedAndChosenClipsAlone) {
   const auto before = doc().song();
   desk().keep();
   EXPECT_EQ(doc().song(), before) << "locked";
+}
+
+TEST_F(TriedKey, AKeyOfAKeyboardIsTriedAtOnceAndMiddleCIsAsRecorded) {
+  auto keyboard = std::make_unique<SimulatedKeyboard>();
+  auto* played = keyboard.get();
+  desk().useKeyboard(std::move(keyboard));
+  run("transport.play");
+  ASSERT_TRUE(played->press(64));
+  QTRY_VERIFY_WITH_TIMEOUT(desk().trying(), 50);
+  EXPECT_EQ(desk().semitones(), 4);
+  ASSERT_TRUE(played->press(55));
+  ASSERT_TRUE(played->press(58));
+  QTRY_VERIFY_WITH_TIMEOUT(desk().semitones() == -2, 50);
+  ASSERT_TRUE(played->press(60));
+  QTRY_VERIFY_WITH_TIMEOUT(!desk().trying(), 50);
+  doc().playStop();
+  // Keys far away are tried in the nearest octave that can be heard.
+  ASSERT_TRUE(played->press(108));
+  QTRY_VERIFY_WITH_TIMEOUT(desk().trying(), 50);
+  EXPECT_EQ(desk().semitones(), 24);
+}
+
+TEST_F(TriedKey, AKeyPlayedOnAKeyboardIsKept) {
+  const double was = pitchHeard();
+  auto keyboard = std::make_unique<SimulatedKeyboard>();
+  auto* played = keyboard.get();
+  desk().useKeyboard(std::move(keyboard));
+  ASSERT_TRUE(played->press(63));
+  QTRY_VERIFY(desk().trying());
+  QTest::mouseClick(find<QAbstractButton>("keep key"), Qt::LeftButton);
+  doc().jobs().finishAll();
+  EXPECT_NEAR(pitchHeard() - was, 300, 15);
+}
+
+TEST_F(TriedKey, TheComputersKeysPlayTheSimulatedKeyboardOnceItIsChosen) {
+  auto* choice = find<QComboBox>("keyboard");
+  const int simulated = choice->findData(QString(SimulatedKeyboard::kName));
+  ASSERT_GE(simulated, 0);
+  QMetaObject::invokeMethod(choice, "activated", Q_ARG(int, simulated));
+  ASSERT_TRUE(desk().keyboard());
+  keys().setFocus();
+  QTest::keyClick(&keys(), Qt::Key_G);  // the seventh: one above middle C
+  QTRY_VERIFY_WITH_TIMEOUT(desk().trying(), 50);
+  EXPECT_EQ(desk().semitones(), 1);
+  QMetaObject::invokeMethod(choice, "activated", Q_ARG(int, 0));
+  EXPECT_FALSE(desk().keyboard());
+}
+
+TEST_F(TriedKey, AnotherOpenSongTakesNoKeysOfTheOldOne) {
+  auto keyboard = std::make_unique<SimulatedKeyboard>();
+  auto* played = keyboard.get();
+  desk().useKeyboard(std::move(keyboard));
+  doc().newSong();
+  ASSERT_TRUE(played->press(64));
+  QTest::qWait(40);
+  EXPECT_FALSE(desk().trying()) << "there is no track to try it on";
 }
 
 }  // namespace

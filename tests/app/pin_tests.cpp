@@ -3,11 +3,14 @@
 #include <QAbstractButton>
 #include <QLineEdit>
 #include <cmath>
+#include <set>
 
 #include "app/window_fixture.h"
 #include "canvas/lanes_view.h"
 #include "document/clip_desk.h"
 #include "document/pin_desk.h"
+#include "document/round_desk.h"
+#include "render/render.h"
 
 namespace ochron {
 namespace {
@@ -189,6 +192,110 @@ TEST_F(Pins, SeveralAreChosenAndMovedTogetherByKeys) {
   ASSERT_TRUE(run("edit.delete"));
   EXPECT_EQ(*at(was[3].at), was[3].at);
   EXPECT_EQ(*at(was[6].at), was[6].at);
+}
+
+TEST_F(Pins, WhileTheSongPlaysADragIsHeardBeforeItIsLetGo) {
+  const auto hit = hits().at(2).at;
+  const auto before = doc().playPlan();
+  run("transport.play");
+  ASSERT_TRUE(until([&] { return playing(); }));
+  const auto from = markOf(*at(hit));
+  drag(&window->lanes(), from, from + QPointF(12, 0), Qt::ShiftModifier, false);
+  const auto dragged = *at(hit);
+  ASSERT_GT(dragged, hit);
+  const auto shown = doc().song().find(doc().activeSet())->clips;
+  ASSERT_TRUE(until([&] { return doc().playPlan()->edited.tracks.front().clips == shown; }));
+  const auto heard = doc().playPlan();
+  EXPECT_EQ(heard->original.tracks.front().clips, before->original.tracks.front().clips);
+  QTest::keyClick(&window->lanes(), Qt::Key_Escape);
+  doc().jobs().finishAll();
+  EXPECT_EQ(doc().playPlan()->edited.tracks.front().clips, before->edited.tracks.front().clips);
+  doc().playStop();
+}
+
+TEST_F(Pins, WhileNothingPlaysADragCompilesNothing) {
+  const auto hit = hits().at(2).at;
+  const auto before = doc().playPlan();
+  const auto from = markOf(*at(hit));
+  drag(&window->lanes(), from, from + QPointF(12, 0), Qt::ShiftModifier, false);
+  doc().jobs().finishAll();
+  EXPECT_EQ(doc().playPlan(), before);
+  QTest::keyClick(&window->lanes(), Qt::Key_Escape);
+}
+
+// Going round the ways of stretching ----------------------------------------------------------------------------------
+
+struct Round : Pins {
+  void SetUp() override {
+    Pins::SetUp();
+    const auto second = hits().at(2).at;
+    const auto next = movePins(doc().song(), clips().front().id, {second}, Frames{1'500}, PinReach::neighbours);
+    ASSERT_TRUE(doc().editHits("pin", next));
+    doc().setRange({*at(second) - Frames{24'000}, *at(second) + Frames{48'000}});
+    doc().jobs().finishAll();
+  }
+  RoundDesk& round() { return doc().roundDesk(); }
+  /// What plays now.
+  std::vector<float> heardPlan() {
+    std::vector<float> left(48'000);
+    std::vector<float> right(left.size());
+    std::vector<float> room(left.size());
+    const auto plan = played();
+    addMix(plan->edited, doc().range().start, left, right, room, {});
+    return left;
+  }
+  std::shared_ptr<const PlayPlan> played() { return doc().heardInstead() ? doc().heardInstead() : doc().playPlan(); }
+};
+
+TEST_F(Round, EachWayIsHeardInTurnAndNothingIsChanged) {
+  const auto before = doc().song();
+  const auto whole = heardPlan();
+  std::set<std::vector<float>> heard;
+  std::set<StretchMethod> ways;
+  for (std::size_t i = 0; i < kStretchMethodNames.size(); ++i) {
+    run("stretch.round");
+    doc().jobs().finishAll();
+    QTest::qWait(0);
+    ASSERT_TRUE(round().going());
+    ASSERT_FALSE(round().waits());
+    ways.insert(round().method());
+    heard.insert(heardPlan());
+  }
+  EXPECT_EQ(ways.size(), 4U);
+  EXPECT_GE(heard.size(), 3U) << "each sounds its own way; on a kit single notes and chords are one";
+  EXPECT_EQ(doc().song(), before);
+  EXPECT_TRUE(hear(Frames{4'800})) << "it plays";
+  run("edit.norange");
+  EXPECT_FALSE(round().going());
+  EXPECT_EQ(heardPlan(), whole);
+  EXPECT_EQ(doc().song(), before);
+  doc().playStop();
+}
+
+TEST_F(Round, WhatIsKeptIsTheSetsWayFromThenOn) {
+  run("stretch.round");
+  run("stretch.round");
+  doc().jobs().finishAll();
+  QTest::qWait(0);
+  const auto way = round().method();
+  QTest::mouseClick(find<QAbstractButton>("keep round"), Qt::LeftButton);
+  doc().jobs().finishAll();
+  EXPECT_FALSE(round().going());
+  EXPECT_EQ(doc().song().find(doc().activeSet())->method, way);
+  run("edit.undo");
+  EXPECT_FALSE(doc().song().find(doc().activeSet())->method);
+  doc().playStop();
+}
+
+TEST_F(Round, AnEditEndsItAndWhatIsHeardIsTheSong) {
+  run("stretch.round");
+  doc().jobs().finishAll();
+  run("edit.undo");
+  EXPECT_FALSE(round().going());
+  EXPECT_FALSE(doc().heardInstead());
+  run("stretch.round");
+  EXPECT_FALSE(round().going()) << "nothing is stretched any more";
+  doc().playStop();
 }
 
 }  // namespace

@@ -10,6 +10,7 @@
 #include "bench/pitch_lens.h"
 #include "document/pitch_desk.h"
 #include "head/notice_bar.h"
+#include "head/tuner.h"
 #include "support/made_voice.h"
 #include "support/process.h"
 
@@ -214,6 +215,127 @@ TEST_F(PitchSteps, ALockedSetKeepsItsPitch) {
   const auto before = doc().song();
   press("tune on");
   EXPECT_EQ(doc().song(), before);
+}
+
+TEST_F(PitchSteps, ANoteDraggedSidewaysMovesInTimeAndItsNeighboursHold) {
+  listen();
+  const auto before = desk().notes();
+  const auto from = middleOf(1);
+  drag(from, from + QPointF(12, 2), Qt::ShiftModifier);
+  const auto moved = Frames{std::llround(12 * window->view().framesPerPixel())};
+  const auto after = desk().notes();
+  ASSERT_EQ(after.size(), 4U);
+  EXPECT_NEAR(static_cast<double>((after[1].start - before[1].start - moved).value), 0, 200);
+  EXPECT_NEAR(static_cast<double>((after[1].end - before[1].end - moved).value), 0, 200);
+  for (const std::size_t i : {0U, 2U, 3U}) {
+    EXPECT_EQ(after[i].start, before[i].start) << i;
+    EXPECT_EQ(after[i].end, before[i].end) << i;
+  }
+  EXPECT_EQ(after[1].tuned.after, before[1].tuned.after) << "not in pitch";
+  run("edit.undo");
+  EXPECT_EQ(desk().notes()[1].start, before[1].start);
+}
+
+TEST_F(PitchSteps, ANotesEndIsDraggedToAnotherLength) {
+  listen();
+  const auto before = desk().notes();
+  const QPointF end(window->view().xOf(before[1].end) - 1, middleOf(1).y());
+  drag(end, end + QPointF(-24, 1), Qt::ShiftModifier);
+  const auto after = desk().notes();
+  EXPECT_EQ(after[1].start, before[1].start);
+  EXPECT_LT(after[1].end, before[1].end - Frames{1'000});
+  EXPECT_EQ(after[2].start, before[2].start);
+}
+
+TEST_F(PitchSteps, NotesAreNudgedInTimeByKeys) {
+  listen();
+  click(&lens(), middleOf(2));
+  const auto before = desk().notes();
+  const auto nudge = framesFromMs(doc().desk().settings().nudgeMs, 48'000);
+  run("clips.mslater");
+  EXPECT_EQ(desk().notes()[2].start, before[2].start + nudge);
+  EXPECT_EQ(desk().notes()[2].end, before[2].end + nudge);
+  run("pitch.shorter");
+  EXPECT_EQ(desk().notes()[2].start, before[2].start + nudge);
+  EXPECT_EQ(desk().notes()[2].end, before[2].end);
+}
+
+TEST_F(PitchSteps, ANoteIsSplitAtThePlayLineJoinedAgainAndSilenced) {
+  listen();
+  const auto note = desk().notes()[1];
+  doc().setCursor(note.start + (note.end - note.start) / 2);
+  run("pitch.split");
+  ASSERT_EQ(desk().notes().size(), 5U);
+  desk().choose({desk().notes()[1].name, desk().notes()[2].name});
+  run("pitch.join");
+  ASSERT_EQ(desk().notes().size(), 4U);
+  ASSERT_EQ(desk().chosen().size(), 1U);
+  EXPECT_EQ(desk().notes()[1].start, note.start);
+  EXPECT_EQ(desk().notes()[1].end, note.end);
+  run("pitch.silence");
+  doc().jobs().finishAll();
+  const auto silent = exported({note.start + Frames{2'400}, note.end - Frames{2'400}});
+  for (const float x : silent) ASSERT_EQ(x, 0.0F);
+  run("pitch.silence");
+  doc().jobs().finishAll();
+  const auto back = exported({note.start, note.end});
+  EXPECT_TRUE(std::any_of(back.begin(), back.end(), [](float x) { return std::abs(x) > 0.01F; }));
+}
+
+TEST_F(PitchSteps, TheControlsCanBeMeantForTheChosenNotesAlone) {
+  listen();
+  press("tune on");
+  click(&lens(), middleOf(1));
+  press("own values");
+  desk().setOwn(0, 100.0);
+  EXPECT_NEAR(desk().notes()[1].tuned.after, desk().notes()[1].tuned.parts.centre, 0.01) << "its centre is kept";
+  EXPECT_NEAR(desk().notes()[0].tuned.after, centsOfMidi(60), 1);
+  EXPECT_EQ(desk().settings().keepCentre, 0);
+  run("pitch.giveback");
+  EXPECT_NEAR(desk().notes()[1].tuned.after, centsOfMidi(64), 1);
+}
+
+TEST_F(PitchSteps, TheReferenceIsMeasuredFromTheNotes) {
+  voice.notes = {{0.5, 0.7, 60.3}, {1.4, 0.7, 64.3}, {2.3, 0.7, 67.3}, {3.2, 0.9, 62.3}};
+  test::writeWav(scratch / "Sharp.wav", voice.samples());
+  window->takeIn({QString::fromStdString((scratch / "Sharp.wav").string())}, false);
+  doc().jobs().finishAll();
+  doc().setActiveSet(doc().song().sets.back().id);
+  listen();
+  press("measure reference");
+  EXPECT_NEAR(desk().settings().scale.reference, 440 * std::exp2(0.3 / 12), 1.0);
+  for (const auto& n : desk().notes()) EXPECT_NEAR(desk().off(n.tuned.parts.centre), 0, 6);
+}
+
+TEST_F(PitchSteps, ADoubtfulNoteIsListedSteppedToAndLeftAsSung) {
+  listen();
+  press("tune on");
+  // The third note was sung between two pitches of C major's pentatonic; the whole is looked at against it.
+  auto s = desk().settings();
+  s.scale = *parseScale("C# major pentatonic");
+  desk().setSettings("scale", s);
+  doc().jobs().finishAll();
+  const auto& checks = doc().checks();
+  const auto found = std::find_if(checks.begin(), checks.end(), [](const Check& c) { return c.note.has_value(); });
+  ASSERT_NE(found, checks.end());
+  const auto note = *found->note;
+  for (std::size_t i = 0; i <= checks.size() && (desk().chosen().empty() || desk().chosen()[0].name != note); ++i)
+    run("checks.next");
+  ASSERT_EQ(desk().chosen().size(), 1U);
+  EXPECT_EQ(desk().chosen()[0].name, note);
+  run("checks.fix");
+  for (const auto& n : desk().notes())
+    if (n.name == note) EXPECT_TRUE(n.wish.asSung);
+  for (const auto& c : doc().checks()) EXPECT_NE(c.note, note);
+}
+
+TEST_F(PitchSteps, TheTunerNamesTheNoteThatPlays) {
+  auto* tuner = window->findChild<Tuner*>();
+  ASSERT_TRUE(tuner);
+  tuner->listen(Frames{static_cast<std::int64_t>(1.8 * 48'000)});
+  doc().jobs().finishAll();
+  ASSERT_TRUE(tuner->heard());
+  EXPECT_NEAR(*tuner->heard(), centsOfMidi(64.2), 6);
 }
 
 }  // namespace

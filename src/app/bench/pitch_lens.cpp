@@ -1,5 +1,7 @@
 #include "bench/pitch_lens.h"
 
+#include <QContextMenuEvent>
+#include <QMenu>
 #include <QMouseEvent>
 #include <QPainter>
 #include <QPainterPath>
@@ -7,10 +9,12 @@
 #include <algorithm>
 #include <cmath>
 
+#include "actions/actions.h"
 #include "canvas/lane_painter.h"
 #include "canvas/wave.h"
 #include "document/wording.h"
 #include "theme/theme.h"
+#include "time/grid.h"
 
 namespace ochron {
 namespace {
@@ -22,24 +26,38 @@ constexpr double kLeastCents = 1000;  // cents
 constexpr double kMargin = 250;       // cents above and below the notes
 constexpr double kNear = 7;           // pixels
 
-/// Dragging the chosen notes up or down: by steps of the scale from where the note under the pointer is, with Shift
-/// freely.
+/// Dragging the chosen notes. Up and down: by steps of the scale from where the note under the pointer is, with Shift
+/// freely. To the sides: in time, a note's beginning or end where it was taken hold of; neighbours hold, with Alt what
+/// follows comes along, with Ctrl all gives way. The first pixels say which of the two it is.
 class NoteDrag : public Gesture {
  public:
-  NoteDrag(Document& doc, PitchDesk& desk, QPointF from, const PitchDesk::Note& note, double centsPerPixel,
-           std::function<void(const QString&)> tell)
+  using Tell = std::function<void(const QString&)>;
+  NoteDrag(Document& doc, ViewState& view, QPointF from, const PitchDesk::Note& note, NotePart part,
+           double centsPerPixel, Tell tell)
       : doc_(doc),
-        desk_(desk),
+        view_(view),
+        desk_(doc.pitchDesk()),
+        base_(doc.version()),
         from_(from),
         note_(note),
-        chosen_(desk.chosen()),
+        part_(part),
+        chosen_(desk_.chosen()),
         perPixel_(centsPerPixel),
         tell_(std::move(tell)) {}
 
   void move(QPointF point, Qt::KeyboardModifiers modifiers) override {
-    if (!moved_ && std::abs(point.y() - from_.y()) < 3) return;
-    moved_ = true;
-    double by = (from_.y() - point.y()) * perPixel_;
+    const auto by = point - from_;
+    if (way_ == Way::none) {
+      if (std::max(std::abs(by.x()), std::abs(by.y())) < 4) return;
+      way_ = std::abs(by.x()) > std::abs(by.y()) ? Way::time : Way::pitch;
+    }
+    way_ == Way::pitch ? inPitch(-by.y() * perPixel_, modifiers) : inTime(by.x(), modifiers);
+  }
+
+ private:
+  enum class Way { none, pitch, time };
+
+  void inPitch(double by, Qt::KeyboardModifiers modifiers) {
     if (!modifiers.testFlag(Qt::ShiftModifier))
       by = desk_.settings().scale.nearest(note_.tuned.after + by) - note_.tuned.after;
     std::vector<std::pair<NoteName, double>> targets;
@@ -51,15 +69,45 @@ class NoteDrag : public Gesture {
               .arg(std::lround(to - note_.tuned.parts.centre)));
   }
 
- private:
+  void inTime(double pixels, Qt::KeyboardModifiers modifiers) {
+    const auto was = part_ == NotePart::end ? note_.end : note_.start;
+    auto to = view_.frameAt(view_.xOf(was) + pixels);
+    const auto& map = base_->tempo;
+    if (const auto line = nearestLine(map, doc_.timing().grid, map.toTicks(to));
+        !modifiers.testFlag(Qt::ShiftModifier) && std::abs(view_.xOf(line.frame) - view_.xOf(to)) <= kNear)
+      to = line.frame;
+    const auto reach = modifiers.testFlag(Qt::AltModifier)       ? PinReach::following
+                       : modifiers.testFlag(Qt::ControlModifier) ? PinReach::ends
+                                                                 : PinReach::neighbours;
+    std::vector<NoteName> names;
+    for (const auto& n : chosen_) names.push_back(n.name);
+    const auto next = moveNotes(*base_, doc_.activeSet(), names, part_, to - was, reach);
+    if (!next) return tell_(QString::fromStdString(next.error().message));
+    if (!doc_.editHits(part_ == NotePart::whole ? PitchDesk::tr("Move notes in time")
+                                                : PitchDesk::tr("Change the length of notes"),
+                       next, "note time"))
+      return;
+    Frames now = was;
+    for (const auto& n : desk_.notes())
+      if (n.name == note_.name) now = part_ == NotePart::end ? n.end : n.start;
+    tell_(PitchDesk::tr("%1 ms \u00b7 %2 \u00b7 Shift: no grid \u00b7 Escape takes it back")
+              .arg(signedMs(msFromFrames(now - was, base_->rate)))
+              .arg(reach == PinReach::following ? PitchDesk::tr("what follows comes along")
+                   : reach == PinReach::ends    ? PitchDesk::tr("both sides give way")
+                                             : PitchDesk::tr("neighbours hold (Alt: what follows comes, Ctrl: all)")));
+  }
+
   Document& doc_;
+  ViewState& view_;
   PitchDesk& desk_;
+  std::shared_ptr<const Song> base_;
   QPointF from_;
   PitchDesk::Note note_;
+  NotePart part_;
   std::vector<PitchDesk::Note> chosen_;
   double perPixel_;
-  std::function<void(const QString&)> tell_;
-  bool moved_ = false;
+  Tell tell_;
+  Way way_ = Way::none;
 };
 
 }  // namespace
@@ -70,7 +118,9 @@ PitchLens::PitchLens(Document& document, ViewState& view, QWidget* parent)
   setFocusPolicy(Qt::StrongFocus);
   setMouseTracking(true);
   setAccessibleName(tr("Pitch lens"));
-  setToolTip(tr("Click a note to choose it, drag it to another pitch, drag over some to choose them"));
+  setToolTip(tr(
+      "Click a note to choose it, drag it up or down to another pitch, sideways in time, by an end to another length; "
+      "drag over some to choose them"));
   connect(&desk_, &PitchDesk::changed, this, qOverload<>(&QWidget::update));
   connect(&document, &Document::mediaChanged, this, qOverload<>(&QWidget::update));
 }
@@ -148,7 +198,7 @@ void PitchLens::paintPitches(QPainter& p) const {
     const auto name = QString::fromStdString(noteName(c, scale.reference));
     const bool tonic = std::abs(std::remainder(c - scale.tonicCents(), 1200)) < 1 && scale.name != "chromatic";
     p.setFont(theme.font(10.5, tonic ? 600 : 400));
-    p.setPen(inScale ? (tonic ? sheet.ink : sheet.inkSoft) : sheet.note);
+    p.setPen(inScale ? (tonic ? sheet.ink : sheet.note) : sheet.note);
     if (tall >= 9 || tonic || inScale)
       p.drawText(QRectF(0, y - 8, kGutterWidth - 10, 16), Qt::AlignRight | Qt::AlignVCenter, name);
   }
@@ -256,7 +306,7 @@ void PitchLens::paintNotes(QPainter& p) const {
     auto veil = tone;
     veil.setAlphaF(0.20F);
     p.fillRect(QRectF(x0, std::min(sung, onScale), x1 - x0, std::abs(sung - onScale)), veil);
-    const auto step = n.wish.target ? sheet.selection : sheet.ink;
+    const auto step = n.wish == NoteWish{} ? sheet.ink : sheet.selection;
     p.setPen(QPen(step, 2.2));
     p.drawLine(QPointF(x0, after), QPointF(x1, after));
     p.setPen(QPen(step, 1.6));
@@ -343,13 +393,41 @@ void PitchLens::mousePressEvent(QMouseEvent* event) {
   if (event->modifiers() & Qt::ControlModifier) return desk_.toggle(note.name);
   if (!desk_.isChosen(note.name)) desk_.choose({note.name});
   doc_.setCursor(note.start);
-  gesture_ = std::make_unique<NoteDrag>(doc_, desk_, event->position(), note, (high_ - low_) / plot().height(),
+  gesture_ = std::make_unique<NoteDrag>(doc_, view_, event->position(), note, partAt(note, event->position()),
+                                        (high_ - low_) / plot().height(),
                                         [this](const QString& text) { emit gestureTold(text); });
 }
 
+/// Near its ends a note is made longer or shorter.
+NotePart PitchLens::partAt(const PitchDesk::Note& note, QPointF point) const {
+  const double x0 = view_.xOf(note.start);
+  const double x1 = view_.xOf(note.end);
+  const double reach = std::min(6.0, (x1 - x0) / 4);
+  if (point.x() < x0 + reach) return NotePart::start;
+  return point.x() > x1 - reach ? NotePart::end : NotePart::whole;
+}
+
+void PitchLens::contextMenuEvent(QContextMenuEvent* event) {
+  if (const auto* note = noteAt(event->pos()); note && !desk_.isChosen(note->name)) desk_.choose({note->name});
+  auto* actions = Actions::of(this);
+  if (!actions) return;
+  QMenu menu(this);
+  const std::vector<std::vector<const char*>> groups{
+      {"pitch.assung", "pitch.giveback"}, {"pitch.split", "pitch.join", "pitch.silence"}, {"pitch.tohits"}};
+  for (const auto& group : groups) {
+    for (const char* id : group) menu.addAction(actions->action(id));
+    menu.addSeparator();
+  }
+  menu.exec(event->globalPos());
+}
+
 void PitchLens::mouseMoveEvent(QMouseEvent* event) {
-  if (!(event->buttons() & Qt::LeftButton))
-    return setCursor(noteAt(event->position()) ? Qt::SizeVerCursor : Qt::ArrowCursor);
+  if (!(event->buttons() & Qt::LeftButton)) {
+    const auto* note = noteAt(event->position());
+    return setCursor(!note                                                 ? Qt::ArrowCursor
+                     : partAt(*note, event->position()) == NotePart::whole ? Qt::SizeAllCursor
+                                                                           : Qt::SizeHorCursor);
+  }
   if (gesture_) return gesture_->move(event->position(), event->modifiers());
   if (!bandFrom_) return;
   bandTo_ = event->position();

@@ -18,6 +18,7 @@ class PitchLens : public Row {
   void paintEvent(QPaintEvent*) override;
   void mousePressEvent(QMouseEvent* event) override;
   void mouseMoveEvent(QMouseEvent* event) override;
+  void contextMenuEvent(QContextMenuEvent* event) override;
   void wheelEvent(QWheelEvent* event) override;
   void dragEnded() override;
 
@@ -26,6 +27,7 @@ class PitchLens : public Row {
   void fitRange();
   double centsAt(double y) const;
   const PitchDesk::Note* noteAt(QPointF point) const;
+  NotePart partAt(const PitchDesk::Note& note, QPointF point) const;
   void paintHead(QPainter& p) const;
   void paintPitches(QPainter& p) const;
   void paintWave(QPainter& p) const;

@@ -5,7 +5,8 @@
 
 #include "bench/bench_table.h"
 #include "files/file_names.h"
-#include "render/speed_head.h"
+#include "render/export.h"
+#include "render/song_speed.h"
 #include "theme/theme.h"
 
 namespace ochron {
@@ -46,8 +47,8 @@ void PrintBench::refresh() {
   if (!isVisible()) return;  // brought up to date when it is shown
   const auto& song = doc_.song();
   const auto s = settings_();
-  const auto frames =
-      song.speedEnvelope->empty() ? s.range.length() : playedLength(*song.speedEnvelope, s.range.start, s.range.end);
+  const auto speed = exportSpeed(song).speed;
+  const auto frames = speed.empty() ? s.range.length() : playedLength(speed, s.range.start, s.range.end);
   const auto lengthText = QString::number(static_cast<double>(frames.value) / song.rate, 'f', 1) + " s";
   const auto row = [&](int at, const QString& name, int wide) {
     setCell(*table_, at, kOutput, name + QString::fromStdString(extensionOf(s.format)));
@@ -62,12 +63,21 @@ void PrintBench::refresh() {
     const bool exact = s.format == FileFormat::wav || s.format == FileFormat::aiff;
     setCell(*table_, at, kSize, (exact ? QString() : tr("about ")) + QString::number(megabytes, 'f', 1) + " MB");
   };
+  const int beside = (s.click ? 1 : 0) + (s.midi ? 1 : 0);
+  const auto rowsBeside = [&](int at, const QString& before) {
+    if (s.click) row(at++, before + "click", 1);
+    if (!s.midi) return;
+    setCell(*table_, at, kOutput, before + "map.mid");
+    setCell(*table_, at, kSound, tr("tempo map, markers, hits, notes"));
+    setCell(*table_, at, kPlays, lengthText);
+    setCell(*table_, at, kSize, QStringLiteral("\u2013"));
+  };
   if (s.what == ExportWhat::mix) {
-    table_->setRowCount(1);
+    table_->setRowCount(1 + beside);
     row(0, QString::fromStdString(fileNameFor(song.name)), 2);
-    return;
+    return rowsBeside(1, QString::fromStdString(fileNameFor(song.name)) + " ");
   }
-  table_->setRowCount(static_cast<int>(song.tracks.size()));
+  table_->setRowCount(static_cast<int>(song.tracks.size()) + beside);
   for (int i = 0; i < std::ssize(song.tracks); ++i) {
     const auto& t = song.tracks[static_cast<std::size_t>(i)];
     int wide = 1;
@@ -76,6 +86,7 @@ void PrintBench::refresh() {
         if (const auto* media = song.find(mic->media)) wide = std::max(wide, std::min(2, media->channels));
     row(i, QString::fromStdString(fileNameFor(t.name)), wide);
   }
+  rowsBeside(static_cast<int>(song.tracks.size()), {});
 }
 
 void PrintBench::paintEvent(QPaintEvent*) {

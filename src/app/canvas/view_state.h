@@ -1,6 +1,7 @@
 #pragma once
 
 #include <QObject>
+#include <QVariantAnimation>
 #include <algorithm>
 #include <cmath>
 
@@ -14,7 +15,12 @@ inline constexpr int kGutterWidth = 128;  ///< track heads and labels left of ev
 class ViewState : public QObject {
   Q_OBJECT
  public:
-  using QObject::QObject;
+  explicit ViewState(QObject* parent = nullptr) : QObject(parent) {
+    glide_.setStartValue(0.0);
+    glide_.setEndValue(1.0);
+    glide_.setEasingCurve(QEasingCurve::OutCubic);
+    connect(&glide_, &QVariantAnimation::valueChanged, this, [this](const QVariant& v) { glideBy(v.toDouble()); });
+  }
 
   double firstFrame() const { return first_; }
   double framesPerPixel() const { return perPixel_; }
@@ -29,12 +35,15 @@ class ViewState : public QObject {
   void setWidth(int pixels) { width_ = std::max(1, pixels), keepInside(), emit changed(); }
   void setSongEnd(Frames end) { end_ = end, keepInside(), emit changed(); }
   void show(double firstFrame, double framesPerPixel) {
+    glide_.stop();
     perPixel_ = std::clamp(framesPerPixel, 1.0 / 24, std::max(64.0, widest()));
     first_ = firstFrame;
     keepInside();
+    toFirst_ = first_;
+    toPerPixel_ = perPixel_;
     emit changed();
   }
-  void showAll() { show(-0.01 * static_cast<double>(end_.value), widest()); }
+  void showAll() { glideTo(-0.01 * static_cast<double>(end_.value), widest()); }
   void scrollBy(double pixels) { show(first_ + pixels * perPixel_, perPixel_); }
   /// `factor` below 1 comes closer; what is under `x` stays there.
   void zoomAt(double x, double factor) {
@@ -42,13 +51,22 @@ class ViewState : public QObject {
     const double next = std::clamp(perPixel_ * factor, 1.0 / 24, std::max(64.0, widest()));
     show(under - (x - kGutterWidth) * next, next);
   }
+  /// As zoomAt(), by a key: gliding.
+  void zoomInto(double x, double factor) {
+    const double under = toFirst_ + (x - kGutterWidth) * toPerPixel_;
+    const double next = std::clamp(toPerPixel_ * factor, 1.0 / 24, std::max(64.0, widest()));
+    glideTo(under - (x - kGutterWidth) * next, next);
+  }
   /// Scrolls as little as is needed to see `f` with some room around it.
   void reveal(Frames f) {
     const double margin = 0.12 * width_ * perPixel_;
     const double at = static_cast<double>(f.value);
     if (at < first_ + margin || at > first_ + width_ * perPixel_ - margin)
-      show(at - 0.35 * width_ * perPixel_, perPixel_);
+      glideTo(at - 0.35 * width_ * perPixel_, perPixel_);
   }
+  /// Jumps and zooms by key take so long, ms, that the eye can follow; 0: they are at once.
+  void setGlide(int ms) { glide_.setDuration(ms), gliding_ = ms > 0; }
+  bool glides() const { return gliding_; }
   void setLaneHeight(int h) { laneHeight_ = std::clamp(h, 22, 320), emit changed(); }
   void setLaneScroll(int y) { laneScroll_ = std::max(0, y), emit changed(); }
 
@@ -56,6 +74,24 @@ class ViewState : public QObject {
   void changed();
 
  private:
+  void glideTo(double first, double perPixel) {
+    const double wasFirst = first_;
+    const double wasPerPixel = perPixel_;
+    show(first, perPixel);
+    if (!gliding_ || (wasFirst == first_ && wasPerPixel == perPixel_)) return;
+    fromFirst_ = wasFirst;
+    fromPerPixel_ = wasPerPixel;
+    glide_.start();
+    glideBy(0);
+  }
+  /// Zooming keeps one place of the screen where it is throughout.
+  void glideBy(double along) {
+    perPixel_ = fromPerPixel_ * std::pow(toPerPixel_ / fromPerPixel_, along);
+    const double zoomed =
+        toPerPixel_ != fromPerPixel_ ? (perPixel_ - fromPerPixel_) / (toPerPixel_ - fromPerPixel_) : along;
+    first_ = fromFirst_ + (toFirst_ - fromFirst_) * zoomed;
+    emit changed();
+  }
   double widest() const {
     return 1.04 * static_cast<double>(std::max<std::int64_t>(end_.value, 48'000)) / std::max(1, width_);
   }
@@ -65,6 +101,12 @@ class ViewState : public QObject {
     first_ = std::clamp(first_, low, std::max(low, static_cast<double>(end_.value) - 0.5 * span));
   }
 
+  QVariantAnimation glide_;
+  bool gliding_ = false;
+  double fromFirst_ = 0;
+  double fromPerPixel_ = 400;
+  double toFirst_ = 0;
+  double toPerPixel_ = 400;
   double first_ = 0;
   double perPixel_ = 400;
   int width_ = 700;

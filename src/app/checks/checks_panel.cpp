@@ -1,12 +1,14 @@
 #include "checks/checks_panel.h"
 
 #include <QKeyEvent>
+#include <QMenu>
 #include <QMouseEvent>
 #include <QPainter>
 #include <QWheelEvent>
 #include <algorithm>
 
-#include "seams/fix.h"
+#include "checks/fix.h"
+#include "document/pitch_desk.h"
 #include "theme/theme.h"
 
 namespace ochron {
@@ -23,18 +25,33 @@ ChecksPanel::ChecksPanel(Document& document, QWidget* parent) : QWidget(parent),
   setMouseTracking(true);
   for (auto signal : {&Document::songChanged, &Document::selectionChanged, &Document::seamsMeasured})
     connect(&doc_, signal, this, &ChecksPanel::refresh);
+  connect(&doc_.pitchDesk(), &PitchDesk::changed, this, &ChecksPanel::refresh);
   connect(&Theme::get(), &Theme::changed, this, qOverload<>(&QWidget::update));
 }
 
-void ChecksPanel::refresh() {
-  checks_ = doc_.checks();
+bool ChecksPanel::isCurrent(const Check& check) const {
+  if (check.note) {
+    const auto chosen = doc_.pitchDesk().chosen();
+    return chosen.size() == 1 && chosen.front().name == *check.note;
+  }
+  if (check.bar) return false;
   const auto now = doc_.currentHit();
-  if (current_ >= std::ssize(checks_) ||
-      (current_ >= 0 && (!now || checks_[static_cast<std::size_t>(current_)].hit != now->hit)))
-    current_ = -1;
-  if (current_ < 0 && now)
-    for (std::size_t i = 0; i < checks_.size(); ++i)
-      if (checks_[i].hit == now->hit) current_ = static_cast<int>(i);
+  return now && check.hit == now->hit;
+}
+
+void ChecksPanel::refresh() {
+  const auto was = current() ? std::optional(*current()) : std::nullopt;
+  checks_ = doc_.checks();
+  all_ = checks_.size();
+  std::erase_if(checks_, [&](const Check& c) {
+    return (group_ && groupOf(c.kind) != *group_) || (ofSet_ && c.set && c.set != doc_.activeSet());
+  });
+  current_ = -1;
+  for (std::size_t i = 0; i < checks_.size() && current_ < 0; ++i)
+    if (was && (was->bar ? was->sameAs(checks_[i]) : was->sameAs(checks_[i]) && isCurrent(checks_[i])))
+      current_ = static_cast<int>(i);
+  for (std::size_t i = 0; i < checks_.size() && current_ < 0; ++i)
+    if (isCurrent(checks_[i])) current_ = static_cast<int>(i);
   scroll_ =
       std::clamp(scroll_, 0, std::max(0, static_cast<int>(checks_.size()) * kRow + kButtons - (height() - kTitle)));
   update();
@@ -42,16 +59,53 @@ void ChecksPanel::refresh() {
 
 void ChecksPanel::go(int index) {
   if (index < 0 || index >= std::ssize(checks_)) return;
-  current_ = index;
   const auto c = checks_[static_cast<std::size_t>(index)];
   scroll_ =
       std::clamp(scroll_, std::min(index * kRow, (index + 1) * kRow + kButtons - (height() - kTitle)), index * kRow);
   scroll_ = std::max(0, scroll_);
-  doc_.setActiveSet(c.set);
-  doc_.setCurrentHit(HitRef{c.take, c.hit});
+  if (c.set) doc_.setActiveSet(c.set);
+  if (c.note)
+    doc_.pitchDesk().choose({*c.note});
+  else if (c.hit)
+    doc_.setCurrentHit(HitRef{c.take, c.hit});
+  current_ = index;
   doc_.setCursor(c.at);
   if (doc_.hearing().whileStepping) doc_.hear();
   update();
+}
+
+QRectF ChecksPanel::filterBox() const { return {92, 9, 88, 19}; }
+
+QString ChecksPanel::filterName() const {
+  const auto kind = group_ ? QString::fromUtf8(kCheckGroupNames[static_cast<std::size_t>(*group_)]) : tr("all");
+  return ofSet_ ? tr("%1, this set").arg(kind) : kind;
+}
+
+void ChecksPanel::showOnly(std::optional<CheckGroup> group, bool activeSet) {
+  group_ = group;
+  ofSet_ = activeSet;
+  scroll_ = 0;
+  refresh();
+}
+
+void ChecksPanel::chooseFilter() {
+  QMenu menu(this);
+  const auto add = [&](const QString& text, bool on, auto choose) {
+    auto* a = menu.addAction(text, this, choose);
+    a->setCheckable(true);
+    a->setChecked(on);
+  };
+  add(tr("All"), !group_, [this] { showOnly({}, ofSet_); });
+  for (std::size_t i = 0; i < kCheckGroupNames.size(); ++i) {
+    const auto group = static_cast<CheckGroup>(i);
+    const auto& all = doc_.checks();
+    const auto count = std::count_if(all.begin(), all.end(), [&](const Check& c) { return groupOf(c.kind) == group; });
+    add(tr("%1 (%2)").arg(QString::fromUtf8(kCheckGroupNames[i])).arg(count), group_ == group,
+        [this, group] { showOnly(group, ofSet_); });
+  }
+  menu.addSeparator();
+  add(tr("Of this set only"), ofSet_, [this] { showOnly(group_, !ofSet_); });
+  menu.exec(mapToGlobal(filterBox().bottomLeft().toPoint()));
 }
 
 const Check* ChecksPanel::current() const {
@@ -102,11 +156,29 @@ void ChecksPanel::paintEvent(QPaintEvent*) {
   p.setPen(sheet.ink);
   p.drawText(QPointF(14, 23), tr("To look at"));
   p.setPen(checks_.empty() ? sheet.note : sheet.alarm);
-  p.drawText(QRectF(0, 8, width() - 14, 20), Qt::AlignRight | Qt::AlignVCenter, QString::number(checks_.size()));
+  const bool some = group_ || ofSet_;
+  p.drawText(QRectF(0, 8, width() - 14, 20), Qt::AlignRight | Qt::AlignVCenter,
+             some ? tr("%1 of %2").arg(checks_.size()).arg(all_) : QString::number(checks_.size()));
+  if (all_ > 0 || some) {
+    const auto box = filterBox();
+    const bool hovered = box.contains(pointer_);
+    p.setRenderHint(QPainter::Antialiasing);
+    p.setPen(QPen(hovered || some ? sheet.selection : sheet.rule, 1));
+    p.setBrush(some ? sheet.selectionSoft : sheet.panel);
+    p.drawRoundedRect(box.adjusted(0.5, 0.5, -0.5, -0.5), 4, 4);
+    p.setFont(theme.font(11, 500));
+    p.setPen(some ? sheet.selection : sheet.note);
+    p.drawText(box.adjusted(8, 0, -16, 0), Qt::AlignVCenter, filterName());
+    const QPointF tip(box.right() - 9, box.center().y() + 2);
+    p.setPen(QPen(some ? sheet.selection : sheet.inkSoft, 1.4));
+    p.drawPolyline(QPolygonF{tip + QPointF(-3, -3), tip, tip + QPointF(3, -3)});
+    p.setRenderHint(QPainter::Antialiasing, false);
+  }
   if (checks_.empty()) {
     p.setFont(theme.font(12));
     p.setPen(sheet.note);
-    p.drawText(QRectF(14, kTitle, width() - 28, 40), Qt::AlignLeft | Qt::TextWordWrap, tr("Nothing needs a look"));
+    p.drawText(QRectF(14, kTitle, width() - 28, 40), Qt::AlignLeft | Qt::TextWordWrap,
+               some && all_ > 0 ? tr("Nothing of this kind needs a look") : tr("Nothing needs a look"));
     return;
   }
   p.setRenderHint(QPainter::Antialiasing);
@@ -164,6 +236,7 @@ double ChecksPanel::rowTop(int index) const {
 
 void ChecksPanel::mousePressEvent(QMouseEvent* event) {
   const auto point = event->position();
+  if (filterBox().contains(point)) return chooseFilter();
   if (point.y() < kTitle) return;
   if (current() && buttonBox(current_, true).contains(point)) return fix();
   if (current() && buttonBox(current_, false).contains(point)) return accept();

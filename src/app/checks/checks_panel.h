@@ -1,10 +1,11 @@
 #pragma once
 
 #include <QWidget>
+#include <optional>
 #include <vector>
 
+#include "checks/checks.h"
 #include "document/document.h"
-#include "seams/checks.h"
 
 namespace ochron {
 
@@ -19,6 +20,10 @@ class ChecksPanel : public QWidget {
   void accept();
   void fix();
   int count() const { return static_cast<int>(checks_.size()); }
+  /// What is listed and stepped through: one group or all, of the active set or of the whole song.
+  void showOnly(std::optional<CheckGroup> group, bool activeSet);
+  /// Asks for that by a menu.
+  void chooseFilter();
 
  protected:
   void paintEvent(QPaintEvent*) override;
@@ -32,11 +37,18 @@ class ChecksPanel : public QWidget {
   void go(int index);
   void settle(int at);
   const Check* current() const;
+  /// Whether it is about what is chosen.
+  bool isCurrent(const Check& check) const;
   QString detailOf(const Check& check) const;
   double rowTop(int index) const;
   QRectF buttonBox(int index, bool fixButton) const;
+  QRectF filterBox() const;
+  QString filterName() const;
   Document& doc_;
   std::vector<Check> checks_;
+  std::optional<CheckGroup> group_;
+  bool ofSet_ = false;
+  std::size_t all_ = 0;  ///< with what is not shown
   int current_ = -1;
   int scroll_ = 0;
   QPointF pointer_;

@@ -2,6 +2,7 @@
 #include <cmath>
 
 #include "analysis/localise.h"
+#include "checks/fix.h"
 #include "document/document.h"
 #include "document/wording.h"
 #include "edits/hit_edits.h"
@@ -201,12 +202,7 @@ const std::vector<Check>& Document::checks() const {
 }
 
 void Document::acceptCheck(const Check& check) {
-  const auto* set = song_->find(check.set);
-  if (!set) return;
-  TimingPlan plan = *set->plan;
-  plan.accepted.emplace(check.hit, check.kind);
-  for (const auto kind : check.also) plan.accepted.emplace(check.hit, kind);
-  edit(tr("Accept \"%1\"").arg(QString::fromStdString(check.title)), setTimingPlan(*song_, set->id, plan));
+  edit(tr("Accept \"%1\"").arg(QString::fromStdString(check.title)), ochron::acceptCheck(*song_, check));
 }
 
 /// Seams are measured in the background; what is shown until then is the measure of seams that did not change.

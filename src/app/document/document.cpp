@@ -6,6 +6,7 @@
 #include "document/key_desk.h"
 #include "document/pin_desk.h"
 #include "document/pitch_desk.h"
+#include "document/round_desk.h"
 #include "document/tempo_desk.h"
 #include "document/wording.h"
 #include "edits/hit_edits.h"
@@ -22,7 +23,8 @@ Document::Document(QObject* parent)
       tempoDesk_(new TempoDesk(*this)),
       pitchDesk_(new PitchDesk(*this)),
       pinDesk_(new PinDesk(*this)),
-      keyDesk_(new KeyDesk(*this)) {
+      keyDesk_(new KeyDesk(*this)),
+      roundDesk_(new RoundDesk(*this)) {
   useSoundDevice();
   connect(&recordings_, &Recordings::changed, this, &Document::recordingsChanged);
   connect(&recordings_, &Recordings::found, this, [this](const QStringList& sentences) {
@@ -73,6 +75,7 @@ void Document::preview(const QString& name, std::shared_ptr<const Song> song, co
   planned_.clear();
   song_ = std::move(song);
   pitchDesk_->songChanged();
+  if (player_.engine().playing()) compileShown();
   emit songPreviewed();
 }
 

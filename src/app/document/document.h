@@ -9,6 +9,7 @@
 #include <optional>
 #include <vector>
 
+#include "checks/checks.h"
 #include "document/grip.h"
 #include "document/jobs.h"
 #include "document/recordings.h"
@@ -20,7 +21,6 @@
 #include "render/export.h"
 #include "render/made_store.h"
 #include "render/plan.h"
-#include "seams/checks.h"
 #include "song/song.h"
 
 namespace ochron {
@@ -29,6 +29,7 @@ class ClipDesk;
 class KeyDesk;
 class PinDesk;
 class PitchDesk;
+class RoundDesk;
 class TempoDesk;
 struct TunedPool;
 
@@ -174,6 +175,17 @@ class Document : public QObject {
 
   // Playing -----------------------------------------------------------------------------------------------------------
   Player& player() { return player_; }
+  /// What plays now; null before the first song is ready.
+  std::shared_ptr<const PlayPlan> playPlan() const { return playPlan_; }
+  /// Plays something else than the song until null is given; what the song compiles to meanwhile waits.
+  void hearInstead(const std::shared_ptr<const PlayPlan>& plan);
+  std::shared_ptr<const PlayPlan> heardInstead() const { return instead_; }
+  /// The store of what has to be computed before it can be heard.
+  std::shared_ptr<MadeStore> made() const { return made_; }
+  /// Whether the original is heard as loud as the edited version, and by how many dB it is raised for that.
+  bool matchesLoudness() const { return matchesLoudness_; }
+  void matchLoudness(bool on);
+  double originalGainDb() const { return originalGainDb_; }
   void playStop();
   void playFrom(Frames at);
   Frames cursor() const { return cursor_; }
@@ -202,6 +214,7 @@ class Document : public QObject {
   PitchDesk& pitchDesk() { return *pitchDesk_; }
   PinDesk& pinDesk() { return *pinDesk_; }
   KeyDesk& keyDesk() { return *keyDesk_; }
+  RoundDesk& roundDesk() { return *roundDesk_; }
   Jobs& jobs() { return jobs_; }
   void exportTo(const ExportSettings& settings, const std::filesystem::path& target);
   QString deviceName() const;
@@ -242,6 +255,9 @@ class Document : public QObject {
   void importRead(const std::vector<ImportFile>& files, const std::vector<Recordings::Read>& reads,
                   const QString& takeName);
   void compile();
+  /// What is shown while something is dragged, for the ear: with the sound that is made already, else as slices play.
+  void compileShown();
+  void measureLoudness();
   void makeSound(bool anew = false);
   void makeNearPlayLine();
   void autosave();
@@ -278,6 +294,9 @@ class Document : public QObject {
   double clickLevelDb_ = -9;
   Player player_{48'000};
   std::shared_ptr<const PlayPlan> playPlan_;
+  std::shared_ptr<const PlayPlan> instead_;  ///< what is heard in its place
+  bool matchesLoudness_ = true;
+  double originalGainDb_ = 0;
   std::shared_ptr<const TunedPool> tunedPool_;  ///< what it plays
   std::shared_ptr<MadeStore> made_;             ///< of the song that is open
   std::shared_ptr<const Song> makingFor_;
@@ -289,6 +308,7 @@ class Document : public QObject {
   PitchDesk* pitchDesk_;
   PinDesk* pinDesk_;
   KeyDesk* keyDesk_;
+  RoundDesk* roundDesk_;
   bool previewing_ = false;
 };
 

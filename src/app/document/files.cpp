@@ -5,6 +5,7 @@
 #include "document/document.h"
 #include "document/key_desk.h"
 #include "document/pitch_desk.h"
+#include "document/round_desk.h"
 #include "document/tempo_desk.h"
 #include "document/wording.h"
 #include "edits/media_edits.h"
@@ -21,6 +22,7 @@ fs::path ownCache() { return userCacheFolder() / "decoded"; }
 /// Another song is open from here on; where it lies is the keeper's.
 void Document::beginSong(std::shared_ptr<const Song> song, bool saved) {
   cancelGesture();
+  roundDesk_->end();
   emit gestureOver();
   jobs_.beginSong();
   jobs_.emptySlot("autosave");
@@ -31,6 +33,7 @@ void Document::beginSong(std::shared_ptr<const Song> song, bool saved) {
   playPlan_.reset();
   tunedPool_.reset();
   made_.reset();
+  originalGainDb_ = 0;
   seamMeasures_.clear();
   currentHit_.reset();
   currentSeam_.reset();

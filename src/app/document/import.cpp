@@ -82,6 +82,7 @@ void Document::importRead(const std::vector<ImportFile>& files, const std::vecto
     findHits(kitSet);
   }
   if (first) tempoDesk_->hear(activeSet());
+  if (first && step_ == Step::takes) setStep(Step::tempo);
   emit mediaChanged();
 }
 

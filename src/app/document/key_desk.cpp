@@ -10,10 +10,61 @@
 #include "takes/hear_tempo.h"
 
 namespace ochron {
+namespace {
+
+constexpr int kMiddleC = 60;
+
+}  // namespace
 
 KeyDesk::KeyDesk(Document& document) : QObject(&document), doc_(document) {
   connect(&document, &Document::selectionChanged, this, &KeyDesk::follow);
   connect(&document, &Document::songChanged, this, &KeyDesk::follow);
+  constexpr int kOftenMs = 8;
+  listening_.setInterval(kOftenMs);
+  listening_.setTimerType(Qt::PreciseTimer);
+  connect(&listening_, &QTimer::timeout, this, &KeyDesk::takeKeys);
+}
+
+// Keyboards -----------------------------------------------------------------------------------------------------------
+
+void KeyDesk::useKeyboard(std::unique_ptr<MidiInput> keyboard) {
+  keyboard_ = std::move(keyboard);
+  keyboard_ ? listening_.start() : listening_.stop();
+  emit changed();
+}
+
+void KeyDesk::chooseKeyboard(const QString& name) {
+  if (name.isEmpty()) return useKeyboard(nullptr);
+  if (keyboard_ && keyboard_->name() == name.toStdString()) return;
+  if (name == SimulatedKeyboard::kName) {
+    useKeyboard(std::make_unique<SimulatedKeyboard>());
+    return doc_.tell(tr("The computer's keys z to m play the simulated keyboard; v is middle C."));
+  }
+  auto opened = RtMidiInput::open(name.toStdString());
+  if (!opened) {
+    doc_.warn(QString::fromStdString(opened.error().message));
+    return useKeyboard(nullptr);
+  }
+  useKeyboard(std::move(*opened));
+  doc_.tell(tr("Keys of \"%1\" are tried, middle C as recorded.").arg(name));
+}
+
+bool KeyDesk::playSimulated(int semitones) {
+  auto* simulated = dynamic_cast<SimulatedKeyboard*>(keyboard_.get());
+  return simulated && simulated->press(kMiddleC + semitones);
+}
+
+/// Of several keys pressed at once the last one is tried.
+void KeyDesk::takeKeys() {
+  std::optional<KeyPress> last;
+  while (const auto pressed = keyboard_->next()) last = pressed;
+  if (!last) return;
+  constexpr int kOctave = 12;
+  int semitones = last->key - kMiddleC;
+  while (100.0 * semitones + cents_ > GrainShift::kMostCents) semitones -= kOctave;
+  while (100.0 * semitones + cents_ < -GrainShift::kMostCents) semitones += kOctave;
+  if (semitones == 0 && cents_ == 0) return asRecorded();
+  tryKey(semitones, cents_);
 }
 
 /// Another set is active, or the tracks are others: what is tried goes along.

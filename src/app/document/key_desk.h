@@ -1,9 +1,12 @@
 #pragma once
 
 #include <QObject>
+#include <QTimer>
 #include <array>
+#include <memory>
 #include <optional>
 
+#include "play/midi_input.h"
 #include "song/song.h"
 
 namespace ochron {
@@ -30,6 +33,14 @@ class KeyDesk : public QObject {
   const std::optional<std::array<double, 12>>& fits() const { return fits_; }
   /// Listens in the background; drums have no key and do not count.
   void hearFits();
+  /// A keyboard whose keys are tried, middle C as recorded; null: none.
+  void useKeyboard(std::unique_ptr<MidiInput> keyboard);
+  const MidiInput* keyboard() const { return keyboard_.get(); }
+  /// Opens one by its name: a port of the system's, or the simulated one; empty: none. What cannot be used is said.
+  void chooseKeyboard(const QString& name);
+  /// The computer's keys play the simulated keyboard; false when another one, or none, is used.
+  bool playSimulated(int semitones);
+
   /// Another song is open.
   void forget();
 
@@ -39,8 +50,11 @@ class KeyDesk : public QObject {
  private:
   void send();
   void follow();
+  void takeKeys();
 
   Document& doc_;
+  std::unique_ptr<MidiInput> keyboard_;
+  QTimer listening_;
   SetId set_;  ///< what it is tried on
   bool trying_ = false;
   int semitones_ = 0;

@@ -6,6 +6,7 @@
 
 #include "document/document.h"
 #include "document/wording.h"
+#include "edits/note_places.h"
 
 namespace ochron {
 
@@ -28,13 +29,15 @@ std::optional<PinDesk::Place> PinDesk::placeAt(SetId id, Frames song, Frames rea
     if (!c.range().contains(song)) continue;
     auto take = c.toTake(song);
     Frames nearest = reach;
-    for (const auto& h : activeHits(*doc_.song().hitsIn(*set, c), set->hits, doc_.song().rate)) {
-      if (!c.played().contains(h.at)) continue;
-      const auto at = c.toSong(h.at);
+    auto places = notePlaces(doc_.song(), *set, c.take);
+    for (const auto& h : activeHits(*doc_.song().hitsIn(*set, c), set->hits, doc_.song().rate)) places.push_back(h.at);
+    for (const auto place : places) {
+      if (!c.played().contains(place)) continue;
+      const auto at = c.toSong(place);
       const auto away = at < song ? song - at : at - song;
       if (away > nearest) continue;
       nearest = away;
-      take = h.at;
+      take = place;
     }
     return Place{id, c.id, take};
   }

@@ -26,7 +26,8 @@ class PinDesk : public QObject {
 
   /// Whether pins are seen and taken hold of in the open step.
   bool shown() const;
-  /// The place that is played at a song time; drawn to a hit that is at most `reach` away.
+  /// The place that is played at a song time; drawn to a hit, or to where a note begins or
+  /// ends, that is at most `reach` away.
   std::optional<Place> placeAt(SetId set, Frames song, Frames reach) const;
   /// The place of a hit in the clip that plays it.
   std::optional<Place> placeOf(SetId set, TakeId take, Frames at) const;

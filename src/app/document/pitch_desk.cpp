@@ -7,6 +7,7 @@
 #include "document/wording.h"
 #include "edits/hit_edits.h"
 #include "takes/hear_line.h"
+#include "tune/reference.h"
 
 namespace ochron {
 
@@ -132,7 +133,14 @@ void PitchDesk::wish(const QString& name, const std::vector<std::pair<NoteName, 
 
 void PitchDesk::moveTo(const std::vector<std::pair<NoteName, double>>& targets, const QString& gesture) {
   std::vector<std::pair<NoteName, NoteWish>> wishes;
-  for (const auto& [note, cents] : targets) wishes.push_back({note, {cents, false}});
+  for (const auto& [note, cents] : targets) {
+    NoteWish w;
+    for (const auto& n : notes())
+      if (n.name == note) w = n.wish;
+    w.target = cents;
+    w.asSung = false;
+    wishes.push_back({note, w});
+  }
   wish(tr("Move notes"), wishes, gesture);
 }
 
@@ -163,8 +171,82 @@ void PitchDesk::moveBySteps(int steps) {
 
 void PitchDesk::asSung() {
   std::vector<std::pair<NoteName, NoteWish>> wishes;
-  for (const auto& n : chosen()) wishes.push_back({n.name, {{}, true}});
+  for (const auto& n : chosen()) {
+    NoteWish w;
+    w.asSung = true;
+    wishes.push_back({n.name, w});
+  }
   wish(tr("As sung"), wishes);
+}
+
+void PitchDesk::setOwn(std::size_t number, std::optional<double> value, const QString& gesture) {
+  std::vector<std::pair<NoteName, NoteWish>> wishes;
+  for (const auto& n : chosen()) {
+    auto w = n.wish;
+    w.own.at(number) = value;
+    w.asSung = false;
+    wishes.push_back({n.name, w});
+  }
+  wish(tr("Change %1 of notes").arg(QString::fromUtf8(kTuneNumbers.at(number).range.name)), wishes, gesture);
+}
+
+std::vector<NoteName> PitchDesk::namesOfChosen() const {
+  std::vector<NoteName> out;
+  for (const auto& n : chosen()) out.push_back(n.name);
+  return out;
+}
+
+void PitchDesk::moveInTime(NotePart part, Frames by, PinReach reach) {
+  const auto names = namesOfChosen();
+  if (names.empty()) return doc_.tell(tr("Choose notes first: click one, or drag over some."));
+  const auto name = part == NotePart::whole ? tr("Move notes in time") : tr("Change the length of notes");
+  doc_.editHits(name, moveNotes(doc_.song(), doc_.activeSet(), names, part, by, reach), "note time");
+}
+
+bool PitchDesk::nudges() const { return doc_.step() == Step::pitch && !chosen().empty(); }
+
+void PitchDesk::split() {
+  const auto set = doc_.activeSet();
+  for (const auto& n : notes()) {
+    if (doc_.cursor() <= n.start || doc_.cursor() >= n.end) continue;
+    const auto* s = doc_.song().find(set);
+    for (const auto& clip : *s->clips) {
+      if (clip.take != n.take || !clip.range().contains(doc_.cursor())) continue;
+      const double at = static_cast<double>(clip.toTake(doc_.cursor()).value) / doc_.song().rate;
+      if (doc_.edit(tr("Split a note"), splitNote(doc_.song(), set, n.name, at)))
+        doc_.tell(tr("Two notes now. Both keep to this when the line is listened to again."));
+      return;
+    }
+  }
+  doc_.tell(tr("Put the play line inside a note to split it there."));
+}
+
+void PitchDesk::join() {
+  const auto names = namesOfChosen();
+  if (!doc_.edit(tr("Join notes"), joinNotes(doc_.song(), doc_.activeSet(), names))) return;
+  choose({*std::min_element(names.begin(), names.end())});
+}
+
+void PitchDesk::silence() {
+  const auto names = namesOfChosen();
+  if (names.empty()) return doc_.tell(tr("Choose notes first: click one, or drag over some."));
+  const auto before = doc_.song().spans.size();
+  if (!doc_.edit(tr("Silence notes"), silenceNotes(doc_.song(), doc_.activeSet(), names))) return;
+  doc_.tell(doc_.song().spans.size() > before ? tr("Silent now; the same key brings them back.") : tr("Heard again."));
+}
+
+void PitchDesk::measureReference() {
+  std::vector<SungNote> all;
+  for (const auto& n : notes()) {
+    all.push_back(n.tuned.note);
+    all.back().hertz = std::exp2(n.tuned.parts.centre / 1200);
+  }
+  const auto a4 = referenceOf(all);
+  if (!a4) return doc_.tell(tr("These notes agree on no reference pitch: A4 stays as it is."));
+  auto s = settings();
+  s.scale.reference = *a4;
+  setSettings(tr("Take A4 from the take"), s);
+  doc_.tell(tr("A4 = %1 Hz, as it was sung.").arg(*a4, 0, 'f', 1));
 }
 
 void PitchDesk::notesToHits() {

@@ -5,6 +5,7 @@
 #include <set>
 #include <vector>
 
+#include "edits/note_edits.h"
 #include "edits/pitch_edits.h"
 #include "tune/correction.h"
 
@@ -51,6 +52,19 @@ class PitchDesk : public QObject {
   /// A target for each; cents above 1 Hz.
   void moveTo(const std::vector<std::pair<NoteName, double>>& targets, const QString& gesture = {});
   void asSung();
+  /// The chosen notes' own value of one of the first kNoteNumbers settings; `value` empty: the plan's again.
+  void setOwn(std::size_t number, std::optional<double> value, const QString& gesture = {});
+
+  // Notes in time: as pins, so that what is beside them is stretched.
+  void moveInTime(NotePart part, Frames by, PinReach reach);
+  /// Nudging is meant for notes: some are chosen, in the pitch step.
+  bool nudges() const;
+  void split();
+  void join();
+  void silence();
+
+  /// A4 as the line was sung, taken for the scale.
+  void measureReference();
   /// Where notes begin becomes hits of the timing plan; what lies near a hit already is left.
   void notesToHits();
   void giveBack();
@@ -74,6 +88,7 @@ class PitchDesk : public QObject {
   void changed();
 
  private:
+  std::vector<NoteName> namesOfChosen() const;
   void wish(const QString& name, const std::vector<std::pair<NoteName, NoteWish>>& wishes, const QString& gesture = {});
 
   Document& doc_;

@@ -1,15 +1,31 @@
 #include <QTimer>
 #include <algorithm>
+#include <cmath>
 
 #include "document/document.h"
 #include "document/wording.h"
 #include "edits/pieces.h"
+#include "edits/speed_edits.h"
+#include "feel/plan.h"
+#include "files/file_names.h"
+#include "play/click.h"
+#include "render/loudness.h"
 #include "render/made_store.h"
 #include "render/tuned_takes.h"
+#include "store/midi_file.h"
 #include "store/project.h"
 
 namespace ochron {
 namespace fs = std::filesystem;
+
+namespace {
+
+constexpr double kMostDb = 12;      // between the versions
+constexpr double kUnheardDb = 0.1;  // is no difference
+
+float gainOf(double db) { return static_cast<float>(std::pow(10.0, db / 20)); }
+
+}  // namespace
 
 // The sound device ----------------------------------------------------------------------------------------------------
 
@@ -80,13 +96,73 @@ void Document::compile() {
         const auto end = std::max(plan->edited.end, plan->original.end) + Frames{song->rate * 600ll};
         plan->clicks = clicksOf(song->tempo, {song->tempo.origin() - Frames{song->rate * 60ll}, end});
         return [this, plan, song, tuned] {
-          playPlan_ = plan;
           tunedPool_ = tuned;
-          player_.setPlan(plan);
+          plan->originalGain = matchesLoudness_ ? gainOf(originalGainDb_) : 1.0F;
+          playPlan_ = plan;
+          if (!instead_) player_.setPlan(plan);
+          measureLoudness();
           if (song == song_ && (plan->edited.preview || plan->original.preview)) makeSound();
         };
       },
       "compile");
+}
+
+void Document::compileShown() {
+  if (!playPlan_) return;
+  jobs_.start(
+      {},
+      [this, song = song_, pool = tunedPool_ ? tunedPool_->pool : recordings_.pool(), before = playPlan_,
+       made = made_](Progress&) -> Jobs::Finish {
+        auto plan = std::make_shared<PlayPlan>(*before);
+        plan->edited = compilePlan(*song, pool, &before->edited, made.get());
+        return [this, plan] {
+          if (!previewing_ || instead_) return;
+          playPlan_ = plan;
+          player_.setPlan(plan);
+        };
+      },
+      "compile");
+}
+
+void Document::hearInstead(const std::shared_ptr<const PlayPlan>& plan) {
+  if (plan == instead_) return;
+  instead_ = plan;
+  if (plan)
+    player_.setPlan(plan);
+  else if (playPlan_)
+    player_.setPlan(playPlan_);
+}
+
+/// Both versions, over what is played; the original is raised or lowered to the edited one.
+void Document::measureLoudness() {
+  if (!matchesLoudness_ || playPlan_->edited.preview) return;
+  jobs_.start(
+      {},
+      [this, plan = playPlan_, range = looping_ && !range_.empty() ? range_ : FrameRange{{}, song_->end()}](
+          Progress& progress) -> Jobs::Finish {
+        const auto edited = loudnessOf(plan->edited, range, progress);
+        const auto original = loudnessOf(plan->original, range, progress);
+        if (!edited || !original) return {};
+        return [this, plan, db = std::clamp(*edited - *original, -kMostDb, kMostDb)] {
+          if (plan != playPlan_ || std::abs(db - originalGainDb_) < kUnheardDb) return;
+          originalGainDb_ = db;
+          matchLoudness(matchesLoudness_);
+        };
+      },
+      "loudness");
+}
+
+void Document::matchLoudness(bool on) {
+  const bool begins = on && !matchesLoudness_;
+  matchesLoudness_ = on;
+  if (playPlan_) {
+    auto plan = std::make_shared<PlayPlan>(*playPlan_);
+    plan->originalGain = on ? gainOf(originalGainDb_) : 1.0F;
+    playPlan_ = plan;
+    if (!instead_) player_.setPlan(plan);
+    if (begins) measureLoudness();
+  }
+  emit transportChanged();
 }
 
 /// Makes what a preview stands in for, nearest to the play line first. What is at hand is heard as it comes.
@@ -170,6 +246,10 @@ void Document::setOriginal(bool on) {
   if (on == original_) return;
   original_ = on;
   player_.engine().setOriginal(on);
+  if (on && matchesLoudness_ && std::abs(originalGainDb_) >= kUnheardDb)
+    tell(tr("As recorded, %1 dB %2 to be as loud as edited.")
+             .arg(std::abs(originalGainDb_), 0, 'f', 1)
+             .arg(originalGainDb_ > 0 ? tr("louder") : tr("softer")));
   emit transportChanged();
 }
 
@@ -177,6 +257,33 @@ QString Document::deviceName() const {
   auto* device = const_cast<Document*>(this)->player_.device();
   return device ? QString::fromStdString(device->name()) : tr("no sound device");
 }
+
+namespace {
+
+/// The click and the MIDI file that go with an export.
+Result<void> exportBeside(const Song& song, const ExportSettings& s, const fs::path& target, Outputs& outputs,
+                          ExportReport& report, Progress& progress) {
+  const bool mix = s.what == ExportWhat::mix;
+  const auto beside = [&](const std::string& word, const std::string& ending) {
+    auto name = mix ? target.stem().string() + " " + word : fileNameFor(word);
+    return (mix ? target.parent_path() : target) / (name + ending);
+  };
+  if (s.click) {
+    const auto file = beside("click", extensionOf(s.format));
+    if (auto ok = exportClick(song, s, file, outputs, progress); !ok) return ok;
+    report.files.push_back(file);
+  }
+  if (!s.midi) return {};
+  std::map<SetId, TimingResult> timing;
+  for (const auto& set : song.sets) timing[set.id] = planTiming(song, set.id);
+  const auto file = beside("map", ".mid");
+  const auto tempo = song.speedManner.exported ? playedTempo(song) : song.tempo;
+  if (auto ok = writeSongMidi(song, timing, tempo, s.range.start, file, outputs); !ok) return ok;
+  report.files.push_back(file);
+  return {};
+}
+
+}  // namespace
 
 void Document::exportTo(const ExportSettings& settings, const fs::path& target) {
   if (!recordings_.complete())
@@ -202,6 +309,7 @@ void Document::exportTo(const ExportSettings& settings, const fs::path& target) 
         auto report =
             exportSong(*song, compilePlan(*song, *tuned, nullptr, made.get()), settings, target, outputs, progress);
         if (!report) return failed(report.error());
+        if (auto ok = exportBeside(*song, settings, target, outputs, *report, progress); !ok) return failed(ok.error());
         for (const auto& [id, media] : pool)
           if (media->broken())
             return failed({ErrorKind::ioFailed,

@@ -228,10 +228,10 @@ std::optional<ClipId> TempoDesk::clipToFit() const {
   return set->clips->front().id;
 }
 
-void TempoDesk::fit(const SourceTempo& source) {
+void TempoDesk::fit(const SourceTempo& source, FitManner manner) {
   const auto clip = clipToFit();
   if (!clip) return doc_.tell(tr("Import recordings first."));
-  edit(tr("Fit the take to the song"), fitClip(doc_.song(), *clip, source));
+  edit(tr("Fit the take to the song"), fitClip(doc_.song(), *clip, source, manner));
 }
 
 std::optional<SourceTempo> TempoDesk::sourceOf(SetId id) const {

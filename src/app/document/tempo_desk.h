@@ -70,7 +70,7 @@ class TempoDesk : public QObject {
   // Recordings that follow --------------------------------------------------------------------------------------------
   void steady(double amount);
   /// Fits the clip that lies at the play line, or the active set's first one.
-  void fit(const SourceTempo& source);
+  void fit(const SourceTempo& source, FitManner manner = FitManner::stretched);
   void fitToRange();
   /// A take's own tempo: as it was settled, else as it was heard; none when neither is known.
   std::optional<SourceTempo> sourceOf(SetId set) const;

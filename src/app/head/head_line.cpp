@@ -81,6 +81,7 @@ HeadLine::HeadLine(Document& document, QWidget* parent) : QWidget(parent), doc_(
   click_->setToolTip(tr("Click on every beat (C)"));
   click_->setIconSize({20, 20});
   version_ = new VersionSwitch(doc_, this);
+  tuner_ = new Tuner(doc_, this);
   connect(&doc_, &Document::transportChanged, this, &HeadLine::refresh);
   connect(&doc_, &Document::songChanged, this, qOverload<>(&QWidget::update));
   connect(&Theme::get(), &Theme::changed, this, &HeadLine::refresh);
@@ -92,6 +93,9 @@ void HeadLine::resizeEvent(QResizeEvent*) {
   loop_->move(54, 10);
   click_->move(372, 16);
   version_->move(std::max(440, std::min(480, width() / 2 - 140)), 10);
+  const int free = width() - 186 - 76 - version_->geometry().right();
+  tuner_->move(version_->geometry().right() + std::max(10, (free - tuner_->width()) / 2), 8);
+  tuner_->setVisible(free > tuner_->width() + 20);
 }
 
 void HeadLine::refresh() {
@@ -116,6 +120,7 @@ void HeadLine::showPosition(Frames at) {
     play_->setProperty("playing", playing);
     refresh();
   }
+  if (playing) tuner_->listen(at);
   if (at == at_) return;
   at_ = at;
   update(90, 0, 340, height());

@@ -3,6 +3,7 @@
 #include <QWidget>
 
 #include "document/document.h"
+#include "head/tuner.h"
 
 class QToolButton;
 
@@ -32,6 +33,7 @@ class HeadLine : public QWidget {
   HeadLine(Document& document, QWidget* parent);
   void showPosition(Frames at);
   void showLevels(float left, float right);
+  const QWidget* version() const { return version_; }
 
  protected:
   void paintEvent(QPaintEvent*) override;
@@ -44,6 +46,7 @@ class HeadLine : public QWidget {
   QToolButton* loop_;
   QToolButton* click_;
   VersionSwitch* version_;
+  Tuner* tuner_;
   Frames at_;
   double level_[2] = {0, 0};
   double held_[2] = {0, 0};

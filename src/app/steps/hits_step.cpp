@@ -212,7 +212,7 @@ StepState HitsStep::state() const {
   const auto here = doc_.planned().hits.size();
   auto full = counted(all, "hit", "hits");
   if (here != all) full += tr(", %1 of them here").arg(here);
-  return {QString::number(all), full, checksOf({CheckKind::weakHit})};
+  return {QString::number(all), full, checksOf(CheckGroup::hits)};
 }
 
 }  // namespace ochron

@@ -5,6 +5,7 @@
 #include <QKeyEvent>
 #include <QMouseEvent>
 #include <QPainter>
+#include <QSettings>
 #include <QSignalBlocker>
 #include <QToolTip>
 #include <QVBoxLayout>
@@ -20,6 +21,7 @@ namespace ochron {
 namespace {
 
 constexpr int kLowest = -5;
+constexpr const char* kKeyboardKey = "pitch/keyboard";
 constexpr int kInRow = 6;
 constexpr double kGap = 4;
 constexpr SettingRange kTriedCentsRange{"cents", "cents", -99, 99, 1, 0};
@@ -150,6 +152,7 @@ void KeyRow::keyPressEvent(QKeyEvent* event) {
   }
   const auto at = event->text().isEmpty() ? -1 : letters.indexOf(event->text().toLower());
   if (at < 0) return QWidget::keyPressEvent(event);
+  if (desk_.playSimulated(kLowest + static_cast<int>(at))) return;
   press(kLowest + static_cast<int>(at));
 }
 
@@ -190,17 +193,44 @@ KeyBox::KeyBox(Document& document, QWidget* parent) : QWidget(parent), doc_(docu
   connect(asRecorded_, &QPushButton::clicked, this, [this] { Actions::of(this)->trigger("pitch.asrecorded"); });
   connect(keep_, &QPushButton::clicked, this, [this] { Actions::of(this)->trigger("pitch.keepkey"); });
   column->addLayout(buttons);
+  keyboards_ = new QComboBox(this);
+  keyboards_->setObjectName("keyboard");
+  keyboards_->setAccessibleName(tr("MIDI keyboard"));
+  keyboards_->setToolTip(tr("Keys of a MIDI keyboard are tried, middle C as recorded"));
+  keyboards_->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
+  keyboards_->setMinimumContentsLength(8);
+  connect(keyboards_, &QComboBox::activated, this, [this](int i) {
+    const auto name = keyboards_->itemData(i).toString();
+    desk_.chooseKeyboard(name);
+    QSettings().setValue(kKeyboardKey, name);
+  });
+  column->addWidget(keyboards_);
   connect(&desk_, &KeyDesk::changed, this, &KeyBox::refresh);
   refresh();
 }
 
-void KeyBox::showEvent(QShowEvent*) { desk_.hearFits(); }
+/// The keyboards there are now; the one that was used last is used again.
+void KeyBox::showEvent(QShowEvent*) {
+  desk_.hearFits();
+  const QSignalBlocker quiet(keyboards_);
+  keyboards_->clear();
+  keyboards_->addItem(tr("No MIDI keyboard"), QString());
+  for (const auto& port : RtMidiInput::ports())
+    keyboards_->addItem(QString::fromStdString(port), QString::fromStdString(port));
+  keyboards_->addItem(tr("Simulated keyboard"), QString(SimulatedKeyboard::kName));
+  const auto last = QSettings().value(kKeyboardKey).toString();
+  if (!desk_.keyboard() && !last.isEmpty() && keyboards_->findData(last) >= 0) desk_.chooseKeyboard(last);
+  refresh();
+}
 
 void KeyBox::refresh() {
   const QSignalBlocker quiet(cents_);
   cents_->setValue(desk_.cents());
   asRecorded_->setEnabled(desk_.trying());
   keep_->setEnabled(desk_.trying());
+  const auto* keyboard = desk_.keyboard();
+  keyboards_->setCurrentIndex(
+      std::max(0, keyboards_->findData(keyboard ? QString::fromStdString(keyboard->name()) : QString())));
   if (isVisible()) desk_.hearFits();
 }
 

@@ -1,5 +1,6 @@
 #pragma once
 
+#include <QComboBox>
 #include <QDoubleSpinBox>
 #include <QPushButton>
 #include <QWidget>
@@ -52,6 +53,7 @@ class KeyBox : public QWidget {
   Document& doc_;
   KeyDesk& desk_;
   QDoubleSpinBox* cents_;
+  QComboBox* keyboards_;
   QPushButton* asRecorded_;
   QPushButton* keep_;
 };

@@ -26,6 +26,11 @@ struct TuneStart {
   double vibrato;
   double tolerance;
 };
+/// Where a setting stands among those that a note can have of its own.
+std::size_t numberOf(double TuneSettings::*value) {
+  return static_cast<std::size_t>(&tuneNumber(value) - kTuneNumbers.data());
+}
+
 constexpr std::array kTuneStarts{TuneStart{"Only what disturbs", 25, 100, 100, 20},
                                  TuneStart{"Close, still sung", 10, 60, 100, 5}, TuneStart{"Hard", 0, 0, 0, 0}};
 
@@ -71,15 +76,6 @@ PitchStep::PitchStep(Document& document, QWidget* parent) : StepPage(document, p
   grid->addWidget(kind_, 0, 1);
   grid->setColumnStretch(1, 1);
   column->addLayout(grid);
-  auto* a4 = new QHBoxLayout;
-  reference_ = numberField(kReferencePitchRange, tr("A4"), this);
-  reference_->setFixedWidth(96);
-  a4->addWidget(new QLabel(tr("A4"), this), 1);
-  a4->addWidget(reference_);
-  connect(reference_, &QDoubleSpinBox::valueChanged, this, [this](double v) {
-    change(tr("Change the reference pitch"), [&](TuneSettings& s) { s.scale.reference = v; });
-  });
-  column->addLayout(a4);
   column->addWidget(noteLabel(tr("Start from"), this));
   start_ = combo("tune from");
   start_->setMinimumContentsLength(8);
@@ -94,13 +90,37 @@ PitchStep::PitchStep(Document& document, QWidget* parent) : StepPage(document, p
     });
   });
   column->addWidget(start_);
+  own_ = new QCheckBox(tr("For the chosen notes alone"), this);
+  own_->setObjectName("own values");
+  own_->setToolTip(
+      tr("What is kept, the glide and the formants are the chosen notes' own; the others keep to the plan"));
+  connect(own_, &QCheckBox::clicked, this, &PitchStep::refresh);
+  column->addWidget(own_);
   centre_ = control(&TuneSettings::keepCentre, tr("keep "));
   wander_ = control(&TuneSettings::keepWander, tr("keep "));
   vibrato_ = control(&TuneSettings::keepVibrato, tr("keep "));
-  auto* more = new Fold("tune limits", tr("Formants and limits"), false, this);
+  auto* more = new Fold("tune limits", tr("Glide, formants, A4, limits"), false, this);
+  glide_ = control(&TuneSettings::keepGlide, tr("keep "));
   formants_ = control(&TuneSettings::formants, {});
-  column->removeWidget(formants_);
-  more->inside()->addWidget(formants_);
+  for (auto* c : {glide_, formants_}) {
+    column->removeWidget(c);
+    more->inside()->addWidget(c);
+  }
+  auto* a4 = new QHBoxLayout;
+  reference_ = numberField(kReferencePitchRange, tr("A4"), this);
+  reference_->setFixedWidth(96);
+  a4->addWidget(new QLabel(tr("A4"), this), 1);
+  measured_ = new QPushButton(tr("as sung"), this);
+  measured_->setObjectName("measure reference");
+  measured_->setProperty("small", true);
+  measured_->setToolTip(tr("Finds the A4 that these notes were sung to"));
+  connect(measured_, &QPushButton::clicked, this, [this] { Actions::of(this)->trigger("pitch.reference"); });
+  a4->addWidget(measured_);
+  a4->addWidget(reference_);
+  connect(reference_, &QDoubleSpinBox::valueChanged, this, [this](double v) {
+    change(tr("Change the reference pitch"), [&](TuneSettings& s) { s.scale.reference = v; });
+  });
+  more->inside()->addLayout(a4);
   auto* limits = new QGridLayout;
   limits->setVerticalSpacing(4);
   limits->setColumnStretch(0, 1);
@@ -114,7 +134,19 @@ PitchStep::PitchStep(Document& document, QWidget* parent) : StepPage(document, p
   chosen_->setObjectName("chosen notes");
   chosen_->setFont(Theme::get().font(12, 600));
   column->addSpacing(2);
-  column->addWidget(chosen_);
+  auto* named = new QHBoxLayout;
+  named->setSpacing(6);
+  named->addWidget(chosen_, 1);
+  target_ = new QLineEdit(this);
+  target_->setObjectName("note target");
+  target_->setAccessibleName(tr("Pitch of the chosen notes"));
+  target_->setPlaceholderText(tr("E4, +30"));
+  target_->setToolTip(
+      tr("The chosen notes' pitch: a note, perhaps with cents (E4, F#3 -20), or cents from where they are (+30)"));
+  target_->setFixedWidth(76);
+  connect(target_, &QLineEdit::returnPressed, this, &PitchStep::typePitch);
+  named->addWidget(target_);
+  column->addLayout(named);
   auto* buttons = new QHBoxLayout;
   buttons->setSpacing(6);
   asSung_ = new QPushButton(tr("As sung"), this);
@@ -150,6 +182,7 @@ SettingControl* PitchStep::control(double TuneSettings::*value, const QString& p
   auto* c = new SettingControl(title, setting.range, prefix, this);
   c->setHint(tr(std::string(setting.help).c_str()));
   connect(c, &SettingControl::changed, this, [this, title, value](double v) {
+    if (forChosen()) return desk_.setOwn(numberOf(value), v, title);
     change(
         tr("Change %1").arg(title.toLower()), [&](TuneSettings& s) { s.*value = v; }, title);
   });
@@ -157,6 +190,8 @@ SettingControl* PitchStep::control(double TuneSettings::*value, const QString& p
   static_cast<QVBoxLayout*>(layout())->addWidget(c);
   return c;
 }
+
+bool PitchStep::forChosen() const { return own_->isChecked() && !desk_.chosen().empty(); }
 
 QDoubleSpinBox* PitchStep::field(double TuneSettings::*value) {
   const auto& setting = tuneNumber(value);
@@ -205,7 +240,8 @@ void PitchStep::refresh() {
   const bool notes = !desk_.notes().empty();
   for (QWidget* w : {static_cast<QWidget*>(on_), static_cast<QWidget*>(tonic_), static_cast<QWidget*>(kind_),
                      static_cast<QWidget*>(reference_), static_cast<QWidget*>(start_), static_cast<QWidget*>(centre_),
-                     static_cast<QWidget*>(wander_), static_cast<QWidget*>(vibrato_), static_cast<QWidget*>(formants_),
+                     static_cast<QWidget*>(wander_), static_cast<QWidget*>(vibrato_), static_cast<QWidget*>(glide_),
+                     static_cast<QWidget*>(formants_), static_cast<QWidget*>(measured_),
                      static_cast<QWidget*>(tolerance_), static_cast<QWidget*>(most_)})
     w->setEnabled(notes);
   on_->setChecked(s.on);
@@ -226,13 +262,17 @@ void PitchStep::refresh() {
       start = static_cast<int>(i);
   }
   start_->setCurrentIndex(start);
-  centre_->show(s.keepCentre);
-  wander_->show(s.keepWander);
-  vibrato_->show(s.keepVibrato);
-  formants_->show(s.formants);
+  const auto chosen = desk_.chosen();
+  own_->setEnabled(!chosen.empty());
+  if (chosen.empty()) own_->setChecked(false);
+  const auto held = forChosen() ? chosen.front().tuned.settings : s;
+  centre_->show(held.keepCentre);
+  wander_->show(held.keepWander);
+  vibrato_->show(held.keepVibrato);
+  glide_->show(held.keepGlide);
+  formants_->show(held.formants);
   tolerance_->setValue(s.tolerance);
   most_->setValue(s.largestMove);
-  const auto chosen = desk_.chosen();
   if (chosen.empty())
     chosen_->setText(notes ? tr("No note chosen") : tr("No notes yet"));
   else if (chosen.size() == 1)
@@ -241,9 +281,24 @@ void PitchStep::refresh() {
                               QString::fromStdString(noteName(chosen[0].tuned.after, s.scale.reference))));
   else
     chosen_->setText(tr("%1 of %2 notes chosen").arg(chosen.size()).arg(desk_.notes().size()));
+  target_->setEnabled(!chosen.empty());
   asSung_->setEnabled(!chosen.empty());
   giveBack_->setEnabled(!chosen.empty());
   toHits_->setEnabled(notes);
+}
+
+/// Typed for every chosen note.
+void PitchStep::typePitch() {
+  const auto text = target_->text().toStdString();
+  std::vector<std::pair<NoteName, double>> targets;
+  for (const auto& n : desk_.chosen()) {
+    const auto to = parsePitch(text, n.tuned.after, desk_.settings().scale.reference);
+    if (!to) return doc_.tell(QString::fromStdString(to.error().message));
+    targets.emplace_back(n.name, *to);
+  }
+  desk_.moveTo(targets);
+  target_->clear();
+  target_->clearFocus();
 }
 
 QWidget* PitchStep::makeBench(ViewState& view, QWidget* parent) { return new PitchLens(doc_, view, parent); }
@@ -255,10 +310,11 @@ StepState PitchStep::state() const {
     for (const auto& f : take.facts) notes += f.line->notes.size();
   for (const auto& s : doc_.song().sets) tuned += s.pitch->active() ? 1 : 0;
   if (notes == 0) return {tr("as sung"), tr("Not listened for yet"), 0};
+  const int look = checksOf(CheckGroup::pitch);
   const auto count = counted(notes, "note", "notes");
   return {count,
           tuned > 0 ? tr("%1, tuned on %2").arg(count, counted(tuned, "set", "sets")) : tr("%1, as sung").arg(count),
-          0};
+          look};
 }
 
 }  // namespace ochron

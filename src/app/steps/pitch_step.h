@@ -2,6 +2,7 @@
 
 #include <QCheckBox>
 #include <QComboBox>
+#include <QLineEdit>
 #include <QPushButton>
 
 #include "steps/controls.h"
@@ -26,6 +27,9 @@ class PitchStep : public StepPage {
   void readScale();
   SettingControl* control(double TuneSettings::*field, const QString& prefix);
   QDoubleSpinBox* field(double TuneSettings::*field);
+  /// The controls show and change the chosen notes' own values.
+  bool forChosen() const;
+  void typePitch();
 
   PitchDesk& desk_;
   QPushButton* listen_;
@@ -33,14 +37,18 @@ class PitchStep : public StepPage {
   QComboBox* tonic_;
   QComboBox* kind_;
   QDoubleSpinBox* reference_;
+  QPushButton* measured_;
+  QCheckBox* own_;
   QComboBox* start_;
   SettingControl* centre_;
   SettingControl* wander_;
   SettingControl* vibrato_;
+  SettingControl* glide_;
   SettingControl* formants_;
   QDoubleSpinBox* tolerance_;
   QDoubleSpinBox* most_;
   QLabel* chosen_;
+  QLineEdit* target_;
   QPushButton* asSung_;
   QPushButton* giveBack_;
   QPushButton* toHits_;

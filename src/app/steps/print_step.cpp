@@ -40,6 +40,17 @@ PrintStep::PrintStep(Document& document, QWidget* parent) : StepPage(document, p
   depth_ = combo(tr("Depth"), "export depth", {tr("16 bit"), tr("24 bit"), tr("32 bit"), tr("32 bit float")}, 1);
   range_ = combo(tr("Range"), "export range", {tr("Whole song"), tr("Selected range")}, 0);
   column->addLayout(grid);
+  const auto beside = [&](const QString& text, const char* name, const QString& tip) {
+    auto* box = new QCheckBox(text, this);
+    box->setObjectName(name);
+    box->setToolTip(tip);
+    connect(box, &QCheckBox::toggled, this, &PrintStep::refresh);
+    column->addWidget(box);
+    return box;
+  };
+  click_ = beside(tr("With the click"), "export click", tr("A sound file beside it, the song's click alone"));
+  midi_ = beside(tr("With a MIDI file"), "export midi",
+                 tr("Beside it: tempo map, meters, markers, and the hits and notes of every set"));
   length_ = new QLabel(this);
   length_->setProperty("note", true);
   length_->setWordWrap(true);
@@ -59,6 +70,8 @@ ExportSettings PrintStep::settings() const {
   s.what = what_->currentIndex() == 0 ? ExportWhat::mix : ExportWhat::tracks;
   s.format = kFormats[static_cast<std::size_t>(format_->currentIndex())];
   s.samples = kDepths[static_cast<std::size_t>(depth_->currentIndex())];
+  s.midi = midi_->isChecked();
+  s.click = click_->isChecked();
   s.range =
       range_->currentIndex() == 1 && !doc_.range().empty() ? doc_.range() : FrameRange{Frames{0}, doc_.song().end()};
   return s;

@@ -1,5 +1,6 @@
 #pragma once
 
+#include <QCheckBox>
 #include <QComboBox>
 #include <QLabel>
 #include <QWidget>
@@ -29,6 +30,8 @@ class PrintStep : public StepPage {
   QComboBox* format_;
   QComboBox* depth_;
   QComboBox* range_;
+  QCheckBox* midi_;
+  QCheckBox* click_;
   QLabel* length_;
   PrintBench* bench_ = nullptr;
 };

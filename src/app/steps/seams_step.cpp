@@ -175,9 +175,7 @@ StepState SeamsStep::state() const {
   for (const auto& set : doc_.song().sets)
     for (std::size_t i = 1; i < set.clips->size(); ++i) seams += isSeam(*set.clips, i) ? 1 : 0;
   if (seams == 0) return {tr("none"), tr("Nothing cut"), 0};
-  return {QString::number(seams), counted(seams, "seam", "seams"),
-          checksOf({CheckKind::fadedGap, CheckKind::stretchedGap, CheckKind::shortSeam, CheckKind::levelChange,
-                    CheckKind::roughSeam, CheckKind::loudSeam})};
+  return {QString::number(seams), counted(seams, "seam", "seams"), checksOf(CheckGroup::seams)};
 }
 
 }  // namespace ochron

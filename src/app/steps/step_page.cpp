@@ -14,11 +14,10 @@
 
 namespace ochron {
 
-int StepPage::checksOf(std::initializer_list<CheckKind> kinds) const {
+int StepPage::checksOf(CheckGroup group) const {
   const auto& checks = doc_.checks();
-  return static_cast<int>(std::count_if(checks.begin(), checks.end(), [&](const Check& c) {
-    return std::find(kinds.begin(), kinds.end(), c.kind) != kinds.end();
-  }));
+  return static_cast<int>(
+      std::count_if(checks.begin(), checks.end(), [&](const Check& c) { return groupOf(c.kind) == group; }));
 }
 
 std::vector<StepEntry> makeSteps(Document& document, QWidget* parent) {

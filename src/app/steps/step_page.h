@@ -26,7 +26,7 @@ class StepPage : public QWidget {
 
  protected:
   /// Checks of some kinds that the active set has.
-  int checksOf(std::initializer_list<CheckKind> kinds) const;
+  int checksOf(CheckGroup group) const;
 
   Document& doc_;
 };

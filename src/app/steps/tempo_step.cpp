@@ -11,6 +11,9 @@
 #include "bench/tempo_bench.h"
 #include "document/tempo_desk.h"
 #include "document/wording.h"
+#include "steps/fold.h"
+#include "steps/meter_box.h"
+#include "steps/speed_box.h"
 #include "theme/theme.h"
 
 namespace ochron {
@@ -87,6 +90,12 @@ TempoStep::TempoStep(Document& document, QWidget* parent) : StepPage(document, p
   pages_->addWidget(buildSongFollows());
   pages_->addWidget(buildRecordingFollows());
   column->addWidget(pages_);
+  auto* meter = new Fold("meter", tr("Meter"), false, this);
+  meter->inside()->addWidget(new MeterBox(doc_, meter));
+  column->addWidget(meter);
+  auto* speed = new Fold("song speed", tr("Song speed"), false, this);
+  speed->inside()->addWidget(new SpeedBox(doc_, speed));
+  column->addWidget(speed);
   connect(group, &QButtonGroup::buttonClicked, this,
           [this](QAbstractButton* b) { desk_.setRecordingFollows(b == recordingFollows_); });
   for (auto signal : {&Document::songChanged, &Document::songPreviewed, &Document::selectionChanged})
@@ -238,7 +247,15 @@ QWidget* TempoStep::buildRecordingFollows() {
   fit_ = new QPushButton(tr("Fit to the song"), page);
   fit_->setObjectName("fit take");
   fit_->setProperty("primary", true);
-  connect(fit_, &QPushButton::clicked, this, [this] { desk_.fit(source()); });
+  connect(fit_, &QPushButton::clicked, this,
+          [this] { desk_.fit(source(), static_cast<FitManner>(manner_->currentIndex())); });
+  manner_ = new QComboBox(page);
+  manner_->setObjectName("fit manner");
+  manner_->setAccessibleName(tr("How it is fitted"));
+  manner_->addItems({tr("by stretching, pitch stays"), tr("as a tape, pitch goes along"), tr("by slices at hits")});
+  manner_->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
+  manner_->setMinimumContentsLength(8);
+  column->addWidget(manner_);
   column->addWidget(fit_);
   fitRange_ = new QPushButton(tr("Fit to the range"), page);
   fitRange_->setObjectName("fit to range");
@@ -364,7 +381,8 @@ StepState TempoStep::state() const {
   const auto& map = doc_.song().tempo;
   const auto bpm = QString::number(map.bpmAt(Ticks{}), 'f', 1);
   if (const auto anchors = doc_.song().anchors->size(); anchors > 0)
-    return {tr("%1 map").arg(bpm), tr("%1 tied to the recording").arg(counted(anchors, "bar", "bars")), 0};
+    return {tr("%1 map").arg(bpm), tr("%1 tied to the recording").arg(counted(anchors, "bar", "bars")),
+            checksOf(CheckGroup::tempo)};
   if (map.tempos().size() > 1) return {tr("%1 map").arg(bpm), counted(map.tempos().size(), "tempo", "tempos"), 0};
   return {tr("%1 BPM").arg(bpm), tr("One tempo, %1 BPM").arg(map.bpmAt(Ticks{}), 0, 'f', 2), 0};
 }

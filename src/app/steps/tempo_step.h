@@ -1,6 +1,7 @@
 #pragma once
 
 #include <QCheckBox>
+#include <QComboBox>
 #include <QLabel>
 #include <QPushButton>
 #include <QStackedWidget>
@@ -55,6 +56,7 @@ class TempoStep : public StepPage {
   QDoubleSpinBox* sourceBpm_;
   QDoubleSpinBox* downbeat_;
   QDoubleSpinBox* beats_;
+  QComboBox* manner_;
   QLabel* fits_;
   SetId shownSet_;
   bool typed_ = false;  // the recording's tempo, by hand

@@ -8,7 +8,9 @@
 #include <array>
 #include <cmath>
 
+#include "actions/actions.h"
 #include "canvas/timing_graph.h"
+#include "document/round_desk.h"
 #include "document/wording.h"
 #include "edits/plan_edits.h"
 #include "edits/stretch_edits.h"
@@ -116,6 +118,21 @@ TimingStep::TimingStep(Document& document, QWidget* parent) : StepPage(document,
   method_->setMinimumContentsLength(8);
   connect(method_, &QComboBox::activated, this, &TimingStep::setMethod);
   column->addWidget(method_);
+  auto* round = new QHBoxLayout;
+  round->setSpacing(6);
+  round_ = new QPushButton(tr("Go round"), this);
+  round_->setObjectName("go round");
+  round_->setToolTip(tr("The range is heard stretched by each way in turn, equally loud (Alt+G)"));
+  keepRound_ = new QPushButton(tr("Keep"), this);
+  keepRound_->setObjectName("keep round");
+  keepRound_->setToolTip(tr("The chosen clips, else the set, are stretched by what is heard (Alt+Shift+G)"));
+  for (auto* b : {round_, keepRound_}) b->setProperty("small", true);
+  round->addWidget(round_, 1);
+  round->addWidget(keepRound_);
+  column->addLayout(round);
+  connect(round_, &QPushButton::clicked, this, [this] { Actions::of(this)->trigger("stretch.round"); });
+  connect(keepRound_, &QPushButton::clicked, this, [this] { Actions::of(this)->trigger("stretch.keep"); });
+  connect(&doc_.roundDesk(), &RoundDesk::changed, this, &TimingStep::showRound);
   column->addWidget(new GrooveBox(doc_, this));
   column->addWidget(new GridRulesBox(doc_, this));
   column->addWidget(buildClasses());
@@ -218,6 +235,19 @@ void TimingStep::showMethod() {
   method_->setToolTip(method_->currentData(Qt::ToolTipRole).toString());
 }
 
+void TimingStep::showRound() {
+  const auto& desk = doc_.roundDesk();
+  const bool any = doc_.song().find(doc_.activeSet()) && std::any_of(doc_.song().find(doc_.activeSet())->clips->begin(),
+                                                                     doc_.song().find(doc_.activeSet())->clips->end(),
+                                                                     [](const Clip& c) { return !c.map.identity(); });
+  round_->setVisible(any || desk.going());
+  keepRound_->setVisible(desk.going());
+  keepRound_->setEnabled(desk.going() && !desk.waits());
+  round_->setText(!desk.going()  ? tr("Go round")
+                  : desk.waits() ? tr("%1\u2026").arg(methodName(desk.method()))
+                                 : methodName(desk.method()));
+}
+
 void TimingStep::change(const QString& name, const std::function<void(TimingSettings&)>& edit, const QString& gesture) {
   auto s = doc_.timing();
   edit(s);
@@ -239,6 +269,7 @@ void TimingStep::refresh() {
   start_->setCurrentIndex(start);
   grid_->setCurrentText(QString::fromStdString(toText(s.grid)));
   showMethod();
+  showRound();
   swing_->setValue(s.grid.swing);
   strength_->show(s.strength);
   drift_->show(s.keepDrift);
@@ -258,7 +289,7 @@ QWidget* TimingStep::makeBench(ViewState& view, QWidget* parent) { return new Ti
 StepState TimingStep::state() const {
   const auto& sets = doc_.song().sets;
   const auto on = std::count_if(sets.begin(), sets.end(), [](const MicSet& s) { return s.plan->settings.on; });
-  const int look = checksOf({CheckKind::twoHitsOnePlace, CheckKind::farMove, CheckKind::tooMuchStretch});
+  const int look = checksOf(CheckGroup::timing);
   if (!doc_.timing().on)
     return {on > 0 ? counted(static_cast<std::size_t>(on), "plan on", "plans on") : tr("as played"),
             on > 0 ? tr("As played here, planned elsewhere") : tr("As played"), look};

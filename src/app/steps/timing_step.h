@@ -2,6 +2,7 @@
 
 #include <QCheckBox>
 #include <QComboBox>
+#include <QPushButton>
 #include <QToolButton>
 #include <QWidget>
 #include <functional>
@@ -25,6 +26,7 @@ class TimingStep : public StepPage {
   QToolButton* buildClasses();
   void setMethod(int item);
   void showMethod();
+  void showRound();
   void showClasses(const std::vector<DrumClass>& meant);
   void change(const QString& name, const std::function<void(TimingSettings&)>& edit, const QString& gesture = {});
   SettingControl* control(double TimingSettings::*value, const QString& prefix = {});
@@ -39,6 +41,8 @@ class TimingStep : public StepPage {
   SettingControl* pocket_;
   SettingControl* scatter_;
   QComboBox* method_;
+  QPushButton* round_;
+  QPushButton* keepRound_;
   QToolButton* classes_;
   QDoubleSpinBox* tolerance_;
   QDoubleSpinBox* most_;

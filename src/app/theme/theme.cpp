@@ -15,8 +15,8 @@ namespace ochron {
 namespace {
 
 Sheet lightSheet() {
-  return {false,     "#fcfdfe", "#f4f8fb", "#e8edf2", "#1b2a41", "#8c9cb5", "#66768a", "#e3eaf0",
-          "#c3ced9", "#ffffff", "#0f8b8d", "#d3eaea", "#6d4fb3", "#b8720f", "#c8342e"};
+  return {false,     "#fcfdfe", "#f4f8fb", "#e8edf2", "#1b2a41", "#8c9cb5", "#5e6c7f", "#e3eaf0",
+          "#c3ced9", "#ffffff", "#0e7e80", "#d3eaea", "#6d4fb3", "#a1640d", "#c8342e"};
 }
 Sheet nightSheet() {
   return {true,      "#10161d", "#161d26", "#0e1319", "#dfe8f2", "#6d7e94", "#91a0b2", "#1f2933",

@@ -5,6 +5,7 @@
 #include <cmath>
 #include <cstdint>
 
+#include "base/median.h"
 #include "dsp/fft.h"
 
 namespace ochron {
@@ -331,6 +332,21 @@ Result<PitchTrack> pitchOf(std::span<const float> samples, int rate, const Pitch
   liftUndertones(out.values);
   progress.report(1);
   return out;
+}
+
+std::optional<double> pitchOfMoment(std::span<const float> samples, int rate, const PitchSettings& settings) {
+  constexpr double kSilence = 1e-6;  // power, -60 dB of full scale
+  double power = 0;
+  for (const float x : samples) power += static_cast<double>(x) * x;
+  if (samples.empty() || power < kSilence * static_cast<double>(samples.size())) return {};
+  Progress progress;
+  const auto track = pitchOf(samples, rate, settings, progress);
+  if (!track) return {};
+  std::vector<double> sounding;
+  for (const auto& v : track->values)
+    if (v.sounds()) sounding.push_back(v.hertz);
+  if (sounding.empty() || 2 * sounding.size() < track->values.size()) return {};
+  return medianOf(std::move(sounding));
 }
 
 }  // namespace ochron

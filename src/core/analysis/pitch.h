@@ -1,5 +1,6 @@
 #pragma once
 
+#include <optional>
 #include <span>
 #include <vector>
 
@@ -21,5 +22,8 @@ struct PitchSettings {
 /// Fundamental frequency by probabilistic candidates and a path through them (pYIN, Mauch & Dixon 2014). Where one note
 /// rings into the next, the undertone that both have in common is taken for neither. Fails only when cancelled.
 Result<PitchTrack> pitchOf(std::span<const float> samples, int rate, const PitchSettings& settings, Progress& progress);
+
+/// The one pitch of a short stretch (0.1 s or longer), Hz: the median of what sounds; none when less than half does.
+std::optional<double> pitchOfMoment(std::span<const float> samples, int rate, const PitchSettings& settings = {});
 
 }  // namespace ochron

@@ -170,6 +170,88 @@ Result<Song> fitClip(const Song& song, ClipId id, const SourceTempo& source) {
   return next ? setSourceTempo(*next, song.find(id)->take, source) : next;
 }
 
+namespace {
+
+constexpr double kLeadInMs = 3;  // of a slice, before its hit
+constexpr double kJointMs = 3;   // crossfade where slices overlap
+constexpr double kGapFadeMs = 8;
+
+/// Cuts a clip before its hits and puts each slice where `to` has the hit.
+Result<ClipList> sliced(Song& song, const MicSet& set, const Clip& clip, const Clip& to) {
+  const auto played = clip.played();
+  const auto lead = framesFromMs(kLeadInMs, song.rate);
+  std::vector<Frames> hits;
+  for (const auto& h : activeHits(*song.hitsIn(set, clip), set.hits, song.rate)) {
+    const auto at = reachOf(h).first;
+    if (at >= played.start && at < played.end && (hits.empty() || at - hits.back() > lead + lead)) hits.push_back(at);
+  }
+  if (hits.empty())
+    return fail(ErrorKind::refused,
+                "No hits were found in this clip, so there is nothing to cut it at. Find its hits "
+                "first, or stretch it.");
+  ClipList out;
+  for (std::size_t i = 0; i < hits.size(); ++i) {
+    const auto from = i == 0 ? played.start : hits[i] - lead;
+    const auto until = i + 1 < hits.size() ? hits[i + 1] - lead : played.end;
+    const auto shift = to.toSong(hits[i]) - hits[i];
+    if (!out.empty() && out.back().shift() == shift) {  // goes on as it was recorded
+      out.back().length += until - from;
+      continue;
+    }
+    Clip piece = clip;
+    piece.source = from;
+    piece.start = from + shift;
+    piece.length = until - from;
+    if (i > 0) {
+      piece.id = song.newId<ClipTag>();
+      piece.fadeIn = {};
+      piece.seam = {};
+    }
+    if (!out.empty()) {
+      auto& before = out.back();
+      before.fadeOut = {};
+      if (before.end() >= piece.start) {
+        before.length = piece.start - before.start;
+        const auto joint = std::min(framesFromMs(kJointMs, song.rate), before.length);
+        piece.seam.before = joint / 2;
+        piece.seam.after = joint - joint / 2;
+      } else {
+        before.fadeOut.length = std::min(framesFromMs(kGapFadeMs, song.rate), before.length);
+      }
+      if (before.length <= Frames{}) out.pop_back();
+    }
+    out.push_back(piece);
+  }
+  out.back().fadeOut = clip.fadeOut;
+  for (auto& c : out) fitFades(c);
+  return out;
+}
+
+}  // namespace
+
+Result<Song> fitClip(const Song& song, ClipId id, const SourceTempo& source, FitManner manner) {
+  auto fitted = fitClip(song, id, source);
+  if (!fitted || manner == FitManner::stretched) return fitted;
+  if (manner == FitManner::tape) return setStretchMethod(*fitted, ClipIds{id}, StretchMethod::tape);
+  const auto* clip = song.find(id);
+  if (!clip->map.identity() || clip->reversed || clip->piece)
+    return fail(ErrorKind::refused,
+                "Only a clip as it was recorded can be fitted by slices: take it out of its plan, its pins away, and "
+                "turn it round again.");
+  const Clip to = *fitted->find(id);
+  auto next = withClips(song, {id}, [&](Song& now, MicSet& set, ClipList& clips, const ChosenClips&) -> Result<void> {
+    const auto found = std::find_if(clips.begin(), clips.end(), [&](const Clip& c) { return c.id == id; });
+    const Clip whole = *found;
+    auto pieces = sliced(now, set, whole, to);
+    if (!pieces) return tl::unexpected(pieces.error());
+    clips.erase(found);
+    for (const auto& p : *pieces) placeClip(now, clips, p);
+    tidySeams(now, clips);
+    return {};
+  });
+  return next ? setSourceTempo(*next, clip->take, source) : next;
+}
+
 Result<Song> setSourceTempo(const Song& song, TakeId id, const std::optional<SourceTempo>& tempo) {
   if (tempo && !kBpmRange.accepts(tempo->bpm))
     return fail(ErrorKind::badInput, "The recording's tempo may be 10 to 999 BPM.");

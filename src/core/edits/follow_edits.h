@@ -19,6 +19,17 @@ Result<Song> makeSteady(const Song& song, double amount);
 /// refused; what follows may be covered. The take keeps the tempo.
 Result<Song> fitClip(const Song& song, ClipId clip, const SourceTempo& source);
 
+/// How a clip is brought to the song's tempo.
+enum class FitManner {
+  stretched,  ///< pitch stays, by the clip's way of stretching
+  tape,       ///< speed and pitch together
+  slices,     ///< cut before every hit, nothing stretched: gaps fade out, what is too long is cut short
+};
+
+/// As fitClip(), by one of these manners. By slices it is refused for clips that are stretched or turned round already,
+/// and where no hits were found.
+Result<Song> fitClip(const Song& song, ClipId clip, const SourceTempo& source, FitManner manner);
+
 /// Stretches a clip evenly so that it begins and ends with a range, to the frame.
 Result<Song> fitClipTo(const Song& song, ClipId clip, FrameRange range);
 

@@ -6,6 +6,7 @@
 #include <set>
 
 #include "edits/edit_tools.h"
+#include "edits/note_places.h"
 #include "edits/pieces.h"
 #include "edits/stretch_edits.h"
 
@@ -19,8 +20,8 @@ struct Place {
   bool moves = false;
 };
 
-/// The pins there are, the strokes of the hits and the clip's ends, with the chosen places among them; in order and
-/// with room between them.
+/// The pins there are, the strokes of the hits, where notes begin and end, and the clip's ends, with the chosen places
+/// among them; in order and with room between them.
 class Places {
  public:
   Places(const Song& song, const MicSet& set, const Clip& clip, const std::vector<Frames>& chosen, Frames apart)
@@ -39,6 +40,8 @@ class Places {
     for (const auto& h : hits)
       for (const auto at : {reachOf(h).first, reachOf(h).last})
         if (played.contains(at)) put({at, map_.stretched(at)}, false, false);
+    for (const auto at : notePlaces(song, set, clip.take))
+      if (played.contains(at)) put({at, map_.stretched(at)}, false, false);
     std::sort(list_.begin(), list_.end(), [](const Place& a, const Place& b) { return a.pin.take < b.pin.take; });
   }
 

@@ -22,6 +22,28 @@ Result<Song> withPitchPlan(const Song& song, SetId id, F&& change) {
   });
 }
 
+/// What the user split or joined stays; notes heard anew give way to it.
+SungLine keepingByHand(const SungLine& before, SungLine heard) {
+  constexpr double kLeast = 0.05;  // s
+  const auto isByHand = [](const SungNote& n) { return n.byHand; };
+  if (std::any_of(heard.notes.begin(), heard.notes.end(), isByHand)) return heard;
+  for (const auto& kept : before.notes) {
+    if (!kept.byHand) continue;
+    for (auto& n : heard.notes) {
+      if (n.byHand || n.end <= kept.start || n.start >= kept.end) continue;
+      if (n.start < kept.start)
+        n.end = kept.start;
+      else
+        n.start = kept.end;
+    }
+    std::erase_if(heard.notes, [&](const SungNote& n) { return !n.byHand && n.end - n.start < kLeast; });
+    heard.notes.insert(
+        std::find_if(heard.notes.begin(), heard.notes.end(), [&](const SungNote& n) { return n.start >= kept.start; }),
+        kept);
+  }
+  return heard;
+}
+
 }  // namespace
 
 Result<Song> setTuning(const Song& song, SetId set, const TuneSettings& settings) {
@@ -53,7 +75,7 @@ Result<Song> setLine(const Song& song, TakeId takeId, SetId set, const SungLine&
     if (take.id != takeId) continue;
     auto at = std::find_if(take.facts.begin(), take.facts.end(), [&](auto& f) { return f.set == set; });
     if (at == take.facts.end()) at = take.facts.insert(at, SetFacts{set, {}, {}, {}});
-    at->line = line;
+    at->line = keepingByHand(*at->line, line);
     return next;
   }
   return fail(ErrorKind::notFound, "This take is not in the song any more.");

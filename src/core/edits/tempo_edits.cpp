@@ -82,4 +82,24 @@ Result<Song> setTempoMap(const Song& song, const TempoMap& map) {
   return next;
 }
 
+Result<Song> setMeter(const Song& song, int bar, Meter meter, bool alone) {
+  const auto& map = song.tempo;
+  bar = std::max(0, bar);
+  const auto following = map.meterOfBar(bar + 1);
+  auto wanted = map.meters();
+  std::erase_if(wanted, [&](const MeterEvent& e) { return e.bar == bar || (alone && e.bar == bar + 1); });
+  wanted.push_back({bar, meter});
+  if (alone) wanted.push_back({bar + 1, following});
+  std::sort(wanted.begin(), wanted.end(), [](auto& a, auto& b) { return a.bar < b.bar; });
+  // What changes nothing is no change of meter.
+  std::vector<MeterEvent> meters;
+  for (const auto& e : wanted)
+    if (meters.empty() || meters.back().meter != e.meter) meters.push_back(e);
+  auto made = TempoMap::make(map.rate(), map.origin(), map.tempos(), meters);
+  if (!made) return tl::unexpected(made.error());
+  Song next = song;
+  next.tempo = std::move(*made);
+  return next;
+}
+
 }  // namespace ochron

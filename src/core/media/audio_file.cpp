@@ -12,12 +12,10 @@
 #include "files/atomic_file.h"
 #include "media/header_check.h"
 #include "media/quiet_decoders.h"
+#include "media/tags.h"
 
 namespace ochron {
 namespace {
-
-constexpr float kLowestBpm = 10;  // what a tempo chunk says beyond these is no tempo
-constexpr float kHighestBpm = 999;
 
 constexpr int kMaxChannels = 64;
 
@@ -175,8 +173,9 @@ Result<AudioFileReader> AudioFileReader::open(const std::filesystem::path& path,
                                                       bext.time_reference_low);
   SF_LOOP_INFO loop{};
   if (sf_command(handleOf(r.handle_.get()), SFC_GET_LOOP_INFO, &loop, sizeof loop) == SF_TRUE &&
-      loop.bpm >= kLowestBpm && loop.bpm <= kHighestBpm)
+      loop.bpm >= static_cast<float>(kLowestTaggedBpm) && loop.bpm <= static_cast<float>(kHighestTaggedBpm))
     r.info_.bpm = static_cast<double>(loop.bpm);
+  if (!r.info_.bpm) r.info_.bpm = taggedBpm(path, r.info_.format);
   SF_FORMAT_INFO name{info.format & SF_FORMAT_TYPEMASK, nullptr, nullptr};
   if (sf_command(nullptr, SFC_GET_FORMAT_INFO, &name, sizeof name) == 0 && name.name) r.info_.formatName = name.name;
   return r;
@@ -292,7 +291,10 @@ Result<AudioFileWriter> AudioFileWriter::create(Outputs& outputs, const std::fil
                 sf_strerror(nullptr));
   auto* handle = handleOf(w.handle_.get());
   sf_command(handle, SFC_SET_CLIPPING, nullptr, SF_TRUE);
-  if (format.format != FileFormat::wav) return w;
+  if (format.format != FileFormat::wav) {
+    if (notes.bpm && *notes.bpm >= kLowestTaggedBpm && *notes.bpm <= kHighestTaggedBpm) w.tagged_ = notes.bpm;
+    return w;
+  }
   sf_command(handle, SFC_RF64_AUTO_DOWNGRADE, nullptr, SF_TRUE);
   if (notes.timeReference) putTimeReference(handle, *notes.timeReference);
   if (notes.bpm) putTempo(handle, *notes.bpm);
@@ -338,7 +340,8 @@ Result<void> AudioFileWriter::write(std::span<const float> interleaved) {
 
 Result<void> AudioFileWriter::finish() {
   sf_write_sync(handleOf(handle_.get()));
-  const bool closed = sf_close(handleOf(handle_.release())) == 0;
+  bool closed = sf_close(handleOf(handle_.release())) == 0;
+  if (closed && tagged_) closed = tagBpm(part_, format_.format, *tagged_);
   // A coder that could not write its last blocks does not always say so.
   SF_INFO info{};
   SNDFILE* again = closed ? sf_open(part_.c_str(), SFM_READ, &info) : nullptr;

@@ -24,7 +24,7 @@ struct AudioFileInfo {
   FileFormat format = FileFormat::wav;
   SampleFormat samples = SampleFormat::pcm24;
   std::optional<std::int64_t> timeReference;  ///< BWF (EBU Tech 3285): frames since midnight at the file's rate
-  std::optional<double> bpm;                  ///< of a loop, as its tempo chunk says
+  std::optional<double> bpm;                  ///< as its tempo chunk or its tags say
   std::string formatName;                     ///< as the library names it
   /// What is wrong with the file, in a sentence, when it holds less than its header promises. `length` is then what its
   /// size can hold at most.
@@ -71,7 +71,7 @@ struct WriteFormat {
 struct WriteNotes {
   std::optional<std::int64_t> timeReference;  ///< BWF, in frames; WAV only
   std::vector<FileMarker> markers;            ///< cue points with their names; WAV only
-  std::optional<double> bpm = {};             ///< the one tempo of what is written, as loops tell it ("acid"); WAV only
+  std::optional<double> bpm = {};  ///< the one tempo of what is written: in the chunk of loops ("acid"), or a tag
 };
 
 /// Writes as one of `outputs`, whose commit() puts the file in place; or on its own, in place when finish() succeeds.
@@ -101,6 +101,7 @@ class AudioFileWriter {
   std::filesystem::path part_;
   std::optional<Outputs> own_;
   WriteFormat format_;
+  std::optional<double> tagged_;  ///< tempo that is written once the sound is
   std::vector<int> scratch_;
   std::int64_t frames_ = 0;
   std::int64_t clipped_ = 0;

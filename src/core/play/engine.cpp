@@ -2,7 +2,6 @@
 
 #include <algorithm>
 #include <cmath>
-#include <numbers>
 
 #include "render/render.h"
 
@@ -15,41 +14,18 @@ constexpr double kAuditionFadeSeconds = 0.005;
 constexpr double kAuditionReleaseSeconds = 0.06;
 constexpr float kAuditionCeiling = 0.5f;
 
-std::vector<float> clickSound(int rate, double hz) {
-  std::vector<float> s(static_cast<std::size_t>(rate * 0.03));
-  for (std::size_t i = 0; i < s.size(); ++i) {
-    const double t = static_cast<double>(i) / rate;
-    s[i] = static_cast<float>(0.6 * std::sin(2 * std::numbers::pi * hz * t) * std::exp(-t * 160.0) *
-                              std::min(1.0, t * 4000.0));
-  }
-  return s;
-}
-
 void raise(std::atomic<float>& held, float peak) noexcept {
   if (peak > held.load(std::memory_order_relaxed)) held.store(peak, std::memory_order_relaxed);
 }
 
 }  // namespace
 
-std::vector<ClickEvent> clicksOf(const TempoMap& map, FrameRange range) {
-  std::vector<ClickEvent> out;
-  const int last = map.barAt(map.toTicks(range.end));
-  for (int bar = map.barAt(map.toTicks(range.start)); bar <= last; ++bar) {
-    const auto meter = map.meterOfBar(bar);
-    for (int beat = 0; beat < meter.beats; ++beat) {
-      const auto at = map.toFrames(map.barStart(bar) + meter.beatLength() * beat);
-      if (range.contains(at)) out.push_back({at, beat == 0});
-    }
-  }
-  return out;
-}
-
 Engine::Engine(int rate)
     : rate_(rate),
       fadeLength_(static_cast<std::int64_t>(kSwitchSeconds * rate)),
       chain_(rate),
-      clickSound_(clickSound(rate, 1050)),
-      accentSound_(clickSound(rate, 1570)),
+      clickSound_(clickSound(rate, false)),
+      accentSound_(clickSound(rate, true)),
       shift_(rate),
       keyedLeft_(kMaxBlock),
       keyedRight_(kMaxBlock),
@@ -93,7 +69,9 @@ bool Engine::setPlan(std::shared_ptr<const PlayPlan> plan) {
 void Engine::collect() {
   sendAgain();
   const PlayPlan* done = nullptr;
-  while (outgoing_.tryPop(done)) std::erase_if(alive_, [&](const auto& p) { return p.get() == done; });
+  // A plan may have been given more than once: each time it comes back for itself.
+  while (outgoing_.tryPop(done))
+    alive_.erase(std::find_if(alive_.begin(), alive_.end(), [&](const auto& p) { return p.get() == done; }));
 }
 
 float Engine::takeTrackPeak(std::size_t track) {
@@ -166,9 +144,10 @@ void Engine::addVersion(const PlayPlan& plan, bool original, Frames at, std::spa
                         bool meter) noexcept {
   const std::span<float> peaks(peaks_.data(), meter ? std::min(kMaxTracks, plan.edited.tracks.size()) : 0);
   addMix(original ? plan.original : plan.edited, at, left, right, scratch_, peaks, original ? TrackMask{} : keyed_);
-  if (original && plan.originalGain != 1.0f) {
-    for (auto& s : left) s *= plan.originalGain;
-    for (auto& s : right) s *= plan.originalGain;
+  const float gain = original ? plan.originalGain : plan.editedGain;
+  if (gain != 1.0f) {
+    for (auto& s : left) s *= gain;
+    for (auto& s : right) s *= gain;
   }
   for (std::size_t t = 0; t < peaks.size(); ++t) raise(trackPeaks_[t], peaks[t]);
 }
@@ -307,6 +286,16 @@ double Engine::speed() const noexcept {
   return valueAt(*plan_->edited.speed, at_, 100) / 100;
 }
 
+bool Engine::keepsPitch() const noexcept { return plan_ && plan_->edited.manner.keepsPitch; }
+
+/// What is heard lies behind what is read, around the loop.
+Frames Engine::heardAt() const noexcept {
+  if (!running_) return at_;
+  auto heard = at_ - chain_.ahead();
+  if (!loop_.empty() && heard < loop_.start && loop_.contains(at_)) heard += loop_.length();
+  return heard;
+}
+
 void Engine::process(std::span<float> left, std::span<float> right) noexcept {
   std::fill(left.begin(), left.end(), 0.0f);
   std::fill(right.begin(), right.end(), 0.0f);
@@ -338,7 +327,7 @@ void Engine::process(std::span<float> left, std::span<float> right) noexcept {
     if (fadingPlan_ && fadingPlan_ != plan_) outgoing_.tryPush(fadingPlan_);
     fadingPlan_ = nullptr;
   }
-  position_.store(at_.value, std::memory_order_relaxed);
+  position_.store(heardAt().value, std::memory_order_relaxed);
   playing_.store(running_, std::memory_order_relaxed);
 }
 

@@ -10,27 +10,21 @@
 #include "base/spsc_ring.h"
 #include "dsp/grain_shift.h"
 #include "play/audio_source.h"
+#include "play/click.h"
 #include "render/chain.h"
 #include "render/plan.h"
 #include "render/render.h"
 
 namespace ochron {
 
-struct ClickEvent {
-  Frames at;
-  bool accent = false;  ///< a bar's first beat
-};
-
 /// What the engine plays: the song as edited and as recorded, and the click. Immutable.
 struct PlayPlan {
   RenderPlan edited;
   RenderPlan original;
   float originalGain = 1;  ///< brings the original to the edited version's loudness
+  float editedGain = 1;    ///< brings a version that is tried to the loudness of the one before
   std::vector<ClickEvent> clicks;
 };
-
-/// Clicks on every beat of the song's meters in [from, to).
-std::vector<ClickEvent> clicksOf(const TempoMap& map, FrameRange range);
 
 /// A stretch of song played for the ear: with short fades at its ends, once or over and over.
 struct Audition {
@@ -92,6 +86,8 @@ class Engine : public AudioSource, private SongStream, private GrainShift::Sourc
   /// The song from at_ on, around its loop.
   void read(std::span<float> left, std::span<float> right) noexcept override;
   double speed() const noexcept override;
+  bool keepsPitch() const noexcept override;
+  Frames heardAt() const noexcept;
   /// The tracks that a key is tried on, around the loop.
   void read(std::int64_t from, std::span<float> left, std::span<float> right) noexcept override;
   void followKey() noexcept;

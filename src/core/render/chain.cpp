@@ -1,6 +1,6 @@
 #include "render/chain.h"
 
-#include "render/speed_head.h"
+#include "render/song_speed.h"
 
 namespace ochron {
 namespace {
@@ -27,7 +27,7 @@ void processFrom(std::span<const std::unique_ptr<ChainNode>> nodes, std::span<fl
 }  // namespace
 
 Chain::Chain(int rate) {
-  nodes_.push_back(std::make_unique<SpeedHead>());
+  nodes_.push_back(std::make_unique<SongSpeed>());
   for (auto& n : nodes_) n->prepare(rate);
 }
 Chain::~Chain() = default;
@@ -41,6 +41,8 @@ Frames Chain::latency() const noexcept {
   for (const auto& n : nodes_) out += n->latency();
   return out;
 }
+
+Frames Chain::ahead() const noexcept { return nodes_.front()->ahead(); }
 
 void Chain::process(std::span<float> left, std::span<float> right, SongStream& song) noexcept {
   processFrom(nodes_, left, right, song);

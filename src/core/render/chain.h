@@ -17,6 +17,8 @@ class SongStream {
   virtual void read(std::span<float> left, std::span<float> right) noexcept = 0;
   /// How fast the song runs where it is read next (1: as recorded); 0: it runs as recorded throughout.
   virtual double speed() const noexcept = 0;
+  /// Whether pitch stays at another speed; else it goes along.
+  virtual bool keepsPitch() const noexcept { return false; }
 };
 
 /// A stage with state or latency that the song's mix runs through on its way to the device or the file.
@@ -29,6 +31,8 @@ class ChainNode {
   virtual void reset() noexcept = 0;
   /// Frames that it puts out later than it takes them in.
   virtual Frames latency() const noexcept = 0;
+  /// Frames of its input that it has read beyond what it has put out.
+  virtual Frames ahead() const noexcept { return {}; }
   /// Fills both sides, silent before, from `input`.
   virtual void process(std::span<float> left, std::span<float> right, SongStream& input) noexcept = 0;
 };
@@ -40,6 +44,8 @@ class Chain {
   ~Chain();
   void reset() noexcept;
   Frames latency() const noexcept;
+  /// Song frames that were read beyond what is heard.
+  Frames ahead() const noexcept;
   void process(std::span<float> left, std::span<float> right, SongStream& song) noexcept;
 
  private:

@@ -15,8 +15,17 @@ struct ExportSettings {
   ExportWhat what = ExportWhat::mix;
   FileFormat format = FileFormat::wav;
   SampleFormat samples = SampleFormat::pcm24;
-  FrameRange range;  ///< song time
+  FrameRange range;    ///< song time
+  bool midi = false;   ///< beside it a MIDI file: tempo map, meters, markers, hits and notes
+  bool click = false;  ///< beside it the click as a sound file
 };
+
+/// How an export runs: at the song's speeds, as far as the export has them.
+struct ExportSpeed {
+  Envelope speed;  ///< percent; none: as it is
+  bool keepsPitch = false;
+};
+ExportSpeed exportSpeed(const Song& song);
 
 struct ExportReport {
   std::vector<std::filesystem::path> files;
@@ -30,10 +39,10 @@ struct ExportReport {
 Result<ExportReport> exportSong(const Song& song, const RenderPlan& plan, const ExportSettings& settings,
                                 const std::filesystem::path& target, Outputs& outputs, Progress& progress);
 
-/// Writes one track's sound (mono or stereo) to `target` at the song's speeds (percent; none: as it is), as exportSong
+/// Writes one track's sound (mono or stereo) to `target` at a speed, as exportSong
 /// does. Samples that were beyond full scale.
 Result<std::int64_t> exportTrack(const TrackPlan& track, const WriteFormat& format, FrameRange range,
-                                 const Envelope& speed, const std::filesystem::path& target, const WriteNotes& notes,
+                                 const ExportSpeed& speed, const std::filesystem::path& target, const WriteNotes& notes,
                                  Outputs& outputs, Progress& progress);
 
 }  // namespace ochron

@@ -41,6 +41,7 @@ RenderPlan compilePlan(const Song& song, const MediaPool& pool, const RenderPlan
   plan.end = song.end();
   plan.gain = decibelCurve(*song.gainEnvelope);
   plan.speed = song.speedEnvelope;
+  plan.manner = song.speedManner;
   const bool anySolo = std::any_of(song.tracks.begin(), song.tracks.end(), [](auto& t) { return t.solo; });
   for (const auto& track : song.tracks) {
     const auto* set = song.setOf(track.id);

@@ -66,7 +66,8 @@ struct RenderPlan {
   Frames end;
   GainCurve gain;          ///< of the whole song
   Shared<Envelope> speed;  ///< of the whole song, percent
-  bool preview = false;    ///< something stands in for sound that is not made yet
+  SpeedManner manner;
+  bool preview = false;  ///< something stands in for sound that is not made yet
 };
 
 /// Compiles a song. Tracks whose clips and recordings are those of `previous` are taken over from it.

@@ -4,6 +4,7 @@
 #include <cmath>
 
 #include "dsp/varispeed.h"
+#include "song/envelope.h"
 
 namespace ochron {
 namespace {
@@ -79,14 +80,6 @@ void SpeedHead::step(float& left, float& right) noexcept {
   left = speedRead({frames_[0].data(), 1, count}, at_, speed);
   right = speedRead({frames_[1].data(), 1, count}, at_, speed);
   at_ += speed;
-}
-
-Frames playedLength(const Envelope& speed, Frames from, Frames to) {
-  double out = 0;
-  constexpr Frames kStep{static_cast<std::int64_t>(SpeedHead::kChunk)};
-  for (auto at = from; at < to; at += kStep)
-    out += static_cast<double>(std::min(kStep, to - at).value) / (valueAt(speed, at, 100) / 100);
-  return Frames{std::llround(out)};
 }
 
 }  // namespace ochron

@@ -6,7 +6,6 @@
 #include <vector>
 
 #include "render/chain.h"
-#include "song/envelope.h"
 
 namespace ochron {
 
@@ -34,8 +33,5 @@ class SpeedHead : public ChainNode {
   double at_ = 0;         // of the next frame to be read, in frames_
   bool reading_ = false;  // frames_ holds the stream
 };
-
-/// How many frames the song's stretch [from, to) takes at the speeds of an envelope in percent.
-Frames playedLength(const Envelope& speed, Frames from, Frames to);
 
 }  // namespace ochron

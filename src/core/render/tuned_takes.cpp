@@ -13,7 +13,7 @@
 namespace ochron {
 namespace {
 
-constexpr int kTuneVersion = 1;         // raised when the same key would give other sound
+constexpr int kTuneVersion = 2;         // raised when the same key would give other sound
 constexpr double kAroundSeconds = 0.2;  // of a stretch, that its periods are looked for in
 
 /// One set's recordings of one take, and what its plan moves in them.
@@ -22,7 +22,6 @@ struct TunedTake {
   Voices voices;
   const PitchTrack* track = nullptr;
   std::vector<MovedStretch> stretches;
-  double formants = 0;
 };
 
 std::vector<TunedTake> tunedTakes(const Song& song, const MediaPool& pool) {
@@ -34,11 +33,10 @@ std::vector<TunedTake> tunedTakes(const Song& song, const MediaPool& pool) {
       if (line.notes.empty()) continue;
       Clip whole;
       whole.take = take.id;
-      TunedTake t{&take, voicesOf(song, set, whole, pool), &line.track, {}, 0};
+      TunedTake t{&take, voicesOf(song, set, whole, pool), &line.track, {}};
       const auto wishes = wishesFor(*set.pitch, take.id, line.notes);
-      const auto notes = tuned(line.track, line.notes, set.pitch->settings, wishes);
-      t.stretches = movedStretches(line.track, notes, set.pitch->settings, wishes);
-      if (set.pitch->settings.on) t.formants = set.pitch->settings.formants;
+      const auto& plan = set.pitch->settings;
+      t.stretches = movedStretches(line.track, tuned(line.track, line.notes, plan, wishes), plan);
       if (!t.voices.list.empty()) out.push_back(std::move(t));
     }
   }
@@ -47,8 +45,9 @@ std::vector<TunedTake> tunedTakes(const Song& song, const MediaPool& pool) {
 
 MadeKey keyOf(const TunedTake& t, const MovedStretch& s) {
   KeyMaker k(t.voices, "tuned");
-  k.add(kTuneVersion, t.formants, s.first, s.joinedBefore, s.joinedAfter);
+  k.add(kTuneVersion, s.first, s.joinedBefore, s.joinedAfter);
   for (const double c : s.cents) k.add(c);
+  for (const double c : s.formants) k.add(c);
   for (std::size_t i = s.first; i < s.first + s.cents.size(); ++i) k.add(t.track->values[i].hertz);
   return k.key();
 }
@@ -70,7 +69,7 @@ std::vector<std::vector<float>> make(const TunedTake& t, const MovedStretch& s) 
     for (std::size_t i = 0; i < mono.size(); ++i) mono[i] += out.back()[i] / static_cast<float>(v.sound->channels());
   }
   const auto recorded = out;
-  const auto made = tunedSound({recorded.begin(), recorded.end()}, mono, t.voices.rate, start, *t.track, s, t.formants);
+  const auto made = tunedSound({recorded.begin(), recorded.end()}, mono, t.voices.rate, start, *t.track, s);
   for (std::size_t c = 0; c < made.channels.size(); ++c)
     std::copy(made.channels[c].begin(), made.channels[c].end(), out[c].begin() + made.start.value);
   return out;

@@ -13,6 +13,14 @@ inline constexpr SettingRange kPitchRange{"pitch", "cents", -2400, 2400, 1, 0};
 inline constexpr SettingRange kMuteRange{"mute", "", 0, 1, 1, 0};
 inline constexpr SettingRange kSpeedRange{"speed", "%", 25, 400, 1, 100};
 
+/// How a song runs at another speed.
+struct SpeedManner {
+  bool keepsPitch = false;  ///< only the speed changes; else pitch goes along, as on a tape
+  bool exported = true;     ///< what is exported runs so, too; else it is only heard
+
+  bool operator==(const SpeedManner&) const = default;
+};
+
 struct EnvelopePoint {
   Frames at;
   double value = 0;

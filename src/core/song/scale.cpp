@@ -1,11 +1,13 @@
 #include "song/scale.h"
-#include "base/text.h"
 
 #include <algorithm>
 #include <array>
 #include <cctype>
 #include <cmath>
 #include <optional>
+
+#include "base/numbers.h"
+#include "base/text.h"
 
 namespace ochron {
 namespace {
@@ -138,6 +140,48 @@ std::string noteName(double cents, double reference) {
   out += std::to_string(octave);
   if (off != 0) out += (off > 0 ? " +" : " ") + std::to_string(off);
   return out;
+}
+
+Result<double> parsePitch(std::string_view text, double from, double reference) {
+  constexpr double kMostCents = 4800;
+  constexpr int kHighestOctave = 9;
+  const auto wrong = [&] {
+    return fail(ErrorKind::badInput,
+                "\"" + std::string(text) +
+                    "\" is no pitch. Write a note with its octave, such as E4 or F#3 -20, or cents "
+                    "from where it is, such as +30.");
+  };
+  auto rest = trimmed(text);
+  if (rest.empty()) return wrong();
+  const auto cents = [&](std::string_view t) -> std::optional<double> {
+    const auto value = parseNumber(trimmed(t));
+    return value && std::abs(*value) <= kMostCents ? value : std::nullopt;
+  };
+  if (rest.front() == '+' || rest.front() == '-') {
+    const auto by = cents(rest.front() == '+' ? rest.substr(1) : rest);
+    return by ? Result<double>(from + *by) : wrong();
+  }
+  constexpr std::string_view kLetters = "cdefgab";
+  constexpr std::array kSteps{0, 2, 4, 5, 7, 9, 11};
+  const auto letter = kLetters.find(static_cast<char>(std::tolower(static_cast<unsigned char>(rest.front()))));
+  if (letter == std::string_view::npos) return wrong();
+  int semitone = kSteps[letter];
+  rest.remove_prefix(1);
+  if (!rest.empty() && (rest.front() == '#' || rest.front() == 'b')) {
+    semitone += rest.front() == '#' ? 1 : -1;
+    rest.remove_prefix(1);
+  }
+  if (rest.empty() || rest.front() < '0' || rest.front() > '0' + kHighestOctave) return wrong();
+  const int octave = rest.front() - '0';
+  rest = trimmed(rest.substr(1));
+  double off = 0;
+  if (!rest.empty()) {
+    if (rest.front() != '+' && rest.front() != '-') return wrong();
+    const auto by = cents(rest.front() == '+' ? rest.substr(1) : rest);
+    if (!by) return wrong();
+    off = *by;
+  }
+  return 1200 * std::log2(reference) + kSemitone * (semitone + 12 * (octave + 1) - kA4) + off;
 }
 
 }  // namespace ochron

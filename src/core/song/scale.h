@@ -42,4 +42,8 @@ const std::vector<std::string>& tonicNames();
 /// A pitch's note name and what it is off that, "E4 +12"; cents above 1 Hz.
 std::string noteName(double cents, double reference = kReferencePitchRange.fallback);
 
+/// Reads a pitch as a user writes it: a note's name, perhaps with cents ("E4", "f#3 -20", "Bb2+15"), or signed cents
+/// from `from` ("+30"). Cents above 1 Hz. Fails with a sentence that says how.
+Result<double> parsePitch(std::string_view text, double from, double reference);
+
 }  // namespace ochron

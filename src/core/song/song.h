@@ -2,6 +2,7 @@
 
 #include <array>
 #include <optional>
+#include <set>
 #include <string>
 #include <string_view>
 #include <vector>
@@ -113,6 +114,7 @@ struct Song {
   TempoMap tempo;
   Shared<TempoAnchors> anchors;  ///< what the tempo map was made of; none: it was set as it is
   AnchorSettings anchorSettings;
+  std::set<std::pair<CheckKind, Ticks>> acceptedTempo;  ///< places of the map the user has looked at and found good
   std::vector<Media> media;
   std::vector<Take> takes;
   std::vector<Track> tracks;  ///< in screen order
@@ -123,6 +125,7 @@ struct Song {
   std::vector<Bundle> bundles;     ///< each holds at least one clip
   Shared<Envelope> gainEnvelope;   ///< of the whole song: dB, kGainEnvelopeRange, in song time
   Shared<Envelope> speedEnvelope;  ///< of the whole song: percent, kSpeedRange, in song time
+  SpeedManner speedManner;
   Hold envelopeHold = Hold::clock;
   std::uint64_t lastId = 0;
 

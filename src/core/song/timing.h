@@ -177,10 +177,18 @@ enum class CheckKind {
   farMove,
   tooMuchStretch,
   weakHit,
+  anchorOff,
+  tempoJump,
+  unsureNote,
+  octaveDoubt,
+  betweenPitches,
+  farPitch,
+  pitchSuffers,
 };
-inline constexpr std::array<std::string_view, 10> kCheckKindNames{
-    "two hits one place", "faded gap", "stretched gap", "short seam",       "level change",
-    "rough seam",         "loud seam", "far move",      "too much stretch", "weak hit"};
+inline constexpr std::array<std::string_view, 17> kCheckKindNames{
+    "two hits one place", "faded gap",    "stretched gap",    "short seam", "level change", "rough seam",
+    "loud seam",          "far move",     "too much stretch", "weak hit",   "anchor off",   "tempo jump",
+    "unsure note",        "octave doubt", "between pitches",  "far pitch",  "pitch suffers"};
 
 /// A stretch of take time the plan leaves alone.
 struct PlanGap {

@@ -4,6 +4,18 @@
 
 namespace ochron {
 
+TuneSettings settingsFor(const TuneSettings& plan, const NoteWish& wish) {
+  auto s = plan;
+  if (!plan.on || wish.asSung) {
+    s.keepCentre = s.keepWander = s.keepVibrato = s.keepGlide = 100;
+    s.tolerance = s.largestMove = s.formants = 0;
+  }
+  if (wish.asSung) return s;
+  for (std::size_t i = 0; i < kNoteNumbers; ++i)
+    if (wish.own[i]) s.*kTuneNumbers[i].field = *wish.own[i];
+  return s;
+}
+
 NoteName nameOf(TakeId take, const SungNote& note) { return {take, std::llround(1000 * note.start)}; }
 
 NoteWish wishFor(const PitchPlan& plan, TakeId take, const SungNote& note) {

@@ -18,6 +18,7 @@ namespace ochron {
 inline constexpr SettingRange kKeepCentreRange{"centre", "%", 0, 100, 1, 0};
 inline constexpr SettingRange kKeepWanderRange{"wander", "%", 0, 100, 1, 100};
 inline constexpr SettingRange kKeepVibratoRange{"vibrato", "%", 0, 200, 1, 100};
+inline constexpr SettingRange kKeepGlideRange{"glide", "%", 0, 100, 1, 100};
 inline constexpr SettingRange kPitchToleranceRange{"leave alone within", "c", 0, 50, 1, 0};
 inline constexpr SettingRange kLargestPitchMoveRange{"move at most", "c", 0, 600, 5, 0};
 inline constexpr SettingRange kFormantsRange{"formants", "c", -1200, 1200, 10, 0};
@@ -29,6 +30,7 @@ struct TuneSettings {
   double keepCentre = kKeepCentreRange.fallback;    ///< of a note's distance to its pitch of the scale
   double keepWander = kKeepWanderRange.fallback;    ///< of what moves slowly inside a note
   double keepVibrato = kKeepVibratoRange.fallback;  ///< of what moves faster
+  double keepGlide = kKeepGlideRange.fallback;      ///< of the time that the voice takes from a note to the next
   double tolerance = kPitchToleranceRange.fallback;
   double largestMove = kLargestPitchMoveRange.fallback;  ///< 0: as far as needed
   double formants = kFormantsRange.fallback;             ///< 0: they stay
@@ -43,13 +45,17 @@ inline constexpr std::array kTuneNumbers{
                           "of what moves slowly inside a note", "--keep-wander"},
     Setting<TuneSettings>{&TuneSettings::keepVibrato, kKeepVibratoRange, "keep vibrato",
                           "of what moves faster than 3 Hz", "--keep-vibrato"},
+    Setting<TuneSettings>{&TuneSettings::keepGlide, kKeepGlideRange, "keep glide",
+                          "of the time a voice takes from note to note", "--keep-glide"},
+    Setting<TuneSettings>{&TuneSettings::formants, kFormantsRange, "formants cents", "the voice's colour, up or down",
+                          "--formants"},
     Setting<TuneSettings>{&TuneSettings::tolerance, kPitchToleranceRange, "leave alone within cents",
                           "notes so near to their pitch are not moved", "--tolerance"},
     Setting<TuneSettings>{&TuneSettings::largestMove, kLargestPitchMoveRange, "move at most cents",
                           "no note is moved further; 0: as far as needed", "--move-at-most"},
-    Setting<TuneSettings>{&TuneSettings::formants, kFormantsRange, "formants cents", "the voice's colour, up or down",
-                          "--formants"},
 };
+/// The first of them can be another one for a single note.
+inline constexpr std::size_t kNoteNumbers = 5;
 /// The description of one of them.
 constexpr const Setting<TuneSettings>& tuneNumber(double TuneSettings::*field) {
   for (const auto& n : kTuneNumbers)
@@ -61,9 +67,15 @@ constexpr const Setting<TuneSettings>& tuneNumber(double TuneSettings::*field) {
 struct NoteWish {
   std::optional<double> target;  ///< cents above 1 Hz
   bool asSung = false;
+  bool accepted = false;                                  ///< looked at and found good
+  std::array<std::optional<double>, kNoteNumbers> own{};  ///< its own values of the first of kTuneNumbers
 
   bool operator==(const NoteWish&) const = default;
 };
+
+/// What holds for one note: the plan's settings, or nothing while the plan is off, with the note's own values over
+/// them.
+TuneSettings settingsFor(const TuneSettings& plan, const NoteWish& wish);
 
 /// A note by where it begins, in ms of its take: it is found again when the line is heard anew.
 using NoteName = std::pair<TakeId, std::int64_t>;

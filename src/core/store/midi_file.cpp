@@ -5,6 +5,7 @@
 #include <algorithm>
 #include <array>
 #include <cmath>
+#include <functional>
 #include <map>
 #include <memory>
 #include <string_view>
@@ -24,6 +25,9 @@ constexpr std::array<int, kDrumClassNames.size()> kNotes{36, 38, 45, 42, 49, 39}
 constexpr int kPercussion = 9;
 constexpr double kBendSemitones = 2;
 constexpr int kLineLoudness = 90;
+constexpr int kA4Key = 69;
+constexpr double kA4Hertz = 440;
+constexpr double kKeysInOctave = 12;
 constexpr double kNoteQuarters = 0.1;
 constexpr std::size_t kLargestMidi = std::size_t{16} << 20;
 constexpr std::int64_t kMostPulses = std::int64_t{1} << 31;  // so that ticks of any division stay within 64 bits
@@ -43,10 +47,10 @@ double loudness(int v) { return v / 127.0 * v / 127.0; }
 /// A file being put together: the first track for tempo and meter, the second for notes.
 class Writer {
  public:
-  Writer() : smf_(smf_new()), conductor_(smf_track_new()), notes_(smf_track_new()) {
+  Writer() : smf_(smf_new()), conductor_(smf_track_new()) {
     if (smf_set_ppqn(smf_.get(), kPulses) != 0) std::abort();
     smf_add_track(smf_.get(), conductor_);
-    smf_add_track(smf_.get(), notes_);
+    begin();
   }
   void tempo(Ticks at, double bpm) {
     const auto us = static_cast<std::uint32_t>(std::clamp(std::lround(60e6 / bpm), 1l, 0xffffffl));
@@ -65,9 +69,20 @@ class Writer {
         0xff, 0x58, 4, static_cast<unsigned char>(m.beats), power, static_cast<unsigned char>(96 / m.unit), 8};
     add(conductor_, at, bytes);
   }
+  /// Of the track of notes.
   void name(const std::string& text) {
-    auto* e = smf_event_new_textual(3, text.c_str());
+    auto* e = smf_event_new_textual(kTrackName, text.c_str());
     if (e) smf_track_add_event_pulses(notes_, e, 0);
+  }
+  /// On the first track, in order together with tempos and meters.
+  void marker(Ticks at, const std::string& text) {
+    auto* e = smf_event_new_textual(kMarker, text.c_str());
+    if (e) smf_track_add_event_pulses(conductor_, e, std::max(0, pulses(at)));
+  }
+  /// What follows goes to another track of notes.
+  void nextTrack() {
+    flush();
+    begin();
   }
   /// A stroke.
   void note(Ticks at, int number, int loud) {
@@ -86,7 +101,7 @@ class Writer {
     put(std::max(0, pulses(at)), {0xe0, byte(value & 0x7f), byte(value >> 7)});
   }
   Result<void> save(const fs::path& file, Outputs& outputs) {
-    for (const auto& [at, bytes] : events_) add(notes_, Ticks{at * kTicksPerPulse}, bytes);
+    flush();
     const auto part = outputs.stage(file);
     if (!part) return tl::unexpected(part.error());
     if (smf_save(smf_.get(), part->c_str()) != 0)
@@ -96,6 +111,16 @@ class Writer {
   }
 
  private:
+  static constexpr int kTrackName = 3;
+  static constexpr int kMarker = 6;
+  void begin() {
+    notes_ = smf_track_new();
+    smf_add_track(smf_.get(), notes_);
+  }
+  void flush() {
+    for (const auto& [at, bytes] : events_) add(notes_, Ticks{at * kTicksPerPulse}, bytes);
+    events_.clear();
+  }
   static unsigned char byte(int v) { return static_cast<unsigned char>(v); }
   template <std::size_t N>
   static void add(smf_track_t* track, Ticks at, const std::array<unsigned char, N>& bytes) {
@@ -105,29 +130,37 @@ class Writer {
 
   Smf smf_;
   smf_track_t* conductor_;
-  smf_track_t* notes_;
+  smf_track_t* notes_ = nullptr;
   void put(int at, std::array<unsigned char, 3> bytes) { events_.insert({at, bytes}); }
   std::multimap<int, std::array<unsigned char, 3>> events_;  // the library wants those of a track in order
 };
 
-void writeTempoMap(Writer& w, const TempoMap& map, Ticks first, Ticks last) {
-  w.meter(Ticks{0}, map.meterOfBar(map.barAt(first)));
+/// Calls meter(at, meter) and tempo(at, bpm) for what a map holds in a stretch, counted from its start.
+template <class M, class T>
+void eachOfTempoMap(const TempoMap& map, Ticks first, Ticks last, M&& meter, T&& tempo) {
+  meter(Ticks{0}, map.meterOfBar(map.barAt(first)));
   for (const auto& m : map.meters())
-    if (const auto at = map.barStart(m.bar); at > first && at < last) w.meter(at - first, m.meter);
+    if (const auto at = map.barStart(m.bar); at > first && at < last) meter(at - first, m.meter);
   const auto& tempos = map.tempos();
-  w.tempo(Ticks{0}, map.bpmAt(first));
+  tempo(Ticks{0}, map.bpmAt(first));
   for (std::size_t i = 0; i < tempos.size(); ++i) {
     const auto& t = tempos[i];
-    if (t.at > first && t.at < last) w.tempo(t.at - first, t.bpm);
+    if (t.at > first && t.at < last) tempo(t.at - first, t.bpm);
     if (!t.ramp || i + 1 == tempos.size()) continue;
     const Ticks step{kTicksPerQuarter / 4};
     for (auto at = std::max(t.at, first); at < std::min(tempos[i + 1].at, last); at += step) {
       const auto next = std::min(at + step, tempos[i + 1].at);
       const double seconds = map.secondsFromOrigin(next) - map.secondsFromOrigin(at);
       const double quarters = static_cast<double>((next - at).value) / static_cast<double>(kTicksPerQuarter);
-      w.tempo(at - first, quarters / seconds * 60);
+      tempo(at - first, quarters / seconds * 60);
     }
   }
+}
+
+void writeTempoMap(Writer& w, const TempoMap& map, Ticks first, Ticks last) {
+  eachOfTempoMap(
+      map, first, last, [&](Ticks at, const Meter& m) { w.meter(at, m); },
+      [&](Ticks at, double bpm) { w.tempo(at, bpm); });
 }
 
 struct Note {
@@ -272,6 +305,74 @@ Result<void> writeHitsMidi(const Song& song, const TimingResult& timing, const s
   return w.save(file, outputs);
 }
 
+namespace {
+
+/// What a conductor's track says at one place.
+struct Said {
+  Ticks at;
+  std::function<void()> write;
+};
+
+void writeLine(Writer& w, const Song& song, const MicSet& set, Ticks first) {
+  for (const auto& clip : *set.clips) {
+    const auto played = clip.played();
+    for (const auto& n : song.lineOf(clip.take, set.id)->notes) {
+      const auto start = std::max(played.start, Frames{std::llround(n.start * song.rate)});
+      const auto end = std::min(played.end, Frames{std::llround(n.end * song.rate)});
+      if (start >= end || clip.reversed) continue;
+      const int key =
+          std::clamp(static_cast<int>(std::lround(kA4Key + kKeysInOctave * std::log2(n.hertz / kA4Hertz))), 0, 127);
+      const auto at = song.tempo.toTicks(clip.toSong(start)) - first;
+      if (at.value < 0) continue;
+      w.held(at, song.tempo.toTicks(clip.toSong(end)) - first, key, kLineLoudness);
+    }
+  }
+}
+
+}  // namespace
+
+Result<void> writeSongMidi(const Song& song, const std::map<SetId, TimingResult>& timing, const TempoMap& tempo,
+                           Frames from, const fs::path& file, Outputs& outputs) {
+  const auto& map = song.tempo;
+  const auto first = map.barStart(map.barAt(map.toTicks(from)));
+  const auto last = map.toTicks(song.end()) + Ticks{1};
+  Writer w;
+  // The library wants the events of a track in order.
+  std::vector<Said> said;
+  eachOfTempoMap(
+      tempo, first, last,
+      [&](Ticks at, const Meter& m) {
+        said.push_back({at, [&w, at, m] { w.meter(at, m); }});
+      },
+      [&](Ticks at, double bpm) {
+        said.push_back({at, [&w, at, bpm] { w.tempo(at, bpm); }});
+      });
+  for (const auto& m : song.markers)
+    if (m.at >= first) said.push_back({m.at - first, [&w, &m, first] { w.marker(m.at - first, m.name); }});
+  std::stable_sort(said.begin(), said.end(), [](const Said& a, const Said& b) { return a.at < b.at; });
+  for (const auto& s : said) s.write();
+  bool begun = false;
+  for (const auto& set : song.sets) {
+    const auto planned = timing.find(set.id);
+    const bool hits = planned != timing.end() && !planned->second.hits.empty();
+    const bool line = std::any_of(set.clips->begin(), set.clips->end(),
+                                  [&](const Clip& c) { return !song.lineOf(c.take, set.id)->notes.empty(); });
+    if (!hits && !line) continue;
+    if (begun) w.nextTrack();
+    begun = true;
+    w.name(set.name);
+    if (line) {
+      writeLine(w, song, set, first);
+      continue;
+    }
+    for (const auto& h : planned->second.hits)
+      for (const auto& s : strokesOf(h.hit))
+        if (const auto at = map.toTicks(h.now + (s.at - h.hit.at)) - first; at.value >= 0)
+          w.note(at, kNotes[static_cast<std::size_t>(s.drum)], velocity(s.strength));
+  }
+  return w.save(file, outputs);
+}
+
 Result<void> writeTempoMidi(const TempoMap& map, const fs::path& file, Outputs& outputs) {
   Writer w;
   writeTempoMap(w, map, Ticks{0}, map.tempos().back().at);
@@ -301,7 +402,7 @@ Result<void> writeLineMidi(const SungLine& line, const std::string& name, bool b
   constexpr double kBpm = 120;
   constexpr std::size_t kBendEvery = 2;  // values of the track
   const auto ticks = [&](double seconds) { return Ticks{std::llround(seconds * kBpm / 60 * kTicksPerQuarter)}; };
-  const auto midi = [](double hertz) { return 69 + 12 * std::log2(hertz / 440); };
+  const auto midi = [](double hertz) { return kA4Key + kKeysInOctave * std::log2(hertz / kA4Hertz); };
   Writer w;
   w.meter(Ticks{0}, Meter{});
   w.tempo(Ticks{0}, kBpm);

@@ -1,6 +1,7 @@
 #pragma once
 
 #include <filesystem>
+#include <map>
 #include <string>
 #include <string_view>
 
@@ -17,6 +18,12 @@ namespace ochron {
 /// hit when that comes earlier. A ramp of tempo is written as a tempo for each sixteenth note.
 Result<void> writeHitsMidi(const Song& song, const TimingResult& timing, const std::string& name,
                            const std::filesystem::path& file, Outputs& outputs);
+
+/// The whole song from the bar that `from` lies in: tempo map, meters, markers and sections, and a track for each set:
+/// its hits on the percussion channel, or the notes of its line on the first. `timing` by set; `tempo` is written in
+/// place of the song's own (playedTempo).
+Result<void> writeSongMidi(const Song& song, const std::map<SetId, TimingResult>& timing, const TempoMap& tempo,
+                           Frames from, const std::filesystem::path& file, Outputs& outputs);
 
 /// A tempo map alone, from bar 1 on.
 Result<void> writeTempoMidi(const TempoMap& map, const std::filesystem::path& file, Outputs& outputs);

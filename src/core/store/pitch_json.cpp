@@ -41,7 +41,10 @@ Json lineToJson(const SungLine& line) {
     values.push_back(std::llround(v.voiced * 100));
   }
   Json notes = Json::array();
-  for (const auto& n : line.notes) notes.push_back({{"start", n.start}, {"end", n.end}, {"hertz", n.hertz}});
+  for (const auto& n : line.notes) {
+    notes.push_back({{"start", n.start}, {"end", n.end}, {"hertz", n.hertz}});
+    if (n.byHand) notes.back()["by hand"] = true;
+  }
   return {{"values", values}, {"notes", notes}};
 }
 
@@ -60,7 +63,7 @@ SungLine readLine(JsonReader& r, const Json& j) {
   });
   r.each(j, "notes", kMostValues, [&](const Json& x) {
     const SungNote n{r.number(x, "start", 0, kFarSeconds), r.number(x, "end", 0, kFarSeconds),
-                     r.number(x, "hertz", 1, kHighestHertz)};
+                     r.number(x, "hertz", 1, kHighestHertz), r.boolean(x, "by hand", false)};
     if (n.end <= n.start || (!line.notes.empty() && n.start < line.notes.back().end))
       return r.complain("the notes of a line overlap or have no length");
     line.notes.push_back(n);
@@ -75,6 +78,9 @@ Json pitchPlanToJson(const PitchPlan& plan) {
     Json x{{"take", name.first.value}, {"at ms", name.second}};
     if (wish.target) x["target cents"] = *wish.target;
     if (wish.asSung) x["as sung"] = true;
+    if (wish.accepted) x["accepted"] = true;
+    for (std::size_t i = 0; i < kNoteNumbers; ++i)
+      if (wish.own[i]) x[std::string(kTuneNumbers[i].key)] = *wish.own[i];
     j["notes"].push_back(std::move(x));
   }
   return j;
@@ -92,6 +98,10 @@ PitchPlan readPitchPlan(JsonReader& r, const Json& j) {
         if (x.is_object() && x.contains("target cents"))
           wish.target = r.number(x, "target cents", kLowestCents, kHighestCents);
         wish.asSung = r.boolean(x, "as sung", false);
+        wish.accepted = r.boolean(x, "accepted", false);
+        for (std::size_t i = 0; i < kNoteNumbers; ++i)
+          if (const std::string key(kTuneNumbers[i].key); x.is_object() && x.contains(key))
+            wish.own[i] = r.setting(x, key.c_str(), kTuneNumbers[i].range);
         plan.wishes[{TakeId{static_cast<std::uint64_t>(r.integer(x, "take", 1, INT64_MAX))},
                      r.integer(x, "at ms", 0, static_cast<std::int64_t>(kFarSeconds) * 1000)}] = wish;
       },

@@ -238,6 +238,8 @@ void marksToJson(const Song& song, Json& j) {
   }
   putEnvelope(j, "gain envelope", *song.gainEnvelope);
   putEnvelope(j, "speed envelope", *song.speedEnvelope);
+  if (song.speedManner.keepsPitch) j["speed keeps pitch"] = true;
+  if (!song.speedManner.exported) j["speed only heard"] = true;
   putHold(j, song.envelopeHold, Hold::clock);
 }
 
@@ -281,6 +283,8 @@ void readMarks(JsonReader& r, const Json& j, Song& song) {
       false);
   song.gainEnvelope = readEnvelope(r, j, "gain envelope", kGainEnvelopeRange);
   song.speedEnvelope = readEnvelope(r, j, "speed envelope", kSpeedRange);
+  song.speedManner.keepsPitch = r.boolean(j, "speed keeps pitch", false);
+  song.speedManner.exported = !r.boolean(j, "speed only heard", false);
   song.envelopeHold = readHold(r, j, Hold::clock);
 }
 
@@ -320,6 +324,8 @@ MicSet readSet(JsonReader& r, const Json& x) {
 void anchorsToJson(const Song& song, Json& j) {
   if (!song.anchors->empty()) j["anchors"] = Json::array();
   for (const auto& a : *song.anchors) j["anchors"].push_back({{"at", a.at.value}, {"frame", a.frame.value}});
+  for (const auto& [kind, at] : song.acceptedTempo)
+    j["accepted tempo"].push_back({{"at", at.value}, {"check", kCheckKindNames[static_cast<std::size_t>(kind)]}});
   if (song.anchorSettings == AnchorSettings{}) return;
   Json s{{"ramps", song.anchorSettings.ramps}};
   for (const auto& n : kAnchorNumbers) s[std::string(n.key)] = song.anchorSettings.*n.field;
@@ -335,6 +341,13 @@ void readAnchors(JsonReader& r, const Json& j, Song& song) {
       },
       false);
   song.anchors = std::move(anchors);
+  r.each(
+      j, "accepted tempo", 100'000,
+      [&](const Json& x) {
+        song.acceptedTempo.emplace(static_cast<CheckKind>(r.choice(x, "check", kCheckKindNames, 0)),
+                                   Ticks{r.integer(x, "at", -kFar, kFar)});
+      },
+      false);
   const auto* s = r.member(j, "anchor settings", false);
   if (!s) return;
   song.anchorSettings.ramps = r.boolean(*s, "ramps", false);

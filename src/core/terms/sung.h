@@ -27,7 +27,8 @@ struct PitchTrack {
 struct SungNote {
   double start = 0;  ///< s
   double end = 0;
-  double hertz = 0;  ///< median of what follows its first quarter
+  double hertz = 0;     ///< median of what follows its first quarter
+  bool byHand = false;  ///< split or joined by the user: it survives a new hearing
 
   bool operator==(const SungNote&) const = default;
 };

@@ -28,34 +28,85 @@ std::vector<Voicing> voicings(const PitchTrack& track) {
 }
 
 /// By how much each value of a note's settled part goes up.
-std::vector<double> inside(const TunedNote& n, const TuneSettings& s, bool asSung) {
+std::vector<double> inside(const TunedNote& n) {
   std::vector<double> out;
   for (std::size_t i = 0; i < n.parts.wander.size(); ++i)
-    out.push_back(asSung ? 0
-                         : n.after - n.parts.centre + n.parts.wander[i] * (s.keepWander / 100 - 1) +
-                               n.parts.vibrato[i] * (s.keepVibrato / 100 - 1));
+    out.push_back(n.after - n.parts.centre + n.parts.wander[i] * (n.settings.keepWander / 100 - 1) +
+                  n.parts.vibrato[i] * (n.settings.keepVibrato / 100 - 1));
   return out;
 }
 
-/// The change of every value of a voicing: each note's own, gliding in between, going on to both ends.
-std::vector<double> changes(const Voicing& v, const std::vector<std::pair<const TunedNote*, std::vector<double>>>& in) {
-  std::vector<double> out(v.last - v.first, 0.0);
-  std::size_t filled = 0;  // of `out`, up to the end of the note before
-  for (const auto& [note, cents] : in) {
-    const auto from = std::clamp(note->parts.first, v.first + filled, v.last) - v.first;
-    const auto to = std::clamp(note->parts.last, v.first + from, v.last) - v.first;
+/// A note's settled part in a voicing, values of the voicing: [from, to).
+struct Settled {
+  const TunedNote* note;
+  std::size_t from;
+  std::size_t to;
+};
+
+std::vector<Settled> settledIn(const Voicing& v, const std::vector<TunedNote>& notes) {
+  std::vector<Settled> out;
+  std::size_t filled = 0;
+  for (const auto& n : notes) {
+    if (n.parts.last <= v.first || n.parts.first >= v.last) continue;
+    const auto from = std::clamp(n.parts.first, v.first + filled, v.last) - v.first;
+    const auto to = std::clamp(n.parts.last, v.first + from, v.last) - v.first;
     if (to == from) continue;
-    const double next = cents[v.first + from - note->parts.first];
-    const double before = filled == 0 ? next : out[filled - 1];
-    for (auto k = filled; k < from; ++k) {
-      const double along = static_cast<double>(k + 1 - filled) / static_cast<double>(from + 1 - filled);
-      out[k] = before + (next - before) * 0.5 * (1 - std::cos(std::numbers::pi * along));
-    }
-    for (auto k = from; k < to; ++k) out[k] = cents[v.first + k - note->parts.first];
+    out.push_back({&n, from, to});
     filled = to;
   }
-  for (auto k = filled; k < out.size(); ++k) out[k] = filled == 0 ? 0 : out[filled - 1];
   return out;
+}
+
+double between(double a, double b, double along) {
+  return a + (b - a) * 0.5 * (1 - std::cos(std::numbers::pi * along));
+}
+
+/// Values of a voicing: those of each settled part, gliding in between, going on to both ends. `without`: where there
+/// is none.
+template <class F>
+std::vector<double> glided(const Voicing& v, const std::vector<Settled>& settled, double without, F&& valueOf) {
+  std::vector<double> out(v.last - v.first, without);
+  std::size_t filled = 0;
+  for (const auto& s : settled) {
+    for (auto k = s.from; k < s.to; ++k) out[k] = valueOf(s, k);
+    for (auto k = filled; k < s.from; ++k)
+      out[k] = filled == 0 ? out[s.from]
+                           : between(out[filled - 1], out[s.from],
+                                     static_cast<double>(k + 1 - filled) / static_cast<double>(s.from + 1 - filled));
+    filled = s.to;
+  }
+  if (filled > 0) std::fill(out.begin() + static_cast<std::ptrdiff_t>(filled), out.end(), out[filled - 1]);
+  return out;
+}
+
+/// Makes the way from one settled part to the next as quick as the settings keep of it: the course that is there
+/// already is run through faster, around the place where it is half way. `cents`: the change so far.
+void quickenGlide(const PitchTrack& track, const Voicing& v, std::size_t from, std::size_t to, double keep,
+                  std::vector<double>& cents) {
+  constexpr double kQuickest = 4;  // values, 20 ms
+  if (keep >= 1 || to < from + 2) return;
+  std::vector<double> sung;
+  for (auto k = from; k < to; ++k) {
+    const double hertz = track.values[v.first + k].hertz;
+    if (hertz <= 0) return;
+    sung.push_back(centsOf(hertz));
+  }
+  const auto count = sung.size();
+  std::vector<double> course(count);
+  for (std::size_t k = 0; k < count; ++k) course[k] = sung[k] + cents[from + k];
+  const double half = 0.5 * (course.front() + course.back());
+  const bool up = course.back() > course.front();
+  std::size_t middle = 0;
+  while (middle + 1 < count && (course[middle] < half) == up) ++middle;
+  const double slower = std::max(keep, kQuickest / static_cast<double>(count));
+  for (std::size_t k = 1; k + 1 < count; ++k) {
+    const double at =
+        std::clamp(static_cast<double>(middle) + (static_cast<double>(k) - static_cast<double>(middle)) / slower, 0.0,
+                   static_cast<double>(count - 1));
+    const auto a = static_cast<std::size_t>(at);
+    const auto b = std::min(a + 1, count - 1);
+    cents[from + k] = course[a] + (course[b] - course[a]) * (at - static_cast<double>(a)) - sung[k];
+  }
 }
 
 }  // namespace
@@ -64,15 +115,16 @@ std::vector<TunedNote> tuned(const PitchTrack& track, const std::vector<SungNote
                              const std::vector<NoteWish>& wishes) {
   std::vector<TunedNote> out;
   for (std::size_t i = 0; i < notes.size(); ++i) {
-    TunedNote n{notes[i], partsOf(track, notes[i]), 0, 0};
     const auto wish = i < wishes.size() ? wishes[i] : NoteWish{};
+    TunedNote n{notes[i], partsOf(track, notes[i]), 0, 0, settingsFor(settings, wish)};
     n.target = wish.target.value_or(settings.scale.nearest(n.parts.centre));
     n.after = n.parts.centre;
+    const auto& own = n.settings;
     if (wish.target) {
       n.after = n.target;
-    } else if (settings.on && !wish.asSung && std::abs(n.target - n.parts.centre) > settings.tolerance) {
-      double move = (n.target - n.parts.centre) * (1 - settings.keepCentre / 100);
-      if (settings.largestMove > 0) move = std::clamp(move, -settings.largestMove, settings.largestMove);
+    } else if (std::abs(n.target - n.parts.centre) > own.tolerance) {
+      double move = (n.target - n.parts.centre) * (1 - own.keepCentre / 100);
+      if (own.largestMove > 0) move = std::clamp(move, -own.largestMove, own.largestMove);
       n.after = n.parts.centre + move;
     }
     out.push_back(std::move(n));
@@ -81,28 +133,30 @@ std::vector<TunedNote> tuned(const PitchTrack& track, const std::vector<SungNote
 }
 
 std::vector<MovedStretch> movedStretches(const PitchTrack& track, const std::vector<TunedNote>& notes,
-                                         const TuneSettings& settings, const std::vector<NoteWish>& wishes) {
+                                         const TuneSettings& plan) {
   std::vector<MovedStretch> out;
+  std::vector<std::vector<double>> changes;
+  for (const auto& n : notes) changes.push_back(inside(n));
   for (const auto& v : voicings(track)) {
-    std::vector<std::pair<const TunedNote*, std::vector<double>>> in;
-    for (std::size_t i = 0; i < notes.size(); ++i) {
-      const auto& p = notes[i].parts;
-      if (p.last <= v.first || p.first >= v.last) continue;
-      const auto wish = i < wishes.size() ? wishes[i] : NoteWish{};
-      const bool left = wish.asSung || (!settings.on && !wish.target);
-      auto s = settings;
-      if (!settings.on) s.keepWander = s.keepVibrato = 100;
-      in.emplace_back(&notes[i], inside(notes[i], s, left));
-    }
-    const auto cents = changes(v, in);
-    const bool colour = settings.on && settings.formants != 0;
-    const auto moves = [&](std::size_t k) { return colour || std::abs(cents[k]) > kNothing; };
+    const auto settled = settledIn(v, notes);
+    auto cents = glided(v, settled, 0, [&](const Settled& s, std::size_t k) {
+      return changes[static_cast<std::size_t>(s.note - notes.data())][v.first + k - s.note->parts.first];
+    });
+    const auto formants = glided(v, settled, plan.on ? plan.formants : 0,
+                                 [](const Settled& s, std::size_t) { return s.note->settings.formants; });
+    for (std::size_t i = 1; i < settled.size(); ++i)
+      quickenGlide(track, v, settled[i - 1].to - 1, settled[i].from + 1, settled[i].note->settings.keepGlide / 100,
+                   cents);
+    const auto moves = [&](std::size_t k) { return formants[k] != 0 || std::abs(cents[k]) > kNothing; };
     for (std::size_t k = 0; k < cents.size(); ++k) {
       if (!moves(k)) continue;
       MovedStretch s;
       s.first = v.first + k;
       s.joinedBefore = k > 0;
-      while (k < cents.size() && moves(k)) s.cents.push_back(cents[k++]);
+      for (; k < cents.size() && moves(k); ++k) {
+        s.cents.push_back(cents[k]);
+        s.formants.push_back(formants[k]);
+      }
       s.joinedAfter = k < cents.size();
       out.push_back(std::move(s));
     }
@@ -110,10 +164,12 @@ std::vector<MovedStretch> movedStretches(const PitchTrack& track, const std::vec
   return out;
 }
 
-std::vector<MovedStretch> transposed(const PitchTrack& track, double cents) {
+std::vector<MovedStretch> transposed(const PitchTrack& track, double cents, double formants) {
   std::vector<MovedStretch> out;
-  for (const auto& v : voicings(track))
-    out.push_back({v.first, std::vector<double>(v.last - v.first, cents), false, false});
+  for (const auto& v : voicings(track)) {
+    const auto count = v.last - v.first;
+    out.push_back({v.first, std::vector<double>(count, cents), std::vector<double>(count, formants), false, false});
+  }
   return out;
 }
 

@@ -12,15 +12,17 @@ namespace ochron {
 struct TunedNote {
   SungNote note;
   SungParts parts;
-  double target = 0;  ///< cents above 1 Hz: the scale's pitch, or the user's
-  double after = 0;   ///< its centre then
+  double target = 0;           ///< cents above 1 Hz: the scale's pitch, or the user's
+  double after = 0;            ///< its centre then
+  TuneSettings settings = {};  ///< what holds for it
 };
 
 /// A voiced stretch whose pitch is changed.
 struct MovedStretch {
-  std::size_t first = 0;      ///< value of the track
-  std::vector<double> cents;  ///< up, a value each; 0 at the ends that are joined to what is left as it is
-  bool joinedBefore = false;  ///< the sound goes on, unchanged, before its first value
+  std::size_t first = 0;         ///< value of the track
+  std::vector<double> cents;     ///< up, a value each; 0 at the ends that are joined to what is left as it is
+  std::vector<double> formants;  ///< cents by which the voice's colour goes up, a value each
+  bool joinedBefore = false;     ///< the sound goes on, unchanged, before its first value
   bool joinedAfter = false;
 
   bool operator==(const MovedStretch&) const = default;
@@ -30,12 +32,13 @@ struct MovedStretch {
 std::vector<TunedNote> tuned(const PitchTrack& track, const std::vector<SungNote>& notes, const TuneSettings& settings,
                              const std::vector<NoteWish>& wishes = {});
 
-/// The stretches to be moved, in order and apart. Inside a note its centre, wander and vibrato change as the settings
-/// say; from one note to the next the change itself glides. Where nothing changes there is no stretch.
+/// The stretches to be moved, in order and apart. Inside a note its centre, wander and vibrato change as its settings
+/// say; from one note to the next the change itself glides, and the voice's own glide is as quick as is kept of it.
+/// Where nothing changes there is no stretch. `plan` holds for what is voiced and no note.
 std::vector<MovedStretch> movedStretches(const PitchTrack& track, const std::vector<TunedNote>& notes,
-                                         const TuneSettings& settings, const std::vector<NoteWish>& wishes = {});
+                                         const TuneSettings& plan);
 
-/// Everything voiced, up by so many cents.
-std::vector<MovedStretch> transposed(const PitchTrack& track, double cents);
+/// Everything voiced, up by so many cents, its formants by so many.
+std::vector<MovedStretch> transposed(const PitchTrack& track, double cents, double formants);
 
 }  // namespace ochron

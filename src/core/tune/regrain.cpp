@@ -72,6 +72,7 @@ Regrained regrain(const std::vector<std::span<const float>>& channels, int rate,
     const auto from = k == 0 ? 0 : nearestMark(marks, places[k]);
     const auto to = k + 2 == places.size() ? marks.size() - 1 : nearestMark(marks, places[k + 1]);
     const double gap = places[k + 1] - places[k];
+    const double colour = settings.formants(0.5 * (places[k] + places[k + 1]));
     const double reachAfter = reachOf(marks, from, gap);
     const double reachBefore = reachOf(marks, to, gap);
     for (auto i = static_cast<std::int64_t>(std::ceil(places[k])); i < end && static_cast<double>(i) < places[k + 1];
@@ -82,8 +83,8 @@ Regrained regrain(const std::vector<std::span<const float>>& channels, int rate,
       const double comes = fall(before / reachBefore);
       for (std::size_t c = 0; c < channels.size(); ++c) {
         const SpeedSource source{channels[c].data(), 1, std::ssize(channels[c])};
-        const double a = speedRead(source, marks[from] + after * settings.formants, settings.formants);
-        const double b = speedRead(source, marks[to] - before * settings.formants, settings.formants);
+        const double a = speedRead(source, marks[from] + after * colour, colour);
+        const double b = speedRead(source, marks[to] - before * colour, colour);
         out.channels[c][static_cast<std::size_t>(i - first)] = static_cast<float>(a * leaves + b * comes);
       }
     }

@@ -15,8 +15,8 @@ struct Regrained {
 };
 
 struct RegrainSettings {
-  std::function<double(double frame)> ratio;  ///< of the pitch, at a frame of the recording
-  double formants = 1;                        ///< ratio by which the formants go up
+  std::function<double(double frame)> ratio;     ///< of the pitch, at a frame of the recording
+  std::function<double(double frame)> formants;  ///< ratio by which the formants go up there
 };
 
 /// Changes the pitch of a voiced stretch period by period (pitch-synchronous overlap-add, Moulines & Charpentier 1990):

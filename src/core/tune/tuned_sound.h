@@ -13,6 +13,6 @@ namespace ochron {
 /// The new sound of one stretch that a pitch plan moves. `mono` is what the track was heard in, from `start` of the
 /// track's time on; the channels begin there too.
 Regrained tunedSound(const std::vector<std::span<const float>>& channels, std::span<const float> mono, int rate,
-                     Frames start, const PitchTrack& track, const MovedStretch& stretch, double formantCents);
+                     Frames start, const PitchTrack& track, const MovedStretch& stretch);
 
 }  // namespace ochron

@@ -222,6 +222,49 @@ TEST_F(Wandering, AFittedClipPutsItsBarsOnTheSongs) {
   }
 }
 
+TEST_F(Wandering, FittedBySlicesEveryHitIsWhereStretchingPutsItAndIsTheRecording) {
+  for (const double bpm : {95.0, 130.0}) {
+    auto song = *carryToTempo(made.song, *TempoMap::steady(48'000, bpm), {});
+    const auto clip = song.sets[0].clips->front().id;
+    const SourceTempo own{performance.map.bpmAt(Ticks{}), performance.map.origin()};
+    const auto stretched = fitClip(song, clip, own);
+    const auto slices = fitClip(song, clip, own, FitManner::slices);
+    ASSERT_TRUE(stretched && slices) << slices.error().message;
+    EXPECT_TRUE(brokenRules(*slices).empty()) << brokenRules(*slices).front();
+    const auto& clips = *slices->sets[0].clips;
+    EXPECT_GT(clips.size(), 10U);
+    const auto& there = *stretched->find(clip);
+    std::size_t found = 0;
+    for (const auto& h : activeHits(*song.hitsOf(made.take, made.set), song.sets[0].hits, song.rate))
+      for (const auto& c : clips) {
+        EXPECT_TRUE(c.map.identity());
+        if (!c.played().contains(reachOf(h).first)) continue;
+        ++found;
+        // Strokes closer than a slice's lead-in go with the one before.
+        EXPECT_NEAR(static_cast<double>((c.toSong(reachOf(h).first) - there.toSong(reachOf(h).first)).value), 0, 300);
+      }
+    EXPECT_GT(found, 20U);
+    for (std::size_t i = 1; i < clips.size(); ++i) EXPECT_GE(clips[i].start, clips[i - 1].end());
+  }
+}
+
+TEST_F(Wandering, FittedAsATapeItsPitchGoesAlong) {
+  auto song = *carryToTempo(made.song, *TempoMap::steady(48'000, 130), {});
+  const auto clip = song.sets[0].clips->front().id;
+  const auto tape = fitClip(song, clip, {performance.map.bpmAt(Ticks{}), performance.map.origin()}, FitManner::tape);
+  ASSERT_TRUE(tape);
+  EXPECT_EQ(tape->methodOf(tape->sets[0], *tape->find(clip)), StretchMethod::tape);
+}
+
+TEST_F(Wandering, WithoutHitsOrStretchedAlreadyNothingIsSliced) {
+  auto song = made.song;
+  const auto clip = song.sets[0].clips->front().id;
+  const SourceTempo own{performance.map.bpmAt(Ticks{}), performance.map.origin()};
+  EXPECT_FALSE(fitClip(*fitClip(song, clip, own), clip, {100, Frames{}}, FitManner::slices));
+  song.takes[0].facts.clear();
+  EXPECT_FALSE(fitClip(song, clip, own, FitManner::slices));
+}
+
 TEST_F(Wandering, WrongTemposAndClipsThatPlayBackwardsAreRefused) {
   const auto clip = made.song.sets[0].clips->front().id;
   EXPECT_FALSE(fitClip(made.song, clip, {5, Frames{}}));

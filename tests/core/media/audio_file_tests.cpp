@@ -250,6 +250,38 @@ TEST(LoopTempo, IsWrittenAndReadBack) {
   EXPECT_EQ(r->info().length, Frames{4800});
 }
 
+TEST(LoopTempo, IsATagWhereThereIsNoChunkForIt) {
+  const test::Scratch scratch;
+  for (const auto format : {FileFormat::flac, FileFormat::ogg, FileFormat::aiff}) {
+    const auto file = scratch / ("loop" + std::string(extensionOf(format)));
+    auto w = AudioFileWriter::create(file, {format, SampleFormat::pcm16, 48'000, 2}, {{}, {}, 123.5});
+    ASSERT_TRUE(w && w->write(noise(96'000, 16)) && w->finish()) << extensionOf(format);
+    const auto r = AudioFileReader::open(file);
+    ASSERT_TRUE(r) << extensionOf(format);
+    ASSERT_TRUE(r->info().bpm) << extensionOf(format);
+    EXPECT_NEAR(*r->info().bpm, 123.5, format == FileFormat::aiff ? 0.5 : 1e-6) << "ID3 holds whole numbers";
+    EXPECT_EQ(r->info().length, Frames{48'000});
+  }
+}
+
+TEST(LoopTempo, AFilesSoundIsTheSameWithATag) {
+  const test::Scratch scratch;
+  const auto samples = noise(48'000, 24);
+  for (const auto format : {FileFormat::flac, FileFormat::aiff}) {
+    std::vector<std::vector<float>> read;
+    for (const std::optional<double> bpm : {std::optional<double>{}, std::optional<double>{99.0}}) {
+      const auto file = scratch / ("tagged" + std::string(extensionOf(format)));
+      auto w = AudioFileWriter::create(file, {format, SampleFormat::pcm24, 48'000, 1}, {{}, {}, bpm});
+      ASSERT_TRUE(w && w->write(samples) && w->finish());
+      auto r = AudioFileReader::open(file);
+      ASSERT_TRUE(r);
+      read.emplace_back(samples.size());
+      ASSERT_TRUE(r->read(read.back()));
+    }
+    EXPECT_EQ(read[0], read[1]);
+  }
+}
+
 TEST(LoopTempo, IsNoneWhereTheFileTellsNoneOrNonsense) {
   const test::Scratch scratch;
   for (const double bpm : {0.0, -4.0, 5000.0}) {

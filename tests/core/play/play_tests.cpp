@@ -329,5 +329,28 @@ TEST(Player, RunsAtTheSongsRate) {
   EXPECT_GE(player.engine().position(), Frames{48'000}) << "it plays on the device at the new rate";
 }
 
+TEST(Engine, APlanThatIsGivenAgainStaysAliveWhileItPlays) {
+  Engine engine(48'000);
+  const auto run = [&] {
+    std::vector<float> left(4'800);
+    std::vector<float> right(4'800);
+    for (int i = 0; i < 4; ++i) engine.process(left, right);
+  };
+  auto first = std::make_shared<const PlayPlan>();
+  const std::weak_ptr<const PlayPlan> watched = first;
+  for (const auto& plan : {first, std::make_shared<const PlayPlan>(), first}) {
+    ASSERT_TRUE(engine.setPlan(plan));
+    run();
+  }
+  first.reset();
+  run();
+  engine.collect();
+  EXPECT_FALSE(watched.expired()) << "it plays";
+  ASSERT_TRUE(engine.setPlan(std::make_shared<const PlayPlan>()));
+  run();
+  engine.collect();
+  EXPECT_TRUE(watched.expired()) << "and is freed once it does not any more";
+}
+
 }  // namespace
 }  // namespace ochron

@@ -18,7 +18,7 @@
 #include "render/made_store.h"
 #include "render/plan.h"
 #include "render/render.h"
-#include "render/speed_head.h"
+#include "render/song_speed.h"
 #include "support/scratch.h"
 #include "support/two_sets.h"
 #include "support/units.h"

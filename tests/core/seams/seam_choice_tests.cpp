@@ -5,6 +5,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "checks/checks.h"
 #include "edits/clip_edits.h"
 #include "edits/pieces.h"
 #include "edits/plan_edits.h"
@@ -12,7 +13,6 @@
 #include "render/plan.h"
 #include "render/render.h"
 #include "seams/apply_plan.h"
-#include "seams/checks.h"
 #include "seams/measure.h"
 #include "support/song_maker.h"
 

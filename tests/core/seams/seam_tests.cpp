@@ -3,12 +3,12 @@
 #include <algorithm>
 #include <cmath>
 
+#include "checks/checks.h"
 #include "edits/clip_edits.h"
 #include "edits/hit_edits.h"
 #include "edits/pieces.h"
 #include "edits/plan_edits.h"
 #include "seams/apply_plan.h"
-#include "seams/checks.h"
 #include "seams/seam_solver.h"
 #include "support/song_maker.h"
 

@@ -51,5 +51,34 @@ TEST(Scale, NotesAreNamedWithWhatTheyAreOff) {
   EXPECT_EQ(noteName(cents(-1)), "B-2");
 }
 
+TEST(Scale, APitchIsReadAsItIsWritten) {
+  const auto at = [](double midi) { return 1200 * std::log2(440.0) + 100 * (midi - 69); };
+  for (const auto& [text, midi] : std::vector<std::pair<const char*, double>>{{"A4", 69},
+                                                                              {"c4", 60},
+                                                                              {" F#3 -20", 53.8},
+                                                                              {"Bb2+15", 46.15},
+                                                                              {"e4 +12", 64.12},
+                                                                              {"B#3", 60},
+                                                                              {"Cb4", 59},
+                                                                              {"b3", 59},
+                                                                              {"bb3", 58}}) {
+    const auto read = parsePitch(text, 0, 440);
+    ASSERT_TRUE(read) << text;
+    EXPECT_NEAR(*read, at(midi), 1e-6) << text;
+  }
+  EXPECT_EQ(*parsePitch("+30", 6'000, 440), 6'030);
+  EXPECT_EQ(*parsePitch("-12.5", 6'000, 440), 5'987.5);
+}
+
+TEST(Scale, WhatIsWrittenOfAPitchIsReadBack) {
+  for (double cents = 4'900; cents < 12'000; cents += 37)
+    EXPECT_NEAR(*parsePitch(noteName(cents, 442), 0, 442), cents, 0.5);
+}
+
+TEST(Scale, WhatIsNoPitchIsRefused) {
+  for (const char* text : {"", "H4", "E", "E44", "E4 12", "+", "+x", "E4 +nan", "+99999", "4E", "E-1"})
+    EXPECT_FALSE(parsePitch(text, 6'000, 440)) << text;
+}
+
 }  // namespace
 }  // namespace ochron

@@ -33,8 +33,8 @@ std::vector<float> corrected(const std::vector<float>& x, const TuneSettings& s,
   const auto track = heard(x, rate);
   const auto notes = tuned(track, notesOf(track, x, rate, {}), s, wishes);
   auto out = x;
-  for (const auto& stretch : movedStretches(track, notes, s, wishes)) {
-    const auto made = tunedSound({std::span<const float>(x)}, x, rate, {}, track, stretch, s.formants);
+  for (const auto& stretch : movedStretches(track, notes, s)) {
+    const auto made = tunedSound({std::span<const float>(x)}, x, rate, {}, track, stretch);
     if (!made.channels.empty())
       std::copy(made.channels[0].begin(), made.channels[0].end(), out.begin() + made.start.value);
   }
@@ -125,6 +125,58 @@ TEST(Correction, JointsWithWhatIsLeftAloneAreNoSteps) {
     wishes[1].target = centsOfMidi(62) + cents;
     EXPECT_LT(steepest(corrected(x, TuneSettings{}, wishes)), 1.15F * steepest(x)) << cents;
   }
+}
+
+// A voice that slides from note to note for a quarter of a second.
+MadeVoice sliding() {
+  MadeVoice voice;
+  voice.seconds = 2.2;
+  voice.notes = {{0.2, 1.8, 60}};
+  voice.bend = [](double t) { return 400 / (1 + std::exp(-(t - 1.1) / 0.04)); };
+  return voice;
+}
+
+double secondsBetween(const std::vector<float>& x, double low, double high) {
+  const auto track = heard(x);
+  double from = 0;
+  for (std::size_t t = 100; t < track.values.size(); ++t) {
+    if (!track.values[t].sounds()) continue;
+    const double cents = centsOf(track.values[t].hertz) - centsOfMidi(60);
+    const double at = static_cast<double>(t) * PitchTrack::kHop;
+    if (cents < low) from = at;
+    if (cents > high) return at - from;
+  }
+  return 0;
+}
+
+TEST(Correction, AGlideTakesAsMuchOfItsTimeAsIsKept) {
+  const auto x = sliding().samples();
+  auto s = toScale("chromatic");
+  s.keepWander = 100;
+  const double sung = secondsBetween(x, 60, 340);
+  ASSERT_GT(sung, 0.1);
+  s.keepGlide = 100;
+  const double whole = secondsBetween(corrected(x, s), 60, 340);
+  EXPECT_NEAR(whole, sung, 0.03);
+  s.keepGlide = 30;
+  const double quick = secondsBetween(corrected(x, s), 60, 340);
+  EXPECT_LT(quick, 0.65 * whole);
+}
+
+TEST(Correction, ANotesOwnValuesHoldForItAlone) {
+  MadeVoice voice;
+  voice.seconds = 3;
+  voice.notes = {{0.2, 1.0, 60.3}, {1.5, 1.0, 62.3}};
+  const auto x = voice.samples();
+  std::vector<NoteWish> wishes(2);
+  wishes[1].own[0] = 50;  // keep half of the centre
+  const auto y = corrected(x, toScale("chromatic"), wishes);
+  EXPECT_NEAR(centreOf(y, 0.4, 1.1), centsOfMidi(60), 2);
+  EXPECT_NEAR(centreOf(y, 1.7, 2.4), centsOfMidi(62.15), 2);
+  // Also while the plan is off.
+  const auto z = corrected(x, TuneSettings{}, wishes);
+  EXPECT_NEAR(centreOf(z, 0.4, 1.1), centsOfMidi(60.3), 2);
+  EXPECT_NEAR(centreOf(z, 1.7, 2.4), centsOfMidi(62.15), 2);
 }
 
 TEST(Correction, AVibratoIsKeptOrStraightenedAsAsked) {
@@ -244,15 +296,19 @@ TEST(Correction, StretchesStayApartAndInOrderForAnySettings) {
     for (auto& w : wishes) {
       w.asSung = any(dice) < 0.3;
       if (any(dice) < 0.2) w.target = centsOfMidi(55 + 12 * any(dice));
+      for (std::size_t i = 0; i < kNoteNumbers; ++i)
+        if (const auto& r = kTuneNumbers[i].range; any(dice) < 0.2) w.own[i] = r.low + (r.high - r.low) * any(dice);
     }
     const auto to = tuned(track, notes, s, wishes);
     std::size_t end = 0;
-    for (const auto& m : movedStretches(track, to, s, wishes)) {
+    for (const auto& m : movedStretches(track, to, s)) {
       ASSERT_GE(m.first, end);
       ASSERT_FALSE(m.cents.empty());
       end = m.first + m.cents.size();
       ASSERT_LE(end, track.values.size());
+      ASSERT_EQ(m.formants.size(), m.cents.size());
       for (const double c : m.cents) ASSERT_TRUE(std::isfinite(c));
+      for (const double c : m.formants) ASSERT_TRUE(std::isfinite(c));
     }
   }
 }

@@ -3,8 +3,8 @@
 #include <string>
 
 #include "base/result.h"
+#include "checks/checks.h"
 #include "media/pool.h"
-#include "seams/checks.h"
 
 namespace ochron {
 
@@ -12,8 +12,11 @@ namespace ochron {
 std::string fixName(CheckKind kind);
 
 /// Does the plain thing about a check: removes a weak hit, joins two hits that want one place, leaves alone what would
-/// move too far, fills or fades a gap the other way, or looks for the place and length at which a seam holds its bars
-/// best. Refused when there is nothing better.
+/// move too far, fills or fades a gap the other way, looks for the place and length at which a seam holds its bars
+/// best, leaves a note as sung, brings an anchor to its hit or takes it away. Refused when there is nothing better.
 Result<Song> fixCheck(const Song& song, SetId set, const Check& check, const MediaPool& pool);
+
+/// It is good as it is, and not listed any more.
+Result<Song> acceptCheck(const Song& song, const Check& check);
 
 }  // namespace ochron

@@ -1,12 +1,16 @@
-#include "seams/fix.h"
+#include "checks/fix.h"
 
 #include <algorithm>
 #include <array>
 #include <cmath>
 #include <functional>
+#include <map>
 
+#include "checks/tempo_checks.h"
+#include "edits/anchor_edits.h"
 #include "edits/edit_tools.h"
 #include "edits/hit_edits.h"
+#include "edits/pitch_edits.h"
 #include "edits/plan_edits.h"
 #include "seams/apply_plan.h"
 #include "seams/measure.h"
@@ -79,6 +83,25 @@ Result<Song> betterSeam(const Song& song, SetId id, HitId hit, const MediaPool& 
   return changeSeams(song, id, {found->id}, change, pool);
 }
 
+Result<Song> toItsHit(const Song& song, Ticks at) {
+  std::map<SetId, TimingResult> timing;
+  for (const auto& set : song.sets) timing[set.id] = planTiming(song, set.id);
+  const auto hits = placesOfHits(timing);
+  for (const auto& a : *song.anchors)
+    if (a.at == at)
+      if (const auto hit = hitOfAnchor(a, hits, song.rate)) return setAnchor(song, at, *hit);
+  return fail(ErrorKind::notFound, "There is no hit near this anchor any more.");
+}
+
+Result<Song> wish(const Song& song, const Check& check, const std::function<void(NoteWish&)>& change) {
+  const auto* set = song.find(check.set);
+  if (!set) return setGone();
+  const auto found = set->pitch->wishes.find(*check.note);
+  auto w = found == set->pitch->wishes.end() ? NoteWish{} : found->second;
+  change(w);
+  return setNoteWishes(song, check.set, {{*check.note, w}});
+}
+
 }  // namespace
 
 std::string fixName(CheckKind kind) {
@@ -93,6 +116,13 @@ std::string fixName(CheckKind kind) {
     case CheckKind::levelChange:
     case CheckKind::roughSeam:
     case CheckKind::loudSeam: return "find a better place";
+    case CheckKind::anchorOff: return "bring it to the hit";
+    case CheckKind::tempoJump: return "remove the anchor";
+    case CheckKind::unsureNote:
+    case CheckKind::octaveDoubt:
+    case CheckKind::betweenPitches:
+    case CheckKind::farPitch:
+    case CheckKind::pitchSuffers: return "leave as sung";
   }
   return {};
 }
@@ -115,8 +145,31 @@ Result<Song> fixCheck(const Song& song, SetId set, const Check& check, const Med
     case CheckKind::levelChange:
     case CheckKind::roughSeam:
     case CheckKind::loudSeam: return betterSeam(song, set, check.hit, pool);
+    case CheckKind::anchorOff: return toItsHit(song, *check.bar);
+    case CheckKind::tempoJump: return removeAnchors(song, {*check.bar});
+    case CheckKind::unsureNote:
+    case CheckKind::octaveDoubt:
+    case CheckKind::betweenPitches:
+    case CheckKind::farPitch:
+    case CheckKind::pitchSuffers: return wish(song, check, [](NoteWish& w) { w.asSung = true; });
   }
   return fail(ErrorKind::refused, "There is nothing to be done about this automatically.");
+}
+
+Result<Song> acceptCheck(const Song& song, const Check& check) {
+  if (check.note) return wish(song, check, [](NoteWish& w) { w.accepted = true; });
+  if (check.bar) {
+    Song next = song;
+    next.acceptedTempo.emplace(check.kind, *check.bar);
+    for (const auto kind : check.also) next.acceptedTempo.emplace(kind, *check.bar);
+    return next;
+  }
+  const auto* set = song.find(check.set);
+  if (!set) return setGone();
+  TimingPlan plan = *set->plan;
+  plan.accepted.emplace(check.hit, check.kind);
+  for (const auto kind : check.also) plan.accepted.emplace(check.hit, kind);
+  return setTimingPlan(song, check.set, plan);
 }
 
 }  // namespace ochron

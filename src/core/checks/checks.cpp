@@ -1,10 +1,12 @@
-#include "seams/checks.h"
+#include "checks/checks.h"
 
 #include <algorithm>
 #include <cmath>
 #include <map>
 
 #include "base/numbers.h"
+#include "checks/note_checks.h"
+#include "checks/tempo_checks.h"
 
 namespace ochron {
 namespace {
@@ -95,6 +97,29 @@ std::map<HitId, double> stretchedTooMuch(const MicSet& set, const TimingResult& 
 
 }  // namespace
 
+CheckGroup groupOf(CheckKind kind) {
+  switch (kind) {
+    case CheckKind::weakHit: return CheckGroup::hits;
+    case CheckKind::twoHitsOnePlace:
+    case CheckKind::farMove:
+    case CheckKind::tooMuchStretch: return CheckGroup::timing;
+    case CheckKind::fadedGap:
+    case CheckKind::stretchedGap:
+    case CheckKind::shortSeam:
+    case CheckKind::levelChange:
+    case CheckKind::roughSeam:
+    case CheckKind::loudSeam: return CheckGroup::seams;
+    case CheckKind::anchorOff:
+    case CheckKind::tempoJump: return CheckGroup::tempo;
+    case CheckKind::unsureNote:
+    case CheckKind::octaveDoubt:
+    case CheckKind::betweenPitches:
+    case CheckKind::farPitch:
+    case CheckKind::pitchSuffers: return CheckGroup::pitch;
+  }
+  return CheckGroup::hits;
+}
+
 std::vector<Check> checksOf(const Song& song, SetId id, const TimingResult& timing,
                             const std::map<ClipId, SeamMeasure>& seams) {
   std::vector<Check> out;
@@ -127,6 +152,7 @@ std::vector<Check> checksOf(const Song& song, const std::map<SetId, TimingResult
                             const std::map<ClipId, SeamMeasure>& seams) {
   std::vector<Check> out;
   for (const auto& set : song.sets) {
+    for (auto& check : noteChecksOf(song, set.id)) out.push_back(std::move(check));
     const auto planned = timing.find(set.id);
     if (planned == timing.end()) continue;
     std::map<HitId, std::size_t> places;
@@ -141,6 +167,7 @@ std::vector<Check> checksOf(const Song& song, const std::map<SetId, TimingResult
       first.detail += "; " + check.title + ", " + check.detail;
     }
   }
+  for (auto& check : tempoChecksOf(song, timing)) out.push_back(std::move(check));
   std::stable_sort(out.begin(), out.end(), [](const Check& a, const Check& b) { return a.risk > b.risk; });
   return out;
 }

@@ -1,0 +1,69 @@
+#include "play/click.h"
+
+#include <algorithm>
+#include <cmath>
+#include <numbers>
+
+#include "media/audio_file.h"
+#include "render/song_speed.h"
+
+namespace ochron {
+
+std::vector<ClickEvent> clicksOf(const TempoMap& map, FrameRange range) {
+  std::vector<ClickEvent> out;
+  const int last = map.barAt(map.toTicks(range.end));
+  for (int bar = map.barAt(map.toTicks(range.start)); bar <= last; ++bar) {
+    const auto meter = map.meterOfBar(bar);
+    for (int beat = 0; beat < meter.beats; ++beat) {
+      const auto at = map.toFrames(map.barStart(bar) + meter.beatLength() * beat);
+      if (range.contains(at)) out.push_back({at, beat == 0});
+    }
+  }
+  return out;
+}
+
+std::vector<float> clickSound(int rate, bool accent) {
+  constexpr double kSeconds = 0.03;
+  const double hertz = accent ? 1570 : 1050;
+  std::vector<float> s(static_cast<std::size_t>(rate * kSeconds));
+  for (std::size_t i = 0; i < s.size(); ++i) {
+    const double t = static_cast<double>(i) / rate;
+    s[i] = static_cast<float>(0.6 * std::sin(2 * std::numbers::pi * hertz * t) * std::exp(-t * 160.0) *
+                              std::min(1.0, t * 4000.0));
+  }
+  return s;
+}
+
+Result<void> exportClick(const Song& song, const ExportSettings& settings, const std::filesystem::path& target,
+                         Outputs& outputs, Progress& progress) {
+  const auto speed = exportSpeed(song).speed;
+  const auto range = settings.range;
+  const auto placed = [&](Frames at) {
+    return speed.empty() ? (at - range.start).value : playedLength(speed, range.start, at).value;
+  };
+  auto writer = AudioFileWriter::create(outputs, target, {settings.format, settings.samples, song.rate, 1}, {});
+  if (!writer) return tl::unexpected(writer.error());
+  const auto length = placed(range.end);
+  const auto clicks = clicksOf(song.tempo, range);
+  const auto plain = clickSound(song.rate, false);
+  const auto accent = clickSound(song.rate, true);
+  // From beat to beat: what lies before a click is silent.
+  std::int64_t done = 0;
+  std::vector<float> block;
+  const auto fill = [&](std::int64_t until, std::span<const float> sound) -> Result<void> {
+    block.assign(static_cast<std::size_t>(until - done), 0.0F);
+    std::copy_n(sound.begin(), std::min(sound.size(), block.size()), block.begin());
+    done = until;
+    return writer->write(block);
+  };
+  if (const auto first = clicks.empty() ? length : placed(clicks.front().at); first > 0)
+    if (auto ok = fill(first, {}); !ok) return ok;
+  for (std::size_t i = 0; i < clicks.size(); ++i) {
+    if (progress.cancelled()) return cancelledError();
+    const auto next = i + 1 < clicks.size() ? placed(clicks[i + 1].at) : length;
+    if (auto ok = fill(next, clicks[i].accent ? accent : plain); !ok) return ok;
+  }
+  return writer->finish();
+}
+
+}  // namespace ochron

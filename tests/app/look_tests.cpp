@@ -1,0 +1,107 @@
+// What is looked at: legible on both sheets; what needs a look, filtered; the original as loud as the edited version.
+
+#include <array>
+#include <cmath>
+
+#include "app/window_fixture.h"
+#include "checks/checks_panel.h"
+#include "edits/track_edits.h"
+#include "theme/theme.h"
+
+namespace ochron {
+namespace {
+
+/// Relative luminance (WCAG 2.1).
+double luminance(const QColor& c) {
+  const auto linear = [](double v) { return v <= 0.03928 ? v / 12.92 : std::pow((v + 0.055) / 1.055, 2.4); };
+  return 0.2126 * linear(c.redF()) + 0.7152 * linear(c.greenF()) + 0.0722 * linear(c.blueF());
+}
+double contrast(const QColor& a, const QColor& b) {
+  const double la = luminance(a);
+  const double lb = luminance(b);
+  return (std::max(la, lb) + 0.05) / (std::min(la, lb) + 0.05);
+}
+
+TEST(Sheets, EveryTextColourStandsOutFromEveryGroundItIsWrittenOn) {
+  for (const bool night : {false, true}) {
+    Theme::get().setNight(night);
+    const auto s = Theme::get().sheet();
+    using Named = std::vector<std::pair<const char*, QColor>>;
+    const auto expect = [&](const Named& texts, const Named& grounds) {
+      for (const auto& [text, colour] : texts)
+        for (const auto& [ground, under] : grounds)
+          EXPECT_GE(contrast(colour, under), 4.5) << text << " on " << ground << (night ? " at night" : " by day");
+    };
+    const Named grounds{{"paper", s.paper}, {"panel", s.panel}, {"field", s.field}};
+    expect({{"ink", s.ink}, {"note", s.note}}, grounds);
+    expect({{"ink", s.ink}, {"note", s.note}}, {{"chrome", s.chrome}});
+    expect({{"selection", s.selection}, {"early", s.early}, {"late", s.late}, {"alarm", s.alarm}}, grounds);
+    EXPECT_GE(contrast(s.paper, s.ink), 4.5) << "the version that holds";
+  }
+  Theme::get().setNight(false);
+}
+
+struct Looks : test::Window {
+  void SetUp() override {
+    Window::SetUp();
+    import();
+    auto s = doc().timing();
+    s.on = true;
+    s.largestMoveMs = 0;
+    s.method = TimingMethod::stretch;
+    s.stretchLimit = kStretchLimitRange.low;
+    doc().setTiming("plan", s);
+    auto hits = doc().song().find(doc().activeSet())->hits;
+    hits.sensitivity = 95;
+    doc().setHitSettingsLive(hits);
+    doc().jobs().finishAll();
+  }
+  ChecksPanel& panel() { return *window->findChild<ChecksPanel*>(); }
+};
+
+TEST_F(Looks, OneKindCanBeListedAndIsWhatIsSteppedThrough) {
+  const auto all = doc().checks();
+  ASSERT_FALSE(all.empty());
+  EXPECT_EQ(panel().count(), static_cast<int>(all.size()));
+  int sum = 0;
+  for (std::size_t i = 0; i < kCheckGroupNames.size(); ++i) {
+    const auto group = static_cast<CheckGroup>(i);
+    panel().showOnly(group, false);
+    const auto here = std::count_if(all.begin(), all.end(), [&](const Check& c) { return groupOf(c.kind) == group; });
+    EXPECT_EQ(panel().count(), here);
+    sum += panel().count();
+    for (int k = 0; k < panel().count(); ++k) {
+      run("checks.next");
+      ASSERT_TRUE(doc().currentHit());
+      EXPECT_TRUE(std::any_of(all.begin(), all.end(), [&](const Check& c) {
+        return c.hit == doc().currentHit()->hit && groupOf(c.kind) == group;
+      }));
+    }
+  }
+  EXPECT_EQ(sum, static_cast<int>(all.size()));
+  panel().showOnly({}, true);
+  EXPECT_EQ(panel().count(), static_cast<int>(all.size())) << "there is one set";
+}
+
+TEST_F(Looks, TheOriginalIsHeardAsLoudAsTheEditedVersion) {
+  EXPECT_NEAR(doc().originalGainDb(), 0, 0.3) << "slices moved are as loud as before";
+  // What the plan's clips get on top is theirs alone.
+  auto song = doc().song();
+  for (auto& set : song.sets) {
+    auto clips = *set.clips;
+    for (auto& c : clips) c.gainDb -= 6;
+    set.clips = std::move(clips);
+  }
+  ASSERT_TRUE(doc().edit("softer", song));
+  doc().jobs().finishAll();
+  const auto plan = doc().playPlan();
+  EXPECT_NEAR(plan->originalGain, std::pow(10.0, doc().originalGainDb() / 20), 1e-4);
+  run("transport.match");
+  EXPECT_EQ(doc().playPlan()->originalGain, 1.0F);
+  run("transport.match");
+  doc().jobs().finishAll();
+  EXPECT_NEAR(doc().playPlan()->originalGain, std::pow(10.0, doc().originalGainDb() / 20), 1e-4);
+}
+
+}  // namespace
+}  // namespace ochron

@@ -1,0 +1,73 @@
+// Anchors that deserve a look: beside the hit they were meant for, or where the tempo jumps.
+
+#include "checks/tempo_checks.h"
+
+#include <gtest/gtest.h>
+
+#include "checks/fix.h"
+#include "edits/anchor_edits.h"
+#include "support/song_maker.h"
+#include "support/units.h"
+
+namespace ochron {
+namespace {
+
+using test::atSeconds;
+
+struct TempoChecks : ::testing::Test {
+  TempoChecks() { made = test::songOf(*TempoMap::steady(48'000, 120), {std::vector<float>(48'000 * 20, 0.1F)}, {}); }
+  Ticks bar(int n) const { return made.song.tempo.barStart(n); }
+  Song anchored(const std::vector<double>& seconds) const {
+    TempoAnchors anchors;
+    for (std::size_t i = 0; i < seconds.size(); ++i)
+      anchors.push_back({bar(static_cast<int>(i)), atSeconds(seconds[i])});
+    const auto song = setAnchors(made.song, anchors);
+    EXPECT_TRUE(song);
+    return song ? *song : made.song;
+  }
+  /// One hit of the set at each place.
+  static std::map<SetId, TimingResult> hitsAt(const std::vector<double>& seconds) {
+    TimingResult t;
+    for (const double s : seconds) {
+      PlannedHit h;
+      h.now = atSeconds(s);
+      t.hits.push_back(h);
+    }
+    return {{SetId{1}, t}};
+  }
+  test::MadeSong made;
+};
+
+TEST_F(TempoChecks, AMapThatRunsEvenlyThroughItsHitsHasNothingToLookAt) {
+  EXPECT_TRUE(tempoChecksOf(anchored({0, 2.02, 4.1, 6.2}), hitsAt({0, 2.02, 4.1, 6.2})).empty());
+  EXPECT_TRUE(tempoChecksOf(made.song, hitsAt({0.02})).empty()) << "without anchors there is no map to doubt";
+}
+
+TEST_F(TempoChecks, AnAnchorBesideItsHitIsFoundAndBroughtThere) {
+  const auto song = anchored({0, 2.0, 4.025, 6.0});
+  const auto found = tempoChecksOf(song, hitsAt({0, 2.0, 4.0, 6.0}));
+  ASSERT_EQ(found.size(), 1U);
+  EXPECT_EQ(found[0].kind, CheckKind::anchorOff);
+  EXPECT_EQ(found[0].bar, bar(2));
+  EXPECT_EQ(found[0].at, atSeconds(4.025));
+  EXPECT_TRUE(tempoChecksOf(*acceptCheck(song, found[0]), hitsAt({0, 2.0, 4.0, 6.0})).empty());
+}
+
+TEST_F(TempoChecks, AHitFarAwayIsNotTheAnchors) {
+  EXPECT_TRUE(tempoChecksOf(anchored({0, 2.0, 4.0, 6.0}), hitsAt({0, 2.0, 4.2, 6.0})).empty());
+}
+
+TEST_F(TempoChecks, APauseIsAJumpOfTheTempoAndItsAnchorCanBeTakenAway) {
+  const auto song = anchored({0, 2.0, 5.0, 7.0});
+  const auto found = tempoChecksOf(song, {});
+  ASSERT_EQ(found.size(), 2U);
+  EXPECT_EQ(found[0].kind, CheckKind::tempoJump);
+  EXPECT_EQ(found[0].bar, bar(1));
+  EXPECT_EQ(found[1].bar, bar(2));
+  const auto fixed = fixCheck(song, {}, found[0], made.pool);
+  ASSERT_TRUE(fixed);
+  EXPECT_EQ(fixed->anchors->size(), song.anchors->size() - 1);
+}
+
+}  // namespace
+}  // namespace ochron
