@@ -2,6 +2,7 @@
 #include <QCheckBox>
 #include <QDialog>
 #include <QFileDialog>
+#include <QInputDialog>
 #include <QLabel>
 #include <QLineEdit>
 #include <QMenuBar>
@@ -63,6 +64,14 @@ void MainWindow::buildActions() {
   a.add("transport.device", tr("Use the sound device"), {}, [this] { doc_.trySoundDevice(); });
   a.add(
       "song.export", tr("Export\u2026"), "Ctrl+E", [this] { doc_.setStep(Step::print); }, hasTracks);
+  a.add("song.room", tr("Room on the disk\u2026"), {}, [this] {
+    bool ok = false;
+    const double now = Document::cacheRoom();
+    const double room =
+        QInputDialog::getDouble(this, tr("Room on the disk"), tr("Decoded and made sound may take, GB:"), now,
+                                kCacheRoomRange.low, kCacheRoomRange.high, 1, &ok);
+    if (ok) doc_.setCacheRoom(room);
+  });
   a.add("song.quit", tr("Quit"), "Ctrl+Q", [this] { close(); });
 
   a.add(
@@ -185,8 +194,8 @@ void MainWindow::buildMenus() {
     for (const auto& folder : doc_.recent()) recent_->addAction(folder, this, [this, folder] { openSong(folder); });
     if (recent_->isEmpty()) recent_->addAction(tr("nothing yet"))->setEnabled(false);
   });
-  for (const char* id :
-       {"song.import", "song.save", "song.saveas", "song.recordings", "song.kept", "song.export", "song.quit"})
+  for (const char* id : {"song.import", "song.save", "song.saveas", "song.recordings", "song.kept", "song.room",
+                         "song.export", "song.quit"})
     song->addAction(actions_->action(id));
   auto* edit = menu(tr("Edit"), {"edit.undo", "edit.redo", "-", "edit.cut", "edit.copy", "edit.paste", "edit.delete",
                                  "-", "clips.all", "clips.ontrack", "clips.after", "clips.likename", "clips.likecolour",

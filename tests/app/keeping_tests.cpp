@@ -63,6 +63,25 @@ struct Keeping : test::Window {
   QStringList asked;
 };
 
+TEST_F(Keeping, DecodedAndMadeSoundStaysWithinTheRoomTheUserGivesIt) {
+  const auto folder = saved();
+  doc().jobs().finishAll();
+  const auto bytes = [&] {
+    std::uintmax_t sum = 0;
+    for (const auto& e : fs::directory_iterator(cacheFolderOf(folder))) sum += e.file_size();
+    return sum;
+  };
+  ASSERT_GT(bytes(), 2'000'000U);
+  const double room = static_cast<double>(bytes()) / 2 / 1e9;
+  ASSERT_GT(room, kCacheRoomRange.low / 10) << "else nothing would have to give way";
+  doc().setCacheRoom(kCacheRoomRange.low);
+  doc().jobs().finishAll();
+  EXPECT_LE(static_cast<double>(bytes()), kCacheRoomRange.low * 1e9);
+  // What gave way is made again when it is needed.
+  EXPECT_FALSE(exported({Frames{}, Frames{48'000}}).empty());
+  doc().setCacheRoom(kCacheRoomRange.fallback);
+}
+
 TEST_F(Keeping, ClosingProperlyLeavesNoAutosaveAndNoLock) {
   const auto folder = saved();
   EXPECT_TRUE(fs::exists(folder / "open.lock"));

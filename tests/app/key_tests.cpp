@@ -128,6 +128,22 @@ TEST_F(TriedKey, AKeyOfAKeyboardIsTriedAtOnceAndMiddleCIsAsRecorded) {
   EXPECT_EQ(desk().semitones(), 24);
 }
 
+TEST_F(TriedKey, ALineThatWasListenedForIsTransposedByItsPlanAndItsFormantsStay) {
+  const double was = pitchHeard();
+  run("pitch.hear");
+  doc().jobs().finishAll();
+  click(&keys(), keys().boxOf(4).center());
+  QTest::mouseClick(find<QAbstractButton>("keep key"), Qt::LeftButton);
+  doc().jobs().finishAll();
+  const auto& set = *doc().song().find(doc().activeSet());
+  EXPECT_EQ(set.pitch->settings.transpose, 400);
+  for (const auto& c : *set.clips) EXPECT_TRUE(c.extras->pitch.empty());
+  EXPECT_NEAR(pitchHeard() - was, 400, 5);
+  run("edit.undo");
+  doc().jobs().finishAll();
+  EXPECT_NEAR(pitchHeard(), was, 1);
+}
+
 TEST_F(TriedKey, AKeyPlayedOnAKeyboardIsKept) {
   const double was = pitchHeard();
   auto keyboard = std::make_unique<SimulatedKeyboard>();

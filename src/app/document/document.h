@@ -33,6 +33,8 @@ class RoundDesk;
 class TempoDesk;
 struct TunedPool;
 
+inline constexpr SettingRange kCacheRoomRange{"room for decoded and made sound", "GB", 0.01, 1000, 0.5, 40};
+
 enum class Step { takes, tempo, hits, timing, seams, clips, pitch, print };
 
 /// A place for attention: a set's hit in one take.
@@ -180,6 +182,9 @@ class Document : public QObject {
   /// Plays something else than the song until null is given; what the song compiles to meanwhile waits.
   void hearInstead(const std::shared_ptr<const PlayPlan>& plan);
   std::shared_ptr<const PlayPlan> heardInstead() const { return instead_; }
+  /// How much room decoded and made sound may take on the disk, GB; what was longest unused gives way.
+  static double cacheRoom();
+  void setCacheRoom(double gigabytes);
   /// The store of what has to be computed before it can be heard.
   std::shared_ptr<MadeStore> made() const { return made_; }
   /// Whether the original is heard as loud as the edited version, and by how many dB it is raised for that.
@@ -258,6 +263,7 @@ class Document : public QObject {
   /// What is shown while something is dragged, for the ear: with the sound that is made already, else as slices play.
   void compileShown();
   void measureLoudness();
+  void trimCaches();
   void makeSound(bool anew = false);
   void makeNearPlayLine();
   void autosave();

@@ -16,8 +16,38 @@ namespace ochron {
 namespace fs = std::filesystem;
 
 namespace {
+constexpr const char* kRoomKey = "keeping/room gb";
+
 fs::path ownCache() { return userCacheFolder() / "decoded"; }
+
+CacheLimits cacheLimits() {
+  CacheLimits limits;
+  limits.mostBytes = static_cast<std::uint64_t>(Document::cacheRoom() * 1e9);
+  return limits;
+}
 }  // namespace
+
+double Document::cacheRoom() {
+  return kCacheRoomRange.clamp(QSettings().value(kRoomKey, kCacheRoomRange.fallback).toDouble());
+}
+
+void Document::setCacheRoom(double gigabytes) {
+  QSettings().setValue(kRoomKey, kCacheRoomRange.clamp(gigabytes));
+  trimCaches();
+  tell(tr("Decoded and made sound takes %1 GB at most; what gives way is made again when it is needed.")
+           .arg(cacheRoom()));
+}
+
+/// In the background: folders may hold thousands of files.
+void Document::trimCaches() {
+  jobs_.start(
+      {},
+      [folder = cacheFolder(), limits = cacheLimits()](Progress&) -> Jobs::Finish {
+        trimCache(folder, limits);
+        return {};
+      },
+      "trim");
+}
 
 /// Another song is open from here on; where it lies is the keeper's.
 void Document::beginSong(std::shared_ptr<const Song> song, bool saved) {
@@ -123,8 +153,8 @@ void Document::leave() {
   jobs_.cancelAll();
   jobs_.finishAll();
   keeper_.leave();
-  trimCache(ownCache());
-  if (!keeper_.folder().empty() && keeper_.as() == OpenAs::owner) trimCache(keeper_.folder() / "cache");
+  trimCache(ownCache(), cacheLimits());
+  if (!keeper_.folder().empty() && keeper_.as() == OpenAs::owner) trimCache(keeper_.folder() / "cache", cacheLimits());
 }
 
 void Document::relink(MediaId id, const fs::path& file) {

@@ -146,7 +146,7 @@ void PitchDesk::moveTo(const std::vector<std::pair<NoteName, double>>& targets, 
 
 void PitchDesk::moveBy(double cents, const QString& gesture) {
   std::vector<std::pair<NoteName, double>> targets;
-  for (const auto& n : chosen()) targets.emplace_back(n.name, n.tuned.after + cents);
+  for (const auto& n : chosen()) targets.emplace_back(n.name, n.tuned.after - settings().transpose + cents);
   moveTo(targets, gesture);
 }
 
@@ -154,7 +154,7 @@ void PitchDesk::moveBySteps(int steps) {
   const auto& scale = settings().scale;
   std::vector<std::pair<NoteName, double>> targets;
   for (const auto& n : chosen()) {
-    double at = scale.nearest(n.tuned.after);
+    double at = scale.nearest(n.tuned.after - settings().transpose);
     for (int i = 0; i < std::abs(steps); ++i) {
       // The next pitch of the scale lies within an octave of its own.
       const int way = steps > 0 ? 1 : -1;
@@ -284,7 +284,7 @@ PitchDesk::Stats PitchDesk::stats() const {
   double after = 0;
   for (const auto& n : all) {
     const double b = off(n.tuned.parts.centre);
-    const double a = off(n.tuned.after);
+    const double a = off(n.tuned.after - settings().transpose);
     s.meanBefore += b;
     s.meanAfter += a;
     before += b * b;

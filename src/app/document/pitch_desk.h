@@ -49,7 +49,7 @@ class PitchDesk : public QObject {
   /// The chosen notes go up: by steps of the scale from where they are, or by cents.
   void moveBySteps(int steps);
   void moveBy(double cents, const QString& gesture = {});
-  /// A target for each; cents above 1 Hz.
+  /// A target for each; cents above 1 Hz, before the line is transposed.
   void moveTo(const std::vector<std::pair<NoteName, double>>& targets, const QString& gesture = {});
   void asSung();
   /// The chosen notes' own value of one of the first kNoteNumbers settings; `value` empty: the plan's again.

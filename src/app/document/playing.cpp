@@ -185,7 +185,10 @@ void Document::makeSound(bool anew) {
         const auto tuned = tunedAtHand(*song, pool, *made);
         if (!makeMissing(*song, tuned.pool, *made, near, progress, heardNow)) return {};
         if (!makeMissing(withoutPlans(*song), pool, *made, near, progress, heardNow)) return {};
-        return [this] { compile(); };
+        return [this] {
+          compile();
+          trimCaches();
+        };
       },
       "stretch");
 }

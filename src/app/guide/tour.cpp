@@ -15,6 +15,7 @@ namespace ochron {
 namespace {
 
 constexpr int kWide = 300;
+constexpr int kMargin = 18;
 constexpr int kBeside = 14;  // pixels from what it speaks of
 
 /// A line around what is spoken of; clicks go through it.
@@ -48,7 +49,7 @@ Tour::Tour(QWidget* window, std::vector<Stop> stops) : QFrame(window), stops_(st
   setFocusPolicy(Qt::StrongFocus);
   outline_ = new Outline(window);
   auto* column = new QVBoxLayout(this);
-  column->setContentsMargins(18, 14, 18, 14);
+  column->setContentsMargins(kMargin, 14, kMargin, 14);
   column->setSpacing(8);
   const auto label = [&](double px, int weight) {
     auto* l = new QLabel(this);
@@ -99,6 +100,8 @@ void Tour::go(int stop) {
 
 /// Beside its place, where there is room.
 void Tour::settle() {
+  for (auto* label : {title_, text_}) label->setFixedHeight(label->heightForWidth(kWide - 2 * kMargin));
+  layout()->activate();
   adjustSize();
   const auto all = parentWidget()->rect().adjusted(8, 8, -8, -8);
   const auto place = stops_[static_cast<std::size_t>(at_)].place();

@@ -10,6 +10,7 @@
 namespace ochron {
 namespace {
 
+constexpr const char* kSlot = "tuner";
 constexpr int kOftenMs = 90;
 constexpr double kBefore = 0.09;  // s
 constexpr double kAfter = 0.03;
@@ -27,7 +28,7 @@ Tuner::Tuner(Document& document, QWidget* parent) : QWidget(parent), doc_(docume
 }
 
 void Tuner::listen(Frames at) {
-  if (last_.isValid() && last_.elapsed() < kOftenMs) return;
+  if ((last_.isValid() && last_.elapsed() < kOftenMs) || doc_.jobs().runs(kSlot)) return;
   last_.start();
   const auto plan = doc_.playPlan();
   const auto* set = doc_.song().find(doc_.activeSet());
@@ -46,7 +47,7 @@ void Tuner::listen(Frames at) {
         const auto hertz = pitchOfMoment(sound, rate);
         return [this, cents = hertz ? std::optional(centsOf(*hertz)) : std::nullopt] { show(cents); };
       },
-      QStringLiteral("tuner"));
+      kSlot);
 }
 
 void Tuner::show(std::optional<double> cents) {

@@ -2,6 +2,7 @@
 
 #include <QLabel>
 #include <QWidget>
+#include <cmath>
 
 #include "document/clip_desk.h"
 #include "document/document.h"
@@ -22,6 +23,7 @@ class Inspector : public QWidget {
   void paintEvent(QPaintEvent*) override;
 
  private:
+  static Frames frames(double v) { return Frames{std::llround(v)}; }
   enum class Shown { nothing, clips, bundle, span, marker, point };
   Shown wanted() const;
   void refresh();

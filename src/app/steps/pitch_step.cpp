@@ -76,9 +76,9 @@ PitchStep::PitchStep(Document& document, QWidget* parent) : StepPage(document, p
   grid->addWidget(kind_, 0, 1);
   grid->setColumnStretch(1, 1);
   column->addLayout(grid);
-  column->addWidget(noteLabel(tr("Start from"), this));
   start_ = combo("tune from");
   start_->setMinimumContentsLength(8);
+  start_->setToolTip(tr("Start from: how much of the singer stays"));
   for (const auto& s : kTuneStarts) start_->addItem(tr(s.name));
   start_->addItem(tr("Own settings"));
   connect(start_, &QComboBox::activated, this, [this](int i) {
@@ -127,7 +127,8 @@ PitchStep::PitchStep(Document& document, QWidget* parent) : StepPage(document, p
   tolerance_ = field(&TuneSettings::tolerance);
   most_ = field(&TuneSettings::largestMove);
   most_->setSpecialValueText(tr("any"));
-  for (auto* f : {tolerance_, most_}) { addLabelled(*limits, f, 60, this); }
+  transpose_ = field(&TuneSettings::transpose);
+  for (auto* f : {tolerance_, most_, transpose_}) { addLabelled(*limits, f, 60, this); }
   more->inside()->addLayout(limits);
   column->addWidget(more);
   chosen_ = new QLabel(this);
@@ -232,7 +233,7 @@ void PitchStep::readScale() {
 }
 
 void PitchStep::refresh() {
-  const QSignalBlocker a(tonic_), b(kind_), c(reference_), d(start_), e(tolerance_), f(most_), g(on_);
+  const QSignalBlocker a(tonic_), b(kind_), c(reference_), d(start_), e(tolerance_), f(most_), g(on_), h(transpose_);
   const auto& s = desk_.settings();
   const bool has = doc_.song().find(doc_.activeSet()) != nullptr;
   listen_->setEnabled(has);
@@ -273,6 +274,7 @@ void PitchStep::refresh() {
   formants_->show(held.formants);
   tolerance_->setValue(s.tolerance);
   most_->setValue(s.largestMove);
+  transpose_->setValue(s.transpose);
   if (chosen.empty())
     chosen_->setText(notes ? tr("No note chosen") : tr("No notes yet"));
   else if (chosen.size() == 1)
@@ -294,7 +296,7 @@ void PitchStep::typePitch() {
   for (const auto& n : desk_.chosen()) {
     const auto to = parsePitch(text, n.tuned.after, desk_.settings().scale.reference);
     if (!to) return doc_.tell(QString::fromStdString(to.error().message));
-    targets.emplace_back(n.name, *to);
+    targets.emplace_back(n.name, *to - desk_.settings().transpose);
   }
   desk_.moveTo(targets);
   target_->clear();

@@ -47,6 +47,7 @@ class PitchStep : public StepPage {
   SettingControl* formants_;
   QDoubleSpinBox* tolerance_;
   QDoubleSpinBox* most_;
+  QDoubleSpinBox* transpose_;
   QLabel* chosen_;
   QLineEdit* target_;
   QPushButton* asSung_;

@@ -17,7 +17,8 @@ constexpr double kLeastPeak = 0.08;
 constexpr double kRobustMs = 12;  // Cauchy scale of beats off the curve
 constexpr double kStiff = 4;      // weight of the curve's bends
 constexpr int kRounds = 4;
-constexpr double kWanders = 0.02;  // of the tempo, between the recording's parts: no steady line
+constexpr double kWanders = 0.02;      // of the tempo, between the recording's parts: no steady line
+constexpr double kLeavesLine = 0.035;  // s, half of the beats lie further from it: no steady line
 
 /// Solves (diag(w) + k D'D) x = diag(w) y, D the second difference, by banded elimination.
 std::vector<double> smooth(const std::vector<double>& y, const std::vector<double>& w, double k) {
@@ -119,6 +120,12 @@ std::optional<SteadyLine> steadyLine(std::span<const float> samples, int rate, c
   const auto part = std::max<std::size_t>(6, beats.size() / 4);
   for (std::size_t from = 0; from + part <= beats.size(); from += part)
     if (std::abs(slope(from, from + part) / whole - 1) > kWanders) return {};
+  // What breathes within a part is steady on the whole: its beats leave the line.
+  std::vector<double> away;
+  for (std::size_t i = 0; i < beats.size(); ++i) away.push_back(beats[i] - whole * static_cast<double>(i));
+  const double begin = medianOf(away);
+  for (auto& o : away) o = std::abs(o - begin);
+  if (medianOf(away) > kLeavesLine) return {};
   // Onsets to the sample, on the sixteenth of the beats that is nearest.
   struct Point {
     double place;  // beats

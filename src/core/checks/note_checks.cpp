@@ -57,7 +57,7 @@ std::vector<Doubt> doubtsOf(const SungLine& line, const std::vector<TunedNote>& 
                             const Scale& scale) {
   std::vector<Doubt> out;
   const auto& n = notes[i];
-  const double moved = std::abs(n.after - n.parts.centre);
+  const double moved = std::abs(n.after - n.parts.centre - n.settings.transpose);
   const auto cents = [](double c) { return fixed(c, 0) + " cents"; };
   if (octaveOff(notes, i))
     out.push_back({CheckKind::octaveDoubt, 0.75, "octave doubt", "an octave from the notes on both sides"});
@@ -90,7 +90,7 @@ std::vector<Check> noteChecksOf(const Song& song, SetId id) {
     const auto notes = tuned(line.track, line.notes, set->pitch->settings, wishes);
     for (std::size_t i = 0; i < notes.size(); ++i) {
       if (wishes[i].target || wishes[i].asSung || wishes[i].accepted) continue;
-      if (std::abs(notes[i].after - notes[i].parts.centre) < 1) continue;
+      if (std::abs(notes[i].after - notes[i].parts.centre - notes[i].settings.transpose) < 1) continue;
       auto doubts = doubtsOf(line, notes, i, set->pitch->settings.scale);
       if (doubts.empty()) continue;
       const auto played = std::find_if(set->clips->begin(), set->clips->end(), [&](const Clip& c) {

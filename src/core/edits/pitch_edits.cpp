@@ -108,7 +108,23 @@ Result<Song> transposeClips(const Song& song, const ClipIds& ids, double cents) 
   });
 }
 
+namespace {
+
+bool isLine(const Song& song, const MicSet& set) {
+  return !set.clips->empty() && std::all_of(set.clips->begin(), set.clips->end(),
+                                            [&](const Clip& c) { return !song.lineOf(c.take, set.id)->notes.empty(); });
+}
+
+}  // namespace
+
 Result<Song> transposeSet(const Song& song, SetId id, double cents) {
+  if (const auto* set = song.find(id); set && isLine(song, *set)) {
+    auto settings = set->pitch->settings;
+    settings.transpose += cents;
+    if (!kTransposeRange.accepts(settings.transpose))
+      return fail(ErrorKind::refused, "A line can be moved by two octaves up or down at most.");
+    return setTuning(song, id, settings);
+  }
   return withSet(song, id, [&](Song&, MicSet& set) -> Result<void> {
     if (const auto locked = anythingLocked(set)) return tl::unexpected(*locked);
     auto clips = withoutPlan(*set.clips);

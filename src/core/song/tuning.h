@@ -21,6 +21,7 @@ inline constexpr SettingRange kKeepVibratoRange{"vibrato", "%", 0, 200, 1, 100};
 inline constexpr SettingRange kKeepGlideRange{"glide", "%", 0, 100, 1, 100};
 inline constexpr SettingRange kPitchToleranceRange{"leave alone within", "c", 0, 50, 1, 0};
 inline constexpr SettingRange kLargestPitchMoveRange{"move at most", "c", 0, 600, 5, 0};
+inline constexpr SettingRange kTransposeRange{"transpose", "c", -2400, 2400, 1, 0};
 inline constexpr SettingRange kFormantsRange{"formants", "c", -1200, 1200, 10, 0};
 
 /// A pitch plan's controls: where notes go, and how much of the singer stays.
@@ -34,6 +35,7 @@ struct TuneSettings {
   double tolerance = kPitchToleranceRange.fallback;
   double largestMove = kLargestPitchMoveRange.fallback;  ///< 0: as far as needed
   double formants = kFormantsRange.fallback;             ///< 0: they stay
+  double transpose = kTransposeRange.fallback;           ///< the whole line, also while the plan is off; formants stay
 
   bool operator==(const TuneSettings&) const = default;
 };
@@ -53,6 +55,8 @@ inline constexpr std::array kTuneNumbers{
                           "notes so near to their pitch are not moved", "--tolerance"},
     Setting<TuneSettings>{&TuneSettings::largestMove, kLargestPitchMoveRange, "move at most cents",
                           "no note is moved further; 0: as far as needed", "--move-at-most"},
+    Setting<TuneSettings>{&TuneSettings::transpose, kTransposeRange, "transpose cents", "the whole line, up or down",
+                          "--transpose"},
 };
 /// The first of them can be another one for a single note.
 inline constexpr std::size_t kNoteNumbers = 5;
@@ -86,7 +90,7 @@ struct PitchPlan {
   std::map<NoteName, NoteWish> wishes;
 
   bool operator==(const PitchPlan&) const = default;
-  bool active() const { return settings.on || !wishes.empty(); }
+  bool active() const { return settings.on || !wishes.empty() || settings.transpose != 0; }
 };
 
 NoteName nameOf(TakeId take, const SungNote& note);

@@ -127,6 +127,7 @@ std::vector<TunedNote> tuned(const PitchTrack& track, const std::vector<SungNote
       if (own.largestMove > 0) move = std::clamp(move, -own.largestMove, own.largestMove);
       n.after = n.parts.centre + move;
     }
+    n.after += settings.transpose;
     out.push_back(std::move(n));
   }
   return out;
@@ -139,7 +140,7 @@ std::vector<MovedStretch> movedStretches(const PitchTrack& track, const std::vec
   for (const auto& n : notes) changes.push_back(inside(n));
   for (const auto& v : voicings(track)) {
     const auto settled = settledIn(v, notes);
-    auto cents = glided(v, settled, 0, [&](const Settled& s, std::size_t k) {
+    auto cents = glided(v, settled, plan.transpose, [&](const Settled& s, std::size_t k) {
       return changes[static_cast<std::size_t>(s.note - notes.data())][v.first + k - s.note->parts.first];
     });
     const auto formants = glided(v, settled, plan.on ? plan.formants : 0,

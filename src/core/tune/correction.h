@@ -13,7 +13,7 @@ struct TunedNote {
   SungNote note;
   SungParts parts;
   double target = 0;           ///< cents above 1 Hz: the scale's pitch, or the user's
-  double after = 0;            ///< its centre then
+  double after = 0;            ///< its centre then, transposed with the whole line
   TuneSettings settings = {};  ///< what holds for it
 };
 

@@ -77,6 +77,24 @@ TEST(Tempo, BeatsAndDownbeatsStandOnTheAttacks) {
   }
 }
 
+// Every quarter of it has the tempo of the whole.
+TEST(Tempo, ATempoThatBreathesWithinEachPartIsNotCalledSteady) {
+  std::vector<double> places{0.5};
+  for (int b = 0; b < 130; ++b) places.push_back(places.back() + 60 / (110 * (1 + 0.05 * std::sin(2 * M_PI * b / 24))));
+  const auto at = [&](double b) {
+    const auto i = static_cast<std::size_t>(b);
+    return places[i] + (b - std::floor(b)) * (places[i + 1] - places[i]);
+  };
+  Progress progress;
+  const auto heard = hearTempo(kit(96, places[97] + 0.5, at), kTempoRate, {}, progress);
+  ASSERT_TRUE(heard);
+  EXPECT_FALSE(heard->steady);
+  int near = 0;
+  for (const double b : heard->beats)
+    near += std::any_of(places.begin(), places.end(), [&](double p) { return std::abs(p - b) < 0.025; }) ? 1 : 0;
+  EXPECT_GT(near, 88);
+}
+
 TEST(Tempo, AWanderingTempoIsFollowedAndNotCalledSteady) {
   std::vector<double> places{0.5};
   for (int b = 0; b < 200; ++b) places.push_back(places.back() + 60 / (110 + 12 * std::sin(b / 14.0)));

@@ -163,6 +163,24 @@ TEST(Correction, AGlideTakesAsMuchOfItsTimeAsIsKept) {
   EXPECT_LT(quick, 0.65 * whole);
 }
 
+TEST(Correction, ATransposedLineGoesUpWholeAndKeepsItsVoice) {
+  MadeVoice voice;
+  voice.seconds = 3;
+  voice.notes = {{0.2, 1.0, 60.3}, {1.5, 1.0, 62.2}};
+  const auto x = voice.samples();
+  for (const double cents : {-500.0, 300.0, 700.0}) {
+    TuneSettings s;
+    s.transpose = cents;
+    auto y = corrected(x, s);
+    EXPECT_NEAR(centreOf(y, 0.4, 1.1), centsOfMidi(60.3) + cents, 3) << cents;
+    EXPECT_NEAR(centreOf(y, 1.7, 2.4), centsOfMidi(62.2) + cents, 3) << cents;
+    // With the plan on, notes go to the scale first.
+    s = toScale("chromatic");
+    s.transpose = cents;
+    EXPECT_NEAR(centreOf(corrected(x, s), 1.7, 2.4), centsOfMidi(62) + cents, 3) << cents;
+  }
+}
+
 TEST(Correction, ANotesOwnValuesHoldForItAlone) {
   MadeVoice voice;
   voice.seconds = 3;
