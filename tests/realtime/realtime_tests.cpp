@@ -9,6 +9,7 @@
 #include "edits/mark_edits.h"
 #include "edits/pieces.h"
 #include "edits/plan_edits.h"
+#include "edits/speed_edits.h"
 #include "play/engine.h"
 #include "realtime/traps.h"
 #include "seams/apply_plan.h"
@@ -90,6 +91,33 @@ TEST(AudioThread, NeitherAllocatesNorLocksWithEveryKindOfHandEdit) {
     engine.collect();
     for (const float s : left) ASSERT_TRUE(std::isfinite(s));
   }
+}
+
+TEST(AudioThread, NeitherAllocatesNorLocksAtASpeedWhosePitchStays) {
+  const auto m = test::songOf(test::perform({}));
+  const auto at = [&](double percent) { return setSpeedManner(*setSongSpeed(m.song, percent), {true, true}); };
+  auto changing = *setEnvelope(m.song, {EnvelopeKind::songSpeed, {}, {}},
+                               {{Frames{0}, kSpeedRange.low, 0}, {Frames{200'000}, kSpeedRange.high, 0.3}});
+  changing = setSpeedManner(changing, {true, true});
+  Engine engine(48'000);
+  std::vector<float> left(256), right(256);
+  engine.setPlan(planOf(at(80), m.pool));
+  engine.play();
+  for (int block = 0; block < 2500; ++block) {
+    if (block % 500 == 100) engine.setPlan(planOf(changing, m.pool));
+    if (block % 500 == 200) engine.setPlan(planOf(m.song, m.pool));
+    if (block % 500 == 300) engine.setPlan(planOf(at(kSpeedRange.low), m.pool));
+    if (block % 500 == 400) engine.setPlan(planOf(at(kSpeedRange.high), m.pool));
+    if (block % 90 == 30) engine.seek(Frames{block * 100});
+    if (block % 130 == 60) engine.stop();
+    if (block % 130 == 70) engine.play();
+    {
+      const test::NoAllocationNoLock trap;
+      engine.process(left, right);
+    }
+    engine.collect();
+  }
+  SUCCEED();
 }
 
 TEST(TrapDeathTest, AllocatingInsideEndsTheProgram) {

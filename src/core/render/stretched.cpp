@@ -8,6 +8,7 @@
 #include "dsp/fade.h"
 #include "dsp/stretch.h"
 #include "dsp/varispeed.h"
+#include "render/splices.h"
 
 namespace ochron {
 namespace {
@@ -20,7 +21,11 @@ constexpr std::int64_t kLeastTone = 1024;  // shorter than this is not worth suc
 constexpr double kLeadSeconds = 0.25;      // read before and after what goes through the finer engine
 constexpr std::size_t kPitchKeyFrames = 1024;  // between two points of its stretch map
 constexpr std::int64_t kLeastSustain = 512;    // shorter than this is not worth an engine's window
-constexpr double kSpliceMs = 5;                // crossfade where nothing is stretched
+constexpr double kUntouchedMs = 4;             // before the next attack
+constexpr double kMostByOneSplice = 0.5;       // of a sustain, that one jump may repeat or leave out
+constexpr double kOneSpliceMs = 28;
+constexpr double kMostBySplices = 0.2;  // of a sustain, that several may
+constexpr double kSpliceMs = 5;         // crossfade where nothing is stretched
 
 std::int64_t framesOf(double ms, int rate) { return framesFromMs(ms, rate).value; }
 
@@ -62,6 +67,24 @@ void splice(const Pin& a, const Pin& b, const Voice& voice, int rate, std::vecto
   }
 }
 
+/// A few jumps inside the sustain: all else is the recording to the bit. None where the change is too large for that.
+Channels bySplices(const Pin& a, const Pin& b, const Voices& voices, std::int64_t hold) {
+  const auto source = (b.take - a.take).value;
+  const auto change = (b.stretched - a.stretched).value - source;
+  const auto last = source - framesOf(kUntouchedMs, voices.rate);
+  const auto sustain = static_cast<double>(last - hold);
+  const double one = std::min(kMostByOneSplice * sustain, static_cast<double>(framesOf(kOneSpliceMs, voices.rate)));
+  if (static_cast<double>(std::abs(change)) > std::max(one, kMostBySplices * sustain)) return {};
+  Channels sound;
+  std::vector<std::span<const float>> in;
+  for (const auto& v : voices.list) sound.push_back(v.read(a.take, source));
+  for (const auto& x : sound) in.emplace_back(x);
+  const auto splices = splicesFor(in, change, {voices.rate, hold, last});
+  if (splices.empty()) return {};
+  for (auto& x : sound) x = along(x, splices);
+  return sound;
+}
+
 }  // namespace
 
 Channels betweenPins(const Pin& a, const Pin& b, const Voices& voices) {
@@ -72,6 +95,7 @@ Channels betweenPins(const Pin& a, const Pin& b, const Voices& voices) {
   const auto join = std::min(framesOf(kJoinMs, rate), hold / 2);
   const auto sustain = source - hold;
   const auto wanted = target - hold;
+  if (auto spliced = bySplices(a, b, voices, hold); !spliced.empty()) return spliced;
   Channels out(voices.list.size(), std::vector<float>(static_cast<std::size_t>(target), 0.0f));
   if (sustain < kLeastSustain || wanted < kLeastSustain) {
     for (std::size_t v = 0; v < out.size(); ++v) splice(a, b, voices.list[v], rate, out[v]);

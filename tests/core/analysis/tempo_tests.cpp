@@ -80,7 +80,10 @@ TEST(Tempo, BeatsAndDownbeatsStandOnTheAttacks) {
 // Every quarter of it has the tempo of the whole.
 TEST(Tempo, ATempoThatBreathesWithinEachPartIsNotCalledSteady) {
   std::vector<double> places{0.5};
-  for (int b = 0; b < 130; ++b) places.push_back(places.back() + 60 / (110 * (1 + 0.05 * std::sin(2 * M_PI * b / 24))));
+  for (int b = 0; b < 130; ++b) {
+    const double breath = 0.045 * std::sin(2 * M_PI * b / 24) + 0.018 * std::sin(2 * M_PI * b / 10.5 + 1);
+    places.push_back(places.back() + 60 / (110 * (1 + breath)));
+  }
   const auto at = [&](double b) {
     const auto i = static_cast<std::size_t>(b);
     return places[i] + (b - std::floor(b)) * (places[i + 1] - places[i]);
