@@ -2,6 +2,7 @@
 // fitted.
 
 #include <QAbstractButton>
+#include <QComboBox>
 #include <QDoubleSpinBox>
 #include <QMouseEvent>
 #include <QPushButton>
@@ -213,6 +214,111 @@ TEST_F(TempoSteps, ATakeIsFittedByDraggingItsEndOrAHit) {
   const auto& clip = song().sets.front().clips->front();
   EXPECT_GT(clip.toSong(hit.hit.at), hit.home);
   EXPECT_GT(clip.length, before.sets.front().clips->front().length);
+}
+
+TEST_F(TempoSteps, AFitBySlicesOrAsATapeIsChosenBesideTheButton) {
+  ASSERT_TRUE(run("take.usetempo"));
+  doc().setTempo("faster", TempoMap::steady(48'000, song().tempo.bpmAt(Ticks{}) * 1.1));
+  doc().jobs().finishAll();
+  press("recording follows");
+  auto* manner = find<QComboBox>("fit manner");
+  const auto before = song();
+  manner->setCurrentIndex(2);
+  press("fit take");
+  doc().jobs().finishAll();
+  const auto& slices = *song().sets.front().clips;
+  EXPECT_GT(slices.size(), 4U);
+  for (const auto& c : slices) EXPECT_TRUE(c.map.identity());
+  run("edit.undo");
+  manner->setCurrentIndex(1);
+  press("fit take");
+  doc().jobs().finishAll();
+  const auto& tape = song().sets.front().clips->front();
+  EXPECT_EQ(song().methodOf(song().sets.front(), tape), StretchMethod::tape);
+  run("edit.undo");
+  EXPECT_EQ(song().sets, before.sets);
+}
+
+// Meter and song speed ------------------------------------------------------------------------------------------------
+
+struct MetersAndSpeed : TempoSteps {
+  void SetUp() override {
+    QSettings().clear();
+    TempoSteps::SetUp();
+    for (const char* name : {"fold/meter", "fold/song speed"}) QSettings().setValue(name, true);
+    ASSERT_TRUE(run("take.usetempo"));
+    doc().jobs().finishAll();
+  }
+};
+
+TEST_F(MetersAndSpeed, AMeterIsSetForABarOrFromItOnAndNothingMoves) {
+  const auto clips = song().sets.front().clips;
+  doc().setCursor(line(2));
+  auto* meter = find<QComboBox>("meter");
+  meter->setCurrentText("7/8");
+  find<QAbstractButton>("meter of bar")->click();
+  EXPECT_EQ(song().tempo.meterOfBar(2), (Meter{7, 8}));
+  EXPECT_EQ(song().tempo.meterOfBar(3), (Meter{4, 4}));
+  meter->setCurrentText("3/4");
+  find<QAbstractButton>("meter from here")->click();
+  EXPECT_EQ(song().tempo.meterOfBar(5), (Meter{3, 4}));
+  meter->setCurrentText("3 of 4");
+  const auto before = song();
+  find<QAbstractButton>("meter from here")->click();
+  EXPECT_EQ(song(), before);
+  EXPECT_TRUE(status().contains("7/8")) << "it says how a meter is written";
+  EXPECT_EQ(song().sets.front().clips, clips);
+  run("edit.undo");
+  run("edit.undo");
+  EXPECT_EQ(song().tempo.meters().size(), 1U);
+}
+
+TEST_F(MetersAndSpeed, ASpeedIsTypedInAnyUnitHeardAndExportedOnceOrNotAtAll) {
+  const FrameRange range{Frames{}, Frames{4 * 48'000}};
+  const auto plain = exported(range).size();
+  auto* unit = find<QComboBox>("speed unit");
+  auto* value = find<QDoubleSpinBox>("song speed");
+  const auto type = [&](int index, double v) {
+    unit->setCurrentIndex(index);
+    QMetaObject::invokeMethod(unit, "activated", Q_ARG(int, index));
+    value->setValue(v);
+    doc().jobs().finishAll();
+  };
+  type(0, 80);
+  EXPECT_NEAR(static_cast<double>(exported(range).size()), static_cast<double>(plain) / 0.8, 2);
+  type(2, 12);
+  EXPECT_NEAR(song().speedEnvelope->front().value, 200, 1e-6);
+  type(4, 432);
+  EXPECT_NEAR(song().speedEnvelope->front().value, 100 * 432.0 / 440, 1e-6);
+  type(0, 80);
+  auto* pitch = find<QComboBox>("speed pitch");
+  QMetaObject::invokeMethod(pitch, "activated", Q_ARG(int, 1));
+  EXPECT_TRUE(song().speedManner.keepsPitch);
+  EXPECT_EQ(exported(range).size(), static_cast<std::size_t>(std::llround(static_cast<double>(plain) / 0.8)));
+  run("transport.play");
+  EXPECT_TRUE(hear(Frames{9'600}));
+  doc().playStop();
+  find<QAbstractButton>("speed exported")->click();
+  EXPECT_EQ(exported(range).size(), plain) << "only heard";
+  // A chosen range alone.
+  doc().setRange({Frames{48'000}, Frames{2 * 48'000}});
+  type(0, 100);
+  EXPECT_GT(song().speedEnvelope->size(), 2U);
+  EXPECT_NEAR(valueAt(*song().speedEnvelope, Frames{72'000}, 100), 100, 1e-9);
+  EXPECT_NEAR(valueAt(*song().speedEnvelope, Frames{120'000}, 100), 80, 1e-9);
+}
+
+TEST_F(MetersAndSpeed, AnExportHasItsClickAndItsMidiFileBesideIt) {
+  ExportSettings s;
+  s.range = {Frames{}, Frames{4 * 48'000}};
+  s.click = true;
+  s.midi = true;
+  doc().exportTo(s, scratch / "song.wav");
+  doc().jobs().finishAll();
+  const auto click = AudioFileReader::open(scratch / "song click.wav");
+  ASSERT_TRUE(click);
+  EXPECT_EQ(click->info().length, s.range.length());
+  EXPECT_GT(std::filesystem::file_size(scratch / "song map.mid"), 100U);
 }
 
 }  // namespace

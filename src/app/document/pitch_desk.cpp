@@ -37,14 +37,9 @@ const std::vector<PitchDesk::Note>& PitchDesk::notes() const {
     const auto wishes = wishesFor(*set->pitch, clip.take, line.notes);
     auto& all = ofTake[clip.take];
     if (all.empty()) all = tuned(line.track, line.notes, set->pitch->settings, wishes);
-    const auto played = clip.played();
-    for (std::size_t i = 0; i < all.size(); ++i) {
-      const Frames start{std::llround(all[i].note.start * doc_.song().rate)};
-      const Frames end{std::llround(all[i].note.end * doc_.song().rate)};
-      if (end <= played.start || start >= played.end) continue;
-      notes_->push_back({clip.take, nameOf(clip.take, all[i].note), all[i], wishes[i],
-                         clip.toSong(std::max(start, played.start)), clip.toSong(std::min(end, played.end))});
-    }
+    for (std::size_t i = 0; i < all.size(); ++i)
+      if (const auto range = playedOf(clip, all[i].note, doc_.song().rate); !range.empty())
+        notes_->push_back({clip.take, nameOf(clip.take, all[i].note), all[i], wishes[i], range.start, range.end});
   }
   return *notes_;
 }

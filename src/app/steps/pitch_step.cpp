@@ -39,7 +39,7 @@ constexpr std::array kTuneStarts{TuneStart{"Only what disturbs", 25, 100, 100, 2
 PitchStep::PitchStep(Document& document, QWidget* parent) : StepPage(document, parent), desk_(document.pitchDesk()) {
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(16, 0, 16, 8);
-  column->setSpacing(6);
+  column->setSpacing(5);
   listen_ = new QPushButton(tr("Listen"), this);
   listen_->setObjectName("listen for pitch");
   listen_->setProperty("primary", true);
