@@ -87,7 +87,10 @@ Result<Song> setMeter(const Song& song, int bar, Meter meter, bool alone) {
   bar = std::max(0, bar);
   const auto following = map.meterOfBar(bar + 1);
   auto wanted = map.meters();
-  std::erase_if(wanted, [&](const MeterEvent& e) { return e.bar == bar || (alone && e.bar == bar + 1); });
+  // A bar that had a meter of its own gives the one before back after it: that goes with it.
+  const bool wasAlone =
+      bar > 0 && map.meterOfBar(bar) != map.meterOfBar(bar - 1) && following == map.meterOfBar(bar - 1);
+  std::erase_if(wanted, [&](const MeterEvent& e) { return e.bar == bar || ((alone || wasAlone) && e.bar == bar + 1); });
   wanted.push_back({bar, meter});
   if (alone) wanted.push_back({bar + 1, following});
   std::sort(wanted.begin(), wanted.end(), [](auto& a, auto& b) { return a.bar < b.bar; });

@@ -38,6 +38,14 @@ TEST(Meters, SetBackTheSongIsTheSameAgain) {
   EXPECT_EQ(*setMeter(*setMeter(song, 3, {7, 8}, false), 3, {4, 4}, false), song);
 }
 
+TEST(Meters, FromABarOnThatHadOneAloneItHoldsOnAndLaterChangesStay) {
+  auto song = *setMeter(evenBars(), 6, {6, 8}, false);
+  song = *setMeter(*setMeter(song, 3, {2, 4}, true), 3, {3, 4}, false);
+  EXPECT_EQ(song.tempo.meterOfBar(3), (Meter{3, 4}));
+  EXPECT_EQ(song.tempo.meterOfBar(5), (Meter{3, 4}));
+  EXPECT_EQ(song.tempo.meterOfBar(6), (Meter{6, 8}));
+}
+
 TEST(Meters, WhatIsNoMeterIsRefused) {
   for (const Meter m : {Meter{0, 4}, Meter{4, 3}, Meter{65, 4}, Meter{4, 128}, Meter{-1, 4}})
     EXPECT_FALSE(setMeter(evenBars(), 1, m, false)) << m.beats << "/" << m.unit;
