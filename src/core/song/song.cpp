@@ -90,6 +90,9 @@ const Shared<SungLine>& Song::lineOf(TakeId takeId, SetId set) const {
   return none;
 }
 
+/// Between what drums and what anything else has (struckShare).
+static constexpr double kMostStruckSoft = 0.5;
+
 StretchMethod Song::materialOf(const MicSet& set, TakeId take) const {
   const auto isDrum = [&](TrackId t) { return find(t)->role != MicRole::none; };
   if (set.tracks.size() > 2 || std::any_of(set.tracks.begin(), set.tracks.end(), isDrum)) return StretchMethod::drums;
@@ -97,7 +100,7 @@ StretchMethod Song::materialOf(const MicSet& set, TakeId take) const {
   const auto* t = find(take);
   if (!t) return StretchMethod::drums;
   const auto facts = std::find_if(t->facts.begin(), t->facts.end(), [&](const SetFacts& f) { return f.set == set.id; });
-  const bool soft = facts != t->facts.end() && facts->struck && *facts->struck <= 0.5;
+  const bool soft = facts != t->facts.end() && facts->struck && *facts->struck <= kMostStruckSoft;
   return soft ? StretchMethod::chords : StretchMethod::drums;
 }
 
