@@ -130,7 +130,8 @@ Sounds asTape(const TakeFiles& files, std::size_t frames, double ratio) {
 
 /// Pinned at every hit, what lies between stretched.
 Result<Song> pinnedAtHits(const TakeFiles& files, double ratio) {
-  return stretchAtHits(files.song, files.song.find(files.set)->clips->front().id, ratio);
+  const auto song = setStretchMethod(files.song, files.set, StretchMethod::drums);
+  return song ? stretchAtHits(*song, song->find(files.set)->clips->front().id, ratio) : song;
 }
 
 /// Pinned as a file says.
@@ -138,6 +139,7 @@ Result<Song> pinnedAsGiven(const TakeFiles& files, const std::vector<Pin>& pins)
   Song song = files.song;
   for (auto& set : song.sets) {
     if (set.id != files.set) continue;
+    set.method = StretchMethod::drums;
     ClipList clips = *set.clips;
     auto& clip = clips.front();
     clip.map = TakeMap(pins);

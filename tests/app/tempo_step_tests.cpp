@@ -239,6 +239,33 @@ TEST_F(TempoSteps, AFitBySlicesOrAsATapeIsChosenBesideTheButton) {
   EXPECT_EQ(song().sets, before.sets);
 }
 
+// The free performance of the demo folder
+// ------------------------------------------------------------------------------
+
+TEST_F(TempoSteps, APieceWithoutAClickGetsItsBarsInThreeActions) {
+  doc().newSong();
+  const auto folder = QStringLiteral(OCHRON_SOURCE_DIR "/demo/free/");
+  window->takeIn({folder + "Piano.flac", folder + "Bass.flac"}, false);
+  doc().jobs().finishAll();
+  ASSERT_TRUE(desk().heard());
+  EXPECT_FALSE(desk().heard()->tempo.steady);
+  EXPECT_EQ(desk().heard()->tempo.beatsPerBar, 3);
+  ASSERT_TRUE(run("take.usetempo"));
+  press("anchor downbeats");
+  EXPECT_GE(song().anchors->size(), 24U);
+  EXPECT_EQ(song().tempo.meterOfBar(4), (Meter{3, 4}));
+  // The piece breathes: the fastest bar is a good deal faster than the slowest, but for the last ones.
+  double slowest = 1e9;
+  double fastest = 0;
+  for (int bar = 1; bar < 22; ++bar) {
+    const auto length = static_cast<double>((line(bar + 1) - line(bar)).value);
+    slowest = std::min(slowest, 60.0 * 48'000 * 3 / length);
+    fastest = std::max(fastest, 60.0 * 48'000 * 3 / length);
+  }
+  EXPECT_GT(fastest / slowest, 1.06);
+  EXPECT_LT(fastest / slowest, 1.25);
+}
+
 // Meter and song speed ------------------------------------------------------------------------------------------------
 
 struct MetersAndSpeed : TempoSteps {

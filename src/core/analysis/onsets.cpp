@@ -130,7 +130,10 @@ std::vector<MicHearing> listenToAll(const std::vector<GuideSignal>& signals, int
   const auto work = [&] {
     for (auto i = next++; i < signals.size(); i = next++) {
       if (parts[i].cancelled()) continue;
-      out[i] = listenTo(signals[i], static_cast<int>(i), guides > 1, rate, parts[i]);
+      auto signal = signals[i];
+      // Alone and without a name it may be a whole kit or a loop: nothing in it is bleed.
+      if (signals.size() == 1 && signal.hears == MicHears::unknown) signal.hears = MicHears::everything;
+      out[i] = listenTo(signal, static_cast<int>(i), guides > 1, rate, parts[i]);
       parts[i].report(1);
     }
   };
