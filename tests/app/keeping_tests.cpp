@@ -65,6 +65,8 @@ struct Keeping : test::Window {
 
 TEST_F(Keeping, DecodedAndMadeSoundStaysWithinTheRoomTheUserGivesIt) {
   const auto folder = saved();
+  doc().newSong();
+  ASSERT_TRUE(doc().open(folder));
   doc().jobs().finishAll();
   const auto bytes = [&] {
     std::uintmax_t sum = 0;
