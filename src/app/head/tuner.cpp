@@ -11,6 +11,8 @@ namespace ochron {
 namespace {
 
 constexpr const char* kSlot = "tuner";
+constexpr int kWide = 132;
+constexpr int kHigh = 34;
 constexpr int kOftenMs = 90;
 constexpr double kBefore = 0.09;  // s
 constexpr double kAfter = 0.03;
@@ -23,7 +25,7 @@ Tuner::Tuner(Document& document, QWidget* parent) : QWidget(parent), doc_(docume
   setObjectName("tuner");
   setAccessibleName(tr("Tuner"));
   setToolTip(tr("The note that the chosen track sounds at the play line, and how many cents it is off"));
-  setFixedSize(sizeHint());
+  setFixedSize(kWide, kHigh);
   connect(&Theme::get(), &Theme::changed, this, qOverload<>(&QWidget::update));
 }
 

@@ -13,7 +13,6 @@ class Tuner : public QWidget {
   Q_OBJECT
  public:
   Tuner(Document& document, QWidget* parent);
-  QSize sizeHint() const override { return {132, 34}; }
   /// Listens there, in the background; at most some ten times a second.
   void listen(Frames at);
   /// What is shown, cents above 1 Hz.

@@ -40,8 +40,9 @@ bool octaveOff(const std::vector<TunedNote>& notes, std::size_t i) {
 double toTheNext(const Scale& scale, double centre) {
   const double nearest = scale.nearest(centre);
   const double way = centre < nearest ? -1 : 1;
-  for (double by = 5; by <= scale.octave + 1; by += 5)
-    if (const double next = scale.nearest(centre + way * by); std::abs(next - nearest) > 0.5)
+  constexpr double kStep = 5;
+  for (int i = 1; i * kStep <= scale.octave + 1; ++i)
+    if (const double next = scale.nearest(centre + way * i * kStep); std::abs(next - nearest) > 0.5)
       return std::abs(next - centre);
   return scale.octave;
 }

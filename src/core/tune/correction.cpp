@@ -137,6 +137,7 @@ std::vector<MovedStretch> movedStretches(const PitchTrack& track, const std::vec
                                          const TuneSettings& plan) {
   std::vector<MovedStretch> out;
   std::vector<std::vector<double>> changes;
+  changes.reserve(notes.size());
   for (const auto& n : notes) changes.push_back(inside(n));
   for (const auto& v : voicings(track)) {
     const auto settled = settledIn(v, notes);
