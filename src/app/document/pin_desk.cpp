@@ -29,7 +29,7 @@ std::optional<PinDesk::Place> PinDesk::placeAt(SetId id, Frames song, Frames rea
     if (!c.range().contains(song)) continue;
     auto take = c.toTake(song);
     Frames nearest = reach;
-    auto places = notePlaces(doc_.song(), *set, c.take);
+    auto places = NotePlaces(doc_.song(), *set, c.take).all();
     for (const auto& h : activeHits(*doc_.song().hitsIn(*set, c), set->hits, doc_.song().rate)) places.push_back(h.at);
     for (const auto place : places) {
       if (!c.played().contains(place)) continue;

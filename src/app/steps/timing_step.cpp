@@ -108,7 +108,7 @@ TimingStep::TimingStep(Document& document, QWidget* parent) : StepPage(document,
   method_->setObjectName("method");
   method_->addItem(tr("Slices: nothing stretched"));
   method_->setItemData(0, tr("Cut before every hit and moved. For drums and anything short"), Qt::ToolTipRole);
-  method_->addItem(tr("Stretch, by what it is"));
+  method_->addItem(tr("Stretch as heard"));
   for (std::size_t i = 0; i < kStretchMethodNames.size(); ++i) {
     const auto method = static_cast<StretchMethod>(i);
     method_->addItem(tr("Stretch: %1").arg(methodName(method)));
@@ -228,7 +228,7 @@ void TimingStep::showMethod() {
   const auto own = set ? set->method : std::nullopt;
   if (set && !set->clips->empty()) {
     const auto guessed = doc_.song().materialOf(*set, set->clips->front().take);
-    method_->setItemText(kFirstMethod - 1, tr("Stretch, by what it is: %1").arg(methodName(guessed)));
+    method_->setItemText(kFirstMethod - 1, tr("As heard: %1").arg(methodName(guessed)));
     method_->setItemData(kFirstMethod - 1, methodHelp(guessed), Qt::ToolTipRole);
   }
   method_->setCurrentIndex(!stretch ? 0 : own ? kFirstMethod + static_cast<int>(*own) : kFirstMethod - 1);

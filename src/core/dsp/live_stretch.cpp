@@ -64,10 +64,10 @@ void LiveStretch::put(std::span<const float> left, std::span<const float> right,
     s.begun = true;
     s.toDrop = s.engine.getStartDelay();
     const std::array<const float*, 2> pad{s.silence.data(), s.silence.data()};
-    for (auto left_ = s.engine.getPreferredStartPad(); left_ > 0;) {
-      const auto n = std::min(left_, kBlock);
+    for (auto more = s.engine.getPreferredStartPad(); more > 0;) {
+      const auto n = std::min(more, kBlock);
       s.engine.process(pad.data(), n, false);
-      left_ -= n;
+      more -= n;
     }
   }
   const std::array<const float*, 2> in{left.data(), right.data()};

@@ -112,6 +112,7 @@ Result<Song> moveNotes(const Song& song, SetId id, const std::vector<NoteName>& 
   };
   // Pieces of one clip under a plan are moved together.
   std::map<ClipId, Moved> moved;
+  std::map<TakeId, NotePlaces> places;
   for (const auto& clip : *set->clips) {
     const auto& line = *song.lineOf(clip.take, id);
     const auto played = clip.played();
@@ -120,7 +121,8 @@ Result<Song> moveNotes(const Song& song, SetId id, const std::vector<NoteName>& 
       if (name.first != clip.take) continue;
       const auto i = placeOf(line, name);
       if (i == line.notes.size()) return noteGone();
-      const auto [start, end] = placesOf(song, *set, clip.take, i);
+      const auto [start, end] = places.try_emplace(clip.take, song, *set, clip.take).first->second.of(i);
+      if (end < played.start || start >= played.end) continue;
       std::vector<Frames> wanted;
       if (part != NotePart::end) wanted.push_back(start);
       if (part != NotePart::start) wanted.push_back(end);

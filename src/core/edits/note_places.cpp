@@ -22,39 +22,31 @@ Frames nearOne(const std::vector<Frames>& places, Frames at, Frames reach) {
   return best;
 }
 
-/// Hits and the beginnings of notes that are at none, in order.
-std::vector<Frames> beginnings(const Song& song, const MicSet& set, TakeId take, std::vector<Frames>& hits) {
-  for (const auto& h : activeHits(*song.hitsOf(take, set.id), set.hits, song.rate)) hits.push_back(reachOf(h).first);
-  std::sort(hits.begin(), hits.end());
-  std::vector<Frames> out;
-  const auto reach = framesFromMs(kOnePlaceMs, song.rate);
-  for (const auto& n : song.lineOf(take, set.id)->notes)
-    out.push_back(nearOne(hits, framesOf(n.start, song.rate), reach));
-  return out;
-}
-
 }  // namespace
 
-std::pair<Frames, Frames> placesOf(const Song& song, const MicSet& set, TakeId take, std::size_t note) {
+NotePlaces::NotePlaces(const Song& song, const MicSet& set, TakeId take) {
+  const auto reach = framesFromMs(kOnePlaceMs, song.rate);
+  const auto& notes = song.lineOf(take, set.id)->notes;
   std::vector<Frames> hits;
-  auto starts = beginnings(song, set, take, hits);
-  const auto start = starts.at(note);
-  hits.insert(hits.end(), starts.begin(), starts.end());
+  for (const auto& h : activeHits(*song.hitsOf(take, set.id), set.hits, song.rate)) hits.push_back(reachOf(h).first);
   std::sort(hits.begin(), hits.end());
-  // Its own beginning is no end.
-  std::erase(hits, start);
-  const auto end = framesOf(song.lineOf(take, set.id)->notes[note].end, song.rate);
-  return {start, nearOne(hits, end, framesFromMs(kOnePlaceMs, song.rate))};
+  for (const auto& n : notes) places_.emplace_back(nearOne(hits, framesOf(n.start, song.rate), reach), Frames{});
+  auto marks = hits;
+  for (const auto& p : places_) marks.push_back(p.first);
+  std::sort(marks.begin(), marks.end());
+  for (std::size_t i = 0; i < notes.size(); ++i) {
+    const auto end = framesOf(notes[i].end, song.rate);
+    const auto near = nearOne(marks, end, reach);
+    places_[i].second = near == places_[i].first ? end : near;  // its own beginning is no end
+  }
 }
 
-std::vector<Frames> notePlaces(const Song& song, const MicSet& set, TakeId take) {
-  std::vector<Frames> hits;
-  auto out = beginnings(song, set, take, hits);
-  hits.insert(hits.end(), out.begin(), out.end());
-  std::sort(hits.begin(), hits.end());
-  const auto reach = framesFromMs(kOnePlaceMs, song.rate);
-  for (const auto& n : song.lineOf(take, set.id)->notes)
-    out.push_back(nearOne(hits, framesOf(n.end, song.rate), reach));
+std::vector<Frames> NotePlaces::all() const {
+  std::vector<Frames> out;
+  for (const auto& [start, end] : places_) {
+    out.push_back(start);
+    out.push_back(end);
+  }
   std::sort(out.begin(), out.end());
   out.erase(std::unique(out.begin(), out.end()), out.end());
   return out;

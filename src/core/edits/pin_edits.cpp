@@ -40,7 +40,7 @@ class Places {
     for (const auto& h : hits)
       for (const auto at : {reachOf(h).first, reachOf(h).last})
         if (played.contains(at)) put({at, map_.stretched(at)}, false, false);
-    for (const auto at : notePlaces(song, set, clip.take))
+    for (const auto at : NotePlaces(song, set, clip.take).all())
       if (played.contains(at)) put({at, map_.stretched(at)}, false, false);
     std::sort(list_.begin(), list_.end(), [](const Place& a, const Place& b) { return a.pin.take < b.pin.take; });
   }

@@ -45,7 +45,7 @@ class SimulatedKeyboard : public MidiInput {
   SpscRing<KeyPress, 128> waiting_;
 };
 
-/// Real keyboards by RtMidi: ALSA or JACK.
+/// Real keyboards by RtMidi, of the ALSA sequencer.
 class RtMidiInput : public MidiInput {
  public:
   /// The names of the keyboards there are; none when the system has no MIDI.

@@ -130,7 +130,7 @@ TEST_F(NoteEdits, ABeginningAtAHitIsTheHit) {
   h.confidence = 1;
   h.origin = HitOrigin::user;
   hit.takes.front().facts.front().hits = HitList{h};
-  const auto [start, end] = placesOf(hit, *hit.find(made.set), made.take, 3);
+  const auto [start, end] = NotePlaces(hit, *hit.find(made.set), made.take).of(3);
   EXPECT_EQ(start, atSeconds(3.488));
   EXPECT_EQ(end, atSeconds(4.2));
 }
