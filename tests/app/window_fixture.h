@@ -59,10 +59,16 @@ struct Driven : ::testing::Test {
   }
   bool playing() { return doc().player().engine().playing(); }
   Frames heardAt() { return doc().player().engine().position(); }
-  /// Until so much more has been played; false when it stands still.
+  /// Until so much more has been played, also round a loop, where the place goes back; false when it stands still.
   bool hear(Frames more) {
-    const auto from = heardAt();
-    return until([&] { return heardAt() >= from + more; });
+    auto last = heardAt();
+    Frames heard{};
+    return until([&] {
+      const auto now = heardAt();
+      if (now > last) heard = heard + (now - last);
+      last = now;
+      return heard >= more;
+    });
   }
   bool run(const char* id) { return window->actions().trigger(id); }
   template <class T>
