@@ -7,8 +7,11 @@
 #include <cstdio>
 #include <filesystem>
 #include <fstream>
+#include <map>
 #include <nlohmann/json.hpp>
 #include <numbers>
+
+#include <smf.h>  // after the others: it takes them into its own linkage
 
 #include "instruments.h"
 #include "media/audio_file.h"
@@ -76,6 +79,29 @@ void write(const fs::path& file, const std::vector<Played>& notes, int program, 
   }
 }
 
+/// What a keyboard's recorder that was told no tempo writes: 120 BPM, whatever was played.
+bool writeKeys(const fs::path& file, const std::vector<Played>& notes) {
+  constexpr int kPulses = 480;
+  constexpr double kPulsesASecond = 2.0 * kPulses;
+  std::multimap<int, std::array<int, 3>> events;
+  int n = 0;
+  for (const auto& p : notes) {
+    const double at = secondsOf(p.beat) + looseness(++n);
+    const double end = secondsOf(p.beat + p.beats) - 0.02;
+    events.insert({static_cast<int>(std::lround(at * kPulsesASecond)), {0x90, p.midi, p.velocity}});
+    events.insert({static_cast<int>(std::lround(end * kPulsesASecond)), {0x80, p.midi, 0}});
+  }
+  smf_t* smf = smf_new();
+  if (!smf || smf_set_ppqn(smf, kPulses) != 0) return false;
+  smf_track_t* track = smf_track_new();
+  smf_add_track(smf, track);
+  for (const auto& [at, bytes] : events)
+    smf_track_add_event_pulses(track, smf_event_new_from_bytes(bytes[0], bytes[1], bytes[2]), at);
+  const bool ok = smf_save(smf, file.c_str()) == 0;
+  smf_delete(smf);
+  return ok;
+}
+
 }  // namespace
 
 int main(int argc, char** argv) {
@@ -120,6 +146,7 @@ int main(int argc, char** argv) {
   truth["bass"] = nlohmann::ordered_json::array();
   write(folder / "Piano.flac", piano, kPiano, 0.5F, instruments, seconds, truth["piano"]);
   write(folder / "Bass.flac", bass, kBassProgram, 0.5F, instruments, seconds, truth["bass"]);
+  if (!writeKeys(folder / "Piano.mid", piano)) return std::fputs("Piano.mid cannot be written\n", stderr), 1;
   std::ofstream(folder / "truth.json") << truth.dump(1) << "\n";
   return 0;
 }

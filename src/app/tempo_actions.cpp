@@ -1,3 +1,5 @@
+#include <QFileDialog>
+
 #include "document/key_desk.h"
 #include "document/pitch_desk.h"
 #include "document/tempo_desk.h"
@@ -61,6 +63,10 @@ void MainWindow::buildTempoActions() {
       "tempo.hearall", tr("Hear the tempo of every take"), {}, [&desk] { desk.hearAll(); }, hasTracks);
   a.add(
       "tempo.fitall", tr("Fit all takes to the song"), {}, [&desk] { desk.fitAll(); }, hasTracks);
+  a.add("tempo.readmap", tr("Take the tempo map of a MIDI file\u2026"), {}, [this, &desk] {
+    const auto file = QFileDialog::getOpenFileName(this, tr("Take a tempo map"), {}, tr("MIDI (*.mid *.midi)"));
+    if (!file.isEmpty()) desk.readMap(file.toStdString());
+  });
   a.add(
       "tempo.fitrange", tr("Fit the take to the range"), {}, [&desk] { desk.fitToRange(); },
       [this] { return !doc_.range().empty() && !doc_.song().tracks.empty(); });

@@ -41,6 +41,7 @@ void MainWindow::buildActions() {
     if (mayLeaveSong()) {
       fitted_ = false;
       doc_.newSong();
+      doc_.setStep(Step::takes);
     }
   });
   a.add("song.open", tr("Open\u2026"), "Ctrl+O",
@@ -48,7 +49,7 @@ void MainWindow::buildActions() {
   a.add("song.import", tr("Import recordings\u2026"), "Ctrl+I", [this] {
     takeIn(
         QFileDialog::getOpenFileNames(this, tr("Import recordings"), {},
-                                      tr("Recordings (*.wav *.bwf *.flac *.aif *.aiff *.ogg *.mp3);;All files (*)")));
+                                      tr("Recordings (*.wav *.bwf *.flac *.aif *.aiff *.ogg *.mp3 *.mid *.midi);;All files (*)")));
   });
   a.add(
       "song.save", tr("Save"), "Ctrl+S", [this] { saveSong(false); }, hasTracks);
@@ -212,7 +213,7 @@ void MainWindow::buildMenus() {
                     "hits.hearstep", "-",           "hits.write"});
   menu(tr("Tempo"), {"take.heartempo", "take.usetempo", "tempo.anchor", "-", "tempo.nextbar", "tempo.previousbar",
                      "tempo.tie", "tempo.tap", "tempo.remove", "tempo.removeall", "-", "tempo.follows", "tempo.hearall",
-                     "tempo.fitall", "tempo.fitrange"});
+                     "tempo.fitall", "tempo.fitrange", "-", "tempo.readmap"});
   menu(tr("Timing"), {"timing.toggle",
                       "timing.freeze",
                       "timing.release",

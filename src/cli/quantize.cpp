@@ -18,6 +18,7 @@
 #include "render/plan.h"
 #include "seams/apply_plan.h"
 #include "store/groove_file.h"
+#include "store/midi_in.h"
 #include "take_files.h"
 #include "takes/hear_tempo.h"
 
@@ -30,6 +31,7 @@ struct QuantizeOptions {
   std::vector<std::string> inputs;
   std::vector<int> guides;
   std::string tempo;
+  std::string tempoMap;
   std::string meter = "4/4";
   std::string grid = "1/16";
   double start = 0;
@@ -70,9 +72,14 @@ Result<GridRule> parseClassGrid(const std::string& text) {
 
 constexpr const char* kHeard = "auto";
 
-/// The tempo that was typed, or with "auto" the one that is heard in the take.
+/// That of a MIDI file, the tempo that was typed, or with "auto" the one that is heard in the take.
 Result<TempoMap> mapFor(const QuantizeOptions& o, const TakeFiles& files, Meter meter) {
   const auto rate = files.song.rate;
+  if (!o.tempoMap.empty()) {
+    auto read = readMapMidi(o.tempoMap, rate, Frames{std::llround(o.start * rate)});
+    if (!read) return tl::unexpected(read.error());
+    return read->map;
+  }
   if (o.tempo != kHeard) {
     const double bpm = parseNumber(o.tempo).value();  // its option's check let it pass
     return TempoMap::steady(rate, bpm, meter, Frames{std::llround(o.start * rate)});
@@ -211,6 +218,7 @@ Result<std::string> run(QuantizeOptions o) {
   if (auto ok = checkNames(o); !ok) return tl::unexpected(ok.error());
   Outputs outputs;
   for (const auto& input : o.inputs) outputs.protect(input);
+  if (!o.tempoMap.empty()) outputs.protect(o.tempoMap);
   if (!o.groove.empty()) {
     outputs.protect(o.groove);
     auto grid = parseGrid(o.grid);
@@ -267,11 +275,13 @@ void addQuantize(CLI::App& app, Command& chosen) {
   auto o = std::make_shared<QuantizeOptions>();
   auto* c = app.add_subcommand("quantize", "Lock a take to the grid; the inputs are its mics and move as one");
   c->add_option("INPUT", o->inputs, "audio files recorded together")->required();
-  c->add_option("--tempo", o->tempo,
-                "quarter notes a minute, or auto: as it is heard, with bar 1 and where it wanders bar by bar")
-      ->check(inRange(kBpmRange) | CLI::IsMember({kHeard}))
-      ->required();
-  c->add_option("--meter", o->meter, "for example 4/4 or 7/8")->capture_default_str();
+  auto* tempo = c->add_option_group("tempo", "one of")->require_option(1);
+  tempo
+      ->add_option("--tempo", o->tempo,
+                   "quarter notes a minute, or auto: as it is heard, with bar 1 and where it wanders bar by bar")
+      ->check(inRange(kBpmRange) | CLI::IsMember({kHeard}));
+  tempo->add_option("--tempo-map", o->tempoMap, "tempos and meters of this MIDI file, which begins at --start");
+  c->add_option("--meter", o->meter, "for example 4/4 or 7/8; a tempo map has its own")->capture_default_str();
   c->add_option("--grid", o->grid, "1/1 to 1/64; t: triplets, d: dotted")->required();
   auto& t = o->timing;
   addNumbers(*c, t, kTimingNumbers);

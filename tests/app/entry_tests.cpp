@@ -34,7 +34,9 @@ INSTANTIATE_TEST_SUITE_P(
                       TypedRow{"-=3 dB", Quantity::gain, -6, -9}, TypedRow{"+=1", Quantity::gain, -6, -5},
                       TypedRow{"*0.5", Quantity::length, 480, 240}, TypedRow{"/4", Quantity::length, 480, 120},
                       TypedRow{"\u22123.5 dB", Quantity::gain, 0, -3.5}, TypedRow{"1,5 s", Quantity::length, 0, 72'000},
-                      TypedRow{"+10 ms", Quantity::position, 1000, 1480}, TypedRow{"50 %", Quantity::percent, 0, 50}));
+                      TypedRow{"+10 ms", Quantity::position, 1000, 1480}, TypedRow{"50 %", Quantity::percent, 0, 50},
+                      TypedRow{"+=30", Quantity::pitch, 100, 130}, TypedRow{"-2 st", Quantity::pitch, 0, -200},
+                      TypedRow{"40 c", Quantity::pitch, 0, 40}));
 
 TEST(Typed, WhatIsNoNumberOrHasAnUnfitUnitIsRefusedWithWhatToDo) {
   const TempoMap map;
@@ -44,6 +46,7 @@ TEST(Typed, WhatIsNoNumberOrHasAnUnfitUnitIsRefusedWithWhatToDo) {
     EXPECT_NE(entry.error().message.find("Type a number"), std::string::npos) << bad;
   }
   EXPECT_FALSE(parseEntry("5 ms", Quantity::gain, map, Frames{0}));
+  EXPECT_FALSE(parseEntry("5 ms", Quantity::pitch, map, Frames{0}));
 }
 
 TEST(Typed, WhatIsShownCanBeTypedBack) {

@@ -329,6 +329,16 @@ TEST_F(PitchSteps, ADoubtfulNoteIsListedSteppedToAndLeftAsSung) {
   for (const auto& c : doc().checks()) EXPECT_NE(c.note, note);
 }
 
+TEST_F(PitchSteps, ANoteIsChosenInTheStripOfDeviationsAndNotMovedThere) {
+  listen();
+  const auto before = doc().song();
+  const QPointF at(middleOf(1).x(), lens().height() - 20);
+  drag(at, at + QPointF(0, 14));
+  ASSERT_EQ(desk().chosen().size(), 1U);
+  EXPECT_EQ(desk().chosen().front().name, desk().notes()[1].name);
+  EXPECT_EQ(doc().song(), before);
+}
+
 TEST_F(PitchSteps, TheTunerNamesTheNoteThatPlays) {
   auto* tuner = window->findChild<Tuner*>();
   ASSERT_TRUE(tuner);

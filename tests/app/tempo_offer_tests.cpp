@@ -6,6 +6,7 @@
 #include "app/window_fixture.h"
 #include "document/tempo_desk.h"
 #include "head/notice_bar.h"
+#include "support/midi_bytes.h"
 
 namespace ochron {
 namespace {
@@ -54,6 +55,40 @@ TEST_F(TempoOffer, ALaterImportIsNotListenedToUnasked) {
   EXPECT_TRUE(run("take.heartempo"));
   doc().jobs().finishAll();
   EXPECT_TRUE(notices().isVisible());
+}
+
+TEST_F(TempoOffer, APerformanceOnKeysIsTakenInAsNotesAndItsHitsAreThoseNotes) {
+  test::MidiBytes keys;
+  for (int i = 0; i < 48; ++i) keys.note(i * 503, i * 503 + 300, 50 + i % 7, 60 + i % 5 * 10);
+  const auto file = keys.write(scratch / "Keys.mid");
+  window->takeIn({QString::fromStdString(file.string())}, false);
+  doc().jobs().finishAll();
+  ASSERT_EQ(doc().song().tracks.size(), 1U);
+  EXPECT_EQ(doc().pool().begin()->second->notes().size(), 48U);
+  doc().findHits(doc().activeSet());
+  doc().jobs().finishAll();
+  const auto hits = doc().activeHitsOf(doc().song().takes.front().id);
+  ASSERT_EQ(hits.size(), 48U);
+  for (std::size_t i = 0; i < hits.size(); ++i)
+    EXPECT_NEAR(static_cast<double>(hits[i].at.value), static_cast<double>(i) * 503 / 480 * 24'000, 1) << i;
+  EXPECT_TRUE(notices().isVisible()) << "its tempo is offered";
+}
+
+TEST_F(TempoOffer, TheTempoMapOfAMidiFileIsTakenWithItsMarkersAsOneStep) {
+  import();
+  const auto before = doc().song();
+  const auto file = test::MidiBytes().tempo(0, 90).tempo(480 * 8, 99).marker(480 * 4, "B").write(scratch / "map.mid");
+  doc().tempoDesk().readMap(file);
+  const auto& song = doc().song();
+  EXPECT_NEAR(song.tempo.bpmAt(Ticks{9 * kTicksPerQuarter}), 99, 0.01);
+  ASSERT_EQ(song.markers.size(), before.markers.size() + 1);
+  doc().tempoDesk().readMap(file);
+  EXPECT_EQ(doc().song().markers.size(), song.markers.size()) << "no marker comes twice";
+  run("edit.undo");
+  EXPECT_EQ(doc().song(), before);
+  doc().tempoDesk().readMap(test::MidiBytes().note(0, 100, 60, 90).write(scratch / "none.mid"));
+  EXPECT_EQ(doc().song(), before);
+  EXPECT_TRUE(notices().isVisible()) << "why is said";
 }
 
 }  // namespace

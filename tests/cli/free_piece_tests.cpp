@@ -44,6 +44,44 @@ TEST(FreePiece, ItsBeatsAndBarsAreFollowedThroughAllItBreathes) {
   EXPECT_GE(fMeasure(heard["downbeats"], truth["downbeats"], 0.07), 0.94);
 }
 
+TEST(FreePiece, PlayedOnKeysAndKeptAsNotesItsBeatsAreFollowedToo) {
+  const auto truth = truthOfFreePiece();
+  const auto keys = std::filesystem::path(OCHRON_SOURCE_DIR) / "demo/free/Piano.mid";
+  const auto run = test::cli({"tempo", keys.string(), "--json"});
+  ASSERT_EQ(run.status, 0) << run.err;
+  const auto heard = FreeJson::parse(run.out);
+  EXPECT_GE(fMeasure(heard["beats"], truth["beats"], 0.07), 0.95);
+  EXPECT_GE(fMeasure(heard["downbeats"], truth["downbeats"], 0.07), 0.94);
+}
+
+TEST(FreePiece, TheMapOfTheKeysLocksTheRecordingOfThePiano) {
+  const test::Scratch scratch;
+  const auto keys = (std::filesystem::path(OCHRON_SOURCE_DIR) / "demo/free/Piano.mid").string();
+  const auto piano = (std::filesystem::path(OCHRON_SOURCE_DIR) / "demo/free/Piano.flac").string();
+  const auto map = (scratch / "free.mid").string();
+  ASSERT_EQ(test::cli({"map", keys, "--out", map}).status, 0);
+  const auto report = (scratch / "report.json").string();
+  const auto truth = truthOfFreePiece();
+  const double start = truth["downbeats"][0];
+  const auto run = test::cli({"quantize", piano, "--tempo-map", map, "--start", std::to_string(start), "--grid", "1/8",
+                              "--out", (scratch / "out").string(), "--report", report});
+  ASSERT_EQ(run.status, 0) << run.err;
+  std::ifstream in(report);
+  double most = 0;
+  double sum = 0;
+  const auto moves = FreeJson::parse(in)["moves"];
+  for (const auto& m : moves) {
+    const double by = std::abs(m["to"].get<double>() - m["from"].get<double>());
+    most = std::max(most, by);
+    sum += by;
+  }
+  ASSERT_GE(moves.size(), 90U);
+  EXPECT_LT(sum / static_cast<double>(moves.size()), 0.03) << "at one tempo they would be far off; most " << most;
+  const auto both = test::cli(
+      {"quantize", keys, "--tempo-map", map, "--tempo", "100", "--grid", "1/8", "--out", (scratch / "out2").string()});
+  EXPECT_NE(both.status, 0) << "one of the two";
+}
+
 TEST(FreePiece, ItsMapFollowsThePlayers) {
   const test::Scratch scratch;
   const auto folder = std::filesystem::path(OCHRON_SOURCE_DIR) / "demo/free";

@@ -10,106 +10,23 @@
 #include <cmath>
 
 #include "actions/actions.h"
+#include "bench/deviation_strip.h"
+#include "bench/note_drag.h"
 #include "canvas/lane_painter.h"
 #include "canvas/wave.h"
-#include "document/wording.h"
 #include "theme/theme.h"
-#include "time/grid.h"
 
 namespace ochron {
 namespace {
 
 constexpr int kHead = 26;
 constexpr int kWaveHeight = 44;
+constexpr int kStripHeight = 58;
+constexpr int kTallEnough = 260;  // for the strip, too
 constexpr double kSemitone = 100;
 constexpr double kLeastCents = 1000;  // cents
 constexpr double kMargin = 250;       // cents above and below the notes
 constexpr double kNear = 7;           // pixels
-
-/// Dragging the chosen notes. Up and down: by steps of the scale from where the note under the pointer is, with Shift
-/// freely. To the sides: in time, a note's beginning or end where it was taken hold of; neighbours hold, with Alt what
-/// follows comes along, with Ctrl all gives way. The first pixels say which of the two it is.
-class NoteDrag : public Gesture {
- public:
-  using Tell = std::function<void(const QString&)>;
-  NoteDrag(Document& doc, ViewState& view, QPointF from, const PitchDesk::Note& note, NotePart part,
-           double centsPerPixel, Tell tell)
-      : doc_(doc),
-        view_(view),
-        desk_(doc.pitchDesk()),
-        base_(doc.version()),
-        from_(from),
-        note_(note),
-        part_(part),
-        chosen_(desk_.chosen()),
-        perPixel_(centsPerPixel),
-        tell_(std::move(tell)) {}
-
-  void move(QPointF point, Qt::KeyboardModifiers modifiers) override {
-    const auto by = point - from_;
-    if (way_ == Way::none) {
-      if (std::max(std::abs(by.x()), std::abs(by.y())) < 4) return;
-      way_ = std::abs(by.x()) > std::abs(by.y()) ? Way::time : Way::pitch;
-    }
-    way_ == Way::pitch ? inPitch(-by.y() * perPixel_, modifiers) : inTime(by.x(), modifiers);
-  }
-
- private:
-  enum class Way { none, pitch, time };
-
-  void inPitch(double by, Qt::KeyboardModifiers modifiers) {
-    if (!modifiers.testFlag(Qt::ShiftModifier))
-      by = desk_.settings().scale.nearest(note_.tuned.after + by) - note_.tuned.after;
-    const double transposed = desk_.settings().transpose;
-    std::vector<std::pair<NoteName, double>> targets;
-    for (const auto& n : chosen_) targets.emplace_back(n.name, n.tuned.after - transposed + by);
-    desk_.moveTo(targets, "note pitch");
-    const double to = note_.tuned.after + by;
-    tell_(PitchDesk::tr("%1, %2 cents from what was sung \u00b7 Shift: off the scale \u00b7 Escape takes it back")
-              .arg(QString::fromStdString(noteName(to, desk_.settings().scale.reference)))
-              .arg(std::lround(to - note_.tuned.parts.centre)));
-  }
-
-  void inTime(double pixels, Qt::KeyboardModifiers modifiers) {
-    const auto was = part_ == NotePart::end ? note_.end : note_.start;
-    auto to = view_.frameAt(view_.xOf(was) + pixels);
-    const auto& map = base_->tempo;
-    if (const auto line = nearestLine(map, doc_.timing().grid, map.toTicks(to));
-        !modifiers.testFlag(Qt::ShiftModifier) && std::abs(view_.xOf(line.frame) - view_.xOf(to)) <= kNear)
-      to = line.frame;
-    const auto reach = modifiers.testFlag(Qt::AltModifier)       ? PinReach::following
-                       : modifiers.testFlag(Qt::ControlModifier) ? PinReach::ends
-                                                                 : PinReach::neighbours;
-    std::vector<NoteName> names;
-    for (const auto& n : chosen_) names.push_back(n.name);
-    const auto next = moveNotes(*base_, doc_.activeSet(), names, part_, to - was, reach);
-    if (!next) return tell_(QString::fromStdString(next.error().message));
-    if (!doc_.editHits(part_ == NotePart::whole ? PitchDesk::tr("Move notes in time")
-                                                : PitchDesk::tr("Change the length of notes"),
-                       next, "note time"))
-      return;
-    Frames now = was;
-    for (const auto& n : desk_.notes())
-      if (n.name == note_.name) now = part_ == NotePart::end ? n.end : n.start;
-    tell_(PitchDesk::tr("%1 ms \u00b7 %2 \u00b7 Shift: no grid \u00b7 Escape takes it back")
-              .arg(signedMs(msFromFrames(now - was, base_->rate)))
-              .arg(reach == PinReach::following ? PitchDesk::tr("what follows comes along")
-                   : reach == PinReach::ends    ? PitchDesk::tr("both sides give way")
-                                             : PitchDesk::tr("neighbours hold (Alt: what follows comes, Ctrl: all)")));
-  }
-
-  Document& doc_;
-  ViewState& view_;
-  PitchDesk& desk_;
-  std::shared_ptr<const Song> base_;
-  QPointF from_;
-  PitchDesk::Note note_;
-  NotePart part_;
-  std::vector<PitchDesk::Note> chosen_;
-  double perPixel_;
-  Tell tell_;
-  Way way_ = Way::none;
-};
 
 }  // namespace
 
@@ -128,8 +45,15 @@ PitchLens::PitchLens(Document& document, ViewState& view, QWidget* parent)
 
 QRectF PitchLens::plot() const {
   return {static_cast<double>(kGutterWidth), static_cast<double>(kHead), static_cast<double>(width() - kGutterWidth),
-          static_cast<double>(height() - kHead - kWaveHeight)};
+          static_cast<double>(height() - kHead - kWaveHeight - stripHeight())};
 }
+
+QRectF PitchLens::strip() const {
+  return {static_cast<double>(kGutterWidth), static_cast<double>(height() - stripHeight()),
+          static_cast<double>(width() - kGutterWidth), static_cast<double>(stripHeight())};
+}
+
+int PitchLens::stripHeight() const { return height() >= kTallEnough ? kStripHeight : 0; }
 
 double PitchLens::yOf(double cents) const {
   const auto box = plot();
@@ -209,7 +133,7 @@ void PitchLens::paintWave(QPainter& p) const {
   const auto& sheet = Theme::get().sheet();
   const auto* set = doc_.song().find(doc_.activeSet());
   if (!set || set->tracks.empty()) return;
-  const QRectF box(kGutterWidth, height() - kWaveHeight, width() - kGutterWidth, kWaveHeight - 6);
+  const QRectF box(kGutterWidth, plot().bottom(), width() - kGutterWidth, kWaveHeight - 6);
   auto soft = sheet.inkSoft;
   soft.setAlphaF(0.30F);
   auto core = sheet.inkSoft;
@@ -345,6 +269,8 @@ void PitchLens::paintEvent(QPaintEvent*) {
   p.setClipRect(QRectF(kGutterWidth, box.top(), box.width(), height() - box.top()));
   paintRules(p, box.top(), height(), false);
   paintWave(p);
+  p.setClipping(false);
+  if (stripHeight() > 0) paintDeviations(p, strip(), desk_, view_);
   p.setClipRect(box);
   p.setRenderHint(QPainter::Antialiasing);
   paintChosen(p);
@@ -363,7 +289,15 @@ void PitchLens::paintEvent(QPaintEvent*) {
   p.drawLine(0, 0, width(), 0);
 }
 
+/// In the strip any note at that time, on the lens the one that is near.
 const PitchDesk::Note* PitchLens::noteAt(QPointF point) const {
+  if (strip().contains(point)) {
+    const auto at = view_.frameAt(point.x());
+    const auto& notes = desk_.notes();
+    const auto found =
+        std::find_if(notes.begin(), notes.end(), [&](const auto& n) { return n.start <= at && at < n.end; });
+    return found == notes.end() ? nullptr : &*found;
+  }
   const PitchDesk::Note* best = nullptr;
   double least = kNear + 3;
   for (const auto& n : desk_.notes()) {
@@ -394,6 +328,7 @@ void PitchLens::mousePressEvent(QMouseEvent* event) {
   if (event->modifiers() & Qt::ControlModifier) return desk_.toggle(note.name);
   if (!desk_.isChosen(note.name)) desk_.choose({note.name});
   doc_.setCursor(note.start);
+  if (strip().contains(event->position())) return;
   gesture_ = std::make_unique<NoteDrag>(doc_, view_, event->position(), note, partAt(note, event->position()),
                                         (high_ - low_) / plot().height(),
                                         [this](const QString& text) { emit gestureTold(text); });
@@ -425,7 +360,7 @@ void PitchLens::contextMenuEvent(QContextMenuEvent* event) {
 void PitchLens::mouseMoveEvent(QMouseEvent* event) {
   if (!(event->buttons() & Qt::LeftButton)) {
     const auto* note = noteAt(event->position());
-    return setCursor(!note                                                 ? Qt::ArrowCursor
+    return setCursor(!note || strip().contains(event->position())          ? Qt::ArrowCursor
                      : partAt(*note, event->position()) == NotePart::whole ? Qt::SizeAllCursor
                                                                            : Qt::SizeHorCursor);
   }

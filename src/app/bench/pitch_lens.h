@@ -24,6 +24,8 @@ class PitchLens : public Row {
 
  private:
   QRectF plot() const;
+  QRectF strip() const;
+  int stripHeight() const;
   void fitRange();
   double centsAt(double y) const;
   const PitchDesk::Note* noteAt(QPointF point) const;

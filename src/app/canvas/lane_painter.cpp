@@ -54,12 +54,13 @@ void LanePainter::paint(QPainter& p, const QRectF& box, const Track& track, cons
     voices.push_back(c != begin && c->take == (c - 1)->take && c->extras->media == (c - 1)->extras->media
                          ? voices.back()
                          : voiceOf(set, track, *c));
+  const auto isNotes = [](const Voice& v) { return v.media && !v.media->notes().empty(); };
   for (auto c = begin; c != end; ++c) {
     WaveInk ink{sheet.inkSoft, sheet.ink};
     if (track.muted || c->muted) ink = {sheet.rule, sheet.inkSoft};
-    if (!close)
-      drawWave(canvas, voices[static_cast<std::size_t>(c - begin)], *c, local, view_.xOf(c->start) - from,
-               view_.xOf(c->end()) - from, ink);
+    const auto& voice = voices[static_cast<std::size_t>(c - begin)];
+    if (!close && !isNotes(voice))
+      drawWave(canvas, voice, *c, local, view_.xOf(c->start) - from, view_.xOf(c->end()) - from, ink);
   }
   p.drawImage(QPointF(from, box.top()), canvas.image());
   // Corner brackets: thin, and only as many as can be told apart.
@@ -72,7 +73,10 @@ void LanePainter::paint(QPainter& p, const QRectF& box, const Track& track, cons
     const double x0 = view_.xOf(c->start);
     const double x1 = view_.xOf(c->end());
     const auto& voice = voices[static_cast<std::size_t>(c - begin)];
-    if (close) drawSampleLine(p, box, voice, *c, std::max(from, x0), std::min(to, x1), sheet.ink);
+    if (isNotes(voice))
+      drawNotes(p, box, voice, *c, FrameRange{first, last}, track.muted || c->muted ? sheet.inkSoft : sheet.ink);
+    else if (close)
+      drawSampleLine(p, box, voice, *c, std::max(from, x0), std::min(to, x1), sheet.ink);
     drawSilence(p, box, voice, *c);
     if (c->fadeIn.length.value > 0 || c->fadeOut.length.value > 0) drawFades(p, box, *c);
     if (x1 - x0 <= kBracketsFrom) continue;
@@ -148,6 +152,35 @@ void LanePainter::drawSampleLine(QPainter& p, const QRectF& box, const Voice& vo
     drawSamples(p, *voice.media, 0, static_cast<double>((piece.take - voice.mic->offset).value) + into * piece.speed,
                 view_.framesPerPixel() * piece.speed, QRectF(x0, box.top() + 1, x1 - x0, box.height() - 3),
                 std::pow(10, clip.gainDb / 20) * visualGain(*voice.media), ink);
+  }
+}
+
+/// A performance that is notes: a bar each, high ones above, as strong as they were struck.
+void LanePainter::drawNotes(QPainter& p, const QRectF& box, const Voice& voice, const Clip& clip, FrameRange seen,
+                            const QColor& ink) const {
+  constexpr double kTall = 3;
+  constexpr int kLeastKeys = 12;
+  const auto& notes = voice.media->notes();
+  const auto [low, high] = std::minmax_element(notes.begin(), notes.end(),
+                                               [](const PlayedNote& a, const PlayedNote& b) { return a.key < b.key; });
+  const double span = std::max(kLeastKeys, high->key - low->key);
+  const double middle = (high->key + low->key) / 2.0;
+  const auto played = clip.played();
+  p.setRenderHint(QPainter::Antialiasing, false);
+  for (const auto& n : notes) {
+    const auto start = std::max(played.start, n.at + voice.mic->offset);
+    const auto end = std::min(played.end, n.end + voice.mic->offset);
+    if (n.at + voice.mic->offset >= played.end) break;
+    if (end <= start) continue;
+    const FrameRange song = clip.reversed ? FrameRange{clip.toSong(end - Frames{1}), clip.toSong(start) + Frames{1}}
+                                          : FrameRange{clip.toSong(start), clip.toSong(end)};
+    if (!song.overlaps(seen)) continue;
+    const double x0 = view_.xOf(song.start);
+    const double x1 = std::max(x0 + 2, view_.xOf(song.end) - 1);
+    const double y = box.center().y() - (n.key - middle) / span * (box.height() - kTall - 8);
+    auto tone = ink;
+    tone.setAlphaF(static_cast<float>(0.45 + 0.55 * n.velocity / 127.0));
+    p.fillRect(QRectF(x0, std::floor(y - kTall / 2), x1 - x0, kTall), tone);
   }
 }
 

@@ -30,6 +30,8 @@ class LanePainter {
                 const WaveInk& ink) const;
   void drawSampleLine(QPainter& p, const QRectF& box, const Voice& voice, const Clip& clip, double from, double to,
                       const QColor& ink) const;
+  void drawNotes(QPainter& p, const QRectF& box, const Voice& voice, const Clip& clip, FrameRange seen,
+                 const QColor& ink) const;
   void drawFades(QPainter& p, const QRectF& box, const Clip& clip) const;
   void drawSilence(QPainter& p, const QRectF& box, const Voice& voice, const Clip& clip) const;
   void drawLabel(QPainter& p, const QRectF& box, const MicSet& set, const Track& track, const Clip& clip) const;

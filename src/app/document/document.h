@@ -266,6 +266,8 @@ class Document : public QObject {
   void trimCaches();
   void makeSound(bool anew = false);
   void makeNearPlayLine();
+  /// What plays next, or would.
+  FrameRange heardSoon();
   void autosave();
   bool asked(const QString& title, const std::string& text, const QString& yes) const;
   void addRecent(const std::filesystem::path& folder);

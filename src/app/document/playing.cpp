@@ -81,14 +81,21 @@ std::int64_t Document::dropOuts() const {
   return device ? device->dropOuts() : 0;
 }
 
+FrameRange Document::heardSoon() {
+  constexpr std::int64_t kSeconds = 4;
+  const auto from = player_.engine().playing() ? player_.engine().position() : cursor_;
+  return {from, from + Frames{kSeconds * song_->rate}};
+}
+
 void Document::compile() {
   jobs_.start(
       {},
-      [this, song = song_, pool = recordings_.pool(), before = playPlan_, made = made_,
-       was = tunedPool_](Progress& progress) -> Jobs::Finish {
+      [this, song = song_, pool = recordings_.pool(), before = playPlan_, made = made_, was = tunedPool_,
+       near = heardSoon()](Progress& progress) -> Jobs::Finish {
         auto plan = std::make_shared<PlayPlan>();
         const auto tuned =
             std::make_shared<const TunedPool>(tunedAtHand(*song, pool, *made, was ? &was->pool : nullptr));
+        makeQuickly(*song, tuned->pool, *made, near);
         plan->edited = compilePlan(*song, tuned->pool, before ? &before->edited : nullptr, made.get());
         plan->edited.preview = plan->edited.preview || tuned->missing;
         if (progress.cancelled()) return {};
@@ -111,9 +118,10 @@ void Document::compileShown() {
   if (!playPlan_) return;
   jobs_.start(
       {},
-      [this, song = song_, pool = tunedPool_ ? tunedPool_->pool : recordings_.pool(), before = playPlan_,
-       made = made_](Progress&) -> Jobs::Finish {
+      [this, song = song_, pool = tunedPool_ ? tunedPool_->pool : recordings_.pool(), before = playPlan_, made = made_,
+       near = heardSoon()](Progress&) -> Jobs::Finish {
         auto plan = std::make_shared<PlayPlan>(*before);
+        makeQuickly(*song, pool, *made, near);
         plan->edited = compilePlan(*song, pool, &before->edited, made.get());
         return [this, plan] {
           if (!previewing_ || instead_) return;
@@ -169,10 +177,10 @@ void Document::matchLoudness(bool on) {
 void Document::makeSound(bool anew) {
   if (!anew && makingFor_ == song_ && jobs_.runs("stretch")) return;
   makingFor_ = song_;
-  const auto near = player_.engine().playing() ? player_.engine().position() : cursor_;
   jobs_.start(
       tr("making sound"),
-      [this, song = song_, pool = recordings_.pool(), made = made_, near](Progress& progress) -> Jobs::Finish {
+      [this, song = song_, pool = recordings_.pool(), made = made_,
+       near = heardSoon().start](Progress& progress) -> Jobs::Finish {
         const auto heardNow = [this] {
           QMetaObject::invokeMethod(
               this,
@@ -264,8 +272,8 @@ QString Document::deviceName() const {
 namespace {
 
 /// The click and the MIDI file that go with an export.
-Result<void> exportBeside(const Song& song, const ExportSettings& s, const fs::path& target, Outputs& outputs,
-                          ExportReport& report, Progress& progress) {
+Result<void> exportBeside(const Song& song, const MediaPool& pool, const ExportSettings& s, const fs::path& target,
+                          Outputs& outputs, ExportReport& report, Progress& progress) {
   const bool mix = s.what == ExportWhat::mix;
   const auto beside = [&](const std::string& word, const std::string& ending) {
     auto name = mix ? target.stem().string() + " " + word : fileNameFor(word);
@@ -281,7 +289,7 @@ Result<void> exportBeside(const Song& song, const ExportSettings& s, const fs::p
   for (const auto& set : song.sets) timing[set.id] = planTiming(song, set.id);
   const auto file = beside("map", ".mid");
   const auto tempo = song.speedManner.exported ? playedTempo(song) : song.tempo;
-  if (auto ok = writeSongMidi(song, timing, tempo, s.range.start, file, outputs); !ok) return ok;
+  if (auto ok = writeSongMidi(song, timing, pool, tempo, s.range.start, file, outputs); !ok) return ok;
   report.files.push_back(file);
   return {};
 }
@@ -312,7 +320,7 @@ void Document::exportTo(const ExportSettings& settings, const fs::path& target) 
         auto report =
             exportSong(*song, compilePlan(*song, *tuned, nullptr, made.get()), settings, target, outputs, progress);
         if (!report) return failed(report.error());
-        if (auto ok = exportBeside(*song, settings, target, outputs, *report, progress); !ok) return failed(ok.error());
+        if (auto ok = exportBeside(*song, pool, settings, target, outputs, *report, progress); !ok) return failed(ok.error());
         for (const auto& [id, media] : pool)
           if (media->broken())
             return failed({ErrorKind::ioFailed,

@@ -6,8 +6,10 @@
 
 #include "document/document.h"
 #include "document/wording.h"
+#include "edits/mark_edits.h"
 #include "edits/tempo_edits.h"
 #include "seams/apply_plan.h"
+#include "store/midi_in.h"
 #include "takes/hear_tempo.h"
 
 namespace ochron {
@@ -286,6 +288,23 @@ void TempoDesk::fitToRange() {
   const auto clip = clipToFit();
   if (!clip) return doc_.tell(tr("Import recordings first."));
   edit(tr("Fit the take to the range"), fitClipTo(doc_.song(), *clip, doc_.range()));
+}
+
+void TempoDesk::readMap(const std::filesystem::path& file) {
+  const auto& song = doc_.song();
+  const auto read = readMapMidi(file, song.rate, song.tempo.origin());
+  if (!read) return doc_.warn(QString::fromStdString(read.error().message));
+  auto next = carryToTempo(song, read->map, doc_.pool());
+  for (const auto& m : read->markers) {
+    const auto there = [&](const Marker& known) { return known.at == m.at && known.name == m.name; };
+    if (next && std::none_of(next->markers.begin(), next->markers.end(), there))
+      next = addMarker(*next, m.at, Ticks{}, m.name);
+  }
+  if (doc_.edit(tr("Take a tempo map"), next))
+    doc_.tell(tr("The tempo map of %1: %2, %3.")
+                  .arg(QString::fromStdString(file.filename().string()),
+                       counted(read->map.tempos().size(), "tempo", "tempos"),
+                       counted(read->markers.size(), "marker", "markers")));
 }
 
 }  // namespace ochron

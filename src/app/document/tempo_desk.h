@@ -1,6 +1,7 @@
 #pragma once
 
 #include <QObject>
+#include <filesystem>
 #include <QString>
 #include <map>
 #include <optional>
@@ -62,6 +63,9 @@ class TempoDesk : public QObject {
   void tieBar();
   /// Ties the bar line nearest to the play line to where that is: for tapping along.
   void tieAtPlayLine();
+
+  /// The song's tempo map becomes that of a MIDI file, whose markers come along.
+  void readMap(const std::filesystem::path& file);
 
   // Which follows which -----------------------------------------------------------------------------------------------
   bool recordingFollows() const { return recordingFollows_; }

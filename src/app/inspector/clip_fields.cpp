@@ -3,6 +3,7 @@
 #include "document/wording.h"
 #include "edits/clip_edits.h"
 #include "edits/fade_edits.h"
+#include "edits/pitch_edits.h"
 #include "edits/stretch_edits.h"
 #include "inspector/inspector.h"
 
@@ -90,6 +91,7 @@ std::vector<FieldForm::Field> Inspector::clipFields() {
   out.push_back(clipNumber(
       tr("Pan"), tr("-100 left to 100 right"), Quantity::percent, [](const Clip& c) { return c.pan; },
       plain(&Clip::pan)));
+  for (auto& f : pitchFields()) out.push_back(std::move(f));
   for (const auto end : {FadeEnd::in, FadeEnd::out})
     for (auto& f : fadeFields(end)) out.push_back(std::move(f));
   for (auto& f : crossfadeFields()) out.push_back(std::move(f));
@@ -123,6 +125,52 @@ std::vector<FieldForm::Field> Inspector::clipFields() {
         return text.isEmpty() ? std::nullopt : std::optional(static_cast<Hold>(text.toInt()));
       },
       [this](Hold hold) { doc_.desk().change(tr("Keep to the clock or the grid"), [&](Clip& c) { c.hold = hold; }); }));
+  return out;
+}
+
+/// Where the pitch envelope moves, the pitch shown is that of the clip's start, and what is typed moves all of it.
+std::vector<FieldForm::Field> Inspector::pitchFields() {
+  using Value = std::function<double(const Clip&)>;
+  const auto pitchOf = [](const Clip& c) { return valueAt(c.extras->pitch, c.played().start, 0); };
+  std::vector<FieldForm::Field> out;
+  out.push_back(clipNumber(tr("Pitch"), tr("Cents, or semitones (2 st), up or down; the length stays"), Quantity::pitch,
+                           pitchOf, [this, pitchOf](const Value& to) {
+                             Result<Song> next = doc_.song();
+                             for (const auto id : doc_.desk().clips())
+                               if (next)
+                                 if (const auto* c = next->find(id); c && to(*c) != pitchOf(*c))
+                                   next = transposeClips(*next, {id}, to(*c) - pitchOf(*c));
+                             return next;
+                           }));
+  FieldForm::Field formants;
+  formants.name = tr("Formants");
+  formants.tip =
+      tr("Where the pitch is changed: \"stay\", \"along\" (they move with it), or cents up or down of their own; "
+         "\"auto\": those of single notes stay, all others go along");
+  formants.read = [this] {
+    return shared([](const Clip& c) {
+      const auto& f = c.extras->formants;
+      return !f              ? tr("auto")
+             : f->along      ? tr("along")
+             : f->cents == 0 ? tr("stay")
+                             : QString::fromStdString(entryText(f->cents, Quantity::pitch, 0));
+    });
+  };
+  formants.write = [this](const QString& typed) {
+    std::optional<Formants> to;
+    const auto word = typed.trimmed().toLower();
+    if (word == tr("along")) {
+      to = Formants{true, 0};
+    } else if (word == tr("stay")) {
+      to = Formants{};
+    } else if (word != tr("auto") && !word.isEmpty()) {
+      const auto entry = parseEntry(word.toStdString(), Quantity::pitch, doc_.song().tempo, {});
+      if (!entry) return doc_.tell(QString::fromStdString(entry.error().message));
+      to = Formants{false, entry->applied(0)};
+    }
+    doc_.edit(tr("Set formants"), setFormants(doc_.song(), doc_.desk().clips(), to));
+  };
+  out.push_back(formants);
   return out;
 }
 

@@ -38,6 +38,12 @@ std::optional<double> framesIn(const std::string& unit, Quantity q, const TempoM
   return {};
 }
 
+std::optional<double> centsIn(const std::string& unit) {
+  if (unit.empty() || unit == "c" || unit == "cent" || unit == "cents") return 1.0;
+  if (unit == "st" || unit == "semitone" || unit == "semitones") return 100.0;
+  return {};
+}
+
 }  // namespace
 
 Result<Entry> parseEntry(const std::string& typed, Quantity quantity, const TempoMap& map, Frames at) {
@@ -81,6 +87,10 @@ Result<Entry> parseEntry(const std::string& typed, Quantity quantity, const Temp
     const auto frames = framesIn(unit, quantity, map, at);
     if (!frames) return refuse("has a unit that is no time; ms, s, samples and beats are known");
     scale = *frames;
+  } else if (quantity == Quantity::pitch) {
+    const auto cents = centsIn(unit);
+    if (!cents) return refuse("has a unit that is no pitch; cents and semitones (st) are known");
+    scale = *cents;
   } else if (!unit.empty() && !(quantity == Quantity::gain && unit == "db") &&
              !(quantity == Quantity::percent && unit == "%")) {
     return refuse("has a unit that does not fit here");
@@ -98,6 +108,7 @@ std::string entryText(double value, Quantity quantity, int rate) {
     }
     case Quantity::gain: return fixed(value, 1).append(" dB");
     case Quantity::percent: return fixed(value, 0).append(" %");
+    case Quantity::pitch: return shortest(value).append(" c");
     case Quantity::plain: break;
   }
   return shortest(value);

@@ -13,12 +13,13 @@ enum class Quantity {
   length,    ///< in frames; milliseconds unless a unit is given
   gain,      ///< dB
   percent,
+  pitch,  ///< cents, unless semitones (st) are given
   plain,
 };
 
 /// A number as typed: "12", "-3 dB", "2 beats", or relative to what is there: "+3", "-=3", "*0.5", "/2". A bare minus
 /// is a negative value, because gains and pans are often negative. "+" adds. Units: ms, s, samples (smp), beats (b),
-/// dB, %.
+/// dB, %, cents (c), semitones (st).
 struct Entry {
   enum class How { set, add, multiply } how = How::set;
   double value = 0;  ///< in frames for times

@@ -30,6 +30,7 @@ class Inspector : public QWidget {
   QString title() const;
   std::vector<FieldForm::Field> clipFields();
   std::vector<FieldForm::Field> inGroups(std::vector<FieldForm::Field> fields) const;
+  std::vector<FieldForm::Field> pitchFields();
   std::vector<FieldForm::Field> fadeFields(FadeEnd end);
   std::vector<FieldForm::Field> crossfadeFields();
   std::vector<FieldForm::Field> bundleFields();

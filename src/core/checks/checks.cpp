@@ -110,6 +110,8 @@ CheckGroup groupOf(CheckKind kind) {
     case CheckKind::roughSeam:
     case CheckKind::loudSeam: return CheckGroup::seams;
     case CheckKind::anchorOff:
+    case CheckKind::anchorTwoWays:
+    case CheckKind::carriedOn:
     case CheckKind::tempoJump: return CheckGroup::tempo;
     case CheckKind::unsureNote:
     case CheckKind::octaveDoubt:

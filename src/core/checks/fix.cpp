@@ -83,14 +83,27 @@ Result<Song> betterSeam(const Song& song, SetId id, HitId hit, const MediaPool& 
   return changeSeams(song, id, {found->id}, change, pool);
 }
 
-Result<Song> toItsHit(const Song& song, Ticks at) {
+Result<Song> toHit(const Song& song, Ticks at,
+                   const std::function<std::optional<Frames>(const TempoAnchor&, const std::vector<Frames>&)>& which) {
   std::map<SetId, TimingResult> timing;
   for (const auto& set : song.sets) timing[set.id] = planTiming(song, set.id);
   const auto hits = placesOfHits(timing);
   for (const auto& a : *song.anchors)
     if (a.at == at)
-      if (const auto hit = hitOfAnchor(a, hits, song.rate)) return setAnchor(song, at, *hit);
+      if (const auto hit = which(a, hits)) return setAnchor(song, at, *hit);
   return fail(ErrorKind::notFound, "There is no hit near this anchor any more.");
+}
+
+Result<Song> toItsHit(const Song& song, Ticks at) {
+  return toHit(song, at, [&](const auto& a, const auto& hits) { return hitOfAnchor(a, hits, song.rate); });
+}
+
+Result<Song> toOtherHit(const Song& song, Ticks at) {
+  return toHit(song, at, [&](const auto& a, const auto& hits) -> std::optional<Frames> {
+    const auto both = hitsAround(a, hits, song.rate);
+    if (!both) return std::nullopt;
+    return both->second;
+  });
 }
 
 Result<Song> wish(const Song& song, const Check& check, const std::function<void(NoteWish&)>& change) {
@@ -117,6 +130,8 @@ std::string fixName(CheckKind kind) {
     case CheckKind::roughSeam:
     case CheckKind::loudSeam: return "find a better place";
     case CheckKind::anchorOff: return "bring it to the hit";
+    case CheckKind::anchorTwoWays: return "take the other attack";
+    case CheckKind::carriedOn:
     case CheckKind::tempoJump: return "remove the anchor";
     case CheckKind::unsureNote:
     case CheckKind::octaveDoubt:
@@ -146,6 +161,8 @@ Result<Song> fixCheck(const Song& song, SetId set, const Check& check, const Med
     case CheckKind::roughSeam:
     case CheckKind::loudSeam: return betterSeam(song, set, check.hit, pool);
     case CheckKind::anchorOff: return toItsHit(song, *check.bar);
+    case CheckKind::anchorTwoWays: return toOtherHit(song, *check.bar);
+    case CheckKind::carriedOn:
     case CheckKind::tempoJump: return removeAnchors(song, {*check.bar});
     case CheckKind::unsureNote:
     case CheckKind::octaveDoubt:

@@ -19,7 +19,9 @@ Result<Song> setLine(const Song& song, TakeId take, SetId set, const SungLine& l
 /// Clips sound higher or lower by some cents, on top of the pitch envelopes they have; their length stays. Fails when a
 /// pitch would be out of kPitchRange or something there is locked. Clips of a plan leave it.
 Result<Song> transposeClips(const Song& song, const ClipIds& clips, double cents);
-/// The same with all of a set, under its plan, which has to be carried out again. A single line that was listened for
+/// What becomes of the clips' formants; none: as the material says. Clips of a plan leave it.
+Result<Song> setFormants(const Song& song, const ClipIds& clips, std::optional<Formants> formants);
+/// As transposeClips() with all of a set, under its plan, which has to be carried out again. A single line that was listened for
 /// is transposed by its pitch plan: period by period, so that formants stay and what has no pitch is untouched.
 Result<Song> transposeSet(const Song& song, SetId set, double cents);
 

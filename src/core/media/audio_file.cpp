@@ -11,6 +11,7 @@
 #include "base/numbers.h"
 #include "files/atomic_file.h"
 #include "media/header_check.h"
+#include "media/midi_notes.h"
 #include "media/quiet_decoders.h"
 #include "media/tags.h"
 
@@ -134,6 +135,7 @@ void AudioFileWriter::Closer::operator()(void* handle) const { sf_close(handleOf
 
 Result<AudioFileReader> AudioFileReader::open(const std::filesystem::path& path, Damaged damaged) {
   if (auto ok = checkReadable(path); !ok) return tl::unexpected(ok.error());
+  if (isMidiFile(path)) return openNotes(path);
   AudioFileReader r;
   SF_INFO info{};
   {
@@ -181,7 +183,29 @@ Result<AudioFileReader> AudioFileReader::open(const std::filesystem::path& path,
   return r;
 }
 
+Result<AudioFileReader> AudioFileReader::openNotes(const std::filesystem::path& path) {
+  const auto head = shown(path) + " cannot be read as notes";
+  const auto midi = readMidiFile(path, head);
+  if (!midi) return tl::unexpected(midi.error());
+  auto notes = playedNotes(*midi, PlainTones::kRate, head);
+  if (!notes) return tl::unexpected(notes.error());
+  AudioFileReader r;
+  r.path_ = path;
+  r.tones_ = std::make_shared<PlainTones>(std::move(*notes));
+  r.info_.rate = PlainTones::kRate;
+  r.info_.channels = 1;
+  r.info_.length = r.tones_->length();
+  r.info_.format = FileFormat::other;
+  r.info_.samples = SampleFormat::compressed;
+  r.info_.formatName = "MIDI notes";
+  // 120 is what a recorder writes that was told no tempo.
+  if (midi->tempos.size() == 1 && std::abs(midi->tempos.front().bpm - 120) > 1e-3)
+    r.info_.bpm = midi->tempos.front().bpm;
+  return r;
+}
+
 Result<std::int64_t> AudioFileReader::read(std::span<float> interleaved) {
+  if (tones_) return tones_->read(interleaved);
   const auto frames = static_cast<sf_count_t>(interleaved.size()) / info_.channels;
   sf_count_t got = 0;
   {

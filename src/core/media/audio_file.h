@@ -39,8 +39,11 @@ struct FileMarker {
 /// What to do with a file that holds less than its header promises.
 enum class Damaged { refuse, accept };
 
+class PlainTones;
+
 /// Reads WAV, RF64, BWF, W64, FLAC, AIFF, AU, CAF, Ogg and MP3 (libsndfile). A header is held against the size of the
-/// file: what cannot be true is refused, or said in info().damage when damaged files are accepted.
+/// file: what cannot be true is refused, or said in info().damage when damaged files are accepted. A MIDI file is read
+/// as sound too: its notes by plain tones.
 class AudioFileReader {
  public:
   static Result<AudioFileReader> open(const std::filesystem::path& path, Damaged damaged = Damaged::refuse);
@@ -54,7 +57,9 @@ class AudioFileReader {
   struct Closer {
     void operator()(void* handle) const;
   };
+  static Result<AudioFileReader> openNotes(const std::filesystem::path& path);
   std::unique_ptr<void, Closer> handle_;
+  std::shared_ptr<PlainTones> tones_;  ///< of a MIDI file, in the handle's place
   AudioFileInfo info_;
   std::filesystem::path path_;
   std::int64_t position_ = 0;

@@ -107,8 +107,29 @@ std::shared_ptr<const DecodedMedia> DecodedMedia::variant(const DecodedMedia& of
   auto made = std::const_pointer_cast<DecodedMedia>(fromSamples(of.rate_, std::move(channels)));
   made->damage_ = of.damage_;
   made->variant_ = digest;
+  made->notes_ = of.notes_;
   return made;
 }
+
+std::shared_ptr<const DecodedMedia> DecodedMedia::withNotes(std::shared_ptr<const DecodedMedia> media,
+                                                            PlayedNotes notes) {
+  // Nobody else has it yet.
+  std::const_pointer_cast<DecodedMedia>(media)->notes_ = std::move(notes);
+  return media;
+}
+
+namespace {
+
+/// What is decoded of a MIDI file knows its notes.
+Result<std::shared_ptr<const DecodedMedia>> knowingNotes(Result<std::shared_ptr<const DecodedMedia>> media,
+                                                         const std::filesystem::path& source) {
+  if (!media || !isMidiFile(source)) return media;
+  auto notes = readPlayedNotes(source, (*media)->rate());
+  if (!notes) return tl::unexpected(notes.error());
+  return DecodedMedia::withNotes(std::move(*media), std::move(*notes));
+}
+
+}  // namespace
 
 Result<std::shared_ptr<const DecodedMedia>> decodeMedia(const std::filesystem::path& source, const std::string& content,
                                                         const DecodeSettings& settings, Progress& progress) {
@@ -117,7 +138,7 @@ Result<std::shared_ptr<const DecodedMedia>> decodeMedia(const std::filesystem::p
   if (auto there = DecodedMedia::map(target)) {
     if (!(*there)->damage() || settings.damaged == Damaged::accept) {
       touchCached(target);
-      return there;
+      return knowingNotes(std::move(there), source);
     }
     return fail(ErrorKind::damaged, (*there)->damage()->what);
   }
@@ -142,7 +163,7 @@ Result<std::shared_ptr<const DecodedMedia>> decodeMedia(const std::filesystem::p
     damage = Damage{writer->frames(), wrong->message};
   }
   if (auto ok = writer->finish(frames, damage); !ok) return tl::unexpected(ok.error());
-  return DecodedMedia::map(target, DecodedFile::Check::headOnly);
+  return knowingNotes(DecodedMedia::map(target, DecodedFile::Check::headOnly), source);
 }
 
 }  // namespace ochron

@@ -12,6 +12,7 @@
 #include "base/units.h"
 #include "media/audio_file.h"
 #include "media/decoded_file.h"
+#include "media/midi_notes.h"
 #include "media/peaks.h"
 
 namespace ochron {
@@ -45,6 +46,10 @@ class DecodedMedia {
                                                      std::uint64_t digest);
   /// 0: the recording itself.
   std::uint64_t variant() const { return variant_; }
+  /// The same recording with the notes that it was made of.
+  static std::shared_ptr<const DecodedMedia> withNotes(std::shared_ptr<const DecodedMedia> media, PlayedNotes notes);
+  /// What was played, when it is of a MIDI file; empty: it is sound.
+  const PlayedNotes& notes() const { return notes_; }
 
  private:
   DecodedMedia() = default;
@@ -54,6 +59,7 @@ class DecodedMedia {
   std::vector<PeakPyramid> peaks_;
   std::optional<Damage> damage_;
   std::uint64_t variant_ = 0;
+  PlayedNotes notes_;
   std::unique_ptr<MappedFile> map_;
   std::vector<std::vector<float>> owned_;
   std::vector<std::vector<std::vector<Peak>>> ownedPeaks_;

@@ -85,7 +85,7 @@ void ClipReader::addMade(FrameRange range, std::vector<SoundPiece>& out) const {
     const auto part = !made_ ? std::vector<ClipSound::Part>::const_iterator{}
                              : std::partition_point(made_->parts.begin(), made_->parts.end(),
                                                     [&](const auto& p) { return p.range.end <= even.range.start; });
-    if (clip_.extras->pitch.empty() && made_ && part != made_->parts.end() && part->sound &&
+    if (!clip_.extras->retuned() && made_ && part != made_->parts.end() && part->sound &&
         part->range.start <= even.range.start) {
       add(even.range, channelOf(*part), -part->range.start.value, out);
     } else if (even.speed == 1.0) {
@@ -158,7 +158,7 @@ std::vector<SoundPiece> ClipReader::pieces(FrameRange song) const {
   const FrameRange range =
       clip_.reversed ? FrameRange{clip_.unplaced(song.end - Frames{1}), clip_.unplaced(song.start) + Frames{1}}
                      : FrameRange{clip_.unplaced(song.start), clip_.unplaced(song.end)};
-  if (!clip_.extras->pitch.empty() && made_)
+  if (clip_.extras->retuned() && made_)
     addPitched(range, out);
   else
     addMade(range, out);

@@ -9,6 +9,7 @@
 #include "files/content_id.h"
 #include "render/made_key.h"
 #include "render/made_store.h"
+#include "render/pitched.h"
 #include "render/stretched.h"
 
 namespace ochron {
@@ -44,8 +45,13 @@ MadeKey pitchKey(const Clip& clip, FrameRange range, const Voices& voices) {
   k.add(range.start.value, range.end.value, voices.method);
   for (const auto& p : pinsFor(clip.map, pitchReads(range, voices.rate))) k.add(p.take.value, p.stretched.value);
   for (const auto& e : clip.extras->pitch) k.add(e.at.value, e.value, e.bend);
+  const auto formants = heldFormants(clip.extras->formants, voices.method);
+  k.add(formants.has_value(), formants.value_or(0));
   return k.key();
 }
+
+/// Of what stands in for a part; never on the disk.
+MadeKey quickKey(const MadeKey& key) { return {key.text + " quick", false}; }
 
 /// Whether the stretch between two pins plays at another speed than the recording.
 bool uneven(const Pin& a, const Pin& b) { return b.take - a.take != b.stretched - a.stretched; }
@@ -110,6 +116,25 @@ Channels stretchedSound(const Clip& clip, FrameRange range, const Voices& voices
   return out;
 }
 
+/// The take time that stretchedSound() reads for a range.
+FrameRange readsOf(const Clip& clip, FrameRange range, const Voices& voices) {
+  std::vector<MadePart> parts;
+  addPinParts(clip.map, range, voices, parts);
+  if (!parts.empty()) {
+    range.start = std::min(range.start, parts.front().range.start);
+    range.end = std::max(range.end, parts.back().range.end);
+  }
+  const Frames around{voices.rate};  // what the engine reads before and after
+  return {clip.map.take(range.start) - around, clip.map.take(range.end) + around};
+}
+
+/// Whether stretchedSound() would have to make nothing.
+bool allAtHand(const Clip& clip, FrameRange range, const Voices& voices, const MadeStore& store) {
+  std::vector<MadePart> parts;
+  addPinParts(clip.map, range, voices, parts);
+  return std::all_of(parts.begin(), parts.end(), [&](const MadePart& p) { return store.atHand(p.key) != nullptr; });
+}
+
 /// What of a clip is heard, in stretched time: its window and what crossfades show beyond it.
 FrameRange heardOf(const ClipList& clips, std::size_t i) {
   const auto& c = clips[i];
@@ -164,12 +189,16 @@ Voices voicesOf(const Song& song, const MicSet& set, const Clip& clip, const Med
     hash.add(&mic->offset, sizeof mic->offset);
     for (int c = 0; c < channels; ++c) out.list.push_back({mic->media, found->second, c, mic->offset});
   }
+  if (clip.extras->retuned() && out.method == StretchMethod::single) {
+    out.line = song.lineOf(clip.take, set.id);
+    for (const auto& v : out.line->track.values) hash.add(&v.hertz, sizeof v.hertz);
+  }
   out.digest = hash.value();
   return out;
 }
 
 bool needsMaking(const Clip& clip) {
-  if (!clip.extras->pitch.empty()) return true;
+  if (clip.extras->retuned()) return true;
   const auto& p = clip.map.pins();
   for (std::size_t i = 1; i < p.size(); ++i)
     if (uneven(p[i - 1], p[i])) return true;
@@ -179,7 +208,7 @@ bool needsMaking(const Clip& clip) {
 std::vector<MadePart> madeParts(const Clip& clip, FrameRange stretched, const Voices& voices) {
   std::vector<MadePart> out;
   if (voices.list.empty() || stretched.empty()) return out;
-  if (clip.extras->pitch.empty()) {
+  if (!clip.extras->retuned()) {
     addPinParts(clip.map, stretched, voices, out);
     return out;
   }
@@ -196,7 +225,13 @@ std::shared_ptr<const DecodedMedia> makePart(const Clip& clip, const MadePart& p
   Channels sound;
   if (part.pitched) {
     const auto reads = pitchReads(part.range, voices.rate);
-    sound = pitched(clip, stretchedSound(clip, reads, voices, store), reads, part.range, voices.rate);
+    if (!voices.line->notes.empty()) {
+      const FrameRange range{part.range.start, part.range.end + kMadeTail};
+      return store.keep(part.key, voices.rate,
+                        stretchedSound(clip, range, retunedLine(clip, readsOf(clip, range, voices), voices), store));
+    }
+    sound = pitched(clip, stretchedSound(clip, reads, voices, store), reads, part.range, voices.rate,
+                    heldFormants(clip.extras->formants, voices.method));
   } else {
     const auto pins = pinsFor(clip.map, part.range);
     switch (voices.method) {
@@ -219,8 +254,12 @@ MadeSounds soundsAtHand(const Song& song, const MediaPool& pool, const MadeStore
       auto& sound = out[clips[i].id];
       for (std::size_t v = 0; v < voices.list.size(); ++v)
         sound.firstChannel.try_emplace(voices.list[v].media, static_cast<int>(v));
-      for (const auto& part : madeParts(clips[i], heardOf(clips, i), voices))
-        sound.parts.push_back({part.range, store ? store->atHand(part.key) : nullptr});
+      for (const auto& part : madeParts(clips[i], heardOf(clips, i), voices)) {
+        auto& p = sound.parts.emplace_back(ClipSound::Part{part.range, store ? store->atHand(part.key) : nullptr});
+        if (p.sound || !store || !part.pitched) continue;
+        p.sound = store->atHand(quickKey(part.key));
+        p.quick = p.sound != nullptr;
+      }
     }
   }
   return out;
@@ -228,7 +267,7 @@ MadeSounds soundsAtHand(const Song& song, const MediaPool& pool, const MadeStore
 
 bool anyMissing(const MadeSounds& sounds) {
   return std::any_of(sounds.begin(), sounds.end(), [](const auto& s) {
-    return std::any_of(s.second.parts.begin(), s.second.parts.end(), [](const auto& p) { return !p.sound; });
+    return std::any_of(s.second.parts.begin(), s.second.parts.end(), [](const auto& p) { return !p.sound || p.quick; });
   });
 }
 
@@ -250,6 +289,25 @@ std::vector<MissingPart> missingParts(const Song& song, const MediaPool& pool, c
   out.reserve(found.size());
   for (auto& f : found) out.push_back(std::move(f.second));
   return out;
+}
+
+void makeQuickly(const Song& song, const MediaPool& pool, MadeStore& store, FrameRange near) {
+  for (const auto& set : song.sets) {
+    const auto& clips = *set.clips;
+    for (std::size_t i = 0; i < clips.size(); ++i) {
+      const auto& clip = clips[i];
+      if (!clip.extras->retuned() || !clip.range().overlaps(near)) continue;
+      const auto voices = voicesOf(song, set, clip, pool);
+      for (const auto& part : madeParts(clip, heardOf(clips, i), voices)) {
+        const auto at = away(clip, part.range, near.start);
+        const auto reads = pitchReads(part.range, voices.rate);
+        if (at >= near.length() || store.atHand(part.key) || store.atHand(quickKey(part.key))) continue;
+        if (!allAtHand(clip, reads, voices, store)) continue;
+        store.keep(quickKey(part.key), voices.rate,
+                   quicklyPitched(clip, stretchedSound(clip, reads, voices, store), reads, part.range, voices.rate));
+      }
+    }
+  }
 }
 
 Result<void> makeMissing(const Song& song, const MediaPool& pool, MadeStore& store, Frames near, Progress& progress,

@@ -33,7 +33,8 @@ struct Voices {
   int rate = 48'000;
   std::uint64_t digest = 0;                     ///< of the recordings' contents, channels and offsets, and of the rate
   StretchMethod method = StretchMethod::drums;  ///< of the clip
-  bool lasting = true;  ///< false: a recording's content is not known (contentId), so the digest is good for now only
+  Shared<SungLine> line;  ///< of single notes whose clip changes their pitch, when it was listened for
+  bool lasting = true;    ///< false: a recording's content is not known (contentId), so the digest is good for now only
 };
 Voices voicesOf(const Song& song, const MicSet& set, const Clip& clip, const MediaPool& pool);
 
@@ -73,6 +74,7 @@ struct ClipSound {
   struct Part {
     FrameRange range;                           ///< stretched time
     std::shared_ptr<const DecodedMedia> sound;  ///< null while it is not made
+    bool quick = false;                         ///< what stands in for it (makeQuickly)
   };
   std::vector<Part> parts;
   std::map<MediaId, int> firstChannel;  ///< of each recording in a part's sound
@@ -90,6 +92,10 @@ struct MissingPart {
 };
 /// Nearest to `near` (song time) first.
 std::vector<MissingPart> missingParts(const Song& song, const MediaPool& pool, const MadeStore& store, Frames near);
+
+/// Makes something that stands in for the missing parts of clips with a pitch envelope that are heard near a place, in
+/// some 10 ms a part and channel, so that a turn of the envelope is heard at once. The parts still count as missing.
+void makeQuickly(const Song& song, const MediaPool& pool, MadeStore& store, FrameRange near);
 
 /// Makes the missing parts, or takes them from the disk, nearest to `near` first. `made` is called now and
 /// then when there is more at hand. Fails only when cancelled.

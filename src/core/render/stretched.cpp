@@ -13,16 +13,15 @@
 namespace ochron {
 namespace {
 
-constexpr double kHoldMs = 45;             // of each attack, played as recorded
-constexpr double kJoinMs = 10;             // crossfade from the attack into the stretched sustain
-constexpr double kBeforePinMs = 12;        // crossfade back to the recording, ending at the pin
-constexpr double kToneJoinMs = 15;         // crossfade from the recording into one run of the finer engine, and back
-constexpr std::int64_t kLeastTone = 1024;  // shorter than this is not worth such a run
-constexpr double kLeadSeconds = 0.25;      // read before and after what goes through the finer engine
-constexpr std::size_t kPitchKeyFrames = 1024;  // between two points of its stretch map
-constexpr std::int64_t kLeastSustain = 512;    // shorter than this is not worth an engine's window
-constexpr double kUntouchedMs = 4;             // before the next attack
-constexpr double kMostByOneSplice = 0.5;       // of a sustain, that one jump may repeat or leave out
+constexpr double kHoldMs = 45;               // of each attack, played as recorded
+constexpr double kJoinMs = 10;               // crossfade from the attack into the stretched sustain
+constexpr double kBeforePinMs = 12;          // crossfade back to the recording, ending at the pin
+constexpr double kToneJoinMs = 15;           // crossfade from the recording into one run of the finer engine, and back
+constexpr std::int64_t kLeastTone = 1024;    // shorter than this is not worth such a run
+constexpr double kLeadSeconds = 0.25;        // read before and after what goes through the finer engine
+constexpr std::int64_t kLeastSustain = 512;  // shorter than this is not worth an engine's window
+constexpr double kUntouchedMs = 4;           // before the next attack
+constexpr double kMostByOneSplice = 0.5;     // of a sustain, that one jump may repeat or leave out
 constexpr double kOneSpliceMs = 28;
 constexpr double kMostBySplices = 0.2;  // of a sustain, that several may
 constexpr double kSpliceMs = 5;         // crossfade where nothing is stretched
@@ -172,35 +171,6 @@ Channels atSpeed(const Pin& a, const Pin& b, const Voices& voices) {
     for (std::int64_t i = 0; i < target; ++i)
       y[static_cast<std::size_t>(i)] =
           speedRead({x.data(), 1, std::ssize(x)}, static_cast<double>(around) + static_cast<double>(i) * speed, speed);
-  }
-  return out;
-}
-
-FrameRange pitchReads(FrameRange range, int rate) {
-  const Frames lead{static_cast<std::int64_t>(kLeadSeconds * rate)};
-  return {range.start - lead, range.end + kMadeTail + lead};
-}
-
-Channels pitched(const Clip& clip, const Channels& sound, FrameRange reads, FrameRange range, int rate) {
-  const auto n = static_cast<std::size_t>(reads.length().value);
-  std::vector<double> at(n + 1, 0.0);  // in the stretched sound
-  std::map<std::size_t, std::size_t> keys;
-  for (std::size_t i = 0; i < n; ++i) {
-    const auto take = clip.map.take(reads.start + Frames{static_cast<std::int64_t>(i)});
-    at[i + 1] = at[i] + std::exp2(valueAt(clip.extras->pitch, take, 0) / 1200);
-    if (i % kPitchKeyFrames == 0 && i > 0) keys[i] = static_cast<std::size_t>(std::llround(at[i]));
-  }
-  const auto length = static_cast<std::size_t>(std::ceil(at[n])) + 1;
-  Stretcher stretcher(rate, static_cast<int>(sound.size()), Stretcher::Material::tone);
-  std::vector<std::span<const float>> in(sound.begin(), sound.end());
-  const auto stretched = stretcher.stretch(in, length, keys);
-  const auto first = static_cast<std::size_t>((range.start - reads.start).value);
-  const auto count = static_cast<std::size_t>((range.length() + kMadeTail).value);
-  Channels out(sound.size(), std::vector<float>(count));
-  for (std::size_t c = 0; c < out.size(); ++c) {
-    const SpeedSource source{stretched[c].data(), 1, std::ssize(stretched[c])};
-    for (std::size_t i = 0; i < count; ++i)
-      out[c][i] = speedRead(source, at[first + i], at[first + i + 1] - at[first + i]);
   }
   return out;
 }

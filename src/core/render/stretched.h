@@ -22,10 +22,4 @@ Channels throughPins(std::span<const Pin> pins, const Voices& voices);
 /// What lies between two pins, read at another speed: pitch goes along.
 Channels atSpeed(const Pin& a, const Pin& b, const Voices& voices);
 
-/// The stretched time that pitched() reads for a range.
-FrameRange pitchReads(FrameRange range, int rate);
-/// A range of stretched time, and kMadeTail after it, its pitch led by the clip's envelope: stretched by the ratio of
-/// each place, then read at that speed. `sound` is what lies in `reads`.
-Channels pitched(const Clip& clip, const Channels& sound, FrameRange reads, FrameRange range, int rate);
-
 }  // namespace ochron

@@ -7,14 +7,13 @@
 #include "files/content_id.h"
 #include "render/made_key.h"
 #include "render/made_store.h"
+#include "render/moved_sound.h"
 #include "tune/correction.h"
-#include "tune/tuned_sound.h"
 
 namespace ochron {
 namespace {
 
-constexpr int kTuneVersion = 2;         // raised when the same key would give other sound
-constexpr double kAroundSeconds = 0.2;  // of a stretch, that its periods are looked for in
+constexpr int kTuneVersion = 2;  // raised when the same key would give other sound
 
 /// One set's recordings of one take, and what its plan moves in them.
 struct TunedTake {
@@ -52,39 +51,6 @@ MadeKey keyOf(const TunedTake& t, const MovedStretch& s) {
   return k.key();
 }
 
-Frames windowStart(const TunedTake& t, const MovedStretch& s) {
-  const double from = static_cast<double>(s.first) * PitchTrack::kHop - kAroundSeconds;
-  return Frames{std::max<std::int64_t>(0, std::llround(from * t.voices.rate))};
-}
-
-/// What lies around a stretch, the moved sound in its place.
-std::vector<std::vector<float>> make(const TunedTake& t, const MovedStretch& s) {
-  const auto start = windowStart(t, s);
-  const double until = static_cast<double>(s.first + s.cents.size()) * PitchTrack::kHop + kAroundSeconds;
-  const auto length = std::llround(until * t.voices.rate) - start.value;
-  std::vector<std::vector<float>> out;
-  std::vector<float> mono(static_cast<std::size_t>(length), 0.0F);
-  for (const auto& v : t.voices.list) {
-    out.push_back(v.read(start, length));
-    for (std::size_t i = 0; i < mono.size(); ++i) mono[i] += out.back()[i] / static_cast<float>(v.sound->channels());
-  }
-  const auto recorded = out;
-  const auto made = tunedSound({recorded.begin(), recorded.end()}, mono, t.voices.rate, start, *t.track, s);
-  for (std::size_t c = 0; c < made.channels.size(); ++c)
-    std::copy(made.channels[c].begin(), made.channels[c].end(), out[c].begin() + made.start.value);
-  return out;
-}
-
-/// Puts a window in its place. Windows of neighbours overlap: only what a stretch moved differs from the recording.
-void lay(std::span<const float> window, Frames start, std::span<const float> raw, std::vector<float>& to) {
-  for (std::int64_t i = 0; i < std::ssize(window); ++i) {
-    const auto at = start.value + i;
-    if (at < 0 || at >= std::ssize(to)) continue;
-    const float x = window[static_cast<std::size_t>(i)];
-    if (x != raw[static_cast<std::size_t>(at)]) to[static_cast<std::size_t>(at)] = x;
-  }
-}
-
 }  // namespace
 
 bool anyTuned(const Song& song) {
@@ -100,7 +66,7 @@ TunedPool tunedAtHand(const Song& song, const MediaPool& pool, const MadeStore& 
       const auto key = keyOf(t, s);
       if (auto sound = store.atHand(key)) {
         all.addText(key.text);
-        patches.emplace_back(windowStart(t, s), std::move(sound));
+        patches.emplace_back(windowStart(s, t.voices.rate), std::move(sound));
       } else {
         out.missing = true;
       }
@@ -117,7 +83,7 @@ TunedPool tunedAtHand(const Song& song, const MediaPool& pool, const MadeStore& 
       const auto raw = voice.sound->channel(voice.channel);
       std::vector<float> copy(raw.begin(), raw.end());
       for (const auto& [start, sound] : patches)
-        lay(sound->channel(static_cast<int>(v)), start - voice.offset, raw, copy);
+        layWindow(sound->channel(static_cast<int>(v)), start - voice.offset, raw, copy);
       copies[voice.media].push_back(std::move(copy));
     }
     for (auto& [id, channels] : copies)
@@ -149,7 +115,7 @@ Result<void> makeTuned(const Song& song, const MediaPool& pool, MadeStore& store
   for (const auto& m : missing) {
     if (progress.cancelled()) return cancelledError();
     const auto key = keyOf(*m.take, *m.stretch);
-    if (!store.find(key)) store.keep(key, m.take->voices.rate, make(*m.take, *m.stretch));
+    if (!store.find(key)) store.keep(key, m.take->voices.rate, movedWindow(m.take->voices, *m.take->track, *m.stretch));
     progress.report(++done / static_cast<double>(missing.size()));
     const auto now = std::chrono::steady_clock::now();
     if (made && now - told > kOften) {

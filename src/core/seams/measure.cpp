@@ -94,7 +94,7 @@ std::vector<MicSeam> SeamGauge::measure(const Clip& a, const Clip& b) {
   if (a.take != b.take || a.end() != b.start || (b.seam.before + b.seam.after).value == 0) return out;
   // What is stretched, reversed or another track's is heard as rendered, not measured here.
   const auto plain = [](const Clip& c) {
-    return c.map.identity() && !c.reversed && c.extras->media.empty() && c.extras->pitch.empty();
+    return c.map.identity() && !c.reversed && c.extras->media.empty() && !c.extras->retuned();
   };
   if (!plain(a) || !plain(b)) return out;
   auto found = mics_.find(a.take);

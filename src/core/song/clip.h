@@ -9,6 +9,7 @@
 #include "base/shared.h"
 #include "base/units.h"
 #include "song/envelope.h"
+#include "song/formants.h"
 #include "song/hold.h"
 #include "song/seam_fill.h"
 #include "song/take_map.h"
@@ -63,7 +64,10 @@ struct ClipExtras {
   Envelope gain;                        ///< dB, kGainEnvelopeRange, in take time
   Envelope pitch;                       ///< cents, kPitchRange, in take time; length and timing stay
   std::optional<StretchMethod> method;  ///< none: its mic set's
+  std::optional<Formants> formants;     ///< where the pitch envelope changes something; none: as heldFormants() says
 
+  /// Its pitch or its formants are changed.
+  bool retuned() const { return !pitch.empty() || (formants && !formants->along && formants->cents != 0); }
   bool operator==(const ClipExtras&) const = default;
 };
 

@@ -178,6 +178,8 @@ enum class CheckKind {
   tooMuchStretch,
   weakHit,
   anchorOff,
+  anchorTwoWays,
+  carriedOn,
   tempoJump,
   unsureNote,
   octaveDoubt,
@@ -185,10 +187,11 @@ enum class CheckKind {
   farPitch,
   pitchSuffers,
 };
-inline constexpr std::array<std::string_view, 17> kCheckKindNames{
-    "two hits one place", "faded gap",    "stretched gap",    "short seam", "level change", "rough seam",
-    "loud seam",          "far move",     "too much stretch", "weak hit",   "anchor off",   "tempo jump",
-    "unsure note",        "octave doubt", "between pitches",  "far pitch",  "pitch suffers"};
+inline constexpr std::array<std::string_view, 19> kCheckKindNames{
+    "two hits one place", "faded gap",       "stretched gap", "short seam",       "level change",
+    "rough seam",         "loud seam",       "far move",      "too much stretch", "weak hit",
+    "anchor off",         "anchor two ways", "carried on",    "tempo jump",       "unsure note",
+    "octave doubt",       "between pitches", "far pitch",     "pitch suffers"};
 
 /// A stretch of take time the plan leaves alone.
 struct PlanGap {

@@ -10,6 +10,7 @@
 #include "base/ids.h"
 #include "base/setting.h"
 #include "base/units.h"
+#include "song/formants.h"
 #include "song/scale.h"
 #include "terms/sung.h"
 
@@ -22,7 +23,6 @@ inline constexpr SettingRange kKeepGlideRange{"glide", "%", 0, 100, 1, 100};
 inline constexpr SettingRange kPitchToleranceRange{"leave alone within", "c", 0, 50, 1, 0};
 inline constexpr SettingRange kLargestPitchMoveRange{"move at most", "c", 0, 600, 5, 0};
 inline constexpr SettingRange kTransposeRange{"transpose", "c", -2400, 2400, 1, 0};
-inline constexpr SettingRange kFormantsRange{"formants", "c", -1200, 1200, 10, 0};
 
 /// A pitch plan's controls: where notes go, and how much of the singer stays.
 struct TuneSettings {

@@ -48,6 +48,8 @@ std::optional<StretchMethod> readMethod(JsonReader& r, const Json& from) {
 
 namespace {
 
+constexpr std::array<const char*, 1> kAlong{"along"};
+
 void extrasToJson(const ClipExtras& e, Json& x) {
   if (!e.name.empty()) x["name"] = e.name;
   if (e.colour) x["colour"] = *e.colour;
@@ -59,6 +61,7 @@ void extrasToJson(const ClipExtras& e, Json& x) {
   putEnvelope(x, "gain envelope", e.gain);
   putEnvelope(x, "pitch envelope", e.pitch);
   if (e.method) x["method"] = kStretchMethodNames[static_cast<std::size_t>(*e.method)];
+  if (e.formants) x["formants"] = e.formants->along ? Json("along") : Json(e.formants->cents);
 }
 
 ClipExtras readExtras(JsonReader& r, const Json& x) {
@@ -76,6 +79,13 @@ ClipExtras readExtras(JsonReader& r, const Json& x) {
   e.gain = readEnvelope(r, x, "gain envelope", kGainEnvelopeRange);
   e.pitch = readEnvelope(r, x, "pitch envelope", kPitchRange);
   e.method = readMethod(r, x);
+  if (x.is_object() && x.contains("formants")) {
+    e.formants.emplace();
+    if (x["formants"].is_string())
+      e.formants->along = r.choice(x, "formants", kAlong, 0) == 0;
+    else
+      e.formants->cents = r.number(x, "formants", kFormantsRange.low, kFormantsRange.high);
+  }
   return e;
 }
 

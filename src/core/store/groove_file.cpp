@@ -3,6 +3,7 @@
 #include "files/atomic_file.h"
 #include "files/file_names.h"
 #include "store/midi_file.h"
+#include "store/midi_in.h"
 #include "store/timing_json.h"
 
 namespace ochron {

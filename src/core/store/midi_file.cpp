@@ -10,8 +10,6 @@
 #include <memory>
 #include <string_view>
 
-#include "feel/player.h"
-#include "files/atomic_file.h"
 #include "files/file_names.h"
 
 namespace ochron {
@@ -29,9 +27,6 @@ constexpr int kA4Key = 69;
 constexpr double kA4Hertz = 440;
 constexpr double kKeysInOctave = 12;
 constexpr double kNoteQuarters = 0.1;
-constexpr std::size_t kLargestMidi = std::size_t{16} << 20;
-constexpr std::int64_t kMostPulses = std::int64_t{1} << 31;  // so that ticks of any division stay within 64 bits
-constexpr std::size_t kMostNotes = 2'000'000;
 
 struct SmfDeleter {
   void operator()(smf_t* s) const { smf_delete(s); }
@@ -42,7 +37,6 @@ int pulses(Ticks t) { return static_cast<int>((t.value + kTicksPerPulse / 2) / k
 int velocity(double strength) {
   return std::clamp(static_cast<int>(std::lround(127 * std::sqrt(std::clamp(strength, 0.0, 1.0)))), 1, 127);
 }
-double loudness(int v) { return v / 127.0 * v / 127.0; }
 
 /// A file being put together: the first track for tempo and meter, the second for notes.
 class Writer {
@@ -163,125 +157,6 @@ void writeTempoMap(Writer& w, const TempoMap& map, Ticks first, Ticks last) {
       [&](Ticks at, double bpm) { w.tempo(at, bpm); });
 }
 
-struct Note {
-  Ticks at;
-  double loud = 0;
-};
-
-struct NoteFile {
-  std::vector<Note> notes;
-  Meter meter;
-  double bpm = 120;
-};
-
-/// Reads the bytes of one chunk, never past its end.
-class Bytes {
- public:
-  explicit Bytes(std::string_view data) : data_(data) {}
-  bool atEnd() const { return at_ >= data_.size(); }
-  int next() {
-    if (atEnd()) {
-      broken_ = true;
-      return 0;
-    }
-    return static_cast<unsigned char>(data_[at_++]);
-  }
-  int peek() const { return atEnd() ? 0 : static_cast<unsigned char>(data_[at_]); }
-  /// Variable-length quantity, at most four bytes.
-  std::int64_t quantity() {
-    std::int64_t v = 0;
-    for (int i = 0; i < 4; ++i) {
-      const int b = next();
-      v = v << 7 | (b & 0x7f);
-      if (b < 0x80) return v;
-    }
-    broken_ = true;
-    return 0;
-  }
-  std::string_view take(std::int64_t n) {
-    if (n < 0 || static_cast<std::size_t>(n) > data_.size() - at_) return broken_ = true, std::string_view{};
-    at_ += static_cast<std::size_t>(n);
-    return data_.substr(at_ - static_cast<std::size_t>(n), static_cast<std::size_t>(n));
-  }
-  std::uint32_t number(int bytes) {
-    std::uint32_t v = 0;
-    for (int i = 0; i < bytes; ++i) v = v << 8 | static_cast<std::uint32_t>(next());
-    return v;
-  }
-  bool broken() const { return broken_; }
-
- private:
-  std::string_view data_;
-  std::size_t at_ = 0;
-  bool broken_ = false;
-};
-
-/// The notes, and the first tempo and meter, of one track chunk. False when it is damaged.
-bool readTrack(std::string_view chunk, int division, NoteFile& out, bool& haveMeter, bool& haveTempo) {
-  Bytes in(chunk);
-  std::int64_t pulse = 0;
-  int status = 0;
-  while (!in.atEnd()) {
-    pulse += in.quantity();
-    if (pulse > kMostPulses) return false;
-    if (in.peek() >= 0x80) status = in.next();
-    if (status < 0x80 || in.broken()) return false;
-    if (status == 0xff) {
-      const int type = in.next();
-      const auto data = in.take(in.quantity());
-      const auto at = [&](std::size_t i) { return static_cast<unsigned char>(data[i]); };
-      if (type == 0x2f) return !in.broken();
-      if (in.broken()) return false;
-      if (type == 0x58 && data.size() >= 2 && !haveMeter && at(0) > 0 && at(0) <= 64 && at(1) <= 6) {
-        out.meter = {at(0), 1 << at(1)};
-        haveMeter = true;
-      }
-      const int us = data.size() >= 3 ? at(0) << 16 | at(1) << 8 | at(2) : 0;
-      if (type == 0x51 && !haveTempo && us > 0) {
-        out.bpm = 60e6 / us;
-        haveTempo = true;
-      }
-      status = 0;
-    } else if (status >= 0xf0) {
-      in.take(in.quantity());
-      status = 0;
-    } else {
-      const int kind = status & 0xf0;
-      in.next();
-      const int second = kind == 0xc0 || kind == 0xd0 ? 0 : in.next();
-      if (kind == 0x90 && second > 0 && !in.broken() && out.notes.size() < kMostNotes)
-        out.notes.push_back({Ticks{pulse * kTicksPerQuarter / division}, loudness(std::min(second, 127))});
-    }
-  }
-  return !in.broken();
-}
-
-/// Standard MIDI File 1.0, chunk by chunk. The library that writes them ends the program on damaged files, so reading
-/// is done here.
-Result<NoteFile> readNotes(std::string_view bytes, const std::string& fileName) {
-  const auto refuse = [&](const std::string& why) {
-    return fail(ErrorKind::badInput, fileName + " cannot be read as a groove: " + why + ". Choose another file.");
-  };
-  Bytes in(bytes);
-  if (in.take(4) != "MThd" || in.number(4) < 6) return refuse("it is not a MIDI file");
-  const auto header = in.number(4);
-  const auto division = static_cast<int>(in.number(2));
-  if (in.broken()) return refuse("it is cut short");
-  if (division == 0 || division >= 0x8000) return refuse("it counts in film frames, not in beats");
-  if ((header >> 16) > 1) return refuse("it holds several songs; save one of them on its own");
-  NoteFile out;
-  bool haveMeter = false;
-  bool haveTempo = false;
-  while (!in.atEnd()) {
-    const auto name = in.take(4);
-    const auto chunk = in.take(in.number(4));
-    if (in.broken() || (name == "MTrk" && !readTrack(chunk, division, out, haveMeter, haveTempo)))
-      return refuse("it is damaged or cut short");
-  }
-  if (out.notes.empty()) return refuse("it holds no note");
-  return out;
-}
-
 }  // namespace
 
 Result<void> writeHitsMidi(const Song& song, const TimingResult& timing, const std::string& name, const fs::path& file,
@@ -329,10 +204,44 @@ void writeLine(Writer& w, const Song& song, const MicSet& set, Ticks first) {
   }
 }
 
+/// What a set's clips play of performances that are notes.
+void writePlayed(Writer& w, const Song& song, const MicSet& set, const MediaPool& pool, Ticks first) {
+  for (const auto& clip : *set.clips) {
+    if (clip.reversed || clip.muted) continue;
+    const auto played = clip.played();
+    for (const auto track : set.tracks) {
+      const auto* mic = song.micFor(set, clip, track);
+      const auto media = mic ? pool.find(mic->media) : pool.end();
+      if (media == pool.end()) continue;
+      for (const auto& n : media->second->notes()) {
+        const auto start = n.at + mic->offset;
+        if (start < played.start || start >= played.end) continue;
+        const auto at = song.tempo.toTicks(clip.toSong(start)) - first;
+        const auto end = song.tempo.toTicks(clip.toSong(std::min(played.end, n.end + mic->offset))) - first;
+        if (at.value < 0) continue;
+        if (n.drum)
+          w.note(at, n.key, n.velocity);
+        else
+          w.held(at, std::max(end, at + Ticks{kTicksPerPulse}), n.key, n.velocity);
+      }
+    }
+  }
+}
+
+bool playsNotes(const Song& song, const MicSet& set, const MediaPool& pool) {
+  return std::any_of(set.clips->begin(), set.clips->end(), [&](const Clip& clip) {
+    return std::any_of(set.tracks.begin(), set.tracks.end(), [&](TrackId track) {
+      const auto* mic = song.micFor(set, clip, track);
+      const auto media = mic ? pool.find(mic->media) : pool.end();
+      return media != pool.end() && !media->second->notes().empty();
+    });
+  });
+}
+
 }  // namespace
 
-Result<void> writeSongMidi(const Song& song, const std::map<SetId, TimingResult>& timing, const TempoMap& tempo,
-                           Frames from, const fs::path& file, Outputs& outputs) {
+Result<void> writeSongMidi(const Song& song, const std::map<SetId, TimingResult>& timing, const MediaPool& pool,
+                           const TempoMap& tempo, Frames from, const fs::path& file, Outputs& outputs) {
   const auto& map = song.tempo;
   const auto first = map.barStart(map.barAt(map.toTicks(from)));
   const auto last = map.toTicks(song.end()) + Ticks{1};
@@ -357,10 +266,15 @@ Result<void> writeSongMidi(const Song& song, const std::map<SetId, TimingResult>
     const bool hits = planned != timing.end() && !planned->second.hits.empty();
     const bool line = std::any_of(set.clips->begin(), set.clips->end(),
                                   [&](const Clip& c) { return !song.lineOf(c.take, set.id)->notes.empty(); });
-    if (!hits && !line) continue;
+    const bool notes = playsNotes(song, set, pool);
+    if (!hits && !line && !notes) continue;
     if (begun) w.nextTrack();
     begun = true;
     w.name(set.name);
+    if (notes) {
+      writePlayed(w, song, set, pool, first);
+      continue;
+    }
     if (line) {
       writeLine(w, song, set, first);
       continue;
@@ -375,7 +289,8 @@ Result<void> writeSongMidi(const Song& song, const std::map<SetId, TimingResult>
 
 Result<void> writeTempoMidi(const TempoMap& map, const fs::path& file, Outputs& outputs) {
   Writer w;
-  writeTempoMap(w, map, Ticks{0}, map.tempos().back().at);
+  const auto last = std::max(map.tempos().back().at, map.barStart(map.meters().back().bar));
+  writeTempoMap(w, map, Ticks{0}, last + Ticks{1});
   return w.save(file, outputs);
 }
 
@@ -419,48 +334,6 @@ Result<void> writeLineMidi(const SungLine& line, const std::string& name, bool b
         w.bend(ticks(static_cast<double>(t) * PitchTrack::kHop), midi(line.track.values[t].hertz) - key);
   }
   return w.save(file, outputs);
-}
-
-Result<Groove> readGrooveMidi(const fs::path& file, const Grid& grid) {
-  auto text = readWholeFile(file, kLargestMidi);
-  if (!text) return tl::unexpected(text.error());
-  return grooveFromMidi(*text, file.string(), grid);
-}
-
-Result<Groove> grooveFromMidi(std::string_view bytes, const std::string& fileName, const Grid& grid) {
-  auto read = readNotes(bytes, fileName);
-  if (!read) return tl::unexpected(read.error());
-  Groove g;
-  g.name = shownPath(fs::path(fileName).stem());
-  g.grid = grid;
-  g.grid.swing = 50;
-  g.meter = read->meter;
-  const auto step = g.grid.step().value;
-  const auto bar = g.meter.barLength().value;
-  const auto places = static_cast<std::size_t>((bar + step - 1) / step);
-  g.offsetsMs.assign(places, 0.0);
-  g.loudness.assign(places, 0.0);
-  std::vector<int> count(places, 0);
-  g.scatterMs.resize(places);
-  for (const auto& n : read->notes) {
-    const auto into = n.at.value % bar;
-    auto place = (into + step / 2) / step;
-    auto late = into - place * step;
-    if (place >= static_cast<std::int64_t>(places)) place = 0, late = into - bar;  // early for the next bar's first
-    const auto p = static_cast<std::size_t>(place);
-    const double lateMs = static_cast<double>(late) / static_cast<double>(kTicksPerQuarter) * 60'000 / read->bpm;
-    g.offsetsMs[p] += lateMs;
-    g.scatterMs[p].push_back(lateMs);
-    g.loudness[p] += n.loud;
-    ++count[p];
-  }
-  for (std::size_t i = 0; i < places; ++i)
-    if (count[i] > 0) {
-      g.offsetsMs[i] /= count[i];
-      g.loudness[i] = std::min(1.0, g.loudness[i] / count[i]);
-    }
-  for (auto& s : g.scatterMs) s = scatterProfile(std::move(s));
-  return g;
 }
 
 }  // namespace ochron

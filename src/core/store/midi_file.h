@@ -3,10 +3,10 @@
 #include <filesystem>
 #include <map>
 #include <string>
-#include <string_view>
 
 #include "feel/plan.h"
 #include "files/outputs.h"
+#include "media/pool.h"
 #include "song/song.h"
 
 namespace ochron {
@@ -20,10 +20,10 @@ Result<void> writeHitsMidi(const Song& song, const TimingResult& timing, const s
                            const std::filesystem::path& file, Outputs& outputs);
 
 /// The whole song from the bar that `from` lies in: tempo map, meters, markers and sections, and a track for each set:
-/// its hits on the percussion channel, or the notes of its line on the first. `timing` by set; `tempo` is written in
-/// place of the song's own (playedTempo).
-Result<void> writeSongMidi(const Song& song, const std::map<SetId, TimingResult>& timing, const TempoMap& tempo,
-                           Frames from, const std::filesystem::path& file, Outputs& outputs);
+/// what it plays of performances that are notes, the notes of its line, or its hits on the percussion channel. `timing`
+/// by set; `tempo` is written in place of the song's own (playedTempo).
+Result<void> writeSongMidi(const Song& song, const std::map<SetId, TimingResult>& timing, const MediaPool& pool,
+                           const TempoMap& tempo, Frames from, const std::filesystem::path& file, Outputs& outputs);
 
 /// A tempo map alone, from bar 1 on.
 Result<void> writeTempoMidi(const TempoMap& map, const std::filesystem::path& file, Outputs& outputs);
@@ -35,12 +35,5 @@ Result<void> writeGrooveMidi(const Groove& groove, const std::filesystem::path& 
 /// of two semitones) and follows what was sung, at most every 10 ms; without, the nearest key.
 Result<void> writeLineMidi(const SungLine& line, const std::string& name, bool bends, const std::filesystem::path& file,
                            Outputs& outputs);
-
-/// The mean placement and loudness of all notes of a file at each line of `grid` within the bar, over all bars of the
-/// file's first meter. Fails when it is no MIDI file, counts in frames instead of beats, holds no note, or one more
-/// than 2^31 quarter notes after its start.
-Result<Groove> readGrooveMidi(const std::filesystem::path& file, const Grid& grid);
-/// The same of bytes in memory; `name` is for the groove and the error's sentence.
-Result<Groove> grooveFromMidi(std::string_view bytes, const std::string& name, const Grid& grid);
 
 }  // namespace ochron

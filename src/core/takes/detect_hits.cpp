@@ -67,6 +67,74 @@ Mics micsOf(const Song& song, TakeId take, const MicSet& set, const MediaPool& p
   return out;
 }
 
+constexpr double kChordSeconds = 0.03;  // within it notes are one hit
+
+DrumClass drumOfKey(int key) {
+  switch (key) {
+    case 35:
+    case 36: return DrumClass::kick;
+    case 37:
+    case 38:
+    case 39:
+    case 40: return DrumClass::snare;
+    case 41:
+    case 43:
+    case 45:
+    case 47:
+    case 48:
+    case 50: return DrumClass::tom;
+    case 42:
+    case 44:
+    case 46: return DrumClass::hat;
+    case 49:
+    case 51:
+    case 52:
+    case 53:
+    case 55:
+    case 57:
+    case 59: return DrumClass::cymbal;
+    default: return DrumClass::other;
+  }
+}
+
+/// What was played by keys is known: a hit where a note or a chord begins.
+HitList hitsOfNotes(const Mics& mics, int rate) {
+  struct Struck {
+    Frames at;
+    double strength;
+    DrumClass drum;
+    TrackId track;
+  };
+  std::vector<Struck> all;
+  for (std::size_t i = 0; i < mics.held.size(); ++i)
+    if (mics.signals[i].guide)
+      for (const auto& n : mics.held[i]->notes()) {
+        const double loud = n.velocity / 127.0;
+        all.push_back(
+            {n.at + mics.signals[i].offset, loud * loud, n.drum ? drumOfKey(n.key) : DrumClass::other, mics.tracks[i]});
+      }
+  std::stable_sort(all.begin(), all.end(), [](const Struck& a, const Struck& b) { return a.at < b.at; });
+  const Frames together{static_cast<std::int64_t>(kChordSeconds * rate)};
+  HitList out;
+  for (const auto& s : all) {
+    if (out.empty() || s.at - out.back().at >= together) {
+      Hit h;
+      h.at = s.at;
+      h.confidence = 1;
+      h.drum = s.drum;
+      out.push_back(std::move(h));
+    }
+    auto& hit = out.back();
+    hit.strength = std::max(hit.strength, s.strength);
+    const auto same = [&](const auto& heard) { return heard.track == s.track; };
+    if (std::none_of(hit.heardBy.begin(), hit.heardBy.end(), same)) hit.heardBy.push_back({s.track, 1});
+    if (s.drum != DrumClass::other) hit.strokes.push_back({s.at, s.drum, s.strength});
+  }
+  for (auto& h : out)
+    if (h.strokes.size() < 2) h.strokes.clear();
+  return out;
+}
+
 }  // namespace
 
 Result<HitList> detectHits(const Song& song, TakeId take, SetId setId, const MediaPool& pool, Progress& progress) {
@@ -77,6 +145,13 @@ Result<HitList> detectHits(const Song& song, TakeId take, SetId setId, const Med
     return fail(ErrorKind::notFound,
                 "None of the guides of \"" + set->name +
                     "\" has its recording at hand. Relink the missing files or choose other guides.");
+  bool played = true;
+  for (std::size_t i = 0; i < mics.signals.size(); ++i)
+    played = played && (!mics.signals[i].guide || !mics.held[i]->notes().empty());
+  if (played) {
+    progress.report(1);
+    return hitsOfNotes(mics, song.rate);
+  }
   auto onsets = detectOnsets(mics.signals, song.rate, progress);
   if (!onsets) return tl::unexpected(onsets.error());
   HitList hits;

@@ -167,10 +167,23 @@ std::vector<MovedStretch> movedStretches(const PitchTrack& track, const std::vec
 }
 
 std::vector<MovedStretch> transposed(const PitchTrack& track, double cents, double formants) {
+  return transposed(
+      track, [cents](std::size_t) { return cents; }, [formants](std::size_t) { return formants; });
+}
+
+std::vector<MovedStretch> transposed(const PitchTrack& track, const std::function<double(std::size_t)>& cents,
+                                     const std::function<double(std::size_t)>& formants) {
   std::vector<MovedStretch> out;
   for (const auto& v : voicings(track)) {
-    const auto count = v.last - v.first;
-    out.push_back({v.first, std::vector<double>(count, cents), std::vector<double>(count, formants), false, false});
+    MovedStretch s;
+    s.first = v.first;
+    bool moves = false;
+    for (auto i = v.first; i < v.last; ++i) {
+      s.cents.push_back(cents(i));
+      s.formants.push_back(formants(i));
+      moves = moves || s.cents.back() != 0 || s.formants.back() != 0;
+    }
+    if (moves) out.push_back(std::move(s));
   }
   return out;
 }

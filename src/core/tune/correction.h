@@ -1,5 +1,6 @@
 #pragma once
 
+#include <functional>
 #include <vector>
 
 #include "analysis/notes.h"
@@ -40,5 +41,8 @@ std::vector<MovedStretch> movedStretches(const PitchTrack& track, const std::vec
 
 /// Everything voiced, up by so many cents, its formants by so many.
 std::vector<MovedStretch> transposed(const PitchTrack& track, double cents, double formants);
+/// The same by what holds at each value of the track; voiced stretches where nothing changes are left out.
+std::vector<MovedStretch> transposed(const PitchTrack& track, const std::function<double(std::size_t)>& cents,
+                                     const std::function<double(std::size_t)>& formants);
 
 }  // namespace ochron

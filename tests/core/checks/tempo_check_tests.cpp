@@ -69,5 +69,28 @@ TEST_F(TempoChecks, APauseIsAJumpOfTheTempoAndItsAnchorCanBeTakenAway) {
   EXPECT_EQ(fixed->anchors->size(), song.anchors->size() - 1);
 }
 
+TEST_F(TempoChecks, ABarBetweenTwoAttacksAsksWhichOneIsMeantAndTheOtherCanBeTaken) {
+  const auto song = anchored({0, 2.0, 4.0, 6.0});
+  const auto found = tempoChecksOf(song, hitsAt({0, 2.0, 3.975, 4.03, 6.0}));
+  ASSERT_EQ(found.size(), 1U);
+  EXPECT_EQ(found[0].kind, CheckKind::anchorTwoWays);
+  EXPECT_EQ(found[0].detail, "25 ms before it and 30 ms after it: which one is the bar?");
+  EXPECT_TRUE(tempoChecksOf(song, hitsAt({0, 2.0, 4.0, 4.03, 6.0})).empty()) << "it is tied to one of them";
+  EXPECT_EQ(tempoChecksOf(song, hitsAt({0, 2.0, 3.985, 4.05, 6.0})).at(0).kind, CheckKind::anchorOff)
+      << "one is much nearer";
+}
+
+TEST_F(TempoChecks, BarsThatWereCarriedOnThroughSilenceAreOneEntry) {
+  const auto song = anchored({0, 2.0, 4.0, 6.0, 8.0, 10.0});
+  const auto found = tempoChecksOf(song, hitsAt({0, 1, 2.0, 8.0, 9, 10.0}));
+  ASSERT_EQ(found.size(), 1U);
+  EXPECT_EQ(found[0].kind, CheckKind::carriedOn);
+  EXPECT_EQ(found[0].bar, bar(2));
+  EXPECT_TRUE(tempoChecksOf(song, hitsAt({0, 2.0, 4.0, 6.0, 8.0, 10.0})).empty());
+  const auto fixed = fixCheck(song, {}, found[0], made.pool);
+  ASSERT_TRUE(fixed);
+  EXPECT_EQ(fixed->anchors->size(), song.anchors->size() - 1);
+}
+
 }  // namespace
 }  // namespace ochron

@@ -7,11 +7,14 @@
 #include <iterator>
 #include <numbers>
 
+#include "analysis/pitch.h"
 #include "dsp/varispeed.h"
 #include "edits/arrange.h"
 #include "edits/clip_edits.h"
 #include "edits/fade_edits.h"
 #include "edits/mark_edits.h"
+#include "edits/pitch_edits.h"
+#include "edits/stretch_edits.h"
 #include "media/audio_file.h"
 #include "render/chain.h"
 #include "render/export.h"
@@ -19,9 +22,12 @@
 #include "render/plan.h"
 #include "render/render.h"
 #include "render/song_speed.h"
+#include "support/made_voice.h"
 #include "support/scratch.h"
+#include "support/tones.h"
 #include "support/two_sets.h"
 #include "support/units.h"
+#include "takes/hear_line.h"
 
 namespace ochron {
 namespace {
@@ -231,6 +237,111 @@ TEST(PitchEnvelope, MovesThePitchAndKeepsTheTiming) {
   EXPECT_TRUE(missingParts(moved, t.pool, made, f(0)).empty());
   const auto other = *setEnvelope(t.song, {EnvelopeKind::clipPitch, {}, t.bassClip}, {{f(0), 100, 0}});
   EXPECT_FALSE(missingParts(other, t.pool, made, f(0)).empty());
+}
+
+struct RetunedVoice : ::testing::Test {
+  RetunedVoice() {
+    MadeVoice voice;
+    voice.seconds = 10;
+    voice.notes = {{0, 10, kMidi}};
+    recorded = voice.samples();
+    t.pool[t.song.micOf(t.song.takes[0].id, t.track)->media] = DecodedMedia::fromSamples(48'000, {recorded});
+    t.song = *transposeClips(t.song, {t.bassClip}, 700);
+  }
+  /// The loudest harmonic of what is heard between the second and the third second, Hz.
+  double loudest(const Song& song, MadeStore& made) const {
+    const auto plan = compilePlan(song, t.pool, nullptr, &made);
+    std::vector<float> out(48'000);
+    addSegments(*plan.tracks[3].channels[0], f(96'000), out);
+    double best = 0;
+    double most = 0;
+    for (int h = 1; h * kShifted < 2000; ++h)
+      if (const double p = powerAt(out, h * kShifted, 48'000); p > most) {
+        most = p;
+        best = h * kShifted;
+      }
+    return best;
+  }
+  static constexpr double kMidi = 43;
+  const double kShifted = 440 * std::exp2((kMidi + 7 - 69) / 12);
+  WithTone t;
+  std::vector<float> recorded;
+  Progress progress;
+};
+
+TEST_F(RetunedVoice, KeepsItsFormantsOrTakesThemAlongAsDecided) {
+  const auto formantOf = [&](std::optional<Formants> decided, StretchMethod method) {
+    auto song = *setStretchMethod(t.song, {t.bassClip}, method);
+    song = *setFormants(song, {t.bassClip}, decided);
+    MadeStore made;
+    EXPECT_TRUE(makeMissing(song, t.pool, made, f(0), progress));
+    return loudest(song, made);
+  };
+  const double up = std::exp2(7.0 / 12);
+  EXPECT_NEAR(formantOf({}, StretchMethod::single), 700, 0.6 * kShifted) << "a single note's stay";
+  EXPECT_NEAR(formantOf({}, StretchMethod::chords), 700 * up, 0.6 * kShifted) << "others' go along";
+  EXPECT_NEAR(formantOf(Formants{true, 0}, StretchMethod::single), 700 * up, 0.6 * kShifted);
+  EXPECT_NEAR(formantOf(Formants{false, 0}, StretchMethod::chords), 700, 0.6 * kShifted);
+  EXPECT_NEAR(formantOf(Formants{false, -500}, StretchMethod::single), 700 * std::exp2(-5.0 / 12), 0.6 * kShifted);
+}
+
+TEST_F(RetunedVoice, OnceListenedForGoesPeriodByPeriodAndWhatIsNotVoicedIsTheRecording) {
+  MadeVoice voice;
+  voice.seconds = 10;
+  voice.notes = {{1, 3, kMidi}, {5, 3, kMidi}};
+  recorded = voice.samples();
+  auto dice = std::uint32_t{7};
+  for (std::size_t i = 4 * 48'000 + 9'600; i < 4 * 48'000 + 38'400; ++i)  // breath between the notes
+    recorded[i] += 0.003F * (static_cast<float>((dice = dice * 1'664'525U + 1'013'904'223U) >> 8) / 8'388'608.0F - 1);
+  t.pool[t.song.micOf(t.song.takes[0].id, t.track)->media] = DecodedMedia::fromSamples(48'000, {recorded});
+  const auto line = hearLine(t.song, *t.song.find(t.bass), t.song.takes[0].id, t.pool, {}, progress);
+  ASSERT_TRUE(line) << line.error().message;
+  t.song = *setLine(t.song, t.song.takes[0].id, t.bass, *line);
+  MadeStore made;
+  ASSERT_TRUE(makeMissing(t.song, t.pool, made, f(0), progress));
+  std::vector<float> out(480'000);
+  addSegments(*compilePlan(t.song, t.pool, nullptr, &made).tracks[3].channels[0], f(0), out);
+  for (std::size_t i = 4 * 48'000 + 14'400; i < 4 * 48'000 + 33'600; ++i) ASSERT_EQ(out[i], recorded[i]) << i;
+  const auto sung = std::span(out).subspan(2 * 48'000, 48'000);
+  const double sungHertz = *pitchOfMoment(sung, 48'000);
+  EXPECT_NEAR(1200 * std::log2(sungHertz / kShifted), 0, 2);
+  EXPECT_NEAR(loudest(t.song, made), 700, 0.6 * kShifted);
+  // A part is the same whichever of its neighbours was made first.
+  MadeStore other;
+  ASSERT_TRUE(makeMissing(t.song, t.pool, other, f(400'000), progress));
+  std::vector<float> again(480'000);
+  addSegments(*compilePlan(t.song, t.pool, nullptr, &other).tracks[3].channels[0], f(0), again);
+  EXPECT_EQ(out, again);
+}
+
+TEST_F(RetunedVoice, IsMadeAnewForOtherFormantsOnly) {
+  MadeStore made;
+  ASSERT_TRUE(makeMissing(t.song, t.pool, made, f(0), progress));
+  const auto along = *setFormants(t.song, {t.bassClip}, Formants{true, 0});
+  const auto held = *setFormants(along, {t.bassClip}, Formants{false, 0});
+  const bool single = t.song.methodOf(*t.song.find(t.bass), *t.song.find(t.bassClip)) == StretchMethod::single;
+  EXPECT_EQ(missingParts(along, t.pool, made, f(0)).empty(), !single);
+  EXPECT_EQ(missingParts(held, t.pool, made, f(0)).empty(), single);
+  EXPECT_FALSE(setFormants(t.song, {t.bassClip}, Formants{false, 2000}));
+}
+
+TEST_F(RetunedVoice, IsHeardAtOnceNearThePlayLineByWhatStandsIn) {
+  MadeStore made;
+  makeQuickly(t.song, t.pool, made, {f(96'000), f(144'000)});
+  const auto plan = compilePlan(t.song, t.pool, nullptr, &made);
+  EXPECT_TRUE(plan.preview) << "an export refuses it";
+  EXPECT_FALSE(missingParts(t.song, t.pool, made, f(0)).empty());
+  std::vector<float> near(24'000);
+  std::vector<float> far(24'000);
+  addSegments(*plan.tracks[3].channels[0], f(100'000), near);
+  addSegments(*plan.tracks[3].channels[0], f(360'000), far);
+  const double sung = 440 * std::exp2((kMidi - 69) / 12);
+  const auto fundamental = [](const std::vector<float>& x, double hertz) { return powerAt(x, hertz, 48'000); };
+  EXPECT_GT(fundamental(near, kShifted), 30 * fundamental(near, sung));
+  EXPECT_GT(fundamental(far, sung), 30 * fundamental(far, kShifted)) << "far away the recording stands in";
+  // What is made takes its place.
+  ASSERT_TRUE(makeMissing(t.song, t.pool, made, f(0), progress));
+  EXPECT_FALSE(compilePlan(t.song, t.pool, nullptr, &made).preview);
 }
 
 TEST(SpeedReading, AtFullSpeedBetweenSamplesIsTheSineItself) {

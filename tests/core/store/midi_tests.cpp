@@ -10,6 +10,7 @@
 #include "reports/hit_table.h"
 #include "store/groove_file.h"
 #include "store/midi_file.h"
+#include "store/midi_in.h"
 #include "store/project.h"
 #include "support/scratch.h"
 #include "support/song_maker.h"

@@ -6,6 +6,7 @@
 #include <map>
 #include <sstream>
 
+#include "edits/clip_edits.h"
 #include "edits/mark_edits.h"
 #include "feel/plan.h"
 #include "store/midi_file.h"
@@ -85,7 +86,7 @@ struct SongMidi : ::testing::Test {
   std::vector<Line> written(const TempoMap& tempo, Frames from = {}) {
     Outputs outputs;
     const auto file = scratch / "song.mid";
-    EXPECT_TRUE(writeSongMidi(made.song, timing, tempo, from, file, outputs));
+    EXPECT_TRUE(writeSongMidi(made.song, timing, made.pool, tempo, from, file, outputs));
     EXPECT_TRUE(outputs.commit());
     return readByOther(file);
   }
@@ -112,6 +113,22 @@ TEST_F(SongMidi, EveryHitIsHeardWhereItIsWithinAFewPulses) {
     EXPECT_EQ(notes[i].rest.at(0), "9");
     EXPECT_EQ(notes[i].rest.at(1), i % 2 == 0 ? "36" : "38");
   }
+}
+
+TEST_F(SongMidi, WhatWasPlayedAsNotesIsWrittenAsThoseNotesWhereTheClipsHaveThem) {
+  const auto media = made.song.takes.front().mics.front().media;
+  made.pool[media] = DecodedMedia::withNotes(
+      DecodedMedia::fromSamples(48'000, {std::vector<float>(48'000 * 9)}),
+      {{Frames{24'000}, Frames{36'000}, 61, 77, false}, {Frames{400'000}, Frames{420'000}, 50, 40, false}});
+  const auto clip = made.song.sets.front().clips->front().id;
+  made.song = *moveClips(made.song, {clip}, Frames{12'000});
+  const auto lines = written(made.song.tempo);
+  const auto on = of(lines, "Note_on_c");
+  ASSERT_EQ(on.size(), 2U);
+  EXPECT_NEAR(secondsAt(lines, on[0].pulse), 0.75, 0.001);
+  EXPECT_EQ(on[0].rest.at(1), "61");
+  EXPECT_EQ(on[0].rest.at(2), "77");
+  EXPECT_NEAR(secondsAt(lines, of(lines, "Note_off_c").at(0).pulse), 1.0, 0.001);
 }
 
 TEST_F(SongMidi, MetersMarkersAndNamesAreThere) {

@@ -93,5 +93,28 @@ TEST_F(Detect, SaysWhatIsMissingAndCanBeCancelled) {
   EXPECT_EQ(cancelled.error().kind, ErrorKind::cancelled);
 }
 
+TEST(DetectNotes, AreHitsExactlyWhereTheyBeginAndAChordIsOne) {
+  auto m = test::songOf(TempoMap{}, {std::vector<float>(48'000 * 4)}, {});
+  const auto media = m.song.takes.front().mics.front().media;
+  m.pool[media] = DecodedMedia::withNotes(DecodedMedia::fromSamples(48'000, {std::vector<float>(48'000 * 4)}),
+                                          {{Frames{5'001}, Frames{20'000}, 60, 64, false},
+                                           {Frames{5'600}, Frames{20'000}, 64, 100, false},
+                                           {Frames{5'601}, Frames{20'000}, 67, 70, false},
+                                           {Frames{30'007}, Frames{31'000}, 36, 127, true},
+                                           {Frames{30'500}, Frames{31'000}, 42, 50, true}});
+  Progress progress;
+  const auto hits = detectHits(m.song, m.take, m.set, m.pool, progress);
+  ASSERT_TRUE(hits);
+  ASSERT_EQ(hits->size(), 2U);
+  EXPECT_EQ((*hits)[0].at, Frames{5'001});
+  EXPECT_NEAR((*hits)[0].strength, 100.0 * 100 / 127 / 127, 1e-9) << "as loud as its loudest note";
+  EXPECT_TRUE((*hits)[0].strokes.empty());
+  EXPECT_EQ((*hits)[1].at, Frames{30'007});
+  EXPECT_EQ((*hits)[1].drum, DrumClass::kick);
+  ASSERT_EQ((*hits)[1].strokes.size(), 2U);
+  EXPECT_EQ((*hits)[1].strokes[1].drum, DrumClass::hat);
+  EXPECT_EQ(activeHits(*hits, {}, 48'000).size(), 2U);
+}
+
 }  // namespace
 }  // namespace ochron

@@ -9,6 +9,7 @@
 #include "analysis/pitch_course.h"
 #include "base/median.h"
 #include "support/made_voice.h"
+#include "support/tones.h"
 #include "tune/tuned_sound.h"
 
 namespace ochron {
@@ -269,14 +270,7 @@ TEST(Correction, FormantsStayWhenTheNoteMoves) {
   voice.notes = {{0.1, 1.8, 50}};
   const auto x = voice.samples();
   const auto power = [](const std::vector<float>& s, double hertz) {
-    double re = 0;
-    double im = 0;
-    for (std::size_t i = 24'000; i < 72'000; ++i) {
-      const double w = 0.5 - 0.5 * std::cos(2 * M_PI * static_cast<double>(i - 24'000) / 48'000);
-      re += w * s[i] * std::cos(2 * M_PI * hertz * static_cast<double>(i) / 48'000);
-      im += w * s[i] * std::sin(2 * M_PI * hertz * static_cast<double>(i) / 48'000);
-    }
-    return re * re + im * im;
+    return powerAt(std::span(s).subspan(24'000, 48'000), hertz, 48'000);
   };
   // The harmonic that lies nearest to the first formant is the strongest, before and after.
   std::vector<NoteWish> wishes(1);

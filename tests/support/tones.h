@@ -1,0 +1,22 @@
+#pragma once
+
+#include <cmath>
+#include <span>
+
+namespace ochron {
+
+/// Power of what sounds at one frequency, under a Hann window over all of it.
+inline double powerAt(std::span<const float> s, double hertz, int rate) {
+  double re = 0;
+  double im = 0;
+  const auto n = static_cast<double>(s.size());
+  for (std::size_t i = 0; i < s.size(); ++i) {
+    const auto t = static_cast<double>(i);
+    const double w = 0.5 - 0.5 * std::cos(2 * M_PI * t / n);
+    re += w * static_cast<double>(s[i]) * std::cos(2 * M_PI * hertz * t / rate);
+    im += w * static_cast<double>(s[i]) * std::sin(2 * M_PI * hertz * t / rate);
+  }
+  return re * re + im * im;
+}
+
+}  // namespace ochron
