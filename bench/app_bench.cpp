@@ -4,12 +4,17 @@
 
 #include <QApplication>
 #include <QImage>
+#include <chrono>
+#include <cmath>
+#include <thread>
 
 #include "canvas/lanes_view.h"
 #include "edits/clip_edits.h"
+#include "edits/take_edits.h"
 #include "edits/tempo_edits.h"
 #include "main_window.h"
 #include "media/audio_file.h"
+#include "store/project.h"
 #include "support/performance.h"
 #include "support/scratch.h"
 
@@ -111,6 +116,113 @@ void DragStepAmongFiveThousandPieces(benchmark::State& state) {
   doc.setStep(Step::timing);
 }
 BENCHMARK(DragStepAmongFiveThousandPieces)->Unit(benchmark::kMillisecond);
+
+/// Takes turns with the event loop until something holds, and keeps the longest turn.
+class Waits {
+ public:
+  template <class Act>
+  void act(Act&& act) {
+    const auto from = std::chrono::steady_clock::now();
+    act();
+    took(from);
+  }
+  template <class Holds>
+  void until(Holds&& holds) {
+    while (!holds()) {
+      act([] { QCoreApplication::processEvents(); });
+      std::this_thread::sleep_for(std::chrono::milliseconds(1));  // the cores are for the work
+    }
+  }
+  double worstMs() const { return worst_; }
+
+ private:
+  void took(std::chrono::steady_clock::time_point from) {
+    worst_ =
+        std::max(worst_, std::chrono::duration<double, std::milli>(std::chrono::steady_clock::now() - from).count());
+  }
+  double worst_ = 0;
+};
+
+/// The song of 24 tracks and five minutes from the disk until it can be heard; its decoded copies are there.
+void Reopen(benchmark::State& state) {
+  const test::Scratch scratch;
+  const auto folder = scratch / "big.ochron";
+  if (!saveProject(big().window->document().song(), folder)) return state.SkipWithError("cannot save");
+  for (auto _ : state) {
+    Document doc;
+    doc.open(folder);
+    Waits waits;
+    waits.until([&] { return doc.playPlan() && doc.recordings().complete(); });
+    state.PauseTiming();
+    doc.jobs().finishAll();
+    doc.leave();
+    state.ResumeTiming();
+  }
+}
+BENCHMARK(Reopen)->Unit(benchmark::kMillisecond)->Iterations(3);
+
+/// Sixty tracks of ten minutes with 49 800 clips: opened, played, a clip moved, faded and undone, every step shown.
+/// What counts is the longest that the interface thread was held up.
+void SixtyTracks(benchmark::State& state) {
+  constexpr int kTracks = 60;
+  constexpr int kClips = 830;
+  constexpr std::int64_t kLength = 48'000ll * 600;
+  const test::Scratch scratch;
+  const auto file = scratch / "long.wav";
+  {
+    auto w = AudioFileWriter::create(file, {FileFormat::wav, SampleFormat::pcm24, 48'000, 1});
+    std::vector<float> second(48'000);
+    for (std::size_t i = 0; i < second.size(); ++i)
+      second[i] = static_cast<float>(0.3 * std::exp(-static_cast<double>(i % 12'000) / 3'000) * std::sin(0.05 * i));
+    for (int s = 0; s < 600; ++s)
+      if (!w->write(second)) return state.SkipWithError("cannot write");
+    if (!w->finish()) return state.SkipWithError("cannot finish");
+  }
+  Song song;
+  std::vector<IncomingFile> files(kTracks);
+  for (int i = 0; i < kTracks; ++i)
+    files[static_cast<std::size_t>(i)] = {
+        "Track " + std::to_string(i + 1), file.string(), {}, 1, 48'000, Frames{kLength}, {}};
+  song = *importTake(song, files, {});
+  std::vector<Frames> cuts;
+  for (int k = 1; k < kClips; ++k) cuts.emplace_back(kLength / kClips * k);
+  for (const auto& set : std::vector<MicSet>(song.sets)) song = *splitAt(song, set.id, cuts, Frames{96});
+  const auto folder = scratch / "sixty.ochron";
+  if (!saveProject(song, folder)) return state.SkipWithError("cannot save");
+  for (auto _ : state) {
+    MainWindow window;
+    window.resize(1280, 800);
+    window.show();
+    auto& doc = window.document();
+    const auto told = [&](const char* what, const Waits& waits) { state.counters[what] = waits.worstMs(); };
+    Waits opening;
+    opening.act([&] { doc.open(folder); });
+    opening.until([&] { return doc.playPlan() && doc.recordings().complete() && !doc.jobs().busy(); });
+    told("opening, worst ms", opening);
+    const auto clip = (*doc.song().sets[30].clips)[400].id;
+    Waits edits;
+    edits.act([&] { doc.edit("move", moveClips(doc.song(), {clip}, Frames{2'000}, Overlap::crossfade)); });
+    edits.until([&] { return !doc.jobs().busy(); });
+    edits.act([&] { doc.undo(); });
+    edits.until([&] { return !doc.jobs().busy(); });
+    told("editing, worst ms", edits);
+    Waits playing;
+    playing.act([&] { doc.playFrom(Frames{48'000}); });
+    const auto end = std::chrono::steady_clock::now() + std::chrono::seconds(2);
+    playing.until([&] { return std::chrono::steady_clock::now() > end; });
+    playing.act([&] { doc.playStop(); });
+    told("playing, worst ms", playing);
+    Waits steps;
+    for (const auto step :
+         {Step::takes, Step::tempo, Step::hits, Step::timing, Step::seams, Step::clips, Step::pitch, Step::print}) {
+      steps.act([&] { doc.setStep(step); });
+      steps.act([] { QCoreApplication::processEvents(); });
+    }
+    told("steps, worst ms", steps);
+    doc.leave();
+  }
+}
+BENCHMARK(SixtyTracks)->Unit(benchmark::kMillisecond)->Iterations(1);
 
 }  // namespace
 

@@ -8,10 +8,12 @@
 #include <random>
 
 #include "analysis/onsets.h"
+#include "base/all_cores.h"
 #include "edits/clip_edits.h"
 #include "edits/fade_edits.h"
 #include "edits/plan_edits.h"
 #include "edits/take_edits.h"
+#include "files/content_id.h"
 #include "media/decoded.h"
 #include "play/engine.h"
 #include "render/plan.h"
@@ -55,12 +57,14 @@ const test::MadeSong& bigSong() {
   return made;
 }
 
+/// Four mics of five minutes, on all cores, against reading them once, one after the other.
 void ImportAndPeaks(benchmark::State& state) {
   const test::Scratch scratch;
-  const auto file = scratch / "five-minutes.wav";
-  {
-    auto w = AudioFileWriter::create(file, {FileFormat::wav, SampleFormat::pcm24, 48'000, 1});
-    std::mt19937 dice(1);
+  std::vector<std::filesystem::path> files;
+  std::mt19937 dice(1);
+  for (int f = 0; f < 4; ++f) {
+    files.push_back(scratch / ("mic " + std::to_string(f) + ".wav"));
+    auto w = AudioFileWriter::create(files.back(), {FileFormat::wav, SampleFormat::pcm24, 48'000, 1});
     std::vector<float> block(48'000);
     for (int s = 0; s < 300; ++s) {
       for (auto& v : block) v = static_cast<float>(dice()) / 4294967296.0f - 0.5f;
@@ -74,11 +78,16 @@ void ImportAndPeaks(benchmark::State& state) {
   int round = 0;
   for (auto _ : state) {
     const auto a = secondsNow();
-    auto reader = AudioFileReader::open(file);
-    while (*reader->read(block) > 0) benchmark::DoNotOptimize(block.data());
+    for (const auto& file : files) {
+      auto reader = AudioFileReader::open(file);
+      while (*reader->read(block) > 0) benchmark::DoNotOptimize(block.data());
+    }
     const auto b = secondsNow();
     Progress progress;
-    benchmark::DoNotOptimize(decodeMedia(file, "bench", {scratch / ("cache" + std::to_string(round++))}, progress));
+    const DecodeSettings settings{scratch / ("cache" + std::to_string(round++)), 48'000, Damaged::refuse};
+    onAllCores(files.size(), progress, [&](std::size_t i, Progress& part) {
+      benchmark::DoNotOptimize(decodeMedia(files[i], *contentId(files[i], part), settings, part));
+    });
     plain += b - a, full += secondsNow() - b;
   }
   state.counters["times plain decoding"] = full / plain;

@@ -56,6 +56,7 @@ int main(int argc, char** argv) {
       QTimer::singleShot(0, &window, &MainWindow::showAround);
     }
   } else {
+    window.document().setStep(Step::takes);
     if (!parser.positionalArguments().isEmpty()) window.takeIn(parser.positionalArguments());
     if (!parser.isSet(shot)) window.offerRecovery();
   }

@@ -7,6 +7,7 @@
 #include <cstdio>
 #include <thread>
 
+#include "base/all_cores.h"
 #include "edits/hit_edits.h"
 #include "edits/take_edits.h"
 #include "edits/track_edits.h"
@@ -72,9 +73,6 @@ void withProgress(const char* what, Progress& progress, const std::function<void
 Result<TakeFiles> loadTake(const std::vector<std::string>& files, const std::vector<int>& guides, Damaged damaged,
                            const std::filesystem::path& scratch) {
   TakeFiles t;
-  std::vector<IncomingFile> incoming;
-  std::vector<std::shared_ptr<const DecodedMedia>> decoded;
-  std::vector<int> all;
   for (const auto& file : files) {
     auto reader = AudioFileReader::open(file, damaged);
     if (!reader) return tl::unexpected(reader.error());
@@ -83,25 +81,24 @@ Result<TakeFiles> loadTake(const std::vector<std::string>& files, const std::vec
       return fail(ErrorKind::badInput, file + ": its sample rate is " + std::to_string(t.infos.back().rate) +
                                            " Hz, the first file's " + std::to_string(t.infos.front().rate) +
                                            " Hz. Convert them to one rate first.");
-    Progress progress;
-    Result<std::shared_ptr<const DecodedMedia>> media = cancelledError();
-    withProgress("reading", progress, [&] {
-      const auto content = contentId(file, progress);
-      media = content ? decodeMedia(file, *content, {scratch, t.infos.front().rate, damaged}, progress)
-                      : tl::unexpected(content.error());
+  }
+  std::vector<Result<std::shared_ptr<const DecodedMedia>>> decoded(files.size(), cancelledError());
+  Progress progress;
+  withProgress("reading", progress, [&] {
+    onAllCores(files.size(), progress, [&](std::size_t i, Progress& part) {
+      const auto content = contentId(files[i], part);
+      decoded[i] = content ? decodeMedia(files[i], *content, {scratch, t.infos.front().rate, damaged}, part)
+                           : tl::unexpected(content.error());
     });
-    if (!media) return tl::unexpected(media.error());
-    decoded.push_back(*media);
-    const auto& info = t.infos.back();
-    incoming.push_back({std::filesystem::path(file).stem().string(),
-                        file,
-                        {},
-                        info.channels,
-                        info.rate,
-                        (*media)->length(),
-                        {},
-                        guessRole(std::filesystem::path(file).stem().string())});
-    all.push_back(static_cast<int>(all.size()));
+  });
+  std::vector<IncomingFile> incoming;
+  std::vector<int> all;
+  for (std::size_t i = 0; i < files.size(); ++i) {
+    if (!decoded[i]) return tl::unexpected(decoded[i].error());
+    const auto& info = t.infos[i];
+    const auto name = std::filesystem::path(files[i]).stem().string();
+    incoming.push_back({name, files[i], {}, info.channels, info.rate, (*decoded[i])->length(), {}, guessRole(name)});
+    all.push_back(static_cast<int>(i));
   }
   for (const int g : guides)
     if (g < 0 || g >= std::ssize(files))
@@ -120,7 +117,7 @@ Result<TakeFiles> loadTake(const std::vector<std::string>& files, const std::vec
   t.song = *song;
   t.take = t.song.takes.front().id;
   t.set = t.song.sets.front().id;
-  for (std::size_t i = 0; i < decoded.size(); ++i) t.pool[t.song.takes.front().mics[i].media] = decoded[i];
+  for (std::size_t i = 0; i < decoded.size(); ++i) t.pool[t.song.takes.front().mics[i].media] = *decoded[i];
   std::vector<TrackId> guideTracks;
   for (const int i : guides.empty() ? all : guides)
     guideTracks.push_back(t.song.tracks[static_cast<std::size_t>(i)].id);

@@ -270,7 +270,11 @@ void PitchLens::paintEvent(QPaintEvent*) {
   paintRules(p, box.top(), height(), false);
   paintWave(p);
   p.setClipping(false);
-  if (stripHeight() > 0) paintDeviations(p, strip(), desk_, view_);
+  if (stripHeight() > 0) {
+    paintDeviations(p, strip(), desk_, view_);
+    p.setPen(sheet.hairline);
+    p.drawLine(QPointF(0, strip().top()), QPointF(width(), strip().top()));
+  }
   p.setClipRect(box);
   p.setRenderHint(QPainter::Antialiasing);
   paintChosen(p);

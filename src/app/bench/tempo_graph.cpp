@@ -13,6 +13,7 @@
 namespace ochron {
 namespace {
 
+constexpr double kSameBpm = 0.05;  // as played and as the map has it
 constexpr int kTitleHeight = 26;
 constexpr double kLeastBpm = 4;  // BPM from the lowest to the highest line at least
 
@@ -124,7 +125,8 @@ void TempoGraph::paintEvent(QPaintEvent*) {
     if (x < kGutterWidth - 8 || x > width() + 8) continue;
     const auto ticks = map.toTicks(Frames{(b.range.start.value + b.range.end.value) / 2});
     p.setBrush(sheet.paper);
-    p.setPen(QPen(b.bpm > map.bpmAt(ticks) ? sheet.early : sheet.late, 1.4));
+    const double off = b.bpm - map.bpmAt(ticks);
+    p.setPen(QPen(std::abs(off) < kSameBpm ? sheet.ink : off > 0 ? sheet.early : sheet.late, 1.4));
     p.drawEllipse(QPointF(x, yOf(box, b.bpm, low, high)), 3, 3);
   }
   paintPlayLine(p, box.top(), box.bottom());

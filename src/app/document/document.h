@@ -266,6 +266,7 @@ class Document : public QObject {
   void trimCaches();
   void makeSound(bool anew = false);
   void makeNearPlayLine();
+  void playFirst(const std::shared_ptr<const Song>& song, const MediaPool& pool, MadeStore* made, Frames from);
   /// What plays next, or would.
   FrameRange heardSoon();
   void autosave();

@@ -1,5 +1,6 @@
 #include <algorithm>
 
+#include "base/all_cores.h"
 #include "document/document.h"
 #include "document/tempo_desk.h"
 #include "document/wording.h"
@@ -22,15 +23,17 @@ void Document::importFiles(const std::vector<ImportFile>& files, const QString& 
         std::vector<ImportFile> good;
         std::vector<Recordings::Read> reads;
         QStringList bad;
-        for (std::size_t i = 0; i < files.size(); ++i) {
-          progress.beginPart(i, files.size());
-          auto read = recordings_.read(files[i].path, cache, rate, Damaged::accept, progress);
-          if (progress.cancelled()) return {};
-          if (read)
-            good.push_back(files[i]), reads.push_back(std::move(*read));
+        std::vector<Result<Recordings::Read>> all(files.size(), cancelledError());
+        onAllCores(files.size(), progress, [&](std::size_t i, Progress& part) {
+          all[i] = recordings_.read(files[i].path, cache, rate, Damaged::accept, part);
+        });
+        recordings_.rememberContents();
+        if (progress.cancelled()) return {};
+        for (std::size_t i = 0; i < files.size(); ++i)
+          if (all[i])
+            good.push_back(files[i]), reads.push_back(std::move(*all[i]));
           else
-            bad << QString::fromStdString(read.error().message);
-        }
+            bad << QString::fromStdString(all[i].error().message);
         return [this, good, reads, bad, takeName] {
           for (const auto& sentence : bad) warn(sentence);
           importRead(good, reads, takeName);

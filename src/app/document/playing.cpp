@@ -4,6 +4,7 @@
 
 #include "document/document.h"
 #include "document/wording.h"
+#include "edits/edit_tools.h"
 #include "edits/pieces.h"
 #include "edits/speed_edits.h"
 #include "feel/plan.h"
@@ -93,6 +94,7 @@ void Document::compile() {
       [this, song = song_, pool = recordings_.pool(), before = playPlan_, made = made_, was = tunedPool_,
        near = heardSoon()](Progress& progress) -> Jobs::Finish {
         auto plan = std::make_shared<PlayPlan>();
+        if (!before) playFirst(song, pool, made.get(), near.start);
         const auto tuned =
             std::make_shared<const TunedPool>(tunedAtHand(*song, pool, *made, was ? &was->pool : nullptr));
         makeQuickly(*song, tuned->pool, *made, near);
@@ -112,6 +114,24 @@ void Document::compile() {
         };
       },
       "compile");
+}
+
+/// Of a song that has just been opened, what plays first, while the rest is compiled. On a worker's thread.
+void Document::playFirst(const std::shared_ptr<const Song>& song, const MediaPool& pool, MadeStore* made, Frames from) {
+  constexpr std::int64_t kSeconds = 20;
+  auto first = std::make_shared<PlayPlan>();
+  const auto part = onlyIn(*song, {from, from + Frames{kSeconds * song->rate}});
+  first->edited = compilePlan(part, pool, nullptr, made);
+  first->original = compilePlan(withoutPlans(part), pool, nullptr, made);
+  first->edited.preview = true;
+  QMetaObject::invokeMethod(
+      this,
+      [this, first, song] {
+        if (playPlan_ || instead_ || song != song_) return;
+        playPlan_ = first;
+        player_.setPlan(first);
+      },
+      Qt::QueuedConnection);
 }
 
 void Document::compileShown() {
@@ -320,7 +340,8 @@ void Document::exportTo(const ExportSettings& settings, const fs::path& target) 
         auto report =
             exportSong(*song, compilePlan(*song, *tuned, nullptr, made.get()), settings, target, outputs, progress);
         if (!report) return failed(report.error());
-        if (auto ok = exportBeside(*song, pool, settings, target, outputs, *report, progress); !ok) return failed(ok.error());
+        if (auto ok = exportBeside(*song, pool, settings, target, outputs, *report, progress); !ok)
+          return failed(ok.error());
         for (const auto& [id, media] : pool)
           if (media->broken())
             return failed({ErrorKind::ioFailed,

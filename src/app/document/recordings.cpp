@@ -3,6 +3,7 @@
 #include <QStringList>
 #include <algorithm>
 
+#include "base/all_cores.h"
 #include "files/atomic_file.h"
 #include "media/cache_folder.h"
 #include "store/project.h"
@@ -71,12 +72,14 @@ void Recordings::follow(const std::shared_ptr<const Song>& song, const fs::path&
       tr("reading recordings"),
       [this, wanted, index = index_,
        settings = DecodeSettings{cacheFolder, song->rate, Damaged::accept}](Progress& progress) -> Jobs::Finish {
+        std::vector<std::optional<Entry>> all(wanted.size());
+        onAllCores(wanted.size(), progress, [&](std::size_t i, Progress& part) {
+          auto entry = load(wanted[i], *index, settings, part);
+          if (!part.cancelled()) all[i] = std::move(entry);
+        });
         std::map<MediaId, Entry> loaded;
-        for (std::size_t i = 0; i < wanted.size() && !progress.cancelled(); ++i) {
-          progress.beginPart(i, wanted.size());
-          auto entry = load(wanted[i], *index, settings, progress);
-          if (!progress.cancelled()) loaded[wanted[i].id] = std::move(entry);
-        }
+        for (std::size_t i = 0; i < wanted.size(); ++i)
+          if (all[i]) loaded[wanted[i].id] = std::move(*all[i]);
         index->keep();
         return [this, loaded] { take(loaded); };
       },

@@ -54,6 +54,8 @@ class Recordings : public QObject {
   /// Reads one file whole, for a song of this rate. Worker threads.
   Result<Read> read(const std::filesystem::path& file, const std::filesystem::path& cacheFolder, int rate,
                     Damaged damaged, Progress& progress);
+  /// Keeps on the disk what the contents of files were found to be, so that it is paid once.
+  void rememberContents() { index_->keep(); }
   /// Takes what was read as the recording of this name, before the song that names it is followed.
   void put(MediaId id, const Read& read);
   /// Reads recordings with a trouble again: they may be back.

@@ -18,13 +18,6 @@ constexpr double kMostSeconds = 20;
 constexpr double kAroundSeconds = 4;  // to either side of the play line, when nothing is chosen
 constexpr double kMostGainDb = 12;
 
-/// What a range of the song plays.
-Song onlyIn(const Song& song, FrameRange range) {
-  auto out = song;
-  for (auto& set : out.sets) set.clips = partsIn(*set.clips, range);
-  return out;
-}
-
 }  // namespace
 
 RoundDesk::RoundDesk(Document& document) : QObject(&document), doc_(document) {

@@ -49,13 +49,13 @@ NoticeBar::NoticeBar(Document& document, QWidget* parent) : QFrame(parent) {
 
 void NoticeBar::warn(const QString& sentence, const QString& button, const QString& command) {
   forget(sentence);
-  notices_.push_back({sentence, button, command});
+  notices_.push_back({sentence, button, command, true});
   refresh();
 }
 
 void NoticeBar::offer(const QString& sentence, const QString& button, const QString& command) {
   forget(sentence);
-  notices_.insert(notices_.begin(), {sentence, button, command});
+  notices_.insert(notices_.begin(), {sentence, button, command, false});
   refresh();
 }
 
@@ -71,11 +71,12 @@ void NoticeBar::dismiss() {
 void NoticeBar::refresh() {
   setVisible(!notices_.empty());
   const auto& sheet = Theme::get().sheet();
+  const bool failed = !notices_.empty() && notices_.back().failed;
   seen_->setIcon(QIcon(Theme::get().pixmap("cross", sheet.note, 12, 2)));
   setStyleSheet(
       QStringLiteral("#notice\\ bar { background: %1; border: none; border-bottom: 1px solid %2; border-left: 3px "
                      "solid %3; } #notice { color: %4; }")
-          .arg(sheet.field.name(), sheet.rule.name(), sheet.alarm.name(), sheet.ink.name()));
+          .arg(sheet.field.name(), sheet.rule.name(), (failed ? sheet.alarm : sheet.selection).name(), sheet.ink.name()));
   if (notices_.empty()) return;
   const auto& newest = notices_.back();
   text_->setText(newest.sentence);

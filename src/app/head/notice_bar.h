@@ -28,6 +28,7 @@ class NoticeBar : public QFrame {
     QString sentence;
     QString button;
     QString command;
+    bool failed = false;  ///< something went wrong; else it may be of use
   };
   void forget(const QString& sentence);
   void refresh();

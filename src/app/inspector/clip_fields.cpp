@@ -27,7 +27,7 @@ std::vector<FieldForm::Field> Inspector::clipFields() {
   FieldForm::Field colour;
   colour.name = tr("Colour");
   colour.tip = tr("A small tab at the clip's start");
-  colour.choices = QStringList{tr("track's")};
+  colour.choices = QStringList{tr("track")};
   for (int i = 1; i <= 8; ++i) colour.choices << tr("tab %1").arg(i);
   colour.read = [this] {
     return shared([](const Clip& c) { return QString::number(c.extras->colour ? *c.extras->colour + 1 : 0); });

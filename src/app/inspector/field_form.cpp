@@ -82,7 +82,7 @@ void FieldForm::setFields(std::vector<Field> fields, const std::map<QString, QWi
       grid = new QGridLayout;
       grid->setContentsMargins(0, 0, 0, 0);
       grid->setHorizontalSpacing(8);
-      grid->setVerticalSpacing(4);
+      grid->setVerticalSpacing(3);
       grid->setColumnStretch(1, 1);
       column->addLayout(grid);
       column->addStretch(1);

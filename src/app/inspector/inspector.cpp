@@ -24,7 +24,13 @@ Inspector::Inspector(Document& document, QWidget* parent) : QWidget(parent), doc
   title_->setObjectName("inspector title");
   title_->setFont(Theme::get().font(12, 600));
   title_->setWordWrap(true);
-  column->addWidget(title_);
+  auto* head = new QHBoxLayout;
+  head->addWidget(title_, 1);
+  hint_ = new QLabel(tr("12 sets \u00b7 +3 adds \u00b7 *0.5 scales"), this);
+  hint_->setToolTip(tr("What is typed goes to all that is chosen, in ms, s, samples, beats, dB, cents or semitones"));
+  hint_->setProperty("note", true);
+  head->addWidget(hint_);
+  column->addLayout(head);
   auto* scroll = new QScrollArea(this);  // narrow windows scroll the groups across
   scroll->setWidgetResizable(true);
   scroll->setFocusPolicy(Qt::NoFocus);
@@ -32,12 +38,6 @@ Inspector::Inspector(Document& document, QWidget* parent) : QWidget(parent), doc
   form_ = new FieldForm(scroll);
   scroll->setWidget(form_);
   column->addWidget(scroll, 1);
-  hint_ =
-      new QLabel(tr("What is typed goes to all that is chosen: 12 sets \u00b7 +3 adds \u00b7 *0.5 scales \u00b7 ms, s, "
-                    "samples, beats, dB"),
-                 this);
-  hint_->setProperty("note", true);
-  column->addWidget(hint_);
   connect(&doc_.desk(), &ClipDesk::changed, this, &Inspector::refresh);
   for (auto signal : {&Document::songChanged, &Document::songPreviewed, &Document::stepChanged})
     connect(&doc_, signal, this, &Inspector::refresh);

@@ -26,7 +26,7 @@ KeptDialog::KeptDialog(const std::vector<KeptCopies::Copy>& copies, Why why, QWi
   column->addWidget(title);
   auto* text = new QLabel(
       why == Why::crash
-          ? tr("These songs were not saved. Open one; the others stay under File, Kept copies, until you remove them.")
+          ? tr("These songs were not saved. Open one; the others stay under Song, Kept copies, until you remove them.")
           : tr("Songs from after a crash, or autosaved copies that were not opened. They stay until you remove them."),
       this);
   text->setWordWrap(true);

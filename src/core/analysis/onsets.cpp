@@ -1,12 +1,9 @@
 #include "analysis/onsets.h"
 
 #include <algorithm>
-#include <atomic>
-#include <chrono>
-#include <future>
-#include <thread>
 
 #include "analysis/between_mics.h"
+#include "base/all_cores.h"
 
 namespace ochron {
 namespace {
@@ -121,36 +118,18 @@ Onset hitFrom(const Chain& chain, const BetweenMics& between, int rate) {
   return o;
 }
 
-/// Listens to all mics on as many cores as there are. `progress` is reported and asked by the calling thread alone.
 std::vector<MicHearing> listenToAll(const std::vector<GuideSignal>& signals, int rate, Progress& progress) {
   std::vector<MicHearing> out(signals.size());
-  std::vector<Progress> parts(signals.size());
   const auto guides = std::count_if(signals.begin(), signals.end(), [](auto& s) { return s.guide; });
-  std::atomic<std::size_t> next{0};
-  const auto work = [&] {
-    for (auto i = next++; i < signals.size(); i = next++) {
-      if (parts[i].cancelled()) continue;
-      auto signal = signals[i];
-      // Alone and without a name it may be a whole kit or a loop: nothing in it is bleed.
-      if (signals.size() == 1 && signal.hears == MicHears::unknown) signal.hears = MicHears::everything;
-      out[i] = listenTo(signal, static_cast<int>(i), guides > 1, rate, parts[i]);
-      parts[i].report(1);
-    }
-  };
-  const auto cores =
-      std::clamp<std::size_t>(std::thread::hardware_concurrency(), 1, std::min(signals.size(), kMostAtOnce));
-  std::vector<std::future<void>> workers;
-  for (std::size_t i = 0; i < cores; ++i) workers.push_back(std::async(std::launch::async, work));
-  for (auto& w : workers)
-    while (w.wait_for(std::chrono::milliseconds(20)) != std::future_status::ready) {
-      double done = 0;
-      for (auto& p : parts) {
-        done += p.fraction() / static_cast<double>(parts.size());
-        if (progress.cancelled()) p.cancel();
-      }
-      progress.report(done);
-    }
-  for (auto& w : workers) w.get();
+  onAllCores(
+      signals.size(), progress,
+      [&](std::size_t i, Progress& part) {
+        auto signal = signals[i];
+        // Alone and without a name it may be a whole kit or a loop: nothing in it is bleed.
+        if (signals.size() == 1 && signal.hears == MicHears::unknown) signal.hears = MicHears::everything;
+        out[i] = listenTo(signal, static_cast<int>(i), guides > 1, rate, part);
+      },
+      kMostAtOnce);
   return out;
 }
 

@@ -65,6 +65,8 @@ void giveOwnNames(Song& song, ClipList& clips);
 
 /// The clips of [range), parts of those that reach out of it.
 ClipList partsIn(const ClipList& clips, FrameRange range);
+/// A song that plays a range alone.
+Song onlyIn(const Song& song, FrameRange range);
 
 /// Clips changed by hand are no longer the plan's: later runs leave them alone. `clips` is the set's list.
 void takeOutOfPlan(MicSet& set, ClipList& clips, const ChosenClips& chosen);

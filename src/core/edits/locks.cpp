@@ -88,6 +88,12 @@ ClipList partsIn(const ClipList& clips, FrameRange range) {
   return out;
 }
 
+Song onlyIn(const Song& song, FrameRange range) {
+  auto out = song;
+  for (auto& set : out.sets) set.clips = partsIn(*set.clips, range);
+  return out;
+}
+
 std::optional<Error> lockedAgainst(const Song& song, const MicSet& before, const MicSet& after) {
   if (before == after) return {};
   if (before.locked) return lockedError("\"" + before.name + "\"");
