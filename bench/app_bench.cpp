@@ -9,6 +9,8 @@
 #include <thread>
 
 #include "canvas/lanes_view.h"
+#include "document/sounding.h"
+#include "document/transport.h"
 #include "edits/clip_edits.h"
 #include "edits/take_edits.h"
 #include "edits/tempo_edits.h"
@@ -152,7 +154,7 @@ void Reopen(benchmark::State& state) {
     Document doc;
     doc.open(folder);
     Waits waits;
-    waits.until([&] { return doc.playPlan() && doc.recordings().complete(); });
+    waits.until([&] { return doc.sounding().playPlan() && doc.recordings().complete(); });
     state.PauseTiming();
     doc.jobs().finishAll();
     doc.leave();
@@ -197,7 +199,7 @@ void SixtyTracks(benchmark::State& state) {
     const auto told = [&](const char* what, const Waits& waits) { state.counters[what] = waits.worstMs(); };
     Waits opening;
     opening.act([&] { doc.open(folder); });
-    opening.until([&] { return doc.playPlan() && doc.recordings().complete() && !doc.jobs().busy(); });
+    opening.until([&] { return doc.sounding().playPlan() && doc.recordings().complete() && !doc.jobs().busy(); });
     told("opening, worst ms", opening);
     const auto clip = (*doc.song().sets[30].clips)[400].id;
     Waits edits;
@@ -207,10 +209,10 @@ void SixtyTracks(benchmark::State& state) {
     edits.until([&] { return !doc.jobs().busy(); });
     told("editing, worst ms", edits);
     Waits playing;
-    playing.act([&] { doc.playFrom(Frames{48'000}); });
+    playing.act([&] { doc.transport().playFrom(Frames{48'000}); });
     const auto end = std::chrono::steady_clock::now() + std::chrono::seconds(2);
     playing.until([&] { return std::chrono::steady_clock::now() > end; });
-    playing.act([&] { doc.playStop(); });
+    playing.act([&] { doc.transport().playStop(); });
     told("playing, worst ms", playing);
     Waits steps;
     for (const auto step :

@@ -7,6 +7,7 @@
 #include <clocale>
 #include <cstdio>
 
+#include "document/transport.h"
 #include "files/signal_watch.h"
 #include "keeping/damaged_settings.h"
 #include "main_window.h"
@@ -49,7 +50,7 @@ int main(int argc, char** argv) {
       return std::fprintf(stderr, "orthochron: there is no song in %s.\n", qPrintable(parser.value(demo))), 2;
     if (!window.document().openCopy(projects.front().absoluteFilePath().toStdString())) return 2;
     window.view().show(48'000 * 18.4, 48'000 * 8.6 / window.view().width());
-    window.document().setCursor(Frames{48'000 * 22});
+    window.document().transport().setCursor(Frames{48'000 * 22});
     window.document().stepHit(1);
     if (constexpr const char* kSeen = "guide/seen"; !parser.isSet(shot) && !QSettings().value(kSeen, false).toBool()) {
       QSettings().setValue(kSeen, true);

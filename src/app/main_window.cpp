@@ -23,6 +23,7 @@
 #include "document/clip_desk.h"
 #include "document/pitch_desk.h"
 #include "document/tempo_desk.h"
+#include "document/transport.h"
 #include "guide/tour.h"
 #include "head/head_line.h"
 #include "head/notice_bar.h"
@@ -66,7 +67,7 @@ MainWindow::MainWindow(QWidget* parent) : QMainWindow(parent), actions_(new Acti
     if (seam)
       view_.reveal(seam->start);
     else if (hit)
-      view_.reveal(doc_.original() ? hit->home : hit->now);
+      view_.reveal(doc_.transport().original() ? hit->home : hit->now);
     actions_->refresh();
   });
   canvasRows_ = findChildren<Row*>();
@@ -195,8 +196,8 @@ void MainWindow::fitScreen() {
 }
 
 void MainWindow::tick() {
-  auto& engine = doc_.player().engine();
-  const auto at = engine.playing() ? engine.position() : doc_.cursor();
+  auto& engine = doc_.transport().player().engine();
+  const auto at = engine.playing() ? engine.position() : doc_.transport().cursor();
   if (engine.playing()) {
     const double x = view_.xOf(at);
     // The view turns the page when the play line leaves it.

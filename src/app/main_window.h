@@ -53,12 +53,15 @@ class MainWindow : public QMainWindow {
 
  private:
   void buildActions();
+  void buildSongActions();
+  void buildPlayActions();
   void buildHitActions();
   void buildClipActions();
   void buildMarkActions();
   void buildTempoActions();
   void buildPinActions();
   void buildPitchActions();
+  void buildViewActions();
   void buildMenus();
   void buildLayout();
   void tick();

@@ -22,6 +22,7 @@
 #include "canvas/timing_graph.h"
 #include "canvas/track_head.h"
 #include "document/clip_desk.h"
+#include "document/transport.h"
 #include "edits/arrange.h"
 #include "import_dialog.h"
 #include "loupe/loupe_view.h"
@@ -188,7 +189,7 @@ TEST_F(Window, AFocusedSliderKeepsTheArrowKeysAndSpaceStillPlays) {
   EXPECT_FALSE(doc().currentHit());
   QTest::keyClick(slider, Qt::Key_Space);
   EXPECT_TRUE(until([&] { return playing(); }));
-  doc().playStop();
+  doc().transport().playStop();
 }
 
 TEST_F(Window, TheStretchMethodIsHeardOnceItIsRenderedAndExports) {
@@ -276,14 +277,14 @@ TEST_F(Window, DraggingAHitSetsItsTargetAndEscapeTakesItBack) {
 TEST_F(Window, SpacePlaysAndStopsAndTheVersionSwitchIsHeard) {
   import();
   QTest::keyClick(window.get(), Qt::Key_Space);
-  EXPECT_TRUE(until([&] { return playing() && heardAt() > doc().cursor(); }));
+  EXPECT_TRUE(until([&] { return playing() && heardAt() > doc().transport().cursor(); }));
   QTest::keyClick(window.get(), Qt::Key_O);
-  EXPECT_TRUE(doc().original());
+  EXPECT_TRUE(doc().transport().original());
   ASSERT_TRUE(hear(Frames{2'400})) << "it plays on";
   QTest::keyClick(window.get(), Qt::Key_Space);
   EXPECT_TRUE(until([&] { return !playing(); }));
   click(find<QWidget>("version"), {150, 15});
-  EXPECT_FALSE(doc().original());
+  EXPECT_FALSE(doc().transport().original());
 }
 
 TEST_F(Window, LoopAndClickAndRangeWorkByMouseAndKeys) {
@@ -297,7 +298,7 @@ TEST_F(Window, LoopAndClickAndRangeWorkByMouseAndKeys) {
   EXPECT_NEAR(static_cast<double>(doc().range().length().value), 160 * 300, 15 * 300);
   QTest::mouseClick(find<QToolButton>("Loop"), Qt::LeftButton);
   QTest::mouseClick(find<QToolButton>("Click"), Qt::LeftButton);
-  EXPECT_TRUE(doc().looping() && doc().click());
+  EXPECT_TRUE(doc().transport().looping() && doc().transport().click());
   QTest::keyClick(window.get(), Qt::Key_Z);
   EXPECT_NEAR(static_cast<double>(window->view().visible().length().value),
               static_cast<double>(doc().range().length().value), 3000);

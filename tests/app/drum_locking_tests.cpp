@@ -19,6 +19,7 @@
 #include "canvas/timing_graph.h"
 #include "checks/checks_panel.h"
 #include "document/groove_library.h"
+#include "document/transport.h"
 #include "edits/hit_edits.h"
 #include "loupe/loupe_view.h"
 #include "seams/seam_edits.h"
@@ -272,7 +273,7 @@ TEST_F(Locking, AnOnsetGoesBackToWhereItWasFoundOrToWhereAnotherMicHearsIt) {
 TEST_F(Locking, SteppingPlaysEachHitWhenAsked) {
   run("step.3");
   click(find<QCheckBox>("hear while stepping"), {8, 8});
-  ASSERT_TRUE(doc().hearing().whileStepping);
+  ASSERT_TRUE(doc().transport().hearing().whileStepping);
   run("hits.next");
   EXPECT_TRUE(until([&] { return playing(); }));
   EXPECT_TRUE(until([&] { return !playing(); })) << "a hit is heard once";

@@ -19,6 +19,7 @@
 #include "canvas/song_row.h"
 #include "document/clip_desk.h"
 #include "document/fade_library.h"
+#include "document/transport.h"
 #include "edits/clip_edits.h"
 #include "edits/mark_edits.h"
 #include "edits/take_edits.h"
@@ -246,7 +247,7 @@ TEST_F(Hands, CopiedClipsArePastedAtThePlayLine) {
   splitAt(1, Frames{60'000});
   desk().choose({clip(1, 0).id});
   QTest::keyClick(&lanes(), Qt::Key_C, Qt::ControlModifier);
-  doc().setCursor(Frames{300'000});
+  doc().transport().setCursor(Frames{300'000});
   QTest::keyClick(&lanes(), Qt::Key_V, Qt::ControlModifier);
   ASSERT_EQ(desk().clips().size(), 1u);
   EXPECT_EQ(doc().song().find(desk().clips().front())->start, Frames{300'000});
@@ -312,14 +313,14 @@ TEST_F(Hands, ArrowKeysGoThroughAFocusedListAndElseFromEdgeToEdge) {
   desk().choose({clip(1, 0).id});
   auto* kind = find<QComboBox>("Out runs");
   kind->setFocus();
-  const auto cursor = doc().cursor();
+  const auto cursor = doc().transport().cursor();
   QTest::keyClick(kind, Qt::Key_Down);
   EXPECT_EQ(kind->currentIndex(), 1);
-  EXPECT_EQ(doc().cursor(), cursor);
+  EXPECT_EQ(doc().transport().cursor(), cursor);
   lanes().setFocus();
-  doc().setCursor(Frames{10});
+  doc().transport().setCursor(Frames{10});
   QTest::keyClick(&lanes(), Qt::Key_Down);
-  EXPECT_EQ(doc().cursor(), clip(1, 0).end());
+  EXPECT_EQ(doc().transport().cursor(), clip(1, 0).end());
 }
 
 TEST_F(Hands, TapeFadesAreAKindOfFade) {
@@ -438,7 +439,7 @@ TEST_F(Hands, APieceOfAnEnvelopeIsCopiedElsewhere) {
                               {{Frames{0}, 0, 0}, {Frames{48'000}, -12, 0}, {Frames{96'000}, 0, 0}}));
   doc().setRange({Frames{24'000}, Frames{72'000}});
   ASSERT_TRUE(run("envelope.copy"));
-  doc().setCursor(Frames{200'000});
+  doc().transport().setCursor(Frames{200'000});
   ASSERT_TRUE(run("envelope.paste"));
   EXPECT_NEAR(valueAt(*doc().song().gainEnvelope, Frames{224'000}, 0), -12, 1e-6);
   EXPECT_NEAR(valueAt(*doc().song().gainEnvelope, Frames{150'000}, 0), 0, 1e-6);
@@ -471,11 +472,12 @@ TEST_F(Hands, DragsSnapToWhatIsNearAndShiftSuspendsIt) {
   s.snap.reachPixels = 12;
   desk().setSettings(s);
   splitAt(1, Frames{100'000});
-  doc().setCursor(Frames{100'000} + px(50));
+  doc().transport().setCursor(Frames{100'000} + px(50));
   const auto from = at(1, Frames{200'000});
   desk().choose({clip(1, 1).id});
   QTest::mousePress(&lanes(), Qt::LeftButton, {}, from.toPoint());
-  doc().setCursor(Frames{100'000} + px(50));  // a press puts the play line; it is put back where this test wants it
+  doc().transport().setCursor(Frames{100'000} +
+                              px(50));  // a press puts the play line; it is put back where this test wants it
   const auto to = (from + QPointF(45, 0)).toPoint();
   QMouseEvent move(QEvent::MouseMove, to, lanes().mapToGlobal(to), Qt::NoButton, Qt::LeftButton, Qt::NoModifier);
   QApplication::sendEvent(&lanes(), &move);
@@ -487,7 +489,7 @@ TEST_F(Hands, DragsSnapToWhatIsNearAndShiftSuspendsIt) {
 }
 
 TEST_F(Hands, MarkersAndSectionsStandOnTheRulerAndAreJumpedTo) {
-  doc().setCursor(Frames{96'000});
+  doc().transport().setCursor(Frames{96'000});
   QTest::keyClick(&lanes(), Qt::Key_W);
   doc().setRange({Frames{144'000}, Frames{240'000}});
   QTest::keyClick(&lanes(), Qt::Key_W, Qt::ShiftModifier);
@@ -495,9 +497,9 @@ TEST_F(Hands, MarkersAndSectionsStandOnTheRulerAndAreJumpedTo) {
   type("Name", "Chorus");
   EXPECT_EQ(doc().song().markers[1].name, "Chorus");
   lanes().setFocus();
-  doc().setCursor(Frames{0});
+  doc().transport().setCursor(Frames{0});
   QTest::keyClick(&lanes(), Qt::Key_Down, Qt::ControlModifier);
-  EXPECT_EQ(doc().cursor(), Frames{96'000});
+  EXPECT_EQ(doc().transport().cursor(), Frames{96'000});
   QTest::keyClick(&lanes(), Qt::Key_Down, Qt::ControlModifier | Qt::ShiftModifier);
   EXPECT_EQ(doc().range(), (FrameRange{Frames{96'000}, Frames{144'000}}));
   auto* ruler = window->findChild<Ruler*>();
@@ -612,16 +614,16 @@ TEST_F(Hands, EveryEditSurvivesSavingAndOpening) {
 
 TEST_F(Hands, TrimsAndFadesGoToThePlayLineByKey) {
   desk().choose({clip(1, 0).id});
-  doc().setCursor(Frames{20'000});
+  doc().transport().setCursor(Frames{20'000});
   QTest::keyClick(&lanes(), Qt::Key_BracketLeft);
   EXPECT_EQ(clip(1, 0).start, Frames{20'000});
-  doc().setCursor(Frames{200'000});
+  doc().transport().setCursor(Frames{200'000});
   QTest::keyClick(&lanes(), Qt::Key_BracketRight);
   EXPECT_EQ(clip(1, 0).end(), Frames{200'000});
-  doc().setCursor(Frames{30'000});
+  doc().transport().setCursor(Frames{30'000});
   run("clips.fadein");
   EXPECT_EQ(clip(1, 0).fadeIn.length, Frames{10'000});
-  doc().setCursor(Frames{170'000});
+  doc().transport().setCursor(Frames{170'000});
   run("clips.fadeout");
   EXPECT_EQ(clip(1, 0).fadeOut.length, Frames{30'000});
   run("clips.tapestop");
@@ -631,13 +633,13 @@ TEST_F(Hands, TrimsAndFadesGoToThePlayLineByKey) {
 TEST_F(Hands, ASyncPointIsBroughtToTheGridAndToThePlayLine) {
   splitAt(1, Frames{100'000});
   desk().choose({clip(1, 1).id});
-  doc().setCursor(Frames{103'000});
+  doc().transport().setCursor(Frames{103'000});
   ASSERT_TRUE(run("clips.sync"));
   QTest::keyClick(&lanes(), Qt::Key_E);
   const auto& map = doc().song().tempo;
   const auto line = nearestLine(map, doc().timing().grid, map.toTicks(Frames{103'000})).frame;
   EXPECT_EQ(anchorOf(doc().song(), set(1), *doc().song().find(desk().clips().front())), line);
-  doc().setCursor(Frames{150'000});
+  doc().transport().setCursor(Frames{150'000});
   QTest::keyClick(&lanes(), Qt::Key_E, Qt::ShiftModifier);
   EXPECT_EQ(anchorOf(doc().song(), set(1), *doc().song().find(desk().clips().front())), Frames{150'000});
 }

@@ -8,6 +8,7 @@
 #include "analysis/pitch.h"
 #include "app/window_fixture.h"
 #include "document/key_desk.h"
+#include "document/transport.h"
 #include "steps/key_row.h"
 #include "support/made_voice.h"
 
@@ -56,7 +57,7 @@ TEST_F(TriedKey, IsTriedWithoutAChangeAndKeptAsATransposition) {
   EXPECT_EQ(desk().semitones(), 3);
   EXPECT_EQ(doc().song(), before);
   EXPECT_TRUE(hear(Frames{9'600})) << "it plays on";
-  doc().playStop();
+  doc().transport().playStop();
   QTest::mouseClick(find<QAbstractButton>("keep key"), Qt::LeftButton);
   doc().jobs().finishAll();
   EXPECT_FALSE(desk().trying());
@@ -121,7 +122,7 @@ TEST_F(TriedKey, AKeyOfAKeyboardIsTriedAtOnceAndMiddleCIsAsRecorded) {
   QTRY_VERIFY_WITH_TIMEOUT(desk().semitones() == -2, 50);
   ASSERT_TRUE(played->press(60));
   QTRY_VERIFY_WITH_TIMEOUT(!desk().trying(), 50);
-  doc().playStop();
+  doc().transport().playStop();
   // Keys far away are tried in the nearest octave that can be heard.
   ASSERT_TRUE(played->press(108));
   QTRY_VERIFY_WITH_TIMEOUT(desk().trying(), 50);

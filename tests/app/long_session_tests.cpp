@@ -7,6 +7,7 @@
 
 #include "app/window_fixture.h"
 #include "canvas/lanes_view.h"
+#include "document/transport.h"
 #include "edits/hit_edits.h"
 #include "edits/tempo_edits.h"
 #include "play/device.h"
@@ -69,9 +70,9 @@ TEST_F(Session, ImportsShowsProgressPlaysWithoutADropOutWhileControlsAreTurnedAn
   doc().jobs().finishAll();
   EXPECT_GT(doc().song().find(doc().activeSet())->clips->size(), 800u);
 
-  auto* simulated = dynamic_cast<SimulatedDevice*>(doc().player().device());
+  auto* simulated = dynamic_cast<SimulatedDevice*>(doc().transport().player().device());
   ASSERT_NE(simulated, nullptr);
-  doc().playFrom(Frames{48'000 * 20});
+  doc().transport().playFrom(Frames{48'000 * 20});
   ASSERT_TRUE(hear(Frames{4'800}));
   [[maybe_unused]] const auto before = simulated->dropOuts();
   std::mt19937_64 dice(2);
@@ -83,12 +84,12 @@ TEST_F(Session, ImportsShowsProgressPlaysWithoutADropOutWhileControlsAreTurnedAn
     doc().setTiming("turn", s, "turn");
     ASSERT_TRUE(hear(Frames{2'880}));
   }
-  EXPECT_TRUE(doc().player().engine().playing());
+  EXPECT_TRUE(doc().transport().player().engine().playing());
 #ifndef OCHRON_SANITIZED  // which makes everything several times slower
   // A machine that others use too may stall the device's thread once; turning controls must not.
   EXPECT_LE(simulated->dropOuts() - before, 2);
 #endif
-  doc().playStop();
+  doc().transport().playStop();
   doc().jobs().finishAll();
 
   const auto folder = scratch / "session.ochron";

@@ -5,6 +5,7 @@
 
 #include "app/window_fixture.h"
 #include "checks/checks_panel.h"
+#include "document/sounding.h"
 #include "render/loudness.h"
 #include "theme/theme.h"
 
@@ -83,8 +84,25 @@ TEST_F(Looks, OneKindCanBeListedAndIsWhatIsSteppedThrough) {
   EXPECT_EQ(panel().count(), static_cast<int>(all.size())) << "there is one set";
 }
 
+TEST_F(Looks, LanesTakeTheRoomThereIsUntilTheirHeightIsSetByHand) {
+  const auto tracks = static_cast<int>(doc().song().tracks.size());
+  window->resize(1280, 1600);
+  QTest::qWait(0);
+  const int tall = window->view().laneHeight();
+  EXPECT_EQ(tall, std::min(72, window->lanes().height() / tracks));
+  EXPECT_GT(tall, 34);
+  window->resize(1280, 800);
+  QTest::qWait(0);
+  EXPECT_LE(window->view().laneHeight(), std::max(34, window->lanes().height() / tracks));
+  run("view.taller");
+  const int byHand = window->view().laneHeight();
+  window->resize(1280, 1600);
+  QTest::qWait(0);
+  EXPECT_EQ(window->view().laneHeight(), byHand);
+}
+
 TEST_F(Looks, TheOriginalIsHeardAsLoudAsTheEditedVersion) {
-  EXPECT_NEAR(doc().originalGainDb(), 0, 0.3) << "slices moved are as loud as before";
+  EXPECT_NEAR(doc().sounding().originalGainDb(), 0, 0.3) << "slices moved are as loud as before";
   // Every second piece silent: the edited version is softer than what was recorded.
   auto s = doc().timing();
   s.method = TimingMethod::slices;
@@ -98,19 +116,19 @@ TEST_F(Looks, TheOriginalIsHeardAsLoudAsTheEditedVersion) {
   }
   ASSERT_TRUE(doc().edit("softer", song));
   doc().jobs().finishAll();
-  const auto plan = doc().playPlan();
+  const auto plan = doc().sounding().playPlan();
   Progress progress;
   const FrameRange whole{Frames{}, doc().song().end()};
   const double edited = *loudnessOf(plan->edited, whole, progress);
   const double original = *loudnessOf(plan->original, whole, progress);
   ASSERT_LT(edited, original - 1);
-  EXPECT_NEAR(doc().originalGainDb(), edited - original, 0.11);
+  EXPECT_NEAR(doc().sounding().originalGainDb(), edited - original, 0.11);
   EXPECT_NEAR(plan->originalGain, std::pow(10.0, (edited - original) / 20), 0.02);
   run("transport.match");
-  EXPECT_EQ(doc().playPlan()->originalGain, 1.0F);
+  EXPECT_EQ(doc().sounding().playPlan()->originalGain, 1.0F);
   run("transport.match");
   doc().jobs().finishAll();
-  EXPECT_NEAR(doc().playPlan()->originalGain, plan->originalGain, 1e-6);
+  EXPECT_NEAR(doc().sounding().playPlan()->originalGain, plan->originalGain, 1e-6);
 }
 
 }  // namespace

@@ -10,6 +10,8 @@
 #include "document/clip_desk.h"
 #include "document/pin_desk.h"
 #include "document/round_desk.h"
+#include "document/sounding.h"
+#include "document/transport.h"
 #include "render/render.h"
 
 namespace ochron {
@@ -150,7 +152,7 @@ TEST_F(Pins, StayTheUsersThroughThePlansChanges) {
     const auto was = hits();
     const Frames middle{(was[4].at.value + was[5].at.value) / 2};
     const auto planned = *at(middle);
-    doc().setCursor(planned);
+    doc().transport().setCursor(planned);
     ASSERT_TRUE(run("pins.add"));
     ASSERT_EQ(desk().chosen().size(), 1U);
     const auto take = desk().chosen().front().take;
@@ -175,7 +177,7 @@ TEST_F(Pins, StayTheUsersThroughThePlansChanges) {
 TEST_F(Pins, SeveralAreChosenAndMovedTogetherByKeys) {
   const auto was = hits();
   for (const int i : {3, 6}) {
-    doc().setCursor(was[static_cast<std::size_t>(i)].at);
+    doc().transport().setCursor(was[static_cast<std::size_t>(i)].at);
     ASSERT_TRUE(run("pins.add"));
   }
   click(&window->lanes(), pinOf(was[3].at));
@@ -196,7 +198,7 @@ TEST_F(Pins, SeveralAreChosenAndMovedTogetherByKeys) {
 
 TEST_F(Pins, WhileTheSongPlaysADragIsHeardBeforeItIsLetGo) {
   const auto hit = hits().at(2).at;
-  const auto before = doc().playPlan();
+  const auto before = doc().sounding().playPlan();
   run("transport.play");
   ASSERT_TRUE(until([&] { return playing(); }));
   const auto from = markOf(*at(hit));
@@ -204,22 +206,22 @@ TEST_F(Pins, WhileTheSongPlaysADragIsHeardBeforeItIsLetGo) {
   const auto dragged = *at(hit);
   ASSERT_GT(dragged, hit);
   const auto shown = doc().song().find(doc().activeSet())->clips;
-  ASSERT_TRUE(until([&] { return doc().playPlan()->edited.tracks.front().clips == shown; }));
-  const auto heard = doc().playPlan();
+  ASSERT_TRUE(until([&] { return doc().sounding().playPlan()->edited.tracks.front().clips == shown; }));
+  const auto heard = doc().sounding().playPlan();
   EXPECT_EQ(heard->original.tracks.front().clips, before->original.tracks.front().clips);
   QTest::keyClick(&window->lanes(), Qt::Key_Escape);
   doc().jobs().finishAll();
-  EXPECT_EQ(doc().playPlan()->edited.tracks.front().clips, before->edited.tracks.front().clips);
-  doc().playStop();
+  EXPECT_EQ(doc().sounding().playPlan()->edited.tracks.front().clips, before->edited.tracks.front().clips);
+  doc().transport().playStop();
 }
 
 TEST_F(Pins, WhileNothingPlaysADragCompilesNothing) {
   const auto hit = hits().at(2).at;
-  const auto before = doc().playPlan();
+  const auto before = doc().sounding().playPlan();
   const auto from = markOf(*at(hit));
   drag(&window->lanes(), from, from + QPointF(12, 0), Qt::ShiftModifier, false);
   doc().jobs().finishAll();
-  EXPECT_EQ(doc().playPlan(), before);
+  EXPECT_EQ(doc().sounding().playPlan(), before);
   QTest::keyClick(&window->lanes(), Qt::Key_Escape);
 }
 
@@ -244,7 +246,9 @@ struct Round : Pins {
     addMix(plan->edited, doc().range().start, left, right, room, {});
     return left;
   }
-  std::shared_ptr<const PlayPlan> played() { return doc().heardInstead() ? doc().heardInstead() : doc().playPlan(); }
+  std::shared_ptr<const PlayPlan> played() {
+    return doc().sounding().heardInstead() ? doc().sounding().heardInstead() : doc().sounding().playPlan();
+  }
 };
 
 TEST_F(Round, EachWayIsHeardInTurnAndNothingIsChanged) {
@@ -269,7 +273,7 @@ TEST_F(Round, EachWayIsHeardInTurnAndNothingIsChanged) {
   EXPECT_FALSE(round().going());
   EXPECT_EQ(heardPlan(), whole);
   EXPECT_EQ(doc().song(), before);
-  doc().playStop();
+  doc().transport().playStop();
 }
 
 TEST_F(Round, WhatIsKeptIsTheSetsWayFromThenOn) {
@@ -284,7 +288,7 @@ TEST_F(Round, WhatIsKeptIsTheSetsWayFromThenOn) {
   EXPECT_EQ(doc().song().find(doc().activeSet())->method, way);
   run("edit.undo");
   EXPECT_FALSE(doc().song().find(doc().activeSet())->method);
-  doc().playStop();
+  doc().transport().playStop();
 }
 
 TEST_F(Round, AnEditEndsItAndWhatIsHeardIsTheSong) {
@@ -292,10 +296,10 @@ TEST_F(Round, AnEditEndsItAndWhatIsHeardIsTheSong) {
   doc().jobs().finishAll();
   run("edit.undo");
   EXPECT_FALSE(round().going());
-  EXPECT_FALSE(doc().heardInstead());
+  EXPECT_FALSE(doc().sounding().heardInstead());
   run("stretch.round");
   EXPECT_FALSE(round().going()) << "nothing is stretched any more";
-  doc().playStop();
+  doc().transport().playStop();
 }
 
 }  // namespace

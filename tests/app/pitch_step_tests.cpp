@@ -9,6 +9,7 @@
 #include "app/window_fixture.h"
 #include "bench/pitch_lens.h"
 #include "document/pitch_desk.h"
+#include "document/transport.h"
 #include "head/notice_bar.h"
 #include "head/tuner.h"
 #include "support/made_voice.h"
@@ -263,7 +264,7 @@ TEST_F(PitchSteps, NotesAreNudgedInTimeByKeys) {
 TEST_F(PitchSteps, ANoteIsSplitAtThePlayLineJoinedAgainAndSilenced) {
   listen();
   const auto note = desk().notes()[1];
-  doc().setCursor(note.start + (note.end - note.start) / 2);
+  doc().transport().setCursor(note.start + (note.end - note.start) / 2);
   run("pitch.split");
   ASSERT_EQ(desk().notes().size(), 5U);
   desk().choose({desk().notes()[1].name, desk().notes()[2].name});

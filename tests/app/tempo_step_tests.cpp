@@ -12,6 +12,7 @@
 #include "app/window_fixture.h"
 #include "canvas/lanes_view.h"
 #include "document/tempo_desk.h"
+#include "document/transport.h"
 #include "head/notice_bar.h"
 
 namespace ochron {
@@ -280,7 +281,7 @@ struct MetersAndSpeed : TempoSteps {
 
 TEST_F(MetersAndSpeed, AMeterIsSetForABarOrFromItOnAndNothingMoves) {
   const auto clips = song().sets.front().clips;
-  doc().setCursor(line(2));
+  doc().transport().setCursor(line(2));
   auto* meter = find<QComboBox>("meter");
   meter->setCurrentText("7/8");
   find<QAbstractButton>("meter of bar")->click();
@@ -324,7 +325,7 @@ TEST_F(MetersAndSpeed, ASpeedIsTypedInAnyUnitHeardAndExportedOnceOrNotAtAll) {
   EXPECT_EQ(exported(range).size(), static_cast<std::size_t>(std::llround(static_cast<double>(plain) / 0.8)));
   run("transport.play");
   EXPECT_TRUE(hear(Frames{9'600}));
-  doc().playStop();
+  doc().transport().playStop();
   find<QAbstractButton>("speed exported")->click();
   EXPECT_EQ(exported(range).size(), plain) << "only heard";
   // A chosen range alone.

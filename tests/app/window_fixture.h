@@ -10,6 +10,7 @@
 #include <QTimer>
 #include <memory>
 
+#include "document/transport.h"
 #include "edits/tempo_edits.h"
 #include "main_window.h"
 #include "media/audio_file.h"
@@ -57,8 +58,8 @@ struct Driven : ::testing::Test {
     });
     poll->start(5);
   }
-  bool playing() { return doc().player().engine().playing(); }
-  Frames heardAt() { return doc().player().engine().position(); }
+  bool playing() { return doc().transport().player().engine().playing(); }
+  Frames heardAt() { return doc().transport().player().engine().position(); }
   /// Until so much more has been played, also round a loop, where the place goes back; false when it stands still.
   bool hear(Frames more) {
     auto last = heardAt();

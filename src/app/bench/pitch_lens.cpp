@@ -14,6 +14,7 @@
 #include "bench/note_drag.h"
 #include "canvas/lane_painter.h"
 #include "canvas/wave.h"
+#include "document/transport.h"
 #include "theme/theme.h"
 
 namespace ochron {
@@ -324,14 +325,14 @@ void PitchLens::mousePressEvent(QMouseEvent* event) {
   const auto* found = noteAt(event->position());
   if (!found) {
     if (!(event->modifiers() & Qt::ControlModifier)) desk_.choose({});
-    doc_.setCursor(view_.frameAt(event->position().x()));
+    doc_.transport().setCursor(view_.frameAt(event->position().x()));
     bandFrom_ = bandTo_ = event->position();
     return;
   }
   const auto note = *found;
   if (event->modifiers() & Qt::ControlModifier) return desk_.toggle(note.name);
   if (!desk_.isChosen(note.name)) desk_.choose({note.name});
-  doc_.setCursor(note.start);
+  doc_.transport().setCursor(note.start);
   if (strip().contains(event->position())) return;
   gesture_ = std::make_unique<NoteDrag>(doc_, view_, event->position(), note, partAt(note, event->position()),
                                         (high_ - low_) / plot().height(),

@@ -6,6 +6,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "document/transport.h"
 #include "loupe/mic_name.h"
 #include "loupe/seam_loupe.h"
 #include "seams/measure.h"
@@ -40,7 +41,7 @@ SeamBench::SeamBench(Document& document, QWidget* parent) : QWidget(parent), doc
 }
 
 const Clip* SeamBench::seam() const {
-  if (doc_.original()) return nullptr;
+  if (doc_.transport().original()) return nullptr;
   const auto* later = doc_.currentSeamClip();
   const auto straight = [](const Clip& c) { return !c.reversed && c.extras->media.empty(); };
   return later && straight(*later) && straight(*(later - 1)) ? later : nullptr;
@@ -65,7 +66,7 @@ void SeamBench::paintEvent(QPaintEvent*) {
     p.setFont(theme.font(12));
     p.setPen(sheet.note);
     p.drawText(QRectF(rect()).adjusted(40, 0, -40, 0), Qt::AlignCenter | Qt::TextWordWrap,
-               doc_.original()
+               doc_.transport().original()
                    ? tr("Seams are heard in Edited.")
                    : tr("Click a seam on the lanes to see it here: what goes, what comes, and how the level "
                         "holds."));

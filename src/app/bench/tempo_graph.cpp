@@ -7,6 +7,7 @@
 #include <cmath>
 
 #include "document/tempo_desk.h"
+#include "document/transport.h"
 #include "document/wording.h"
 #include "theme/theme.h"
 
@@ -177,7 +178,7 @@ void TempoGraph::mousePressEvent(QMouseEvent* event) {
   setFocus();
   if (event->position().x() < kGutterWidth) return;
   const auto at = view_.frameAt(event->position().x());
-  doc_.setCursor(at);
+  doc_.transport().setCursor(at);
   doc_.tempoDesk().setBar(doc_.song().tempo.barAt(doc_.song().tempo.toTicks(at)));
 }
 

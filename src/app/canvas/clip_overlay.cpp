@@ -6,6 +6,7 @@
 
 #include "canvas/lanes_view.h"
 #include "canvas/say.h"
+#include "document/transport.h"
 #include "dsp/fade.h"
 #include "edits/arrange.h"
 #include "edits/fade_edits.h"
@@ -27,7 +28,7 @@ auto firstInSight(const ClipList& clips, Frames from) {
 
 }  // namespace
 
-bool ClipOverlay::active() const { return doc_.step() == Step::clips && !doc_.original(); }
+bool ClipOverlay::active() const { return doc_.step() == Step::clips && !doc_.transport().original(); }
 
 QPointF ClipOverlay::fadeHandle(const Clip& clip, FadeEnd end, const QRectF& box) const {
   const double x = end == FadeEnd::in ? view_.xOf(clip.start + clip.fadeIn.length) + 4

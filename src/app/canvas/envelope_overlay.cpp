@@ -1,13 +1,14 @@
 #include "canvas/envelope_overlay.h"
 
 #include "canvas/lanes_view.h"
+#include "document/transport.h"
 #include "edits/mark_edits.h"
 
 namespace ochron {
 
 bool EnvelopeOverlay::onLanes() const {
   const auto kind = doc_.desk().shownEnvelope();
-  return kind && doc_.step() == Step::clips && !doc_.original() && *kind != EnvelopeKind::songGain &&
+  return kind && doc_.step() == Step::clips && !doc_.transport().original() && *kind != EnvelopeKind::songGain &&
          *kind != EnvelopeKind::songSpeed;
 }
 

@@ -6,6 +6,7 @@
 
 #include "canvas/lanes_view.h"
 #include "canvas/say.h"
+#include "document/transport.h"
 #include "edits/pieces.h"
 #include "theme/theme.h"
 #include "time/grid.h"
@@ -79,7 +80,7 @@ void HitOverlay::paint(QPainter& p) const {
   if (!dense && doc_.step() != Step::clips) paintTies(p, top);
   const auto current = doc_.currentHit();
   for (const auto& h : hits) {
-    const double x = view_.xOf(doc_.original() ? h.home : h.now);
+    const double x = view_.xOf(doc_.transport().original() ? h.home : h.now);
     if (x < kGutterWidth - 20 || x > lanes_.width() + 20) continue;
     if (current && current->hit == h.hit.id && current->take == h.take) {
       p.setPen(QPen(sheet.selection, 1.2));
@@ -103,7 +104,7 @@ void HitOverlay::paintOtherSets(QPainter& p) const {
     if (set.id == doc_.activeSet()) continue;
     double last = -1e9;
     for (const auto& h : doc_.plannedOf(set.id).hits) {
-      const double x = view_.xOf(doc_.original() ? h.home : h.now);
+      const double x = view_.xOf(doc_.transport().original() ? h.home : h.now);
       if (x < kGutterWidth || x > lanes_.width() || x - last < 2) continue;
       last = x;
       const auto track = h.hit.heardBy.empty() ? set.tracks.front() : h.hit.heardBy.front().track;
@@ -115,11 +116,11 @@ void HitOverlay::paintOtherSets(QPainter& p) const {
 
 void HitOverlay::paintMark(QPainter& p, const PlannedHit& h, double top, bool dense) const {
   const auto& sheet = Theme::get().sheet();
-  const double x = view_.xOf(doc_.original() ? h.home : h.now);
+  const double x = view_.xOf(doc_.transport().original() ? h.home : h.now);
   const auto current = doc_.currentHit();
   const bool isCurrent = current && current->hit == h.hit.id && current->take == h.take;
   const bool isHovered = hovered_ && hovered_->hit == h.hit.id;
-  const bool moved = !doc_.original() && (doc_.timing().on || h.locked);
+  const bool moved = !doc_.transport().original() && (doc_.timing().on || h.locked);
   const auto colour = !h.line ? sheet.alarm : colourOf(moved ? h.afterMs : h.beforeMs);
   // The mark stands on the guide that heard it clearest; hits placed by hand on the set's first lane.
   double y = top + kMarkY;
@@ -155,7 +156,9 @@ void HitOverlay::paintTies(QPainter& p, double top) const {
     auto last = i;
     while (last + 1 < hits.size() && hits[last + 1].leader == hits[i].leader) ++last;
     if (last > i) {
-      const auto at = [&](std::size_t k) { return view_.xOf(doc_.original() ? hits[k].home : hits[k].now); };
+      const auto at = [&](std::size_t k) {
+        return view_.xOf(doc_.transport().original() ? hits[k].home : hits[k].now);
+      };
       const double a = at(i);
       const double b = at(last);
       if (b - a > 3 && b > kGutterWidth && a < lanes_.width())
@@ -223,7 +226,7 @@ std::optional<HitRef> HitOverlay::at(QPointF point) const {
   std::optional<HitRef> best;
   double bestDistance = kGrab;
   for (const auto& h : doc_.planned().hits) {
-    const double distance = std::abs(view_.xOf(doc_.original() ? h.home : h.now) - point.x());
+    const double distance = std::abs(view_.xOf(doc_.transport().original() ? h.home : h.now) - point.x());
     if (distance < bestDistance) {
       bestDistance = distance;
       best = HitRef{h.take, h.hit.id};
@@ -246,7 +249,7 @@ std::optional<Frames> HitOverlay::snapped(Frames at) const {
 }
 
 std::unique_ptr<Gesture> HitOverlay::grab(QPointF point, HitRef hit, std::function<void(const QString&)> tell) const {
-  if (doc_.step() != Step::timing || !doc_.timing().on || doc_.original()) return nullptr;
+  if (doc_.step() != Step::timing || !doc_.timing().on || doc_.transport().original()) return nullptr;
   return std::make_unique<TargetDrag>(doc_, view_, *this, point, hit, std::move(tell));
 }
 

@@ -10,6 +10,7 @@
 #include "actions/actions.h"
 #include "canvas/track_head.h"
 #include "document/tempo_desk.h"
+#include "document/transport.h"
 #include "document/wording.h"
 #include "edits/hit_edits.h"
 #include "edits/pieces.h"
@@ -34,7 +35,7 @@ class RangeDrag : public Gesture {
     const auto b = snapped(std::max(anchor_, at));
     if (std::abs(view_.xOf(a) - view_.xOf(b)) < 4) return;
     doc_.setRange({a, b});
-    doc_.setCursor(a);
+    doc_.transport().setCursor(a);
     QString text = LanesView::tr("Range of %1 s").arg(static_cast<double>((b - a).value) / doc_.song().rate, 0, 'f', 3);
     if (doc_.step() == Step::clips) {
       const auto sets = setsBetween(from_.y(), point.y());
@@ -76,6 +77,7 @@ LanesView::LanesView(Document& document, ViewState& view, QWidget* parent) : Row
   setFocusPolicy(Qt::StrongFocus);
   setMouseTracking(true);
   connect(&view, &ViewState::changed, this, &LanesView::arrangeHeads);
+  connect(&document, &Document::songChanged, this, &LanesView::fitLanes);
   connect(&document, &Document::songChanged, this, &LanesView::arrangeHeads);
   connect(&document, &Document::selectionChanged, this, &LanesView::arrangeHeads);
   connect(&document, &Document::stepChanged, this, qOverload<>(&QWidget::update));
@@ -118,8 +120,11 @@ void LanesView::arrangeHeads() {
 
 void LanesView::resizeEvent(QResizeEvent*) {
   view_.setWidth(width() - kGutterWidth);
+  fitLanes();
   arrangeHeads();
 }
+
+void LanesView::fitLanes() { view_.fitLanes(height(), static_cast<int>(doc_.song().tracks.size())); }
 
 int LanesView::laneOf(TrackId track) const {
   const auto& tracks = doc_.song().tracks;
@@ -164,7 +169,7 @@ void LanesView::paintEvent(QPaintEvent* event) {
     const auto* set = song.setOf(track.id);
     if (!set) continue;
     const ClipList* clips = &*set->clips;
-    if (doc_.original()) {
+    if (doc_.transport().original()) {
       auto found = plain.find(set->id);
       if (found == plain.end()) found = plain.emplace(set->id, withoutPlan(*set->clips)).first;
       clips = &found->second;
@@ -175,7 +180,7 @@ void LanesView::paintEvent(QPaintEvent* event) {
     painter_.paint(p, box, track, *set, *clips, event->rect(), devicePixelRatioF());
     paintMissing(p, track, *clips, box);
   }
-  if (!doc_.original()) clips_.paintSpans(p);
+  if (!doc_.transport().original()) clips_.paintSpans(p);
   clips_.paint(p);
   envelopes_.paint(p);
   seams_.paint(p);
@@ -272,7 +277,7 @@ void LanesView::mousePressEvent(QMouseEvent* event) {
     gesture_ = grabStroke(point, *hit, tell);
   } else {
     doc_.setRange({});
-    doc_.setCursor(view_.frameAt(point.x()));
+    doc_.transport().setCursor(view_.frameAt(point.x()));
     gesture_ = std::make_unique<RangeDrag>(doc_, view_, *this, point, tell);
   }
 }
@@ -289,14 +294,14 @@ std::unique_ptr<Gesture> LanesView::grabStroke(QPointF at, HitRef hit,
                                                const std::function<void(const QString&)>& tell) {
   if (auto target = hits_.grab(at, hit, tell)) return target;
   const auto* planned = doc_.currentPlanned();
-  if (doc_.step() != Step::timing || doc_.original() || !planned) return nullptr;
+  if (doc_.step() != Step::timing || doc_.transport().original() || !planned) return nullptr;
   const auto place = doc_.pinDesk().placeOf(doc_.activeSet(), hit.take, planned->hit.at);
   return place ? pins_.drag(at, *place, tell) : nullptr;
 }
 
 /// A press in the Clips step: on an envelope, a clip, a span; or the beginning of a range. False: none of these.
 bool LanesView::pressClip(QMouseEvent* event) {
-  if (doc_.original()) return false;
+  if (doc_.transport().original()) return false;
   const auto point = event->position();
   const auto modifiers = event->modifiers();
   const auto tell = [this](const QString& text) { emit gestureTold(text); };
@@ -310,7 +315,7 @@ bool LanesView::pressClip(QMouseEvent* event) {
   }
   pressed_ = spot;
   if (spot && modifiers != Qt::ShiftModifier) {
-    if (!spot->span && spot->part == ClipOverlay::Part::body) doc_.setCursor(view_.frameAt(point.x()));
+    if (!spot->span && spot->part == ClipOverlay::Part::body) doc_.transport().setCursor(view_.frameAt(point.x()));
     if (!spot->span && !(modifiers & Qt::ControlModifier)) doc_.setRange({});
     gesture_ = clips_.press(point, *spot, modifiers, tell);
     return true;
@@ -318,7 +323,7 @@ bool LanesView::pressClip(QMouseEvent* event) {
   if (!spot) {
     doc_.setRange({});
     doc_.desk().clear();
-    doc_.setCursor(view_.frameAt(point.x()));
+    doc_.transport().setCursor(view_.frameAt(point.x()));
   }
   gesture_ = std::make_unique<RangeDrag>(doc_, view_, *this, point, tell);
   return true;
@@ -331,7 +336,7 @@ void LanesView::hover(QPointF point) {
     emit gestureTold(pin ? pins_.tipFor(*pin) : QString());
   }
   if (pin) return setCursor(Qt::SizeHorCursor);
-  if (doc_.step() == Step::clips && !doc_.original()) {
+  if (doc_.step() == Step::clips && !doc_.transport().original()) {
     const auto spot = clips_.at(point);
     const auto envelope = envelopes_.at(point);
     if (clips_.hover(spot)) {
@@ -382,7 +387,7 @@ std::optional<std::pair<Frames, SetId>> LanesView::pointed() const {
 
 void LanesView::mouseDoubleClickEvent(QMouseEvent* event) {
   if (doc_.step() == Step::clips) {
-    if (doc_.original() || envelopes_.doubleClick(event->position())) return;
+    if (doc_.transport().original() || envelopes_.doubleClick(event->position())) return;
     const auto spot = clips_.at(event->position());
     const auto* clip = spot ? doc_.song().find(spot->clip) : nullptr;
     if (clip && clip->bundle) doc_.desk().openBundle(clip->bundle);
@@ -411,7 +416,7 @@ void LanesView::mouseDoubleClickEvent(QMouseEvent* event) {
 }
 
 void LanesView::contextMenuEvent(QContextMenuEvent* event) {
-  if (doc_.step() != Step::clips || doc_.original()) return;
+  if (doc_.step() != Step::clips || doc_.transport().original()) return;
   const auto spot = clips_.at(event->pos());
   if (spot && spot->clip && !doc_.desk().isChosen(spot->clip)) doc_.desk().choose({spot->clip});
   if (spot && spot->span) doc_.desk().chooseSpan(spot->span);

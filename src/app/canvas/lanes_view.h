@@ -51,6 +51,7 @@ class LanesView : public Row {
 
  private:
   void arrangeHeads();
+  void fitLanes();
   void paintEmpty(QPainter& p);
   void paintMissing(QPainter& p, const Track& track, const ClipList& clips, const QRectF& box) const;
   void paintRange(QPainter& p) const;

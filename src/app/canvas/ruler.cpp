@@ -10,6 +10,7 @@
 #include "canvas/tempo_overlay.h"
 #include "document/clip_desk.h"
 #include "document/tempo_desk.h"
+#include "document/transport.h"
 #include "edits/mark_edits.h"
 #include "edits/pieces.h"
 #include "theme/theme.h"
@@ -211,8 +212,8 @@ void Ruler::mousePressEvent(QMouseEvent* event) {
   doc_.desk().setRangeSets({});
   anchor_ = view_.frameAt(event->position().x());
   doc_.setRange({});
-  doc_.setCursor(anchor_);
-  if (doc_.player().engine().playing()) doc_.playFrom(anchor_);
+  doc_.transport().setCursor(anchor_);
+  if (doc_.transport().player().engine().playing()) doc_.transport().playFrom(anchor_);
 }
 
 void Ruler::mouseMoveEvent(QMouseEvent* event) {
@@ -226,7 +227,7 @@ void Ruler::mouseMoveEvent(QMouseEvent* event) {
   const auto b = snap(std::max(anchor_, at));
   if (b > a) {
     doc_.setRange({a, b});
-    doc_.setCursor(a);
+    doc_.transport().setCursor(a);
   }
 }
 

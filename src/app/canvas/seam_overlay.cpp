@@ -8,6 +8,7 @@
 
 #include "canvas/lanes_view.h"
 #include "canvas/say.h"
+#include "document/transport.h"
 #include "dsp/fade.h"
 #include "seams/seam_edits.h"
 #include "theme/theme.h"
@@ -109,7 +110,9 @@ class SeamDrag : public Gesture {
 }  // namespace
 
 void SeamOverlay::paint(QPainter& p) const {
-  if (doc_.original() || doc_.step() == Step::takes || doc_.step() == Step::hits || doc_.step() == Step::clips) return;
+  if (doc_.transport().original() || doc_.step() == Step::takes || doc_.step() == Step::hits ||
+      doc_.step() == Step::clips)
+    return;
   for (const auto& set : doc_.song().sets)
     if (set.id != doc_.activeSet()) paintQuietly(p, set);
   const auto* set = doc_.song().find(doc_.activeSet());
@@ -252,7 +255,7 @@ void SeamOverlay::paintRanges(QPainter& p) const {
 }
 
 std::optional<SeamOverlay::Spot> SeamOverlay::at(QPointF point) const {
-  if (doc_.original() || (doc_.step() != Step::seams && doc_.step() != Step::timing)) return {};
+  if (doc_.transport().original() || (doc_.step() != Step::seams && doc_.step() != Step::timing)) return {};
   const auto* set = doc_.song().find(doc_.activeSet());
   if (!set) return {};
   const auto [top, bottom] = lanes_.setBounds(*set);

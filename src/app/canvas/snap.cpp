@@ -5,6 +5,7 @@
 #include <cmath>
 
 #include "canvas/say.h"
+#include "document/transport.h"
 #include "time/grid.h"
 
 namespace ochron {
@@ -22,7 +23,7 @@ std::optional<Snapper::Found> Snapper::nearest(Frames at, const ChosenClips& mov
       best = Found{place, say(what)};
     }
   };
-  if (snap.playLine) offer(doc_.cursor(), QT_TRANSLATE_NOOP("Snapper", "play line"));
+  if (snap.playLine) offer(doc_.transport().cursor(), QT_TRANSLATE_NOOP("Snapper", "play line"));
   const auto& song = doc_.song();
   if (snap.markers)
     for (const auto& m : song.markers) {

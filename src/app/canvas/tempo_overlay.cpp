@@ -5,6 +5,7 @@
 
 #include "canvas/place_drag.h"
 #include "document/tempo_desk.h"
+#include "document/transport.h"
 #include "document/wording.h"
 #include "edits/follow_edits.h"
 #include "edits/stretch_edits.h"
@@ -105,7 +106,9 @@ class FitDrag : public PlaceDrag {
 
 }  // namespace
 
-bool TempoOverlay::fits() const { return shown() && doc_.tempoDesk().recordingFollows() && !doc_.original(); }
+bool TempoOverlay::fits() const {
+  return shown() && doc_.tempoDesk().recordingFollows() && !doc_.transport().original();
+}
 
 std::optional<TempoOverlay::FitSpot> TempoOverlay::fitAt(QPointF point, const MicSet& set,
                                                          std::optional<HitRef> hit) const {

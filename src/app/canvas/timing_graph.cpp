@@ -7,6 +7,7 @@
 #include <array>
 #include <cmath>
 
+#include "document/transport.h"
 #include "document/wording.h"
 #include "theme/theme.h"
 
@@ -215,7 +216,7 @@ void TimingGraph::mousePressEvent(QMouseEvent* event) {
     return update();
   }
   const auto* hit = hitAt(event->position());
-  if (!hit) return doc_.setCursor(view_.frameAt(event->position().x()));
+  if (!hit) return doc_.transport().setCursor(view_.frameAt(event->position().x()));
   doc_.setCurrentHit(HitRef{hit->take, hit->hit.id});
   grabbed_ = HitRef{hit->take, hit->hit.id};
   line_ = hit->line->at;
@@ -230,7 +231,7 @@ void TimingGraph::mouseMoveEvent(QMouseEvent* event) {
     return setCursor(over ? Qt::PointingHandCursor : Qt::ArrowCursor);
   }
   if (!dragging_ && std::abs(event->position().y() - pressed_.y()) < 3) return;
-  if (!doc_.timing().on || doc_.original()) return;
+  if (!doc_.timing().on || doc_.transport().original()) return;
   dragging_ = true;
   const auto box = plot();
   double ms =

@@ -67,7 +67,15 @@ class ViewState : public QObject {
   /// Jumps and zooms by key take so long, ms, that the eye can follow; 0: they are at once.
   void setGlide(int ms) { glide_.setDuration(ms), gliding_ = ms > 0; }
   bool glides() const { return gliding_; }
-  void setLaneHeight(int h) { laneHeight_ = std::clamp(h, 22, 320), emit changed(); }
+  void setLaneHeight(int h) { laneHeight_ = std::clamp(h, 22, 320), lanesByHand_ = true, emit changed(); }
+  /// Lanes take the room there is, until their height was set by hand.
+  void fitLanes(int room, int count) {
+    if (lanesByHand_ || count <= 0) return;
+    const int wanted = std::clamp(room / count, kLaneHeight, kTallLane);
+    if (wanted == laneHeight_) return;
+    laneHeight_ = wanted;
+    emit changed();
+  }
   void setLaneScroll(int y) { laneScroll_ = std::max(0, y), emit changed(); }
 
  signals:
@@ -110,7 +118,10 @@ class ViewState : public QObject {
   double first_ = 0;
   double perPixel_ = 400;
   int width_ = 700;
-  int laneHeight_ = 34;
+  static constexpr int kLaneHeight = 34;
+  static constexpr int kTallLane = 72;
+  int laneHeight_ = kLaneHeight;
+  bool lanesByHand_ = false;
   int laneScroll_ = 0;
   Frames end_{48'000 * 60};
 };

@@ -9,6 +9,7 @@
 
 #include "checks/fix.h"
 #include "document/pitch_desk.h"
+#include "document/transport.h"
 #include "theme/theme.h"
 
 namespace ochron {
@@ -69,8 +70,8 @@ void ChecksPanel::go(int index) {
   else if (c.hit)
     doc_.setCurrentHit(HitRef{c.take, c.hit});
   current_ = index;
-  doc_.setCursor(c.at);
-  if (doc_.hearing().whileStepping) doc_.hear();
+  doc_.transport().setCursor(c.at);
+  if (doc_.transport().hearing().whileStepping) doc_.transport().hear();
   update();
 }
 

@@ -4,6 +4,7 @@
 #include "analysis/localise.h"
 #include "checks/fix.h"
 #include "document/document.h"
+#include "document/transport.h"
 #include "document/wording.h"
 #include "edits/hit_edits.h"
 #include "edits/locks.h"
@@ -15,13 +16,7 @@
 #include "store/project.h"
 
 namespace ochron {
-namespace {
-
-constexpr double kHearBeforeSeconds = 0.25;
-constexpr double kHearAfterSeconds = 0.35;
-constexpr float kLift = 10;  // 20 dB
-
-}  // namespace
+namespace {}  // namespace
 
 SetId Document::activeSet() const {
   if (song_->find(activeSet_)) return activeSet_;
@@ -70,20 +65,20 @@ void Document::stepHit(int by) {
   if (const auto* now = currentPlanned()) {
     index = now - hits.data() + by;
   } else {
-    const auto next =
-        std::lower_bound(hits.begin(), hits.end(), cursor_, [](const PlannedHit& p, Frames f) { return p.now < f; });
+    const auto next = std::lower_bound(hits.begin(), hits.end(), transport_->cursor(),
+                                       [](const PlannedHit& p, Frames f) { return p.now < f; });
     index = next - hits.begin() + (by < 0 ? -1 : 0);
   }
   index = std::clamp<std::ptrdiff_t>(index, 0, std::ssize(hits) - 1);
   const auto& p = hits[static_cast<std::size_t>(index)];
   setCurrentHit(HitRef{p.take, p.hit.id});
-  setCursor(original_ ? p.home : p.now);
-  if (hearing_.whileStepping) hear();
+  transport_->setCursor(transport_->original() ? p.home : p.now);
+  if (transport_->hearing().whileStepping) transport_->hear();
 }
 
 void Document::setRange(FrameRange range) {
   range_ = range;
-  player_.engine().setLoop(looping_ ? range_ : FrameRange{});
+  transport_->rangeChanged();
   emit selectionChanged();
 }
 
@@ -147,14 +142,14 @@ void Document::stepSeam(int by) {
     if (isSeam(clips, i)) seams.push_back(i);
   if (seams.empty()) return tell(tr("There is no seam yet. Turn the timing plan on, or split a clip."));
   const auto* now = currentSeamClip();
-  const auto from = now ? now->start : cursor_;
+  const auto from = now ? now->start : transport_->cursor();
   std::ptrdiff_t at =
       std::lower_bound(seams.begin(), seams.end(), from, [&](std::size_t i, Frames f) { return clips[i].start < f; }) -
       seams.begin();
   at = now ? at + by : by < 0 ? at - 1 : at;
   const auto& clip = clips[seams[static_cast<std::size_t>(std::clamp<std::ptrdiff_t>(at, 0, std::ssize(seams) - 1))]];
   setCurrentSeam(clip.id);
-  setCursor(clip.start);
+  transport_->setCursor(clip.start);
 }
 
 std::vector<ClipId> Document::chosenSeams() const {
@@ -242,28 +237,6 @@ void Document::lockRange(bool lock) {
 
 void Document::lockSet(bool lock) {
   editHits(lock ? tr("Lock the mic set") : tr("Unlock the mic set"), ochron::lockSet(*song_, activeSet(), lock));
-}
-
-// Hearing one place ---------------------------------------------------------------------------------------------------
-
-void Document::setHearing(const Hearing& hearing) {
-  hearing_ = hearing;
-  emit transportChanged();
-}
-
-void Document::hear() {
-  Frames at = cursor_;
-  const auto* seam = step_ == Step::seams || step_ == Step::clips ? currentSeamClip() : nullptr;
-  if (seam)
-    at = seam->start;
-  else if (const auto* hit = currentPlanned())
-    at = original_ ? hit->home : hit->now;
-  const auto seconds = [&](double s) { return Frames{std::llround(s * song_->rate)}; };
-  player_.audition({{at - seconds(kHearBeforeSeconds), at + seconds(kHearAfterSeconds)},
-                    seam != nullptr,
-                    hearing_.click,
-                    hearing_.lift ? kLift : 1.0F});
-  emit transportChanged();
 }
 
 }  // namespace ochron

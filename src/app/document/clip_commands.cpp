@@ -3,6 +3,7 @@
 
 #include "document/clip_desk.h"
 #include "document/document.h"
+#include "document/transport.h"
 #include "document/wording.h"
 #include "edits/arrange.h"
 #include "edits/clip_edits.h"
@@ -54,7 +55,7 @@ void ClipDesk::splitSets(const QString& name,
 }
 
 void ClipDesk::splitAtPlayLine() {
-  splitSets(tr("Split at the play line"), [this](auto&, auto) { return std::vector{doc_.cursor()}; });
+  splitSets(tr("Split at the play line"), [this](auto&, auto) { return std::vector{doc_.transport().cursor()}; });
 }
 
 void ClipDesk::splitAtPlace(Frames at, SetId set) {
@@ -131,12 +132,12 @@ ClipIds ClipDesk::clipsInHand() const {
   if (ids.empty())
     for (const auto id : targetSets())
       for (const auto& c : *doc_.song().find(id)->clips)
-        if (c.range().contains(doc_.cursor())) ids.push_back(c.id);
+        if (c.range().contains(doc_.transport().cursor())) ids.push_back(c.id);
   return ids;
 }
 
 void ClipDesk::trimToPlayLine(bool start) {
-  const auto at = doc_.cursor();
+  const auto at = doc_.transport().cursor();
   auto ids = clipsInHand();
   if (ids.empty()) return doc_.tell(tr("Choose a clip, or put the play line inside one."));
   const bool gaps = settings_.closeGaps;
@@ -213,8 +214,8 @@ void ClipDesk::paste() {
   const auto* active = doc_.song().find(doc_.activeSet());
   const bool elsewhere = copied_.parts.size() == 1 && from && active && active->tracks.size() == from->tracks.size();
   const auto to = elsewhere ? std::optional(doc_.activeSet()) : std::nullopt;
-  if (put(tr("Paste"), pasteClips(doc_.song(), copied_, doc_.cursor(), settings_.overlap, to)))
-    doc_.setCursor(doc_.cursor() + copied_.length);
+  if (put(tr("Paste"), pasteClips(doc_.song(), copied_, doc_.transport().cursor(), settings_.overlap, to)))
+    doc_.transport().setCursor(doc_.transport().cursor() + copied_.length);
 }
 
 void ClipDesk::duplicate(int times) {
@@ -240,8 +241,8 @@ void ClipDesk::align(bool toPlayLine) {
   std::vector<std::pair<ClipId, Frames>> moves;
   for (const auto id : clips()) {
     const auto anchor = anchorOf(song, *song.setOf(id), *song.find(id));
-    const auto to =
-        toPlayLine ? doc_.cursor() : nearestLine(song.tempo, doc_.timing().grid, song.tempo.toTicks(anchor)).frame;
+    const auto to = toPlayLine ? doc_.transport().cursor()
+                               : nearestLine(song.tempo, doc_.timing().grid, song.tempo.toTicks(anchor)).frame;
     moves.emplace_back(id, to - anchor);
   }
   if (toPlayLine && moves.size() > 1) {  // they go together: the first one's point comes to the play line
@@ -254,7 +255,7 @@ void ClipDesk::align(bool toPlayLine) {
 }
 
 void ClipDesk::setSyncHere() {
-  const auto at = doc_.cursor();
+  const auto at = doc_.transport().cursor();
   bool any = false;
   auto next = changeClips(doc_.song(), clips(), [&](Clip& c) {
     if (!c.range().contains(at)) return;
@@ -297,7 +298,7 @@ void ClipDesk::change(const QString& name, const std::function<void(Clip&)>& cha
 }
 
 void ClipDesk::fadeToPlayLine(FadeEnd end) {
-  const auto at = doc_.cursor();
+  const auto at = doc_.transport().cursor();
   auto ids = clipsInHand();
   std::erase_if(ids, [&](ClipId id) { return !doc_.song().find(id)->range().contains(at); });
   if (ids.empty()) return doc_.tell(tr("Put the play line inside a clip: the fade reaches there."));

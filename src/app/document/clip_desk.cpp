@@ -3,6 +3,7 @@
 #include <algorithm>
 
 #include "document/document.h"
+#include "document/transport.h"
 #include "edits/clip_edits.h"
 
 namespace ochron {
@@ -113,7 +114,7 @@ void ClipDesk::chooseOnTrack() {
 }
 
 void ClipDesk::chooseAfter() {
-  const auto from = empty() ? doc_.cursor() : extentOf(doc_.song(), clips()).start;
+  const auto from = empty() ? doc_.transport().cursor() : extentOf(doc_.song(), clips()).start;
   chooseIn({from, Frames{INT64_MAX / 2}}, empty() ? setsInOrder(doc_.song()) : targetSets());
 }
 

@@ -7,7 +7,9 @@
 #include "document/pin_desk.h"
 #include "document/pitch_desk.h"
 #include "document/round_desk.h"
+#include "document/sounding.h"
 #include "document/tempo_desk.h"
+#include "document/transport.h"
 #include "document/wording.h"
 #include "edits/hit_edits.h"
 #include "edits/plan_edits.h"
@@ -19,23 +21,23 @@ Document::Document(QObject* parent)
     : QObject(parent),
       song_(std::make_shared<const Song>()),
       saved_(song_),
+      transport_(new Transport(*this)),
+      sounding_(new Sounding(*this)),
       desk_(new ClipDesk(*this)),
       tempoDesk_(new TempoDesk(*this)),
       pitchDesk_(new PitchDesk(*this)),
       pinDesk_(new PinDesk(*this)),
       keyDesk_(new KeyDesk(*this)),
       roundDesk_(new RoundDesk(*this)) {
-  useSoundDevice();
+  connect(transport_, &Transport::changed, this, &Document::transportChanged);
+  connect(sounding_, &Sounding::changed, this, &Document::transportChanged);
   connect(&recordings_, &Recordings::changed, this, &Document::recordingsChanged);
   connect(&recordings_, &Recordings::found, this, [this](const QStringList& sentences) {
     for (const auto& s : sentences) warn(s, tr("Look\u2026"), "song.recordings");
   });
 }
 
-Document::~Document() {
-  jobs_.cancelAll();
-  if (player_.device()) player_.device()->stop();
-}
+Document::~Document() { jobs_.cancelAll(); }
 
 void Document::warn(const QString& sentence, const QString& button, const QString& command) {
   emit told(sentence);
@@ -75,7 +77,7 @@ void Document::preview(const QString& name, std::shared_ptr<const Song> song, co
   planned_.clear();
   song_ = std::move(song);
   pitchDesk_->songChanged();
-  if (player_.engine().playing()) compileShown();
+  if (transport_->player().engine().playing()) sounding_->compileShown();
   emit songPreviewed();
 }
 
@@ -153,7 +155,7 @@ void Document::replaceSong(std::shared_ptr<const Song> song) {
 
 void Document::recordingsChanged() {
   planned_.clear();
-  compile();
+  sounding_->compile();
   measure();
   emit mediaChanged();
 }
@@ -166,9 +168,9 @@ void Document::afterChange() {
   if (currentSeam_ && !currentSeamClip()) currentSeam_.reset();
   if (!song_->find(activeTrack_)) activeTrack_ = {};
   recordings_.follow(song_, cacheFolder());
-  if (!made_) made_ = std::make_shared<MadeStore>(cacheFolder());
+  sounding_->keepIn(cacheFolder());
   if (recordings_.complete()) {
-    compile();
+    sounding_->compile();
     measure();
   } else {
     seamMeasures_.clear();

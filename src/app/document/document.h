@@ -17,10 +17,7 @@
 #include "edits/locks.h"
 #include "feel/plan.h"
 #include "keeping/keeper.h"
-#include "play/player.h"
 #include "render/export.h"
-#include "render/made_store.h"
-#include "render/plan.h"
 #include "song/song.h"
 
 namespace ochron {
@@ -30,8 +27,9 @@ class KeyDesk;
 class PinDesk;
 class PitchDesk;
 class RoundDesk;
+class Sounding;
 class TempoDesk;
-struct TunedPool;
+class Transport;
 
 inline constexpr SettingRange kCacheRoomRange{"room for decoded and made sound", "GB", 0.01, 1000, 0.5, 40};
 
@@ -70,6 +68,8 @@ class Document : public QObject {
   void redo();
   QString undoName() const { return QString::fromStdString(history_.undoName()); }
   QString redoName() const { return QString::fromStdString(history_.redoName()); }
+  /// Something is being dragged and only shown.
+  bool previewing() const { return previewing_; }
   bool modified() const { return !saved_ || !(saved_ == song_); }
 
   // Files -------------------------------------------------------------------------------------------------------------
@@ -175,45 +175,11 @@ class Document : public QObject {
   Step step() const { return step_; }
   void setStep(Step step);
 
-  // Playing -----------------------------------------------------------------------------------------------------------
-  Player& player() { return player_; }
-  /// What plays now; null before the first song is ready.
-  std::shared_ptr<const PlayPlan> playPlan() const { return playPlan_; }
-  /// Plays something else than the song until null is given; what the song compiles to meanwhile waits.
-  void hearInstead(const std::shared_ptr<const PlayPlan>& plan);
-  std::shared_ptr<const PlayPlan> heardInstead() const { return instead_; }
-  /// How much room decoded and made sound may take on the disk, GB; what was longest unused gives way.
-  static double cacheRoom();
-  void setCacheRoom(double gigabytes);
-  /// The store of what has to be computed before it can be heard.
-  std::shared_ptr<MadeStore> made() const { return made_; }
-  /// Whether the original is heard as loud as the edited version, and by how many dB it is raised for that.
-  bool matchesLoudness() const { return matchesLoudness_; }
-  void matchLoudness(bool on);
-  double originalGainDb() const { return originalGainDb_; }
-  void playStop();
-  void playFrom(Frames at);
-  Frames cursor() const { return cursor_; }
-  void setCursor(Frames at);
-  bool looping() const { return looping_; }
-  void setLooping(bool on);
-  bool click() const { return click_; }
-  void setClick(bool on);
-  /// Plays a short piece around the current seam (in a loop) or hit (once); stops when it is playing already.
-  void hear();
-  /// What hear() adds: the click, and quiet material raised by 20 dB.
-  struct Hearing {
-    bool click = false;
-    bool lift = false;
-    bool whileStepping = false;  ///< each hit is heard when it is stepped to
-  };
-  const Hearing& hearing() const { return hearing_; }
-  void setHearing(const Hearing& hearing);
-  bool original() const { return original_; }
-  void setOriginal(bool on);
-  double clickLevelDb() const { return clickLevelDb_; }
-  void setClickLevelDb(double db);
-
+  // Its parts ---------------------------------------------------------------------------------------------------------
+  Transport& transport() { return *transport_; }
+  const Transport& transport() const { return *transport_; }
+  Sounding& sounding() { return *sounding_; }
+  const Sounding& sounding() const { return *sounding_; }
   ClipDesk& desk() { return *desk_; }
   TempoDesk& tempoDesk() { return *tempoDesk_; }
   PitchDesk& pitchDesk() { return *pitchDesk_; }
@@ -222,11 +188,10 @@ class Document : public QObject {
   RoundDesk& roundDesk() { return *roundDesk_; }
   Jobs& jobs() { return jobs_; }
   void exportTo(const ExportSettings& settings, const std::filesystem::path& target);
-  QString deviceName() const;
-  /// Uses the machine's sound device, when it answers now.
-  void trySoundDevice();
-  /// Times the sound was interrupted since the device was started.
-  std::int64_t dropOuts() const;
+  /// How much room decoded and made sound may take on the disk, GB; what was longest unused gives way.
+  static double cacheRoom();
+  void setCacheRoom(double gigabytes);
+  void trimCaches();
   void tell(const QString& sentence) { emit told(sentence); }
   /// As tell(), for what failed and matters: it stays in sight until it has been seen. `command` helps, shown as
   /// `button`.
@@ -259,23 +224,10 @@ class Document : public QObject {
   void recordingsChanged();
   void importRead(const std::vector<ImportFile>& files, const std::vector<Recordings::Read>& reads,
                   const QString& takeName);
-  void compile();
-  /// What is shown while something is dragged, for the ear: with the sound that is made already, else as slices play.
-  void compileShown();
-  void measureLoudness();
-  void trimCaches();
-  void makeSound(bool anew = false);
-  void makeNearPlayLine();
-  void playFirst(const std::shared_ptr<const Song>& song, const MediaPool& pool, MadeStore* made, Frames from);
-  /// What plays next, or would.
-  FrameRange heardSoon();
   void autosave();
   bool asked(const QString& title, const std::string& text, const QString& yes) const;
   void addRecent(const std::filesystem::path& folder);
   std::filesystem::path cacheFolder() const;
-  void useSoundDevice();
-  void useSongRate();
-  void watchSound();
   void measure();
   Result<Song> withPlanApplied(const Result<Song>& song) const;
 
@@ -289,29 +241,16 @@ class Document : public QObject {
   mutable std::optional<std::vector<Check>> checks_;
   std::map<ClipId, SeamMeasure> seamMeasures_;
   std::optional<ClipId> currentSeam_;
-  Hearing hearing_;
   bool shownThreshold_ = false;
   SetId activeSet_;
   TrackId activeTrack_;
   std::optional<HitRef> currentHit_;
   FrameRange range_;
-  Frames cursor_;
   Step step_ = Step::timing;
-  bool looping_ = false;
-  bool click_ = false;
-  bool original_ = false;
-  double clickLevelDb_ = -9;
-  Player player_{48'000};
-  std::shared_ptr<const PlayPlan> playPlan_;
-  std::shared_ptr<const PlayPlan> instead_;  ///< what is heard in its place
-  bool matchesLoudness_ = true;
-  double originalGainDb_ = 0;
-  std::shared_ptr<const TunedPool> tunedPool_;  ///< what it plays
-  std::shared_ptr<MadeStore> made_;             ///< of the song that is open
-  std::shared_ptr<const Song> makingFor_;
-  std::int64_t dropOutsTold_ = 0;
   Jobs jobs_{this};
   Recordings recordings_{jobs_, this};
+  Transport* transport_;
+  Sounding* sounding_;
   ClipDesk* desk_;
   TempoDesk* tempoDesk_;
   PitchDesk* pitchDesk_;

@@ -6,7 +6,9 @@
 #include "document/key_desk.h"
 #include "document/pitch_desk.h"
 #include "document/round_desk.h"
+#include "document/sounding.h"
 #include "document/tempo_desk.h"
+#include "document/transport.h"
 #include "document/wording.h"
 #include "edits/media_edits.h"
 #include "media/cache_folder.h"
@@ -60,22 +62,17 @@ void Document::beginSong(std::shared_ptr<const Song> song, bool saved) {
   keeper_.begin();
   recordings_.clear();
   history_.clear();
-  playPlan_.reset();
-  tunedPool_.reset();
-  made_.reset();
-  originalGainDb_ = 0;
+  sounding_->beginSong();
   seamMeasures_.clear();
   currentHit_.reset();
   currentSeam_.reset();
   range_ = {};
-  cursor_ = song->tempo.origin();
-  player_.engine().stop();
   saved_ = saved ? song : nullptr;
   song_ = std::move(song);
   tempoDesk_->forget();
   pitchDesk_->forget();
   keyDesk_->forget();
-  useSongRate();
+  transport_->beginSong();
 }
 
 void Document::newSong() {

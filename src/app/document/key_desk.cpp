@@ -5,6 +5,7 @@
 #include "analysis/pitch_classes.h"
 #include "document/clip_desk.h"
 #include "document/document.h"
+#include "document/transport.h"
 #include "document/wording.h"
 #include "edits/pitch_edits.h"
 #include "takes/hear_tempo.h"
@@ -84,7 +85,7 @@ void KeyDesk::send() {
       const auto* set = doc_.song().setOf(doc_.song().tracks[i].id);
       tracks[i] = set && set->id == set_;
     }
-  doc_.player().engine().tryKey(tracks, 100.0 * semitones_ + cents_);
+  doc_.transport().player().engine().tryKey(tracks, 100.0 * semitones_ + cents_);
 }
 
 void KeyDesk::tryKey(int semitones, double cents) {
@@ -96,7 +97,7 @@ void KeyDesk::tryKey(int semitones, double cents) {
   cents_ = cents;
   trying_ = true;
   send();
-  if (doc_.original()) doc_.setOriginal(false);
+  if (doc_.transport().original()) doc_.transport().setOriginal(false);
   const auto name = QString::fromStdString(doc_.song().find(set_)->name);
   doc_.tell(tr("\"%1\" is tried %2%3 semitones%4. Return keeps it, 0 is as recorded.")
                 .arg(name, semitones > 0   ? QStringLiteral("+")

@@ -3,6 +3,7 @@
 
 #include "document/clip_desk.h"
 #include "document/document.h"
+#include "document/transport.h"
 #include "edits/arrange.h"
 #include "edits/mark_edits.h"
 
@@ -24,7 +25,7 @@ void ClipDesk::addMarker(bool section) {
   const auto& song = doc_.song();
   const auto& map = song.tempo;
   if (section && doc_.range().empty()) return doc_.tell(tr("Choose a range first: the section lies where it is."));
-  const auto from = map.toTicks(section ? doc_.range().start : doc_.cursor());
+  const auto from = map.toTicks(section ? doc_.range().start : doc_.transport().cursor());
   const auto length = section ? map.toTicks(doc_.range().end) - from : Ticks{};
   const auto name = section ? tr("Section %1") : tr("Marker %1");
   if (edit(section ? tr("Add a section") : tr("Add a marker"),
@@ -73,7 +74,7 @@ void ClipDesk::pasteEnvelope() {
     return doc_.tell(tr("The copied envelope is in %1, this one in %2.")
                          .arg(QString::fromUtf8(rangeOf(copiedEnvelope_->kind).unit.data()),
                               QString::fromUtf8(rangeOf(ref->kind).unit.data())));
-  auto at = doc_.cursor();
+  auto at = doc_.transport().cursor();
   if (const auto* c = doc_.song().find(ref->clip);
       c && (ref->kind == EnvelopeKind::clipGain || ref->kind == EnvelopeKind::clipPitch))
     at = c->toTake(at);
@@ -105,7 +106,7 @@ Frames ClipDesk::placeAfter(Stop to, Frames from, int by) const {
         places.push_back(c.end());
       }
   if (to == Stop::hit)
-    for (const auto& h : doc_.planned().hits) places.push_back(doc_.original() ? h.home : h.now);
+    for (const auto& h : doc_.planned().hits) places.push_back(doc_.transport().original() ? h.home : h.now);
   std::optional<Frames> best;
   for (const auto p : places)
     if (by > 0 ? p > from && (!best || p < *best) : p < from && (!best || p > *best)) best = p;
@@ -113,7 +114,7 @@ Frames ClipDesk::placeAfter(Stop to, Frames from, int by) const {
 }
 
 void ClipDesk::jump(Stop to, int by, bool extend) {
-  const auto from = doc_.cursor();
+  const auto from = doc_.transport().cursor();
   const auto at = placeAfter(to, from, by);
   if (at == from)
     return doc_.tell(to == Stop::marker && doc_.song().markers.empty()
@@ -129,7 +130,7 @@ void ClipDesk::jump(Stop to, int by, bool extend) {
   } else {
     extendAnchor_.reset();
   }
-  doc_.setCursor(at);
+  doc_.transport().setCursor(at);
 }
 
 }  // namespace ochron

@@ -5,6 +5,7 @@
 #include <map>
 
 #include "document/document.h"
+#include "document/transport.h"
 #include "document/wording.h"
 #include "edits/note_places.h"
 
@@ -20,7 +21,9 @@ PinDesk::PinDesk(Document& document) : QObject(&document), doc_(document) {
   });
 }
 
-bool PinDesk::shown() const { return (doc_.step() == Step::timing || doc_.step() == Step::clips) && !doc_.original(); }
+bool PinDesk::shown() const {
+  return (doc_.step() == Step::timing || doc_.step() == Step::clips) && !doc_.transport().original();
+}
 
 std::optional<PinDesk::Place> PinDesk::placeAt(SetId id, Frames song, Frames reach) const {
   const auto* set = doc_.song().find(id);
@@ -112,7 +115,7 @@ void PinDesk::add(const Place& place) {
 }
 
 void PinDesk::addAtPlayLine() {
-  const auto place = placeAt(doc_.activeSet(), doc_.cursor(), framesFromMs(20, doc_.song().rate));
+  const auto place = placeAt(doc_.activeSet(), doc_.transport().cursor(), framesFromMs(20, doc_.song().rate));
   if (!place) return doc_.tell(tr("The play line is not over a recording of this set."));
   add(*place);
 }

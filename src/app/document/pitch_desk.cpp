@@ -4,6 +4,7 @@
 #include <cmath>
 
 #include "document/document.h"
+#include "document/transport.h"
 #include "document/wording.h"
 #include "edits/hit_edits.h"
 #include "takes/hear_line.h"
@@ -110,12 +111,13 @@ void PitchDesk::step(int by) {
   for (std::size_t i = 0; i < all.size(); ++i)
     if (isChosen(all[i].name)) at = static_cast<std::ptrdiff_t>(i);
   if (at < 0)
-    at = std::lower_bound(all.begin(), all.end(), doc_.cursor(), [](auto& n, Frames f) { return n.start < f; }) -
+    at = std::lower_bound(all.begin(), all.end(), doc_.transport().cursor(),
+                          [](auto& n, Frames f) { return n.start < f; }) -
          all.begin() - (by > 0 ? 1 : 0);
   at = std::clamp<std::ptrdiff_t>(at + by, 0, std::ssize(all) - 1);
   const auto& note = all[static_cast<std::size_t>(at)];
   choose({note.name});
-  doc_.setCursor(note.start);
+  doc_.transport().setCursor(note.start);
 }
 
 // Moving --------------------------------------------------------------------------------------------------------------
@@ -203,11 +205,11 @@ bool PitchDesk::nudges() const { return doc_.step() == Step::pitch && !chosen().
 void PitchDesk::split() {
   const auto set = doc_.activeSet();
   for (const auto& n : notes()) {
-    if (doc_.cursor() <= n.start || doc_.cursor() >= n.end) continue;
+    if (doc_.transport().cursor() <= n.start || doc_.transport().cursor() >= n.end) continue;
     const auto* s = doc_.song().find(set);
     for (const auto& clip : *s->clips) {
-      if (clip.take != n.take || !clip.range().contains(doc_.cursor())) continue;
-      const double at = static_cast<double>(clip.toTake(doc_.cursor()).value) / doc_.song().rate;
+      if (clip.take != n.take || !clip.range().contains(doc_.transport().cursor())) continue;
+      const double at = static_cast<double>(clip.toTake(doc_.transport().cursor()).value) / doc_.song().rate;
       if (doc_.edit(tr("Split a note"), splitNote(doc_.song(), set, n.name, at)))
         doc_.tell(tr("Two notes now. Both keep to this when the line is listened to again."));
       return;

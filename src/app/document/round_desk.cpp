@@ -5,6 +5,8 @@
 
 #include "document/clip_desk.h"
 #include "document/document.h"
+#include "document/sounding.h"
+#include "document/transport.h"
 #include "document/wording.h"
 #include "edits/edit_tools.h"
 #include "render/loudness.h"
@@ -42,9 +44,9 @@ bool RoundDesk::begin() {
   }
   const auto seconds = [&](double s) { return Frames{std::llround(s * doc_.song().rate)}; };
   range_ = !doc_.range().empty() ? doc_.range()
-           : !chosen.empty()
-               ? chosen
-               : FrameRange{doc_.cursor() - seconds(kAroundSeconds), doc_.cursor() + seconds(kAroundSeconds)};
+           : !chosen.empty()     ? chosen
+                                 : FrameRange{doc_.transport().cursor() - seconds(kAroundSeconds),
+                                          doc_.transport().cursor() + seconds(kAroundSeconds)};
   range_.end = std::min(range_.end, range_.start + seconds(kMostSeconds));
   const Clip* stretched = nullptr;
   for (const auto& c : *set->clips)
@@ -75,8 +77,9 @@ void RoundDesk::next() {
 void RoundDesk::make() {
   doc_.jobs().start(
       tr("making the ways of stretching"),
-      [this, song = doc_.version(), pool = doc_.pool(), store = doc_.made(), round = round_, set = set_, clips = clips_,
-       range = range_, order = order_, around = doc_.playPlan()](Progress& progress) -> Jobs::Finish {
+      [this, song = doc_.version(), pool = doc_.pool(), store = doc_.sounding().made(), round = round_, set = set_,
+       clips = clips_, range = range_, order = order_,
+       around = doc_.sounding().playPlan()](Progress& progress) -> Jobs::Finish {
         std::optional<double> first;
         for (std::size_t i = 0; i < order.size(); ++i) {
           const auto other =
@@ -124,12 +127,12 @@ void RoundDesk::made(std::uint64_t round, std::size_t which, const std::shared_p
 void RoundDesk::hear() {
   const auto name = methodName(method());
   if (waits()) return doc_.tell(tr("Stretched as %1: being made\u2026").arg(name));
-  doc_.hearInstead(versions_[at_]);
-  auto& engine = doc_.player().engine();
+  doc_.sounding().hearInstead(versions_[at_]);
+  auto& engine = doc_.transport().player().engine();
   engine.setLoop(range_);
-  if (doc_.original()) doc_.setOriginal(false);
+  if (doc_.transport().original()) doc_.transport().setOriginal(false);
   if (!engine.playing()) {
-    doc_.player().seek(range_.start);
+    doc_.transport().player().seek(range_.start);
     engine.play();
   }
   doc_.tell(
@@ -153,8 +156,8 @@ void RoundDesk::end() {
   going_ = false;
   versions_ = {};
   doc_.jobs().emptySlot(QStringLiteral("round"));
-  doc_.player().engine().setLoop(doc_.looping() ? doc_.range() : FrameRange{});
-  doc_.hearInstead(nullptr);
+  doc_.transport().player().engine().setLoop(doc_.transport().looping() ? doc_.range() : FrameRange{});
+  doc_.sounding().hearInstead(nullptr);
   emit changed();
 }
 

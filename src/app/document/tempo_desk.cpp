@@ -5,6 +5,7 @@
 #include <cmath>
 
 #include "document/document.h"
+#include "document/transport.h"
 #include "document/wording.h"
 #include "edits/mark_edits.h"
 #include "edits/tempo_edits.h"
@@ -164,7 +165,7 @@ std::optional<Frames> TempoDesk::attackNear(Frames at, Frames reach) const {
     const auto away = std::abs((f - at).value);
     if (away <= reach.value && (!best || away < std::abs((*best - at).value))) best = f;
   };
-  for (const auto& p : doc_.planned().hits) consider(doc_.original() || !doc_.timing().on ? p.home : p.now);
+  for (const auto& p : doc_.planned().hits) consider(doc_.transport().original() || !doc_.timing().on ? p.home : p.now);
   if (!best && heard())
     for (const double beat : heard()->tempo.beats) consider(heardFrame(beat));
   return best;
@@ -180,15 +181,15 @@ void TempoDesk::setBar(std::optional<int> bar) {
 
 void TempoDesk::stepBar(int by) {
   const auto& map = doc_.song().tempo;
-  const int now = bar_.value_or(map.barAt(map.toTicks(doc_.cursor())) - (by > 0 ? 1 : 0));
+  const int now = bar_.value_or(map.barAt(map.toTicks(doc_.transport().cursor())) - (by > 0 ? 1 : 0));
   const int last = map.barAt(map.toTicks(doc_.song().end())) + 1;
   setBar(std::clamp(now + by, 0, std::max(0, last)));
-  doc_.setCursor(map.toFrames(map.barStart(*bar_)));
+  doc_.transport().setCursor(map.toFrames(map.barStart(*bar_)));
 }
 
 void TempoDesk::tieBar() {
   const auto& map = doc_.song().tempo;
-  const int bar = bar_.value_or(map.barAt(map.toTicks(doc_.cursor())));
+  const int bar = bar_.value_or(map.barAt(map.toTicks(doc_.transport().cursor())));
   const auto at = map.barStart(bar);
   const auto line = map.toFrames(at);
   const auto beat = map.toFrames(at + map.meterOfBar(bar).beatLength()) - line;
@@ -204,8 +205,8 @@ void TempoDesk::tieBar() {
 }
 
 void TempoDesk::tieAtPlayLine() {
-  const auto& engine = doc_.player().engine();
-  const auto place = engine.playing() ? engine.position() : doc_.cursor();
+  const auto& engine = doc_.transport().player().engine();
+  const auto place = engine.playing() ? engine.position() : doc_.transport().cursor();
   const auto& map = doc_.song().tempo;
   const auto now = map.toTicks(place);
   const int bar = map.barAt(now);
@@ -226,7 +227,7 @@ std::optional<ClipId> TempoDesk::clipToFit() const {
   const auto* set = doc_.song().find(doc_.activeSet());
   if (!set || set->clips->empty()) return {};
   for (const auto& c : *set->clips)
-    if (c.range().contains(doc_.cursor())) return c.id;
+    if (c.range().contains(doc_.transport().cursor())) return c.id;
   return set->clips->front().id;
 }
 

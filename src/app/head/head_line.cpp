@@ -8,6 +8,7 @@
 #include <cmath>
 
 #include "actions/actions.h"
+#include "document/transport.h"
 #include "theme/theme.h"
 
 namespace ochron {
@@ -39,23 +40,25 @@ void VersionSwitch::paintEvent(QPaintEvent*) {
   p.setPen(QPen(hasFocus() ? sheet.selection : sheet.rule, hasFocus() ? 1.8 : 1.2));
   p.setBrush(sheet.chrome);
   p.drawRoundedRect(box, box.height() / 2, box.height() / 2);
-  QRectF half(doc_.original() ? box.left() : box.center().x(), box.top(), box.width() / 2, box.height());
+  QRectF half(doc_.transport().original() ? box.left() : box.center().x(), box.top(), box.width() / 2, box.height());
   p.setPen(Qt::NoPen);
   p.setBrush(sheet.ink);
   p.drawRoundedRect(half, box.height() / 2, box.height() / 2);
   p.setFont(theme.font(12.5, 600));
-  p.setPen(doc_.original() ? sheet.paper : sheet.ink);
+  p.setPen(doc_.transport().original() ? sheet.paper : sheet.ink);
   p.drawText(QRectF(box.left(), box.top(), box.width() / 2, box.height()), Qt::AlignCenter, tr("Original"));
-  p.setPen(doc_.original() ? sheet.ink : sheet.paper);
+  p.setPen(doc_.transport().original() ? sheet.ink : sheet.paper);
   p.drawText(QRectF(box.center().x(), box.top(), box.width() / 2, box.height()), Qt::AlignCenter, tr("Edited"));
 }
 
-void VersionSwitch::mousePressEvent(QMouseEvent* event) { doc_.setOriginal(event->position().x() < width() / 2.0); }
+void VersionSwitch::mousePressEvent(QMouseEvent* event) {
+  doc_.transport().setOriginal(event->position().x() < width() / 2.0);
+}
 void VersionSwitch::keyPressEvent(QKeyEvent* event) {
   if (event->key() == Qt::Key_Left)
-    doc_.setOriginal(true);
+    doc_.transport().setOriginal(true);
   else if (event->key() == Qt::Key_Right)
-    doc_.setOriginal(false);
+    doc_.transport().setOriginal(false);
   else
     QWidget::keyPressEvent(event);
 }
@@ -100,7 +103,7 @@ void HeadLine::resizeEvent(QResizeEvent*) {
 
 void HeadLine::refresh() {
   const auto& theme = Theme::get();
-  const bool playing = doc_.player().engine().playing();
+  const bool playing = doc_.transport().player().engine().playing();
   play_->setIcon(QIcon(theme.pixmap(playing ? "stop" : "play", theme.sheet().paper, 18, 2)));
   play_->setIconSize({18, 18});
   play_->setStyleSheet(QStringLiteral("QToolButton { background: %1; border-radius: 17px; } QToolButton:hover, "
@@ -109,13 +112,13 @@ void HeadLine::refresh() {
   const auto toggle = [&](QToolButton* b, const QString& icon, bool on) {
     b->setIcon(QIcon(theme.pixmap(icon, on ? theme.sheet().selection : theme.sheet().note, 24, 2)));
   };
-  toggle(loop_, "loop", doc_.looping());
-  toggle(click_, "click", doc_.click());
+  toggle(loop_, "loop", doc_.transport().looping());
+  toggle(click_, "click", doc_.transport().click());
   update();
 }
 
 void HeadLine::showPosition(Frames at) {
-  const bool playing = doc_.player().engine().playing();
+  const bool playing = doc_.transport().player().engine().playing();
   if (playing != (play_->property("playing").toBool())) {
     play_->setProperty("playing", playing);
     refresh();

@@ -5,6 +5,7 @@
 #include <QTimer>
 #include <cmath>
 
+#include "document/transport.h"
 #include "document/wording.h"
 #include "theme/theme.h"
 
@@ -94,8 +95,8 @@ void StatusLine::refresh() {
                             : tr("%1, %2 min left").arg(what).arg(std::lround(left / 60)));
   progress_->setValue(static_cast<int>(doc_.jobs().fraction() * 1000));
   cancel_->setIcon(QIcon(Theme::get().pixmap("cross", Theme::get().sheet().note, 12, 2)));
-  const auto drops = doc_.dropOuts();
-  auto device = tr("%1 \u00b7 %2 kHz").arg(doc_.deviceName()).arg(doc_.song().rate / 1000.0);
+  const auto drops = doc_.transport().dropOuts();
+  auto device = tr("%1 \u00b7 %2 kHz").arg(doc_.transport().deviceName()).arg(doc_.song().rate / 1000.0);
   if (drops > 0) device += tr(" \u00b7 %1").arg(counted(static_cast<std::size_t>(drops), "drop-out", "drop-outs"));
   device_->setText(device);
   device_->setToolTip(drops > 0 ? tr("The sound was interrupted: the machine was too busy for it.") : QString());

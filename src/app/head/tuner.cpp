@@ -5,6 +5,8 @@
 #include <cmath>
 
 #include "analysis/pitch.h"
+#include "document/sounding.h"
+#include "document/transport.h"
 #include "theme/theme.h"
 
 namespace ochron {
@@ -32,14 +34,15 @@ Tuner::Tuner(Document& document, QWidget* parent) : QWidget(parent), doc_(docume
 void Tuner::listen(Frames at) {
   if ((last_.isValid() && last_.elapsed() < kOftenMs) || doc_.jobs().runs(kSlot)) return;
   last_.start();
-  const auto plan = doc_.playPlan();
+  const auto plan = doc_.sounding().playPlan();
   const auto* set = doc_.song().find(doc_.activeSet());
   if (!plan || !set || set->tracks.empty() || !isVisible()) return;
   const bool inSet = std::find(set->tracks.begin(), set->tracks.end(), doc_.activeTrack()) != set->tracks.end();
   const auto track = inSet ? doc_.activeTrack() : set->tracks.front();
   doc_.jobs().start(
       {},
-      [this, plan, track, at, original = doc_.original(), rate = doc_.song().rate](Progress&) -> Jobs::Finish {
+      [this, plan, track, at, original = doc_.transport().original(),
+       rate = doc_.song().rate](Progress&) -> Jobs::Finish {
         const auto& version = original ? plan->original : plan->edited;
         const auto found = std::find_if(version.tracks.begin(), version.tracks.end(),
                                         [&](const TrackPlan& t) { return t.track == track; });

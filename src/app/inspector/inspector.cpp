@@ -7,6 +7,7 @@
 #include <map>
 
 #include "canvas/envelope_curve.h"
+#include "document/transport.h"
 #include "document/wording.h"
 #include "edits/arrange.h"
 #include "edits/clip_edits.h"
@@ -154,7 +155,7 @@ FieldForm::Field Inspector::number(const QString& name, const QString& tip, Quan
   f.tip = tip;
   f.read = [this, quantity, get] { return QString::fromStdString(entryText(get(), quantity, doc_.song().rate)); };
   f.write = [this, name, quantity, get, set](const QString& typed) {
-    const auto entry = parseEntry(typed.toStdString(), quantity, doc_.song().tempo, doc_.cursor());
+    const auto entry = parseEntry(typed.toStdString(), quantity, doc_.song().tempo, doc_.transport().cursor());
     if (!entry) return doc_.tell(QString::fromStdString(entry.error().message));
     doc_.edit(tr("Set %1").arg(name.toLower()), set(entry->applied(get())));
   };

@@ -9,6 +9,7 @@
 
 #include "document/pitch_desk.h"
 #include "document/tempo_desk.h"
+#include "document/transport.h"
 #include "dsp/fade.h"
 #include "edits/hit_edits.h"
 #include "edits/pieces.h"
@@ -64,10 +65,10 @@ double LoupeView::framesPerPixel() const {
                                      doc_.song().rate);
   return 2 * half * doc_.song().rate / 1000 / plot().width();
 }
-bool LoupeView::showsOriginal() const { return doc_.original() || !doc_.timing().on; }
+bool LoupeView::showsOriginal() const { return doc_.transport().original() || !doc_.timing().on; }
 
 const Clip* LoupeView::seam() const {
-  if ((doc_.step() != Step::seams && doc_.step() != Step::clips) || doc_.original()) return nullptr;
+  if ((doc_.step() != Step::seams && doc_.step() != Step::clips) || doc_.transport().original()) return nullptr;
   const auto* later = doc_.currentSeamClip();
   const auto straight = [](const Clip& c) { return !c.reversed && c.extras->media.empty(); };
   return later && straight(*later) && straight(*(later - 1)) ? later : nullptr;

@@ -8,6 +8,7 @@
 #include <cstdlib>
 
 #include "actions/actions.h"
+#include "document/transport.h"
 #include "document/wording.h"
 #include "edits/track_edits.h"
 #include "table/hit_table_view.h"
@@ -73,10 +74,10 @@ HitsStep::HitsStep(Document& document, QWidget* parent) : StepPage(document, par
   for (auto* box : {hear_, click_}) {
     column->addWidget(box);
     connect(box, &QCheckBox::clicked, this, [this] {
-      auto h = doc_.hearing();
+      auto h = doc_.transport().hearing();
       h.whileStepping = hear_->isChecked();
       h.click = click_->isChecked();
-      doc_.setHearing(h);
+      doc_.transport().setHearing(h);
     });
   }
   connect(&doc_, &Document::transportChanged, this, &HitsStep::refresh);
@@ -173,8 +174,8 @@ void HitsStep::refresh() {
     row.weight->setValue(settings.weight);
     row.sensitivity->setValue(settings.sensitivity);
   }
-  hear_->setChecked(doc_.hearing().whileStepping);
-  click_->setChecked(doc_.hearing().click);
+  hear_->setChecked(doc_.transport().hearing().whileStepping);
+  click_->setChecked(doc_.transport().hearing().click);
   find_->setEnabled(set != nullptr);
   sensitivity_->setEnabled(set != nullptr);
   remove_->setEnabled(doc_.currentHit().has_value());

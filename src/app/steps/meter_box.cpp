@@ -6,6 +6,7 @@
 #include <QVBoxLayout>
 #include <algorithm>
 
+#include "document/transport.h"
 #include "edits/tempo_edits.h"
 #include "seams/apply_plan.h"
 #include "steps/controls.h"
@@ -55,7 +56,8 @@ MeterBox::MeterBox(Document& document, QWidget* parent) : QWidget(parent), doc_(
 
 int MeterBox::bar() const {
   const auto& map = doc_.song().tempo;
-  return std::max(0, map.barAt(map.toTicks(doc_.cursor() + Frames{1})));  // a bar line lies between two frames
+  return std::max(0,
+                  map.barAt(map.toTicks(doc_.transport().cursor() + Frames{1})));  // a bar line lies between two frames
 }
 
 void MeterBox::refresh() {

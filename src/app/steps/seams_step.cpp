@@ -8,6 +8,7 @@
 
 #include "actions/actions.h"
 #include "bench/seam_bench.h"
+#include "document/transport.h"
 #include "document/wording.h"
 #include "seams/seam_edits.h"
 #include "theme/theme.h"
@@ -88,11 +89,11 @@ SeamsStep::SeamsStep(Document& document, QWidget* parent) : StepPage(document, p
   lift_->setToolTip(tr("So that a click cannot hide under the rest"));
   click_ = new QCheckBox(tr("With the click"), this);
   const auto hearing = [this] {
-    auto h = doc_.hearing();
+    auto h = doc_.transport().hearing();
     h.lift = lift_->isChecked();
     h.click = click_->isChecked();
-    doc_.setHearing(h);
-    if (doc_.player().engine().playing()) doc_.hear();
+    doc_.transport().setHearing(h);
+    if (doc_.transport().player().engine().playing()) doc_.transport().hear();
   };
   for (auto* box : {lift_, click_}) {
     connect(box, &QCheckBox::clicked, this, hearing);
@@ -164,8 +165,8 @@ void SeamsStep::refresh() {
   }
   law_->setCurrentIndex(law == CrossfadeLaw::matched ? 0 : law == CrossfadeLaw::equalGain ? 1 : 2);
   shape_->setCurrentIndex(static_cast<int>(shape));
-  lift_->setChecked(doc_.hearing().lift);
-  click_->setChecked(doc_.hearing().click);
+  lift_->setChecked(doc_.transport().hearing().lift);
+  click_->setChecked(doc_.transport().hearing().click);
 }
 
 QWidget* SeamsStep::makeBench(ViewState&, QWidget* parent) { return new SeamBench(doc_, parent); }

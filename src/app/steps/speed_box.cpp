@@ -4,6 +4,7 @@
 #include <QSignalBlocker>
 #include <QVBoxLayout>
 
+#include "document/transport.h"
 #include "edits/speed_edits.h"
 #include "steps/controls.h"
 
@@ -62,13 +63,13 @@ SpeedBox::SpeedBox(Document& document, QWidget* parent) : QWidget(parent), doc_(
 }
 
 double SpeedBox::percentHere() const {
-  const auto at = doc_.range().empty() ? doc_.cursor() : doc_.range().start;
+  const auto at = doc_.range().empty() ? doc_.transport().cursor() : doc_.range().start;
   return valueAt(*doc_.song().speedEnvelope, at, kSpeedRange.fallback);
 }
 
 double SpeedBox::bpmHere() const {
   const auto& map = doc_.song().tempo;
-  return map.bpmAt(map.toTicks(doc_.range().empty() ? doc_.cursor() : doc_.range().start));
+  return map.bpmAt(map.toTicks(doc_.range().empty() ? doc_.transport().cursor() : doc_.range().start));
 }
 
 void SpeedBox::typed(double value) {

@@ -9,6 +9,7 @@
 #include <algorithm>
 #include <map>
 
+#include "document/transport.h"
 #include "document/wording.h"
 #include "edits/hit_edits.h"
 #include "theme/theme.h"
@@ -99,8 +100,8 @@ HitTableView::HitTableView(Document& document, QWidget* parent) : QWidget(parent
     const auto& h = model_->hit(filtered_->mapToSource(row).row());
     following_ = true;
     doc_.setCurrentHit(HitRef{h.take, h.hit.id});
-    doc_.setCursor(h.now);
-    if (doc_.hearing().whileStepping) doc_.hear();
+    doc_.transport().setCursor(h.now);
+    if (doc_.transport().hearing().whileStepping) doc_.transport().hear();
     following_ = false;
   });
   connect(&doc_, &Document::songChanged, this, &HitTableView::refresh);

@@ -4,6 +4,7 @@
 
 #include "canvas/lanes_view.h"
 #include "checks/checks_panel.h"
+#include "document/transport.h"
 #include "edits/hit_edits.h"
 #include "edits/plan_edits.h"
 #include "main_window.h"
@@ -27,29 +28,29 @@ void MainWindow::buildHitActions() {
   a.add(
       "hits.hear", tr("Hear this place"), "H",
       [this] {
-        if (doc_.player().engine().playing())
-          doc_.playStop();
+        if (doc_.transport().player().engine().playing())
+          doc_.transport().playStop();
         else
-          doc_.hear();
+          doc_.transport().hear();
       },
       hasTracks);
   a.add("hits.hearclick", tr("Hear places with the click"), "Shift+H", [this] {
-    auto h = doc_.hearing();
+    auto h = doc_.transport().hearing();
     h.click = !h.click;
-    doc_.setHearing(h);
+    doc_.transport().setHearing(h);
     doc_.tell(h.click ? tr("Places are heard with the click.") : tr("Places are heard without the click."));
   });
   a.add("hits.hearlift", tr("Raise quiet sound by 20 dB when hearing a place"), "Ctrl+H", [this] {
-    auto h = doc_.hearing();
+    auto h = doc_.transport().hearing();
     h.lift = !h.lift;
-    doc_.setHearing(h);
+    doc_.transport().setHearing(h);
     doc_.tell(h.lift ? tr("Quiet sound is raised by 20 dB when a place is heard.")
                      : tr("Places are heard as loud as they are."));
   });
   a.add("hits.hearstep", tr("Hear each hit while stepping"), {}, [this] {
-    auto h = doc_.hearing();
+    auto h = doc_.transport().hearing();
     h.whileStepping = !h.whileStepping;
-    doc_.setHearing(h);
+    doc_.transport().setHearing(h);
   });
   a.add(
       "hits.remove", tr("Remove hit"), {},
@@ -65,9 +66,9 @@ void MainWindow::buildHitActions() {
       [this] {
         const auto* set = doc_.song().find(doc_.activeSet());
         for (const auto& c : *set->clips)
-          if (c.range().contains(doc_.cursor())) {
+          if (c.range().contains(doc_.transport().cursor())) {
             doc_.editHits(tr("Add hit"),
-                          addHit(doc_.song(), c.take, set->id, c.toTake(doc_.cursor()), DrumClass::other));
+                          addHit(doc_.song(), c.take, set->id, c.toTake(doc_.transport().cursor()), DrumClass::other));
             return;
           }
         doc_.tell(tr("The play line is not over a recording of this set."));

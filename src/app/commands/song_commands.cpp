@@ -1,0 +1,134 @@
+#include <QCheckBox>
+#include <QDialog>
+#include <QFileDialog>
+#include <QInputDialog>
+#include <QLabel>
+#include <QLineEdit>
+#include <QPushButton>
+#include <QVBoxLayout>
+
+#include "document/clip_desk.h"
+#include "document/round_desk.h"
+#include "edits/take_edits.h"
+#include "keeping/recordings_dialog.h"
+#include "main_window.h"
+#include "theme/theme.h"
+
+namespace ochron {
+
+void MainWindow::buildActions() {
+  buildSongActions();
+  buildPlayActions();
+  buildHitActions();
+  buildClipActions();
+  buildMarkActions();
+  buildTempoActions();
+  buildPinActions();
+  buildPitchActions();
+  buildViewActions();
+  connect(&doc_, &Document::transportChanged, this, [this] { actions_->refresh(); });
+}
+
+/// Commands of songs and of editing in general.
+void MainWindow::buildSongActions() {
+  auto& a = *actions_;
+  const auto hasTracks = [this] { return !doc_.song().tracks.empty(); };
+
+  a.add("song.new", tr("New song"), "Ctrl+N", [this] {
+    if (mayLeaveSong()) {
+      fitted_ = false;
+      doc_.newSong();
+      doc_.setStep(Step::takes);
+    }
+  });
+  a.add("song.open", tr("Open\u2026"), "Ctrl+O",
+        [this] { openSong(QFileDialog::getExistingDirectory(this, tr("Open a song"))); });
+  a.add("song.import", tr("Import recordings\u2026"), "Ctrl+I", [this] {
+    takeIn(QFileDialog::getOpenFileNames(
+        this, tr("Import recordings"), {},
+        tr("Recordings (*.wav *.bwf *.flac *.aif *.aiff *.ogg *.mp3 *.mid *.midi);;All files (*)")));
+  });
+  a.add(
+      "song.save", tr("Save"), "Ctrl+S", [this] { saveSong(false); }, hasTracks);
+  a.add(
+      "song.saveas", tr("Save as\u2026"), "Ctrl+Shift+S", [this] { saveSong(true); }, hasTracks);
+  a.add(
+      "song.recordings", tr("Recordings to look at\u2026"), {}, [this] { RecordingsDialog(doc_, this).exec(); },
+      [this] { return !doc_.recordings().troubles().empty(); });
+  a.add("song.kept", tr("Kept copies\u2026"), {}, [this] { showKept(); });
+  a.add(
+      "song.openlast", tr("Open the last song"), {}, [this] { openSong(doc_.recent().value(0)); },
+      [this] { return !doc_.recent().isEmpty(); });
+  a.add(
+      "song.export", tr("Export\u2026"), "Ctrl+E", [this] { doc_.setStep(Step::print); }, hasTracks);
+  a.add("song.room", tr("Room on the disk\u2026"), {}, [this] {
+    bool ok = false;
+    const double now = Document::cacheRoom();
+    const double room =
+        QInputDialog::getDouble(this, tr("Room on the disk"), tr("Decoded and made sound may take, GB:"), now,
+                                kCacheRoomRange.low, kCacheRoomRange.high, 1, &ok);
+    if (ok) doc_.setCacheRoom(room);
+  });
+  a.add("song.quit", tr("Quit"), "Ctrl+Q", [this] { close(); });
+
+  a.add(
+      "edit.undo", tr("Undo"), "Ctrl+Z", [this] { doc_.undo(); }, [this] { return !doc_.undoName().isEmpty(); });
+  a.add(
+      "edit.redo", tr("Redo"), "Ctrl+Shift+Z", [this] { doc_.redo(); }, [this] { return !doc_.redoName().isEmpty(); });
+  a.add("edit.norange", tr("Select nothing"), "Escape", [this] {
+    if (doc_.roundDesk().going()) return doc_.roundDesk().end();
+    if (doc_.desk().openBundle()) return doc_.desk().openBundle({});
+    doc_.setRange({});
+    doc_.setCurrentSeam({});
+    doc_.setCurrentHit({});
+    doc_.desk().clear();
+  });
+  a.add("help.find", tr("Find a command"), "Ctrl+F", [this] { findCommand(); });
+  a.add(
+      "take.micset", tr("Mic set\u2026"), "Ctrl+G", [this] { micSet(); },
+      [this] { return doc_.song().tracks.size() > 1; });
+}
+
+void MainWindow::micSet() {
+  QDialog sheet(this);
+  sheet.setObjectName("mic set sheet");
+  sheet.setWindowTitle(tr("Mic set"));
+  auto* column = new QVBoxLayout(&sheet);
+  column->setContentsMargins(22, 18, 22, 18);
+  column->setSpacing(8);
+  auto* title = new QLabel(tr("Which tracks are always edited as one?"), &sheet);
+  title->setFont(Theme::get().font(14, 600));
+  column->addWidget(title);
+  auto* name = new QLineEdit(tr("Drums"), &sheet);
+  column->addWidget(name);
+  const auto* active = doc_.song().find(doc_.activeSet());
+  std::vector<std::pair<TrackId, QCheckBox*>> boxes;
+  for (const auto& t : doc_.song().tracks) {
+    auto* box = new QCheckBox(QString::fromStdString(t.name), &sheet);
+    box->setChecked(active && std::find(active->tracks.begin(), active->tracks.end(), t.id) != active->tracks.end());
+    column->addWidget(box);
+    boxes.emplace_back(t.id, box);
+  }
+  auto* line = new QHBoxLayout;
+  auto* apart = new QPushButton(tr("Take apart"), &sheet);
+  apart->setEnabled(active && active->tracks.size() > 1);
+  auto* make = new QPushButton(tr("Make the set"), &sheet);
+  make->setProperty("primary", true);
+  make->setDefault(true);
+  line->addWidget(apart);
+  line->addStretch(1);
+  line->addWidget(make);
+  column->addLayout(line);
+  connect(make, &QPushButton::clicked, &sheet, &QDialog::accept);
+  connect(apart, &QPushButton::clicked, &sheet, [&sheet] { sheet.done(2); });
+  const int answer = sheet.exec();
+  if (answer == 2) doc_.edit(tr("Take the mic set apart"), dissolveMicSet(doc_.song(), active->id));
+  if (answer != QDialog::Accepted) return;
+  std::vector<TrackId> tracks;
+  for (const auto& [id, box] : boxes)
+    if (box->isChecked()) tracks.push_back(id);
+  if (doc_.edit(tr("Make a mic set"), makeMicSet(doc_.song(), tracks, name->text().toStdString())))
+    doc_.setActiveSet(doc_.song().setOf(tracks.front())->id);
+}
+
+}  // namespace ochron

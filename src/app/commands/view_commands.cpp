@@ -1,0 +1,87 @@
+#include <QMessageBox>
+#include <QSettings>
+#include <algorithm>
+#include <array>
+
+#include "bench/bench.h"
+#include "document/transport.h"
+#include "keys/key_sheet.h"
+#include "main_window.h"
+#include "theme/theme.h"
+
+namespace ochron {
+namespace {
+
+constexpr const char* kGlideKey = "view/glide";
+constexpr int kGlideMs = 120;
+
+}  // namespace
+
+/// Commands of what is seen, and of help.
+void MainWindow::buildViewActions() {
+  auto& a = *actions_;
+  a.add("view.all", tr("Whole song"), "Ctrl+0", [this] { view_.showAll(); });
+  a.add("view.motion", tr("Glide when zooming and jumping, or not"), {}, [this] {
+    const bool on = !view_.glides();
+    view_.setGlide(on ? kGlideMs : 0);
+    QSettings().setValue(kGlideKey, on);
+    doc_.tell(on ? tr("Zooming and jumping glide.") : tr("Zooming and jumping are at once."));
+  });
+  a.add("help.tour", tr("Show me around"), {}, [this] { showAround(); });
+  const auto zoom = [this](double factor) {
+    const double x =
+        std::clamp<double>(view_.xOf(doc_.transport().cursor()), kGutterWidth, kGutterWidth + view_.width());
+    view_.zoomInto(x, factor);
+  };
+  a.add("view.closer", tr("Closer"), "+", [zoom] { zoom(0.6); })->setShortcuts({QKeySequence("+"), QKeySequence("=")});
+  a.add("view.wider", tr("Wider"), "-", [zoom] { zoom(1 / 0.6); });
+  a.add(
+      "view.range", tr("Zoom to the range"), "Z",
+      [this] {
+        const auto r = doc_.range();
+        view_.show(static_cast<double>(r.start.value), static_cast<double>(r.length().value) / view_.width());
+      },
+      [this] { return !doc_.range().empty(); });
+  a.add("view.taller", tr("Taller lanes"), "Ctrl++", [this] {
+     view_.setLaneHeight(view_.laneHeight() * 5 / 4);
+   })->setShortcuts({QKeySequence("Ctrl++"), QKeySequence("Ctrl+=")});
+  a.add("view.lower", tr("Lower lanes"), "Ctrl+-", [this] { view_.setLaneHeight(view_.laneHeight() * 4 / 5); });
+  a.add("view.left", tr("Scroll left"), "PgUp", [this] { view_.scrollBy(-view_.width() * 0.8); });
+  a.add("view.right", tr("Scroll right"), "PgDown", [this] { view_.scrollBy(view_.width() * 0.8); });
+  a.add("view.table", tr("Hit table or timing graph"), "T",
+        [this] { doc_.setStep(doc_.step() == Step::hits ? Step::timing : Step::hits); });
+  a.add("view.bench", tr("Bench under the lanes"), "Ctrl+T", [this] { bench_->fold(!bench_->folded()); });
+  a.add("view.night", tr("Night sheet"), "Ctrl+Shift+N", [] { Theme::get().setNight(!Theme::get().sheet().night); });
+  const std::array<std::pair<Step, QString>, 8> steps{{{Step::takes, tr("Takes")},
+                                                       {Step::tempo, tr("Tempo")},
+                                                       {Step::hits, tr("Hits")},
+                                                       {Step::timing, tr("Timing")},
+                                                       {Step::seams, tr("Seams")},
+                                                       {Step::clips, tr("Clips")},
+                                                       {Step::pitch, tr("Pitch")},
+                                                       {Step::print, tr("Print")}}};
+  for (std::size_t i = 0; i < steps.size(); ++i)
+    a.add(QStringLiteral("step.%1").arg(i + 1), tr("Step %1: %2").arg(i + 1).arg(steps[i].second),
+          QString::number(i + 1), [this, step = steps[i].first] { doc_.setStep(step); });
+  a.add("help.keys", tr("Keys"), "F1", [this] { showKeys(); });
+  a.add("help.about", tr("About Orthochron"), {}, [this] {
+    QMessageBox::about(
+        this, tr("About Orthochron"),
+        tr("<b>Orthochron %1</b><br>Puts performances on the song's grid and keeps their feel.<br><br>GPL-3.0-or-later")
+            .arg(OCHRON_VERSION));
+  });
+}
+
+void MainWindow::showKeys() { KeySheet(*actions_, this).exec(); }
+
+void MainWindow::findCommand() {
+  actions_->refresh();
+  CommandFinder finder(*actions_, this);
+  if (finder.exec() != QDialog::Accepted) return;
+  if (!actions_->trigger(finder.command()))
+    doc_.tell(tr("\"%1\" has nothing to work on now.").arg(actions_->action(finder.command())->text()));
+}
+
+void MainWindow::useMotion() { view_.setGlide(QSettings().value(kGlideKey, true).toBool() ? kGlideMs : 0); }
+
+}  // namespace ochron

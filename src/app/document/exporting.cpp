@@ -1,0 +1,88 @@
+#include <map>
+
+#include "document/document.h"
+#include "document/sounding.h"
+#include "document/wording.h"
+#include "edits/speed_edits.h"
+#include "feel/plan.h"
+#include "files/file_names.h"
+#include "play/click.h"
+#include "render/made_store.h"
+#include "render/tuned_takes.h"
+#include "store/midi_file.h"
+#include "store/project.h"
+
+namespace ochron {
+namespace fs = std::filesystem;
+
+namespace {
+
+/// The click and the MIDI file that go with an export.
+Result<void> exportBeside(const Song& song, const MediaPool& pool, const ExportSettings& s, const fs::path& target,
+                          Outputs& outputs, ExportReport& report, Progress& progress) {
+  const bool mix = s.what == ExportWhat::mix;
+  const auto beside = [&](const std::string& word, const std::string& ending) {
+    auto name = mix ? target.stem().string() + " " + word : fileNameFor(word);
+    return (mix ? target.parent_path() : target) / (name + ending);
+  };
+  if (s.click) {
+    const auto file = beside("click", extensionOf(s.format));
+    if (auto ok = exportClick(song, s, file, outputs, progress); !ok) return ok;
+    report.files.push_back(file);
+  }
+  if (!s.midi) return {};
+  std::map<SetId, TimingResult> timing;
+  for (const auto& set : song.sets) timing[set.id] = planTiming(song, set.id);
+  const auto file = beside("map", ".mid");
+  const auto tempo = song.speedManner.exported ? playedTempo(song) : song.tempo;
+  if (auto ok = writeSongMidi(song, timing, pool, tempo, s.range.start, file, outputs); !ok) return ok;
+  report.files.push_back(file);
+  return {};
+}
+
+}  // namespace
+
+void Document::exportTo(const ExportSettings& settings, const fs::path& target) {
+  if (!recordings_.complete())
+    return warn(
+        tr("The recordings are still being read, so the export would have holes. Export again when they are in."));
+  for (const auto& m : song_->media)
+    if (!recordings_.pool().contains(m.id))
+      return warn(tr("The export would have holes: %1 is not at hand.").arg(QString::fromStdString(m.path)),
+                  tr("Look\u2026"), "song.recordings");
+  const auto song = song_;
+  const auto pool = recordings_.pool();
+  jobs_.start(
+      tr("exporting"),
+      [this, song, pool, made = sounding_->made(), settings, target](Progress& progress) -> Jobs::Finish {
+        const auto failed = [this](const Error& e) -> Jobs::Finish {
+          if (e.kind == ErrorKind::cancelled) return {};
+          return [this, text = QString::fromStdString(e.message)] { warn(text); };
+        };
+        const auto tuned = tunedWhole(*song, pool, *made, progress);
+        if (!tuned) return failed(tuned.error());
+        if (auto ok = makeMissing(*song, *tuned, *made, settings.range.start, progress); !ok) return failed(ok.error());
+        auto outputs = outputsOf(*song);
+        auto report =
+            exportSong(*song, compilePlan(*song, *tuned, nullptr, made.get()), settings, target, outputs, progress);
+        if (!report) return failed(report.error());
+        if (auto ok = exportBeside(*song, pool, settings, target, outputs, *report, progress); !ok)
+          return failed(ok.error());
+        for (const auto& [id, media] : pool)
+          if (media->broken())
+            return failed({ErrorKind::ioFailed,
+                           "The decoded copy of a recording was damaged while it was in use, so "
+                           "nothing was exported. Export again.",
+                           {}});
+        if (auto ok = outputs.commit(); !ok) return failed(ok.error());
+        QString text =
+            tr("Exported %1 to %2.")
+                .arg(counted(report->files.size(), "file", "files"), QString::fromStdString(target.string()));
+        if (report->clippedSamples > 0)
+          text += tr(" %1 samples were beyond full scale and clipped.").arg(report->clippedSamples);
+        return [this, text] { emit told(text); };
+      },
+      {}, Jobs::Scope::files);
+}
+
+}  // namespace ochron

@@ -1,0 +1,180 @@
+#include "document/transport.h"
+
+#include <QTimer>
+#include <algorithm>
+#include <cmath>
+
+#include "document/document.h"
+#include "document/sounding.h"
+#include "document/wording.h"
+
+namespace ochron {
+namespace {
+
+constexpr double kHearBeforeSeconds = 0.25;
+constexpr double kHearAfterSeconds = 0.35;
+constexpr float kLift = 10;         // 20 dB
+constexpr double kUnheardDb = 0.1;  // is no difference
+
+}  // namespace
+
+Transport::Transport(Document& document) : QObject(&document), doc_(document) { useSoundDevice(); }
+
+Transport::~Transport() {
+  if (player_.device()) player_.device()->stop();
+}
+
+void Transport::beginSong() {
+  cursor_ = doc_.song().tempo.origin();
+  player_.engine().stop();
+  useSongRate();
+}
+
+void Transport::rangeChanged() { player_.engine().setLoop(looping_ ? doc_.range() : FrameRange{}); }
+
+// The sound device ----------------------------------------------------------------------------------------------------
+
+void Transport::useSoundDevice() {
+  auto device = RtAudioDevice::open({});
+  auto played = device ? player_.useDevice(std::move(*device)) : Result<void>();
+  if (!device || !played) (void)player_.useDevice(std::make_unique<SimulatedDevice>());
+  if (!played)
+    QTimer::singleShot(0, this, [this, why = QString::fromStdString(played.error().message)] {
+      doc_.warn(tr("%1 Nothing is heard until then.").arg(why), tr("Try again"), "transport.device");
+    });
+  auto* timer = new QTimer(this);
+  connect(timer, &QTimer::timeout, this, &Transport::watchSound);
+  timer->start(33);
+}
+
+void Transport::trySoundDevice() {
+  auto device = RtAudioDevice::open({});
+  if (!device) return doc_.warn(QString::fromStdString(device.error().message), tr("Try again"), "transport.device");
+  if (auto ok = player_.useDevice(std::move(*device)); !ok) {
+    (void)player_.useDevice(std::make_unique<SimulatedDevice>());
+    return doc_.warn(QString::fromStdString(ok.error().message), tr("Try again"), "transport.device");
+  }
+  doc_.tell(tr("Playing by %1.").arg(deviceName()));
+  emit changed();
+}
+
+/// The engine runs at the song's rate.
+void Transport::useSongRate() {
+  if (player_.rate() == doc_.song().rate) return;
+  auto ok = player_.setRate(doc_.song().rate);
+  if (!ok) {
+    const auto why = QString::fromStdString(ok.error().message);
+    (void)player_.useDevice(std::make_unique<SimulatedDevice>());
+    doc_.warn(tr("%1 Nothing is heard until then.").arg(why), tr("Try again"), "transport.device");
+  }
+  dropOutsTold_ = 0;
+  doc_.sounding().forgetPlan();
+  player_.engine().setClick(click_, clickLevelDb_);
+  player_.engine().setOriginal(original_);
+}
+
+void Transport::watchSound() {
+  player_.tick();
+  const auto now = dropOuts();
+  if (now == dropOutsTold_) return;
+  dropOutsTold_ = now;
+  emit changed();
+}
+
+std::int64_t Transport::dropOuts() const {
+  auto* device = const_cast<Transport*>(this)->player_.device();
+  return device ? device->dropOuts() : 0;
+}
+
+QString Transport::deviceName() const {
+  auto* device = const_cast<Transport*>(this)->player_.device();
+  return device ? QString::fromStdString(device->name()) : tr("no sound device");
+}
+
+// Playing -------------------------------------------------------------------------------------------------------------
+
+FrameRange Transport::heardSoon() {
+  constexpr std::int64_t kSeconds = 4;
+  const auto from = player_.engine().playing() ? player_.engine().position() : cursor_;
+  return {from, from + Frames{kSeconds * doc_.song().rate}};
+}
+
+void Transport::playStop() {
+  if (player_.engine().playing()) {
+    player_.engine().stop();
+  } else {
+    if (looping_ && !doc_.range().empty())
+      player_.seek(doc_.range().start);
+    else
+      player_.seek(cursor_);
+    player_.engine().play();
+  }
+  emit changed();
+}
+
+void Transport::playFrom(Frames at) {
+  setCursor(at);
+  player_.seek(at);
+  player_.engine().play();
+  emit changed();
+}
+
+void Transport::setCursor(Frames at) {
+  cursor_ = at;
+  if (!player_.engine().playing()) player_.seek(at);
+  doc_.sounding().makeNearPlayLine();
+  emit changed();
+}
+
+void Transport::setLooping(bool on) {
+  looping_ = on;
+  player_.engine().setLoop(on ? doc_.range() : FrameRange{});
+  emit changed();
+}
+
+void Transport::setClick(bool on) {
+  click_ = on;
+  player_.engine().setClick(on, clickLevelDb_);
+  emit changed();
+}
+
+void Transport::setClickLevelDb(double db) {
+  clickLevelDb_ = db;
+  player_.engine().setClick(click_, db);
+  emit changed();
+}
+
+void Transport::setOriginal(bool on) {
+  if (on == original_) return;
+  original_ = on;
+  player_.engine().setOriginal(on);
+  if (on && doc_.sounding().matchesLoudness() && std::abs(doc_.sounding().originalGainDb()) >= kUnheardDb)
+    doc_.tell(tr("As recorded, %1 dB %2 to be as loud as edited.")
+                  .arg(std::abs(doc_.sounding().originalGainDb()), 0, 'f', 1)
+                  .arg(doc_.sounding().originalGainDb() > 0 ? tr("louder") : tr("softer")));
+  emit changed();
+}
+
+// Hearing one place ---------------------------------------------------------------------------------------------------
+
+void Transport::setHearing(const Hearing& hearing) {
+  hearing_ = hearing;
+  emit changed();
+}
+
+void Transport::hear() {
+  Frames at = cursor_;
+  const auto* seam = doc_.step() == Step::seams || doc_.step() == Step::clips ? doc_.currentSeamClip() : nullptr;
+  if (seam)
+    at = seam->start;
+  else if (const auto* hit = doc_.currentPlanned())
+    at = original_ ? hit->home : hit->now;
+  const auto seconds = [&](double s) { return Frames{std::llround(s * doc_.song().rate)}; };
+  player_.audition({{at - seconds(kHearBeforeSeconds), at + seconds(kHearAfterSeconds)},
+                    seam != nullptr,
+                    hearing_.click,
+                    hearing_.lift ? kLift : 1.0F});
+  emit changed();
+}
+
+}  // namespace ochron
