@@ -4,7 +4,9 @@
 #include <QElapsedTimer>
 #include <QTimer>
 #include <algorithm>
+#include <chrono>
 #include <future>
+#include <thread>
 
 namespace ochron {
 namespace {
@@ -154,7 +156,10 @@ double Jobs::secondsLeft() const {
 
 void Jobs::finishAll() {
   holdResults(false);
-  while (busy()) QCoreApplication::processEvents(QEventLoop::AllEvents | QEventLoop::WaitForMoreEvents, 20);
+  while (busy()) {
+    QCoreApplication::processEvents();
+    if (busy()) std::this_thread::sleep_for(std::chrono::milliseconds(1));  // the cores are for the work
+  }
 }
 
 }  // namespace ochron
