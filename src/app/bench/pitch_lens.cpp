@@ -37,9 +37,10 @@ PitchLens::PitchLens(Document& document, ViewState& view, QWidget* parent)
   setFocusPolicy(Qt::StrongFocus);
   setMouseTracking(true);
   setAccessibleName(tr("Pitch lens"));
-  setToolTip(tr(
-      "Click a note to choose it, drag it up or down to another pitch, sideways in time, by an end to another length; "
-      "drag over some to choose them"));
+  setToolTip(
+      tr("Click a note to choose it, drag over some to choose them.\nDrag it up or down to another pitch, sideways in "
+         "time, by an end to another length."));
+
   connect(&desk_, &PitchDesk::changed, this, qOverload<>(&QWidget::update));
   connect(&document, &Document::mediaChanged, this, qOverload<>(&QWidget::update));
 }
