@@ -215,8 +215,8 @@ void SeamOverlay::paintCurves(QPainter& p, const Clip& clip) const {
 void SeamOverlay::paintRanges(QPainter& p) const {
   const auto& sheet = Theme::get().sheet();
   for (const auto& set : doc_.song().sets) {
-    const auto [top, bottom] = lanes_.setBounds(set);
-    const auto box = [&](FrameRange r) {
+    const auto bounds = lanes_.setBounds(set);
+    const auto box = [&, top = bounds.first, bottom = bounds.second](FrameRange r) {
       const double a = std::max<double>(kGutterWidth, view_.xOf(r.start));
       return QRectF(a, top, std::min<double>(lanes_.width(), view_.xOf(r.end)) - a, bottom - top - 1);
     };

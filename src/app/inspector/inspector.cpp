@@ -356,7 +356,7 @@ std::vector<FieldForm::Field> Inspector::pointFields() {
           if (x.at == p->at) found = x;
     return found;
   };
-  const auto put = [this, now](const EnvelopePoint& to) -> Result<Song> {
+  const auto put = [this](const EnvelopePoint& to) -> Result<Song> {
     const auto p = doc_.desk().point();
     const auto* e = p ? envelopeOf(doc_.song(), p->envelope) : nullptr;
     if (!e) return fail(ErrorKind::notFound, "This envelope point is not in the song any more.");

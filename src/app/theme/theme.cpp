@@ -6,6 +6,7 @@
 #include <QPainter>
 #include <QPalette>
 #include <QSvgRenderer>
+#include <QWidget>
 #include <array>
 
 // The resources stand in a static library, which has to be asked for them. Must stand outside every namespace.

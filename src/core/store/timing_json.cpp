@@ -1,5 +1,7 @@
 #include "store/timing_json.h"
 
+#include "store/clip_json.h"
+
 #include <algorithm>
 #include <array>
 #include <cmath>
