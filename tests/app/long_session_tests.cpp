@@ -86,9 +86,8 @@ TEST_F(Session, ImportsShowsProgressPlaysWithoutADropOutWhileControlsAreTurnedAn
   }
   EXPECT_TRUE(doc().transport().player().engine().playing());
 #ifndef OCHRON_SANITIZED  // which makes everything several times slower
-  // A machine that others use too may stall the device's thread now and then; turning controls must not, which would
-  // cost one at each of the twelve turns.
-  EXPECT_LT(simulated->dropOuts() - before, 6);
+  // A machine that others use too may stall the device's thread once; turning controls must not.
+  EXPECT_LE(simulated->dropOuts() - before, 2);
 #endif
   doc().transport().playStop();
   doc().jobs().finishAll();
