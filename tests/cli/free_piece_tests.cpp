@@ -34,24 +34,27 @@ double fMeasure(const std::vector<double>& found, const std::vector<double>& rea
   return 2.0 * right / static_cast<double>(found.size() + real.size());
 }
 
-TEST(FreePiece, ItsBeatsAndBarsAreFollowedThroughAllItBreathes) {
+/// The F measures of beats and bars heard in a file of the piece, within 70 ms.
+std::pair<double, double> heardInFreePiece(const char* name) {
   const auto truth = truthOfFreePiece();
-  const auto piano = std::filesystem::path(OCHRON_SOURCE_DIR) / "demo/free/Piano.flac";
-  const auto run = test::cli({"tempo", piano.string(), "--json"});
-  ASSERT_EQ(run.status, 0) << run.err;
+  const auto file = std::filesystem::path(OCHRON_SOURCE_DIR) / "demo/free" / name;
+  const auto run = test::cli({"tempo", file.string(), "--json"});
+  EXPECT_EQ(run.status, 0) << run.err;
+  if (run.status != 0) return {};
   const auto heard = FreeJson::parse(run.out);
-  EXPECT_GE(fMeasure(heard["beats"], truth["beats"], 0.07), 0.96);
-  EXPECT_GE(fMeasure(heard["downbeats"], truth["downbeats"], 0.07), 0.94);
+  return {fMeasure(heard["beats"], truth["beats"], 0.07), fMeasure(heard["downbeats"], truth["downbeats"], 0.07)};
+}
+
+TEST(FreePiece, ItsBeatsAndBarsAreFollowedThroughAllItBreathes) {
+  const auto [beats, bars] = heardInFreePiece("Piano.flac");
+  EXPECT_GE(beats, 0.96);
+  EXPECT_GE(bars, 0.94);
 }
 
 TEST(FreePiece, PlayedOnKeysAndKeptAsNotesItsBeatsAreFollowedToo) {
-  const auto truth = truthOfFreePiece();
-  const auto keys = std::filesystem::path(OCHRON_SOURCE_DIR) / "demo/free/Piano.mid";
-  const auto run = test::cli({"tempo", keys.string(), "--json"});
-  ASSERT_EQ(run.status, 0) << run.err;
-  const auto heard = FreeJson::parse(run.out);
-  EXPECT_GE(fMeasure(heard["beats"], truth["beats"], 0.07), 0.95);
-  EXPECT_GE(fMeasure(heard["downbeats"], truth["downbeats"], 0.07), 0.94);
+  const auto [beats, bars] = heardInFreePiece("Piano.mid");
+  EXPECT_GE(beats, 0.95);
+  EXPECT_GE(bars, 0.94);
 }
 
 TEST(FreePiece, TheMapOfTheKeysLocksTheRecordingOfThePiano) {

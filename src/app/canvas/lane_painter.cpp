@@ -161,25 +161,29 @@ void LanePainter::drawNotes(QPainter& p, const QRectF& box, const Voice& voice, 
   constexpr double kTall = 3;
   constexpr int kLeastKeys = 12;
   const auto& notes = voice.media->notes();
-  const auto [low, high] = std::minmax_element(notes.begin(), notes.end(),
-                                               [](const PlayedNote& a, const PlayedNote& b) { return a.key < b.key; });
-  const double span = std::max(kLeastKeys, high->key - low->key);
-  const double middle = (high->key + low->key) / 2.0;
+  const auto& extent = voice.media->noteExtent();
+  const double span = std::max(kLeastKeys, extent.highest - extent.lowest);
+  const double middle = (extent.highest + extent.lowest) / 2.0;
   const auto played = clip.played();
+  // Of the take what is played and seen; a note may begin before it.
+  const auto a = clip.toTake(std::max(seen.start, clip.start));
+  const auto b = clip.toTake(std::min(seen.end, clip.end()) - Frames{1});
+  const auto from = std::max(played.start, std::min(a, b)) - voice.mic->offset;
+  const auto to = std::min(played.end, std::max(a, b) + Frames{1}) - voice.mic->offset;
   p.setRenderHint(QPainter::Antialiasing, false);
-  for (const auto& n : notes) {
-    const auto start = std::max(played.start, n.at + voice.mic->offset);
-    const auto end = std::min(played.end, n.end + voice.mic->offset);
-    if (n.at + voice.mic->offset >= played.end) break;
+  for (auto n = std::partition_point(notes.begin(), notes.end(),
+                                     [&](const PlayedNote& x) { return x.at < from - extent.longest; });
+       n != notes.end() && n->at < to; ++n) {
+    const auto start = std::max(from, n->at) + voice.mic->offset;
+    const auto end = std::min(to, n->end) + voice.mic->offset;
     if (end <= start) continue;
     const FrameRange song = clip.reversed ? FrameRange{clip.toSong(end - Frames{1}), clip.toSong(start) + Frames{1}}
                                           : FrameRange{clip.toSong(start), clip.toSong(end)};
-    if (!song.overlaps(seen)) continue;
     const double x0 = view_.xOf(song.start);
     const double x1 = std::max(x0 + 2, view_.xOf(song.end) - 1);
-    const double y = box.center().y() - (n.key - middle) / span * (box.height() - kTall - 8);
+    const double y = box.center().y() - (n->key - middle) / span * (box.height() - kTall - 8);
     auto tone = ink;
-    tone.setAlphaF(static_cast<float>(0.45 + 0.55 * n.velocity / 127.0));
+    tone.setAlphaF(static_cast<float>(0.45 + 0.55 * n->velocity / 127.0));
     p.fillRect(QRectF(x0, std::floor(y - kTall / 2), x1 - x0, kTall), tone);
   }
 }

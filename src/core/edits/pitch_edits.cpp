@@ -111,6 +111,7 @@ Result<Song> transposeClips(const Song& song, const ClipIds& ids, double cents) 
 Result<Song> setFormants(const Song& song, const ClipIds& ids, std::optional<Formants> formants) {
   if (formants && !formants->along && !kFormantsRange.accepts(formants->cents))
     return fail(ErrorKind::badInput, "Formants can be moved by an octave up or down at most.");
+  if (formants && formants->along) formants->cents = 0;
   return withClips(song, ids, [&](Song&, MicSet& set, ClipList& clips, const ChosenClips& chosen) -> Result<void> {
     takeOutOfPlan(set, clips, chosen);
     for (auto& c : clips)

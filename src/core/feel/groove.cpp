@@ -35,12 +35,7 @@ Result<Groove> takeGroove(const Song& song, SetId id, const std::string& name) {
   }
   if (std::all_of(count.begin(), count.end(), [](int n) { return n == 0; }))
     return fail(ErrorKind::refused, "There is no hit on the grid to take a groove from. Find hits first.");
-  for (std::size_t i = 0; i < places; ++i)
-    if (count[i] > 0) {
-      g.offsetsMs[i] /= count[i];
-      g.loudness[i] = std::min(1.0, g.loudness[i] / count[i]);
-    }
-  for (auto& s : g.scatterMs) s = scatterProfile(std::move(s));
+  average(g, count);
   return g;
 }
 

@@ -78,4 +78,13 @@ std::vector<double> scatterProfile(std::vector<double> v) {
   return out;
 }
 
+void average(Groove& groove, const std::vector<int>& count) {
+  for (std::size_t i = 0; i < count.size(); ++i)
+    if (count[i] > 0) {
+      groove.offsetsMs[i] /= count[i];
+      groove.loudness[i] = std::min(1.0, groove.loudness[i] / count[i]);
+    }
+  for (auto& s : groove.scatterMs) s = scatterProfile(std::move(s));
+}
+
 }  // namespace ochron

@@ -17,4 +17,8 @@ double givenScatterMs(const TimingSettings& settings, const TempoMap& map, const
 /// evenly over the whole.
 std::vector<double> scatterProfile(std::vector<double> deviationsMs);
 
+/// A groove whose offsets and loudnesses are sums over `count` strokes at each place becomes their means, its
+/// deviations what is kept of them.
+void average(Groove& groove, const std::vector<int>& count);
+
 }  // namespace ochron

@@ -73,7 +73,7 @@ class Decoding {
 }  // namespace
 
 Result<std::shared_ptr<const DecodedMedia>> DecodedMedia::map(const std::filesystem::path& file,
-                                                              DecodedFile::Check check) {
+                                                              DecodedFile::Check check, PlayedNotes notes) {
   auto decoded = DecodedFile::open(file, check);
   if (!decoded) return tl::unexpected(decoded.error());
   std::shared_ptr<DecodedMedia> m(new DecodedMedia);
@@ -83,13 +83,18 @@ Result<std::shared_ptr<const DecodedMedia>> DecodedMedia::map(const std::filesys
   m->peaks_ = std::move(decoded->peaks);
   m->damage_ = std::move(decoded->header.damage);
   m->map_ = std::move(decoded->map);
+  m->noteExtent_ = extentOf(notes);
+  m->notes_ = std::move(notes);
   return m;
 }
 
-std::shared_ptr<const DecodedMedia> DecodedMedia::fromSamples(int rate, std::vector<std::vector<float>> channels) {
+std::shared_ptr<const DecodedMedia> DecodedMedia::fromSamples(int rate, std::vector<std::vector<float>> channels,
+                                                              PlayedNotes notes) {
   std::shared_ptr<DecodedMedia> m(new DecodedMedia);
   m->rate_ = rate;
   m->owned_ = std::move(channels);
+  m->noteExtent_ = extentOf(notes);
+  m->notes_ = std::move(notes);
   m->length_ = Frames{static_cast<std::int64_t>(m->owned_.empty() ? 0 : m->owned_.front().size())};
   for (const auto& c : m->owned_) {
     m->data_.emplace_back(c);
@@ -104,41 +109,26 @@ std::shared_ptr<const DecodedMedia> DecodedMedia::fromSamples(int rate, std::vec
 std::shared_ptr<const DecodedMedia> DecodedMedia::variant(const DecodedMedia& of,
                                                           std::vector<std::vector<float>> channels,
                                                           std::uint64_t digest) {
-  auto made = std::const_pointer_cast<DecodedMedia>(fromSamples(of.rate_, std::move(channels)));
+  auto made = std::const_pointer_cast<DecodedMedia>(fromSamples(of.rate_, std::move(channels), of.notes_));
   made->damage_ = of.damage_;
   made->variant_ = digest;
-  made->notes_ = of.notes_;
   return made;
 }
-
-std::shared_ptr<const DecodedMedia> DecodedMedia::withNotes(std::shared_ptr<const DecodedMedia> media,
-                                                            PlayedNotes notes) {
-  // Nobody else has it yet.
-  std::const_pointer_cast<DecodedMedia>(media)->notes_ = std::move(notes);
-  return media;
-}
-
-namespace {
-
-/// What is decoded of a MIDI file knows its notes.
-Result<std::shared_ptr<const DecodedMedia>> knowingNotes(Result<std::shared_ptr<const DecodedMedia>> media,
-                                                         const std::filesystem::path& source) {
-  if (!media || !isMidiFile(source)) return media;
-  auto notes = readPlayedNotes(source, (*media)->rate());
-  if (!notes) return tl::unexpected(notes.error());
-  return DecodedMedia::withNotes(std::move(*media), std::move(*notes));
-}
-
-}  // namespace
 
 Result<std::shared_ptr<const DecodedMedia>> decodeMedia(const std::filesystem::path& source, const std::string& content,
                                                         const DecodeSettings& settings, Progress& progress) {
   const auto name = source.filename().string();
   const auto target = settings.cacheFolder / (content + "-" + std::to_string(settings.rate) + ".decoded");
-  if (auto there = DecodedMedia::map(target)) {
+  PlayedNotes notes;
+  if (isMidiFile(source)) {
+    auto played = readPlayedNotes(source, settings.rate);
+    if (!played) return tl::unexpected(played.error());
+    notes = std::move(*played);
+  }
+  if (auto there = DecodedMedia::map(target, DecodedFile::Check::all, notes)) {
     if (!(*there)->damage() || settings.damaged == Damaged::accept) {
       touchCached(target);
-      return knowingNotes(std::move(there), source);
+      return there;
     }
     return fail(ErrorKind::damaged, (*there)->damage()->what);
   }
@@ -163,7 +153,7 @@ Result<std::shared_ptr<const DecodedMedia>> decodeMedia(const std::filesystem::p
     damage = Damage{writer->frames(), wrong->message};
   }
   if (auto ok = writer->finish(frames, damage); !ok) return tl::unexpected(ok.error());
-  return knowingNotes(DecodedMedia::map(target, DecodedFile::Check::headOnly), source);
+  return DecodedMedia::map(target, DecodedFile::Check::headOnly, std::move(notes));
 }
 
 }  // namespace ochron

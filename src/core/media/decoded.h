@@ -35,21 +35,23 @@ class DecodedMedia {
   /// True after somebody shortened the decoded copy while it is in use: what is missing reads as silence.
   bool broken() const { return map_ && map_->broken(); }
 
-  /// Maps a file that decodeMedia wrote. Fails on anything else, and when a single bit of it has changed since.
+  /// Maps a file that decodeMedia wrote; `notes`: what it was made of. Fails on anything else, and when a single bit of
+  /// it has changed since.
   static Result<std::shared_ptr<const DecodedMedia>> map(const std::filesystem::path& file,
-                                                         DecodedFile::Check check = DecodedFile::Check::all);
+                                                         DecodedFile::Check check = DecodedFile::Check::all,
+                                                         PlayedNotes notes = {});
   /// For tests and synthesized material: channels of equal length, kept in memory.
-  static std::shared_ptr<const DecodedMedia> fromSamples(int rate, std::vector<std::vector<float>> channels);
+  static std::shared_ptr<const DecodedMedia> fromSamples(int rate, std::vector<std::vector<float>> channels,
+                                                         PlayedNotes notes = {});
   /// Other sound in a recording's place, of the same shape; `digest` tells it from the recording and from other
   /// variants.
   static std::shared_ptr<const DecodedMedia> variant(const DecodedMedia& of, std::vector<std::vector<float>> channels,
                                                      std::uint64_t digest);
   /// 0: the recording itself.
   std::uint64_t variant() const { return variant_; }
-  /// The same recording with the notes that it was made of.
-  static std::shared_ptr<const DecodedMedia> withNotes(std::shared_ptr<const DecodedMedia> media, PlayedNotes notes);
   /// What was played, when it is of a MIDI file; empty: it is sound.
   const PlayedNotes& notes() const { return notes_; }
+  const NoteExtent& noteExtent() const { return noteExtent_; }
 
  private:
   DecodedMedia() = default;
@@ -60,6 +62,7 @@ class DecodedMedia {
   std::optional<Damage> damage_;
   std::uint64_t variant_ = 0;
   PlayedNotes notes_;
+  NoteExtent noteExtent_;
   std::unique_ptr<MappedFile> map_;
   std::vector<std::vector<float>> owned_;
   std::vector<std::vector<std::vector<Peak>>> ownedPeaks_;

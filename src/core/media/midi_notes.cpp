@@ -5,6 +5,8 @@
 #include <cmath>
 #include <numbers>
 
+#include "terms/general_midi.h"
+
 namespace ochron {
 namespace {
 
@@ -28,38 +30,23 @@ struct DrumSound {
   double seconds;
 };
 
-DrumSound drumOf(int key) {
-  switch (key) {
-    case 35:
-    case 36: return {52, 2.5, 1.6, 0, 0.14};
-    case 37:
-    case 38:
-    case 39:
-    case 40: return {185, 1.3, 0.5, 0.6, 0.10};
-    case 42:
-    case 44: return {0, 1, 0, 0.35, 0.03};
-    case 46: return {0, 1, 0, 0.3, 0.2};
-    case 41:
-    case 43:
-    case 45:
-    case 47:
-    case 48:
-    case 50: return {70.0 * std::exp2((key - 41) / 9.0), 1.4, 1.1, 0.05, 0.22};
-    case 49:
-    case 51:
-    case 52:
-    case 53:
-    case 55:
-    case 57:
-    case 59: return {0, 1, 0, 0.25, 0.6};
-    default: return {1'200, 1, 0.5, 0.1, 0.03};
+DrumSound drumSound(int key) {
+  constexpr int kLowestTom = 41;
+  switch (drumOfKey(key)) {
+    case DrumClass::kick: return {52, 2.5, 1.6, 0, 0.14};
+    case DrumClass::snare: return {185, 1.3, 0.5, 0.6, 0.10};
+    case DrumClass::tom: return {70.0 * std::exp2((key - kLowestTom) / 9.0), 1.4, 1.1, 0.05, 0.22};
+    case DrumClass::hat: return {0, 1, 0, 0.33, key == kOpenHatKey ? 0.2 : 0.03};
+    case DrumClass::cymbal: return {0, 1, 0, 0.25, 0.6};
+    case DrumClass::other: break;
   }
+  return {1'200, 1, 0.5, 0.1, 0.03};
 }
 
 /// From where on a note is not heard any more.
 Frames silentFrom(const PlayedNote& n) {
   const auto frames = [](double seconds) { return Frames{static_cast<std::int64_t>(seconds * PlainTones::kRate)}; };
-  if (n.drum) return n.at + frames(kSilentAfter * drumOf(n.key).seconds);
+  if (n.drum) return n.at + frames(kSilentAfter * drumSound(n.key).seconds);
   return std::min(n.end + frames(kSilentAfter * kLetGoSeconds), n.at + frames(kVoiceSeconds));
 }
 
@@ -93,6 +80,18 @@ PlainTones::PlainTones(PlayedNotes notes) : notes_(std::move(notes)) {
   length_ += Frames{static_cast<std::int64_t>(kRingSeconds * kRate)};
 }
 
+NoteExtent extentOf(const PlayedNotes& notes) {
+  NoteExtent out;
+  if (notes.empty()) return out;
+  out.lowest = out.highest = notes.front().key;
+  for (const auto& n : notes) {
+    out.lowest = std::min(out.lowest, n.key);
+    out.highest = std::max(out.highest, n.key);
+    out.longest = std::max(out.longest, n.end - n.at);
+  }
+  return out;
+}
+
 std::int64_t PlainTones::read(std::span<float> out) {
   const auto count = std::min<std::int64_t>(std::ssize(out), (length_ - at_).value);
   if (count <= 0) return 0;
@@ -123,7 +122,7 @@ void PlainTones::add(Voice& voice, Frames first, std::span<float> out) {
   const auto& n = voice.note;
   const double loud = kLevel * std::pow(n.velocity / 127.0, 1.5);
   const double letGo = std::exp(-1 / (kLetGoSeconds * kRate));
-  const auto drum = drumOf(n.key);
+  const auto drum = drumSound(n.key);
   const auto end = std::min(first + Frames{std::ssize(out)}, silentFrom(n));
   for (auto f = std::max(first, n.at); f < end; f += Frames{1}) {
     const double t = static_cast<double>((f - n.at).value) / kRate;

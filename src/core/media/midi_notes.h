@@ -25,6 +25,14 @@ struct PlayedNote {
 };
 using PlayedNotes = std::vector<PlayedNote>;
 
+/// What of many notes is asked for again and again.
+struct NoteExtent {
+  int lowest = 60;
+  int highest = 60;
+  Frames longest;
+};
+NoteExtent extentOf(const PlayedNotes& notes);
+
 /// In order of their beginnings. Fails when there is none, or when it lasts more than three hours.
 Result<PlayedNotes> playedNotes(const MidiFile& file, int rate, const std::string& head);
 Result<PlayedNotes> readPlayedNotes(const std::filesystem::path& file, int rate);

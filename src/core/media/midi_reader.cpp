@@ -99,7 +99,7 @@ class TrackReader {
     if (type == 0x58 && data.size() >= 2 && at(0) > 0 && at(0) <= 64 && at(1) <= 6 && out_.meters.size() < kMostEvents)
       out_.meters.push_back({pulse_, at(0), 1 << at(1)});
     const int us = data.size() >= 3 ? at(0) << 16 | at(1) << 8 | at(2) : 0;
-    if (type == 0x51 && us > 0 && out_.tempos.size() < kMostEvents) out_.tempos.push_back({pulse_, 60e6 / us});
+    if (type == 0x51 && us > 0 && out_.tempos.size() < kMostEvents) out_.tempos.push_back({pulse_, 60e6 / us, 0});
     if (type == 0x06 && !data.empty() && out_.markers.size() < kMostEvents)
       out_.markers.push_back({pulse_, std::string(data)});
     return true;
@@ -133,17 +133,10 @@ void inOrder(std::vector<T>& all) {
 }  // namespace
 
 double MidiFile::seconds(std::int64_t pulse) const {
-  double out = 0;
-  std::int64_t at = 0;
-  double bpm = kUsualBpm;
-  const auto lasts = [&](std::int64_t pulses) { return static_cast<double>(pulses) / division * 60 / bpm; };
-  for (const auto& t : tempos) {
-    if (t.at >= pulse) break;
-    out += lasts(t.at - at);
-    at = t.at;
-    bpm = t.bpm;
-  }
-  return out + lasts(pulse - at);
+  const auto next = std::lower_bound(tempos.begin(), tempos.end(), pulse,
+                                     [](const Tempo& t, std::int64_t place) { return t.at < place; });
+  const auto before = next == tempos.begin() ? Tempo{0, kUsualBpm, 0} : *(next - 1);
+  return before.seconds + static_cast<double>(pulse - before.at) / division * 60 / before.bpm;
 }
 
 Result<MidiFile> readMidi(std::string_view bytes, const std::string& head) {
@@ -167,6 +160,11 @@ Result<MidiFile> readMidi(std::string_view bytes, const std::string& head) {
   inOrder(out.tempos);
   inOrder(out.meters);
   inOrder(out.markers);
+  MidiFile::Tempo before{0, kUsualBpm, 0};
+  for (auto& t : out.tempos) {
+    t.seconds = before.seconds + static_cast<double>(t.at - before.at) / out.division * 60 / before.bpm;
+    before = t;
+  }
   return out;
 }
 

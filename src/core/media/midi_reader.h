@@ -23,7 +23,8 @@ struct MidiFile {
   };
   struct Tempo {
     std::int64_t at = 0;
-    double bpm = 120;  ///< quarter notes a minute
+    double bpm = 120;    ///< quarter notes a minute
+    double seconds = 0;  ///< of its place, from the file's beginning
   };
   struct MeterChange {
     std::int64_t at = 0;
@@ -46,7 +47,7 @@ struct MidiFile {
 };
 
 /// Chunk by chunk, every length held against what is there. Fails when it is no MIDI file, counts in film frames, holds
-/// several songs, is damaged or goes on for more than 2^31 quarter notes; `head` begins the sentence: "x.mid cannot be
+/// several songs, is damaged or goes on for more than 2^31 pulses; `head` begins the sentence: "x.mid cannot be
 /// read".
 Result<MidiFile> readMidi(std::string_view bytes, const std::string& head);
 /// The same of a file of 16 MiB at most.

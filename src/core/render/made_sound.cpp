@@ -191,7 +191,8 @@ Voices voicesOf(const Song& song, const MicSet& set, const Clip& clip, const Med
   }
   if (clip.extras->retuned() && out.method == StretchMethod::single) {
     out.line = song.lineOf(clip.take, set.id);
-    for (const auto& v : out.line->track.values) hash.add(&v.hertz, sizeof v.hertz);
+    const auto& values = out.line->track.values;
+    hash.add(values.data(), values.size() * sizeof values.front());
   }
   out.digest = hash.value();
   return out;

@@ -11,6 +11,7 @@
 #include <string_view>
 
 #include "files/file_names.h"
+#include "terms/general_midi.h"
 
 namespace ochron {
 namespace {
@@ -19,7 +20,6 @@ namespace fs = std::filesystem;
 
 constexpr int kPulses = 960;
 constexpr std::int64_t kTicksPerPulse = kTicksPerQuarter / kPulses;
-constexpr std::array<int, kDrumClassNames.size()> kNotes{36, 38, 45, 42, 49, 39};  // General MIDI percussion
 constexpr int kPercussion = 9;
 constexpr double kBendSemitones = 2;
 constexpr int kLineLoudness = 90;
@@ -175,8 +175,8 @@ Result<void> writeHitsMidi(const Song& song, const TimingResult& timing, const s
   w.name(name);
   for (const auto& h : timing.hits)
     for (const auto& s : strokesOf(h.hit))
-      w.note(std::max(Ticks{0}, map.toTicks(h.now + (s.at - h.hit.at)) - first),
-             kNotes[static_cast<std::size_t>(s.drum)], velocity(s.strength));
+      w.note(std::max(Ticks{0}, map.toTicks(h.now + (s.at - h.hit.at)) - first), keyOfDrum(s.drum),
+             velocity(s.strength));
   return w.save(file, outputs);
 }
 
@@ -282,7 +282,7 @@ Result<void> writeSongMidi(const Song& song, const std::map<SetId, TimingResult>
     for (const auto& h : planned->second.hits)
       for (const auto& s : strokesOf(h.hit))
         if (const auto at = map.toTicks(h.now + (s.at - h.hit.at)) - first; at.value >= 0)
-          w.note(at, kNotes[static_cast<std::size_t>(s.drum)], velocity(s.strength));
+          w.note(at, keyOfDrum(s.drum), velocity(s.strength));
   }
   return w.save(file, outputs);
 }
@@ -306,7 +306,7 @@ Result<void> writeGrooveMidi(const Groove& groove, const fs::path& file, Outputs
     const auto late = static_cast<std::int64_t>(groove.offsetsMs[i] / 60'000 * kBpm * kTicksPerQuarter);
     auto at = groove.grid.step() * static_cast<std::int64_t>(i) + Ticks{late};
     if (at.value < 0) at += groove.meter.barLength();
-    w.note(at, kNotes[1], velocity(groove.loudness[i]));
+    w.note(at, keyOfDrum(DrumClass::snare), velocity(groove.loudness[i]));
   }
   return w.save(file, outputs);
 }

@@ -50,12 +50,7 @@ Result<Groove> grooveOf(const Result<MidiFile>& read, const std::string& fileNam
     g.loudness[p] += loudness(n.velocity);
     ++count[p];
   }
-  for (std::size_t i = 0; i < places; ++i)
-    if (count[i] > 0) {
-      g.offsetsMs[i] /= count[i];
-      g.loudness[i] = std::min(1.0, g.loudness[i] / count[i]);
-    }
-  for (auto& s : g.scatterMs) s = scatterProfile(std::move(s));
+  average(g, count);
   return g;
 }
 

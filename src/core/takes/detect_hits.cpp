@@ -4,6 +4,7 @@
 #include <deque>
 
 #include "analysis/onsets.h"
+#include "terms/general_midi.h"
 
 namespace ochron {
 namespace {
@@ -68,34 +69,6 @@ Mics micsOf(const Song& song, TakeId take, const MicSet& set, const MediaPool& p
 }
 
 constexpr double kChordSeconds = 0.03;  // within it notes are one hit
-
-DrumClass drumOfKey(int key) {
-  switch (key) {
-    case 35:
-    case 36: return DrumClass::kick;
-    case 37:
-    case 38:
-    case 39:
-    case 40: return DrumClass::snare;
-    case 41:
-    case 43:
-    case 45:
-    case 47:
-    case 48:
-    case 50: return DrumClass::tom;
-    case 42:
-    case 44:
-    case 46: return DrumClass::hat;
-    case 49:
-    case 51:
-    case 52:
-    case 53:
-    case 55:
-    case 57:
-    case 59: return DrumClass::cymbal;
-    default: return DrumClass::other;
-  }
-}
 
 /// What was played by keys is known: a hit where a note or a chord begins.
 HitList hitsOfNotes(const Mics& mics, int rate) {

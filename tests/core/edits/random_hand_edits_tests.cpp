@@ -88,7 +88,9 @@ Result<Song> clipEdit(const Song& s, Dice& d) {
       const auto reach = static_cast<PinReach>(d.below(3));
       return d.coin() ? movePins(s, clips[0], {take}, by, reach) : removePins(s, clips[0], handPins(*clip));
     }
-    case 14: return transposeClips(s, clips, d.coin() ? 300 : -250);
+    case 14:
+      return d.coin() ? transposeClips(s, clips, d.coin() ? 300 : -250)
+                      : setFormants(s, clips, d.coin() ? std::optional(Formants{d.coin(), 120}) : std::nullopt);
     case 15:
       return setStretchMethod(s, clips,
                               d.coin() ? std::optional(static_cast<StretchMethod>(d.below(4))) : std::nullopt);

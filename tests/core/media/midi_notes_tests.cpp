@@ -59,6 +59,19 @@ TEST(MidiNotes, WithoutANoteOrTooLongAreRefusedWithASentence) {
   EXPECT_NE(notes.error().message.find("three hours"), std::string::npos);
 }
 
+TEST(MidiNotes, ThousandsOfTemposCostNoMoreThanTheyAre) {
+  MidiBytes many;
+  for (int i = 0; i < 20'000; ++i) many.tempo(i * 8, i % 2 == 0 ? 100 : 200).note(i * 8, i * 8 + 4, 60, 90);
+  const auto file = readMidi(many.bytes(), "m.mid");
+  ASSERT_TRUE(file);
+  const auto notes = playedNotes(*file, 48'000, "m.mid");
+  ASSERT_TRUE(notes);
+  // Half of the pulses at 100, half at 200.
+  const double seconds = 8.0 * 10'000 / MidiBytes::kDivision * (60.0 / 100 + 60.0 / 200);
+  EXPECT_NEAR(static_cast<double>(notes->back().at.value) / 48'000, seconds - 8.0 / MidiBytes::kDivision * 60 / 200,
+              1e-3);
+}
+
 TEST(MidiNotes, AnyPartOfAFileIsReadOrRefused) {
   const auto whole = tune().bytes();
   for (std::size_t n = 0; n < whole.size(); ++n) (void)readMidi(std::string_view(whole).substr(0, n), "cut.mid");

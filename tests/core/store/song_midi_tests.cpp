@@ -117,8 +117,8 @@ TEST_F(SongMidi, EveryHitIsHeardWhereItIsWithinAFewPulses) {
 
 TEST_F(SongMidi, WhatWasPlayedAsNotesIsWrittenAsThoseNotesWhereTheClipsHaveThem) {
   const auto media = made.song.takes.front().mics.front().media;
-  made.pool[media] = DecodedMedia::withNotes(
-      DecodedMedia::fromSamples(48'000, {std::vector<float>(48'000 * 9)}),
+  made.pool[media] = DecodedMedia::fromSamples(
+      48'000, {std::vector<float>(48'000 * 9)},
       {{Frames{24'000}, Frames{36'000}, 61, 77, false}, {Frames{400'000}, Frames{420'000}, 50, 40, false}});
   const auto clip = made.song.sets.front().clips->front().id;
   made.song = *moveClips(made.song, {clip}, Frames{12'000});

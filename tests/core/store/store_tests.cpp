@@ -5,6 +5,7 @@
 #include <fstream>
 #include <random>
 
+#include "edits/clip_edits.h"
 #include "edits/hit_edits.h"
 #include "edits/locks.h"
 #include "edits/plan_edits.h"
@@ -228,6 +229,30 @@ TEST(Pins, ThatDoNotRiseInAFileAreRefused) {
   const auto back = songFromJson(songToJson(song), "song.json");
   ASSERT_FALSE(back);
   EXPECT_NE(back.error().message.find("pins"), std::string::npos) << back.error().message;
+}
+
+TEST(ClipFormants, AreReadBackAsDecidedAndNothingElseIsUnderstood) {
+  Song song = sample();
+  const auto with = [&](std::optional<Formants> formants) {
+    ClipList clips = *song.sets[0].clips;
+    changeExtras(clips.front(), [&](ClipExtras& e) { e.formants = formants; });
+    song.sets[0].clips = clips;
+    return songToJson(song);
+  };
+  for (const auto& decided : {std::optional<Formants>{}, std::optional(Formants{true, 0}),
+                              std::optional(Formants{false, 0}), std::optional(Formants{false, -730})}) {
+    const auto back = songFromJson(with(decided), "song.json");
+    ASSERT_TRUE(back) << back.error().message;
+    EXPECT_EQ(back->sets[0].clips->front().extras->formants, decided);
+  }
+  auto j = nlohmann::ordered_json::parse(with(Formants{true, 0}));
+  for (const auto& bad : {nlohmann::ordered_json("sideways"), nlohmann::ordered_json(5000),
+                          nlohmann::ordered_json::array(), nlohmann::ordered_json(true)}) {
+    j["mic sets"][0]["clips"][0]["formants"] = bad;
+    const auto back = songFromJson(j.dump(), "song.json");
+    ASSERT_FALSE(back) << bad;
+    EXPECT_NE(back.error().message.find("formants"), std::string::npos) << back.error().message;
+  }
 }
 
 TEST(MicNames, TellATempoOnlyWhenTheySayBpm) {

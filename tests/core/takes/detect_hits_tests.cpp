@@ -96,12 +96,12 @@ TEST_F(Detect, SaysWhatIsMissingAndCanBeCancelled) {
 TEST(DetectNotes, AreHitsExactlyWhereTheyBeginAndAChordIsOne) {
   auto m = test::songOf(TempoMap{}, {std::vector<float>(48'000 * 4)}, {});
   const auto media = m.song.takes.front().mics.front().media;
-  m.pool[media] = DecodedMedia::withNotes(DecodedMedia::fromSamples(48'000, {std::vector<float>(48'000 * 4)}),
-                                          {{Frames{5'001}, Frames{20'000}, 60, 64, false},
-                                           {Frames{5'600}, Frames{20'000}, 64, 100, false},
-                                           {Frames{5'601}, Frames{20'000}, 67, 70, false},
-                                           {Frames{30'007}, Frames{31'000}, 36, 127, true},
-                                           {Frames{30'500}, Frames{31'000}, 42, 50, true}});
+  m.pool[media] = DecodedMedia::fromSamples(48'000, {std::vector<float>(48'000 * 4)},
+                                            {{Frames{5'001}, Frames{20'000}, 60, 64, false},
+                                             {Frames{5'600}, Frames{20'000}, 64, 100, false},
+                                             {Frames{5'601}, Frames{20'000}, 67, 70, false},
+                                             {Frames{30'007}, Frames{31'000}, 36, 127, true},
+                                             {Frames{30'500}, Frames{31'000}, 42, 50, true}});
   Progress progress;
   const auto hits = detectHits(m.song, m.take, m.set, m.pool, progress);
   ASSERT_TRUE(hits);
