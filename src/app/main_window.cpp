@@ -74,7 +74,9 @@ MainWindow::MainWindow(QWidget* parent) : QMainWindow(parent), actions_(new Acti
   for (auto* row : canvasRows_) connect(row, &Row::gestureTold, status_, &StatusLine::tellGesture);
   connect(&doc_.desk(), &ClipDesk::changed, actions_, &Actions::refresh);
   connect(&doc_.tempoDesk(), &TempoDesk::changed, actions_, &Actions::refresh);
-  connect(&doc_.pitchDesk(), &PitchDesk::changed, actions_, &Actions::refresh);
+  connect(&doc_.pitchDesk(), &PitchDesk::changed, actions_, [this] {
+    if (!doc_.previewing()) actions_->refresh();
+  });
   auto* timer = new QTimer(this);
   connect(timer, &QTimer::timeout, this, &MainWindow::tick);
   timer->start(16);

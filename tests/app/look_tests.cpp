@@ -101,6 +101,60 @@ TEST_F(Looks, LanesTakeTheRoomThereIsUntilTheirHeightIsSetByHand) {
   EXPECT_EQ(window->view().laneHeight(), byHand);
 }
 
+/// What is kept of the lanes between repaints never differs from what would be drawn anew.
+TEST_F(Looks, LanesThatWereKeptAreTheLanesAsTheyAre) {
+  auto& lanes = window->lanes();
+  auto& view = window->view();
+  const auto picture = [&] {
+    doc().jobs().finishAll();  // seams are measured
+    QImage image(lanes.size(), QImage::Format_ARGB32_Premultiplied);
+    image.fill(Qt::white);
+    lanes.render(&image);
+    return image;
+  };
+  const auto same = [&](const char* after) {
+    const auto kept = picture();
+    const double first = view.firstFrame();
+    const double perPixel = view.framesPerPixel();
+    view.show(first + 4000, perPixel * 2);
+    (void)picture();
+    view.show(first, perPixel);
+    EXPECT_TRUE(kept == picture()) << after;
+  };
+  auto plan = doc().timing();
+  plan.method = TimingMethod::slices;
+  doc().setTiming("slices", plan);
+  doc().setStep(Step::clips);
+  for (const double seconds : {9.0, 1.0, 0.01}) {
+    const auto look = [&] { view.show(40'000, 48'000 * seconds / view.width()); };
+    look();
+    const auto untouched = picture();
+    same("nothing");
+    const auto clips = *doc().song().sets[0].clips;
+    const auto seen = std::find_if(clips.begin(), clips.end(), [&](auto& c) { return c.range().contains(Frames{40'200}); });
+    ASSERT_NE(seen, clips.end());
+    ASSERT_TRUE(doc().edit("move", moveClips(doc().song(), {seen->id}, Frames{1777}, Overlap::crossfade)));
+    EXPECT_FALSE(picture() == untouched);
+    same("a clip moved");
+    ASSERT_TRUE(doc().edit("fade", changeFades(doc().song(), {seen->id}, FadeEnd::in, [](const Clip&, Fade f) {
+                             f.length = Frames{2400};
+                             return f;
+                           })));
+    same("a fade");
+    ASSERT_TRUE(doc().edit("mute", changeClips(doc().song(), {seen->id}, [](Clip& c) { c.muted = true; })));
+    same("a clip muted");
+    ASSERT_TRUE(doc().edit("delete", deleteClips(doc().song(), {seen->id}, true)));
+    same("a clip deleted, the rest moved up");
+    auto song = doc().song();
+    song.tracks[1].muted = !song.tracks[1].muted;
+    ASSERT_TRUE(doc().edit("mute a track", song));
+    same("a track muted");
+    for (int i = 0; i < 5; ++i) doc().undo();
+    look();
+    EXPECT_TRUE(picture() == untouched) << "all taken back";
+  }
+}
+
 TEST_F(Looks, TheOriginalIsHeardAsLoudAsTheEditedVersion) {
   EXPECT_NEAR(doc().sounding().originalGainDb(), 0, 0.3) << "slices moved are as loud as before";
   // Every second piece silent: the edited version is softer than what was recorded.

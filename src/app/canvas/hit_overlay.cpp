@@ -8,6 +8,7 @@
 #include "canvas/say.h"
 #include "document/transport.h"
 #include "edits/pieces.h"
+#include "feel/standing.h"
 #include "theme/theme.h"
 #include "time/grid.h"
 
@@ -68,6 +69,7 @@ class TargetDrag : public Gesture {
 void HitOverlay::paint(QPainter& p) const {
   const auto* set = doc_.song().find(doc_.activeSet());
   if (!set) return;
+  if (doc_.step() == Step::clips) return paintStanding(p);
   const auto& sheet = Theme::get().sheet();
   const auto seen = view_.visible();
   const auto& hits = doc_.planned().hits;
@@ -77,7 +79,7 @@ void HitOverlay::paint(QPainter& p) const {
   p.setRenderHint(QPainter::Antialiasing, true);
   paintOtherSets(p);
   if (doc_.shownThreshold()) paintThreshold(p);
-  if (!dense && doc_.step() != Step::clips) paintTies(p, top);
+  if (!dense) paintTies(p, top);
   const auto current = doc_.currentHit();
   for (const auto& h : hits) {
     const double x = view_.xOf(doc_.transport().original() ? h.home : h.now);
@@ -97,20 +99,29 @@ void HitOverlay::paint(QPainter& p) const {
 
 /// Hits of the sets that are not chosen: only to be seen.
 void HitOverlay::paintOtherSets(QPainter& p) const {
-  auto quiet = Theme::get().sheet().inkSoft;
+  for (const auto& set : doc_.song().sets)
+    if (set.id != doc_.activeSet()) paintDots(p, set, Theme::get().sheet().inkSoft);
+}
+
+/// While clips are edited hits are only to be seen, where the clips play them: drags snap to those of the active set.
+void HitOverlay::paintStanding(QPainter& p) const {
+  p.setRenderHint(QPainter::Antialiasing, true);
+  if (doc_.shownThreshold()) paintThreshold(p);
+  for (const auto& set : doc_.song().sets)
+    paintDots(p, set, set.id == doc_.activeSet() ? Theme::get().sheet().note : Theme::get().sheet().inkSoft);
+}
+
+void HitOverlay::paintDots(QPainter& p, const MicSet& set, const QColor& colour) const {
   p.setPen(Qt::NoPen);
-  p.setBrush(quiet);
-  for (const auto& set : doc_.song().sets) {
-    if (set.id == doc_.activeSet()) continue;
-    double last = -1e9;
-    for (const auto& h : doc_.plannedOf(set.id).hits) {
-      const double x = view_.xOf(doc_.transport().original() ? h.home : h.now);
-      if (x < kGutterWidth || x > lanes_.width() || x - last < 2) continue;
-      last = x;
-      const auto track = h.hit.heardBy.empty() ? set.tracks.front() : h.hit.heardBy.front().track;
-      const int lane = lanes_.laneOf(track);
-      if (lane >= 0) p.drawEllipse(QPointF(x, lanes_.laneBox(lane).top() + kMarkY), 1.8, 1.8);
-    }
+  p.setBrush(colour);
+  const auto clips = doc_.transport().original() ? Shared(withoutPlan(*set.clips)) : set.clips;
+  double last = -1e9;
+  for (const auto& h : standingHits(doc_.song(), set, *clips, view_.visible())) {
+    const double x = view_.xOf(h.at);
+    if (x - last < 2) continue;
+    last = x;
+    const int lane = lanes_.laneOf(h.heardOn ? h.heardOn : set.tracks.front());
+    if (lane >= 0) p.drawEllipse(QPointF(x, lanes_.laneBox(lane).top() + kMarkY), 1.8, 1.8);
   }
 }
 
@@ -127,12 +138,6 @@ void HitOverlay::paintMark(QPainter& p, const PlannedHit& h, double top, bool de
   if (!h.hit.heardBy.empty()) {
     const int lane = lanes_.laneOf(h.hit.heardBy.front().track);
     if (lane >= 0) y = lanes_.laneBox(lane).top() + kMarkY;
-  }
-  if (doc_.step() == Step::clips) {  // only to be seen: drags snap to it
-    p.setPen(Qt::NoPen);
-    p.setBrush(sheet.note);
-    p.drawEllipse(QPointF(x, y - 2), 1.5, 1.5);
-    return;
   }
   if (h.line && doc_.step() == Step::timing) {  // whisker to the grid place it is meant for
     p.setPen(QPen(colour, 1.2));

@@ -33,6 +33,8 @@ class HitOverlay {
 
  private:
   void paintOtherSets(QPainter& p) const;
+  void paintStanding(QPainter& p) const;
+  void paintDots(QPainter& p, const MicSet& set, const QColor& colour) const;
   void paintMark(QPainter& p, const PlannedHit& h, double top, bool dense) const;
   void paintTies(QPainter& p, double top) const;
   void paintThreshold(QPainter& p) const;

@@ -87,6 +87,8 @@ LanesView::LanesView(Document& document, ViewState& view, QWidget* parent) : Row
   connect(&document.pinDesk(), &PinDesk::changed, this, qOverload<>(&QWidget::update));
   connect(&document.tempoDesk(), &TempoDesk::changed, this, qOverload<>(&QWidget::update));
   connect(&Theme::get(), &Theme::changed, this, &LanesView::arrangeHeads);
+  connect(&Theme::get(), &Theme::changed, this, [this] { lanes_.forget(); });
+  connect(&document, &Document::mediaChanged, this, [this] { lanes_.forget(); });
 }
 
 QRectF LanesView::laneBox(int index) const {
@@ -161,25 +163,28 @@ void LanesView::paintEvent(QPaintEvent* event) {
   seams_.paintRanges(p);
   const double bottom = std::min<double>(height(), laneBox(static_cast<int>(song.tracks.size())).top());
   paintRules(p, 0, bottom, true);
-  std::map<SetId, ClipList> plain;
+  std::map<SetId, Shared<ClipList>> plain;
+  std::set<TrackId> inSight;
   for (int i = 0; i < std::ssize(song.tracks); ++i) {
     const auto box = laneBox(i);
-    if (box.bottom() < event->rect().top() || box.top() > event->rect().bottom()) continue;
     const auto& track = song.tracks[static_cast<std::size_t>(i)];
+    if (box.bottom() > 0 && box.top() < height()) inSight.insert(track.id);
+    if (box.bottom() < event->rect().top() || box.top() > event->rect().bottom()) continue;
     const auto* set = song.setOf(track.id);
     if (!set) continue;
-    const ClipList* clips = &*set->clips;
+    auto clips = set->clips;
     if (doc_.transport().original()) {
-      auto found = plain.find(set->id);
-      if (found == plain.end()) found = plain.emplace(set->id, withoutPlan(*set->clips)).first;
-      clips = &found->second;
+      const auto [found, added] = plain.try_emplace(set->id);
+      if (added) found->second = withoutPlan(*set->clips);
+      clips = found->second;
     }
     p.setRenderHint(QPainter::Antialiasing, false);
     p.setPen(sheet.hairline);
     p.drawLine(QPointF(kGutterWidth, box.bottom() - 1), QPointF(width(), box.bottom() - 1));
-    painter_.paint(p, box, track, *set, *clips, event->rect(), devicePixelRatioF());
+    lanes_.paint(p, box.toRect(), track, *set, clips, devicePixelRatioF());
     paintMissing(p, track, *clips, box);
   }
+  lanes_.keepOnly(inSight);
   if (!doc_.transport().original()) clips_.paintSpans(p);
   clips_.paint(p);
   envelopes_.paint(p);
@@ -240,7 +245,8 @@ void LanesView::paintEmpty(QPainter& p) {
   p.setPen(theme.sheet().note);
   p.setFont(theme.font(12));
   p.drawText(box.adjusted(0, 24, 0, 24), Qt::AlignCenter,
-             tr("WAV, FLAC, AIFF, Ogg or MP3, one file a mic.\nFiles dropped together become one take."));
+             tr("WAV, FLAC, AIFF, Ogg or MP3, one file a mic; what was played on keys as MIDI.\nFiles dropped together "
+                "become one take."));
 }
 
 void LanesView::mousePressEvent(QMouseEvent* event) {

@@ -8,6 +8,7 @@
 #include "canvas/envelope_overlay.h"
 #include "canvas/gesture.h"
 #include "canvas/hit_overlay.h"
+#include "canvas/lane_cache.h"
 #include "canvas/pin_overlay.h"
 #include "canvas/row.h"
 #include "canvas/seam_overlay.h"
@@ -67,7 +68,7 @@ class LanesView : public Row {
   EnvelopeOverlay envelopes_{doc_, view_, *this};
   TempoOverlay tempo_{doc_, view_};
   PinOverlay pins_{doc_, view_, *this};
-  LanePainter painter_{doc_, view_};
+  LaneCache lanes_{doc_, view_};
   QPointF pressedAt_;
   std::optional<ClipOverlay::Spot> pressed_;
   bool dragged_ = false;

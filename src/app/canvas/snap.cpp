@@ -6,11 +6,10 @@
 
 #include "canvas/say.h"
 #include "document/transport.h"
+#include "feel/standing.h"
 #include "time/grid.h"
 
 namespace ochron {
-namespace {}  // namespace
-
 std::optional<Snapper::Found> Snapper::nearest(Frames at, const ChosenClips& moving) const {
   const auto& snap = doc_.desk().settings().snap;
   if (!snap.on) return {};
@@ -41,13 +40,10 @@ std::optional<Snapper::Found> Snapper::nearest(Frames at, const ChosenClips& mov
           offer(c->end(), "edge");
         }
     }
-  if (snap.hits) {
-    const auto& hits = doc_.planned().hits;
-    auto h = std::partition_point(hits.begin(), hits.end(),
-                                  [&](const PlannedHit& x) { return x.home.value < at.value - reach * 4; });
-    for (; h != hits.end() && h->home.value <= at.value + reach * 4; ++h)
-      if (!moving.contains(h->clip)) offer(h->now, QT_TRANSLATE_NOOP("Snapper", "hit"));
-  }
+  if (snap.hits)
+    if (const auto* set = song.find(doc_.activeSet()))
+      for (const auto& h : standingHits(song, *set, *set->clips, {Frames{at.value - reach}, Frames{at.value + reach + 1}}))
+        if (!moving.contains(h.clip)) offer(h.at, QT_TRANSLATE_NOOP("Snapper", "hit"));
   if (snap.grid)
     offer(nearestLine(song.tempo, doc_.timing().grid, song.tempo.toTicks(at)).frame,
           QT_TRANSLATE_NOOP("Snapper", "grid"));

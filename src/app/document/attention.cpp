@@ -16,8 +16,6 @@
 #include "store/project.h"
 
 namespace ochron {
-namespace {}  // namespace
-
 SetId Document::activeSet() const {
   if (song_->find(activeSet_)) return activeSet_;
   // The set with most mics is the kit.
@@ -190,8 +188,7 @@ void Document::releaseSeams() {
 
 const std::vector<Check>& Document::checks() const {
   if (!checks_) {
-    for (const auto& set : song_->sets) (void)plannedOf(set.id);
-    checks_ = checksOf(*song_, planned_, seamMeasures_);
+    checks_ = checksOf(*song_, timings_.all(*song_), seamMeasures_);
   }
   return *checks_;
 }

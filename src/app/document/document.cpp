@@ -74,7 +74,6 @@ bool Document::edit(const QString& name, const Result<Song>& next, const QString
 void Document::preview(const QString& name, std::shared_ptr<const Song> song, const QString& gesture) {
   history_.record(name.toStdString(), song_, song, gesture.toStdString());
   previewing_ = true;
-  planned_.clear();
   song_ = std::move(song);
   pitchDesk_->songChanged();
   if (transport_->player().engine().playing()) sounding_->compileShown();
@@ -154,14 +153,12 @@ void Document::replaceSong(std::shared_ptr<const Song> song) {
 }
 
 void Document::recordingsChanged() {
-  planned_.clear();
   sounding_->compile();
   measure();
   emit mediaChanged();
 }
 
 void Document::afterChange() {
-  planned_.clear();
   checks_.reset();
   pitchDesk_->songChanged();
   if (!song_->find(activeSet_)) activeSet_ = {};
@@ -235,9 +232,6 @@ void Document::overrideHit(const QString& name, HitId hit, const HitOverride& va
   editHits(name, setTimingPlan(*song_, set->id, plan), gesture);
 }
 
-const TimingResult& Document::plannedOf(SetId set) const {
-  const auto found = planned_.find(set);
-  return found != planned_.end() ? found->second : planned_.emplace(set, planTiming(*song_, set)).first->second;
-}
+const TimingResult& Document::plannedOf(SetId set) const { return timings_.of(*song_, set); }
 
 }  // namespace ochron

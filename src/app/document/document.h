@@ -15,7 +15,7 @@
 #include "document/recordings.h"
 #include "edits/history.h"
 #include "edits/locks.h"
-#include "feel/plan.h"
+#include "feel/timings.h"
 #include "keeping/keeper.h"
 #include "render/export.h"
 #include "song/song.h"
@@ -138,7 +138,7 @@ class Document : public QObject {
   void useGroove(const std::optional<Groove>& groove);
   /// The active set's hits as a table or notes; the file's ending decides: .csv, .json, .mid.
   void writeHits(const std::filesystem::path& file);
-  /// What the active set's plan intends; kept until the song changes.
+  /// What the active set's plan intends.
   const TimingResult& planned() const { return plannedOf(activeSet()); }
   /// The same of any set.
   const TimingResult& plannedOf(SetId set) const;
@@ -237,7 +237,7 @@ class Document : public QObject {
   Keeper keeper_;
   Asker asker_;
   bool autosaveFailed_ = false;
-  mutable std::map<SetId, TimingResult> planned_;
+  mutable Timings timings_;
   mutable std::optional<std::vector<Check>> checks_;
   std::map<ClipId, SeamMeasure> seamMeasures_;
   std::optional<ClipId> currentSeam_;

@@ -33,6 +33,7 @@ struct PlannedHit {
   bool locked = false;      ///< lies in a locked range: stands where it was when it was locked
   bool byHand = false;      ///< target or freezing set by the user
 
+  bool operator==(const PlannedHit&) const = default;
   Frames to() const { return home + move; }
   double movedMs(int rate) const { return msFromFrames(now - home, rate); }
 };
@@ -58,6 +59,8 @@ struct TimingResult {
   TimingStats statsOf(DrumClass drum) const;
   /// Mean pocket at each place of the bar where something was played, in order.
   std::vector<PocketPlace> pocketProfile() const;
+
+  bool operator==(const TimingResult&) const = default;
 };
 
 /// Reads the set's hits against the grid and says where each one goes. Changes nothing; no audio needed.

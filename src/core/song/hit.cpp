@@ -30,6 +30,10 @@ double guideThreshold(const HitSettings& settings, TrackId track) {
 }
 
 HitList activeHits(const HitList& all, const HitSettings& settings, int rate) {
+  return activeHits(all, settings, rate, {Frames{INT64_MIN}, Frames{INT64_MAX}});
+}
+
+HitList activeHits(const HitList& all, const HitSettings& settings, int rate, FrameRange within) {
   const double threshold = strengthThreshold(settings.sensitivity);
   const auto counts = [&](const Hit& h) {
     if (h.heardBy.empty()) return h.strength >= threshold;
@@ -38,17 +42,20 @@ HitList activeHits(const HitList& all, const HitSettings& settings, int rate) {
   };
   const auto spacing = static_cast<std::int64_t>(settings.minSpacingMs * rate / 1000.0);
   HitList out;
+  const Hit* last = nullptr;  // that counted, within or before
   for (const auto& h : all) {
+    if (h.at >= within.end) break;
     if (h.origin == HitOrigin::removed) continue;
     if (h.origin == HitOrigin::detected && !counts(h)) continue;
     // Of two that stand closer than the spacing on the same guide the stronger stays, unless the user placed one.
-    if (!out.empty() && h.origin == HitOrigin::detected && out.back().origin == HitOrigin::detected &&
-        (h.at - out.back().at).value < spacing && !h.heardBy.empty() && !out.back().heardBy.empty() &&
-        h.heardBy.front().track == out.back().heardBy.front().track) {
+    if (last && h.origin == HitOrigin::detected && last->origin == HitOrigin::detected &&
+        (h.at - last->at).value < spacing && !h.heardBy.empty() && !last->heardBy.empty() &&
+        h.heardBy.front().track == last->heardBy.front().track) {
       // A flam's grace note is a hit of its own: only what is much weaker and later (a ring, a rebound) goes.
-      if (h.strength < 0.5 * out.back().strength) continue;
+      if (h.strength < 0.5 * last->strength) continue;
     }
-    out.push_back(h);
+    last = &h;
+    if (h.at >= within.start) out.push_back(h);
   }
   return out;
 }

@@ -101,5 +101,7 @@ double guideThreshold(const HitSettings& settings, TrackId guide);
 /// The hits that count, sorted: those strong enough on any guide that heard them. What the user placed always counts;
 /// what the user removed never does.
 HitList activeHits(const HitList& all, const HitSettings& settings, int rate);
+/// Those of them that lie in `within`, on take time.
+HitList activeHits(const HitList& all, const HitSettings& settings, int rate, FrameRange within);
 
 }  // namespace ochron

@@ -29,6 +29,8 @@ struct GridLine {
   Frames frame;
   int bar = 0;
   int place = 0;  ///< index within the bar
+
+  bool operator==(const GridLine&) const = default;
 };
 
 /// "1/16", "1/8t" (triplet), "1/4d" (dotted).
