@@ -9,7 +9,9 @@
 #include <thread>
 
 #include "canvas/lanes_view.h"
+#include "document/song_files.h"
 #include "document/sounding.h"
+#include "document/timing_desk.h"
 #include "document/transport.h"
 #include "edits/clip_edits.h"
 #include "edits/take_edits.h"
@@ -47,13 +49,13 @@ struct Big {
     window->takeIn(files, false);
     window->document().jobs().finishAll();
     window->document().edit("tempo", setTempoMap(window->document().song(), p.map));
-    auto s = window->document().timing();
+    auto s = window->document().timingDesk().settings();
     s.on = true;
-    window->document().setTiming("plan", s);
+    window->document().timingDesk().setSettings("plan", s);
     window->document().jobs().finishAll();
     window->view().setLaneHeight(22);
   }
-  ~Big() { window->document().leave(); }
+  ~Big() { window->document().files().leave(); }
 };
 
 std::unique_ptr<Big>& held() {
@@ -152,12 +154,12 @@ void Reopen(benchmark::State& state) {
   if (!saveProject(big().window->document().song(), folder)) return state.SkipWithError("cannot save");
   for (auto _ : state) {
     Document doc;
-    doc.open(folder);
+    doc.files().open(folder);
     Waits waits;
     waits.until([&] { return doc.sounding().playPlan() && doc.recordings().complete(); });
     state.PauseTiming();
     doc.jobs().finishAll();
-    doc.leave();
+    doc.files().leave();
     state.ResumeTiming();
   }
 }
@@ -198,7 +200,7 @@ void SixtyTracks(benchmark::State& state) {
     auto& doc = window.document();
     const auto told = [&](const char* what, const Waits& waits) { state.counters[what] = waits.worstMs(); };
     Waits opening;
-    opening.act([&] { doc.open(folder); });
+    opening.act([&] { doc.files().openSoon(folder, SongFiles::Copy::saved, OpenAs::owner); });
     opening.until([&] { return doc.sounding().playPlan() && doc.recordings().complete() && !doc.jobs().busy(); });
     told("opening, worst ms", opening);
     const auto clip = (*doc.song().sets[30].clips)[400].id;
@@ -221,7 +223,7 @@ void SixtyTracks(benchmark::State& state) {
       steps.act([] { QCoreApplication::processEvents(); });
     }
     told("steps, worst ms", steps);
-    doc.leave();
+    doc.files().leave();
   }
 }
 BENCHMARK(SixtyTracks)->Unit(benchmark::kMillisecond)->Iterations(1);

@@ -11,6 +11,8 @@
 #include <QVBoxLayout>
 #include <algorithm>
 
+#include "document/song_files.h"
+#include "document/takes_desk.h"
 #include "takes/mic_names.h"
 #include "theme/theme.h"
 
@@ -85,8 +87,8 @@ ImportDialog::ImportDialog(const QStringList& files, const QString& takeName, QW
   connect(ok, &QPushButton::clicked, this, &QDialog::accept);
 }
 
-std::vector<Document::ImportFile> ImportDialog::files() const {
-  std::vector<Document::ImportFile> out;
+std::vector<TakesDesk::ImportFile> ImportDialog::files() const {
+  std::vector<TakesDesk::ImportFile> out;
   for (const auto& l : lines_)
     out.push_back({l.path.toStdString(),
                    l.name->text().isEmpty() ? QFileInfo(l.path).completeBaseName() : l.name->text(),

@@ -4,6 +4,7 @@
 #include <vector>
 
 #include "document/document.h"
+#include "document/takes_desk.h"
 
 class QCheckBox;
 class QComboBox;
@@ -16,7 +17,7 @@ class ImportDialog : public QDialog {
   Q_OBJECT
  public:
   ImportDialog(const QStringList& files, const QString& takeName, QWidget* parent);
-  std::vector<Document::ImportFile> files() const;
+  std::vector<TakesDesk::ImportFile> files() const;
   QString takeName() const;
 
  private:

@@ -7,6 +7,8 @@
 #include <clocale>
 #include <cstdio>
 
+#include "document/hit_desk.h"
+#include "document/song_files.h"
 #include "document/transport.h"
 #include "files/signal_watch.h"
 #include "keeping/damaged_settings.h"
@@ -48,10 +50,10 @@ int main(int argc, char** argv) {
     const auto projects = QDir(parser.value(demo)).entryInfoList({"*.ochron"}, QDir::Dirs);
     if (projects.isEmpty())
       return std::fprintf(stderr, "orthochron: there is no song in %s.\n", qPrintable(parser.value(demo))), 2;
-    if (!window.document().openCopy(projects.front().absoluteFilePath().toStdString())) return 2;
+    if (!window.document().files().openCopy(projects.front().absoluteFilePath().toStdString())) return 2;
     window.view().show(48'000 * 18.4, 48'000 * 8.6 / window.view().width());
     window.document().transport().setCursor(Frames{48'000 * 22});
-    window.document().stepHit(1);
+    window.document().hitDesk().step(1);
     if (constexpr const char* kSeen = "guide/seen"; !parser.isSet(shot) && !QSettings().value(kSeen, false).toBool()) {
       QSettings().setValue(kSeen, true);
       QTimer::singleShot(0, &window, &MainWindow::showAround);

@@ -22,6 +22,9 @@
 #include "checks/checks_panel.h"
 #include "document/clip_desk.h"
 #include "document/pitch_desk.h"
+#include "document/selection.h"
+#include "document/song_files.h"
+#include "document/takes_desk.h"
 #include "document/tempo_desk.h"
 #include "document/transport.h"
 #include "guide/tour.h"
@@ -61,9 +64,10 @@ MainWindow::MainWindow(QWidget* parent) : QMainWindow(parent), actions_(new Acti
     actions_->refresh();
     refreshTitle();
   });
-  connect(&doc_, &Document::selectionChanged, this, [this] {
-    const auto* seam = doc_.step() == Step::seams ? doc_.currentSeamClip() : nullptr;
-    const auto* hit = doc_.step() == Step::clips ? nullptr : doc_.currentPlanned();  // clicks on clips do not scroll
+  doc_.selection().watch(Selection::kWhere, this, [this] {
+    const auto* seam = doc_.step() == Step::seams ? doc_.selection().seamClip() : nullptr;
+    const auto* hit =
+        doc_.step() == Step::clips ? nullptr : doc_.selection().plannedHit();  // clicks on clips do not scroll
     if (seam)
       view_.reveal(seam->start);
     else if (hit)
@@ -72,11 +76,10 @@ MainWindow::MainWindow(QWidget* parent) : QMainWindow(parent), actions_(new Acti
   });
   canvasRows_ = findChildren<Row*>();
   for (auto* row : canvasRows_) connect(row, &Row::gestureTold, status_, &StatusLine::tellGesture);
-  connect(&doc_.desk(), &ClipDesk::changed, actions_, &Actions::refresh);
+  connect(&doc_.clipDesk(), &ClipDesk::changed, actions_, &Actions::refresh);
   connect(&doc_.tempoDesk(), &TempoDesk::changed, actions_, &Actions::refresh);
-  connect(&doc_.pitchDesk(), &PitchDesk::changed, actions_, [this] {
-    if (!doc_.previewing()) actions_->refresh();
-  });
+  doc_.selection().watch(Selection::Parts(Selection::kAll & ~Selection::kWhere), actions_,
+                         [this] { actions_->refresh(); });
   auto* timer = new QTimer(this);
   connect(timer, &QTimer::timeout, this, &MainWindow::tick);
   timer->start(16);
@@ -218,9 +221,10 @@ void MainWindow::tick() {
 
 void MainWindow::refreshTitle() {
   const auto name = QString::fromStdString(doc_.song().name);
-  const bool looking = doc_.keeper().as() == OpenAs::looker;
-  setWindowTitle(tr("%1%2%3 \u2014 Orthochron")
-                     .arg(name, doc_.modified() ? " \u2022" : "", looking ? tr(" (looked at only)") : QString()));
+  const bool looking = doc_.files().keeper().as() == OpenAs::looker;
+  setWindowTitle(
+      tr("%1%2%3 \u2014 Orthochron")
+          .arg(name, doc_.files().modified() ? " \u2022" : "", looking ? tr(" (looked at only)") : QString()));
 }
 
 // Files ---------------------------------------------------------------------------------------------------------------
@@ -230,12 +234,12 @@ void MainWindow::takeIn(const QStringList& files, bool ask) {
   if (files.size() == 1 && looksLikeProject(files.front().toStdString())) return openSong(files.front());
   ImportDialog sheet(files, tr("Take %1").arg(doc_.song().takes.size() + 1), this);
   if (ask && sheet.exec() != QDialog::Accepted) return;
-  doc_.importFiles(sheet.files(), sheet.takeName());
+  doc_.takesDesk().importFiles(sheet.files(), sheet.takeName());
 }
 
 bool MainWindow::saveSong(bool choosePlace) {
-  if (doc_.keeper().as() == OpenAs::looker) choosePlace = true;
-  auto folder = QString::fromStdString(doc_.folder().string());
+  if (doc_.files().keeper().as() == OpenAs::looker) choosePlace = true;
+  auto folder = QString::fromStdString(doc_.files().folder().string());
   if (folder.isEmpty() || choosePlace) {
     folder = QFileDialog::getSaveFileName(this, tr("Save the song"),
                                           QString::fromStdString(doc_.song().name) + kProjectEnding,
@@ -243,13 +247,13 @@ bool MainWindow::saveSong(bool choosePlace) {
     if (folder.isEmpty()) return false;
     if (!folder.endsWith(kProjectEnding)) folder += kProjectEnding;
   }
-  const bool ok = doc_.save(folder.toStdString());
+  const bool ok = doc_.files().save(folder.toStdString());
   refreshTitle();
   return ok;
 }
 
 bool MainWindow::mayLeaveSong() {
-  if (!doc_.modified() || doc_.song().tracks.empty()) return true;
+  if (!doc_.files().modified() || doc_.song().tracks.empty()) return true;
   QMessageBox box(QMessageBox::NoIcon, tr("Save the song?"),
                   tr("\"%1\" has changes that are not saved.").arg(QString::fromStdString(doc_.song().name)),
                   QMessageBox::Save | QMessageBox::Discard | QMessageBox::Cancel, this);
@@ -270,7 +274,8 @@ void MainWindow::openSong(const QString& path) {
   if (path.isEmpty() || !mayLeaveSong()) return;
   const auto folder = projectFolder(path.toStdString());
   fitted_ = false;
-  if (folder == doc_.folder()) doc_.newSong();  // opened again: what was not saved has been decided about
+  if (folder == doc_.files().folder())
+    doc_.files().newSong();  // opened again: what was not saved has been decided about
   auto as = OpenAs::owner;
   if (const auto holder = FolderLock::holderOf(folder)) {
     QMessageBox box(
@@ -288,7 +293,7 @@ void MainWindow::openSong(const QString& path) {
     if (clicked != look && clicked != take) return;
     if (clicked == look) as = OpenAs::looker;
   }
-  auto copy = Document::Copy::saved;
+  auto copy = SongFiles::Copy::saved;
   if (as == OpenAs::owner) {
     const auto found = findAutosave(folder);
     if (found.state == Autosave::State::newer &&
@@ -296,16 +301,16 @@ void MainWindow::openSong(const QString& path) {
             this, tr("Autosaved copy"),
             tr("There is a newer, autosaved copy of this song. Open that one? If not, it is kept under "
                "Song, Kept copies.")) == QMessageBox::Yes)
-      copy = Document::Copy::autosaved;
+      copy = SongFiles::Copy::autosaved;
     else if (found.state != Autosave::State::none)
       keepAutosave(folder, found);
   }
-  doc_.open(folder, copy, as);
+  doc_.files().openSoon(folder, copy, as);
 }
 
 /// The autosaved copy is not what is opened; it stays among the kept ones.
 void MainWindow::keepAutosave(const std::filesystem::path& folder, const Autosave& found) {
-  if (!doc_.keepAside(folder)) return;
+  if (!doc_.files().keepAside(folder)) return;
   if (found.state == Autosave::State::other)
     doc_.warn(tr("An autosaved copy goes on from another state of this song. It was kept aside."),
               tr("Kept copies\u2026"), "song.kept");
@@ -316,13 +321,13 @@ void MainWindow::keepAutosave(const std::filesystem::path& folder, const Autosav
 
 void MainWindow::offerRecovery() {
   std::vector<KeptCopies::Copy> found;
-  for (const auto& folder : doc_.keeper().abandoned())
-    if (auto copy = doc_.keepAside(folder)) {
+  for (const auto& folder : doc_.files().keeper().abandoned())
+    if (auto copy = doc_.files().keepAside(folder)) {
       found.push_back(*copy);
       std::error_code ec;
       std::filesystem::remove(folder, ec);  // only when nothing is left in it
     }
-  const auto last = doc_.recent().value(0).toStdString();
+  const auto last = doc_.files().recent().value(0).toStdString();
   if (!last.empty() && doc_.song().tracks.empty() && !FolderLock::holderOf(last) &&
       findAutosave(last).state == Autosave::State::newer)
     doc_.warn(tr("\"%1\" was not closed properly; there is an autosaved copy of it.")
@@ -332,15 +337,15 @@ void MainWindow::offerRecovery() {
   KeptDialog sheet(found, KeptDialog::Why::crash, this);
   if (sheet.exec() == QDialog::Accepted && mayLeaveSong()) {
     fitted_ = false;
-    doc_.openKept(*sheet.chosen());
+    doc_.files().openKept(*sheet.chosen());
   }
 }
 
 void MainWindow::showKept() {
-  KeptDialog sheet(doc_.keeper().kept().list(), KeptDialog::Why::asked, this);
+  KeptDialog sheet(doc_.files().keeper().kept().list(), KeptDialog::Why::asked, this);
   if (sheet.exec() == QDialog::Accepted && mayLeaveSong()) {
     fitted_ = false;
-    doc_.openKept(*sheet.chosen());
+    doc_.files().openKept(*sheet.chosen());
   }
 }
 
@@ -350,7 +355,7 @@ void MainWindow::closeEvent(QCloseEvent* event) {
   settings.setValue("window", saveGeometry());
   settings.setValue("columns 2", columns_->saveState());
   settings.setValue("night", Theme::get().sheet().night);
-  doc_.leave();
+  doc_.files().leave();
   event->accept();
 }
 

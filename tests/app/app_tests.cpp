@@ -22,6 +22,13 @@
 #include "canvas/timing_graph.h"
 #include "canvas/track_head.h"
 #include "document/clip_desk.h"
+#include "document/hit_desk.h"
+#include "document/print_desk.h"
+#include "document/seam_desk.h"
+#include "document/selection.h"
+#include "document/song_files.h"
+#include "document/takes_desk.h"
+#include "document/timing_desk.h"
 #include "document/transport.h"
 #include "edits/arrange.h"
 #include "import_dialog.h"
@@ -56,7 +63,7 @@ TEST_F(Window, ImportedMicsBecomeAKitWithGuidesAndHits) {
   EXPECT_EQ(doc().song().tracks[0].role, MicRole::kickIn);
   EXPECT_TRUE(doc().song().tracks[0].guide && doc().song().tracks[1].guide && !doc().song().tracks[2].guide);
   const auto truth = performance.of({DrumClass::kick, DrumClass::snare}).size();
-  EXPECT_NEAR(static_cast<double>(doc().planned().hits.size()), static_cast<double>(truth), 3);
+  EXPECT_NEAR(static_cast<double>(doc().timingDesk().planned().hits.size()), static_cast<double>(truth), 3);
 }
 
 TEST_F(Window, TheImportSheetOffersTheKitAndCanBeCorrected) {
@@ -105,12 +112,12 @@ TEST_F(Window, ABadFileAmongGoodOnesIsNamedAndTheRestGoesIn) {
 
 TEST_F(Window, EveryHitStandsOnItsGridFrameAfterFullQuantize) {
   import();
-  const auto& hits = doc().planned().hits;
+  const auto& hits = doc().timingDesk().planned().hits;
   int onGrid = 0;
   for (std::size_t i = 0; i < hits.size(); ++i)
     onGrid += hits[i].leader == i && hits[i].line && hits[i].to() == hits[i].line->frame ? 1 : 0;
   EXPECT_GT(onGrid, 25);
-  EXPECT_NEAR(doc().planned().stats().spreadAfterMs, 0, 1e-9);
+  EXPECT_NEAR(doc().timingDesk().planned().stats().spreadAfterMs, 0, 1e-9);
 }
 
 TEST_F(Window, ClickingAHitBringsItToTheLoupeAndKeysStepOn) {
@@ -118,15 +125,15 @@ TEST_F(Window, ClickingAHitBringsItToTheLoupeAndKeysStepOn) {
   doc().setStep(Step::hits);
   auto& lanes = window->lanes();
   window->view().show(20'000, 300);
-  const auto& h = doc().planned().hits[2];
+  const auto& h = doc().timingDesk().planned().hits[2];
   click(&lanes, {window->view().xOf(h.to()), lanes.laneBox(0).top() + 5});
-  ASSERT_TRUE(doc().currentHit().has_value());
-  EXPECT_EQ(doc().currentHit()->hit, h.hit.id);
-  const auto next = doc().planned().hits[3].hit.id;
+  ASSERT_TRUE(doc().selection().hit().has_value());
+  EXPECT_EQ(doc().selection().hit()->hit, h.hit.id);
+  const auto next = doc().timingDesk().planned().hits[3].hit.id;
   QTest::keyClick(window.get(), Qt::Key_Right);
-  EXPECT_EQ(doc().currentHit()->hit, next);
+  EXPECT_EQ(doc().selection().hit()->hit, next);
   QTest::keyClick(window.get(), Qt::Key_Left);
-  EXPECT_EQ(doc().currentHit()->hit, doc().planned().hits[2].hit.id);
+  EXPECT_EQ(doc().selection().hit()->hit, doc().timingDesk().planned().hits[2].hit.id);
 }
 
 TEST_F(Window, DoubleClickAddsAHitAndDeleteRemovesIt) {
@@ -134,48 +141,48 @@ TEST_F(Window, DoubleClickAddsAHitAndDeleteRemovesIt) {
   doc().setStep(Step::hits);
   window->view().show(0, 200);
   auto& lanes = window->lanes();
-  const auto count = doc().planned().hits.size();
+  const auto count = doc().timingDesk().planned().hits.size();
   const QPointF empty(window->view().xOf(Frames{9'000}), lanes.laneBox(1).center().y());
   QTest::mouseDClick(&lanes, Qt::LeftButton, {}, empty.toPoint());
-  EXPECT_EQ(doc().planned().hits.size(), count + 1);
-  ASSERT_TRUE(doc().currentHit());
+  EXPECT_EQ(doc().timingDesk().planned().hits.size(), count + 1);
+  ASSERT_TRUE(doc().selection().hit());
   QTest::keyClick(window.get(), Qt::Key_Delete);
-  EXPECT_EQ(doc().planned().hits.size(), count);
+  EXPECT_EQ(doc().timingDesk().planned().hits.size(), count);
   EXPECT_EQ(doc().undoName(), "Remove hit");
 }
 
 TEST_F(Window, DraggingTheOnsetInTheLoupeMovesTheHitAsOneUndoStep) {
   import();
-  doc().stepHit(1);
-  doc().stepHit(1);
+  doc().hitDesk().step(1);
+  doc().hitDesk().step(1);
   auto* loupe = window->findChild<LoupeView*>();
-  const auto* h = doc().currentPlanned();
+  const auto* h = doc().selection().plannedHit();
   const auto before = h->hit.at;
   const double wide = loupe->width() - kMicNames - 8;
   const QPoint centre(static_cast<int>(kMicNames + wide / 2), loupe->height() / 2);
   QTest::mousePress(loupe, Qt::LeftButton, {}, centre);
   for (int x = 1; x <= 12; ++x) QTest::mouseMove(loupe, centre + QPoint(x, 0));
   QTest::mouseRelease(loupe, Qt::LeftButton, {}, centre + QPoint(12, 0));
-  const auto after = doc().currentPlanned()->hit.at;
+  const auto after = doc().selection().plannedHit()->hit.at;
   const double perPixel = 80.0 * 48 / wide;
   EXPECT_NEAR(static_cast<double>((after - before).value), 12 * perPixel, perPixel + 1);
-  EXPECT_EQ(doc().currentPlanned()->hit.origin, HitOrigin::user);
+  EXPECT_EQ(doc().selection().plannedHit()->hit.origin, HitOrigin::user);
   doc().undo();
-  EXPECT_EQ(doc().currentPlanned()->hit.at, before);
+  EXPECT_EQ(doc().selection().plannedHit()->hit.at, before);
 }
 
 TEST_F(Window, SensitivityFiltersAtOnceAndADragIsOneUndoStep) {
   import();
   doc().setStep(Step::hits);
   auto* slider = find<LineSlider>("Sensitivity slider");
-  const auto before = doc().planned().hits.size();
+  const auto before = doc().timingDesk().planned().hits.size();
   const QPoint middle(slider->width() / 2, 9);
   QTest::mousePress(slider, Qt::LeftButton, {}, middle);
   for (int x = middle.x(); x > 12; x -= 6) QTest::mouseMove(slider, QPoint(x, 9));
   QTest::mouseRelease(slider, Qt::LeftButton, {}, QPoint(12, 9));
-  EXPECT_LT(doc().planned().hits.size(), before);
+  EXPECT_LT(doc().timingDesk().planned().hits.size(), before);
   doc().undo();
-  EXPECT_EQ(doc().planned().hits.size(), before);
+  EXPECT_EQ(doc().timingDesk().planned().hits.size(), before);
 }
 
 TEST_F(Window, AFocusedSliderKeepsTheArrowKeysAndSpaceStillPlays) {
@@ -185,8 +192,8 @@ TEST_F(Window, AFocusedSliderKeepsTheArrowKeysAndSpaceStillPlays) {
   slider->setFocus();
   QTest::keyClick(slider, Qt::Key_Right);
   QTest::keyClick(slider, Qt::Key_Right);
-  EXPECT_EQ(doc().timing().keepPocket, 2);
-  EXPECT_FALSE(doc().currentHit());
+  EXPECT_EQ(doc().timingDesk().settings().keepPocket, 2);
+  EXPECT_FALSE(doc().selection().hit());
   QTest::keyClick(slider, Qt::Key_Space);
   EXPECT_TRUE(until([&] { return playing(); }));
   doc().transport().playStop();
@@ -196,12 +203,12 @@ TEST_F(Window, TheStretchMethodIsHeardOnceItIsRenderedAndExports) {
   import();
   auto* method = find<QComboBox>("method");
   emit method->activated(1);
-  EXPECT_EQ(doc().timing().method, TimingMethod::stretch);
-  EXPECT_EQ(doc().song().find(doc().activeSet())->clips->size(), 1u);
+  EXPECT_EQ(doc().timingDesk().settings().method, TimingMethod::stretch);
+  EXPECT_EQ(doc().song().find(doc().selection().set())->clips->size(), 1u);
   doc().jobs().finishAll();
   window->view().show(20'000, 20);
   EXPECT_FALSE(window->grab().isNull());
-  doc().exportTo(window->findChild<PrintStep*>()->settings(), scratch / "mix.wav");
+  doc().printDesk().exportTo(window->findChild<PrintStep*>()->settings(), scratch / "mix.wav");
   doc().jobs().finishAll();
   EXPECT_TRUE(std::filesystem::exists(scratch / "mix.wav"));
 }
@@ -214,42 +221,43 @@ TEST_F(Window, TheMethodOfStretchingIsNamedChosenAndOneStep) {
   const auto before = doc().song();
   emit method->activated(5);
   doc().jobs().finishAll();
-  EXPECT_EQ(doc().timing().method, TimingMethod::stretch);
-  EXPECT_EQ(doc().song().find(doc().activeSet())->method, StretchMethod::tape);
+  EXPECT_EQ(doc().timingDesk().settings().method, TimingMethod::stretch);
+  EXPECT_EQ(doc().song().find(doc().selection().set())->method, StretchMethod::tape);
   EXPECT_EQ(method->currentIndex(), 5);
   EXPECT_TRUE(method->toolTip().contains("pitch goes along"));
   emit method->activated(1);
-  EXPECT_FALSE(doc().song().find(doc().activeSet())->method);
+  EXPECT_FALSE(doc().song().find(doc().selection().set())->method);
   doc().undo();
   doc().undo();
   EXPECT_EQ(doc().song(), before);
   // Of one clip, in the Clips step.
   emit method->activated(2);
   doc().setStep(Step::clips);
-  doc().desk().chooseAll();
+  doc().selection().chooseAll();
   auto* own = find<QComboBox>("Stretched as");
   emit own->activated(4);
-  for (const auto& c : *doc().song().find(doc().activeSet())->clips) EXPECT_EQ(c.extras->method, StretchMethod::tape);
+  for (const auto& c : *doc().song().find(doc().selection().set())->clips)
+    EXPECT_EQ(c.extras->method, StretchMethod::tape);
   emit own->activated(0);
-  for (const auto& c : *doc().song().find(doc().activeSet())->clips) EXPECT_FALSE(c.extras->method);
+  for (const auto& c : *doc().song().find(doc().selection().set())->clips) EXPECT_FALSE(c.extras->method);
 }
 
 TEST_F(Window, TimingControlsChangeTheCutsAtOnce) {
   import();
   auto* strength = find<QDoubleSpinBox>("Strength");
-  const auto full = *doc().song().find(doc().activeSet())->clips;
+  const auto full = *doc().song().find(doc().selection().set())->clips;
   strength->setFocus();
   strength->setValue(50);
-  EXPECT_EQ(doc().timing().strength, 50);
-  EXPECT_NE(*doc().song().find(doc().activeSet())->clips, full);
+  EXPECT_EQ(doc().timingDesk().settings().strength, 50);
+  EXPECT_NE(*doc().song().find(doc().selection().set())->clips, full);
   auto* start = find<QComboBox>("start from");
   start->setCurrentIndex(2);
   emit start->activated(2);
-  EXPECT_EQ(doc().timing().keepPocket, 100);
-  EXPECT_EQ(doc().timing().keepScatter, 100);
+  EXPECT_EQ(doc().timingDesk().settings().keepPocket, 100);
+  EXPECT_EQ(doc().timingDesk().settings().keepScatter, 100);
   doc().undo();
   doc().undo();
-  EXPECT_EQ(*doc().song().find(doc().activeSet())->clips, full);
+  EXPECT_EQ(*doc().song().find(doc().selection().set())->clips, full);
 }
 
 TEST_F(Window, DraggingAHitSetsItsTargetAndEscapeTakesItBack) {
@@ -257,7 +265,7 @@ TEST_F(Window, DraggingAHitSetsItsTargetAndEscapeTakesItBack) {
   doc().setStep(Step::timing);
   auto& lanes = window->lanes();
   window->view().show(20'000, 60);
-  const auto h = doc().planned().hits[1];
+  const auto h = doc().timingDesk().planned().hits[1];
   window->view().reveal(h.to());
   const QPoint at(static_cast<int>(std::lround(window->view().xOf(h.to()))),
                   static_cast<int>(lanes.laneBox(0).top()) + 5);
@@ -266,7 +274,7 @@ TEST_F(Window, DraggingAHitSetsItsTargetAndEscapeTakesItBack) {
   QTest::mouseMove(&lanes, at + QPoint(25, 0));
   EXPECT_TRUE(status().startsWith("Target to"));
   QTest::mouseRelease(&lanes, Qt::LeftButton, {}, at + QPoint(25, 0));
-  EXPECT_NEAR(static_cast<double>((doc().currentPlanned()->to() - h.to()).value), 25 * 60, 121);
+  EXPECT_NEAR(static_cast<double>((doc().selection().plannedHit()->to() - h.to()).value), 25 * 60, 121);
   QTest::mousePress(&lanes, Qt::LeftButton, {}, at + QPoint(25, 0));
   QTest::mouseMove(&lanes, at + QPoint(60, 0));
   const auto held = doc().song();
@@ -295,13 +303,13 @@ TEST_F(Window, LoopAndClickAndRangeWorkByMouseAndKeys) {
   QTest::mouseMove(&lanes, {380, 120});
   QTest::mouseMove(&lanes, {460, 120});
   QTest::mouseRelease(&lanes, Qt::LeftButton, {}, {460, 120});
-  EXPECT_NEAR(static_cast<double>(doc().range().length().value), 160 * 300, 15 * 300);
+  EXPECT_NEAR(static_cast<double>(doc().selection().range().length().value), 160 * 300, 15 * 300);
   QTest::mouseClick(find<QToolButton>("Loop"), Qt::LeftButton);
   QTest::mouseClick(find<QToolButton>("Click"), Qt::LeftButton);
   EXPECT_TRUE(doc().transport().looping() && doc().transport().click());
   QTest::keyClick(window.get(), Qt::Key_Z);
   EXPECT_NEAR(static_cast<double>(window->view().visible().length().value),
-              static_cast<double>(doc().range().length().value), 3000);
+              static_cast<double>(doc().selection().range().length().value), 3000);
 }
 
 TEST_F(Window, MuteAndSoloButtonsOfATrackWork) {
@@ -335,24 +343,24 @@ TEST_F(Window, ZoomsToTheCursorFromTheWholeSongToSingleSamples) {
 TEST_F(Window, SavedSongsOpenAgainAndAppearInTheRecentOnes) {
   import();
   const auto folder = scratch / "song.ochron";
-  ASSERT_TRUE(doc().save(folder));
+  ASSERT_TRUE(doc().files().save(folder));
   const auto song = doc().song();
-  EXPECT_FALSE(doc().modified());
-  ASSERT_TRUE(doc().open(folder));
+  EXPECT_FALSE(doc().files().modified());
+  ASSERT_TRUE(doc().files().open(folder));
   doc().jobs().finishAll();
   EXPECT_EQ(doc().song(), song);
   EXPECT_TRUE(doc().recordings().troubles().empty());
-  EXPECT_EQ(doc().recent().front().toStdString(), folder.string());
-  EXPECT_FALSE(doc().seamMeasures().empty()) << "the checks know the seams of a song that was opened";
+  EXPECT_EQ(doc().files().recent().front().toStdString(), folder.string());
+  EXPECT_FALSE(doc().seamDesk().measures().empty()) << "the checks know the seams of a song that was opened";
 }
 
 TEST_F(Window, MissingRecordingsAreShownAndCanBeRelinked) {
   import();
   const auto folder = scratch / "song.ochron";
-  ASSERT_TRUE(doc().save(folder));
+  ASSERT_TRUE(doc().files().save(folder));
   std::filesystem::rename(scratch / "Kick In.wav", scratch / "elsewhere.wav");
   std::filesystem::remove_all(folder / "cache");
-  ASSERT_TRUE(doc().open(folder));
+  ASSERT_TRUE(doc().files().open(folder));
   doc().jobs().finishAll();
   ASSERT_EQ(doc().recordings().troubles().size(), 1u);
   const auto [missing, trouble] = *doc().recordings().troubles().begin();
@@ -360,7 +368,7 @@ TEST_F(Window, MissingRecordingsAreShownAndCanBeRelinked) {
   doc().setStep(Step::takes);
   EXPECT_TRUE(find<QPushButton>("relink")->isVisible());
   EXPECT_TRUE(find<QLabel>("notice")->text().contains("Kick In.wav")) << "it is said until it has been seen";
-  doc().relink(missing, scratch / "elsewhere.wav");
+  doc().takesDesk().relink(missing, scratch / "elsewhere.wav");
   doc().jobs().finishAll();
   EXPECT_TRUE(doc().recordings().troubles().empty());
   EXPECT_EQ(doc().pool().size(), 4u);
@@ -369,16 +377,16 @@ TEST_F(Window, MissingRecordingsAreShownAndCanBeRelinked) {
 TEST_F(Window, WorkIsThereAgainAfterACrash) {
   import();
   const auto folder = scratch / "song.ochron";
-  ASSERT_TRUE(doc().save(folder));
-  auto s = doc().timing();
+  ASSERT_TRUE(doc().files().save(folder));
+  auto s = doc().timingDesk().settings();
   s.strength = 33;
-  doc().setTiming("strength", s);
+  doc().timingDesk().setSettings("strength", s);
   doc().jobs().finishAll();
   EXPECT_EQ(findAutosave(folder).state, Autosave::State::newer);  // what a crash now would leave behind
   Document after;
-  ASSERT_TRUE(after.open(folder, Document::Copy::autosaved));
-  EXPECT_EQ(after.timing().strength, 33);
-  EXPECT_TRUE(after.modified());
+  ASSERT_TRUE(after.files().open(folder, SongFiles::Copy::autosaved));
+  EXPECT_EQ(after.timingDesk().settings().strength, 33);
+  EXPECT_TRUE(after.files().modified());
 }
 
 TEST_F(Window, ExportWritesEachTrackInTheBackground) {
@@ -387,7 +395,7 @@ TEST_F(Window, ExportWritesEachTrackInTheBackground) {
   auto* step = window->findChild<PrintStep*>();
   step->findChild<QComboBox*>("export what")->setCurrentIndex(1);
   step->findChild<QComboBox*>("export format")->setCurrentIndex(1);
-  doc().exportTo(step->settings(), scratch / "out");
+  doc().printDesk().exportTo(step->settings(), scratch / "out");
   doc().jobs().finishAll();
   auto reader = AudioFileReader::open(scratch / "out" / "Snare Top.flac");
   ASSERT_TRUE(reader.has_value());

@@ -11,7 +11,10 @@
 #include "bench/bench.h"
 #include "canvas/lanes_view.h"
 #include "canvas/timing_graph.h"
+#include "document/attention.h"
 #include "document/clip_desk.h"
+#include "document/selection.h"
+#include "document/timing_desk.h"
 #include "edits/clip_edits.h"
 #include "inspector/curve_box.h"
 #include "table/hit_table_view.h"
@@ -127,7 +130,7 @@ TEST_F(Benches, TheTakesBenchTellsWhatTheFilesAre) {
   EXPECT_TRUE(table->item(1, 7)->text().endsWith("dB"));
   EXPECT_EQ(table->item(1, 8)->text(), "ready");
   table->selectRow(2);
-  EXPECT_EQ(doc().activeTrack(), doc().song().tracks[2].id);
+  EXPECT_EQ(doc().selection().track(), doc().song().tracks[2].id);
 }
 
 TEST_F(Benches, ThePrintBenchListsWhatWillBeWritten) {
@@ -144,12 +147,12 @@ TEST_F(Benches, ThePrintBenchListsWhatWillBeWritten) {
 
 TEST_F(Benches, AFadeIsDrawnAndBentOnItsCurveAndTheNumbersAgree) {
   import();
-  auto s = doc().timing();
+  auto s = doc().timingDesk().settings();
   s.on = false;
-  doc().setTiming("off", s);
+  doc().timingDesk().setSettings("off", s);
   doc().setStep(Step::clips);
   const auto clip = doc().song().sets[0].clips->front().id;
-  doc().desk().choose({clip});
+  doc().selection().choose({clip});
   auto* curve = find<QWidget>("fade in curve");
   const auto before = doc().song();
   drag(curve, {20, 40}, {60, 25});
@@ -166,14 +169,14 @@ TEST_F(Benches, AFadeIsDrawnAndBentOnItsCurveAndTheNumbersAgree) {
 
 TEST_F(Benches, TheJointsCurveMovesTheMeetingPoint) {
   import();
-  auto s = doc().timing();
+  auto s = doc().timingDesk().settings();
   s.on = false;
-  doc().setTiming("off", s);
+  doc().timingDesk().setSettings("off", s);
   doc().setStep(Step::clips);
   const auto set = doc().song().sets[0].id;
   doc().edit("split", splitAt(doc().song(), set, {Frames{200'000}}, Frames{960}));
   const auto later = (*doc().song().find(set)->clips)[1].id;
-  doc().desk().choose({later});
+  doc().selection().choose({later});
   auto* curve = find<QWidget>("joint curve");
   drag(curve, {50, 30}, {80, 30});
   EXPECT_NEAR(doc().song().find(later)->seam.bias, 0.5, 0.02);
@@ -183,14 +186,14 @@ TEST_F(Benches, TheJointsCurveMovesTheMeetingPoint) {
 
 TEST_F(Benches, AClipIsStretchedByTypingItsPercentAndItsHitsFollow) {
   import();
-  auto s = doc().timing();
+  auto s = doc().timingDesk().settings();
   s.on = false;
-  doc().setTiming("off", s);
+  doc().timingDesk().setSettings("off", s);
   doc().setStep(Step::clips);
   const auto clip = doc().song().sets[0].clips->front();
   const auto hits = *doc().song().hitsOf(clip.take, doc().song().sets[0].id);
   ASSERT_FALSE(hits.empty());
-  doc().desk().choose({clip.id});
+  doc().selection().choose({clip.id});
   auto* field = find<QLineEdit>("Stretch");
   EXPECT_TRUE(field->text().startsWith("100")) << field->text().toStdString();
   field->setFocus();
@@ -215,27 +218,27 @@ TEST_F(Benches, ChoosingAnotherSetLeavesTheSongsHitsSeamsAndChecksInSight) {
   window->takeIn(files, false);
   doc().jobs().finishAll();
   ASSERT_EQ(doc().song().tracks.size(), 5u);
-  doc().setActiveSet(doc().song().sets[0].id);
+  doc().selection().chooseSet(doc().song().sets[0].id);
   doc().jobs().finishAll();
   const auto hits = stop(2)->accessibleDescription();
   const auto seams = stop(4)->accessibleDescription();
-  const auto checks = doc().checks().size();
-  doc().setActiveTrack(doc().song().tracks[4].id);
-  ASSERT_EQ(doc().activeSet(), doc().song().sets[1].id);
+  const auto checks = doc().attention().checks().size();
+  doc().selection().chooseTrack(doc().song().tracks[4].id);
+  ASSERT_EQ(doc().selection().set(), doc().song().sets[1].id);
   EXPECT_TRUE(stop(2)->accessibleDescription().startsWith(hits.section(' ', 0, 1).section(',', 0, 0)))
       << stop(2)->accessibleDescription().toStdString();
   EXPECT_EQ(stop(4)->accessibleDescription(), seams);
-  EXPECT_EQ(doc().checks().size(), checks);
+  EXPECT_EQ(doc().attention().checks().size(), checks);
   if (checks > 0) {  // stepping goes through all, into the set that it is about
     run("checks.next");
-    EXPECT_EQ(doc().activeSet(), doc().song().sets[0].id);
+    EXPECT_EQ(doc().selection().set(), doc().song().sets[0].id);
   }
 }
 
 TEST_F(Benches, WhatWasFoundAtOnePlaceIsOneEntry) {
   import();
   std::set<std::pair<SetId, HitId>> places;
-  for (const auto& c : doc().checks()) EXPECT_TRUE(places.insert({c.set, c.hit}).second) << c.title;
+  for (const auto& c : doc().attention().checks()) EXPECT_TRUE(places.insert({c.set, c.hit}).second) << c.title;
 }
 
 TEST_F(Benches, AfterReturnOrEscapeInAFieldTheKeysAreTheLanesAgain) {
@@ -246,13 +249,13 @@ TEST_F(Benches, AfterReturnOrEscapeInAFieldTheKeysAreTheLanesAgain) {
   QTest::keyClicks(field, "3");
   QTest::keyClick(field, Qt::Key_Return);
   EXPECT_TRUE(until([&] { return window->lanes().hasFocus(); }));
-  const auto now = doc().timing().toleranceMs;
+  const auto now = doc().timingDesk().settings().toleranceMs;
   field->setFocus();
   field->selectAll();
   QTest::keyClicks(field, "9");
   QTest::keyClick(field, Qt::Key_Escape);
   EXPECT_TRUE(until([&] { return window->lanes().hasFocus(); }));
-  EXPECT_EQ(doc().timing().toleranceMs, now) << "Escape leaves the value as it was";
+  EXPECT_EQ(doc().timingDesk().settings().toleranceMs, now) << "Escape leaves the value as it was";
 }
 
 TEST_F(Benches, TheWindowIsNeverLargerThanTheUsableScreen) {

@@ -18,7 +18,13 @@
 #include "canvas/lanes_view.h"
 #include "canvas/timing_graph.h"
 #include "checks/checks_panel.h"
+#include "document/attention.h"
 #include "document/groove_library.h"
+#include "document/hit_desk.h"
+#include "document/seam_desk.h"
+#include "document/selection.h"
+#include "document/song_files.h"
+#include "document/timing_desk.h"
 #include "document/transport.h"
 #include "edits/hit_edits.h"
 #include "loupe/loupe_view.h"
@@ -42,7 +48,7 @@ struct Locking : test::Window {
     window->view().show(static_cast<double>(from.value),
                         static_cast<double>((map.toFrames(map.barStart(4)) - from).value) / window->view().width());
   }
-  const ClipList& clips() { return *doc().song().find(doc().activeSet())->clips; }
+  const ClipList& clips() { return *doc().song().find(doc().selection().set())->clips; }
   /// A point on the lanes where a clip's seam can be taken hold of, in the middle of the second lane.
   QPoint seamPoint(const Clip& c) {
     return {static_cast<int>(std::lround(window->view().xOf(c.start))),
@@ -66,12 +72,12 @@ TEST_F(Locking, ASeamIsClickedSteppedThroughAndHeardInALoop) {
   run("step.5");
   const auto id = visibleSeam().id;
   click(&window->lanes(), seamPoint(clip(id)));
-  EXPECT_EQ(doc().currentSeam(), id);
+  EXPECT_EQ(doc().selection().seam(), id);
   ASSERT_TRUE(run("seams.next"));
-  EXPECT_NE(doc().currentSeam(), id);
-  EXPECT_GT(clip(*doc().currentSeam()).start, clip(id).start);
+  EXPECT_NE(doc().selection().seam(), id);
+  EXPECT_GT(clip(*doc().selection().seam()).start, clip(id).start);
   run("seams.previous");
-  EXPECT_EQ(doc().currentSeam(), id);
+  EXPECT_EQ(doc().selection().seam(), id);
   QTest::keyClick(window.get(), Qt::Key_H);
   ASSERT_TRUE(until([&] { return playing(); }));
   Frames latest{INT64_MIN};
@@ -98,10 +104,10 @@ TEST_F(Locking, DraggingASeamMovesItAndSurvivesOtherSettings) {
   EXPECT_LT(moved.start, before.start);
   EXPECT_EQ(moved.shift(), before.shift());
   EXPECT_EQ(doc().undoName(), "Move seam");
-  auto s = doc().timing();
+  auto s = doc().timingDesk().settings();
   s.strength = 80;
-  doc().setTiming("strength", s);
-  const auto& hits = *doc().song().hitsOf(moved.take, doc().activeSet());
+  doc().timingDesk().setSettings("strength", s);
+  const auto& hits = *doc().song().hitsOf(moved.take, doc().selection().set());
   const auto hit = std::find_if(hits.begin(), hits.end(), [&](auto& h) { return h.id == moved.piece->hit; });
   EXPECT_EQ(hit->at - clip(before.id).source, hit->at - moved.source);
   doc().undo();
@@ -155,15 +161,15 @@ TEST_F(Locking, SeamControlsActOnTheChosenSeamTheRangeOrAll) {
                          [](const Clip& c) { return c.seam.law == CrossfadeLaw::equalPower; });
   };
   EXPECT_EQ(equalPower(), 1);
-  doc().setRange(window->view().visible());
-  const auto inRange = static_cast<std::ptrdiff_t>(doc().chosenSeams().size());
+  doc().selection().setRange(window->view().visible());
+  const auto inRange = static_cast<std::ptrdiff_t>(doc().seamDesk().chosen().size());
   ASSERT_GT(inRange, 3);
   law->setCurrentIndex(2);
   emit law->activated(2);
   EXPECT_EQ(equalPower(), inRange);
   click(find<QPushButton>("release seam"), {20, 10});
   EXPECT_EQ(equalPower(), 0);
-  doc().setRange({});
+  doc().selection().setRange({});
   run("edit.norange");
   scope->setCurrentIndex(0);
   law->setCurrentIndex(2);
@@ -174,14 +180,14 @@ TEST_F(Locking, SeamControlsActOnTheChosenSeamTheRangeOrAll) {
 TEST_F(Locking, ALockedRangeLooksLockedAndRefusesWithASentence) {
   zoomIn();
   const auto& map = doc().song().tempo;
-  doc().setRange({map.toFrames(map.barStart(2)), map.toFrames(map.barStart(3))});
+  doc().selection().setRange({map.toFrames(map.barStart(2)), map.toFrames(map.barStart(3))});
   const auto plain = window->lanes().grab().toImage();
   ASSERT_TRUE(run("lock.range"));
   EXPECT_NE(window->lanes().grab().toImage(), plain);
-  const auto inside = doc().planned().hits;
+  const auto inside = doc().timingDesk().planned().hits;
   const auto hit = std::find_if(inside.begin(), inside.end(), [](auto& h) { return h.locked; });
   ASSERT_NE(hit, inside.end());
-  doc().setCurrentHit(HitRef{hit->take, hit->hit.id});
+  doc().selection().chooseHit(HitRef{hit->take, hit->hit.id});
   const auto before = doc().song();
   run("timing.freeze");
   EXPECT_EQ(doc().song(), before);
@@ -198,16 +204,16 @@ TEST_F(Locking, ALockedRangeLooksLockedAndRefusesWithASentence) {
   EXPECT_EQ(doc().song(), locked);
   run("lock.set");
   run("timing.toggle");
-  EXPECT_FALSE(doc().timing().on);
+  EXPECT_FALSE(doc().timingDesk().settings().on);
 }
 
 TEST_F(Locking, ARangeIsTakenOutOfThePlanAndPutBackByOneKeyEach) {
   const auto& map = doc().song().tempo;
   const FrameRange range{map.toFrames(map.barStart(2)), map.toFrames(map.barStart(4))};
   const auto before = doc().song();
-  doc().setRange(range);
+  doc().selection().setRange(range);
   QTest::keyClick(window.get(), Qt::Key_X);
-  for (const auto& h : doc().planned().hits)
+  for (const auto& h : doc().timingDesk().planned().hits)
     if (range.contains(h.home)) EXPECT_EQ(h.now, h.home);
   QTest::keyClick(window.get(), Qt::Key_X, Qt::ShiftModifier);
   EXPECT_TRUE(doc().song().sets[0].plan->gaps.empty());
@@ -219,53 +225,53 @@ TEST_F(Locking, ARangeIsTakenOutOfThePlanAndPutBackByOneKeyEach) {
 TEST_F(Locking, ATargetIsDraggedInTheGraphToThePlaceUnderThePointer) {
   zoomIn();
   auto* graph = window->findChild<TimingGraph*>();
-  const auto& hits = doc().planned().hits;
+  const auto& hits = doc().timingDesk().planned().hits;
   const auto seen = window->view().visible();
   std::size_t i = 0;
   while (!(seen.contains(hits[i].now) && hits[i].leader == i && hits[i].line)) ++i;
   const auto id = hits[i].hit.id;
   const QPoint at(static_cast<int>(window->view().xOf(hits[i].line->frame)), (24 + graph->height() - 8) / 2);
   drag(graph, at, at - QPoint(0, 20));
-  const auto& after = doc().planned().hits[i];
+  const auto& after = doc().timingDesk().planned().hits[i];
   ASSERT_EQ(after.hit.id, id);
   EXPECT_TRUE(after.byHand);
   EXPECT_GT(after.afterMs, 1) << "dragged up is late";
   EXPECT_EQ(doc().undoName(), "Move target");
   const auto late = after.now;
-  auto s = doc().timing();
+  auto s = doc().timingDesk().settings();
   s.keepDrift = 50;
-  doc().setTiming("drift", s);
-  EXPECT_EQ(doc().planned().hits[i].now, late);
+  doc().timingDesk().setSettings("drift", s);
+  EXPECT_EQ(doc().timingDesk().planned().hits[i].now, late);
   doc().undo();
   doc().undo();
-  EXPECT_FALSE(doc().planned().hits[i].byHand);
+  EXPECT_FALSE(doc().timingDesk().planned().hits[i].byHand);
 }
 
 TEST_F(Locking, HitsAreJoinedAndSeparatedByKey) {
-  const auto& hits = doc().planned().hits;
+  const auto& hits = doc().timingDesk().planned().hits;
   std::size_t i = 4;
   while (hits[i].leader != i || hits[i - 1].leader == i) ++i;
-  doc().setCurrentHit(HitRef{hits[i].take, hits[i].hit.id});
+  doc().selection().chooseHit(HitRef{hits[i].take, hits[i].hit.id});
   QTest::keyClick(window.get(), Qt::Key_J);
-  EXPECT_EQ(doc().planned().hits[i].leader, doc().planned().hits[i - 1].leader);
-  EXPECT_EQ(doc().planned().hits[i].move, doc().planned().hits[i - 1].move);
+  EXPECT_EQ(doc().timingDesk().planned().hits[i].leader, doc().timingDesk().planned().hits[i - 1].leader);
+  EXPECT_EQ(doc().timingDesk().planned().hits[i].move, doc().timingDesk().planned().hits[i - 1].move);
   QTest::keyClick(window.get(), Qt::Key_J, Qt::ShiftModifier);
-  EXPECT_NE(doc().planned().hits[i].leader, doc().planned().hits[i - 1].leader);
+  EXPECT_NE(doc().timingDesk().planned().hits[i].leader, doc().timingDesk().planned().hits[i - 1].leader);
 }
 
 TEST_F(Locking, AnOnsetGoesBackToWhereItWasFoundOrToWhereAnotherMicHearsIt) {
-  const auto h = doc().planned().hits[5];
-  doc().setCurrentHit(HitRef{h.take, h.hit.id});
+  const auto h = doc().timingDesk().planned().hits[5];
+  doc().selection().chooseHit(HitRef{h.take, h.hit.id});
   for (int i = 0; i < 40; ++i) run("hits.later");
-  EXPECT_EQ(doc().currentPlanned()->hit.at, h.hit.at + Frames{40});
-  EXPECT_EQ(doc().currentPlanned()->hit.origin, HitOrigin::user);
+  EXPECT_EQ(doc().selection().plannedHit()->hit.at, h.hit.at + Frames{40});
+  EXPECT_EQ(doc().selection().plannedHit()->hit.origin, HitOrigin::user);
   QTest::keyClick(window.get(), Qt::Key_B);
-  EXPECT_EQ(doc().currentPlanned()->hit.at, h.hit.at);
-  EXPECT_EQ(doc().currentPlanned()->hit.origin, HitOrigin::detected);
+  EXPECT_EQ(doc().selection().plannedHit()->hit.at, h.hit.at);
+  EXPECT_EQ(doc().selection().plannedHit()->hit.origin, HitOrigin::detected);
   // The last mic of the kit is the overhead: it hears everything a little later.
   auto* loupe = window->findChild<LoupeView*>();
   QTest::mouseDClick(loupe, Qt::LeftButton, {}, QPoint(loupe->width() / 2, loupe->height() - 40));
-  const auto by = (doc().currentPlanned()->hit.at - h.hit.at).value;
+  const auto by = (doc().selection().plannedHit()->hit.at - h.hit.at).value;
   EXPECT_NE(by, 0);
   EXPECT_LT(std::abs(by), 48'000 / 100);
 }
@@ -284,10 +290,10 @@ TEST_F(Locking, TheThresholdIsDrawnWhileTheSensitivityIsHeld) {
   auto* slider = find<LineSlider>("Sensitivity slider");
   const auto plain = window->lanes().grab().toImage();
   QTest::mousePress(slider, Qt::LeftButton, {}, QPoint(slider->width() / 2, slider->height() / 2));
-  EXPECT_TRUE(doc().shownThreshold());
+  EXPECT_TRUE(doc().hitDesk().shownThreshold());
   EXPECT_NE(window->lanes().grab().toImage(), plain);
   QTest::mouseRelease(slider, Qt::LeftButton, {}, QPoint(slider->width() / 2, slider->height() / 2));
-  EXPECT_FALSE(doc().shownThreshold());
+  EXPECT_FALSE(doc().hitDesk().shownThreshold());
 }
 
 TEST_F(Locking, StrokesComingAndGoingAreCountedWhileTheSensitivityIsHeld) {
@@ -305,17 +311,17 @@ TEST_F(Locking, StrokesComingAndGoingAreCountedWhileTheSensitivityIsHeld) {
 
 TEST_F(Locking, ADrumNamedByHandNamesAllThatSoundLikeItAndUndoIsOneStep) {
   const auto named = [&](DrumClass drum) {
-    const auto& hits = doc().planned().hits;
+    const auto& hits = doc().timingDesk().planned().hits;
     return std::count_if(hits.begin(), hits.end(), [&](auto& h) { return h.hit.drum == drum; });
   };
   const auto kicks = named(DrumClass::kick), snares = named(DrumClass::snare);
   ASSERT_GT(kicks, 8);
   ASSERT_GT(snares, 4);
-  const auto& hits = doc().planned().hits;
+  const auto& hits = doc().timingDesk().planned().hits;
   const auto kick = std::find_if(hits.begin(), hits.end(), [](auto& h) { return h.hit.drum == DrumClass::kick; });
-  doc().setCurrentHit(HitRef{kick->take, kick->hit.id});
-  ASSERT_TRUE(
-      doc().editHits("name", setHitClass(doc().song(), kick->take, doc().activeSet(), {kick->hit.id}, DrumClass::tom)));
+  doc().selection().chooseHit(HitRef{kick->take, kick->hit.id});
+  ASSERT_TRUE(doc().timingDesk().edit(
+      "name", setHitClass(doc().song(), kick->take, doc().selection().set(), {kick->hit.id}, DrumClass::tom)));
   const auto one = doc().song();
   QTest::keyClick(window.get(), Qt::Key_N, Qt::AltModifier);
   doc().jobs().finishAll();
@@ -328,13 +334,13 @@ TEST_F(Locking, ADrumNamedByHandNamesAllThatSoundLikeItAndUndoIsOneStep) {
 TEST_F(Locking, AGuidesWeightFieldDecidesAboutItsHits) {
   run("step.3");
   auto* weight = find<QDoubleSpinBox>("Weight of Snare Top");
-  const auto all = doc().planned().hits.size();
+  const auto all = doc().timingDesk().planned().hits.size();
   weight->setValue(0);
-  const auto kicks = doc().planned().hits.size();
+  const auto kicks = doc().timingDesk().planned().hits.size();
   EXPECT_LT(kicks, all);
   EXPECT_GT(kicks, 5u);
   doc().undo();
-  EXPECT_EQ(doc().planned().hits.size(), all);
+  EXPECT_EQ(doc().timingDesk().planned().hits.size(), all);
 }
 
 TEST_F(Locking, TheHitTableSortsFiltersSelectsAndChangesClasses) {
@@ -342,7 +348,7 @@ TEST_F(Locking, TheHitTableSortsFiltersSelectsAndChangesClasses) {
   auto* table = find<QTableView>("hit table");
   ASSERT_TRUE(table->isVisible());
   const int all = table->model()->rowCount();
-  EXPECT_EQ(all, static_cast<int>(doc().planned().hits.size()));
+  EXPECT_EQ(all, static_cast<int>(doc().timingDesk().planned().hits.size()));
   find<QComboBox>("table class")->setCurrentText("snare");
   const int snares = table->model()->rowCount();
   EXPECT_GT(snares, 3);
@@ -354,50 +360,50 @@ TEST_F(Locking, TheHitTableSortsFiltersSelectsAndChangesClasses) {
   };
   for (int r = 1; r < snares; ++r) EXPECT_GE(msOf(r - 1), msOf(r));
   QTest::mouseClick(table->viewport(), Qt::LeftButton, {}, table->visualRect(table->model()->index(1, 0)).center());
-  ASSERT_TRUE(doc().currentHit());
-  EXPECT_EQ(doc().currentPlanned()->hit.drum, DrumClass::snare);
-  const auto chosen = *doc().currentHit();
+  ASSERT_TRUE(doc().selection().hit());
+  EXPECT_EQ(doc().selection().plannedHit()->hit.drum, DrumClass::snare);
+  const auto chosen = *doc().selection().hit();
   auto* become = find<QComboBox>("table become");
   become->setCurrentIndex(3);
   emit become->activated(3);
   EXPECT_EQ(table->model()->rowCount(), snares - 1);
-  for (const auto& h : doc().planned().hits)
+  for (const auto& h : doc().timingDesk().planned().hits)
     if (h.hit.id == chosen.hit) EXPECT_EQ(h.hit.drum, DrumClass::tom);
 }
 
 TEST_F(Locking, HitsAreWrittenAsTableAndNotes) {
-  doc().writeHits(scratch / "hits.csv");
+  doc().hitDesk().write(scratch / "hits.csv");
   EXPECT_TRUE(status().contains("hits written"));
-  doc().writeHits(scratch / "hits.json");
-  doc().writeHits(scratch / "hits.mid");
+  doc().hitDesk().write(scratch / "hits.json");
+  doc().hitDesk().write(scratch / "hits.mid");
   for (const char* name : {"hits.csv", "hits.json", "hits.mid"}) EXPECT_TRUE(std::filesystem::exists(scratch / name));
   std::ofstream(scratch / "no") << "a file, not a folder";
-  doc().writeHits(scratch / "no" / "hits.csv");
+  doc().hitDesk().write(scratch / "no" / "hits.csv");
   EXPECT_FALSE(status().contains("hits written"));
-  doc().writeHits(scratch / "Kick In.wav");
+  doc().hitDesk().write(scratch / "Kick In.wav");
   EXPECT_TRUE(find<QLabel>("notice")->text().contains("Kick In.wav")) << "never over a recording of the song";
   EXPECT_TRUE(AudioFileReader::open(scratch / "Kick In.wav"));
 }
 
 TEST_F(Locking, AGrooveIsTakenKeptInTheLibraryAndUsedInAnotherSong) {
-  doc().takeGroove("mine");
+  doc().timingDesk().takeGroove("mine");
   ASSERT_EQ(doc().song().grooves.size(), 1u);
   run("step.4");
   auto* which = find<QComboBox>("groove");
   ASSERT_EQ(which->count(), 2);
   which->setCurrentIndex(1);
   emit which->activated(1);
-  ASSERT_TRUE(doc().timing().groove);
-  EXPECT_GT(doc().planned().statsOf(DrumClass::snare).meanAfterMs, 4) << "the snare is late in the groove";
-  doc().writeGroove(scratch / "mine.mid");
-  doc().writeGroove(scratch / "mine.json");
+  ASSERT_TRUE(doc().timingDesk().settings().groove);
+  EXPECT_GT(doc().timingDesk().planned().statsOf(DrumClass::snare).meanAfterMs, 4) << "the snare is late in the groove";
+  doc().timingDesk().writeGroove(scratch / "mine.mid");
+  doc().timingDesk().writeGroove(scratch / "mine.json");
   ASSERT_TRUE(run("groove.library"));
   EXPECT_TRUE(std::filesystem::exists(GrooveLibrary::folder() / "mine.groove.json"));
-  doc().useGroove({});
-  doc().readGroove(scratch / "mine.mid");
-  ASSERT_TRUE(doc().timing().groove);
-  EXPECT_GT(doc().planned().statsOf(DrumClass::snare).meanAfterMs, 4);
-  doc().newSong();
+  doc().timingDesk().useGroove({});
+  doc().timingDesk().readGroove(scratch / "mine.mid");
+  ASSERT_TRUE(doc().timingDesk().settings().groove);
+  EXPECT_GT(doc().timingDesk().planned().statsOf(DrumClass::snare).meanAfterMs, 4);
+  doc().files().newSong();
   window->takeIn(files, false);
   doc().jobs().finishAll();
   ASSERT_EQ(which->count(), 2);
@@ -413,14 +419,14 @@ TEST_F(Locking, AnotherGridForOneDrumIsAddedAndRemoved) {
     sheet->accept();
   });
   click(find<QPushButton>("add grid rule"), {20, 8});
-  ASSERT_EQ(doc().timing().gridRules.size(), 1u);
+  ASSERT_EQ(doc().timingDesk().settings().gridRules.size(), 1u);
   const auto& map = doc().song().tempo;
-  for (const auto& h : doc().planned().hits)
+  for (const auto& h : doc().timingDesk().planned().hits)
     if (h.hit.drum == DrumClass::snare && h.line &&
-        h.leader == static_cast<std::size_t>(&h - doc().planned().hits.data()))
+        h.leader == static_cast<std::size_t>(&h - doc().timingDesk().planned().hits.data()))
       EXPECT_EQ((h.line->at - map.barStart(h.line->bar)).value % kTicksPerQuarter, 0);
   click(find<QToolButton>("remove grid rule 0"), {6, 6});
-  EXPECT_TRUE(doc().timing().gridRules.empty());
+  EXPECT_TRUE(doc().timingDesk().settings().gridRules.empty());
 }
 
 TEST_F(Locking, OnlyTheTickedDrumsAreMoved) {
@@ -431,7 +437,7 @@ TEST_F(Locking, OnlyTheTickedDrumsAreMoved) {
     if (tick->text() != "snare") tick->trigger();
   EXPECT_EQ(button->text(), "Moves snare");
   int snares = 0;
-  for (const auto& h : doc().planned().hits) {
+  for (const auto& h : doc().timingDesk().planned().hits) {
     if (h.hit.drum == DrumClass::snare && h.opensSlice) {
       ++snares;
       EXPECT_NEAR(h.afterMs, 0, 0.03);
@@ -441,13 +447,13 @@ TEST_F(Locking, OnlyTheTickedDrumsAreMoved) {
   EXPECT_GT(snares, 5);
   for (auto* tick : button->menu()->actions())
     if (tick->text() != "snare") tick->trigger();
-  EXPECT_TRUE(doc().timing().classes.empty());
+  EXPECT_TRUE(doc().timingDesk().settings().classes.empty());
 }
 
 TEST_F(Locking, ChecksAreAcceptedAndFixedOneAfterTheOther) {
-  auto s = doc().timing();
+  auto s = doc().timingDesk().settings();
   s.crossfadeMs = 0.5;  // every seam is very short
-  doc().setTiming("short", s);
+  doc().timingDesk().setSettings("short", s);
   doc().jobs().finishAll();
   auto* panel = window->findChild<ChecksPanel*>();
   const int all = panel->count();
@@ -457,10 +463,10 @@ TEST_F(Locking, ChecksAreAcceptedAndFixedOneAfterTheOther) {
   doc().jobs().finishAll();
   EXPECT_LT(panel->count(), all);
   EXPECT_EQ(doc().song().sets[0].plan->accepted.size(), 1u);
-  const auto before = doc().checks();
+  const auto before = doc().attention().checks();
   ASSERT_EQ(before.front().kind, CheckKind::shortSeam);
   QTest::keyClick(window.get(), Qt::Key_N);
-  const auto hit = doc().currentHit()->hit;
+  const auto hit = doc().selection().hit()->hit;
   QTest::keyClick(window.get(), Qt::Key_Y, Qt::ShiftModifier);
   const auto fixed =
       std::find_if(clips().begin(), clips().end(), [&](auto& c) { return c.piece && c.piece->hit == hit; });

@@ -7,6 +7,10 @@
 #include "app/window_fixture.h"
 #include "canvas/lanes_view.h"
 #include "document/clip_desk.h"
+#include "document/selection.h"
+#include "document/song_files.h"
+#include "document/takes_desk.h"
+#include "document/timing_desk.h"
 #include "edits/clip_edits.h"
 #include "edits/mark_edits.h"
 #include "edits/track_edits.h"
@@ -23,9 +27,9 @@ struct Gestures : test::Window {
     window->takeIn(files, false);
     doc().jobs().finishAll();
     run("step.6");
-    auto s = doc().desk().settings();
+    auto s = doc().clipDesk().settings();
     s.snap.on = false;
-    doc().desk().setSettings(s);
+    doc().clipDesk().setSettings(s);
     window->view().show(0, 600);
     doc().edit("split", splitAt(doc().song(), doc().song().sets[0].id, {Frames{100'000}, Frames{200'000}}, Frames{0}));
     doc().jobs().finishAll();
@@ -51,33 +55,33 @@ struct Gestures : test::Window {
 
 TEST_F(Gestures, KeysInQuickSuccessionAreOneStepAndAnythingBetweenEndsIt) {
   const int before = steps();
-  doc().desk().choose({clip(2).id});
+  doc().selection().choose({clip(2).id});
   const auto start = clip(2).start;
-  for (int i = 0; i < 5; ++i) doc().desk().nudge(Frames{100});
+  for (int i = 0; i < 5; ++i) doc().clipDesk().nudge(Frames{100});
   EXPECT_EQ(clip(2).start, start + Frames{500});
   EXPECT_EQ(steps(), before + 1);
-  doc().desk().choose({clip(2).id});
-  doc().desk().toggleMute();
-  doc().desk().nudge(Frames{100});
+  doc().selection().choose({clip(2).id});
+  doc().clipDesk().toggleMute();
+  doc().clipDesk().nudge(Frames{100});
   EXPECT_EQ(steps(), before + 3);
   doc().undo();
   EXPECT_EQ(clip(2).start, start + Frames{500});
 }
 
 TEST_F(Gestures, UnlikeEditsOfOneNameWithAnUndoBetweenDoNotMerge) {
-  doc().desk().choose({clip(2).id});
+  doc().selection().choose({clip(2).id});
   const auto start = clip(2).start;
-  doc().desk().nudge(Frames{100});
+  doc().clipDesk().nudge(Frames{100});
   doc().undo();
-  doc().desk().nudge(Frames{-300});
+  doc().clipDesk().nudge(Frames{-300});
   EXPECT_EQ(clip(2).start, start - Frames{300});
   doc().undo();
   EXPECT_EQ(clip(2).start, start);
 }
 
 TEST_F(Gestures, EscapeDoesNotTakeBackAnEarlierNudge) {
-  doc().desk().choose({clip(2).id});
-  doc().desk().nudge(Frames{100});
+  doc().selection().choose({clip(2).id});
+  doc().clipDesk().nudge(Frames{100});
   const auto start = clip(2).start;
   window->lanes().setFocus();
   QTest::keyClick(&window->lanes(), Qt::Key_Escape);
@@ -90,8 +94,8 @@ TEST_F(Gestures, EscapeDoesNotTakeBackAnEarlierNudge) {
 }
 
 TEST_F(Gestures, EscapeTakesBackTheDragAndNothingBeforeIt) {
-  doc().desk().choose({clip(2).id});
-  doc().desk().nudge(Frames{100});
+  doc().selection().choose({clip(2).id});
+  doc().clipDesk().nudge(Frames{100});
   const auto song = doc().song();
   const int before = steps();
   press(at(Frames{250'000}));
@@ -128,7 +132,7 @@ TEST_F(Gestures, ACommandWhileDraggingIsRefusedInsteadOfLost) {
 }
 
 TEST_F(Gestures, WhatAJobFinishesWhileSomethingIsDraggedComesAfterIt) {
-  doc().importFiles({{(scratch / "Hat.wav"), "late", MicRole::none, false}}, "late");
+  doc().takesDesk().importFiles({{(scratch / "Hat.wav"), "late", MicRole::none, false}}, "late");
   press(at(Frames{250'000}));
   moveTo(at(Frames{250'000}) + QPoint(20, 0));
   moveTo(at(Frames{250'000}) + QPoint(60, 0));
@@ -146,9 +150,9 @@ TEST_F(Gestures, WhatAJobFinishesWhileSomethingIsDraggedComesAfterIt) {
 
 TEST_F(Gestures, ASliderFromPressToReleaseIsOneStep) {
   run("step.4");
-  auto s = doc().timing();
+  auto s = doc().timingDesk().settings();
   s.on = true;
-  doc().setTiming("plan", s);
+  doc().timingDesk().setSettings("plan", s);
   const int before = steps();
   auto* slider = window->findChild<LineSlider*>("Strength slider");
   ASSERT_NE(slider, nullptr);
@@ -159,7 +163,7 @@ TEST_F(Gestures, ASliderFromPressToReleaseIsOneStep) {
     QApplication::sendEvent(slider, &move);
   }
   QTest::mouseRelease(slider, Qt::LeftButton, {}, {60, 9});
-  EXPECT_LT(doc().timing().strength, 60);
+  EXPECT_LT(doc().timingDesk().settings().strength, 60);
   EXPECT_EQ(steps(), before + 1);
   // The next hold is another step.
   QTest::mousePress(slider, Qt::LeftButton, {}, {100, 9});
@@ -170,35 +174,35 @@ TEST_F(Gestures, ASliderFromPressToReleaseIsOneStep) {
 TEST_F(Gestures, CutTakesAwayWhatItCopiedThoughAPointIsChosen) {
   const EnvelopeRef ref{EnvelopeKind::trackGain, doc().song().tracks[0].id, {}};
   doc().edit("envelope", setEnvelope(doc().song(), ref, {{Frames{1000}, -3, 0}, {Frames{9000}, 0, 0}}));
-  doc().desk().choose({clip(1).id});
-  doc().desk().showEnvelope(EnvelopeKind::trackGain);
+  doc().selection().choose({clip(1).id});
+  doc().clipDesk().showEnvelope(EnvelopeKind::trackGain);
   const auto gone = clip(1).id;
-  doc().desk().choosePoint(ClipDesk::PointRef{ref, Frames{1000}});
-  doc().desk().cut();
+  doc().selection().choosePoint(PointRef{ref, Frames{1000}});
+  doc().clipDesk().cut();
   EXPECT_EQ(doc().song().find(gone), nullptr);
   EXPECT_EQ(envelopeOf(doc().song(), ref)->size(), 2u) << "the point was not copied, so it stays";
-  EXPECT_TRUE(doc().desk().canPaste());
+  EXPECT_TRUE(doc().clipDesk().canPaste());
 }
 
 TEST_F(Gestures, CutOfNothingTakesNothing) {
   const auto song = doc().song();
-  doc().desk().clear();
-  doc().setRange({});
-  doc().desk().cut();
+  doc().selection().clear();
+  doc().selection().setRange({});
+  doc().clipDesk().cut();
   EXPECT_EQ(doc().song(), song);
 }
 
 TEST_F(Gestures, ATempoTypedInStepOneCarriesEveryPlan) {
   run("step.4");
-  auto s = doc().timing();
+  auto s = doc().timingDesk().settings();
   s.on = true;
-  doc().setTiming("plan", s);
+  doc().timingDesk().setSettings("plan", s);
   run("step.1");
   auto* tempo = find<QDoubleSpinBox>("Song tempo");
   tempo->setValue(111);
   doc().jobs().finishAll();
   EXPECT_NEAR(doc().song().tempo.bpmAt(Ticks{0}), 111, 1e-6);
-  for (const auto& h : doc().planned().hits)
+  for (const auto& h : doc().timingDesk().planned().hits)
     for (const auto& c : *doc().song().sets[0].clips)
       if (c.piece && c.piece->hit == h.hit.id) EXPECT_EQ(h.hit.at + c.shift(), h.now);
 }
@@ -227,29 +231,29 @@ struct CommaLocale {
 
 TEST_F(Gestures, NumbersAreTheSameInACommaLocale) {
   run("step.4");
-  auto s = doc().timing();
+  auto s = doc().timingDesk().settings();
   s.on = true;
   s.largestMoveMs = 12.5;
-  doc().setTiming("plan", s);
+  doc().timingDesk().setSettings("plan", s);
   doc().jobs().finishAll();
   const auto map = doc().song().tempo;
-  const auto csv = hitsToCsv(doc().song(), doc().planned());
+  const auto csv = hitsToCsv(doc().song(), doc().timingDesk().planned());
   const auto shown = entryText(-1.5, Quantity::gain, 48'000);
-  ASSERT_TRUE(doc().save(scratch / "point.ochron"));
+  ASSERT_TRUE(doc().files().save(scratch / "point.ochron"));
   {
     const CommaLocale comma;
-    EXPECT_EQ(hitsToCsv(doc().song(), doc().planned()), csv);
+    EXPECT_EQ(hitsToCsv(doc().song(), doc().timingDesk().planned()), csv);
     EXPECT_EQ(entryText(-1.5, Quantity::gain, 48'000), shown);
     EXPECT_EQ(parseEntry("1.5 dB", Quantity::gain, map, {})->value, 1.5);
     EXPECT_EQ(parseEntry("1,5 dB", Quantity::gain, map, {})->value, 1.5);
-    ASSERT_TRUE(doc().save(scratch / "comma.ochron"));
-    ASSERT_TRUE(doc().open(scratch / "comma.ochron"));
+    ASSERT_TRUE(doc().files().save(scratch / "comma.ochron"));
+    ASSERT_TRUE(doc().files().open(scratch / "comma.ochron"));
     doc().jobs().finishAll();
-    EXPECT_EQ(doc().timing().largestMoveMs, 12.5);
-    doc().takeGroove("mine");
-    doc().useGroove(doc().song().grooves.front());
-    doc().writeGroove(scratch / "mine.json");
-    doc().readGroove(scratch / "mine.json");
+    EXPECT_EQ(doc().timingDesk().settings().largestMoveMs, 12.5);
+    doc().timingDesk().takeGroove("mine");
+    doc().timingDesk().useGroove(doc().song().grooves.front());
+    doc().timingDesk().writeGroove(scratch / "mine.json");
+    doc().timingDesk().readGroove(scratch / "mine.json");
     EXPECT_EQ(doc().song().grooves.size(), 1u);
   }
   const auto text = *readWholeFile(scratch.path() / "comma.ochron" / kSongFile, 1 << 24);

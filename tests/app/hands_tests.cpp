@@ -19,6 +19,10 @@
 #include "canvas/song_row.h"
 #include "document/clip_desk.h"
 #include "document/fade_library.h"
+#include "document/hit_desk.h"
+#include "document/selection.h"
+#include "document/song_files.h"
+#include "document/timing_desk.h"
 #include "document/transport.h"
 #include "edits/clip_edits.h"
 #include "edits/mark_edits.h"
@@ -41,15 +45,16 @@ struct Hands : test::Window {
     doc().jobs().finishAll();
     doc().edit("tempo", setTempoMap(doc().song(), performance.map));
     doc().edit("apart", dissolveMicSet(doc().song(), doc().song().sets.back().id));
-    doc().setActiveSet(doc().song().sets[0].id);
+    doc().selection().chooseSet(doc().song().sets[0].id);
     run("step.6");
-    auto s = doc().desk().settings();
+    auto s = doc().clipDesk().settings();
     s.snap.on = false;
-    doc().desk().setSettings(s);
+    doc().clipDesk().setSettings(s);
     window->view().show(0, 600);
     doc().jobs().finishAll();
   }
-  ClipDesk& desk() { return doc().desk(); }
+  ClipDesk& desk() { return doc().clipDesk(); }
+  Selection& chosen() { return doc().selection(); }
   LanesView& lanes() { return window->lanes(); }
   const MicSet& set(std::size_t i) { return doc().song().sets[i]; }
   const Clip& clip(std::size_t setIndex, std::size_t i) { return (*set(setIndex).clips)[i]; }
@@ -118,8 +123,8 @@ TEST_F(Hands, CtrlDragCopiesAndAltDragSlips) {
   splitAt(1, Frames{60'000});
   const auto source = clip(1, 0);
   drag(&lanes(), at(1, Frames{30'000}), at(1, Frames{330'000}), Qt::ControlModifier);
-  ASSERT_EQ(desk().clips().size(), 1u);
-  const auto* copy = doc().song().find(desk().clips().front());
+  ASSERT_EQ(chosen().clips().size(), 1u);
+  const auto* copy = doc().song().find(chosen().clips().front());
   EXPECT_EQ(copy->length, source.length);
   EXPECT_EQ(copy->source, source.source);
   EXPECT_NE(copy->id, source.id);
@@ -141,7 +146,7 @@ TEST_F(Hands, CtrlDraggingAnEndRepeatsUpToThePointer) {
 }
 
 TEST_F(Hands, TheCornerOfABundleFadesItAsOne) {
-  desk().choose({clip(1, 0).id, clip(2, 0).id});
+  chosen().choose({clip(1, 0).id, clip(2, 0).id});
   run("clips.bundle");
   const auto corner = at(1, clip(1, 0).start, 0) + QPointF(4, 6);
   drag(&lanes(), corner, corner + QPointF(50, 0));
@@ -152,7 +157,7 @@ TEST_F(Hands, TheCornerOfABundleFadesItAsOne) {
 TEST_F(Hands, CrossfadesOfTheSelectionAreSetByNumber) {
   splitAt(1, Frames{60'000});
   splitAt(1, Frames{120'000});
-  desk().choose({clip(1, 1).id, clip(1, 2).id});
+  chosen().choose({clip(1, 1).id, clip(1, 2).id});
   type("Crossfade", "20 ms");
   EXPECT_EQ(clip(1, 1).seam.before + clip(1, 1).seam.after, Frames{960});
   EXPECT_EQ(clip(1, 2).seam.before + clip(1, 2).seam.after, Frames{960});
@@ -180,7 +185,7 @@ TEST_F(Hands, EdgesTrimAndComeBackOut) {
 TEST_F(Hands, FadeHandlesSetTheFadesOfAllChosenClips) {
   splitAt(1, Frames{150'000});
   doc().edit("apart", moveClips(doc().song(), {clip(1, 1).id}, Frames{30'000}));
-  desk().choose({clip(1, 0).id, clip(1, 1).id});
+  chosen().choose({clip(1, 0).id, clip(1, 1).id});
   const auto corner = at(1, clip(1, 0).start, 0) + QPointF(4, 6);
   drag(&lanes(), corner, corner + QPointF(50, 0));
   EXPECT_EQ(clip(1, 0).fadeIn.length, px(50));
@@ -217,48 +222,48 @@ TEST_F(Hands, OverlappingTwoClipsCrossfadesThem) {
 TEST_F(Hands, ClicksChooseAddAndExtend) {
   for (const std::int64_t f : {60'000, 120'000, 180'000}) splitAt(1, Frames{f});
   click(&lanes(), at(1, Frames{30'000}));
-  EXPECT_EQ(desk().clips().size(), 1u);
+  EXPECT_EQ(chosen().clips().size(), 1u);
   QTest::mouseClick(&lanes(), Qt::LeftButton, Qt::ControlModifier, at(1, Frames{90'000}).toPoint());
-  EXPECT_EQ(desk().clips().size(), 2u);
+  EXPECT_EQ(chosen().clips().size(), 2u);
   QTest::mouseClick(&lanes(), Qt::LeftButton, Qt::ControlModifier, at(1, Frames{90'000}).toPoint());
-  EXPECT_EQ(desk().clips().size(), 1u);
+  EXPECT_EQ(chosen().clips().size(), 1u);
   QTest::mouseClick(&lanes(), Qt::LeftButton, Qt::ShiftModifier, at(1, Frames{150'000}).toPoint());
-  EXPECT_EQ(desk().clips().size(), 3u);
+  EXPECT_EQ(chosen().clips().size(), 3u);
   run("clips.after");
-  EXPECT_EQ(desk().clips().size(), 4u);
+  EXPECT_EQ(chosen().clips().size(), 4u);
   run("clips.all");
-  EXPECT_EQ(desk().clips().size(), 6u);
+  EXPECT_EQ(chosen().clips().size(), 6u);
   QTest::keyClick(window.get(), Qt::Key_Escape);
-  EXPECT_TRUE(desk().empty());
+  EXPECT_TRUE(chosen().clips().empty());
 }
 
 TEST_F(Hands, ShiftDragChoosesARangeOverTracksAndDeleteTakesItOut) {
   drag(&lanes(), at(1, Frames{60'000}), at(2, Frames{120'000}), Qt::ShiftModifier);
-  EXPECT_EQ(desk().rangeSets().size(), 2u);
-  ASSERT_FALSE(doc().range().empty());
+  EXPECT_EQ(chosen().rangeSets().size(), 2u);
+  ASSERT_FALSE(doc().selection().range().empty());
   QTest::keyClick(&lanes(), Qt::Key_Delete);
   EXPECT_EQ(set(1).clips->size(), 2u);
   EXPECT_EQ(set(2).clips->size(), 2u);
   EXPECT_EQ(set(0).clips->size(), 1u);
-  EXPECT_EQ(clip(1, 0).end(), doc().range().start);
+  EXPECT_EQ(clip(1, 0).end(), doc().selection().range().start);
 }
 
 TEST_F(Hands, CopiedClipsArePastedAtThePlayLine) {
   splitAt(1, Frames{60'000});
-  desk().choose({clip(1, 0).id});
+  chosen().choose({clip(1, 0).id});
   QTest::keyClick(&lanes(), Qt::Key_C, Qt::ControlModifier);
   doc().transport().setCursor(Frames{300'000});
   QTest::keyClick(&lanes(), Qt::Key_V, Qt::ControlModifier);
-  ASSERT_EQ(desk().clips().size(), 1u);
-  EXPECT_EQ(doc().song().find(desk().clips().front())->start, Frames{300'000});
+  ASSERT_EQ(chosen().clips().size(), 1u);
+  EXPECT_EQ(doc().song().find(chosen().clips().front())->start, Frames{300'000});
   QTest::keyClick(&lanes(), Qt::Key_D, Qt::ControlModifier);
-  EXPECT_EQ(doc().song().find(desk().clips().front())->start, Frames{360'000});
+  EXPECT_EQ(doc().song().find(chosen().clips().front())->start, Frames{360'000});
 }
 
 TEST_F(Hands, TypedValuesGoToTheWholeSelectionAndUnderstandUnits) {
   splitAt(1, Frames{96'000});
   doc().edit("apart", moveClips(doc().song(), {clip(1, 1).id}, Frames{48'000}));
-  desk().choose({clip(1, 0).id, clip(1, 1).id});
+  chosen().choose({clip(1, 0).id, clip(1, 1).id});
   EXPECT_TRUE(find<QLineEdit>("Start")->text().isEmpty());  // mixed
   EXPECT_EQ(find<QLineEdit>("Start")->placeholderText(), "mixed");
   type("Gain", "-6 dB");
@@ -298,7 +303,7 @@ TEST_F(Hands, TypedValuesGoToTheWholeSelectionAndUnderstandUnits) {
 }
 
 TEST_F(Hands, TheWheelOverAFieldScrollsAndChangesNothing) {
-  desk().choose({clip(1, 0).id});
+  chosen().choose({clip(1, 0).id});
   auto* kind = find<QComboBox>("Out runs");
   const auto before = doc().song();
   const QPoint middle(10, 8);
@@ -310,7 +315,7 @@ TEST_F(Hands, TheWheelOverAFieldScrollsAndChangesNothing) {
 }
 
 TEST_F(Hands, ArrowKeysGoThroughAFocusedListAndElseFromEdgeToEdge) {
-  desk().choose({clip(1, 0).id});
+  chosen().choose({clip(1, 0).id});
   auto* kind = find<QComboBox>("Out runs");
   kind->setFocus();
   const auto cursor = doc().transport().cursor();
@@ -324,7 +329,7 @@ TEST_F(Hands, ArrowKeysGoThroughAFocusedListAndElseFromEdgeToEdge) {
 }
 
 TEST_F(Hands, TapeFadesAreAKindOfFade) {
-  desk().choose({clip(1, 0).id});
+  chosen().choose({clip(1, 0).id});
   type("Fade out", "1 s");
   auto* kind = find<QComboBox>("Out runs");
   kind->setCurrentIndex(2);
@@ -337,7 +342,7 @@ TEST_F(Hands, TapeFadesAreAKindOfFade) {
 TEST_F(Hands, AKeptFadeIsPutOnBothEndsOfAllChosenClips) {
   const Fade kept{Frames{2400}, FadeShape::sCurve, 0.3, FadeKind::gain};
   ASSERT_TRUE(FadeLibrary::keep({"gentle", kept}));
-  desk().choose({clip(1, 0).id, clip(2, 0).id});
+  chosen().choose({clip(1, 0).id, clip(2, 0).id});
   auto* library = find<QComboBox>("fade library");
   const int index = library->findText("gentle");
   ASSERT_GT(index, 0);
@@ -352,8 +357,8 @@ TEST_F(Hands, AKeptFadeIsPutOnBothEndsOfAllChosenClips) {
 }
 
 TEST_F(Hands, ASilentSpanIsDrawnMovedCopiedResizedAndLabelled) {
-  doc().setRange({Frames{100'000}, Frames{150'000}});
-  desk().setRangeSets({set(1).id});
+  doc().selection().setRange({Frames{100'000}, Frames{150'000}});
+  chosen().setRangeSets({set(1).id});
   QTest::keyClick(&lanes(), Qt::Key_M, Qt::ShiftModifier);
   ASSERT_EQ(doc().song().spans.size(), 1u);
   EXPECT_EQ(doc().song().spans[0].tracks, set(1).tracks);
@@ -372,7 +377,7 @@ TEST_F(Hands, ASilentSpanIsDrawnMovedCopiedResizedAndLabelled) {
 }
 
 TEST_F(Hands, SilenceIsFoundLiveAndRemoved) {
-  desk().choose({clip(0, 0).id});
+  chosen().choose({clip(0, 0).id});
   find<QToolButton>("fold silence")->setChecked(true);
   EXPECT_TRUE(desk().silenceShown());
   auto s = desk().settings();
@@ -437,7 +442,7 @@ TEST_F(Hands, APieceOfAnEnvelopeIsCopiedElsewhere) {
   desk().showEnvelope(EnvelopeKind::songGain);
   doc().edit("e", setEnvelope(doc().song(), {EnvelopeKind::songGain, {}, {}},
                               {{Frames{0}, 0, 0}, {Frames{48'000}, -12, 0}, {Frames{96'000}, 0, 0}}));
-  doc().setRange({Frames{24'000}, Frames{72'000}});
+  doc().selection().setRange({Frames{24'000}, Frames{72'000}});
   ASSERT_TRUE(run("envelope.copy"));
   doc().transport().setCursor(Frames{200'000});
   ASSERT_TRUE(run("envelope.paste"));
@@ -447,19 +452,19 @@ TEST_F(Hands, APieceOfAnEnvelopeIsCopiedElsewhere) {
 
 TEST_F(Hands, BundlesAreChosenWholeOpenedAndTakenApart) {
   splitAt(1, Frames{100'000});
-  desk().choose({clip(1, 0).id, clip(2, 0).id});
+  chosen().choose({clip(1, 0).id, clip(2, 0).id});
   QTest::keyClick(&lanes(), Qt::Key_B, Qt::ControlModifier);
   ASSERT_EQ(doc().song().bundles.size(), 1u);
   click(&lanes(), at(1, Frames{50'000}));
-  EXPECT_EQ(desk().clips().size(), 2u);
+  EXPECT_EQ(chosen().clips().size(), 2u);
   const auto start = clip(2, 0).start;
   drag(&lanes(), at(1, Frames{50'000}), at(1, Frames{50'000}) + QPointF(20, 0));
   EXPECT_EQ(clip(2, 0).start, start + px(20));
   QTest::keyClick(&lanes(), Qt::Key_B, Qt::ShiftModifier);
   click(&lanes(), at(1, Frames{60'000}));
-  EXPECT_EQ(desk().clips().size(), 1u);
+  EXPECT_EQ(chosen().clips().size(), 1u);
   QTest::keyClick(window.get(), Qt::Key_Escape);
-  EXPECT_FALSE(desk().openBundle());
+  EXPECT_FALSE(chosen().openBundle());
   click(&lanes(), at(1, Frames{60'000}));
   QTest::keyClick(&lanes(), Qt::Key_B, Qt::ControlModifier | Qt::ShiftModifier);
   EXPECT_TRUE(doc().song().bundles.empty());
@@ -474,7 +479,7 @@ TEST_F(Hands, DragsSnapToWhatIsNearAndShiftSuspendsIt) {
   splitAt(1, Frames{100'000});
   doc().transport().setCursor(Frames{100'000} + px(50));
   const auto from = at(1, Frames{200'000});
-  desk().choose({clip(1, 1).id});
+  chosen().choose({clip(1, 1).id});
   QTest::mousePress(&lanes(), Qt::LeftButton, {}, from.toPoint());
   doc().transport().setCursor(Frames{100'000} +
                               px(50));  // a press puts the play line; it is put back where this test wants it
@@ -491,7 +496,7 @@ TEST_F(Hands, DragsSnapToWhatIsNearAndShiftSuspendsIt) {
 TEST_F(Hands, MarkersAndSectionsStandOnTheRulerAndAreJumpedTo) {
   doc().transport().setCursor(Frames{96'000});
   QTest::keyClick(&lanes(), Qt::Key_W);
-  doc().setRange({Frames{144'000}, Frames{240'000}});
+  doc().selection().setRange({Frames{144'000}, Frames{240'000}});
   QTest::keyClick(&lanes(), Qt::Key_W, Qt::ShiftModifier);
   ASSERT_EQ(doc().song().markers.size(), 2u);
   type("Name", "Chorus");
@@ -501,7 +506,7 @@ TEST_F(Hands, MarkersAndSectionsStandOnTheRulerAndAreJumpedTo) {
   QTest::keyClick(&lanes(), Qt::Key_Down, Qt::ControlModifier);
   EXPECT_EQ(doc().transport().cursor(), Frames{96'000});
   QTest::keyClick(&lanes(), Qt::Key_Down, Qt::ControlModifier | Qt::ShiftModifier);
-  EXPECT_EQ(doc().range(), (FrameRange{Frames{96'000}, Frames{144'000}}));
+  EXPECT_EQ(doc().selection().range(), (FrameRange{Frames{96'000}, Frames{144'000}}));
   auto* ruler = window->findChild<Ruler*>();
   const double x = window->view().xOf(Frames{96'000});
   drag(ruler, {x + 2, 33}, {x + 62, 33}, Qt::ShiftModifier);
@@ -510,25 +515,27 @@ TEST_F(Hands, MarkersAndSectionsStandOnTheRulerAndAreJumpedTo) {
 
 TEST_F(Hands, NudgesByGridMillisecondsAndSamples) {
   splitAt(1, Frames{100'000});
-  desk().choose({clip(1, 1).id});
+  chosen().choose({clip(1, 1).id});
   QTest::keyClick(&lanes(), Qt::Key_Right, Qt::ShiftModifier | Qt::AltModifier);
   EXPECT_EQ(clip(1, 1).start, Frames{100'480});
   run("clips.fineearlier");
   EXPECT_EQ(clip(1, 1).start, Frames{100'479});
-  const auto step = doc().song().tempo.toFrames(doc().timing().grid.step()) - doc().song().tempo.toFrames(Ticks{0});
+  const auto step =
+      doc().song().tempo.toFrames(doc().timingDesk().settings().grid.step()) - doc().song().tempo.toFrames(Ticks{0});
   run("clips.gridlater");
   EXPECT_NEAR(static_cast<double>((clip(1, 1).start - Frames{100'479} - step).value), 0, 1);
 }
 
 TEST_F(Hands, SplitsAtGridLinesHitsAndRangeEnds) {
-  doc().findHits(set(0).id);
+  doc().hitDesk().find(set(0).id);
   doc().jobs().finishAll();
-  desk().choose({clip(0, 0).id});
+  chosen().choose({clip(0, 0).id});
   run("clips.splithits");
-  EXPECT_NEAR(static_cast<double>(set(0).clips->size()), static_cast<double>(doc().planned().hits.size()), 2);
+  EXPECT_NEAR(static_cast<double>(set(0).clips->size()), static_cast<double>(doc().timingDesk().planned().hits.size()),
+              2);
   run("edit.undo");
-  doc().setRange({Frames{48'000}, Frames{96'000}});
-  desk().setRangeSets({set(1).id, set(2).id});
+  doc().selection().setRange({Frames{48'000}, Frames{96'000}});
+  chosen().setRangeSets({set(1).id, set(2).id});
   run("clips.splitrange");
   EXPECT_EQ(set(1).clips->size(), 3u);
   EXPECT_EQ(set(2).clips->size(), 3u);
@@ -589,31 +596,31 @@ TEST_F(Hands, AnyCommandIsFoundByItsWords) {
     QTest::keyClicks(line, "grid split");
     QTest::keyClick(line, Qt::Key_Return);
   });
-  desk().choose({clip(1, 0).id});
+  chosen().choose({clip(1, 0).id});
   run("help.find");
   EXPECT_GT(set(1).clips->size(), 2u);
 }
 
 TEST_F(Hands, EveryEditSurvivesSavingAndOpening) {
   splitAt(1, Frames{100'000});
-  desk().choose({clip(1, 0).id, clip(2, 0).id});
+  chosen().choose({clip(1, 0).id, clip(2, 0).id});
   run("clips.bundle");
   run("clips.reverse");
-  doc().setRange({Frames{10'000}, Frames{20'000}});
+  doc().selection().setRange({Frames{10'000}, Frames{20'000}});
   run("spans.add");
   run("song.fadeboth");
   run("markers.section");
   const auto before = doc().song();
-  ASSERT_TRUE(doc().save(scratch / "hands.ochron"));
+  ASSERT_TRUE(doc().files().save(scratch / "hands.ochron"));
   auto named = before;
   named.name = "hands";
-  ASSERT_TRUE(doc().open(scratch / "hands.ochron"));
+  ASSERT_TRUE(doc().files().open(scratch / "hands.ochron"));
   doc().jobs().finishAll();
   EXPECT_EQ(doc().song(), named);
 }
 
 TEST_F(Hands, TrimsAndFadesGoToThePlayLineByKey) {
-  desk().choose({clip(1, 0).id});
+  chosen().choose({clip(1, 0).id});
   doc().transport().setCursor(Frames{20'000});
   QTest::keyClick(&lanes(), Qt::Key_BracketLeft);
   EXPECT_EQ(clip(1, 0).start, Frames{20'000});
@@ -632,16 +639,16 @@ TEST_F(Hands, TrimsAndFadesGoToThePlayLineByKey) {
 
 TEST_F(Hands, ASyncPointIsBroughtToTheGridAndToThePlayLine) {
   splitAt(1, Frames{100'000});
-  desk().choose({clip(1, 1).id});
+  chosen().choose({clip(1, 1).id});
   doc().transport().setCursor(Frames{103'000});
   ASSERT_TRUE(run("clips.sync"));
   QTest::keyClick(&lanes(), Qt::Key_E);
   const auto& map = doc().song().tempo;
-  const auto line = nearestLine(map, doc().timing().grid, map.toTicks(Frames{103'000})).frame;
-  EXPECT_EQ(anchorOf(doc().song(), set(1), *doc().song().find(desk().clips().front())), line);
+  const auto line = nearestLine(map, doc().timingDesk().settings().grid, map.toTicks(Frames{103'000})).frame;
+  EXPECT_EQ(anchorOf(doc().song(), set(1), *doc().song().find(chosen().clips().front())), line);
   doc().transport().setCursor(Frames{150'000});
   QTest::keyClick(&lanes(), Qt::Key_E, Qt::ShiftModifier);
-  EXPECT_EQ(anchorOf(doc().song(), set(1), *doc().song().find(desk().clips().front())), Frames{150'000});
+  EXPECT_EQ(anchorOf(doc().song(), set(1), *doc().song().find(chosen().clips().front())), Frames{150'000});
 }
 
 TEST_F(Hands, ClipsAreSwappedMutedRepeatedAndGapsClosed) {
@@ -649,45 +656,45 @@ TEST_F(Hands, ClipsAreSwappedMutedRepeatedAndGapsClosed) {
   splitAt(1, Frames{90'000});
   const auto first = clip(1, 0).id;
   const auto second = clip(1, 1).id;
-  desk().choose({first, second});
+  chosen().choose({first, second});
   ASSERT_TRUE(run("clips.swap"));
   EXPECT_EQ(clip(1, 0).id, second);
   QTest::keyClick(&lanes(), Qt::Key_M);
   EXPECT_TRUE(clip(1, 0).muted && clip(1, 1).muted);
-  desk().choose({second});
+  chosen().choose({second});
   QTest::keyClick(&lanes(), Qt::Key_V);
   ASSERT_TRUE(desk().settings().closeGaps);
   QTest::keyClick(&lanes(), Qt::Key_Delete);
   EXPECT_EQ(clip(1, 0).id, first);
   EXPECT_EQ(clip(1, 0).start, Frames{0});
   QTest::keyClick(&lanes(), Qt::Key_V);
-  desk().choose({first});
-  doc().setRange({Frames{0}, Frames{100'000}});
+  chosen().choose({first});
+  doc().selection().setRange({Frames{0}, Frames{100'000}});
   QTest::keyClick(&lanes(), Qt::Key_R, Qt::ControlModifier);
   EXPECT_EQ(clip(1, 1).range(), (FrameRange{Frames{60'000}, Frames{100'000}}));
 }
 
 TEST_F(Hands, ClipsAreChosenByNameAndColour) {
   for (const std::int64_t f : {60'000, 120'000}) splitAt(1, Frames{f});
-  desk().choose({clip(1, 0).id, clip(1, 2).id});
+  chosen().choose({clip(1, 0).id, clip(1, 2).id});
   type("Name", "verse");
   auto* colour = find<QComboBox>("Colour");
   colour->setCurrentIndex(3);
   emit colour->activated(3);
   for (const char* command : {"clips.likename", "clips.likecolour"}) {
-    desk().choose({clip(1, 0).id});
+    chosen().choose({clip(1, 0).id});
     ASSERT_TRUE(run(command));
-    EXPECT_TRUE(desk().isChosen(clip(1, 2).id)) << command;
-    EXPECT_FALSE(desk().isChosen(clip(1, 1).id)) << command;
+    EXPECT_TRUE(chosen().isChosen(clip(1, 2).id)) << command;
+    EXPECT_FALSE(chosen().isChosen(clip(1, 1).id)) << command;
   }
-  desk().choose({clip(1, 1).id});
+  chosen().choose({clip(1, 1).id});
   ASSERT_TRUE(run("clips.ontrack"));
-  EXPECT_EQ(desk().clips().size(), 3u);
+  EXPECT_EQ(chosen().clips().size(), 3u);
 }
 
 TEST_F(Hands, LockedTracksSayThatTheyAreLocked) {
-  doc().setActiveSet(set(1).id);
-  doc().lockSet(true);
+  doc().selection().chooseSet(set(1).id);
+  doc().timingDesk().lockSet(true);
   const auto before = doc().song();
   drag(&lanes(), at(1, Frames{200'000}), at(1, Frames{200'000}) + QPointF(60, 0));
   EXPECT_EQ(doc().song(), before);

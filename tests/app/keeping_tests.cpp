@@ -14,6 +14,11 @@
 #include "app/window_fixture.h"
 #include "document/fade_library.h"
 #include "document/groove_library.h"
+#include "document/print_desk.h"
+#include "document/song_files.h"
+#include "document/takes_desk.h"
+#include "document/timing_desk.h"
+#include "edits/mark_edits.h"
 #include "files/atomic_file.h"
 #include "head/notice_bar.h"
 #include "keeping/damaged_settings.h"
@@ -28,19 +33,19 @@ namespace fs = std::filesystem;
 struct Keeping : test::Window {
   void SetUp() override {
     Window::SetUp();
-    for (const auto& c : doc().keeper().kept().list()) KeptCopies::remove(c);
+    for (const auto& c : doc().files().keeper().kept().list()) KeptCopies::remove(c);
   }
   /// A song with an edit that is not saved, in this folder.
   fs::path saved() {
     import();
     const auto folder = scratch / "song.ochron";
-    EXPECT_TRUE(doc().save(folder));
+    EXPECT_TRUE(doc().files().save(folder));
     return folder;
   }
   void strength(double percent) {
-    auto s = doc().timing();
+    auto s = doc().timingDesk().settings();
     s.strength = percent;
-    doc().setTiming("strength", s);
+    doc().timingDesk().setSettings("strength", s);
     doc().jobs().finishAll();
   }
   /// Presses the button with this text in the next dialog that opens; "" closes it.
@@ -65,8 +70,8 @@ struct Keeping : test::Window {
 
 TEST_F(Keeping, DecodedAndMadeSoundStaysWithinTheRoomTheUserGivesIt) {
   const auto folder = saved();
-  doc().newSong();
-  ASSERT_TRUE(doc().open(folder));
+  doc().files().newSong();
+  ASSERT_TRUE(doc().files().open(folder));
   doc().jobs().finishAll();
   const auto bytes = [&] {
     std::uintmax_t sum = 0;
@@ -76,12 +81,12 @@ TEST_F(Keeping, DecodedAndMadeSoundStaysWithinTheRoomTheUserGivesIt) {
   ASSERT_GT(bytes(), 2'000'000U);
   const double room = static_cast<double>(bytes()) / 2 / 1e9;
   ASSERT_GT(room, kCacheRoomRange.low / 10) << "else nothing would have to give way";
-  doc().setCacheRoom(kCacheRoomRange.low);
+  doc().files().setCacheRoom(kCacheRoomRange.low);
   doc().jobs().finishAll();
   EXPECT_LE(static_cast<double>(bytes()), kCacheRoomRange.low * 1e9);
   // What gave way is made again when it is needed.
   EXPECT_FALSE(exported({Frames{}, Frames{48'000}}).empty());
-  doc().setCacheRoom(kCacheRoomRange.fallback);
+  doc().files().setCacheRoom(kCacheRoomRange.fallback);
 }
 
 TEST_F(Keeping, ClosingProperlyLeavesNoAutosaveAndNoLock) {
@@ -100,24 +105,26 @@ TEST_F(Keeping, ANewerAutosaveIsOfferedAndYesOpensIt) {
   const auto folder = saved();
   strength(40);
   const auto left = *readWholeFile(folder / kAutosaveFile, 1 << 24);
-  doc().newSong();  // leaves properly
+  doc().files().newSong();  // leaves properly
   std::ofstream(folder / kAutosaveFile) << left;
   answer("Yes");
   window->takeIn({QString::fromStdString(folder.string())});
-  EXPECT_EQ(doc().timing().strength, 40);
-  EXPECT_TRUE(doc().modified());
+  doc().jobs().finishAll();
+  EXPECT_EQ(doc().timingDesk().settings().strength, 40);
+  EXPECT_TRUE(doc().files().modified());
 }
 
 TEST_F(Keeping, NoKeepsTheAutosaveNamedAndDated) {
   const auto folder = saved();
   strength(40);
   const auto left = *readWholeFile(folder / kAutosaveFile, 1 << 24);
-  doc().newSong();
+  doc().files().newSong();
   std::ofstream(folder / kAutosaveFile) << left;
   answer("No");
   window->takeIn({QString::fromStdString(folder.string())});
-  EXPECT_EQ(doc().timing().strength, 100);
-  const auto kept = doc().keeper().kept().list();
+  doc().jobs().finishAll();
+  EXPECT_EQ(doc().timingDesk().settings().strength, 100);
+  const auto kept = doc().files().keeper().kept().list();
   ASSERT_EQ(kept.size(), 1u);
   EXPECT_EQ(kept[0].name, "song");
   EXPECT_FALSE(fs::exists(folder / kAutosaveFile));
@@ -125,63 +132,92 @@ TEST_F(Keeping, NoKeepsTheAutosaveNamedAndDated) {
   QTimer::singleShot(0, window.get(),
                      [&] { QApplication::activeModalWidget()->findChild<QPushButton*>("open kept")->click(); });
   EXPECT_TRUE(run("song.kept"));
-  EXPECT_EQ(doc().timing().strength, 40);
-  EXPECT_TRUE(doc().modified());
-  EXPECT_TRUE(doc().folder().empty());
-  EXPECT_EQ(doc().keeper().kept().list().size(), 1u) << "it stays until it is removed by hand";
+  EXPECT_EQ(doc().timingDesk().settings().strength, 40);
+  EXPECT_TRUE(doc().files().modified());
+  EXPECT_TRUE(doc().files().folder().empty());
+  EXPECT_EQ(doc().files().keeper().kept().list().size(), 1u) << "it stays until it is removed by hand";
+}
+
+TEST_F(Keeping, WhileAnotherSongIsReadTheOpenOneStaysAndIsNotEdited) {
+  const auto folder = saved();
+  doc().files().newSong();
+  ASSERT_TRUE(doc().edit("before", addMarker(doc().song(), Ticks{0}, Ticks{0}, "m")));
+  doc().files().openSoon(folder, SongFiles::Copy::saved, OpenAs::owner);
+  EXPECT_EQ(doc().song().markers.size(), 1u) << "still there";
+  EXPECT_TRUE(doc().files().folder().empty());
+  EXPECT_FALSE(doc().edit("meanwhile", addMarker(doc().song(), Ticks{9}, Ticks{0}, "n"))) << "it would be lost";
+  doc().jobs().finishAll();
+  EXPECT_EQ(doc().files().folder(), folder);
+  EXPECT_EQ(doc().song().tracks.size(), 4u);
+  EXPECT_TRUE(doc().edit("after", addMarker(doc().song(), Ticks{9}, Ticks{0}, "n")));
+}
+
+TEST_F(Keeping, ASongThatCannotBeReadLeavesTheOpenOneAsItIs) {
+  ASSERT_TRUE(doc().edit("before", addMarker(doc().song(), Ticks{0}, Ticks{0}, "m")));
+  const auto folder = scratch / "broken.ochron";
+  fs::create_directories(folder);
+  std::ofstream(folder / kSongFile) << "{ broken";
+  doc().files().openSoon(folder, SongFiles::Copy::saved, OpenAs::owner);
+  doc().jobs().finishAll();
+  EXPECT_TRUE(notice().contains("song.json")) << notice().toStdString();
+  EXPECT_EQ(doc().song().markers.size(), 1u);
+  EXPECT_TRUE(doc().files().folder().empty());
+  EXPECT_TRUE(doc().edit("after", addMarker(doc().song(), Ticks{9}, Ticks{0}, "n")));
 }
 
 TEST_F(Keeping, ABrokenAutosaveIsKeptAndTheGoodSongOpens) {
   const auto folder = saved();
-  doc().newSong();
+  doc().files().newSong();
   std::ofstream(folder / kAutosaveFile) << "{ broken";
   window->takeIn({QString::fromStdString(folder.string())});
+  doc().jobs().finishAll();
   EXPECT_EQ(doc().song().tracks.size(), 4u);
   EXPECT_TRUE(notice().contains("damaged")) << notice().toStdString();
-  ASSERT_EQ(doc().keeper().kept().list().size(), 1u);
-  EXPECT_TRUE(doc().keeper().kept().list()[0].damaged);
+  ASSERT_EQ(doc().files().keeper().kept().list().size(), 1u);
+  EXPECT_TRUE(doc().files().keeper().kept().list()[0].damaged);
 }
 
 TEST_F(Keeping, WhatARunThatDiedLeftIsKeptBeforeItIsOffered) {
   import();
   doc().jobs().finishAll();
-  const auto own = doc().keeper().autosaveFolder();
+  const auto own = doc().files().keeper().autosaveFolder();
   ASSERT_TRUE(fs::exists(own / kAutosaveFile)) << own;
   // As a process that is gone would have left it, two of them; one under a number that another process has now.
   auto gone = thisProcess();
   gone.started += 7;
   for (const auto& name : {"unsaved-" + shortText(gone), std::string("unsaved-999999999-5")})
     fs::copy(own, own.parent_path() / (name + kProjectEnding), fs::copy_options::recursive);
-  doc().newSong();
+  doc().files().newSong();
   answer("Not now");
   window->offerRecovery();
   EXPECT_EQ(asked.size(), 1);
-  EXPECT_EQ(doc().keeper().kept().list().size(), 2u) << "both are kept though none was opened";
+  EXPECT_EQ(doc().files().keeper().kept().list().size(), 2u) << "both are kept though none was opened";
   EXPECT_TRUE(doc().song().tracks.empty());
-  EXPECT_TRUE(doc().keeper().abandoned().empty());
+  EXPECT_TRUE(doc().files().keeper().abandoned().empty());
   window->offerRecovery();
   EXPECT_EQ(asked.size(), 1) << "they are not offered twice";
 }
 
 TEST_F(Keeping, AnotherWindowsSongIsLookedAtAndSavedElsewhere) {
   const auto folder = saved();
-  doc().newSong();
+  doc().files().newSong();
   // Another process opens it.
   const auto driver = test::run({OCHRON_KEEPING_DRIVER, "hold", folder.string()});
   ASSERT_EQ(driver.status, 0) << driver.err;
   const auto before = *readWholeFile(folder / kSongFile, 1 << 24);
   answer("Look only");
   window->takeIn({QString::fromStdString(folder.string())});
+  doc().jobs().finishAll();
   ASSERT_EQ(asked.size(), 1);
   EXPECT_TRUE(asked[0].startsWith("open elsewhere"));
-  EXPECT_EQ(doc().keeper().as(), OpenAs::looker);
+  EXPECT_EQ(doc().files().keeper().as(), OpenAs::looker);
   EXPECT_TRUE(window->windowTitle().contains("looked at only"));
   strength(20);
   EXPECT_FALSE(fs::exists(folder / kAutosaveFile)) << "nothing is written where another window works";
-  EXPECT_FALSE(doc().save(folder));
+  EXPECT_FALSE(doc().files().save(folder));
   EXPECT_EQ(*readWholeFile(folder / kSongFile, 1 << 24), before);
-  ASSERT_TRUE(doc().save(scratch / "mine.ochron"));
-  EXPECT_EQ(doc().keeper().as(), OpenAs::owner);
+  ASSERT_TRUE(doc().files().save(scratch / "mine.ochron"));
+  EXPECT_EQ(doc().files().keeper().as(), OpenAs::owner);
   test::run({OCHRON_KEEPING_DRIVER, "let go", driver.out});
 }
 
@@ -190,15 +226,15 @@ TEST_F(Keeping, ASongThatWasTakenOverIsNotSavedOverTheOthersWork) {
   strength(30);
   const auto driver = test::run({OCHRON_KEEPING_DRIVER, "hold", folder.string()});  // takes it over
   ASSERT_EQ(driver.status, 0) << driver.err;
-  EXPECT_FALSE(doc().save(folder));
+  EXPECT_FALSE(doc().files().save(folder));
   EXPECT_TRUE(notice().contains("taken over")) << notice().toStdString();
-  EXPECT_TRUE(doc().modified());
+  EXPECT_TRUE(doc().files().modified());
   test::run({OCHRON_KEEPING_DRIVER, "let go", driver.out});
 }
 
 TEST_F(Keeping, AReplacedRecordingIsSaidAndUsedOnlyWhenTheUserSaysSo) {
   const auto folder = saved();
-  doc().newSong();
+  doc().files().newSong();
   fs::copy_file(scratch / "Snare Top.wav", scratch / "Kick In.wav", fs::copy_options::overwrite_existing);  // same size
   window->takeIn({QString::fromStdString(folder.string())});
   doc().jobs().finishAll();
@@ -208,17 +244,17 @@ TEST_F(Keeping, AReplacedRecordingIsSaidAndUsedOnlyWhenTheUserSaysSo) {
   EXPECT_FALSE(doc().pool().contains(media)) << "not used without a word";
   EXPECT_TRUE(notice().contains("Kick In.wav"));
   // An export would have a hole: refused.
-  doc().exportTo({}, scratch / "mix.wav");
+  doc().printDesk().exportTo({}, scratch / "mix.wav");
   doc().jobs().finishAll();
   EXPECT_FALSE(fs::exists(scratch / "mix.wav"));
   // Asked and refused: nothing changes.
   bool yes = false;
   doc().setAsker([&](auto&, auto&, auto&) { return yes; });
-  doc().relink(media, scratch / "Kick In.wav");
+  doc().takesDesk().relink(media, scratch / "Kick In.wav");
   doc().jobs().finishAll();
   EXPECT_FALSE(doc().pool().contains(media));
   yes = true;
-  doc().relink(media, scratch / "Kick In.wav");
+  doc().takesDesk().relink(media, scratch / "Kick In.wav");
   doc().jobs().finishAll();
   EXPECT_TRUE(doc().recordings().troubles().empty());
   EXPECT_TRUE(doc().pool().contains(media));
@@ -229,7 +265,7 @@ TEST_F(Keeping, AReplacedRecordingIsSaidAndUsedOnlyWhenTheUserSaysSo) {
 
 TEST_F(Keeping, OneDamagedRecordingLeavesTheOthersAndItsOwnGoodPart) {
   const auto folder = saved();
-  doc().newSong();
+  doc().files().newSong();
   fs::resize_file(scratch / "Hat.wav", fs::file_size(scratch / "Hat.wav") / 2);
   fs::remove(scratch / "Overhead.wav");
   window->takeIn({QString::fromStdString(folder.string())});
@@ -243,14 +279,14 @@ TEST_F(Keeping, OneDamagedRecordingLeavesTheOthersAndItsOwnGoodPart) {
   EXPECT_EQ(kinds["Overhead"], MediaTrouble::Kind::missing);
   doc().setAsker([](auto&, auto&, auto&) { return true; });
   for (const auto& [id, t] : std::map(doc().recordings().troubles()))
-    if (t.kind == MediaTrouble::Kind::replaced) doc().relink(id, scratch / "Hat.wav");
+    if (t.kind == MediaTrouble::Kind::replaced) doc().takesDesk().relink(id, scratch / "Hat.wav");
   doc().jobs().finishAll();
   EXPECT_EQ(doc().pool().size(), 3u) << "its good part is used";
 }
 
 TEST_F(Keeping, TheRecordingsSheetOffersWhatCanBeDone) {
   const auto folder = saved();
-  doc().newSong();
+  doc().files().newSong();
   fs::copy_file(scratch / "Snare Top.wav", scratch / "Kick In.wav", fs::copy_options::overwrite_existing);
   window->takeIn({QString::fromStdString(folder.string())});
   doc().jobs().finishAll();
@@ -297,17 +333,17 @@ TEST_F(Keeping, ExportNeverWritesOverARecordingAndACancelledOneLeavesTheEarlier)
   const auto before = *readWholeFile(scratch / "Kick In.wav", 1 << 28);
   ExportSettings s;
   s.range = {Frames{0}, doc().song().end()};
-  doc().exportTo(s, scratch / "Kick In.wav");
+  doc().printDesk().exportTo(s, scratch / "Kick In.wav");
   doc().jobs().finishAll();
   EXPECT_EQ(*readWholeFile(scratch / "Kick In.wav", 1 << 28), before);
   EXPECT_TRUE(notice().contains("Kick In.wav"));
   s.what = ExportWhat::tracks;
-  doc().exportTo(s, scratch.path());
+  doc().printDesk().exportTo(s, scratch.path());
   doc().jobs().finishAll();
   EXPECT_EQ(*readWholeFile(scratch / "Kick In.wav", 1 << 28), before);
   std::ofstream(scratch / "mix.wav") << "an earlier mix";
   s.what = ExportWhat::mix;
-  doc().exportTo(s, scratch / "mix.wav");
+  doc().printDesk().exportTo(s, scratch / "mix.wav");
   doc().jobs().cancelAll();
   doc().jobs().finishAll();
   EXPECT_EQ(*readWholeFile(scratch / "mix.wav", 1 << 28), "an earlier mix");
@@ -315,9 +351,9 @@ TEST_F(Keeping, ExportNeverWritesOverARecordingAndACancelledOneLeavesTheEarlier)
 
 TEST_F(Keeping, ExportWhileRecordingsAreStillReadIsRefused) {
   const auto folder = saved();
-  ASSERT_TRUE(doc().open(folder));
+  ASSERT_TRUE(doc().files().open(folder));
   ASSERT_FALSE(doc().recordings().complete());
-  doc().exportTo({}, scratch / "mix.wav");
+  doc().printDesk().exportTo({}, scratch / "mix.wav");
   EXPECT_TRUE(notice().contains("still being read"));
   doc().jobs().finishAll();
   EXPECT_FALSE(fs::exists(scratch / "mix.wav"));
@@ -325,7 +361,7 @@ TEST_F(Keeping, ExportWhileRecordingsAreStillReadIsRefused) {
 
 TEST_F(Keeping, ImportsOfAnEarlierSongDoNotReachTheNewOne) {
   window->takeIn(files, false);
-  doc().newSong();
+  doc().files().newSong();
   doc().jobs().finishAll();
   EXPECT_TRUE(doc().song().tracks.empty());
   EXPECT_TRUE(doc().song().media.empty());

@@ -8,6 +8,8 @@
 #include "analysis/pitch.h"
 #include "app/window_fixture.h"
 #include "document/key_desk.h"
+#include "document/selection.h"
+#include "document/song_files.h"
 #include "document/transport.h"
 #include "steps/key_row.h"
 #include "support/made_voice.h"
@@ -33,7 +35,7 @@ struct TriedKey : test::Driven {
     auto song = doc().song();
     song.tracks[1].muted = true;
     ASSERT_TRUE(doc().edit("mute", song));
-    doc().setActiveSet(doc().song().sets.front().id);
+    doc().selection().chooseSet(doc().song().sets.front().id);
     run("step.7");
     QTest::qWait(0);
     doc().jobs().finishAll();
@@ -136,7 +138,7 @@ TEST_F(TriedKey, ALineThatWasListenedForIsTransposedByItsPlanAndItsFormantsStay)
   click(&keys(), keys().boxOf(4).center());
   QTest::mouseClick(find<QAbstractButton>("keep key"), Qt::LeftButton);
   doc().jobs().finishAll();
-  const auto& set = *doc().song().find(doc().activeSet());
+  const auto& set = *doc().song().find(doc().selection().set());
   EXPECT_EQ(set.pitch->settings.transpose, 400);
   for (const auto& c : *set.clips) EXPECT_TRUE(c.extras->pitch.empty());
   EXPECT_NEAR(pitchHeard() - was, 400, 5);
@@ -175,7 +177,7 @@ TEST_F(TriedKey, AnotherOpenSongTakesNoKeysOfTheOldOne) {
   auto keyboard = std::make_unique<SimulatedKeyboard>();
   auto* played = keyboard.get();
   desk().useKeyboard(std::move(keyboard));
-  doc().newSong();
+  doc().files().newSong();
   ASSERT_TRUE(played->press(64));
   QTest::qWait(40);
   EXPECT_FALSE(desk().trying()) << "there is no track to try it on";

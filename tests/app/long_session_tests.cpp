@@ -7,6 +7,10 @@
 
 #include "app/window_fixture.h"
 #include "canvas/lanes_view.h"
+#include "document/hit_desk.h"
+#include "document/selection.h"
+#include "document/song_files.h"
+#include "document/timing_desk.h"
 #include "document/transport.h"
 #include "edits/hit_edits.h"
 #include "edits/tempo_edits.h"
@@ -61,14 +65,14 @@ TEST_F(Session, ImportsShowsProgressPlaysWithoutADropOutWhileControlsAreTurnedAn
     if (hits.empty() || hit.at - hits.back().at > Frames{300}) hits.push_back(hit);
   }
   ASSERT_GT(hits.size(), 1700u);
-  auto* set = doc().song().find(doc().activeSet());
+  auto* set = doc().song().find(doc().selection().set());
   ASSERT_EQ(set->tracks.size(), 24u);
   doc().edit("hits", setDetectedHits(doc().song(), doc().song().takes[0].id, set->id, hits));
-  auto s = doc().timing();
+  auto s = doc().timingDesk().settings();
   s.on = true;
-  doc().setTiming("plan", s);
+  doc().timingDesk().setSettings("plan", s);
   doc().jobs().finishAll();
-  EXPECT_GT(doc().song().find(doc().activeSet())->clips->size(), 800u);
+  EXPECT_GT(doc().song().find(doc().selection().set())->clips->size(), 800u);
 
   auto* simulated = dynamic_cast<SimulatedDevice*>(doc().transport().player().device());
   ASSERT_NE(simulated, nullptr);
@@ -77,11 +81,11 @@ TEST_F(Session, ImportsShowsProgressPlaysWithoutADropOutWhileControlsAreTurnedAn
   [[maybe_unused]] const auto before = simulated->dropOuts();
   std::mt19937_64 dice(2);
   for (int i = 0; i < 12; ++i) {
-    s = doc().timing();
+    s = doc().timingDesk().settings();
     s.strength = static_cast<double>(dice() % 101);
     s.keepPocket = static_cast<double>(dice() % 101);
     s.crossfadeMs = 2 + static_cast<double>(dice() % 8);
-    doc().setTiming("turn", s, "turn");
+    doc().timingDesk().setSettings("turn", s, "turn");
     ASSERT_TRUE(hear(Frames{2'880}));
   }
   EXPECT_TRUE(doc().transport().player().engine().playing());
@@ -93,10 +97,10 @@ TEST_F(Session, ImportsShowsProgressPlaysWithoutADropOutWhileControlsAreTurnedAn
   doc().jobs().finishAll();
 
   const auto folder = scratch / "session.ochron";
-  ASSERT_TRUE(doc().save(folder));
+  ASSERT_TRUE(doc().files().save(folder));
   EXPECT_LT(std::filesystem::file_size(folder / "song.json"), 4u << 20) << "decisions, not sound";
   const auto saved = doc().song();
-  ASSERT_TRUE(doc().open(folder));
+  ASSERT_TRUE(doc().files().open(folder));
   doc().jobs().finishAll();
   EXPECT_EQ(doc().song(), saved);
   EXPECT_TRUE(doc().recordings().troubles().empty());
@@ -107,7 +111,7 @@ TEST_F(Session, FindingHitsCanBeCancelledAndLeavesTheHitsThatWereThere) {
   window->takeIn(files, false);
   doc().jobs().finishAll();
   const auto before = doc().song();
-  doc().findHits(doc().activeSet());
+  doc().hitDesk().find(doc().selection().set());
   ASSERT_TRUE(until([&] { return doc().jobs().fraction() > 0; }));
   doc().jobs().cancelAll();
   doc().jobs().finishAll();

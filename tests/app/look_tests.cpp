@@ -5,7 +5,11 @@
 
 #include "app/window_fixture.h"
 #include "checks/checks_panel.h"
+#include "document/attention.h"
+#include "document/hit_desk.h"
+#include "document/selection.h"
 #include "document/sounding.h"
+#include "document/timing_desk.h"
 #include "render/loudness.h"
 #include "theme/theme.h"
 
@@ -46,22 +50,22 @@ struct Looks : test::Window {
   void SetUp() override {
     Window::SetUp();
     import();
-    auto s = doc().timing();
+    auto s = doc().timingDesk().settings();
     s.on = true;
     s.largestMoveMs = 0;
     s.method = TimingMethod::stretch;
     s.stretchLimit = kStretchLimitRange.low;
-    doc().setTiming("plan", s);
-    auto hits = doc().song().find(doc().activeSet())->hits;
+    doc().timingDesk().setSettings("plan", s);
+    auto hits = doc().song().find(doc().selection().set())->hits;
     hits.sensitivity = 95;
-    doc().setHitSettingsLive(hits);
+    doc().hitDesk().setSettings(hits);
     doc().jobs().finishAll();
   }
   ChecksPanel& panel() { return *window->findChild<ChecksPanel*>(); }
 };
 
 TEST_F(Looks, OneKindCanBeListedAndIsWhatIsSteppedThrough) {
-  const auto all = doc().checks();
+  const auto all = doc().attention().checks();
   ASSERT_FALSE(all.empty());
   EXPECT_EQ(panel().count(), static_cast<int>(all.size()));
   int sum = 0;
@@ -73,9 +77,9 @@ TEST_F(Looks, OneKindCanBeListedAndIsWhatIsSteppedThrough) {
     sum += panel().count();
     for (int k = 0; k < panel().count(); ++k) {
       run("checks.next");
-      ASSERT_TRUE(doc().currentHit());
+      ASSERT_TRUE(doc().selection().hit());
       EXPECT_TRUE(std::any_of(all.begin(), all.end(), [&](const Check& c) {
-        return c.hit == doc().currentHit()->hit && groupOf(c.kind) == group;
+        return c.hit == doc().selection().hit()->hit && groupOf(c.kind) == group;
       }));
     }
   }
@@ -121,9 +125,9 @@ TEST_F(Looks, LanesThatWereKeptAreTheLanesAsTheyAre) {
     view.show(first, perPixel);
     EXPECT_TRUE(kept == picture()) << after;
   };
-  auto plan = doc().timing();
+  auto plan = doc().timingDesk().settings();
   plan.method = TimingMethod::slices;
-  doc().setTiming("slices", plan);
+  doc().timingDesk().setSettings("slices", plan);
   doc().setStep(Step::clips);
   for (const double seconds : {9.0, 1.0, 0.01}) {
     const auto look = [&] { view.show(40'000, 48'000 * seconds / view.width()); };
@@ -131,7 +135,8 @@ TEST_F(Looks, LanesThatWereKeptAreTheLanesAsTheyAre) {
     const auto untouched = picture();
     same("nothing");
     const auto clips = *doc().song().sets[0].clips;
-    const auto seen = std::find_if(clips.begin(), clips.end(), [&](auto& c) { return c.range().contains(Frames{40'200}); });
+    const auto seen =
+        std::find_if(clips.begin(), clips.end(), [&](auto& c) { return c.range().contains(Frames{40'200}); });
     ASSERT_NE(seen, clips.end());
     ASSERT_TRUE(doc().edit("move", moveClips(doc().song(), {seen->id}, Frames{1777}, Overlap::crossfade)));
     EXPECT_FALSE(picture() == untouched);
@@ -158,9 +163,9 @@ TEST_F(Looks, LanesThatWereKeptAreTheLanesAsTheyAre) {
 TEST_F(Looks, TheOriginalIsHeardAsLoudAsTheEditedVersion) {
   EXPECT_NEAR(doc().sounding().originalGainDb(), 0, 0.3) << "slices moved are as loud as before";
   // Every second piece silent: the edited version is softer than what was recorded.
-  auto s = doc().timing();
+  auto s = doc().timingDesk().settings();
   s.method = TimingMethod::slices;
-  doc().setTiming("slices", s);
+  doc().timingDesk().setSettings("slices", s);
   doc().jobs().finishAll();
   auto song = doc().song();
   for (auto& set : song.sets) {

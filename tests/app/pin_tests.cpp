@@ -7,10 +7,13 @@
 
 #include "app/window_fixture.h"
 #include "canvas/lanes_view.h"
+#include "document/attention.h"
 #include "document/clip_desk.h"
 #include "document/pin_desk.h"
 #include "document/round_desk.h"
+#include "document/selection.h"
 #include "document/sounding.h"
+#include "document/timing_desk.h"
 #include "document/transport.h"
 #include "render/render.h"
 
@@ -27,16 +30,16 @@ struct Pins : test::Window {
     doc().jobs().finishAll();
   }
   void setPlan(bool on, TimingMethod method = TimingMethod::slices) {
-    auto s = doc().timing();
+    auto s = doc().timingDesk().settings();
     s.on = on;
     s.method = method;
-    doc().setTiming("plan", s);
+    doc().timingDesk().setSettings("plan", s);
     doc().jobs().finishAll();
   }
   PinDesk& desk() { return doc().pinDesk(); }
-  const ClipList& clips() { return *doc().song().find(doc().activeSet())->clips; }
+  const ClipList& clips() { return *doc().song().find(doc().selection().set())->clips; }
   HitList hits() {
-    const auto& set = *doc().song().find(doc().activeSet());
+    const auto& set = *doc().song().find(doc().selection().set());
     return activeHits(*doc().song().hitsOf(clips().front().take, set.id), set.hits, doc().song().rate);
   }
   std::optional<Frames> at(Frames take) {
@@ -97,15 +100,15 @@ TEST_F(Pins, EscapeTakesADragBack) {
   EXPECT_NE(doc().song(), before);
   QTest::keyClick(&window->lanes(), Qt::Key_Escape);
   EXPECT_EQ(doc().song(), before);
-  EXPECT_TRUE(desk().chosen().empty()) << "what is no pin any more is not chosen";
+  EXPECT_TRUE(doc().selection().pins().empty()) << "what is no pin any more is not chosen";
 }
 
 TEST_F(Pins, ANoteIsMadeLongerByAPinInItThatIsDraggedTypedAndTakenAway) {
   const auto was = hits();
   const Frames middle{(was[4].at.value + was[5].at.value) / 2};
   QTest::mouseDClick(&window->lanes(), Qt::LeftButton, {}, QPoint(static_cast<int>(xOf(middle)), 40));
-  ASSERT_EQ(desk().chosen().size(), 1U);
-  const auto take = desk().chosen().front().take;
+  ASSERT_EQ(doc().selection().pins().size(), 1U);
+  const auto take = doc().selection().pins().front().take;
   EXPECT_NEAR(static_cast<double>(take.value), static_cast<double>(middle.value), 61);
   EXPECT_EQ(at(take), take);
   drag(&window->lanes(), pinOf(take), pinOf(take) + QPointF(15, 0), Qt::ShiftModifier);
@@ -126,7 +129,7 @@ TEST_F(Pins, ANoteIsMadeLongerByAPinInItThatIsDraggedTypedAndTakenAway) {
   // All its pins away: the recording as it was.
   ASSERT_TRUE(run("pins.removeall"));
   EXPECT_EQ(at(take), take);
-  EXPECT_TRUE(desk().chosen().empty());
+  EXPECT_TRUE(doc().selection().pins().empty());
   EXPECT_TRUE(clips().front().map.identity());
 }
 
@@ -139,7 +142,7 @@ TEST_F(Pins, TheLimitIsWarnedOfBeforeTheMouseIsReleasedAndThenListed) {
   EXPECT_TRUE(status().contains("beyond the limit")) << status().toStdString();
   QTest::mouseRelease(&window->lanes(), Qt::LeftButton, Qt::ShiftModifier, (from + QPointF(most, 0)).toPoint());
   doc().jobs().finishAll();
-  const auto& checks = doc().checks();
+  const auto& checks = doc().attention().checks();
   EXPECT_TRUE(std::any_of(checks.begin(), checks.end(), [](const Check& c) {
     return c.kind == CheckKind::tooMuchStretch ||
            std::find(c.also.begin(), c.also.end(), CheckKind::tooMuchStretch) != c.also.end();
@@ -154,20 +157,20 @@ TEST_F(Pins, StayTheUsersThroughThePlansChanges) {
     const auto planned = *at(middle);
     doc().transport().setCursor(planned);
     ASSERT_TRUE(run("pins.add"));
-    ASSERT_EQ(desk().chosen().size(), 1U);
-    const auto take = desk().chosen().front().take;
+    ASSERT_EQ(doc().selection().pins().size(), 1U);
+    const auto take = doc().selection().pins().front().take;
     const auto from = pinOf(*at(take));
     drag(&window->lanes(), from, from + QPointF(10, 0), Qt::ShiftModifier);
     const auto put = *at(take);
     EXPECT_GT((put - planned).value, 400);
-    auto s = doc().timing();
+    auto s = doc().timingDesk().settings();
     s.strength = 30;
-    doc().setTiming("less", s);
-    EXPECT_GE(handPins(*doc().song().find(desk().chosen().front().clip)).size(), 2U);
+    doc().timingDesk().setSettings("less", s);
+    EXPECT_GE(handPins(*doc().song().find(doc().selection().pins().front().clip)).size(), 2U);
     s.strength = 100;
-    doc().setTiming("all", s);
+    doc().timingDesk().setSettings("all", s);
     EXPECT_EQ(*at(take), put);
-    for (const auto& h : doc().planned().hits)
+    for (const auto& h : doc().timingDesk().planned().hits)
       if (h.line && !h.limited) EXPECT_EQ(h.to(), h.line->frame);
     ASSERT_TRUE(run("pins.removeall"));
     EXPECT_EQ(at(middle), planned);
@@ -181,12 +184,12 @@ TEST_F(Pins, SeveralAreChosenAndMovedTogetherByKeys) {
     ASSERT_TRUE(run("pins.add"));
   }
   click(&window->lanes(), pinOf(was[3].at));
-  ASSERT_EQ(desk().chosen().size(), 1U);
+  ASSERT_EQ(doc().selection().pins().size(), 1U);
   QTest::mouseClick(&window->lanes(), Qt::LeftButton, Qt::ControlModifier, pinOf(was[6].at).toPoint());
-  ASSERT_EQ(desk().chosen().size(), 2U);
-  auto hand = doc().desk().settings();
+  ASSERT_EQ(doc().selection().pins().size(), 2U);
+  auto hand = doc().clipDesk().settings();
   hand.nudgeMs = 1;
-  doc().desk().setSettings(hand);
+  doc().clipDesk().setSettings(hand);
   for (int i = 0; i < 5; ++i) ASSERT_TRUE(run("clips.mslater"));
   EXPECT_EQ(*at(was[3].at), was[3].at + Frames{240});
   EXPECT_EQ(*at(was[6].at), was[6].at + Frames{240});
@@ -205,7 +208,7 @@ TEST_F(Pins, WhileTheSongPlaysADragIsHeardBeforeItIsLetGo) {
   drag(&window->lanes(), from, from + QPointF(12, 0), Qt::ShiftModifier, false);
   const auto dragged = *at(hit);
   ASSERT_GT(dragged, hit);
-  const auto shown = doc().song().find(doc().activeSet())->clips;
+  const auto shown = doc().song().find(doc().selection().set())->clips;
   ASSERT_TRUE(until([&] { return doc().sounding().playPlan()->edited.tracks.front().clips == shown; }));
   const auto heard = doc().sounding().playPlan();
   EXPECT_EQ(heard->original.tracks.front().clips, before->original.tracks.front().clips);
@@ -232,8 +235,8 @@ struct Round : Pins {
     Pins::SetUp();
     const auto second = hits().at(2).at;
     const auto next = movePins(doc().song(), clips().front().id, {second}, Frames{1'500}, PinReach::neighbours);
-    ASSERT_TRUE(doc().editHits("pin", next));
-    doc().setRange({*at(second) - Frames{24'000}, *at(second) + Frames{48'000}});
+    ASSERT_TRUE(doc().timingDesk().edit("pin", next));
+    doc().selection().setRange({*at(second) - Frames{24'000}, *at(second) + Frames{48'000}});
     doc().jobs().finishAll();
   }
   RoundDesk& round() { return doc().roundDesk(); }
@@ -243,7 +246,7 @@ struct Round : Pins {
     std::vector<float> right(left.size());
     std::vector<float> room(left.size());
     const auto plan = played();
-    addMix(plan->edited, doc().range().start, left, right, room, {});
+    addMix(plan->edited, doc().selection().range().start, left, right, room, {});
     return left;
   }
   std::shared_ptr<const PlayPlan> played() {
@@ -285,9 +288,9 @@ TEST_F(Round, WhatIsKeptIsTheSetsWayFromThenOn) {
   QTest::mouseClick(find<QAbstractButton>("keep round"), Qt::LeftButton);
   doc().jobs().finishAll();
   EXPECT_FALSE(round().going());
-  EXPECT_EQ(doc().song().find(doc().activeSet())->method, way);
+  EXPECT_EQ(doc().song().find(doc().selection().set())->method, way);
   run("edit.undo");
-  EXPECT_FALSE(doc().song().find(doc().activeSet())->method);
+  EXPECT_FALSE(doc().song().find(doc().selection().set())->method);
   doc().transport().playStop();
 }
 

@@ -8,7 +8,12 @@
 
 #include "app/window_fixture.h"
 #include "bench/pitch_lens.h"
+#include "document/attention.h"
+#include "document/clip_desk.h"
 #include "document/pitch_desk.h"
+#include "document/selection.h"
+#include "document/song_files.h"
+#include "document/timing_desk.h"
 #include "document/transport.h"
 #include "head/notice_bar.h"
 #include "head/tuner.h"
@@ -150,8 +155,8 @@ TEST_F(PitchSteps, TheSongIsSavedWithItsLineAndPlan) {
   click(&lens(), middleOf(1));
   desk().moveBy(70);
   const auto song = doc().song();
-  ASSERT_TRUE(doc().save(scratch / "song.ochron"));
-  ASSERT_TRUE(doc().open(scratch / "song.ochron"));
+  ASSERT_TRUE(doc().files().save(scratch / "song.ochron"));
+  ASSERT_TRUE(doc().files().open(scratch / "song.ochron"));
   doc().jobs().finishAll();
   EXPECT_EQ(*doc().song().sets[0].pitch, *song.sets[0].pitch);
   EXPECT_EQ(*doc().song().lineOf(song.takes[0].id, song.sets[0].id), *song.lineOf(song.takes[0].id, song.sets[0].id));
@@ -163,7 +168,7 @@ TEST_F(PitchSteps, TheCommandLineRendersTheSavedSongAsItIsHeardHere) {
   press("tune on");
   doc().jobs().finishAll();
   const auto here = exported({Frames{}, Frames{5 * 48'000}});
-  ASSERT_TRUE(doc().save(scratch / "song.ochron"));
+  ASSERT_TRUE(doc().files().save(scratch / "song.ochron"));
   const auto file = scratch / "rendered.wav";
   const auto r = test::run({OCHRON_CLI, "render", (scratch / "song.ochron").string(), "--out", file.string()});
   ASSERT_EQ(r.status, 0) << r.err;
@@ -184,7 +189,7 @@ TEST_F(PitchSteps, ChordsAreRefusedWithASentence) {
   test::writeWav(scratch / "Keys.wav", x);
   window->takeIn({QString::fromStdString((scratch / "Keys.wav").string())}, false);
   doc().jobs().finishAll();
-  doc().setActiveSet(doc().song().sets.back().id);
+  doc().selection().chooseSet(doc().song().sets.back().id);
   press("listen for pitch");
   doc().jobs().finishAll();
   EXPECT_TRUE(desk().notes().empty());
@@ -212,7 +217,7 @@ TEST_F(PitchSteps, NotesBecomeHitsOnceAndOneUndoTakesThemBack) {
 
 TEST_F(PitchSteps, ALockedSetKeepsItsPitch) {
   listen();
-  doc().lockSet(true);
+  doc().timingDesk().lockSet(true);
   const auto before = doc().song();
   press("tune on");
   EXPECT_EQ(doc().song(), before);
@@ -252,7 +257,7 @@ TEST_F(PitchSteps, NotesAreNudgedInTimeByKeys) {
   listen();
   click(&lens(), middleOf(2));
   const auto before = desk().notes();
-  const auto nudge = framesFromMs(doc().desk().settings().nudgeMs, 48'000);
+  const auto nudge = framesFromMs(doc().clipDesk().settings().nudgeMs, 48'000);
   run("clips.mslater");
   EXPECT_EQ(desk().notes()[2].start, before[2].start + nudge);
   EXPECT_EQ(desk().notes()[2].end, before[2].end + nudge);
@@ -267,7 +272,7 @@ TEST_F(PitchSteps, ANoteIsSplitAtThePlayLineJoinedAgainAndSilenced) {
   doc().transport().setCursor(note.start + (note.end - note.start) / 2);
   run("pitch.split");
   ASSERT_EQ(desk().notes().size(), 5U);
-  desk().choose({desk().notes()[1].name, desk().notes()[2].name});
+  doc().selection().chooseNotes({desk().notes()[1].name, desk().notes()[2].name});
   run("pitch.join");
   ASSERT_EQ(desk().notes().size(), 4U);
   ASSERT_EQ(desk().chosen().size(), 1U);
@@ -301,7 +306,7 @@ TEST_F(PitchSteps, TheReferenceIsMeasuredFromTheNotes) {
   test::writeWav(scratch / "Sharp.wav", voice.samples());
   window->takeIn({QString::fromStdString((scratch / "Sharp.wav").string())}, false);
   doc().jobs().finishAll();
-  doc().setActiveSet(doc().song().sets.back().id);
+  doc().selection().chooseSet(doc().song().sets.back().id);
   listen();
   press("measure reference");
   EXPECT_NEAR(desk().settings().scale.reference, 440 * std::exp2(0.3 / 12), 1.0);
@@ -316,7 +321,7 @@ TEST_F(PitchSteps, ADoubtfulNoteIsListedSteppedToAndLeftAsSung) {
   s.scale = *parseScale("C# major pentatonic");
   desk().setSettings("scale", s);
   doc().jobs().finishAll();
-  const auto& checks = doc().checks();
+  const auto& checks = doc().attention().checks();
   const auto found = std::find_if(checks.begin(), checks.end(), [](const Check& c) { return c.note.has_value(); });
   ASSERT_NE(found, checks.end());
   const auto note = *found->note;
@@ -327,7 +332,7 @@ TEST_F(PitchSteps, ADoubtfulNoteIsListedSteppedToAndLeftAsSung) {
   run("checks.fix");
   for (const auto& n : desk().notes())
     if (n.name == note) EXPECT_TRUE(n.wish.asSung);
-  for (const auto& c : doc().checks()) EXPECT_NE(c.note, note);
+  for (const auto& c : doc().attention().checks()) EXPECT_NE(c.note, note);
 }
 
 TEST_F(PitchSteps, ANoteIsChosenInTheStripOfDeviationsAndNotMovedThere) {

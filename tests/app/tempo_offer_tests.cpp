@@ -4,6 +4,8 @@
 #include <QPushButton>
 
 #include "app/window_fixture.h"
+#include "document/hit_desk.h"
+#include "document/selection.h"
 #include "document/tempo_desk.h"
 #include "head/notice_bar.h"
 #include "support/midi_bytes.h"
@@ -65,12 +67,12 @@ TEST_F(TempoOffer, APerformanceOnKeysIsTakenInAsNotesAndItsHitsAreThoseNotes) {
   doc().jobs().finishAll();
   ASSERT_EQ(doc().song().tracks.size(), 1U);
   EXPECT_EQ(doc().pool().begin()->second->notes().size(), 48U);
-  doc().findHits(doc().activeSet());
+  doc().hitDesk().find(doc().selection().set());
   doc().jobs().finishAll();
-  const auto hits = doc().activeHitsOf(doc().song().takes.front().id);
+  const auto hits = doc().timingDesk().planned().hits;
   ASSERT_EQ(hits.size(), 48U);
   for (std::size_t i = 0; i < hits.size(); ++i)
-    EXPECT_NEAR(static_cast<double>(hits[i].at.value), static_cast<double>(i) * 503 / 480 * 24'000, 1) << i;
+    EXPECT_NEAR(static_cast<double>(hits[i].hit.at.value), static_cast<double>(i) * 503 / 480 * 24'000, 1) << i;
   EXPECT_TRUE(notices().isVisible()) << "its tempo is offered";
 }
 

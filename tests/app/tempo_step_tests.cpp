@@ -11,7 +11,11 @@
 
 #include "app/window_fixture.h"
 #include "canvas/lanes_view.h"
+#include "document/print_desk.h"
+#include "document/selection.h"
+#include "document/song_files.h"
 #include "document/tempo_desk.h"
+#include "document/timing_desk.h"
 #include "document/transport.h"
 #include "head/notice_bar.h"
 
@@ -48,9 +52,9 @@ TEST_F(TempoSteps, FromUnknownMicsToTheGridInFiveActionsWithoutANumberTyped) {
   press("plan on");
   doc().jobs().finishAll();
   std::size_t onGrid = 0;
-  for (const auto& h : doc().planned().hits)
+  for (const auto& h : doc().timingDesk().planned().hits)
     if (h.line && std::abs(h.afterMs) < 12) ++onGrid;
-  EXPECT_GT(onGrid, doc().planned().hits.size() * 9 / 10);
+  EXPECT_GT(onGrid, doc().timingDesk().planned().hits.size() * 9 / 10);
 }
 
 TEST_F(TempoSteps, ABarLineDraggedNearAnAttackIsTiedToItToTheFrame) {
@@ -137,7 +141,7 @@ TEST_F(TempoSteps, MadeSteadyTheMapIsOneTempoAndTheRecordingFollows) {
 }
 
 TEST_F(TempoSteps, AnotherTempoIsMetByStretchingTheTake) {
-  doc().setTempo("other", TempoMap::steady(48'000, 100));
+  doc().tempoDesk().setMap("other", TempoMap::steady(48'000, 100));
   run("step.2");
   press("recording follows");
   find<QDoubleSpinBox>("Its tempo")->setValue(performance.map.bpmAt(Ticks{}));
@@ -153,10 +157,10 @@ TEST_F(TempoSteps, AnotherTempoIsMetByStretchingTheTake) {
 }
 
 TEST_F(TempoSteps, ATakeIsFittedToARangeToTheFrame) {
-  doc().setRange({Frames{48'000}, Frames{48'000 + 700'001}});
+  doc().selection().setRange({Frames{48'000}, Frames{48'000 + 700'001}});
   press("recording follows");
   press("fit to range");
-  EXPECT_EQ(song().sets[0].clips->front().range(), doc().range());
+  EXPECT_EQ(song().sets[0].clips->front().range(), doc().selection().range());
 }
 
 TEST_F(TempoSteps, ARangeThatMakesNoSenseIsSaid) {
@@ -181,7 +185,7 @@ TEST_F(TempoSteps, EveryTakeIsListenedToAndAllAreFittedAsOneStep) {
   ASSERT_EQ(table->rowCount(), static_cast<int>(song().sets.size()));
   EXPECT_TRUE(table->item(0, 1)->text().contains("BPM")) << table->item(0, 1)->text().toStdString();
   // Settled by hand: 100 BPM from its beginning, in a song of 120.
-  desk().setSource(doc().activeSet(), {100, Frames{24'000}});
+  desk().setSource(doc().selection().set(), {100, Frames{24'000}});
   EXPECT_EQ(find<QDoubleSpinBox>("Its tempo")->value(), 100);
   const auto before = song();
   press("fit all");
@@ -208,8 +212,8 @@ TEST_F(TempoSteps, ATakeIsFittedByDraggingItsEndOrAHit) {
   doc().undo();
   EXPECT_EQ(song(), before);
   // A hit dragged freely: everything before it gives way in proportion.
-  ASSERT_GT(doc().planned().hits.size(), 20U);
-  const auto hit = doc().planned().hits[20];
+  ASSERT_GT(doc().timingDesk().planned().hits.size(), 20U);
+  const auto hit = doc().timingDesk().planned().hits[20];
   const QPointF mark(xOf(hit.home), window->lanes().laneBox(0).top() + 4.5);
   drag(mark, mark + QPointF(12, 0), Qt::ShiftModifier);
   const auto& clip = song().sets.front().clips->front();
@@ -219,7 +223,7 @@ TEST_F(TempoSteps, ATakeIsFittedByDraggingItsEndOrAHit) {
 
 TEST_F(TempoSteps, AFitBySlicesOrAsATapeIsChosenBesideTheButton) {
   ASSERT_TRUE(run("take.usetempo"));
-  doc().setTempo("faster", TempoMap::steady(48'000, song().tempo.bpmAt(Ticks{}) * 1.1));
+  doc().tempoDesk().setMap("faster", TempoMap::steady(48'000, song().tempo.bpmAt(Ticks{}) * 1.1));
   doc().jobs().finishAll();
   press("recording follows");
   auto* manner = find<QComboBox>("fit manner");
@@ -244,7 +248,7 @@ TEST_F(TempoSteps, AFitBySlicesOrAsATapeIsChosenBesideTheButton) {
 // ------------------------------------------------------------------------------
 
 TEST_F(TempoSteps, APieceWithoutAClickGetsItsBarsInThreeActions) {
-  doc().newSong();
+  doc().files().newSong();
   const auto folder = QStringLiteral(OCHRON_SOURCE_DIR "/demo/free/");
   window->takeIn({folder + "Piano.flac", folder + "Bass.flac"}, false);
   doc().jobs().finishAll();
@@ -329,7 +333,7 @@ TEST_F(MetersAndSpeed, ASpeedIsTypedInAnyUnitHeardAndExportedOnceOrNotAtAll) {
   find<QAbstractButton>("speed exported")->click();
   EXPECT_EQ(exported(range).size(), plain) << "only heard";
   // A chosen range alone.
-  doc().setRange({Frames{48'000}, Frames{2 * 48'000}});
+  doc().selection().setRange({Frames{48'000}, Frames{2 * 48'000}});
   type(0, 100);
   EXPECT_GT(song().speedEnvelope->size(), 2U);
   EXPECT_NEAR(valueAt(*song().speedEnvelope, Frames{72'000}, 100), 100, 1e-9);
@@ -341,7 +345,7 @@ TEST_F(MetersAndSpeed, AnExportHasItsClickAndItsMidiFileBesideIt) {
   s.range = {Frames{}, Frames{4 * 48'000}};
   s.click = true;
   s.midi = true;
-  doc().exportTo(s, scratch / "song.wav");
+  doc().printDesk().exportTo(s, scratch / "song.wav");
   doc().jobs().finishAll();
   const auto click = AudioFileReader::open(scratch / "song click.wav");
   ASSERT_TRUE(click);

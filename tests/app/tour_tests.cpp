@@ -5,6 +5,7 @@
 
 #include "app/window_fixture.h"
 #include "canvas/lanes_view.h"
+#include "document/timing_desk.h"
 #include "guide/tour.h"
 
 namespace ochron {
@@ -36,7 +37,7 @@ TEST_F(LookAround, EveryCardIsInTheWindowAndCoversNothingItSpeaksOf) {
 }
 
 TEST_F(LookAround, TheWindowIsUsedMeanwhile) {
-  const auto hits = doc().planned().hits.size();
+  const auto hits = doc().timingDesk().planned().hits.size();
   ASSERT_GT(hits, 0U);
   run("step.3");
   EXPECT_EQ(doc().step(), Step::hits);

@@ -10,6 +10,15 @@
 #include <QTimer>
 #include <memory>
 
+#include "document/attention.h"
+#include "document/clip_desk.h"
+#include "document/hit_desk.h"
+#include "document/print_desk.h"
+#include "document/seam_desk.h"
+#include "document/selection.h"
+#include "document/song_files.h"
+#include "document/takes_desk.h"
+#include "document/timing_desk.h"
 #include "document/transport.h"
 #include "edits/tempo_edits.h"
 #include "main_window.h"
@@ -30,7 +39,7 @@ inline void writeWav(const std::filesystem::path& file, const std::vector<float>
 struct Driven : ::testing::Test {
   void TearDown() override {
     if (!window) return;
-    doc().leave();
+    doc().files().leave();
     window.reset();
   }
   void show() {
@@ -94,7 +103,7 @@ struct Driven : ::testing::Test {
     const auto file = scratch / "out.wav";
     ExportSettings s;
     s.range = range;
-    doc().exportTo(s, file);
+    doc().printDesk().exportTo(s, file);
     doc().jobs().finishAll();
     auto r = AudioFileReader::open(file);
     EXPECT_TRUE(r);
@@ -133,9 +142,9 @@ struct Window : Driven {
     ASSERT_EQ(doc().song().tracks.size(), 4u);
     // The performance's bar 1 is half a second in.
     doc().edit("tempo", setTempoMap(doc().song(), performance.map));
-    auto s = doc().timing();
+    auto s = doc().timingDesk().settings();
     s.on = true;
-    doc().setTiming("plan", s);
+    doc().timingDesk().setSettings("plan", s);
     doc().jobs().finishAll();
   }
 };

@@ -15,6 +15,9 @@
 #include <string>
 
 #include "document/document.h"
+#include "document/print_desk.h"
+#include "document/song_files.h"
+#include "document/takes_desk.h"
 #include "edits/mark_edits.h"
 
 namespace {
@@ -65,35 +68,35 @@ int main(int argc, char** argv) {
   QObject::connect(&doc, &Document::warned,
                    [](const QString& sentence) { std::fprintf(stderr, "%s\n", qPrintable(sentence)); });
   if (what == "edit" || what == "save") {
-    if (!doc.open(arg(2))) return 3;
+    if (!doc.files().open(arg(2))) return 3;
     doc.jobs().finishAll();
     if (!addMarkerOf(doc, arg(3))) return 3;
-    const bool ok = what == "edit" || doc.save(arg(2));
+    const bool ok = what == "edit" || doc.files().save(arg(2));
     crash(ok ? 0 : 4);
   }
   if (what == "unsaved") {
-    doc.importFiles({{arg(2), "Voice", MicRole::none, false}}, "take");
+    doc.takesDesk().importFiles({{arg(2), "Voice", MicRole::none, false}}, "take");
     doc.jobs().finishAll();
     crash(addMarkerOf(doc, arg(3)) ? 0 : 3);
   }
   if (what == "recover") {
     std::optional<KeptCopies::Copy> first;
-    for (const auto& folder : doc.keeper().abandoned())
-      if (auto copy = doc.keepAside(folder); copy && !first) first = copy;
-    const auto kept = doc.keeper().kept().list();
+    for (const auto& folder : doc.files().keeper().abandoned())
+      if (auto copy = doc.files().keepAside(folder); copy && !first) first = copy;
+    const auto kept = doc.files().keeper().kept().list();
     for (const auto& copy : kept)
       if (!copy.damaged && !first) first = copy;
-    const bool ok = first && doc.openKept(*first);
+    const bool ok = first && doc.files().openKept(*first);
     doc.jobs().finishAll();
     for (const auto& m : doc.song().markers) std::printf("%s\n", m.name.c_str());
     crash(ok ? 0 : 4);
   }
   if (what == "export") {
-    if (!doc.open(arg(2))) return 3;
+    if (!doc.files().open(arg(2))) return 3;
     doc.jobs().finishAll();
     ExportSettings s;
     s.range = {Frames{0}, doc.song().end()};
-    doc.exportTo(s, arg(3));
+    doc.printDesk().exportTo(s, arg(3));
     doc.jobs().finishAll();
     crash(fs::exists(arg(3)) ? 0 : 4);
   }

@@ -7,6 +7,7 @@
 
 #include "canvas/view_state.h"
 #include "document/pitch_desk.h"
+#include "document/selection.h"
 #include "theme/theme.h"
 
 namespace ochron {
@@ -17,7 +18,8 @@ constexpr double kInset = 7;     // pixels
 
 }  // namespace
 
-void paintDeviations(QPainter& p, const QRectF& box, const PitchDesk& desk, const ViewState& view) {
+void paintDeviations(QPainter& p, const QRectF& box, Document& doc, const ViewState& view) {
+  const auto& desk = doc.pitchDesk();
   const auto& theme = Theme::get();
   const auto& sheet = theme.sheet();
   const auto yOf = [&](double off) {
@@ -54,7 +56,7 @@ void paintDeviations(QPainter& p, const QRectF& box, const PitchDesk& desk, cons
     p.fillRect(QRectF(QPointF(x0, yOf(before)), QPointF(x1, yOf(after))).normalized(), veil);
     tone.setAlphaF(0.8F);
     p.fillRect(QRectF(x0, yOf(before) - 0.5, x1 - x0, 1), tone);
-    p.fillRect(QRectF(x0, yOf(after) - 1, x1 - x0, 2), desk.isChosen(n.name) ? sheet.selection : sheet.ink);
+    p.fillRect(QRectF(x0, yOf(after) - 1, x1 - x0, 2), doc.selection().isChosen(n.name) ? sheet.selection : sheet.ink);
   }
   p.restore();
 }

@@ -4,14 +4,17 @@
 #include <cmath>
 
 #include "canvas/view_state.h"
+#include "document/pitch_desk.h"
+#include "document/selection.h"
+#include "document/timing_desk.h"
 #include "document/wording.h"
 #include "time/grid.h"
 
 namespace ochron {
 namespace {
 
-constexpr double kSnapPixels = 7;   // pixels
-constexpr double kFirst = 4;        // pixels until it is known which way
+constexpr double kSnapPixels = 7;  // pixels
+constexpr double kFirst = 4;       // pixels until it is known which way
 
 }  // namespace
 
@@ -54,7 +57,7 @@ void NoteDrag::inTime(double pixels, Qt::KeyboardModifiers modifiers) {
   const auto was = part_ == NotePart::end ? note_.end : note_.start;
   auto to = view_.frameAt(view_.xOf(was) + pixels);
   const auto& map = base_->tempo;
-  if (const auto line = nearestLine(map, doc_.timing().grid, map.toTicks(to));
+  if (const auto line = nearestLine(map, doc_.timingDesk().settings().grid, map.toTicks(to));
       !modifiers.testFlag(Qt::ShiftModifier) && std::abs(view_.xOf(line.frame) - view_.xOf(to)) <= kSnapPixels)
     to = line.frame;
   const auto reach = modifiers.testFlag(Qt::AltModifier)       ? PinReach::following
@@ -62,9 +65,9 @@ void NoteDrag::inTime(double pixels, Qt::KeyboardModifiers modifiers) {
                                                                : PinReach::neighbours;
   std::vector<NoteName> names;
   for (const auto& n : chosen_) names.push_back(n.name);
-  const auto next = moveNotes(*base_, doc_.activeSet(), names, part_, to - was, reach);
+  const auto next = moveNotes(*base_, doc_.selection().set(), names, part_, to - was, reach);
   if (!next) return tell_(QString::fromStdString(next.error().message));
-  if (!doc_.editHits(
+  if (!doc_.timingDesk().edit(
           part_ == NotePart::whole ? PitchDesk::tr("Move notes in time") : PitchDesk::tr("Change the length of notes"),
           next, "note time"))
     return;

@@ -14,6 +14,8 @@
 #include "bench/note_drag.h"
 #include "canvas/lane_painter.h"
 #include "canvas/wave.h"
+#include "document/pitch_desk.h"
+#include "document/selection.h"
 #include "document/transport.h"
 #include "theme/theme.h"
 
@@ -42,6 +44,7 @@ PitchLens::PitchLens(Document& document, ViewState& view, QWidget* parent)
          "time, by an end to another length."));
 
   connect(&desk_, &PitchDesk::changed, this, qOverload<>(&QWidget::update));
+  document.selection().watch(Selection::kNotes, this, [this] { update(); });
   connect(&document, &Document::mediaChanged, this, qOverload<>(&QWidget::update));
 }
 
@@ -84,7 +87,7 @@ void PitchLens::fitRange() {
 void PitchLens::paintHead(QPainter& p) const {
   const auto& theme = Theme::get();
   const auto& sheet = theme.sheet();
-  const auto* set = doc_.song().find(doc_.activeSet());
+  const auto* set = doc_.song().find(doc_.selection().set());
   p.setFont(theme.font(12.5, 600));
   p.setPen(sheet.ink);
   const auto name = set ? QString::fromStdString(set->name) : tr("Pitch");
@@ -133,7 +136,7 @@ void PitchLens::paintPitches(QPainter& p) const {
 
 void PitchLens::paintWave(QPainter& p) const {
   const auto& sheet = Theme::get().sheet();
-  const auto* set = doc_.song().find(doc_.activeSet());
+  const auto* set = doc_.song().find(doc_.selection().set());
   if (!set || set->tracks.empty()) return;
   const QRectF box(kGutterWidth, plot().bottom(), width() - kGutterWidth, kWaveHeight - 6);
   auto soft = sheet.inkSoft;
@@ -162,7 +165,7 @@ void PitchLens::paintWave(QPainter& p) const {
 
 void PitchLens::paintTrace(QPainter& p) const {
   const auto& sheet = Theme::get().sheet();
-  const auto* set = doc_.song().find(doc_.activeSet());
+  const auto* set = doc_.song().find(doc_.selection().set());
   if (!set) return;
   const auto seen = view_.visible();
   QPainterPath path;
@@ -206,7 +209,7 @@ void PitchLens::paintChosen(QPainter& p) const {
   p.setPen(QPen(sheet.selection, 1));
   p.setBrush(sheet.selectionSoft);
   for (const auto& n : desk_.notes()) {
-    if (!desk_.isChosen(n.name)) continue;
+    if (!doc_.selection().isChosen(n.name)) continue;
     const double sung = n.tuned.parts.centre;
     const double highest = std::max({n.tuned.after, sung, sung - desk_.off(sung)});
     const double lowest = std::min({n.tuned.after, sung, sung - desk_.off(sung)});
@@ -224,7 +227,7 @@ void PitchLens::paintNotes(QPainter& p) const {
     const double x0 = view_.xOf(n.start);
     const double x1 = view_.xOf(n.end);
     if (x1 < kGutterWidth - 60 || x0 > width()) continue;
-    const bool chosen = desk_.isChosen(n.name);
+    const bool chosen = doc_.selection().isChosen(n.name);
     const double off = desk_.off(n.tuned.parts.centre);
     const double after = yOf(n.tuned.after);
     const double sung = yOf(n.tuned.parts.centre);
@@ -273,7 +276,7 @@ void PitchLens::paintEvent(QPaintEvent*) {
   paintWave(p);
   p.setClipping(false);
   if (stripHeight() > 0) {
-    paintDeviations(p, strip(), desk_, view_);
+    paintDeviations(p, strip(), doc_, view_);
     p.setPen(sheet.hairline);
     p.drawLine(QPointF(0, strip().top()), QPointF(width(), strip().top()));
   }
@@ -325,14 +328,14 @@ void PitchLens::mousePressEvent(QMouseEvent* event) {
   if (event->button() != Qt::LeftButton || event->position().x() < kGutterWidth) return;
   const auto* found = noteAt(event->position());
   if (!found) {
-    if (!(event->modifiers() & Qt::ControlModifier)) desk_.choose({});
+    if (!(event->modifiers() & Qt::ControlModifier)) doc_.selection().chooseNotes({});
     doc_.transport().setCursor(view_.frameAt(event->position().x()));
     bandFrom_ = bandTo_ = event->position();
     return;
   }
   const auto note = *found;
-  if (event->modifiers() & Qt::ControlModifier) return desk_.toggle(note.name);
-  if (!desk_.isChosen(note.name)) desk_.choose({note.name});
+  if (event->modifiers() & Qt::ControlModifier) return doc_.selection().toggle(note.name);
+  if (!doc_.selection().isChosen(note.name)) doc_.selection().chooseNotes({note.name});
   doc_.transport().setCursor(note.start);
   if (strip().contains(event->position())) return;
   gesture_ = std::make_unique<NoteDrag>(doc_, view_, event->position(), note, partAt(note, event->position()),
@@ -350,7 +353,8 @@ NotePart PitchLens::partAt(const PitchDesk::Note& note, QPointF point) const {
 }
 
 void PitchLens::contextMenuEvent(QContextMenuEvent* event) {
-  if (const auto* note = noteAt(event->pos()); note && !desk_.isChosen(note->name)) desk_.choose({note->name});
+  if (const auto* note = noteAt(event->pos()); note && !doc_.selection().isChosen(note->name))
+    doc_.selection().chooseNotes({note->name});
   auto* actions = Actions::of(this);
   if (!actions) return;
   QMenu menu(this);
@@ -379,7 +383,7 @@ void PitchLens::mouseMoveEvent(QMouseEvent* event) {
     if (view_.xOf(n.end) > band.left() && view_.xOf(n.start) < band.right() && yOf(n.tuned.after) > band.top() &&
         yOf(n.tuned.after) < band.bottom())
       inside.push_back(n.name);
-  desk_.choose(inside, event->modifiers() & Qt::ControlModifier);
+  doc_.selection().chooseNotes(inside, event->modifiers() & Qt::ControlModifier);
 }
 
 void PitchLens::dragEnded() {

@@ -4,6 +4,7 @@
 #include <QVBoxLayout>
 
 #include "bench/bench_table.h"
+#include "document/fresh.h"
 #include "files/file_names.h"
 #include "render/export.h"
 #include "render/song_speed.h"
@@ -39,8 +40,8 @@ PrintBench::PrintBench(Document& document, std::function<ExportSettings()> setti
   column->setContentsMargins(8, 6, 8, 4);
   table_ = benchTable("export table", {tr("File"), tr("Sound"), tr("Length"), tr("Size")}, this);
   column->addWidget(table_);
-  for (auto signal : {&Document::songChanged, &Document::selectionChanged})
-    connect(&doc_, signal, this, &PrintBench::refresh);
+  auto* fresh = new Fresh(this, [this] { refresh(); });
+  fresh->on(&doc_, &Document::songChanged).on(doc_.selection(), Selection::kWhere);
 }
 
 void PrintBench::refresh() {

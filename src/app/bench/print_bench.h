@@ -5,6 +5,7 @@
 #include <functional>
 
 #include "document/document.h"
+#include "render/export.h"
 
 namespace ochron {
 

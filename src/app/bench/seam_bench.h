@@ -21,6 +21,7 @@ class SeamBench : public QWidget {
 
  private:
   const Clip* seam() const;
+  const Clip* first() const;
   TrackId worst(const Clip& later) const;
 
   Document& doc_;

@@ -7,6 +7,9 @@
 #include <cmath>
 
 #include "bench/bench_table.h"
+#include "document/fresh.h"
+#include "document/selection.h"
+#include "document/song_files.h"
 #include "media/audio_file.h"
 #include "theme/theme.h"
 
@@ -55,11 +58,13 @@ TakesBench::TakesBench(Document& document, QWidget* parent) : QWidget(parent), d
   connect(table_, &QTableWidget::itemSelectionChanged, this, [this] {
     const int row = table_->currentRow();
     if (row >= 0 && row < std::ssize(doc_.song().tracks))
-      doc_.setActiveTrack(doc_.song().tracks[static_cast<std::size_t>(row)].id);
+      doc_.selection().chooseTrack(doc_.song().tracks[static_cast<std::size_t>(row)].id);
   });
-  for (auto signal : {&Document::songChanged, &Document::mediaChanged, &Document::selectionChanged})
-    connect(&doc_, signal, this, &TakesBench::refresh);
-  connect(&Theme::get(), &Theme::changed, this, &TakesBench::refresh);
+  auto* fresh = new Fresh(this, [this] { refresh(); });
+  fresh->on(&doc_, &Document::songChanged)
+      .on(doc_.selection(), Selection::kWhere)
+      .on(&doc_, &Document::mediaChanged)
+      .on(&Theme::get(), &Theme::changed);
 }
 
 /// Reads the files' heads in the background, each once.
@@ -69,7 +74,7 @@ void TakesBench::readHeads() {
     if (!depths_.contains(m.path)) unread.push_back(m.path);
   if (unread.empty()) return;
   for (const auto& p : unread) depths_[p] = {};
-  doc_.jobs().start({}, [this, unread, folder = doc_.folder()](Progress&) -> Jobs::Finish {
+  doc_.jobs().start({}, [this, unread, folder = doc_.files().folder()](Progress&) -> Jobs::Finish {
     std::map<std::string, QString> found;
     for (const auto& path : unread) {
       const std::filesystem::path given(path);
@@ -120,7 +125,7 @@ void TakesBench::refresh() {
             : doc_.recordings().complete() ? tr("not at hand")
                                            : tr("being read"),
             trouble != troubles.end());
-    if (t.id == doc_.activeTrack()) table_->selectRow(row);
+    if (t.id == doc_.selection().track()) table_->selectRow(row);
   }
 }
 

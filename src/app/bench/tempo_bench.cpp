@@ -7,6 +7,8 @@
 
 #include "bench/bench_table.h"
 #include "bench/tempo_graph.h"
+#include "document/fresh.h"
+#include "document/selection.h"
 #include "document/tempo_desk.h"
 #include "document/wording.h"
 
@@ -34,12 +36,13 @@ TempoBench::TempoBench(Document& document, ViewState& view, QWidget* parent) : Q
   connect(table_, &QTableWidget::itemSelectionChanged, this, [this] {
     const int row = table_->currentRow();
     if (row >= 0 && row < std::ssize(doc_.song().sets))
-      doc_.setActiveSet(doc_.song().sets[static_cast<std::size_t>(row)].id);
+      doc_.selection().chooseSet(doc_.song().sets[static_cast<std::size_t>(row)].id);
   });
-  for (auto signal : {&Document::songChanged, &Document::selectionChanged})
-    connect(&doc_, signal, this, &TempoBench::refresh);
-  connect(&doc_.tempoDesk(), &TempoDesk::changed, this, &TempoBench::refresh);
-  connect(&Theme::get(), &Theme::changed, this, &TempoBench::refresh);
+  auto* fresh = new Fresh(this, [this] { refresh(); });
+  fresh->on(&doc_, &Document::songChanged)
+      .on(doc_.selection(), Selection::kWhere)
+      .on(&doc_.tempoDesk(), &TempoDesk::changed)
+      .on(&Theme::get(), &Theme::changed);
   refresh();
 }
 
@@ -92,7 +95,7 @@ void TempoBench::refresh() {
   table_->setRowCount(static_cast<int>(sets.size()));
   for (int i = 0; i < std::ssize(sets); ++i) {
     fill(i, sets[static_cast<std::size_t>(i)]);
-    if (sets[static_cast<std::size_t>(i)].id == doc_.activeSet()) table_->selectRow(i);
+    if (sets[static_cast<std::size_t>(i)].id == doc_.selection().set()) table_->selectRow(i);
   }
 }
 

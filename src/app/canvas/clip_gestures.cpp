@@ -6,6 +6,8 @@
 
 #include "canvas/lanes_view.h"
 #include "canvas/say.h"
+#include "document/clip_desk.h"
+#include "document/selection.h"
 #include "document/wording.h"
 #include "edits/arrange.h"
 #include "edits/clip_edits.h"
@@ -34,7 +36,7 @@ QString byMs(double ms) { return signedMs(ms) + " ms"; }
 class ClipDrag : public Gesture {
  public:
   ClipDrag(DragContext context, ClipId grabbed) : c_(std::move(context)), grabbed_(grabbed) {
-    ids_ = c_.doc.desk().isChosen(grabbed) ? c_.doc.desk().clips() : ClipIds{grabbed};
+    ids_ = c_.doc.selection().isChosen(grabbed) ? c_.doc.selection().clips() : ClipIds{grabbed};
     if (const auto* clip = c_.base->find(grabbed)) clip_ = *clip;
   }
   ~ClipDrag() override { c_.target({}); }
@@ -87,7 +89,7 @@ class MoveDrag : public ClipDrag {
   }
   /// What was copied is chosen once it is dropped.
   ~MoveDrag() override {
-    if (!copies_.empty()) c_.doc.desk().choose(copies_);
+    if (!copies_.empty()) c_.doc.selection().choose(copies_);
   }
 
  protected:
@@ -96,7 +98,7 @@ class MoveDrag : public ClipDrag {
     const auto by =
         snapped({clip_.start, anchorOf(*c_.base, *set, clip_), clip_.end(), extent_.start}, c_.moved(point), free);
     const int rows = rowAt(point.y()) - rowOf(set->id);
-    const auto overlap = c_.doc.desk().settings().overlap;
+    const auto overlap = c_.doc.clipDesk().settings().overlap;
     if (copying_) return copyTo(by, rows, overlap);
     const auto next = moveClipsAcross(*c_.base, ids_, by, rows, overlap);
     if (!next && rows != 0) {
@@ -176,7 +178,7 @@ class TrimDrag : public ClipDrag {
   void drag(QPointF point, bool free) override {
     const auto edge = start_ ? clip_.start : clip_.end();
     const auto by = snapped({edge}, c_.moved(point), free);
-    const bool gaps = c_.doc.desk().settings().closeGaps;
+    const bool gaps = c_.doc.clipDesk().settings().closeGaps;
     const auto next = start_ ? trimStarts(*c_.base, ids_, by, gaps) : trimEnds(*c_.base, ids_, by, gaps);
     if (!c_.doc.edit(start_ ? say("Trim starts") : say("Trim ends"), next, "trim")) return;
     const auto* now = c_.doc.song().find(grabbed_);
@@ -228,7 +230,7 @@ class FadeDrag : public ClipDrag {
     const auto at = end_ == FadeEnd::in ? clip_.start + own.length : clip_.end() - own.length;
     const auto by = snapped({at}, c_.moved(point), free);
     const auto length = std::clamp(own.length + (end_ == FadeEnd::in ? by : -by), Frames{0}, clip_.length);
-    if (const auto* bundle = c_.base->find(clip_.bundle); bundle && clip_.bundle != c_.doc.desk().openBundle())
+    if (const auto* bundle = c_.base->find(clip_.bundle); bundle && clip_.bundle != c_.doc.selection().openBundle())
       return fadeBundle(*bundle, by);
     // All chosen clips' fades follow: to the same length.
     const auto next = changeFades(*c_.base, ids_, end_, [&](const Clip&, Fade f) { return f.length = length, f; });
@@ -276,7 +278,7 @@ class CrossfadeDrag : public ClipDrag {
  public:
   CrossfadeDrag(DragContext context, ClipId later) : ClipDrag(std::move(context), later) {
     // All joints of the selection follow the one that is dragged.
-    if (!c_.doc.desk().isChosen(later)) ids_ = {later};
+    if (!c_.doc.selection().isChosen(later)) ids_ = {later};
     room_ = crossfadeRoom(*c_.base, later);
     const double into = c_.view.xOf(clip_.start);
     earlier_ = c_.from.x() < into - 2 ? true : c_.from.x() > into + 2 ? false : std::optional<bool>();

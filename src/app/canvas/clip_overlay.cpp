@@ -6,6 +6,8 @@
 
 #include "canvas/lanes_view.h"
 #include "canvas/say.h"
+#include "document/clip_desk.h"
+#include "document/selection.h"
 #include "document/transport.h"
 #include "dsp/fade.h"
 #include "edits/arrange.h"
@@ -170,16 +172,16 @@ std::unique_ptr<Gesture> ClipOverlay::press(QPointF point, const Spot& spot, Qt:
   const bool ctrl = modifiers.testFlag(Qt::ControlModifier);
   const bool alt = modifiers.testFlag(Qt::AltModifier);
   const bool shift = modifiers.testFlag(Qt::ShiftModifier);
-  auto& desk = doc_.desk();
+  auto& chosen = doc_.selection();
   DragContext context{doc_, view_, lanes_, point, std::move(tell), [this](auto found) { target_ = found; }};
   if (spot.span) {
-    desk.chooseSpan(spot.span);
+    chosen.chooseSpan(spot.span);
     const auto part = spot.part == Part::spanStart ? SpanPart::start
                       : spot.part == Part::spanEnd ? SpanPart::end
                                                    : SpanPart::body;
     return spanDrag(std::move(context), spot.span, part, ctrl);
   }
-  if (!ctrl && !desk.isChosen(spot.clip)) desk.choose({spot.clip});
+  if (!ctrl && !chosen.isChosen(spot.clip)) chosen.choose({spot.clip});
   workedOn_ = spot;
   switch (spot.part) {
     case Part::startEdge: return trimDrag(std::move(context), spot.clip, true);
@@ -200,11 +202,11 @@ std::unique_ptr<Gesture> ClipOverlay::press(QPointF point, const Spot& spot, Qt:
 void ClipOverlay::click(const Spot& spot, Qt::KeyboardModifiers modifiers) {
   if (!spot.clip) return;
   if (modifiers.testFlag(Qt::ControlModifier))
-    doc_.desk().toggle(spot.clip);
+    doc_.selection().toggle(spot.clip);
   else if (modifiers.testFlag(Qt::ShiftModifier) && !modifiers.testFlag(Qt::AltModifier))
-    doc_.desk().chooseTo(spot.clip);
+    doc_.selection().chooseTo(spot.clip);
   else
-    doc_.desk().choose({spot.clip});
+    doc_.selection().choose({spot.clip});
 }
 
 // Painting ------------------------------------------------------------------------------------------------------------
@@ -214,12 +216,12 @@ void ClipOverlay::eachChosen(const std::function<void(const Clip&, double top, d
   for (const auto& set : doc_.song().sets) {
     const auto [top, bottom] = lanes_.setBounds(set);
     for (auto c = firstInSight(*set.clips, seen.start); c != set.clips->end() && c->start < seen.end; ++c)
-      if (doc_.desk().isChosen(c->id)) draw(*c, top, bottom);
+      if (doc_.selection().isChosen(c->id)) draw(*c, top, bottom);
   }
 }
 
 void ClipOverlay::paintUnder(QPainter& p) const {
-  if (!active() || doc_.desk().empty()) return;
+  if (!active() || !doc_.selection().hasClips()) return;
   eachChosen([&](const Clip& c, double top, double bottom) {
     const double a = view_.xOf(c.start);
     p.fillRect(QRectF(a, top, std::max(1.0, view_.xOf(c.end()) - a), bottom - top - 1),
@@ -381,7 +383,7 @@ void ClipOverlay::paintBundles(QPainter& p) const {
     const double a = view_.xOf(extent.start);
     const double e = view_.xOf(extent.end);
     if (e < kGutterWidth || a > lanes_.width()) continue;
-    const bool open = doc_.desk().openBundle() == b.id;
+    const bool open = doc_.selection().openBundle() == b.id;
     p.setPen(QPen(sheet.ink, open ? 1 : 1.6, open ? Qt::DashLine : Qt::SolidLine));
     p.setBrush(Qt::NoBrush);
     p.drawPolyline(QPolygonF{{a + 7, top + 2}, {a + 2, top + 2}, {a + 2, bottom - 3}, {a + 7, bottom - 3}});
@@ -416,7 +418,7 @@ void ClipOverlay::paintSpans(QPainter& p) const {
     if (!s.range.overlaps(seen)) continue;
     const double a = std::max<double>(kGutterWidth - 2, view_.xOf(s.range.start));
     const double b = std::min<double>(lanes_.width() + 2, view_.xOf(s.range.end));
-    const bool chosen = doc_.desk().span() == s.id && active();
+    const bool chosen = doc_.selection().span() == s.id && active();
     for (const auto track : s.tracks) {
       const auto box = lanes_.laneBox(lanes_.laneOf(track)).adjusted(0, 2, 0, -3);
       auto veil = sheet.paper;
@@ -438,11 +440,11 @@ void ClipOverlay::paintSpans(QPainter& p) const {
 
 /// The silent gaps that a split at silence would find.
 void ClipOverlay::paintSilence(QPainter& p) const {
-  if (!doc_.desk().silenceShown()) return;
+  if (!doc_.clipDesk().silenceShown()) return;
   const auto& sheet = Theme::get().sheet();
   auto veil = sheet.selection;
   veil.setAlphaF(0.16F);
-  for (const auto& [id, gap] : doc_.desk().silence()) {
+  for (const auto& [id, gap] : doc_.clipDesk().silence()) {
     const auto [top, bottom] = lanes_.setBounds(*doc_.song().find(id));
     const double a = view_.xOf(gap.start);
     const double b = view_.xOf(gap.end);

@@ -5,6 +5,7 @@
 #include <cmath>
 
 #include "canvas/say.h"
+#include "document/selection.h"
 #include "edits/mark_edits.h"
 #include "theme/theme.h"
 
@@ -72,7 +73,7 @@ class EnvelopeDrag : public Gesture {
     if (at + 1 != e.end()) moved.at = std::min(moved.at, (at + 1)->at - Frames{1});
     *at = moved;
     set(say("Move an envelope point"), e);
-    doc_.desk().choosePoint(ClipDesk::PointRef{lane.ref, moved.at});
+    doc_.selection().choosePoint(PointRef{lane.ref, moved.at});
     tell_(say("%1 %2 \u00b7 Shift: free \u00b7 Escape takes it back")
               .arg(nameOf(lane.ref.kind), envelopeText(lane.ref.kind, moved.value)));
   }
@@ -150,7 +151,7 @@ void paintEnvelope(QPainter& p, Document& doc, ViewState& view, const EnvelopeLa
   p.setPen(QPen(tone, active ? 1.6 : 1.2, e->empty() ? Qt::DashLine : Qt::SolidLine));
   p.setBrush(Qt::NoBrush);
   p.drawPolyline(line);
-  const auto chosen = doc.desk().point();
+  const auto chosen = doc.selection().point();
   for (const auto& point : *e) {
     const QPointF at(view.xOf(lane.toSong(point.at)), lane.yOf(point.value));
     const bool isChosen = chosen && chosen->envelope == lane.ref && chosen->at == point.at;
@@ -195,7 +196,7 @@ std::optional<EnvelopeSpot> envelopeSpot(Document& doc, ViewState& view, const E
 
 std::unique_ptr<Gesture> envelopeDrag(Document& doc, ViewState& view, QPointF from, const EnvelopeSpot& spot,
                                       std::function<void(const QString&)> tell) {
-  doc.desk().choosePoint(spot.point ? std::optional(ClipDesk::PointRef{spot.lane.ref, *spot.point}) : std::nullopt);
+  doc.selection().choosePoint(spot.point ? std::optional(PointRef{spot.lane.ref, *spot.point}) : std::nullopt);
   return std::make_unique<EnvelopeDrag>(doc, view, from, spot, std::move(tell));
 }
 
@@ -216,7 +217,7 @@ void envelopeDoubleClick(Document& doc, ViewState& view, const EnvelopeLane& lan
                                               : lane.valueAtY(at.y());
   if (doc.edit(say("Add an envelope point"),
                setEnvelope(doc.song(), lane.ref, withPoint(*e, {lane.fromSong(song), value, 0}))))
-    doc.desk().choosePoint(ClipDesk::PointRef{lane.ref, lane.fromSong(song)});
+    doc.selection().choosePoint(PointRef{lane.ref, lane.fromSong(song)});
 }
 
 }  // namespace ochron

@@ -1,20 +1,22 @@
 #include "canvas/envelope_overlay.h"
 
 #include "canvas/lanes_view.h"
+#include "document/clip_desk.h"
+#include "document/selection.h"
 #include "document/transport.h"
 #include "edits/mark_edits.h"
 
 namespace ochron {
 
 bool EnvelopeOverlay::onLanes() const {
-  const auto kind = doc_.desk().shownEnvelope();
+  const auto kind = doc_.clipDesk().shownEnvelope();
   return kind && doc_.step() == Step::clips && !doc_.transport().original() && *kind != EnvelopeKind::songGain &&
          *kind != EnvelopeKind::songSpeed;
 }
 
 std::vector<EnvelopeLane> EnvelopeOverlay::lanesAt(int index) const {
   std::vector<EnvelopeLane> out;
-  const auto kind = *doc_.desk().shownEnvelope();
+  const auto kind = *doc_.clipDesk().shownEnvelope();
   const auto& song = doc_.song();
   const auto box = lanes_.laneBox(index).adjusted(0, 6, 0, -7);
   const auto track = song.tracks[static_cast<std::size_t>(index)].id;
@@ -39,7 +41,8 @@ void EnvelopeOverlay::paint(QPainter& p) const {
     const auto box = lanes_.laneBox(i);
     if (box.bottom() < 0 || box.top() > lanes_.height()) continue;
     for (const auto& lane : lanesAt(i)) {
-      const bool active = lane.clip ? doc_.desk().isChosen(lane.ref.clip) : lane.ref.track == doc_.activeTrack();
+      const bool active =
+          lane.clip ? doc_.selection().isChosen(lane.ref.clip) : lane.ref.track == doc_.selection().track();
       paintEnvelope(p, doc_, view_, lane, active);
     }
   }

@@ -6,6 +6,9 @@
 
 #include "canvas/lanes_view.h"
 #include "canvas/say.h"
+#include "document/hit_desk.h"
+#include "document/selection.h"
+#include "document/timing_desk.h"
 #include "document/transport.h"
 #include "edits/pieces.h"
 #include "feel/standing.h"
@@ -36,14 +39,14 @@ class TargetDrag : public Gesture {
     moved_ = true;
     const auto map = doc_.song().tempo;  // a copy: the song changes below
     const auto at = view_.frameAt(point.x());
-    const auto& overrides = doc_.song().find(doc_.activeSet())->plan->overrides;
+    const auto& overrides = doc_.song().find(doc_.selection().set())->plan->overrides;
     const auto found = overrides.find(hit_.hit);
     auto o = found == overrides.end() ? HitOverride{} : found->second;
     const bool free = modifiers.testFlag(Qt::ShiftModifier);
     o.target = map.toTicks(free ? at : overlay_.snapped(at).value_or(at));
     o.frozen = false;
-    doc_.overrideHit(say("Move target"), hit_.hit, o, "target");
-    const auto* planned = doc_.currentPlanned();
+    doc_.timingDesk().overrideHit(say("Move target"), hit_.hit, o, "target");
+    const auto* planned = doc_.selection().plannedHit();
     if (!planned) return;
     const auto where = map.position(*o.target);
     const double ms = msFromFrames(planned->now - planned->home, doc_.song().rate);
@@ -67,20 +70,20 @@ class TargetDrag : public Gesture {
 }  // namespace
 
 void HitOverlay::paint(QPainter& p) const {
-  const auto* set = doc_.song().find(doc_.activeSet());
+  const auto* set = doc_.song().find(doc_.selection().set());
   if (!set) return;
   if (doc_.step() == Step::clips) return paintStanding(p);
   const auto& sheet = Theme::get().sheet();
   const auto seen = view_.visible();
-  const auto& hits = doc_.planned().hits;
+  const auto& hits = doc_.timingDesk().planned().hits;
   const auto inSight = std::count_if(hits.begin(), hits.end(), [&](auto& h) { return seen.contains(h.home); });
   const bool dense = static_cast<double>(inSight) > view_.width() / 7.0;
   const auto [top, bottom] = lanes_.setBounds(*set);
   p.setRenderHint(QPainter::Antialiasing, true);
   paintOtherSets(p);
-  if (doc_.shownThreshold()) paintThreshold(p);
+  if (doc_.hitDesk().shownThreshold()) paintThreshold(p);
   if (!dense) paintTies(p, top);
-  const auto current = doc_.currentHit();
+  const auto current = doc_.selection().hit();
   for (const auto& h : hits) {
     const double x = view_.xOf(doc_.transport().original() ? h.home : h.now);
     if (x < kGutterWidth - 20 || x > lanes_.width() + 20) continue;
@@ -100,15 +103,15 @@ void HitOverlay::paint(QPainter& p) const {
 /// Hits of the sets that are not chosen: only to be seen.
 void HitOverlay::paintOtherSets(QPainter& p) const {
   for (const auto& set : doc_.song().sets)
-    if (set.id != doc_.activeSet()) paintDots(p, set, Theme::get().sheet().inkSoft);
+    if (set.id != doc_.selection().set()) paintDots(p, set, Theme::get().sheet().inkSoft);
 }
 
 /// While clips are edited hits are only to be seen, where the clips play them: drags snap to those of the active set.
 void HitOverlay::paintStanding(QPainter& p) const {
   p.setRenderHint(QPainter::Antialiasing, true);
-  if (doc_.shownThreshold()) paintThreshold(p);
+  if (doc_.hitDesk().shownThreshold()) paintThreshold(p);
   for (const auto& set : doc_.song().sets)
-    paintDots(p, set, set.id == doc_.activeSet() ? Theme::get().sheet().note : Theme::get().sheet().inkSoft);
+    paintDots(p, set, set.id == doc_.selection().set() ? Theme::get().sheet().note : Theme::get().sheet().inkSoft);
 }
 
 void HitOverlay::paintDots(QPainter& p, const MicSet& set, const QColor& colour) const {
@@ -128,10 +131,10 @@ void HitOverlay::paintDots(QPainter& p, const MicSet& set, const QColor& colour)
 void HitOverlay::paintMark(QPainter& p, const PlannedHit& h, double top, bool dense) const {
   const auto& sheet = Theme::get().sheet();
   const double x = view_.xOf(doc_.transport().original() ? h.home : h.now);
-  const auto current = doc_.currentHit();
+  const auto current = doc_.selection().hit();
   const bool isCurrent = current && current->hit == h.hit.id && current->take == h.take;
   const bool isHovered = hovered_ && hovered_->hit == h.hit.id;
-  const bool moved = !doc_.transport().original() && (doc_.timing().on || h.locked);
+  const bool moved = !doc_.transport().original() && (doc_.timingDesk().settings().on || h.locked);
   const auto colour = !h.line ? sheet.alarm : colourOf(moved ? h.afterMs : h.beforeMs);
   // The mark stands on the guide that heard it clearest; hits placed by hand on the set's first lane.
   double y = top + kMarkY;
@@ -154,7 +157,7 @@ void HitOverlay::paintMark(QPainter& p, const PlannedHit& h, double top, bool de
 
 /// Hits of one gesture are tied together over the set's first lane.
 void HitOverlay::paintTies(QPainter& p, double top) const {
-  const auto& hits = doc_.planned().hits;
+  const auto& hits = doc_.timingDesk().planned().hits;
   p.setPen(QPen(Theme::get().sheet().ink, 1.3));
   p.setBrush(Qt::NoBrush);
   for (std::size_t i = 0; i < hits.size();) {
@@ -186,7 +189,7 @@ double heightOf(double claim) {
 
 /// Everything that each guide heard, as high as it is sure, and the line from which it counts.
 void HitOverlay::paintThreshold(QPainter& p) const {
-  const auto* set = doc_.song().find(doc_.activeSet());
+  const auto* set = doc_.song().find(doc_.selection().set());
   const auto& sheet = Theme::get().sheet();
   const auto clips = withoutPlan(*set->clips);
   for (const auto track : set->tracks) {
@@ -230,7 +233,7 @@ std::optional<HitRef> HitOverlay::at(QPointF point) const {
   if (!wide && point.y() - lanes_.laneBox(index).top() >= 12) return {};
   std::optional<HitRef> best;
   double bestDistance = kGrab;
-  for (const auto& h : doc_.planned().hits) {
+  for (const auto& h : doc_.timingDesk().planned().hits) {
     const double distance = std::abs(view_.xOf(doc_.transport().original() ? h.home : h.now) - point.x());
     if (distance < bestDistance) {
       bestDistance = distance;
@@ -248,13 +251,13 @@ bool HitOverlay::hover(std::optional<HitRef> hit) {
 
 std::optional<Frames> HitOverlay::snapped(Frames at) const {
   const auto& map = doc_.song().tempo;
-  const auto line = nearestLine(map, doc_.timing().grid, map.toTicks(at));
+  const auto line = nearestLine(map, doc_.timingDesk().settings().grid, map.toTicks(at));
   if (std::abs(view_.xOf(line.frame) - view_.xOf(at)) > kSnap) return {};
   return line.frame;
 }
 
 std::unique_ptr<Gesture> HitOverlay::grab(QPointF point, HitRef hit, std::function<void(const QString&)> tell) const {
-  if (doc_.step() != Step::timing || !doc_.timing().on || doc_.transport().original()) return nullptr;
+  if (doc_.step() != Step::timing || !doc_.timingDesk().settings().on || doc_.transport().original()) return nullptr;
   return std::make_unique<TargetDrag>(doc_, view_, *this, point, hit, std::move(tell));
 }
 

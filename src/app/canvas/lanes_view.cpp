@@ -9,7 +9,13 @@
 
 #include "actions/actions.h"
 #include "canvas/track_head.h"
+#include "document/clip_desk.h"
+#include "document/hit_desk.h"
+#include "document/pin_desk.h"
+#include "document/seam_desk.h"
+#include "document/selection.h"
 #include "document/tempo_desk.h"
+#include "document/timing_desk.h"
 #include "document/transport.h"
 #include "document/wording.h"
 #include "edits/hit_edits.h"
@@ -34,15 +40,15 @@ class RangeDrag : public Gesture {
     const auto a = snapped(std::min(anchor_, at));
     const auto b = snapped(std::max(anchor_, at));
     if (std::abs(view_.xOf(a) - view_.xOf(b)) < 4) return;
-    doc_.setRange({a, b});
+    doc_.selection().setRange({a, b});
     doc_.transport().setCursor(a);
     QString text = LanesView::tr("Range of %1 s").arg(static_cast<double>((b - a).value) / doc_.song().rate, 0, 'f', 3);
     if (doc_.step() == Step::clips) {
       const auto sets = setsBetween(from_.y(), point.y());
-      doc_.desk().chooseIn({a, b}, sets);
-      doc_.desk().setRangeSets(sets);
+      doc_.selection().chooseIn({a, b}, sets);
+      doc_.selection().setRangeSets(sets);
       text += LanesView::tr(" on %1 \u00b7 %2 inside")
-                  .arg(counted(sets.size(), "set", "sets"), counted(doc_.desk().clips().size(), "clip", "clips"));
+                  .arg(counted(sets.size(), "set", "sets"), counted(doc_.selection().clips().size(), "clip", "clips"));
     }
     tell_(text);
   }
@@ -79,12 +85,12 @@ LanesView::LanesView(Document& document, ViewState& view, QWidget* parent) : Row
   connect(&view, &ViewState::changed, this, &LanesView::arrangeHeads);
   connect(&document, &Document::songChanged, this, &LanesView::fitLanes);
   connect(&document, &Document::songChanged, this, &LanesView::arrangeHeads);
-  connect(&document, &Document::selectionChanged, this, &LanesView::arrangeHeads);
+  document.selection().watch(Selection::kWhere, this, [this] { arrangeHeads(); });
   connect(&document, &Document::stepChanged, this, qOverload<>(&QWidget::update));
   connect(&document, &Document::transportChanged, this, qOverload<>(&QWidget::update));
-  connect(&document.desk(), &ClipDesk::changed, this, qOverload<>(&QWidget::update));
-  connect(&document, &Document::seamsMeasured, this, qOverload<>(&QWidget::update));
-  connect(&document.pinDesk(), &PinDesk::changed, this, qOverload<>(&QWidget::update));
+  connect(&document.clipDesk(), &ClipDesk::changed, this, qOverload<>(&QWidget::update));
+  connect(&document.seamDesk(), &SeamDesk::measured, this, qOverload<>(&QWidget::update));
+  connect(&document.hitDesk(), &HitDesk::changed, this, qOverload<>(&QWidget::update));
   connect(&document.tempoDesk(), &TempoDesk::changed, this, qOverload<>(&QWidget::update));
   connect(&Theme::get(), &Theme::changed, this, &LanesView::arrangeHeads);
   connect(&Theme::get(), &Theme::changed, this, [this] { lanes_.forget(); });
@@ -198,13 +204,13 @@ void LanesView::paintEvent(QPaintEvent* event) {
 
 /// In the Clips step a range lies on the tracks it was dragged over.
 void LanesView::paintRange(QPainter& p) const {
-  const auto range = doc_.range();
+  const auto range = doc_.selection().range();
   if (range.empty()) return;
   const auto& sheet = Theme::get().sheet();
   const double a = view_.xOf(range.start);
   const double b = view_.xOf(range.end);
   if (doc_.step() != Step::clips) return p.fillRect(QRectF(a, 0, b - a, height()), sheet.selectionSoft);
-  for (const auto id : doc_.desk().rangeSets()) {
+  for (const auto id : doc_.selection().rangeSets()) {
     const auto [top, bottom] = setBounds(*doc_.song().find(id));
     p.fillRect(QRectF(a, top, b - a, bottom - top), sheet.selectionSoft);
   }
@@ -256,7 +262,7 @@ void LanesView::mousePressEvent(QMouseEvent* event) {
   const int index = laneAt(point.y());
   if (index >= 0)
     if (const auto* set = doc_.song().setOf(doc_.song().tracks[static_cast<std::size_t>(index)].id))
-      doc_.setActiveSet(set->id);
+      doc_.selection().chooseSet(set->id);
   const auto tell = [this](const QString& text) { emit gestureTold(text); };
   pressedAt_ = point;
   dragged_ = false;
@@ -265,7 +271,7 @@ void LanesView::mousePressEvent(QMouseEvent* event) {
     gesture_ = pins_.press(point, *pin, event->modifiers(), tell);
     return update();
   }
-  if (!doc_.pinDesk().chosen().empty()) doc_.pinDesk().choose({});
+  if (!doc_.selection().pins().empty()) doc_.selection().choosePins({});
   if (doc_.step() == Step::clips && pressClip(event)) return update();
   if (const auto line = tempo_.at(point)) {
     gesture_ = tempo_.grab(point, *line, tell);
@@ -276,13 +282,13 @@ void LanesView::mousePressEvent(QMouseEvent* event) {
     return;
   }
   if (const auto spot = seams_.at(point)) {
-    doc_.setCurrentSeam(spot->clip);
+    doc_.selection().chooseSeam(spot->clip);
     gesture_ = seams_.grab(point, *spot, event->modifiers(), tell);
   } else if (const auto hit = hits_.at(point)) {
-    doc_.setCurrentHit(hit);
+    doc_.selection().chooseHit(hit);
     gesture_ = grabStroke(point, *hit, tell);
   } else {
-    doc_.setRange({});
+    doc_.selection().setRange({});
     doc_.transport().setCursor(view_.frameAt(point.x()));
     gesture_ = std::make_unique<RangeDrag>(doc_, view_, *this, point, tell);
   }
@@ -292,16 +298,16 @@ std::optional<TempoOverlay::FitSpot> LanesView::fitSpot(QPointF point) const {
   const int lane = laneAt(point.y());
   if (lane < 0) return {};
   const auto* set = doc_.song().setOf(doc_.song().tracks[static_cast<std::size_t>(lane)].id);
-  return tempo_.fitAt(point, *set, set->id == doc_.activeSet() ? hits_.at(point) : std::nullopt);
+  return tempo_.fitAt(point, *set, set->id == doc_.selection().set() ? hits_.at(point) : std::nullopt);
 }
 
 /// In the timing step a hit's target is dragged where a plan is on; else the hit is pinned and dragged itself.
 std::unique_ptr<Gesture> LanesView::grabStroke(QPointF at, HitRef hit,
                                                const std::function<void(const QString&)>& tell) {
   if (auto target = hits_.grab(at, hit, tell)) return target;
-  const auto* planned = doc_.currentPlanned();
+  const auto* planned = doc_.selection().plannedHit();
   if (doc_.step() != Step::timing || doc_.transport().original() || !planned) return nullptr;
-  const auto place = doc_.pinDesk().placeOf(doc_.activeSet(), hit.take, planned->hit.at);
+  const auto place = doc_.pinDesk().placeOf(doc_.selection().set(), hit.take, planned->hit.at);
   return place ? pins_.drag(at, *place, tell) : nullptr;
 }
 
@@ -312,7 +318,7 @@ bool LanesView::pressClip(QMouseEvent* event) {
   const auto modifiers = event->modifiers();
   const auto tell = [this](const QString& text) { emit gestureTold(text); };
   if (const int lane = laneAt(point.y()); lane >= 0)
-    doc_.setActiveTrack(doc_.song().tracks[static_cast<std::size_t>(lane)].id);
+    doc_.selection().chooseTrack(doc_.song().tracks[static_cast<std::size_t>(lane)].id);
   const auto spot = clips_.at(point);
   const bool fades = spot && (spot->part == ClipOverlay::Part::fadeIn || spot->part == ClipOverlay::Part::fadeOut);
   if (const auto envelope = fades ? std::nullopt : envelopes_.at(point)) {
@@ -322,13 +328,13 @@ bool LanesView::pressClip(QMouseEvent* event) {
   pressed_ = spot;
   if (spot && modifiers != Qt::ShiftModifier) {
     if (!spot->span && spot->part == ClipOverlay::Part::body) doc_.transport().setCursor(view_.frameAt(point.x()));
-    if (!spot->span && !(modifiers & Qt::ControlModifier)) doc_.setRange({});
+    if (!spot->span && !(modifiers & Qt::ControlModifier)) doc_.selection().setRange({});
     gesture_ = clips_.press(point, *spot, modifiers, tell);
     return true;
   }
   if (!spot) {
-    doc_.setRange({});
-    doc_.desk().clear();
+    doc_.selection().setRange({});
+    doc_.selection().clear();
     doc_.transport().setCursor(view_.frameAt(point.x()));
   }
   gesture_ = std::make_unique<RangeDrag>(doc_, view_, *this, point, tell);
@@ -396,7 +402,7 @@ void LanesView::mouseDoubleClickEvent(QMouseEvent* event) {
     if (doc_.transport().original() || envelopes_.doubleClick(event->position())) return;
     const auto spot = clips_.at(event->position());
     const auto* clip = spot ? doc_.song().find(spot->clip) : nullptr;
-    if (clip && clip->bundle) doc_.desk().openBundle(clip->bundle);
+    if (clip && clip->bundle) doc_.clipDesk().openBundle(clip->bundle);
     return;
   }
   const int index = laneAt(event->position().y());
@@ -414,9 +420,9 @@ void LanesView::mouseDoubleClickEvent(QMouseEvent* event) {
   for (const auto& c : *set->clips) {
     if (!c.range().contains(at)) continue;
     const auto takeTime = c.toTake(at);
-    if (doc_.editHits(tr("Add hit"), addHit(doc_.song(), c.take, set->id, takeTime, DrumClass::other)))
-      for (const auto& h : doc_.planned().hits)
-        if (h.hit.at == takeTime) doc_.setCurrentHit(HitRef{h.take, h.hit.id});
+    if (doc_.timingDesk().edit(tr("Add hit"), addHit(doc_.song(), c.take, set->id, takeTime, DrumClass::other)))
+      for (const auto& h : doc_.timingDesk().planned().hits)
+        if (h.hit.at == takeTime) doc_.selection().chooseHit(HitRef{h.take, h.hit.id});
     return;
   }
 }
@@ -424,8 +430,8 @@ void LanesView::mouseDoubleClickEvent(QMouseEvent* event) {
 void LanesView::contextMenuEvent(QContextMenuEvent* event) {
   if (doc_.step() != Step::clips || doc_.transport().original()) return;
   const auto spot = clips_.at(event->pos());
-  if (spot && spot->clip && !doc_.desk().isChosen(spot->clip)) doc_.desk().choose({spot->clip});
-  if (spot && spot->span) doc_.desk().chooseSpan(spot->span);
+  if (spot && spot->clip && !doc_.selection().isChosen(spot->clip)) doc_.selection().choose({spot->clip});
+  if (spot && spot->span) doc_.selection().chooseSpan(spot->span);
   auto* actions = Actions::of(this);
   if (!actions) return;
   actions->refresh();

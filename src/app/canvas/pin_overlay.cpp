@@ -6,6 +6,9 @@
 #include "canvas/lanes_view.h"
 #include "canvas/place_drag.h"
 #include "canvas/say.h"
+#include "document/pin_desk.h"
+#include "document/selection.h"
+#include "document/timing_desk.h"
 #include "document/wording.h"
 #include "theme/theme.h"
 
@@ -24,15 +27,15 @@ double heightOf(double ratio, double limitPercent) {
 
 class PinDrag : public PlaceDrag {
  public:
-  PinDrag(Document& doc, ViewState& view, const HitOverlay& hits, QPointF from, const PinDesk::Place& place, Tell tell)
+  PinDrag(Document& doc, ViewState& view, const HitOverlay& hits, QPointF from, const PinRef& place, Tell tell)
       : PlaceDrag(doc, view, from, std::move(tell)), hits_(hits), place_(place), takes_{place.take} {
-    if (doc.pinDesk().isChosen(place))
-      for (const auto& p : doc.pinDesk().chosen())
+    if (doc.selection().isChosen(place))
+      for (const auto& p : doc.selection().pins())
         if (p.clip == place.clip && p.take != place.take) takes_.push_back(p.take);
   }
   /// What was pinned by the drag is chosen once it is let go.
   ~PinDrag() override {
-    if (began() && takes_.size() == 1) doc_.pinDesk().choose({place_});
+    if (began() && takes_.size() == 1) doc_.selection().choosePins({place_});
   }
 
  protected:
@@ -47,7 +50,7 @@ class PinDrag : public PlaceDrag {
                                                                  : PinReach::neighbours;
     const auto next = movePins(*base_, place_.clip, takes_, to - was, reach);
     if (!next) return refuse(next.error());
-    if (!doc_.editHits(takes_.size() == 1 ? say("Move a pin") : say("Move pins"), next, "pin")) return;
+    if (!doc_.timingDesk().edit(takes_.size() == 1 ? say("Move a pin") : say("Move pins"), next, "pin")) return;
     const auto now = doc_.pinDesk().placeOf(place_.set, clip->take, place_.take);
     const auto* put = now ? doc_.song().find(now->clip) : nullptr;
     if (!put) return;
@@ -64,15 +67,15 @@ class PinDrag : public PlaceDrag {
 
  private:
   const HitOverlay& hits_;
-  PinDesk::Place place_;
+  PinRef place_;
   std::vector<Frames> takes_;
 };
 
 }  // namespace
 
 QRectF PinOverlay::laneOf(const MicSet& set) const {
-  const bool active = std::find(set.tracks.begin(), set.tracks.end(), doc_.activeTrack()) != set.tracks.end();
-  return lanes_.laneBox(lanes_.laneOf(active ? doc_.activeTrack() : set.tracks.front()));
+  const bool active = std::find(set.tracks.begin(), set.tracks.end(), doc_.selection().track()) != set.tracks.end();
+  return lanes_.laneBox(lanes_.laneOf(active ? doc_.selection().track() : set.tracks.front()));
 }
 
 void PinOverlay::paint(QPainter& p) const {
@@ -92,7 +95,7 @@ void PinOverlay::paint(QPainter& p) const {
 
 void PinOverlay::paintClip(QPainter& p, const MicSet& set, const Clip& clip, const QRectF& box) const {
   const auto& sheet = Theme::get().sheet();
-  const bool active = set.id == doc_.activeSet();
+  const bool active = set.id == doc_.selection().set();
   const double limit = set.plan->settings.stretchLimit;
   const double middle = box.center().y();
   const double left = std::max<double>(kGutterWidth, view_.xOf(clip.start));
@@ -131,7 +134,7 @@ void PinOverlay::paintClip(QPainter& p, const MicSet& set, const Clip& clip, con
     const double x = view_.xOf(clip.toSong(take));
     if (x < left - 6 || x > right + 6) continue;
     const Place place{set.id, clip.id, take};
-    const bool chosen = doc_.pinDesk().isChosen(place);
+    const bool chosen = doc_.selection().isChosen(place);
     const bool hovered = hovered_ == place;
     if (chosen || hovered) {
       const auto [top, bottom] = lanes_.setBounds(set);
@@ -172,11 +175,11 @@ std::optional<PinOverlay::Place> PinOverlay::at(QPointF point) const {
 
 std::unique_ptr<Gesture> PinOverlay::press(QPointF point, const Place& place, Qt::KeyboardModifiers modifiers,
                                            std::function<void(const QString&)> tell) const {
-  doc_.setActiveSet(place.set);
+  doc_.selection().chooseSet(place.set);
   if (modifiers == Qt::ControlModifier)
-    doc_.pinDesk().toggle(place);
-  else if (!doc_.pinDesk().isChosen(place))
-    doc_.pinDesk().choose({place});
+    doc_.selection().toggle(place);
+  else if (!doc_.selection().isChosen(place))
+    doc_.selection().choosePins({place});
   return drag(point, place, std::move(tell));
 }
 

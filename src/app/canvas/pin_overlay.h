@@ -9,6 +9,7 @@
 #include "canvas/view_state.h"
 #include "document/document.h"
 #include "document/pin_desk.h"
+#include "document/selection.h"
 
 namespace ochron {
 
@@ -21,7 +22,7 @@ class PinOverlay {
   PinOverlay(Document& document, ViewState& view, const LanesView& lanes)
       : doc_(document), view_(view), lanes_(lanes) {}
 
-  using Place = PinDesk::Place;
+  using Place = PinRef;
   void paint(QPainter& p) const;
   std::optional<Place> at(QPointF point) const;
   /// Chooses the pin that is pressed, or adds it to those that are chosen (Ctrl), and begins its drag.

@@ -5,6 +5,8 @@
 #include <QWheelEvent>
 #include <cmath>
 
+#include "document/selection.h"
+#include "document/timing_desk.h"
 #include "theme/theme.h"
 #include "time/grid.h"
 
@@ -15,7 +17,7 @@ Row::Row(Document& document, ViewState& view, QWidget* parent) : QWidget(parent)
   for (auto signal : {&Document::songChanged, &Document::songPreviewed})
     connect(&document, signal, this, qOverload<>(&QWidget::update));
   connect(&document, &Document::mediaChanged, this, qOverload<>(&QWidget::update));
-  connect(&document, &Document::selectionChanged, this, qOverload<>(&QWidget::update));
+  connect(&document.selection(), &Selection::changed, this, qOverload<>(&QWidget::update));
   connect(&Theme::get(), &Theme::changed, this, qOverload<>(&QWidget::update));
   connect(&document, &Document::gestureOver, this, [this] {
     if (!dragging()) return;
@@ -87,7 +89,7 @@ void Row::paintRules(QPainter& painter, double y0, double y1, bool grid) const {
   };
   painter.setRenderHint(QPainter::Antialiasing, false);
   if (grid) {
-    const auto& g = doc_.timing().grid;
+    const auto& g = doc_.timingDesk().settings().grid;
     if (pixelsPerQuarter * static_cast<double>(g.step().value) / static_cast<double>(kTicksPerQuarter) >= 7)
       for (const auto& line : gridLines(map, g, from, to)) rule(line.frame, sheet.hairline);
   }

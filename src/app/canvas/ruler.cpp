@@ -9,6 +9,7 @@
 
 #include "canvas/tempo_overlay.h"
 #include "document/clip_desk.h"
+#include "document/selection.h"
 #include "document/tempo_desk.h"
 #include "document/transport.h"
 #include "edits/mark_edits.h"
@@ -40,7 +41,7 @@ class MarkDrag : public Gesture {
     moved_ = true;
     const auto& map = base_->tempo;
     auto at = view_.frameAt(view_.xOf(map.toFrames(end_ ? marker_.end() : marker_.at)) + point.x() - from_.x());
-    if (!modifiers.testFlag(Qt::ShiftModifier) && doc_.desk().settings().snap.on)
+    if (!modifiers.testFlag(Qt::ShiftModifier) && doc_.clipDesk().settings().snap.on)
       at = nearestLine(map, Grid{4, StepKind::straight, 50}, map.toTicks(at)).frame;
     auto next = marker_;
     if (end_)
@@ -73,7 +74,6 @@ Ruler::Ruler(Document& document, ViewState& view, QWidget* parent) : Row(documen
   setAccessibleName(tr("Bar ruler"));
   setToolTip(tr("Click to put the play line, drag to choose a range"));
   connect(&document, &Document::songChanged, this, &Ruler::fit);
-  connect(&document.desk(), &ClipDesk::changed, this, qOverload<>(&QWidget::update));
   connect(&document.tempoDesk(), &TempoDesk::changed, this, qOverload<>(&QWidget::update));
   connect(&document, &Document::stepChanged, this, qOverload<>(&QWidget::update));
   fit();
@@ -104,7 +104,7 @@ void Ruler::paintMarks(QPainter& p) const {
     const auto& m = doc_.song().markers[i];
     const double a = view_.xOf(map.toFrames(m.at));
     const double b = view_.xOf(map.toFrames(m.end()));
-    const bool chosen = doc_.desk().marker() == m.id;
+    const bool chosen = doc_.selection().marker() == m.id;
     const auto name = QString::fromStdString(m.name);
     const auto tone = chosen ? sheet.selection : sheet.ink;
     p.setRenderHint(QPainter::Antialiasing);
@@ -143,9 +143,9 @@ void Ruler::paintEvent(QPaintEvent*) {
   const auto seen = view_.visible();
   const double quarter = 60.0 / map.bpmAt(map.toTicks(seen.start)) * map.rate() / view_.framesPerPixel();
   p.setClipRect(kGutterWidth, 0, width() - kGutterWidth, height());
-  if (!doc_.range().empty()) {
-    const double a = view_.xOf(doc_.range().start);
-    p.fillRect(QRectF(a, 0, view_.xOf(doc_.range().end) - a, height()), sheet.selectionSoft);
+  if (!doc_.selection().range().empty()) {
+    const double a = view_.xOf(doc_.selection().range().start);
+    p.fillRect(QRectF(a, 0, view_.xOf(doc_.selection().range().end) - a, height()), sheet.selectionSoft);
   }
   paintRules(p, kBarsHeight - 6, kBarsHeight, false);
   if (!doc_.song().markers.empty()) paintMarks(p);
@@ -204,14 +204,14 @@ void Ruler::mousePressEvent(QMouseEvent* event) {
   if (event->position().x() < kGutterWidth) return;
   setFocus();
   if (const auto mark = markAt(event->position())) {
-    doc_.desk().chooseMarker(mark->marker);
+    doc_.selection().chooseMarker(mark->marker);
     gesture_ = std::make_unique<MarkDrag>(doc_, view_, event->position(), mark->marker, mark->part == MarkPart::end,
                                           [this](const QString& s) { emit gestureTold(s); });
     return;
   }
-  doc_.desk().setRangeSets({});
+  doc_.selection().setRangeSets({});
   anchor_ = view_.frameAt(event->position().x());
-  doc_.setRange({});
+  doc_.selection().setRange({});
   doc_.transport().setCursor(anchor_);
   if (doc_.transport().player().engine().playing()) doc_.transport().playFrom(anchor_);
 }
@@ -226,7 +226,7 @@ void Ruler::mouseMoveEvent(QMouseEvent* event) {
   const auto a = snap(std::min(anchor_, at));
   const auto b = snap(std::max(anchor_, at));
   if (b > a) {
-    doc_.setRange({a, b});
+    doc_.selection().setRange({a, b});
     doc_.transport().setCursor(a);
   }
 }

@@ -8,6 +8,9 @@
 
 #include "canvas/lanes_view.h"
 #include "canvas/say.h"
+#include "document/attention.h"
+#include "document/seam_desk.h"
+#include "document/selection.h"
 #include "document/transport.h"
 #include "dsp/fade.h"
 #include "seams/seam_edits.h"
@@ -28,7 +31,7 @@ class SeamDrag : public Gesture {
   SeamDrag(Document& doc, ViewState& view, QPointF from, SeamOverlay::Spot spot, bool bias,
            std::function<void(const QString&)> tell)
       : doc_(doc), view_(view), from_(from), spot_(spot), bias_(bias), tell_(std::move(tell)) {
-    if (const auto* c = doc_.currentSeamClip()) {
+    if (const auto* c = doc_.selection().seamClip()) {
       start_ = c->start;
       length_ = c->seam.before + c->seam.after;
       bias0_ = c->seam.bias;
@@ -39,7 +42,7 @@ class SeamDrag : public Gesture {
     const double dx = point.x() - from_.x();
     if (!moved_ && std::abs(dx) < 3) return;
     moved_ = true;
-    const auto* c = doc_.currentSeamClip();
+    const auto* c = doc_.selection().seamClip();
     if (!c) return;
     const auto by = Frames{std::llround(dx * view_.framesPerPixel())};
     if (bias_)
@@ -52,13 +55,13 @@ class SeamDrag : public Gesture {
 
  private:
   void place(const Clip& c, Frames to) {
-    const auto room = seamRoom(doc_.song(), doc_.activeSet(), c.id);
+    const auto room = seamRoom(doc_.song(), doc_.selection().set(), c.id);
     const auto at = std::clamp(to, room.start, std::max(room.start, room.end));
     SeamOverride change;
     change.leadIn = attackOf(c).value_or(c.start) - at;
     const int rate = doc_.song().rate;
-    doc_.changeSeamsOf({c.id}, say("Move seam"), change, "seam");
-    const auto* now = doc_.currentSeamClip();
+    doc_.seamDesk().changeThese({c.id}, say("Move seam"), change, "seam");
+    const auto* now = doc_.selection().seamClip();
     if (!now) return;
     QString text = say("Seam moved by %1 ms").arg(msFromFrames(now->start - start_, rate), 0, 'f', 2);
     if (const auto attack = attackOf(*now))
@@ -74,8 +77,8 @@ class SeamDrag : public Gesture {
     const int rate = doc_.song().rate;
     change.length =
         std::clamp(length_ + by, framesFromMs(kCrossfadeRange.low, rate), framesFromMs(kCrossfadeRange.high, rate));
-    doc_.changeSeamsOf({spot_.clip}, say("Change a seam's length"), change, "seam");
-    if (const auto* now = doc_.currentSeamClip()) {
+    doc_.seamDesk().changeThese({spot_.clip}, say("Change a seam's length"), change, "seam");
+    if (const auto* now = doc_.selection().seamClip()) {
       const auto got = now->seam.before + now->seam.after;
       tell_(say("Crossfade of %1 ms").arg(msFromFrames(got, rate), 0, 'f', 2) +
             (got < *change.length ? say(" \u00b7 no more fits between the attacks") : QString()));
@@ -84,13 +87,13 @@ class SeamDrag : public Gesture {
   void bend(double dx) {
     SeamOverride change;
     change.bias = kBiasRange.clamp(std::round(bias0_ * 100 + dx / kBiasPixels * 100));
-    doc_.changeSeamsOf({spot_.clip}, say("Change a seam's bias"), change, "seam");
+    doc_.seamDesk().changeThese({spot_.clip}, say("Change a seam's bias"), change, "seam");
     tell_(say("Bias %1 %").arg(*change.bias));
   }
   /// Song time of the attack that the later piece begins with.
   std::optional<Frames> attackOf(const Clip& c) const {
     if (!c.piece || !c.piece->hit) return {};
-    for (const auto& h : *doc_.song().hitsOf(c.take, doc_.activeSet()))
+    for (const auto& h : *doc_.song().hitsOf(c.take, doc_.selection().set()))
       if (h.id == c.piece->hit) return c.toSong(h.at);
     return {};
   }
@@ -114,14 +117,14 @@ void SeamOverlay::paint(QPainter& p) const {
       doc_.step() == Step::clips)
     return;
   for (const auto& set : doc_.song().sets)
-    if (set.id != doc_.activeSet()) paintQuietly(p, set);
-  const auto* set = doc_.song().find(doc_.activeSet());
+    if (set.id != doc_.selection().set()) paintQuietly(p, set);
+  const auto* set = doc_.song().find(doc_.selection().set());
   if (!set) return;
   const auto& clips = *set->clips;
   const auto seen = view_.visible();
   const auto [top, bottom] = lanes_.setBounds(*set);
   std::set<HitId> bad;
-  for (const auto& c : doc_.checks())
+  for (const auto& c : doc_.attention().checks())
     if (c.kind == CheckKind::levelChange || c.kind == CheckKind::roughSeam || c.kind == CheckKind::fadedGap ||
         c.kind == CheckKind::shortSeam)
       bad.insert(c.hit);
@@ -129,18 +132,22 @@ void SeamOverlay::paint(QPainter& p) const {
       std::upper_bound(clips.begin(), clips.end(), seen.start, [](Frames f, const Clip& x) { return f < x.end(); });
   const auto last = std::lower_bound(c, clips.end(), seen.end, [](const Clip& x, Frames f) { return x.start < f; });
   const bool dense = static_cast<double>(last - c) * kMarksFrom > view_.width();
+  const auto current = doc_.selection().seam();
+  double ticked = -1e9;
   p.setRenderHint(QPainter::Antialiasing, true);
   for (; c != last; ++c) {
     const auto i = static_cast<std::size_t>(c - clips.begin());
     if (!isSeam(clips, i)) continue;
     const bool isBad = c->piece && bad.contains(c->piece->hit);
-    if (dense && !isBad && doc_.currentSeam() != c->id) {  // a tick: seams are visible at every zoom
-      p.setPen(QPen(Theme::get().sheet().inkSoft, 1));
+    if (dense && !isBad && current != c->id) {  // a tick: seams are visible at every zoom
       const double x = std::floor(view_.xOf(c->start)) + 0.5;
+      if (x == ticked) continue;
+      ticked = x;
+      p.setPen(QPen(Theme::get().sheet().inkSoft, 1));
       p.drawLine(QPointF(x, bottom - 4), QPointF(x, bottom - 1));
       continue;
     }
-    paintSeam(p, *c, top, bottom, isBad);
+    paintSeam(p, *c, top, bottom, isBad, current == c->id);
   }
 }
 
@@ -153,16 +160,18 @@ void SeamOverlay::paintQuietly(QPainter& p, const MicSet& set) const {
   p.setPen(QPen(Theme::get().sheet().inkSoft, 1));
   auto c =
       std::upper_bound(clips.begin(), clips.end(), seen.start, [](Frames f, const Clip& x) { return f < x.end(); });
+  std::vector<QLineF> ticks;
   for (; c != clips.end() && c->start < seen.end; ++c) {
     if (!isSeam(clips, static_cast<std::size_t>(c - clips.begin()))) continue;
     const double x = std::floor(view_.xOf(c->start)) + 0.5;
-    p.drawLine(QPointF(x, bottom - 5), QPointF(x, bottom - 1));
+    if (ticks.empty() || ticks.back().x1() != x) ticks.emplace_back(x, bottom - 5, x, bottom - 1);
   }
+  p.drawLines(ticks.data(), static_cast<int>(ticks.size()));
 }
 
-void SeamOverlay::paintSeam(QPainter& p, const Clip& clip, double top, double bottom, bool bad) const {
+void SeamOverlay::paintSeam(QPainter& p, const Clip& clip, double top, double bottom, bool bad, bool chosen) const {
   const auto& sheet = Theme::get().sheet();
-  const bool current = doc_.currentSeam() == clip.id && doc_.step() == Step::seams;
+  const bool current = chosen && doc_.step() == Step::seams;
   const bool hovered = hovered_ && hovered_->clip == clip.id;
   const double x = view_.xOf(clip.start);
   const double wide = static_cast<double>((clip.seam.before + clip.seam.after).value) / view_.framesPerPixel();
@@ -174,7 +183,7 @@ void SeamOverlay::paintSeam(QPainter& p, const Clip& clip, double top, double bo
     p.drawLine(QPointF(x, top), QPointF(x, bottom));
     if (wide >= kCurvesFrom) paintCurves(p, clip);
     if (current) {
-      const auto room = seamRoom(doc_.song(), doc_.activeSet(), clip.id);
+      const auto room = seamRoom(doc_.song(), doc_.selection().set(), clip.id);
       p.setPen(QPen(sheet.selection, 3));
       p.drawLine(QPointF(view_.xOf(room.start), top + 1.5), QPointF(view_.xOf(room.end), top + 1.5));
     }
@@ -190,7 +199,7 @@ void SeamOverlay::paintSeam(QPainter& p, const Clip& clip, double top, double bo
 
 void SeamOverlay::paintCurves(QPainter& p, const Clip& clip) const {
   const auto& sheet = Theme::get().sheet();
-  const auto* set = doc_.song().find(doc_.activeSet());
+  const auto* set = doc_.song().find(doc_.selection().set());
   const double x0 = view_.xOf(clip.start - clip.seam.before);
   const double x1 = view_.xOf(clip.start + clip.seam.after);
   auto veil = sheet.selection;
@@ -256,7 +265,7 @@ void SeamOverlay::paintRanges(QPainter& p) const {
 
 std::optional<SeamOverlay::Spot> SeamOverlay::at(QPointF point) const {
   if (doc_.transport().original() || (doc_.step() != Step::seams && doc_.step() != Step::timing)) return {};
-  const auto* set = doc_.song().find(doc_.activeSet());
+  const auto* set = doc_.song().find(doc_.selection().set());
   if (!set) return {};
   const auto [top, bottom] = lanes_.setBounds(*set);
   if (point.y() < top || point.y() > bottom || (doc_.step() == Step::timing && point.y() < bottom - 11)) return {};

@@ -36,7 +36,7 @@ class SeamOverlay {
 
  private:
   void paintQuietly(QPainter& p, const MicSet& set) const;
-  void paintSeam(QPainter& p, const Clip& clip, double top, double bottom, bool bad) const;
+  void paintSeam(QPainter& p, const Clip& clip, double top, double bottom, bool bad, bool chosen) const;
   void paintCurves(QPainter& p, const Clip& clip) const;
 
   Document& doc_;

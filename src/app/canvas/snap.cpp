@@ -5,13 +5,16 @@
 #include <cmath>
 
 #include "canvas/say.h"
+#include "document/clip_desk.h"
+#include "document/selection.h"
+#include "document/timing_desk.h"
 #include "document/transport.h"
 #include "feel/standing.h"
 #include "time/grid.h"
 
 namespace ochron {
 std::optional<Snapper::Found> Snapper::nearest(Frames at, const ChosenClips& moving) const {
-  const auto& snap = doc_.desk().settings().snap;
+  const auto& snap = doc_.clipDesk().settings().snap;
   if (!snap.on) return {};
   std::optional<Found> best;
   auto reach = std::llround(snap.reachPixels * view_.framesPerPixel());
@@ -41,22 +44,23 @@ std::optional<Snapper::Found> Snapper::nearest(Frames at, const ChosenClips& mov
         }
     }
   if (snap.hits)
-    if (const auto* set = song.find(doc_.activeSet()))
-      for (const auto& h : standingHits(song, *set, *set->clips, {Frames{at.value - reach}, Frames{at.value + reach + 1}}))
+    if (const auto* set = song.find(doc_.selection().set()))
+      for (const auto& h :
+           standingHits(song, *set, *set->clips, {Frames{at.value - reach}, Frames{at.value + reach + 1}}))
         if (!moving.contains(h.clip)) offer(h.at, QT_TRANSLATE_NOOP("Snapper", "hit"));
   if (snap.grid)
-    offer(nearestLine(song.tempo, doc_.timing().grid, song.tempo.toTicks(at)).frame,
+    offer(nearestLine(song.tempo, doc_.timingDesk().settings().grid, song.tempo.toTicks(at)).frame,
           QT_TRANSLATE_NOOP("Snapper", "grid"));
   return best;
 }
 
 Snapper::Move Snapper::move(const std::vector<Frames>& points, Frames by, const ChosenClips& moving) const {
-  const auto& snap = doc_.desk().settings().snap;
+  const auto& snap = doc_.clipDesk().settings().snap;
   if (!snap.on || points.empty()) return {by, {}};
   if (snap.relative) {
     const auto& map = doc_.song().tempo;
     const auto from = map.toTicks(points.front());
-    const auto step = doc_.timing().grid.step();
+    const auto step = doc_.timingDesk().settings().grid.step();
     const auto steps = std::llround(static_cast<double>((map.toTicks(points.front() + by) - from).value) /
                                     static_cast<double>(step.value));
     const auto to = map.toFrames(from + step * steps);

@@ -2,6 +2,7 @@
 
 #include <QMouseEvent>
 
+#include "document/clip_desk.h"
 #include "edits/mark_edits.h"
 #include "theme/theme.h"
 
@@ -12,19 +13,19 @@ SongRow::SongRow(Document& document, ViewState& view, QWidget* parent) : Row(doc
   setFocusPolicy(Qt::ClickFocus);
   setMouseTracking(true);
   setAccessibleName(tr("Envelope of the song"));
-  connect(&document.desk(), &ClipDesk::changed, this, &SongRow::refresh);
+  connect(&document.clipDesk(), &ClipDesk::changed, this, &SongRow::refresh);
   connect(&document, &Document::stepChanged, this, &SongRow::refresh);
   refresh();
 }
 
 void SongRow::refresh() {
-  const auto kind = doc_.desk().shownEnvelope();
+  const auto kind = doc_.clipDesk().shownEnvelope();
   setVisible(doc_.step() == Step::clips && (kind == EnvelopeKind::songGain || kind == EnvelopeKind::songSpeed));
   update();
 }
 
 EnvelopeLane SongRow::lane() const {
-  return {{doc_.desk().shownEnvelope().value_or(EnvelopeKind::songGain), {}, {}},
+  return {{doc_.clipDesk().shownEnvelope().value_or(EnvelopeKind::songGain), {}, {}},
           QRectF(kGutterWidth, 9, width() - kGutterWidth, height() - 19),
           {}};
 }

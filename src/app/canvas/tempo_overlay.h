@@ -8,6 +8,7 @@
 #include "canvas/gesture.h"
 #include "canvas/view_state.h"
 #include "document/document.h"
+#include "document/selection.h"
 
 namespace ochron {
 

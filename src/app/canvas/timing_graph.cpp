@@ -7,6 +7,8 @@
 #include <array>
 #include <cmath>
 
+#include "document/selection.h"
+#include "document/timing_desk.h"
 #include "document/transport.h"
 #include "document/wording.h"
 #include "theme/theme.h"
@@ -33,7 +35,7 @@ QRectF TimingGraph::plot() const {
 double TimingGraph::reachMs() const {
   if (heldReach_ > 0) return heldReach_;
   double most = 12;
-  for (const auto& h : doc_.planned().hits)
+  for (const auto& h : doc_.timingDesk().planned().hits)
     if (h.line) most = std::max({most, std::abs(h.beforeMs), std::abs(h.afterMs)});
   for (const double r : {15.0, 25.0, 40.0, 60.0, 100.0, 160.0})
     if (most <= r * 0.95) return r;
@@ -54,7 +56,7 @@ void TimingGraph::paintEvent(QPaintEvent*) {
   p.setFont(theme.font(12.5, 600));
   p.setPen(sheet.ink);
   p.drawText(QPointF(14, 17), tr("Timing"));
-  const auto& planned = doc_.planned();
+  const auto& planned = doc_.timingDesk().planned();
   const auto stats = planned.stats();
   const auto box = plot();
   if (stats.count == 0) {
@@ -71,7 +73,7 @@ void TimingGraph::paintEvent(QPaintEvent*) {
       tr("before: mean %1, spread %2 ms").arg(signedMs(stats.meanBeforeMs)).arg(stats.spreadBeforeMs, 0, 'f', 1);
   p.drawText(QPointF(kGutterWidth + 10, 16), before);
   const double after = kGutterWidth + 34 + p.fontMetrics().horizontalAdvance(before);
-  if (doc_.timing().on) {
+  if (doc_.timingDesk().settings().on) {
     p.setFont(theme.font(11, 500));
     p.setPen(sheet.ink);
     p.drawText(QPointF(after, 16),
@@ -83,7 +85,7 @@ void TimingGraph::paintEvent(QPaintEvent*) {
   p.setPen(sheet.ink);
   p.setFont(theme.font(10.5, 500));
   p.drawText(pocketToggle(), Qt::AlignCenter, pocket_ ? tr("whole song") : tr("pocket in a bar"));
-  const double tolerance = doc_.timing().toleranceMs;
+  const double tolerance = doc_.timingDesk().settings().toleranceMs;
   p.fillRect(QRectF(box.left(), yOf(std::max(tolerance, 0.4)), width() - box.left(),
                     yOf(-std::max(tolerance, 0.4)) - yOf(std::max(tolerance, 0.4))),
              sheet.selectionSoft);
@@ -112,9 +114,9 @@ void TimingGraph::paintEvent(QPaintEvent*) {
 
 void TimingGraph::paintHits(QPainter& p) {
   const auto& sheet = Theme::get().sheet();
-  const auto& hits = doc_.planned().hits;
+  const auto& hits = doc_.timingDesk().planned().hits;
   p.setRenderHint(QPainter::Antialiasing);
-  const bool on = doc_.timing().on;
+  const bool on = doc_.timingDesk().settings().on;
   // Whiskers first, then the drift curve, then the marks.
   auto faint = sheet.ink;
   faint.setAlphaF(0.16F);
@@ -131,7 +133,7 @@ void TimingGraph::paintHits(QPainter& p) {
   p.setPen(QPen(sheet.inkSoft, 1.4));
   p.setBrush(Qt::NoBrush);
   p.drawPolyline(drift);
-  const auto current = doc_.currentHit();
+  const auto current = doc_.selection().hit();
   for (std::size_t i = 0; i < hits.size(); ++i) {
     const auto& h = hits[i];
     if (!h.line) continue;
@@ -165,7 +167,7 @@ void TimingGraph::paintHistogram(QPainter& p) {
         std::clamp(static_cast<int>(std::lround((ms / reachMs() + 1) / 2 * (kBins - 1))), 0, kBins - 1));
   };
   int most = 1;
-  const auto& hits = doc_.planned().hits;
+  const auto& hits = doc_.timingDesk().planned().hits;
   for (std::size_t i = 0; i < hits.size(); ++i) {
     if (!hits[i].line || hits[i].leader != i) continue;
     most = std::max(most, ++before[bin(hits[i].beforeMs)]);
@@ -187,7 +189,7 @@ void TimingGraph::paintHistogram(QPainter& p) {
     soft.setAlphaF(0.45F);
     p.setBrush(soft);
     p.drawRect(QRectF(left, y, length(before[static_cast<std::size_t>(i)]), tall - 1));
-    if (!doc_.timing().on) continue;
+    if (!doc_.timingDesk().settings().on) continue;
     p.setBrush(sheet.ink);
     p.drawRect(QRectF(left, y + tall * 0.25, length(after[static_cast<std::size_t>(i)]), tall * 0.5 - 0.5));
   }
@@ -196,7 +198,7 @@ void TimingGraph::paintHistogram(QPainter& p) {
 const PlannedHit* TimingGraph::hitAt(QPointF point) const {
   const PlannedHit* best = nullptr;
   double bestDistance = 12;
-  for (const auto& h : doc_.planned().hits) {
+  for (const auto& h : doc_.timingDesk().planned().hits) {
     if (!h.line) continue;
     const double dx = view_.xOf(h.line->frame) - point.x();
     const double dy = std::min(std::abs(yOf(h.beforeMs) - point.y()), std::abs(yOf(h.afterMs) - point.y()));
@@ -217,7 +219,7 @@ void TimingGraph::mousePressEvent(QMouseEvent* event) {
   }
   const auto* hit = hitAt(event->position());
   if (!hit) return doc_.transport().setCursor(view_.frameAt(event->position().x()));
-  doc_.setCurrentHit(HitRef{hit->take, hit->hit.id});
+  doc_.selection().chooseHit(HitRef{hit->take, hit->hit.id});
   grabbed_ = HitRef{hit->take, hit->hit.id};
   line_ = hit->line->at;
   pressed_ = event->position();
@@ -231,19 +233,19 @@ void TimingGraph::mouseMoveEvent(QMouseEvent* event) {
     return setCursor(over ? Qt::PointingHandCursor : Qt::ArrowCursor);
   }
   if (!dragging_ && std::abs(event->position().y() - pressed_.y()) < 3) return;
-  if (!doc_.timing().on || doc_.transport().original()) return;
+  if (!doc_.timingDesk().settings().on || doc_.transport().original()) return;
   dragging_ = true;
   const auto box = plot();
   double ms =
       std::clamp((box.center().y() - event->position().y()) / (box.height() / 2) * reachMs(), -reachMs(), reachMs());
   if (std::abs(ms) < 0.6) ms = 0;  // the line itself draws near
   const auto map = doc_.song().tempo;
-  const auto& overrides = doc_.song().find(doc_.activeSet())->plan->overrides;
+  const auto& overrides = doc_.song().find(doc_.selection().set())->plan->overrides;
   const auto found = overrides.find(grabbed_->hit);
   auto o = found == overrides.end() ? HitOverride{} : found->second;
   o.target = ms == 0 ? line_ : map.toTicks(map.toFrames(line_) + framesFromMs(ms, doc_.song().rate));
   o.frozen = false;
-  doc_.overrideHit(tr("Move target"), grabbed_->hit, o, "target");
+  doc_.timingDesk().overrideHit(tr("Move target"), grabbed_->hit, o, "target");
   emit gestureTold(tr("Target %1 ms off its line \u00b7 Escape takes it back").arg(signedMs(ms)));
 }
 
@@ -260,7 +262,7 @@ void TimingGraph::paintPocket(QPainter& p) {
   const auto& theme = Theme::get();
   const auto& sheet = theme.sheet();
   const auto box = plot();
-  const auto profile = doc_.planned().pocketProfile();
+  const auto profile = doc_.timingDesk().planned().pocketProfile();
   if (profile.empty()) return;
   const auto meter = doc_.song().tempo.meterOfBar(0);
   const auto bar = static_cast<double>(meter.barLength().value);
@@ -274,7 +276,7 @@ void TimingGraph::paintPocket(QPainter& p) {
     p.drawText(QPointF(x + 4, box.bottom() - 3), tr("beat %1").arg(beat + 1));
   }
   p.setRenderHint(QPainter::Antialiasing);
-  const auto& s = doc_.timing();
+  const auto& s = doc_.timingDesk().settings();
   const auto most =
       std::max_element(profile.begin(), profile.end(), [](auto& a, auto& b) { return a.count < b.count; });
   for (const auto& place : profile) {

@@ -1,6 +1,7 @@
 #pragma once
 
 #include "canvas/row.h"
+#include "document/selection.h"
 
 namespace ochron {
 

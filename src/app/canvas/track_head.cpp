@@ -5,6 +5,7 @@
 #include <cmath>
 
 #include "canvas/view_state.h"
+#include "document/selection.h"
 #include "edits/track_edits.h"
 #include "theme/theme.h"
 
@@ -65,7 +66,7 @@ void TrackHead::resizeEvent(QResizeEvent*) {
   solo_->move(width() - 29, y);
 }
 
-void TrackHead::mousePressEvent(QMouseEvent*) { doc_.setActiveTrack(track_); }
+void TrackHead::mousePressEvent(QMouseEvent*) { doc_.selection().chooseTrack(track_); }
 
 void TrackHead::paintEvent(QPaintEvent*) {
   const auto* t = doc_.song().find(track_);
@@ -73,7 +74,7 @@ void TrackHead::paintEvent(QPaintEvent*) {
   const auto& theme = Theme::get();
   const auto& sheet = theme.sheet();
   QPainter p(this);
-  const bool active = doc_.activeTrack() == track_;
+  const bool active = doc_.selection().track() == track_;
   p.fillRect(rect(), active ? sheet.selectionSoft : sheet.panel);
   p.fillRect(QRect(0, 0, 4, height() - 1), theme.tab(t->colour));
   p.setPen(sheet.hairline);

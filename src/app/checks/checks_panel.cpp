@@ -8,7 +8,10 @@
 #include <algorithm>
 
 #include "checks/fix.h"
+#include "document/attention.h"
 #include "document/pitch_desk.h"
+#include "document/seam_desk.h"
+#include "document/selection.h"
 #include "document/transport.h"
 #include "theme/theme.h"
 
@@ -24,9 +27,9 @@ ChecksPanel::ChecksPanel(Document& document, QWidget* parent) : QWidget(parent),
   setFocusPolicy(Qt::TabFocus);
   setAccessibleName(tr("To look at"));
   setMouseTracking(true);
-  for (auto signal : {&Document::songChanged, &Document::selectionChanged, &Document::seamsMeasured})
-    connect(&doc_, signal, this, &ChecksPanel::refresh);
-  connect(&doc_.pitchDesk(), &PitchDesk::changed, this, &ChecksPanel::refresh);
+  connect(&doc_, &Document::songChanged, this, &ChecksPanel::refresh);
+  doc_.selection().watch(Selection::kWhere | Selection::kNotes, this, [this] { refresh(); });
+  connect(&doc_.seamDesk(), &SeamDesk::measured, this, &ChecksPanel::refresh);
   connect(&Theme::get(), &Theme::changed, this, qOverload<>(&QWidget::update));
 }
 
@@ -36,16 +39,16 @@ bool ChecksPanel::isCurrent(const Check& check) const {
     return chosen.size() == 1 && chosen.front().name == *check.note;
   }
   if (check.bar) return false;
-  const auto now = doc_.currentHit();
+  const auto now = doc_.selection().hit();
   return now && check.hit == now->hit;
 }
 
 void ChecksPanel::refresh() {
   const auto was = current() ? std::optional(*current()) : std::nullopt;
-  checks_ = doc_.checks();
+  checks_ = doc_.attention().checks();
   all_ = checks_.size();
   std::erase_if(checks_, [&](const Check& c) {
-    return (group_ && groupOf(c.kind) != *group_) || (ofSet_ && c.set && c.set != doc_.activeSet());
+    return (group_ && groupOf(c.kind) != *group_) || (ofSet_ && c.set && c.set != doc_.selection().set());
   });
   current_ = -1;
   for (std::size_t i = 0; i < checks_.size() && current_ < 0; ++i)
@@ -64,11 +67,11 @@ void ChecksPanel::go(int index) {
   scroll_ =
       std::clamp(scroll_, std::min(index * kRow, (index + 1) * kRow + kButtons - (height() - kTitle)), index * kRow);
   scroll_ = std::max(0, scroll_);
-  if (c.set) doc_.setActiveSet(c.set);
+  if (c.set) doc_.selection().chooseSet(c.set);
   if (c.note)
-    doc_.pitchDesk().choose({*c.note});
+    doc_.selection().chooseNotes({*c.note});
   else if (c.hit)
-    doc_.setCurrentHit(HitRef{c.take, c.hit});
+    doc_.selection().chooseHit(HitRef{c.take, c.hit});
   current_ = index;
   doc_.transport().setCursor(c.at);
   if (doc_.transport().hearing().whileStepping) doc_.transport().hear();
@@ -99,7 +102,7 @@ void ChecksPanel::chooseFilter() {
   add(tr("All"), !group_, [this] { showOnly({}, ofSet_); });
   for (std::size_t i = 0; i < kCheckGroupNames.size(); ++i) {
     const auto group = static_cast<CheckGroup>(i);
-    const auto& all = doc_.checks();
+    const auto& all = doc_.attention().checks();
     const auto count = std::count_if(all.begin(), all.end(), [&](const Check& c) { return groupOf(c.kind) == group; });
     add(tr("%1 (%2)").arg(QString::fromUtf8(kCheckGroupNames[i])).arg(count), group_ == group,
         [this, group] { showOnly(group, ofSet_); });
@@ -116,7 +119,7 @@ const Check* ChecksPanel::current() const {
 void ChecksPanel::accept() {
   const auto at = current_;
   if (!current()) return doc_.tell(tr("Step to a check first (N)."));
-  doc_.acceptCheck(Check(*current()));
+  doc_.attention().accept(Check(*current()));
   settle(at);
 }
 
@@ -226,7 +229,7 @@ QString ChecksPanel::detailOf(const Check& check) const {
   const auto& song = doc_.song();
   const auto detail = QString::fromStdString(check.detail);
   const auto* set = song.find(check.set);
-  return set && song.sets.size() > 1 && check.set != doc_.activeSet()
+  return set && song.sets.size() > 1 && check.set != doc_.selection().set()
              ? QString::fromStdString(set->name) + ": " + detail
              : detail;
 }

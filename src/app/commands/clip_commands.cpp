@@ -5,6 +5,7 @@
 #include "document/clip_desk.h"
 #include "document/pin_desk.h"
 #include "document/pitch_desk.h"
+#include "document/selection.h"
 #include "document/transport.h"
 #include "edits/fade_edits.h"
 #include "edits/mark_edits.h"
@@ -15,10 +16,11 @@ namespace ochron {
 /// Commands about clips: choosing, cutting, placing, fading.
 void MainWindow::buildClipActions() {
   auto& a = *actions_;
-  auto& desk = doc_.desk();
+  auto& desk = doc_.clipDesk();
+  auto& chosen = doc_.selection();
   const auto hasTracks = [this] { return !doc_.song().tracks.empty(); };
-  const auto hasClips = [&desk] { return !desk.empty(); };
-  const auto hasEither = [this, &desk] { return !desk.empty() || !doc_.range().empty(); };
+  const auto hasClips = [&chosen] { return chosen.hasClips(); };
+  const auto hasEither = [&chosen] { return chosen.hasClips() || !chosen.range().empty(); };
   const auto add = [&](const char* id, const QString& text, const char* key, std::function<void()> run,
                        std::function<bool()> enabled) { a.add(id, text, key, std::move(run), std::move(enabled)); };
 
@@ -33,27 +35,29 @@ void MainWindow::buildClipActions() {
       "edit.delete", tr("Delete"), "Delete",
       [this, &desk] {
         // Delete is meant for what was chosen last: choosing a hit chooses no clip, and the other way round.
-        if (doc_.pinDesk().shown() && !doc_.pinDesk().chosen().empty())
+        if (doc_.pinDesk().shown() && !doc_.selection().pins().empty())
           doc_.pinDesk().remove();
-        else if (desk.holdsSomething() || !doc_.currentPlanned())
+        else if (doc_.selection().holdsSomething() || !doc_.selection().plannedHit())
           desk.removeChosen();
         else
           actions_->trigger("hits.remove");
       },
       [this, &desk] {
-        return desk.holdsSomething() || !doc_.pinDesk().chosen().empty() || doc_.currentPlanned() ||
-               (doc_.step() == Step::clips && !doc_.range().empty());
+        return doc_.selection().holdsSomething() || !doc_.selection().pins().empty() || doc_.selection().plannedHit() ||
+               (doc_.step() == Step::clips && !doc_.selection().range().empty());
       });
   add(
-      "clips.all", tr("Choose all clips"), "Ctrl+A", [&desk] { desk.chooseAll(); }, hasTracks);
+      "clips.all", tr("Choose all clips"), "Ctrl+A", [&chosen] { chosen.chooseAll(); }, hasTracks);
   add(
-      "clips.ontrack", tr("Choose all on this track"), "Ctrl+Shift+A", [&desk] { desk.chooseOnTrack(); }, hasTracks);
+      "clips.ontrack", tr("Choose all on this track"), "Ctrl+Shift+A", [&chosen] { chosen.chooseOnTrack(); },
+      hasTracks);
   add(
-      "clips.after", tr("Choose all after here"), "Ctrl+Alt+A", [&desk] { desk.chooseAfter(); }, hasTracks);
+      "clips.after", tr("Choose all after here"), "Ctrl+Alt+A",
+      [this, &chosen] { chosen.chooseAfter(doc_.transport().cursor()); }, hasTracks);
   add(
-      "clips.likename", tr("Choose all of this name"), "", [&desk] { desk.chooseLike(false); }, hasClips);
+      "clips.likename", tr("Choose all of this name"), "", [&chosen] { chosen.chooseLike(false); }, hasClips);
   add(
-      "clips.likecolour", tr("Choose all of this colour"), "", [&desk] { desk.chooseLike(true); }, hasClips);
+      "clips.likecolour", tr("Choose all of this colour"), "", [&chosen] { chosen.chooseLike(true); }, hasClips);
 
   add(
       "clips.split", tr("Split at the play line"), "D", [&desk] { desk.splitAtPlayLine(); }, hasTracks);
@@ -174,7 +178,7 @@ void MainWindow::buildClipActions() {
   add(
       "clips.openbundle", tr("Open the bundle"), "Shift+B",
       [this, &desk] {
-        const auto* c = doc_.song().find(desk.clips().front());
+        const auto* c = doc_.song().find(doc_.selection().clips().front());
         if (c->bundle)
           desk.openBundle(c->bundle);
         else

@@ -4,6 +4,10 @@
 
 #include "canvas/lanes_view.h"
 #include "checks/checks_panel.h"
+#include "document/hit_desk.h"
+#include "document/seam_desk.h"
+#include "document/selection.h"
+#include "document/timing_desk.h"
 #include "document/transport.h"
 #include "edits/hit_edits.h"
 #include "edits/plan_edits.h"
@@ -15,16 +19,16 @@ namespace ochron {
 void MainWindow::buildHitActions() {
   auto& a = *actions_;
   const auto hasTracks = [this] { return !doc_.song().tracks.empty(); };
-  const auto hasHit = [this] { return doc_.currentPlanned() != nullptr; };
-  const auto hasHits = [this] { return !doc_.planned().hits.empty(); };
-  const auto hasRange = [this] { return !doc_.range().empty() && !doc_.song().tracks.empty(); };
+  const auto hasHit = [this] { return doc_.selection().plannedHit() != nullptr; };
+  const auto hasHits = [this] { return !doc_.timingDesk().planned().hits.empty(); };
+  const auto hasRange = [this] { return !doc_.selection().range().empty() && !doc_.song().tracks.empty(); };
 
   a.add(
-      "hits.find", tr("Find hits"), "F", [this] { doc_.findHits(doc_.activeSet()); }, hasTracks);
+      "hits.find", tr("Find hits"), "F", [this] { doc_.hitDesk().find(doc_.selection().set()); }, hasTracks);
   a.add(
-      "hits.next", tr("Next hit"), "Right", [this] { doc_.stepHit(1); }, hasHits);
+      "hits.next", tr("Next hit"), "Right", [this] { doc_.hitDesk().step(1); }, hasHits);
   a.add(
-      "hits.previous", tr("Previous hit"), "Left", [this] { doc_.stepHit(-1); }, hasHits);
+      "hits.previous", tr("Previous hit"), "Left", [this] { doc_.hitDesk().step(-1); }, hasHits);
   a.add(
       "hits.hear", tr("Hear this place"), "H",
       [this] {
@@ -55,20 +59,20 @@ void MainWindow::buildHitActions() {
   a.add(
       "hits.remove", tr("Remove hit"), {},
       [this] {
-        const auto ref = *doc_.currentHit();
-        doc_.stepHit(1);
-        if (doc_.currentHit() == ref) doc_.setCurrentHit({});
-        doc_.editHits(tr("Remove hit"), removeHits(doc_.song(), ref.take, doc_.activeSet(), {ref.hit}));
+        const auto ref = *doc_.selection().hit();
+        doc_.hitDesk().step(1);
+        if (doc_.selection().hit() == ref) doc_.selection().chooseHit({});
+        doc_.timingDesk().edit(tr("Remove hit"), removeHits(doc_.song(), ref.take, doc_.selection().set(), {ref.hit}));
       },
       hasHit);
   a.add(
       "hits.add", tr("Add hit at the play line"), "A",
       [this] {
-        const auto* set = doc_.song().find(doc_.activeSet());
+        const auto* set = doc_.song().find(doc_.selection().set());
         for (const auto& c : *set->clips)
           if (c.range().contains(doc_.transport().cursor())) {
-            doc_.editHits(tr("Add hit"),
-                          addHit(doc_.song(), c.take, set->id, c.toTake(doc_.transport().cursor()), DrumClass::other));
+            doc_.timingDesk().edit(tr("Add hit"), addHit(doc_.song(), c.take, set->id,
+                                                         c.toTake(doc_.transport().cursor()), DrumClass::other));
             return;
           }
         doc_.tell(tr("The play line is not over a recording of this set."));
@@ -77,16 +81,19 @@ void MainWindow::buildHitActions() {
   a.add(
       "hits.lead", tr("Next stroke leads the hit"), "Alt+B",
       [this] {
-        const auto* h = doc_.currentPlanned();
-        doc_.editHits(tr("Change the leading stroke"), leadHit(doc_.song(), h->take, doc_.activeSet(), h->hit.id, 1));
+        const auto* h = doc_.selection().plannedHit();
+        doc_.timingDesk().edit(tr("Change the leading stroke"),
+                               leadHit(doc_.song(), h->take, doc_.selection().set(), h->hit.id, 1));
       },
-      [this] { return doc_.currentPlanned() && doc_.currentPlanned()->hit.strokes.size() > 1; });
+      [this] { return doc_.selection().plannedHit() && doc_.selection().plannedHit()->hit.strokes.size() > 1; });
   a.add(
-      "hits.alike", tr("Name what sounds alike like this hit"), "Alt+N", [this] { doc_.nameAlike(); }, hasHit);
+      "hits.alike", tr("Name what sounds alike like this hit"), "Alt+N", [this] { doc_.hitDesk().nameAlike(); },
+      hasHit);
   const auto nudge = [this](int by) {
-    const auto* h = doc_.currentPlanned();
-    doc_.editHits(tr("Move onset"), moveHit(doc_.song(), h->take, doc_.activeSet(), h->hit.id, h->hit.at + Frames{by}),
-                  "nudge");
+    const auto* h = doc_.selection().plannedHit();
+    doc_.timingDesk().edit(tr("Move onset"),
+                           moveHit(doc_.song(), h->take, doc_.selection().set(), h->hit.id, h->hit.at + Frames{by}),
+                           "nudge");
   };
   a.add(
       "hits.later", tr("Onset one sample later"), "Alt+Right", [nudge] { nudge(1); }, hasHit);
@@ -95,8 +102,9 @@ void MainWindow::buildHitActions() {
   a.add(
       "hits.restore", tr("Put the onset back where it was found"), "B",
       [this] {
-        const auto ref = *doc_.currentHit();
-        doc_.editHits(tr("Put onset back"), restoreHit(doc_.song(), ref.take, doc_.activeSet(), ref.hit));
+        const auto ref = *doc_.selection().hit();
+        doc_.timingDesk().edit(tr("Put onset back"),
+                               restoreHit(doc_.song(), ref.take, doc_.selection().set(), ref.hit));
       },
       hasHit);
   a.add(
@@ -104,7 +112,7 @@ void MainWindow::buildHitActions() {
       [this] {
         const auto file = QFileDialog::getSaveFileName(this, tr("Write hits"), "hits.mid",
                                                        tr("MIDI (*.mid);;Table (*.csv);;JSON (*.json)"));
-        if (!file.isEmpty()) doc_.writeHits(file.toStdString());
+        if (!file.isEmpty()) doc_.hitDesk().write(file.toStdString());
       },
       hasHits);
   a.add("checks.next", tr("Next thing to look at"), "N", [this] { checks_->step(1); });
@@ -114,18 +122,18 @@ void MainWindow::buildHitActions() {
   a.add("checks.fix", tr("Fix this"), "Shift+Y", [this] { checks_->fix(); });
 
   const auto change = [this](const QString& name, auto&& edit) {
-    const auto& all = doc_.song().find(doc_.activeSet())->plan->overrides;
-    const auto found = all.find(doc_.currentHit()->hit);
+    const auto& all = doc_.song().find(doc_.selection().set())->plan->overrides;
+    const auto found = all.find(doc_.selection().hit()->hit);
     auto o = found == all.end() ? HitOverride{} : found->second;
     edit(o);
-    doc_.overrideHit(name, doc_.currentHit()->hit, o);
+    doc_.timingDesk().overrideHit(name, doc_.selection().hit()->hit, o);
   };
   a.add(
       "timing.toggle", tr("Timing plan on or off"), "P",
       [this] {
-        auto s = doc_.timing();
+        auto s = doc_.timingDesk().settings();
         s.on = !s.on;
-        doc_.setTiming(s.on ? tr("Turn the timing plan on") : tr("Turn the timing plan off"), s);
+        doc_.timingDesk().setSettings(s.on ? tr("Turn the timing plan on") : tr("Turn the timing plan off"), s);
       },
       hasTracks);
   a.add(
@@ -142,26 +150,29 @@ void MainWindow::buildHitActions() {
       [change] { change(tr("Separate hits"), [](HitOverride& o) { o.joined = false; }); }, hasHit);
   a.add(
       "timing.release", tr("Give this hit back to the plan"), "Shift+K",
-      [this] { doc_.overrideHit(tr("Give hit back to the plan"), doc_.currentHit()->hit, {}); }, hasHit);
+      [this] { doc_.timingDesk().overrideHit(tr("Give hit back to the plan"), doc_.selection().hit()->hit, {}); },
+      hasHit);
   a.add(
-      "timing.leavealone", tr("Take the range out of the plan"), "X", [this] { doc_.leaveRangeAlone(true); }, hasRange);
+      "timing.leavealone", tr("Take the range out of the plan"), "X",
+      [this] { doc_.timingDesk().leaveRangeAlone(true); }, hasRange);
   a.add(
-      "timing.putback", tr("Put the range back into the plan"), "Shift+X", [this] { doc_.leaveRangeAlone(false); },
+      "timing.putback", tr("Put the range back into the plan"), "Shift+X",
+      [this] { doc_.timingDesk().leaveRangeAlone(false); }, hasRange);
+  a.add(
+      "lock.range", tr("Lock the range"), "Ctrl+L", [this] { doc_.timingDesk().lockRange(true); }, hasRange);
+  a.add(
+      "lock.unlockrange", tr("Unlock the range"), "Ctrl+Shift+L", [this] { doc_.timingDesk().lockRange(false); },
       hasRange);
   a.add(
-      "lock.range", tr("Lock the range"), "Ctrl+L", [this] { doc_.lockRange(true); }, hasRange);
-  a.add(
-      "lock.unlockrange", tr("Unlock the range"), "Ctrl+Shift+L", [this] { doc_.lockRange(false); }, hasRange);
-  a.add(
       "lock.set", tr("Lock or unlock the mic set"), {},
-      [this] { doc_.lockSet(!doc_.song().find(doc_.activeSet())->locked); }, hasTracks);
+      [this] { doc_.timingDesk().lockSet(!doc_.song().find(doc_.selection().set())->locked); }, hasTracks);
 
   a.add(
-      "seams.next", tr("Next seam"), "S", [this] { doc_.stepSeam(1); }, hasTracks);
+      "seams.next", tr("Next seam"), "S", [this] { doc_.seamDesk().step(1); }, hasTracks);
   a.add(
-      "seams.previous", tr("Previous seam"), "Shift+S", [this] { doc_.stepSeam(-1); }, hasTracks);
+      "seams.previous", tr("Previous seam"), "Shift+S", [this] { doc_.seamDesk().step(-1); }, hasTracks);
   a.add(
-      "seams.release", tr("Give seams back to the plan"), {}, [this] { doc_.releaseSeams(); }, hasTracks);
+      "seams.release", tr("Give seams back to the plan"), {}, [this] { doc_.seamDesk().release(); }, hasTracks);
 
   a.add(
       "groove.take", tr("Take this performance's groove\u2026"), {},
@@ -169,7 +180,7 @@ void MainWindow::buildHitActions() {
         bool ok = false;
         const auto name = QInputDialog::getText(this, tr("Take a groove"), tr("Its name:"), QLineEdit::Normal,
                                                 tr("Groove %1").arg(doc_.song().grooves.size() + 1), &ok);
-        if (ok && !name.isEmpty()) doc_.takeGroove(name);
+        if (ok && !name.isEmpty()) doc_.timingDesk().takeGroove(name);
       },
       hasHits);
   a.add(
@@ -177,34 +188,35 @@ void MainWindow::buildHitActions() {
       [this] {
         const auto file =
             QFileDialog::getOpenFileName(this, tr("Bring in a groove"), {}, tr("Grooves (*.json *.mid *.midi)"));
-        if (!file.isEmpty()) doc_.readGroove(file.toStdString());
+        if (!file.isEmpty()) doc_.timingDesk().readGroove(file.toStdString());
       },
       hasTracks);
-  const auto hasGroove = [this] { return doc_.timing().groove.has_value(); };
+  const auto hasGroove = [this] { return doc_.timingDesk().settings().groove.has_value(); };
   a.add(
       "groove.write", tr("Write this groove\u2026"), {},
       [this] {
-        const auto file = QFileDialog::getSaveFileName(this, tr("Write the groove"),
-                                                       QString::fromStdString(doc_.timing().groove->name) + ".json",
-                                                       tr("Groove (*.json);;MIDI (*.mid)"));
-        if (!file.isEmpty()) doc_.writeGroove(file.toStdString());
+        const auto file = QFileDialog::getSaveFileName(
+            this, tr("Write the groove"), QString::fromStdString(doc_.timingDesk().settings().groove->name) + ".json",
+            tr("Groove (*.json);;MIDI (*.mid)"));
+        if (!file.isEmpty()) doc_.timingDesk().writeGroove(file.toStdString());
       },
       hasGroove);
   a.add(
-      "groove.library", tr("Keep this groove in my library"), {}, [this] { doc_.keepGrooveInLibrary(); }, hasGroove);
+      "groove.library", tr("Keep this groove in my library"), {}, [this] { doc_.timingDesk().keepGrooveInLibrary(); },
+      hasGroove);
   a.add(
       "groove.redraw", tr("Draw the given scatter anew"), {},
       [this] {
-        auto s = doc_.timing();
+        auto s = doc_.timingDesk().settings();
         s.scatterDraw = s.scatterDraw < kScatterDrawRange.high ? s.scatterDraw + 1 : kScatterDrawRange.low;
-        doc_.setTiming(tr("Draw the scatter anew"), s);
+        doc_.timingDesk().setSettings(tr("Draw the scatter anew"), s);
       },
-      [this] { return doc_.timing().groove && doc_.timing().givenScatter > 0; });
+      [this] { return doc_.timingDesk().settings().groove && doc_.timingDesk().settings().givenScatter > 0; });
   a.add(
       "groove.drop", tr("Remove this groove from the song"), {},
       [this] {
-        const auto name = doc_.timing().groove->name;
-        doc_.useGroove({});
+        const auto name = doc_.timingDesk().settings().groove->name;
+        doc_.timingDesk().useGroove({});
         doc_.edit(tr("Remove a groove"), dropGroove(doc_.song(), name));
       },
       hasGroove);

@@ -15,7 +15,7 @@ namespace ochron {
 /// Commands about spans, markers, envelopes of the song, and going from place to place.
 void MainWindow::buildMarkActions() {
   auto& a = *actions_;
-  auto& desk = doc_.desk();
+  auto& desk = doc_.clipDesk();
   const auto hasTracks = [this] { return !doc_.song().tracks.empty(); };
   const auto add = [&](const char* id, const QString& text, const char* key, std::function<void()> run,
                        std::function<bool()> enabled) { a.add(id, text, key, std::move(run), std::move(enabled)); };

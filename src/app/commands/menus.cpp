@@ -1,5 +1,6 @@
 #include <QMenuBar>
 
+#include "document/song_files.h"
 #include "main_window.h"
 
 namespace ochron {
@@ -20,7 +21,8 @@ void MainWindow::buildMenus() {
   recent_ = song->addMenu(tr("Open recent"));
   connect(recent_, &QMenu::aboutToShow, this, [this] {
     recent_->clear();
-    for (const auto& folder : doc_.recent()) recent_->addAction(folder, this, [this, folder] { openSong(folder); });
+    for (const auto& folder : doc_.files().recent())
+      recent_->addAction(folder, this, [this, folder] { openSong(folder); });
     if (recent_->isEmpty()) recent_->addAction(tr("nothing yet"))->setEnabled(false);
   });
   for (const char* id : {"song.import", "song.save", "song.saveas", "song.recordings", "song.kept", "song.room",

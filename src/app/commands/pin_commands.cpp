@@ -9,7 +9,7 @@ void MainWindow::buildPinActions() {
   auto& a = *actions_;
   auto& desk = doc_.pinDesk();
   const auto hasTracks = [this] { return !doc_.song().tracks.empty(); };
-  const auto hasPins = [&desk] { return desk.shown() && !desk.chosen().empty(); };
+  const auto hasPins = [this, &desk] { return desk.shown() && !doc_.selection().pins().empty(); };
   a.add(
       "pins.add", tr("Pin the sound at the play line"), "Shift+P", [&desk] { desk.addAtPlayLine(); }, hasTracks);
   a.add(

@@ -1,6 +1,7 @@
 #include "document/clip_desk.h"
 #include "document/key_desk.h"
 #include "document/pitch_desk.h"
+#include "document/selection.h"
 #include "document/transport.h"
 #include "main_window.h"
 
@@ -14,7 +15,7 @@ void MainWindow::buildPitchActions() {
   const auto hasNotes = [&desk] { return !desk.notes().empty(); };
   const auto chosen = [&desk] { return !desk.chosen().empty(); };
   a.add(
-      "pitch.hear", tr("Hear the pitch"), {}, [this, &desk] { desk.hear(doc_.activeSet()); }, hasTracks);
+      "pitch.hear", tr("Hear the pitch"), {}, [this, &desk] { desk.hear(doc_.selection().set()); }, hasTracks);
   const auto step = [this, &desk](int by) {
     desk.step(by);
     view_.reveal(doc_.transport().cursor());
@@ -25,10 +26,10 @@ void MainWindow::buildPitchActions() {
       "pitch.previous", tr("Note before"), "Ctrl+,", [step] { step(-1); }, hasNotes);
   a.add(
       "pitch.all", tr("Choose all notes"), "Ctrl+Shift+.",
-      [&desk] {
+      [this, &desk] {
         std::vector<NoteName> all;
         for (const auto& n : desk.notes()) all.push_back(n.name);
-        desk.choose(all);
+        doc_.selection().chooseNotes(all);
       },
       hasNotes);
   a.add(
@@ -53,7 +54,7 @@ void MainWindow::buildPitchActions() {
     a.add(
         way > 0 ? "pitch.longer" : "pitch.shorter", way > 0 ? tr("Notes longer") : tr("Notes shorter"), {},
         [this, &desk, way] {
-          desk.moveInTime(NotePart::end, framesFromMs(doc_.desk().settings().nudgeMs, doc_.song().rate) * way,
+          desk.moveInTime(NotePart::end, framesFromMs(doc_.clipDesk().settings().nudgeMs, doc_.song().rate) * way,
                           PinReach::neighbours);
         },
         chosen);

@@ -1,6 +1,7 @@
 #include <QSettings>
 #include <algorithm>
 
+#include "document/selection.h"
 #include "document/sounding.h"
 #include "document/transport.h"
 #include "main_window.h"
@@ -18,7 +19,7 @@ void MainWindow::buildPlayActions() {
   a.add("transport.device", tr("Use the sound device"), {}, [this] { doc_.transport().trySoundDevice(); });
   a.add("transport.play", tr("Play or stop"), "Space", [this] { doc_.transport().playStop(); });
   a.add("transport.loop", tr("Loop the range"), "L", [this] {
-    if (doc_.range().empty()) doc_.tell(tr("Drag over the ruler or the lanes to choose what is repeated."));
+    if (doc_.selection().range().empty()) doc_.tell(tr("Drag over the ruler or the lanes to choose what is repeated."));
     doc_.transport().setLooping(!doc_.transport().looping());
   });
   a.add("transport.click", tr("Click"), "C", [this] { doc_.transport().setClick(!doc_.transport().click()); });

@@ -9,6 +9,8 @@
 
 #include "document/clip_desk.h"
 #include "document/round_desk.h"
+#include "document/selection.h"
+#include "document/song_files.h"
 #include "edits/take_edits.h"
 #include "keeping/recordings_dialog.h"
 #include "main_window.h"
@@ -37,7 +39,7 @@ void MainWindow::buildSongActions() {
   a.add("song.new", tr("New song"), "Ctrl+N", [this] {
     if (mayLeaveSong()) {
       fitted_ = false;
-      doc_.newSong();
+      doc_.files().newSong();
       doc_.setStep(Step::takes);
     }
   });
@@ -57,17 +59,17 @@ void MainWindow::buildSongActions() {
       [this] { return !doc_.recordings().troubles().empty(); });
   a.add("song.kept", tr("Kept copies\u2026"), {}, [this] { showKept(); });
   a.add(
-      "song.openlast", tr("Open the last song"), {}, [this] { openSong(doc_.recent().value(0)); },
-      [this] { return !doc_.recent().isEmpty(); });
+      "song.openlast", tr("Open the last song"), {}, [this] { openSong(doc_.files().recent().value(0)); },
+      [this] { return !doc_.files().recent().isEmpty(); });
   a.add(
       "song.export", tr("Export\u2026"), "Ctrl+E", [this] { doc_.setStep(Step::print); }, hasTracks);
   a.add("song.room", tr("Room on the disk\u2026"), {}, [this] {
     bool ok = false;
-    const double now = Document::cacheRoom();
+    const double now = SongFiles::cacheRoom();
     const double room =
         QInputDialog::getDouble(this, tr("Room on the disk"), tr("Decoded and made sound may take, GB:"), now,
                                 kCacheRoomRange.low, kCacheRoomRange.high, 1, &ok);
-    if (ok) doc_.setCacheRoom(room);
+    if (ok) doc_.files().setCacheRoom(room);
   });
   a.add("song.quit", tr("Quit"), "Ctrl+Q", [this] { close(); });
 
@@ -77,11 +79,11 @@ void MainWindow::buildSongActions() {
       "edit.redo", tr("Redo"), "Ctrl+Shift+Z", [this] { doc_.redo(); }, [this] { return !doc_.redoName().isEmpty(); });
   a.add("edit.norange", tr("Select nothing"), "Escape", [this] {
     if (doc_.roundDesk().going()) return doc_.roundDesk().end();
-    if (doc_.desk().openBundle()) return doc_.desk().openBundle({});
-    doc_.setRange({});
-    doc_.setCurrentSeam({});
-    doc_.setCurrentHit({});
-    doc_.desk().clear();
+    if (doc_.selection().openBundle()) return doc_.clipDesk().openBundle({});
+    doc_.selection().setRange({});
+    doc_.selection().chooseSeam({});
+    doc_.selection().chooseHit({});
+    doc_.selection().clear();
   });
   a.add("help.find", tr("Find a command"), "Ctrl+F", [this] { findCommand(); });
   a.add(
@@ -101,7 +103,7 @@ void MainWindow::micSet() {
   column->addWidget(title);
   auto* name = new QLineEdit(tr("Drums"), &sheet);
   column->addWidget(name);
-  const auto* active = doc_.song().find(doc_.activeSet());
+  const auto* active = doc_.song().find(doc_.selection().set());
   std::vector<std::pair<TrackId, QCheckBox*>> boxes;
   for (const auto& t : doc_.song().tracks) {
     auto* box = new QCheckBox(QString::fromStdString(t.name), &sheet);
@@ -128,7 +130,7 @@ void MainWindow::micSet() {
   for (const auto& [id, box] : boxes)
     if (box->isChecked()) tracks.push_back(id);
   if (doc_.edit(tr("Make a mic set"), makeMicSet(doc_.song(), tracks, name->text().toStdString())))
-    doc_.setActiveSet(doc_.song().setOf(tracks.front())->id);
+    doc_.selection().chooseSet(doc_.song().setOf(tracks.front())->id);
 }
 
 }  // namespace ochron

@@ -1,5 +1,6 @@
 #include <QFileDialog>
 
+#include "document/selection.h"
 #include "document/tempo_desk.h"
 #include "document/transport.h"
 #include "main_window.h"
@@ -14,7 +15,7 @@ void MainWindow::buildTempoActions() {
   const auto heard = [&desk] { return desk.heard().has_value(); };
   const auto hasAnchors = [this] { return !doc_.song().anchors->empty(); };
   a.add(
-      "take.heartempo", tr("Hear the tempo"), {}, [this, &desk] { desk.hear(doc_.activeSet()); }, hasTracks);
+      "take.heartempo", tr("Hear the tempo"), {}, [this, &desk] { desk.hear(doc_.selection().set()); }, hasTracks);
   a.add(
       "take.usetempo", tr("Use the tempo heard"), {}, [&desk] { desk.use(); }, heard);
   a.add(
@@ -68,7 +69,7 @@ void MainWindow::buildTempoActions() {
   });
   a.add(
       "tempo.fitrange", tr("Fit the take to the range"), {}, [&desk] { desk.fitToRange(); },
-      [this] { return !doc_.range().empty() && !doc_.song().tracks.empty(); });
+      [this] { return !doc_.selection().range().empty() && !doc_.song().tracks.empty(); });
 }
 
 }  // namespace ochron

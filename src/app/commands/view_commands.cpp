@@ -4,6 +4,7 @@
 #include <array>
 
 #include "bench/bench.h"
+#include "document/selection.h"
 #include "document/transport.h"
 #include "keys/key_sheet.h"
 #include "main_window.h"
@@ -38,10 +39,10 @@ void MainWindow::buildViewActions() {
   a.add(
       "view.range", tr("Zoom to the range"), "Z",
       [this] {
-        const auto r = doc_.range();
+        const auto r = doc_.selection().range();
         view_.show(static_cast<double>(r.start.value), static_cast<double>(r.length().value) / view_.width());
       },
-      [this] { return !doc_.range().empty(); });
+      [this] { return !doc_.selection().range().empty(); });
   a.add("view.taller", tr("Taller lanes"), "Ctrl++", [this] {
      view_.setLaneHeight(view_.laneHeight() * 5 / 4);
    })->setShortcuts({QKeySequence("Ctrl++"), QKeySequence("Ctrl+=")});

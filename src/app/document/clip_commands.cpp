@@ -3,6 +3,8 @@
 
 #include "document/clip_desk.h"
 #include "document/document.h"
+#include "document/selection.h"
+#include "document/timing_desk.h"
 #include "document/transport.h"
 #include "document/wording.h"
 #include "edits/arrange.h"
@@ -20,15 +22,15 @@ bool ClipDesk::edit(const QString& name, const Result<Song>& next, const QString
 bool ClipDesk::put(const QString& name, const Result<Placed>& placed) {
   if (!placed) return doc_.edit(name, tl::unexpected(placed.error()));
   if (!doc_.edit(name, placed->song)) return false;
-  choose(placed->clips);
+  chosen().choose(placed->clips);
   return true;
 }
 
 Frames ClipDesk::cutFade() const { return framesFromMs(settings_.cutFadeMs, doc_.song().rate); }
 
 FrameRange ClipDesk::cutRange() const {
-  if (!doc_.range().empty()) return doc_.range();
-  if (!empty()) return extentOf(doc_.song(), clips());
+  if (!chosen().range().empty()) return chosen().range();
+  if (chosen().hasClips()) return extentOf(doc_.song(), chosen().clips());
   return {Frames{INT64_MIN / 4}, doc_.song().end() + Frames{1}};
 }
 
@@ -40,7 +42,7 @@ void ClipDesk::splitSets(const QString& name,
   std::size_t after = 0;
   bool any = false;
   const auto range = cutRange();
-  for (const auto id : targetSets()) {
+  for (const auto id : chosen().targetSets()) {
     const auto* set = next->find(id);
     before += set->clips->size();
     auto cut = ochron::splitAt(*next, id, places(*set, range), cutFade());
@@ -63,7 +65,7 @@ void ClipDesk::splitAtPlace(Frames at, SetId set) {
 }
 
 void ClipDesk::splitAtRangeEnds() {
-  if (doc_.range().empty()) return doc_.tell(tr("Drag over the lanes or the ruler to choose a range first."));
+  if (chosen().range().empty()) return doc_.tell(tr("Drag over the lanes or the ruler to choose a range first."));
   splitSets(tr("Split at the range's ends"), [](auto&, FrameRange range) {
     return std::vector{range.start, range.end};
   });
@@ -76,7 +78,7 @@ void ClipDesk::splitAtGrid() {
     const auto& map = doc_.song().tempo;
     const auto from = std::max(range.start, set.clips->front().start);
     const auto to = std::min(range.end, set.clips->back().end());
-    for (const auto& line : gridLines(map, doc_.timing().grid, map.toTicks(from), map.toTicks(to)))
+    for (const auto& line : gridLines(map, doc_.timingDesk().settings().grid, map.toTicks(from), map.toTicks(to)))
       out.push_back(line.frame);
     return out;
   });
@@ -102,7 +104,7 @@ void ClipDesk::splitAtSilence(bool removeSilence) {
   const auto gaps = silence();  // a copy: it changes with the song
   Result<Song> next = doc_.song();
   std::size_t count = 0;
-  for (const auto id : targetSets()) {
+  for (const auto id : chosen().targetSets()) {
     std::vector<Frames> places;
     std::vector<FrameRange> mine;
     for (const auto& [set, gap] : gaps)
@@ -128,9 +130,9 @@ void ClipDesk::splitAtSilence(bool removeSilence) {
 
 /// The chosen clips, or those under the play line.
 ClipIds ClipDesk::clipsInHand() const {
-  auto ids = clips();
+  auto ids = chosen().clips();
   if (ids.empty())
-    for (const auto id : targetSets())
+    for (const auto id : chosen().targetSets())
       for (const auto& c : *doc_.song().find(id)->clips)
         if (c.range().contains(doc_.transport().cursor())) ids.push_back(c.id);
   return ids;
@@ -149,49 +151,51 @@ void ClipDesk::trimToPlayLine(bool start) {
 }
 
 void ClipDesk::nudge(Frames by) {
-  if (edit(tr("Nudge %1").arg(counted(chosen_.size(), "clip", "clips")),
-           moveClips(doc_.song(), clips(), by, Overlap::cover), "nudge clips"))
+  if (edit(tr("Nudge %1").arg(counted(chosen().clipCount(), "clip", "clips")),
+           moveClips(doc_.song(), chosen().clips(), by, Overlap::cover), "nudge clips"))
     doc_.tell(tr("%1 moved by %2 ms (%3 samples).")
-                  .arg(counted(chosen_.size(), "clip", "clips"))
+                  .arg(counted(chosen().clipCount(), "clip", "clips"))
                   .arg(msFromFrames(by, doc_.song().rate), 0, 'f', 2)
                   .arg(by.value));
 }
 
 void ClipDesk::nudgeByGrid(int steps) {
   const auto& map = doc_.song().tempo;
-  const auto from = extentOf(doc_.song(), clips()).start;
-  nudge(map.toFrames(map.toTicks(from) + doc_.timing().grid.step() * steps) - from);
+  const auto from = extentOf(doc_.song(), chosen().clips()).start;
+  nudge(map.toFrames(map.toTicks(from) + doc_.timingDesk().settings().grid.step() * steps) - from);
 }
 
 void ClipDesk::slip(Frames by) {
-  edit(tr("Slip %1").arg(counted(chosen_.size(), "clip", "clips")), slipClips(doc_.song(), clips(), by), "slip clips");
+  edit(tr("Slip %1").arg(counted(chosen().clipCount(), "clip", "clips")), slipClips(doc_.song(), chosen().clips(), by),
+       "slip clips");
 }
 
 void ClipDesk::removeChosen() {
   const auto& song = doc_.song();
-  if (point_) {
-    Envelope e = *envelopeOf(song, point_->envelope);
-    std::erase_if(e, [&](auto& p) { return p.at == point_->at; });
-    edit(tr("Remove an envelope point"), setEnvelope(song, point_->envelope, e));
-  } else if (span_) {
-    edit(tr("Remove a silent span"), removeSpan(song, *span_));
-  } else if (marker_) {
-    edit(tr("Remove a marker"), removeMarker(song, *marker_));
+  if (const auto point = chosen().point()) {
+    Envelope e = *envelopeOf(song, point->envelope);
+    std::erase_if(e, [&](auto& p) { return p.at == point->at; });
+    edit(tr("Remove an envelope point"), setEnvelope(song, point->envelope, e));
+  } else if (const auto span = chosen().span()) {
+    edit(tr("Remove a silent span"), removeSpan(song, *span));
+  } else if (const auto marker = chosen().marker()) {
+    edit(tr("Remove a marker"), removeMarker(song, *marker));
   } else {
     removeClipsOrRange();
   }
 }
 
 void ClipDesk::removeClipsOrRange() {
-  if (!empty())
-    edit(tr("Delete %1").arg(counted(chosen_.size(), "clip", "clips")),
-         deleteClips(doc_.song(), clips(), settings_.closeGaps));
-  else if (!doc_.range().empty())
-    edit(tr("Delete the range"), deleteRange(doc_.song(), rangeSets(), doc_.range(), settings_.closeGaps));
+  if (chosen().hasClips())
+    edit(tr("Delete %1").arg(counted(chosen().clipCount(), "clip", "clips")),
+         deleteClips(doc_.song(), chosen().clips(), settings_.closeGaps));
+  else if (!chosen().range().empty())
+    edit(tr("Delete the range"), deleteRange(doc_.song(), chosen().rangeSets(), chosen().range(), settings_.closeGaps));
 }
 
 bool ClipDesk::copy() {
-  auto copied = !empty() ? copyClips(doc_.song(), clips()) : copyRange(doc_.song(), rangeSets(), doc_.range());
+  auto copied = chosen().hasClips() ? copyClips(doc_.song(), chosen().clips())
+                                    : copyRange(doc_.song(), chosen().rangeSets(), chosen().range());
   if (!copied) {
     doc_.tell(QString::fromStdString(copied.error().message));
     return false;
@@ -211,38 +215,40 @@ void ClipDesk::cut() {
 void ClipDesk::paste() {
   // One set's clips go to the active track when they fit there, else to where they came from.
   const auto* from = doc_.song().find(copied_.parts.front().set);
-  const auto* active = doc_.song().find(doc_.activeSet());
+  const auto* active = doc_.song().find(chosen().set());
   const bool elsewhere = copied_.parts.size() == 1 && from && active && active->tracks.size() == from->tracks.size();
-  const auto to = elsewhere ? std::optional(doc_.activeSet()) : std::nullopt;
+  const auto to = elsewhere ? std::optional(chosen().set()) : std::nullopt;
   if (put(tr("Paste"), pasteClips(doc_.song(), copied_, doc_.transport().cursor(), settings_.overlap, to)))
     doc_.transport().setCursor(doc_.transport().cursor() + copied_.length);
 }
 
 void ClipDesk::duplicate(int times) {
-  put(tr("Duplicate %1").arg(counted(chosen_.size(), "clip", "clips")), duplicateClips(doc_.song(), clips(), times));
+  put(tr("Duplicate %1").arg(counted(chosen().clipCount(), "clip", "clips")),
+      duplicateClips(doc_.song(), chosen().clips(), times));
 }
 
 void ClipDesk::repeatToRange() {
-  if (doc_.range().empty()) return doc_.tell(tr("Choose a range first: copies go on until its end."));
-  put(tr("Repeat up to the range's end"), repeatClips(doc_.song(), clips(), doc_.range().end));
+  if (chosen().range().empty()) return doc_.tell(tr("Choose a range first: copies go on until its end."));
+  put(tr("Repeat up to the range's end"), repeatClips(doc_.song(), chosen().clips(), chosen().range().end));
 }
 
-void ClipDesk::reverse() { edit(tr("Reverse"), reverseClips(doc_.song(), clips())); }
+void ClipDesk::reverse() { edit(tr("Reverse"), reverseClips(doc_.song(), chosen().clips())); }
 
 void ClipDesk::toggleMute() {
   bool all = true;
-  for (const auto id : clips()) all = all && doc_.song().find(id)->muted;
+  for (const auto id : chosen().clips()) all = all && doc_.song().find(id)->muted;
   edit(all ? tr("Unmute clips") : tr("Mute clips"),
-       changeClips(doc_.song(), clips(), [all](Clip& c) { c.muted = !all; }));
+       changeClips(doc_.song(), chosen().clips(), [all](Clip& c) { c.muted = !all; }));
 }
 
 void ClipDesk::align(bool toPlayLine) {
   const auto& song = doc_.song();
   std::vector<std::pair<ClipId, Frames>> moves;
-  for (const auto id : clips()) {
+  for (const auto id : chosen().clips()) {
     const auto anchor = anchorOf(song, *song.setOf(id), *song.find(id));
-    const auto to = toPlayLine ? doc_.transport().cursor()
-                               : nearestLine(song.tempo, doc_.timing().grid, song.tempo.toTicks(anchor)).frame;
+    const auto to = toPlayLine
+                        ? doc_.transport().cursor()
+                        : nearestLine(song.tempo, doc_.timingDesk().settings().grid, song.tempo.toTicks(anchor)).frame;
     moves.emplace_back(id, to - anchor);
   }
   if (toPlayLine && moves.size() > 1) {  // they go together: the first one's point comes to the play line
@@ -257,7 +263,7 @@ void ClipDesk::align(bool toPlayLine) {
 void ClipDesk::setSyncHere() {
   const auto at = doc_.transport().cursor();
   bool any = false;
-  auto next = changeClips(doc_.song(), clips(), [&](Clip& c) {
+  auto next = changeClips(doc_.song(), chosen().clips(), [&](Clip& c) {
     if (!c.range().contains(at)) return;
     any = true;
     changeExtras(c, [&](ClipExtras& e) { e.sync = c.toTake(at); });
@@ -267,16 +273,16 @@ void ClipDesk::setSyncHere() {
 }
 
 void ClipDesk::swap() {
-  const auto ids = clips();
+  const auto ids = chosen().clips();
   if (ids.size() != 2) return doc_.tell(tr("Choose exactly two clips to swap."));
   edit(tr("Swap two clips"), swapClips(doc_.song(), ids[0], ids[1]));
 }
 
-void ClipDesk::closeGaps() { edit(tr("Close gaps"), closeGapsBefore(doc_.song(), clips())); }
+void ClipDesk::closeGaps() { edit(tr("Close gaps"), closeGapsBefore(doc_.song(), chosen().clips())); }
 
 void ClipDesk::bundle() {
-  edit(tr("Bundle %1").arg(counted(chosen_.size(), "clip", "clips")),
-       bundleClips(doc_.song(), clips(), tr("Bundle %1").arg(doc_.song().bundles.size() + 1).toStdString()));
+  edit(tr("Bundle %1").arg(counted(chosen().clipCount(), "clip", "clips")),
+       bundleClips(doc_.song(), chosen().clips(), tr("Bundle %1").arg(doc_.song().bundles.size() + 1).toStdString()));
 }
 
 void ClipDesk::unbundle() {
@@ -284,7 +290,7 @@ void ClipDesk::unbundle() {
   bool any = false;
   for (const auto& b : doc_.song().bundles) {
     const auto ids = clipsOf(doc_.song(), b.id);
-    if (next && std::any_of(ids.begin(), ids.end(), [&](ClipId id) { return chosen_.contains(id); })) {
+    if (next && std::any_of(ids.begin(), ids.end(), [&](ClipId id) { return chosen().isChosen(id); })) {
       next = ochron::unbundle(*next, b.id);
       any = true;
     }
@@ -294,7 +300,7 @@ void ClipDesk::unbundle() {
 }
 
 void ClipDesk::change(const QString& name, const std::function<void(Clip&)>& change, const QString& gesture) {
-  edit(name, changeClips(doc_.song(), clips(), change), gesture);
+  edit(name, changeClips(doc_.song(), chosen().clips(), change), gesture);
 }
 
 void ClipDesk::fadeToPlayLine(FadeEnd end) {
@@ -309,7 +315,9 @@ void ClipDesk::fadeToPlayLine(FadeEnd end) {
        }));
 }
 
-void ClipDesk::removeFades() { edit(tr("Remove fades and crossfades"), ochron::removeFades(doc_.song(), clips())); }
+void ClipDesk::removeFades() {
+  edit(tr("Remove fades and crossfades"), ochron::removeFades(doc_.song(), chosen().clips()));
+}
 
 void ClipDesk::crossfade() {
   CrossfadeChange change;
@@ -317,13 +325,14 @@ void ClipDesk::crossfade() {
   change.before = length / 2;
   change.after = length - length / 2;
   change.law = CrossfadeLaw::matched;
-  edit(tr("Crossfade the chosen seams"), changeCrossfades(doc_.song(), clips(), change));
+  edit(tr("Crossfade the chosen seams"), changeCrossfades(doc_.song(), chosen().clips(), change));
 }
 
 void ClipDesk::tape(FadeEnd end) {
   const auto name = end == FadeEnd::out ? tr("Tape stop") : tr("Tape start");
-  if (!doc_.range().empty()) return (void)edit(name, tapeFade(doc_.song(), rangeSets(), doc_.range(), end));
-  edit(name, changeFades(doc_.song(), clips(), end, [&](const Clip& c, Fade fade) {
+  if (!chosen().range().empty())
+    return (void)edit(name, tapeFade(doc_.song(), chosen().rangeSets(), chosen().range(), end));
+  edit(name, changeFades(doc_.song(), chosen().clips(), end, [&](const Clip& c, Fade fade) {
          fade.kind = FadeKind::tape;
          if (fade.length.value == 0) fade.length = std::min(c.length, Frames{doc_.song().rate});
          return fade;

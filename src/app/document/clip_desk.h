@@ -14,53 +14,18 @@
 namespace ochron {
 
 class Document;
+class Selection;
 
-/// What edits by hand work on: the chosen clips, span, marker and envelope point, what was copied, and the settings.
-/// Its commands are the edits of the core on what is chosen; each is one undoable step.
+/// What the clips step works on: how edits by hand behave, what was copied, the envelope that is shown; and the edits
+/// of the core on what is chosen, each one undoable step.
 class ClipDesk : public QObject {
   Q_OBJECT
  public:
   explicit ClipDesk(Document& document);
 
-  // What is chosen ----------------------------------------------------------------------------------------------------
-  bool isChosen(ClipId clip) const { return chosen_.contains(clip); }
-  bool empty() const { return chosen_.empty(); }
-  /// In song order, set by set.
-  ClipIds clips() const;
-  /// Bundles are chosen whole unless open.
-  void choose(const ClipIds& clips, bool add = false);
-  void toggle(ClipId clip);
-  /// From the clip chosen last to this one, over the sets between them.
-  void chooseTo(ClipId clip);
-  void chooseIn(FrameRange range, const std::vector<SetId>& sets, bool add = false);
-  void chooseAll();
-  void chooseOnTrack();
-  void chooseAfter();
-  /// All with the name, or the colour, of those that are chosen.
-  void chooseLike(bool byColour);
-  void clear();
-  /// The sets a range is meant for; all of them until a range was dragged over some.
-  std::vector<SetId> rangeSets() const;
-  void setRangeSets(const std::vector<SetId>& sets) { rangeSets_ = sets; }
-  /// The sets that cuts go to: of the range, else of the chosen clips, else the active one.
-  std::vector<SetId> targetSets() const;
-  std::optional<SpanId> span() const { return span_; }
-  void chooseSpan(std::optional<SpanId> span);
-  std::optional<MarkerId> marker() const { return marker_; }
-  void chooseMarker(std::optional<MarkerId> marker);
-  struct PointRef {
-    EnvelopeRef envelope;
-    Frames at;
-    bool operator==(const PointRef&) const = default;
-  };
-  std::optional<PointRef> point() const { return point_; }
-  void choosePoint(std::optional<PointRef> point);
-  /// Something of the above is chosen: Delete is meant for it.
-  bool holdsSomething() const { return !chosen_.empty() || span_ || marker_ || point_; }
-
   std::optional<EnvelopeKind> shownEnvelope() const { return shownEnvelope_; }
   void showEnvelope(std::optional<EnvelopeKind> kind);
-  BundleId openBundle() const { return openBundle_; }
+  /// A bundle whose clips are handled one by one; none closes it.
   void openBundle(BundleId bundle);
 
   const HandSettings& settings() const { return settings_; }
@@ -120,8 +85,7 @@ class ClipDesk : public QObject {
   void changed();
 
  private:
-  void prune();
-  ClipIds withBundles(const ClipIds& clips) const;
+  Selection& chosen() const;
   bool edit(const QString& name, const Result<Song>& next, const QString& gesture = {});
   bool put(const QString& name, const Result<Placed>& placed);
   void splitSets(const QString& name, const std::function<std::vector<Frames>(const MicSet&, FrameRange)>& places);
@@ -134,14 +98,7 @@ class ClipDesk : public QObject {
   std::optional<EnvelopeRef> envelopeInHand() const;
 
   Document& doc_;
-  ChosenClips chosen_;
-  ClipId anchor_;
-  std::vector<SetId> rangeSets_;
-  std::optional<SpanId> span_;
-  std::optional<MarkerId> marker_;
-  std::optional<PointRef> point_;
   std::optional<EnvelopeKind> shownEnvelope_;
-  BundleId openBundle_;
   HandSettings settings_;
   bool silenceShown_ = false;
   /// The last silence found, and for what: it is asked for at every repaint.

@@ -1,34 +1,43 @@
 #include "document/document.h"
 
-#include <algorithm>
-
+#include "document/attention.h"
 #include "document/clip_desk.h"
+#include "document/hit_desk.h"
 #include "document/key_desk.h"
 #include "document/pin_desk.h"
 #include "document/pitch_desk.h"
+#include "document/print_desk.h"
 #include "document/round_desk.h"
+#include "document/seam_desk.h"
+#include "document/selection.h"
+#include "document/song_files.h"
 #include "document/sounding.h"
+#include "document/takes_desk.h"
 #include "document/tempo_desk.h"
+#include "document/timing_desk.h"
 #include "document/transport.h"
-#include "document/wording.h"
-#include "edits/hit_edits.h"
-#include "edits/plan_edits.h"
-#include "seams/apply_plan.h"
 
 namespace ochron {
 
 Document::Document(QObject* parent)
     : QObject(parent),
       song_(std::make_shared<const Song>()),
-      saved_(song_),
+      files_(new SongFiles(*this)),
+      selection_(new Selection(*this)),
       transport_(new Transport(*this)),
       sounding_(new Sounding(*this)),
-      desk_(new ClipDesk(*this)),
+      takesDesk_(new TakesDesk(*this)),
       tempoDesk_(new TempoDesk(*this)),
-      pitchDesk_(new PitchDesk(*this)),
+      hitDesk_(new HitDesk(*this)),
+      timingDesk_(new TimingDesk(*this)),
       pinDesk_(new PinDesk(*this)),
+      seamDesk_(new SeamDesk(*this)),
+      clipDesk_(new ClipDesk(*this)),
+      pitchDesk_(new PitchDesk(*this)),
       keyDesk_(new KeyDesk(*this)),
-      roundDesk_(new RoundDesk(*this)) {
+      roundDesk_(new RoundDesk(*this)),
+      printDesk_(new PrintDesk(*this)),
+      attention_(new Attention(*this)) {
   connect(transport_, &Transport::changed, this, &Document::transportChanged);
   connect(sounding_, &Sounding::changed, this, &Document::transportChanged);
   connect(&recordings_, &Recordings::changed, this, &Document::recordingsChanged);
@@ -58,6 +67,10 @@ bool Document::edit(const QString& name, const Result<Song>& next, const QString
   }
   if (previewing_ && gesture.isEmpty()) {
     emit told(tr("Let go of what you drag first."));
+    return false;
+  }
+  if (files_->opening()) {
+    emit told(tr("Another song is being opened."));
     return false;
   }
   if (*next == *song_) return true;
@@ -110,7 +123,7 @@ void Document::endGesture() {
     previewing_ = false;
     if (auto before = history_.dropIdleStep(song_)) song_ = std::move(before);  // dragged there and back
     afterChange();
-    autosave();
+    files_->autosave();
   }
   jobs_.holdResults(false);
 }
@@ -149,89 +162,65 @@ void Document::redo() {
 void Document::replaceSong(std::shared_ptr<const Song> song) {
   song_ = std::move(song);
   afterChange();
-  autosave();
+  files_->autosave();
 }
 
 void Document::recordingsChanged() {
   sounding_->compile();
-  measure();
+  seamDesk_->measure();
   emit mediaChanged();
 }
 
 void Document::afterChange() {
-  checks_.reset();
+  attention_->songChanged();
   pitchDesk_->songChanged();
-  if (!song_->find(activeSet_)) activeSet_ = {};
-  if (currentSeam_ && !currentSeamClip()) currentSeam_.reset();
-  if (!song_->find(activeTrack_)) activeTrack_ = {};
-  recordings_.follow(song_, cacheFolder());
-  sounding_->keepIn(cacheFolder());
+  selection_->songChanged();
+  recordings_.follow(song_, files_->cacheFolder());
+  sounding_->keepIn(files_->cacheFolder());
   if (recordings_.complete()) {
     sounding_->compile();
-    measure();
+    seamDesk_->measure();
   } else {
-    seamMeasures_.clear();
+    seamDesk_->forget();
   }
   emit songChanged();
 }
 
-// Takes and hits
-// --------------------------------------------------------------------------------------------------------
-
-HitList Document::activeHitsOf(TakeId take) const {
-  const auto* set = song_->find(activeSet());
-  return set ? activeHits(*song_->hitsOf(take, set->id), set->hits, song_->rate) : HitList{};
+void Document::leaveSong() {
+  cancelGesture();
+  roundDesk_->end();
+  emit gestureOver();
+  jobs_.beginSong();
+  jobs_.emptySlot("autosave");
 }
 
-bool Document::editHits(const QString& name, const Result<Song>& next, const QString& gesture) {
-  return edit(name, withPlanApplied(next), gesture);
+void Document::beginSong(std::shared_ptr<const Song> song) {
+  recordings_.clear();
+  history_.clear();
+  sounding_->beginSong();
+  seamDesk_->forget();
+  selection_->forget();
+  song_ = std::move(song);
+  tempoDesk_->forget();
+  pitchDesk_->songChanged();
+  keyDesk_->forget();
+  transport_->beginSong();
 }
 
-Result<Song> Document::withPlanApplied(const Result<Song>& song) const {
-  if (!song) return song;
-  const auto* set = song->find(activeSet());
-  if (!set || !set->plan->settings.on) return song;
-  return applyTimingPlan(*song, set->id, pool());
+void Document::songBegun() {
+  afterChange();
+  emit selection_->changed(Selection::Parts(0x7F));
 }
 
-void Document::setHitSettingsLive(const HitSettings& settings, const QString& gesture) {
-  editHits(tr("Change what counts as a hit"), setHitSettings(*song_, activeSet(), settings), gesture);
+void Document::named(Song song) {
+  song_ = std::make_shared<const Song>(std::move(song));
+  recordings_.follow(song_, files_->cacheFolder());
 }
 
-// The timing plan
-// -------------------------------------------------------------------------------------------------------
-
-const TimingSettings& Document::timing() const {
-  static const TimingSettings none;
-  const auto* set = song_->find(activeSet());
-  return set ? set->plan->settings : none;
+void Document::setStep(Step step) {
+  if (step == step_) return;
+  step_ = step;
+  emit stepChanged();
 }
-
-void Document::setTiming(const QString& name, const TimingSettings& settings, const QString& gesture) {
-  const auto* set = song_->find(activeSet());
-  if (!set) return;
-  TimingPlan plan = *set->plan;
-  plan.settings = settings;
-  auto next = setTimingPlan(*song_, set->id, plan);
-  if (next) next = applyTimingPlan(*next, set->id, pool());
-  edit(name, next, gesture);
-}
-
-void Document::setTempo(const QString& name, const Result<TempoMap>& map, const QString& gesture) {
-  edit(name, map ? carryToTempo(*song_, *map, pool()) : tl::unexpected(map.error()), gesture);
-}
-
-void Document::overrideHit(const QString& name, HitId hit, const HitOverride& value, const QString& gesture) {
-  const auto* set = song_->find(activeSet());
-  if (!set) return;
-  TimingPlan plan = *set->plan;
-  if (value == HitOverride{})
-    plan.overrides.erase(hit);
-  else
-    plan.overrides[hit] = value;
-  editHits(name, setTimingPlan(*song_, set->id, plan), gesture);
-}
-
-const TimingResult& Document::plannedOf(SetId set) const { return timings_.of(*song_, set); }
 
 }  // namespace ochron

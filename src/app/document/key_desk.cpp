@@ -5,6 +5,8 @@
 #include "analysis/pitch_classes.h"
 #include "document/clip_desk.h"
 #include "document/document.h"
+#include "document/selection.h"
+#include "document/timing_desk.h"
 #include "document/transport.h"
 #include "document/wording.h"
 #include "edits/pitch_edits.h"
@@ -18,7 +20,7 @@ constexpr int kMiddleC = 60;
 }  // namespace
 
 KeyDesk::KeyDesk(Document& document) : QObject(&document), doc_(document) {
-  connect(&document, &Document::selectionChanged, this, &KeyDesk::follow);
+  document.selection().watch(Selection::kWhere, this, [this] { follow(); });
   connect(&document, &Document::songChanged, this, &KeyDesk::follow);
   constexpr int kOftenMs = 8;
   listening_.setInterval(kOftenMs);
@@ -70,8 +72,8 @@ void KeyDesk::takeKeys() {
 
 /// Another set is active, or the tracks are others: what is tried goes along.
 void KeyDesk::follow() {
-  if (set_ != doc_.activeSet()) {
-    set_ = doc_.activeSet();
+  if (set_ != doc_.selection().set()) {
+    set_ = doc_.selection().set();
     emit changed();
   }
   if (fits_ && (listened_ != set_ || takes_ != doc_.song().takes.size())) fits_.reset();
@@ -89,7 +91,7 @@ void KeyDesk::send() {
 }
 
 void KeyDesk::tryKey(int semitones, double cents) {
-  set_ = doc_.activeSet();
+  set_ = doc_.selection().set();
   if (!set_) return doc_.tell(tr("Import recordings first."));
   constexpr double kMost = GrainShift::kMostCents;
   if (std::abs(100.0 * semitones + cents) > kMost) return doc_.tell(tr("Two octaves up or down at most."));
@@ -120,20 +122,20 @@ void KeyDesk::keep() {
   const double cents = 100.0 * semitones_ + cents_;
   if (!trying_ || cents == 0) return asRecorded();
   ClipIds chosen;
-  for (const auto id : doc_.desk().clips())
+  for (const auto id : doc_.selection().clips())
     if (const auto* set = doc_.song().setOf(id); set && set->id == set_) chosen.push_back(id);
   const auto next =
       chosen.empty() ? transposeSet(doc_.song(), set_, cents) : transposeClips(doc_.song(), chosen, cents);
   trying_ = false;
   send();
   emit changed();
-  if (!doc_.editHits(tr("Transpose by %1 semitones").arg(cents / 100, 0, 'g', 4), next)) return;
+  if (!doc_.timingDesk().edit(tr("Transpose by %1 semitones").arg(cents / 100, 0, 'g', 4), next)) return;
   doc_.tell(tr("Kept, for %1. It is heard at full quality as soon as it is made.")
                 .arg(chosen.empty() ? tr("the whole track") : counted(chosen.size(), "clip", "clips")));
 }
 
 void KeyDesk::hearFits() {
-  const auto set = doc_.activeSet();
+  const auto set = doc_.selection().set();
   if (!set || (listened_ == set && takes_ == doc_.song().takes.size())) return;
   listened_ = set;
   takes_ = doc_.song().takes.size();

@@ -3,6 +3,8 @@
 
 #include "document/clip_desk.h"
 #include "document/document.h"
+#include "document/selection.h"
+#include "document/timing_desk.h"
 #include "document/transport.h"
 #include "edits/arrange.h"
 #include "edits/mark_edits.h"
@@ -11,27 +13,29 @@ namespace ochron {
 
 void ClipDesk::addSpan() {
   const auto& song = doc_.song();
-  const auto range = !doc_.range().empty() ? doc_.range() : empty() ? FrameRange{} : extentOf(song, clips());
+  const auto range = !chosen().range().empty() ? chosen().range()
+                     : !chosen().hasClips()    ? FrameRange{}
+                                               : extentOf(song, chosen().clips());
   if (range.empty()) return doc_.tell(tr("Drag over the lanes first: the span lies where the range is."));
   std::vector<TrackId> tracks;
-  for (const auto id : targetSets())
+  for (const auto id : chosen().targetSets())
     for (const auto t : song.find(id)->tracks) tracks.push_back(t);
   if (edit(tr("Silence a span"), ochron::addSpan(song, tracks, range, {})))
     for (const auto& s : doc_.song().spans)
-      if (!song.find(s.id)) chooseSpan(s.id);
+      if (!song.find(s.id)) chosen().chooseSpan(s.id);
 }
 
 void ClipDesk::addMarker(bool section) {
   const auto& song = doc_.song();
   const auto& map = song.tempo;
-  if (section && doc_.range().empty()) return doc_.tell(tr("Choose a range first: the section lies where it is."));
-  const auto from = map.toTicks(section ? doc_.range().start : doc_.transport().cursor());
-  const auto length = section ? map.toTicks(doc_.range().end) - from : Ticks{};
+  if (section && chosen().range().empty()) return doc_.tell(tr("Choose a range first: the section lies where it is."));
+  const auto from = map.toTicks(section ? chosen().range().start : doc_.transport().cursor());
+  const auto length = section ? map.toTicks(chosen().range().end) - from : Ticks{};
   const auto name = section ? tr("Section %1") : tr("Marker %1");
   if (edit(section ? tr("Add a section") : tr("Add a marker"),
            ochron::addMarker(song, from, length, name.arg(song.markers.size() + 1).toStdString())))
     for (const auto& m : doc_.song().markers)
-      if (!song.find(m.id)) chooseMarker(m.id);
+      if (!song.find(m.id)) chosen().chooseMarker(m.id);
 }
 
 void ClipDesk::fadeSong(bool in, bool out) {
@@ -45,18 +49,18 @@ void ClipDesk::fadeSong(bool in, bool out) {
 /// The envelope of the shown kind that the active track or a chosen clip has.
 std::optional<EnvelopeRef> ClipDesk::envelopeInHand() const {
   if (!shownEnvelope_) return {};
-  EnvelopeRef ref{*shownEnvelope_, doc_.activeTrack(), {}};
-  if (point_) return point_->envelope;
-  if (const auto* set = doc_.song().find(doc_.activeSet()); set && !ref.track) ref.track = set->tracks.front();
-  if (!empty()) ref.clip = clips().front();
+  EnvelopeRef ref{*shownEnvelope_, chosen().track(), {}};
+  if (const auto point = chosen().point()) return point->envelope;
+  if (const auto* set = doc_.song().find(chosen().set()); set && !ref.track) ref.track = set->tracks.front();
+  if (chosen().hasClips()) ref.clip = chosen().clips().front();
   return envelopeOf(doc_.song(), ref) ? std::optional(ref) : std::nullopt;
 }
 
 void ClipDesk::copyEnvelope() {
   const auto ref = envelopeInHand();
-  if (!ref || doc_.range().empty())
+  if (!ref || chosen().range().empty())
     return doc_.tell(tr("Show an envelope, choose its track or clip, and drag over the stretch to copy."));
-  auto range = doc_.range();
+  auto range = chosen().range();
   if (const auto* c = doc_.song().find(ref->clip);
       c && (ref->kind == EnvelopeKind::clipGain || ref->kind == EnvelopeKind::clipPitch))
     range = {c->toTake(range.start), c->toTake(range.end)};
@@ -100,13 +104,14 @@ Frames ClipDesk::placeAfter(Stop to, Frames from, int by) const {
       if (m.length.value > 0) places.push_back(map.toFrames(m.end()));
     }
   if (to == Stop::edge)
-    for (const auto id : targetSets())
+    for (const auto id : chosen().targetSets())
       for (const auto& c : *song.find(id)->clips) {
         places.push_back(c.start);
         places.push_back(c.end());
       }
   if (to == Stop::hit)
-    for (const auto& h : doc_.planned().hits) places.push_back(doc_.transport().original() ? h.home : h.now);
+    for (const auto& h : doc_.timingDesk().planned().hits)
+      places.push_back(doc_.transport().original() ? h.home : h.now);
   std::optional<Frames> best;
   for (const auto p : places)
     if (by > 0 ? p > from && (!best || p < *best) : p < from && (!best || p > *best)) best = p;
@@ -122,11 +127,11 @@ void ClipDesk::jump(Stop to, int by, bool extend) {
                          : tr("There is nothing further in this direction."));
   if (extend) {
     // The range runs from where extending began to the play line.
-    const auto range = doc_.range();
+    const auto range = chosen().range();
     if (!extendAnchor_ || range.empty() || (from != range.start && from != range.end) ||
         (*extendAnchor_ != range.start && *extendAnchor_ != range.end))
       extendAnchor_ = range.empty() ? from : from == range.start ? range.end : from == range.end ? range.start : from;
-    doc_.setRange({std::min(*extendAnchor_, at), std::max(*extendAnchor_, at)});
+    chosen().setRange({std::min(*extendAnchor_, at), std::max(*extendAnchor_, at)});
   } else {
     extendAnchor_.reset();
   }

@@ -4,6 +4,8 @@
 #include <cmath>
 
 #include "document/document.h"
+#include "document/selection.h"
+#include "document/timing_desk.h"
 #include "document/transport.h"
 #include "document/wording.h"
 #include "edits/hit_edits.h"
@@ -13,7 +15,7 @@
 namespace ochron {
 
 PitchDesk::PitchDesk(Document& document) : QObject(&document), doc_(document) {
-  connect(&doc_, &Document::selectionChanged, this, &PitchDesk::songChanged);
+  doc_.selection().watch(Selection::kSet, this, [this] { songChanged(); });
 }
 
 void PitchDesk::songChanged() {
@@ -21,15 +23,10 @@ void PitchDesk::songChanged() {
   emit changed();
 }
 
-void PitchDesk::forget() {
-  chosen_.clear();
-  songChanged();
-}
-
 const std::vector<PitchDesk::Note>& PitchDesk::notes() const {
   if (notes_) return *notes_;
   notes_.emplace();
-  const auto* set = doc_.song().find(doc_.activeSet());
+  const auto* set = doc_.song().find(doc_.selection().set());
   if (!set) return *notes_;
   std::map<TakeId, std::vector<TunedNote>> ofTake;
   for (const auto& clip : *set->clips) {
@@ -46,7 +43,7 @@ const std::vector<PitchDesk::Note>& PitchDesk::notes() const {
 }
 
 bool PitchDesk::heard() const {
-  const auto* set = doc_.song().find(doc_.activeSet());
+  const auto* set = doc_.song().find(doc_.selection().set());
   return set && std::any_of(set->clips->begin(), set->clips->end(),
                             [&](const Clip& c) { return !doc_.song().lineOf(c.take, set->id)->track.values.empty(); });
 }
@@ -76,12 +73,12 @@ void PitchDesk::hear(SetId set) {
 
 const TuneSettings& PitchDesk::settings() const {
   static const TuneSettings none;
-  const auto* set = doc_.song().find(doc_.activeSet());
+  const auto* set = doc_.song().find(doc_.selection().set());
   return set ? set->pitch->settings : none;
 }
 
 void PitchDesk::setSettings(const QString& name, const TuneSettings& settings, const QString& gesture) {
-  doc_.edit(name, setTuning(doc_.song(), doc_.activeSet(), settings), gesture);
+  doc_.edit(name, setTuning(doc_.song(), doc_.selection().set(), settings), gesture);
 }
 
 // Choosing ------------------------------------------------------------------------------------------------------------
@@ -89,19 +86,8 @@ void PitchDesk::setSettings(const QString& name, const TuneSettings& settings, c
 std::vector<PitchDesk::Note> PitchDesk::chosen() const {
   std::vector<Note> out;
   for (const auto& n : notes())
-    if (isChosen(n.name)) out.push_back(n);
+    if (doc_.selection().isChosen(n.name)) out.push_back(n);
   return out;
-}
-
-void PitchDesk::choose(const std::vector<NoteName>& notes, bool add) {
-  if (!add) chosen_.clear();
-  chosen_.insert(notes.begin(), notes.end());
-  emit changed();
-}
-
-void PitchDesk::toggle(const NoteName& note) {
-  if (!chosen_.erase(note)) chosen_.insert(note);
-  emit changed();
 }
 
 void PitchDesk::step(int by) {
@@ -109,14 +95,14 @@ void PitchDesk::step(int by) {
   if (all.empty()) return;
   std::ptrdiff_t at = -1;
   for (std::size_t i = 0; i < all.size(); ++i)
-    if (isChosen(all[i].name)) at = static_cast<std::ptrdiff_t>(i);
+    if (doc_.selection().isChosen(all[i].name)) at = static_cast<std::ptrdiff_t>(i);
   if (at < 0)
     at = std::lower_bound(all.begin(), all.end(), doc_.transport().cursor(),
                           [](auto& n, Frames f) { return n.start < f; }) -
          all.begin() - (by > 0 ? 1 : 0);
   at = std::clamp<std::ptrdiff_t>(at + by, 0, std::ssize(all) - 1);
   const auto& note = all[static_cast<std::size_t>(at)];
-  choose({note.name});
+  doc_.selection().chooseNotes({note.name});
   doc_.transport().setCursor(note.start);
 }
 
@@ -125,7 +111,7 @@ void PitchDesk::step(int by) {
 void PitchDesk::wish(const QString& name, const std::vector<std::pair<NoteName, NoteWish>>& wishes,
                      const QString& gesture) {
   if (wishes.empty()) return doc_.tell(tr("Choose notes first: click one, or drag over some."));
-  doc_.edit(name, setNoteWishes(doc_.song(), doc_.activeSet(), wishes), gesture);
+  doc_.edit(name, setNoteWishes(doc_.song(), doc_.selection().set(), wishes), gesture);
 }
 
 void PitchDesk::moveTo(const std::vector<std::pair<NoteName, double>>& targets, const QString& gesture) {
@@ -197,13 +183,13 @@ void PitchDesk::moveInTime(NotePart part, Frames by, PinReach reach) {
   const auto names = namesOfChosen();
   if (names.empty()) return doc_.tell(tr("Choose notes first: click one, or drag over some."));
   const auto name = part == NotePart::whole ? tr("Move notes in time") : tr("Change the length of notes");
-  doc_.editHits(name, moveNotes(doc_.song(), doc_.activeSet(), names, part, by, reach), "note time");
+  doc_.timingDesk().edit(name, moveNotes(doc_.song(), doc_.selection().set(), names, part, by, reach), "note time");
 }
 
 bool PitchDesk::nudges() const { return doc_.step() == Step::pitch && !chosen().empty(); }
 
 void PitchDesk::split() {
-  const auto set = doc_.activeSet();
+  const auto set = doc_.selection().set();
   for (const auto& n : notes()) {
     if (doc_.transport().cursor() <= n.start || doc_.transport().cursor() >= n.end) continue;
     const auto* s = doc_.song().find(set);
@@ -220,15 +206,15 @@ void PitchDesk::split() {
 
 void PitchDesk::join() {
   const auto names = namesOfChosen();
-  if (!doc_.edit(tr("Join notes"), joinNotes(doc_.song(), doc_.activeSet(), names))) return;
-  choose({*std::min_element(names.begin(), names.end())});
+  if (!doc_.edit(tr("Join notes"), joinNotes(doc_.song(), doc_.selection().set(), names))) return;
+  doc_.selection().chooseNotes({*std::min_element(names.begin(), names.end())});
 }
 
 void PitchDesk::silence() {
   const auto names = namesOfChosen();
   if (names.empty()) return doc_.tell(tr("Choose notes first: click one, or drag over some."));
   const auto before = doc_.song().spans.size();
-  if (!doc_.edit(tr("Silence notes"), silenceNotes(doc_.song(), doc_.activeSet(), names))) return;
+  if (!doc_.edit(tr("Silence notes"), silenceNotes(doc_.song(), doc_.selection().set(), names))) return;
   doc_.tell(doc_.song().spans.size() > before ? tr("Silent now; the same key brings them back.") : tr("Heard again."));
 }
 
@@ -248,7 +234,7 @@ void PitchDesk::measureReference() {
 
 void PitchDesk::notesToHits() {
   constexpr double kNearMs = 30;
-  const auto set = doc_.activeSet();
+  const auto set = doc_.selection().set();
   const auto near = framesFromMs(kNearMs, doc_.song().rate);
   Result<Song> song = doc_.song();
   std::size_t added = 0;
@@ -263,7 +249,7 @@ void PitchDesk::notesToHits() {
     ++added;
   }
   if (added == 0 && song) return doc_.tell(tr("Every note begins on a hit already."));
-  if (doc_.editHits(tr("Notes to hits"), song)) doc_.tell(tr("%1 added.").arg(counted(added, "hit", "hits")));
+  if (doc_.timingDesk().edit(tr("Notes to hits"), song)) doc_.tell(tr("%1 added.").arg(counted(added, "hit", "hits")));
 }
 
 void PitchDesk::giveBack() {

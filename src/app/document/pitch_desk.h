@@ -2,7 +2,6 @@
 
 #include <QObject>
 #include <QString>
-#include <set>
 #include <vector>
 
 #include "edits/note_edits.h"
@@ -13,8 +12,8 @@ namespace ochron {
 
 class Document;
 
-/// What the pitch step works on: the notes of the active set's line as they are tuned, those that are chosen, and the
-/// edits of the core on them.
+/// What the pitch step works on: the notes of the active set's line as they are tuned, and the edits of the core on
+/// those that are chosen.
 class PitchDesk : public QObject {
   Q_OBJECT
  public:
@@ -39,10 +38,8 @@ class PitchDesk : public QObject {
   const TuneSettings& settings() const;
   void setSettings(const QString& name, const TuneSettings& settings, const QString& gesture = {});
 
-  bool isChosen(const NoteName& note) const { return chosen_.contains(note); }
+  /// Those that are chosen.
   std::vector<Note> chosen() const;
-  void choose(const std::vector<NoteName>& notes, bool add = false);
-  void toggle(const NoteName& note);
   /// Chooses the next note, or the one before.
   void step(int by);
 
@@ -82,7 +79,6 @@ class PitchDesk : public QObject {
   double off(double cents) const { return cents - settings().scale.nearest(cents); }
 
   void songChanged();
-  void forget();
 
  signals:
   void changed();
@@ -93,7 +89,6 @@ class PitchDesk : public QObject {
 
   Document& doc_;
   mutable std::optional<std::vector<Note>> notes_;
-  std::set<NoteName> chosen_;
 };
 
 }  // namespace ochron

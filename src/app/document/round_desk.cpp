@@ -5,7 +5,9 @@
 
 #include "document/clip_desk.h"
 #include "document/document.h"
+#include "document/selection.h"
 #include "document/sounding.h"
+#include "document/timing_desk.h"
 #include "document/transport.h"
 #include "document/wording.h"
 #include "edits/edit_tools.h"
@@ -24,18 +26,18 @@ constexpr double kMostGainDb = 12;
 
 RoundDesk::RoundDesk(Document& document) : QObject(&document), doc_(document) {
   connect(&document, &Document::songChanged, this, &RoundDesk::end);
-  connect(&document, &Document::selectionChanged, this, [this] {
-    if (going_ && doc_.activeSet() != set_) end();
+  document.selection().watch(Selection::kSet, this, [this] {
+    if (going_ && doc_.selection().set() != set_) end();
   });
 }
 
 bool RoundDesk::begin() {
-  set_ = doc_.activeSet();
+  set_ = doc_.selection().set();
   const auto* set = doc_.song().find(set_);
   if (!set) return doc_.tell(tr("Import recordings first.")), false;
   clips_.clear();
   FrameRange chosen;
-  for (const auto id : doc_.desk().clips()) {
+  for (const auto id : doc_.selection().clips()) {
     const auto* clip = doc_.song().find(id);
     if (!clip || doc_.song().setOf(id)->id != set_) continue;
     clips_.push_back(id);
@@ -43,9 +45,9 @@ bool RoundDesk::begin() {
                             : FrameRange{std::min(chosen.start, clip->start), std::max(chosen.end, clip->end())};
   }
   const auto seconds = [&](double s) { return Frames{std::llround(s * doc_.song().rate)}; };
-  range_ = !doc_.range().empty() ? doc_.range()
-           : !chosen.empty()     ? chosen
-                                 : FrameRange{doc_.transport().cursor() - seconds(kAroundSeconds),
+  range_ = !doc_.selection().range().empty() ? doc_.selection().range()
+           : !chosen.empty()                 ? chosen
+                                             : FrameRange{doc_.transport().cursor() - seconds(kAroundSeconds),
                                           doc_.transport().cursor() + seconds(kAroundSeconds)};
   range_.end = std::min(range_.end, range_.start + seconds(kMostSeconds));
   const Clip* stretched = nullptr;
@@ -147,7 +149,7 @@ void RoundDesk::keep() {
   end();
   const auto next = clips.empty() ? setStretchMethod(doc_.song(), set, method)
                                   : setStretchMethod(doc_.song(), ClipIds(clips.begin(), clips.end()), method);
-  if (doc_.editHits(tr("Stretch as %1").arg(methodName(method)), next))
+  if (doc_.timingDesk().edit(tr("Stretch as %1").arg(methodName(method)), next))
     doc_.tell(tr("Stretched as %1 from now on.").arg(methodName(method)));
 }
 
@@ -156,7 +158,7 @@ void RoundDesk::end() {
   going_ = false;
   versions_ = {};
   doc_.jobs().emptySlot(QStringLiteral("round"));
-  doc_.transport().player().engine().setLoop(doc_.transport().looping() ? doc_.range() : FrameRange{});
+  doc_.transport().player().engine().setLoop(doc_.transport().looping() ? doc_.selection().range() : FrameRange{});
   doc_.sounding().hearInstead(nullptr);
   emit changed();
 }

@@ -4,6 +4,8 @@
 #include <cmath>
 
 #include "document/document.h"
+#include "document/selection.h"
+#include "document/song_files.h"
 #include "document/transport.h"
 #include "edits/edit_tools.h"
 #include "edits/pieces.h"
@@ -113,8 +115,9 @@ void Sounding::measureLoudness() {
   doc_.jobs().start(
       {},
       [this, plan = playPlan_,
-       range = doc_.transport().looping() && !doc_.range().empty() ? doc_.range() : FrameRange{{}, doc_.song().end()}](
-          Progress& progress) -> Jobs::Finish {
+       range = doc_.transport().looping() && !doc_.selection().range().empty()
+                   ? doc_.selection().range()
+                   : FrameRange{{}, doc_.song().end()}](Progress& progress) -> Jobs::Finish {
         const auto edited = loudnessOf(plan->edited, range, progress);
         const auto original = loudnessOf(plan->original, range, progress);
         if (!edited || !original) return {};
@@ -162,7 +165,7 @@ void Sounding::makeSound(bool anew) {
         if (!makeMissing(withoutPlans(*song), pool, *made, near, progress, heardNow)) return {};
         return [this] {
           compile();
-          doc_.trimCaches();
+          doc_.files().trimCaches();
         };
       },
       "stretch");

@@ -5,6 +5,8 @@
 #include <cmath>
 
 #include "document/document.h"
+#include "document/selection.h"
+#include "document/timing_desk.h"
 #include "document/transport.h"
 #include "document/wording.h"
 #include "edits/mark_edits.h"
@@ -36,7 +38,7 @@ void TempoDesk::setSearch(const TempoSearch& search) {
 }
 
 const std::optional<TempoDesk::Heard>& TempoDesk::heard() const {
-  const auto found = heardIn_.find(doc_.activeSet());
+  const auto found = heardIn_.find(doc_.selection().set());
   return found == heardIn_.end() ? last_ : found->second;
 }
 
@@ -107,15 +109,15 @@ void TempoDesk::use() {
   if (!heard()) return doc_.tell(tr("No tempo was heard yet: press \"Listen\" in the Tempo step."));
   auto map = tempoMapOf(heard()->tempo, doc_.song().rate);
   if (map) map = TempoMap::make(map->rate(), map->origin() + heard()->shift, map->tempos(), map->meters());
-  doc_.setTempo(tr("Use the tempo heard"), map);
+  setMap(tr("Use the tempo heard"), map);
 }
 
 void TempoDesk::useOne(double bpm) {
   const auto& now = doc_.song().tempo;
   const bool known = heard() && !heard()->tempo.downbeats.empty();
   const auto origin = known ? heardFrame(heard()->tempo.downbeats.front()) : now.origin();
-  doc_.setTempo(tr("Use %1 BPM").arg(bpm, 0, 'f', 2),
-                TempoMap::make(now.rate(), origin, {{Ticks{}, bpm, false}}, now.meters()));
+  setMap(tr("Use %1 BPM").arg(bpm, 0, 'f', 2),
+         TempoMap::make(now.rate(), origin, {{Ticks{}, bpm, false}}, now.meters()));
 }
 
 // Anchors -------------------------------------------------------------------------------------------------------------
@@ -165,7 +167,8 @@ std::optional<Frames> TempoDesk::attackNear(Frames at, Frames reach) const {
     const auto away = std::abs((f - at).value);
     if (away <= reach.value && (!best || away < std::abs((*best - at).value))) best = f;
   };
-  for (const auto& p : doc_.planned().hits) consider(doc_.transport().original() || !doc_.timing().on ? p.home : p.now);
+  for (const auto& p : doc_.timingDesk().planned().hits)
+    consider(doc_.transport().original() || !doc_.timingDesk().settings().on ? p.home : p.now);
   if (!best && heard())
     for (const double beat : heard()->tempo.beats) consider(heardFrame(beat));
   return best;
@@ -224,7 +227,7 @@ void TempoDesk::tieAtPlayLine() {
 void TempoDesk::steady(double amount) { edit(tr("Make it steady"), makeSteady(doc_.song(), amount)); }
 
 std::optional<ClipId> TempoDesk::clipToFit() const {
-  const auto* set = doc_.song().find(doc_.activeSet());
+  const auto* set = doc_.song().find(doc_.selection().set());
   if (!set || set->clips->empty()) return {};
   for (const auto& c : *set->clips)
     if (c.range().contains(doc_.transport().cursor())) return c.id;
@@ -288,7 +291,7 @@ void TempoDesk::setRecordingFollows(bool on) {
 void TempoDesk::fitToRange() {
   const auto clip = clipToFit();
   if (!clip) return doc_.tell(tr("Import recordings first."));
-  edit(tr("Fit the take to the range"), fitClipTo(doc_.song(), *clip, doc_.range()));
+  edit(tr("Fit the take to the range"), fitClipTo(doc_.song(), *clip, doc_.selection().range()));
 }
 
 void TempoDesk::readMap(const std::filesystem::path& file) {
@@ -306,6 +309,10 @@ void TempoDesk::readMap(const std::filesystem::path& file) {
                   .arg(QString::fromStdString(file.filename().string()),
                        counted(read->map.tempos().size(), "tempo", "tempos"),
                        counted(read->markers.size(), "marker", "markers")));
+}
+
+void TempoDesk::setMap(const QString& name, const Result<TempoMap>& map, const QString& gesture) {
+  doc_.edit(name, map ? carryToTempo(doc_.song(), *map, doc_.pool()) : tl::unexpected(map.error()), gesture);
 }
 
 }  // namespace ochron

@@ -1,8 +1,8 @@
 #pragma once
 
 #include <QObject>
-#include <filesystem>
 #include <QString>
+#include <filesystem>
 #include <map>
 #include <optional>
 
@@ -54,6 +54,9 @@ class TempoDesk : public QObject {
   bool anchored(Ticks at) const;
   /// The attack nearest to a place of the song, a hit or a beat that was heard; none within `reach`.
   std::optional<Frames> attackNear(Frames at, Frames reach) const;
+
+  /// Another tempo map: clips held by the grid and every plan follow.
+  void setMap(const QString& name, const Result<TempoMap>& map, const QString& gesture = {});
 
   // The bar that is looked at -----------------------------------------------------------------------------------------
   std::optional<int> bar() const { return bar_; }

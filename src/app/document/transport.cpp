@@ -5,6 +5,7 @@
 #include <cmath>
 
 #include "document/document.h"
+#include "document/selection.h"
 #include "document/sounding.h"
 #include "document/wording.h"
 
@@ -30,7 +31,7 @@ void Transport::beginSong() {
   useSongRate();
 }
 
-void Transport::rangeChanged() { player_.engine().setLoop(looping_ ? doc_.range() : FrameRange{}); }
+void Transport::rangeChanged() { player_.engine().setLoop(looping_ ? doc_.selection().range() : FrameRange{}); }
 
 // The sound device ----------------------------------------------------------------------------------------------------
 
@@ -103,8 +104,8 @@ void Transport::playStop() {
   if (player_.engine().playing()) {
     player_.engine().stop();
   } else {
-    if (looping_ && !doc_.range().empty())
-      player_.seek(doc_.range().start);
+    if (looping_ && !doc_.selection().range().empty())
+      player_.seek(doc_.selection().range().start);
     else
       player_.seek(cursor_);
     player_.engine().play();
@@ -128,7 +129,7 @@ void Transport::setCursor(Frames at) {
 
 void Transport::setLooping(bool on) {
   looping_ = on;
-  player_.engine().setLoop(on ? doc_.range() : FrameRange{});
+  player_.engine().setLoop(on ? doc_.selection().range() : FrameRange{});
   emit changed();
 }
 
@@ -164,10 +165,10 @@ void Transport::setHearing(const Hearing& hearing) {
 
 void Transport::hear() {
   Frames at = cursor_;
-  const auto* seam = doc_.step() == Step::seams || doc_.step() == Step::clips ? doc_.currentSeamClip() : nullptr;
+  const auto* seam = doc_.step() == Step::seams || doc_.step() == Step::clips ? doc_.selection().seamClip() : nullptr;
   if (seam)
     at = seam->start;
-  else if (const auto* hit = doc_.currentPlanned())
+  else if (const auto* hit = doc_.selection().plannedHit())
     at = original_ ? hit->home : hit->now;
   const auto seconds = [&](double s) { return Frames{std::llround(s * doc_.song().rate)}; };
   player_.audition({{at - seconds(kHearBeforeSeconds), at + seconds(kHearAfterSeconds)},

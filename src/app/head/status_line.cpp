@@ -5,6 +5,7 @@
 #include <QTimer>
 #include <cmath>
 
+#include "document/selection.h"
 #include "document/transport.h"
 #include "document/wording.h"
 #include "theme/theme.h"
@@ -49,8 +50,9 @@ StatusLine::StatusLine(Document& document, QWidget* parent) : QWidget(parent), d
   connect(timer_, &QTimer::timeout, this, [this] { said_.clear(), refresh(); });
   connect(&doc_.jobs(), &Jobs::changed, this, &StatusLine::refresh);
   connect(&doc_, &Document::told, this, &StatusLine::say);
-  for (auto signal : {&Document::songChanged, &Document::selectionChanged, &Document::transportChanged})
+  for (auto signal : {&Document::songChanged, &Document::transportChanged})
     connect(&doc_, signal, this, &StatusLine::refresh);
+  doc_.selection().watch(Selection::kWhere, this, [this] { refresh(); });
   connect(&Theme::get(), &Theme::changed, this, &StatusLine::refresh);
   refresh();
 }
@@ -68,17 +70,17 @@ void StatusLine::tellGesture(const QString& sentence) {
 
 QString StatusLine::selectionText() const {
   const auto& song = doc_.song();
-  if (!doc_.range().empty())
-    return tr("%1 s selected").arg(static_cast<double>(doc_.range().length().value) / song.rate, 0, 'f', 3);
-  if (const auto* h = doc_.currentPlanned()) {
-    const auto* set = song.find(doc_.activeSet());
+  if (!doc_.selection().range().empty())
+    return tr("%1 s selected").arg(static_cast<double>(doc_.selection().range().length().value) / song.rate, 0, 'f', 3);
+  if (const auto* h = doc_.selection().plannedHit()) {
+    const auto* set = song.find(doc_.selection().set());
     return tr("%1 hit at %2 s \u00b7 %3 together")
         .arg(QString::fromUtf8(kDrumClassNames[static_cast<std::size_t>(h->hit.drum)].data()))
         .arg(static_cast<double>(h->now.value) / song.rate, 0, 'f', 3)
         .arg(counted(set->tracks.size(), "mic moves", "mics move"));
   }
   if (song.tracks.empty()) return tr("Import recordings to begin");
-  const auto* set = song.find(doc_.activeSet());
+  const auto* set = song.find(doc_.selection().set());
   return set ? tr("%1 \u00b7 %2 \u00b7 %3")
                    .arg(QString::fromStdString(set->name), counted(set->tracks.size(), "mic", "mics"),
                         counted(set->clips->size(), "piece", "pieces"))

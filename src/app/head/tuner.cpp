@@ -5,6 +5,7 @@
 #include <cmath>
 
 #include "analysis/pitch.h"
+#include "document/selection.h"
 #include "document/sounding.h"
 #include "document/transport.h"
 #include "theme/theme.h"
@@ -35,10 +36,10 @@ void Tuner::listen(Frames at) {
   if ((last_.isValid() && last_.elapsed() < kOftenMs) || doc_.jobs().runs(kSlot)) return;
   last_.start();
   const auto plan = doc_.sounding().playPlan();
-  const auto* set = doc_.song().find(doc_.activeSet());
+  const auto* set = doc_.song().find(doc_.selection().set());
   if (!plan || !set || set->tracks.empty() || !isVisible()) return;
-  const bool inSet = std::find(set->tracks.begin(), set->tracks.end(), doc_.activeTrack()) != set->tracks.end();
-  const auto track = inSet ? doc_.activeTrack() : set->tracks.front();
+  const bool inSet = std::find(set->tracks.begin(), set->tracks.end(), doc_.selection().track()) != set->tracks.end();
+  const auto track = inSet ? doc_.selection().track() : set->tracks.front();
   doc_.jobs().start(
       {},
       [this, plan, track, at, original = doc_.transport().original(),
@@ -83,7 +84,7 @@ void Tuner::paintEvent(QPaintEvent*) {
     p.drawText(QPointF(0, 28), QStringLiteral("\u2013"));
     return;
   }
-  const auto* set = doc_.song().find(doc_.activeSet());
+  const auto* set = doc_.song().find(doc_.selection().set());
   const double reference = set ? set->pitch->settings.scale.reference : kReferencePitchRange.fallback;
   const double semitones = (*heard_ - centsOf(reference)) / 100;
   const double off = 100 * (semitones - std::round(semitones));

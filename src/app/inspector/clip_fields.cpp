@@ -1,5 +1,7 @@
 #include <cmath>
 
+#include "document/clip_desk.h"
+#include "document/selection.h"
 #include "document/wording.h"
 #include "edits/clip_edits.h"
 #include "edits/fade_edits.h"
@@ -12,7 +14,7 @@ namespace ochron {
 std::vector<FieldForm::Field> Inspector::clipFields() {
   using Value = std::function<double(const Clip&)>;
   std::vector<FieldForm::Field> out;
-  const auto ids = [this] { return doc_.desk().clips(); };
+  const auto ids = [this] { return doc_.selection().clips(); };
   FieldForm::Field name;
   name.name = tr("Name");
   name.tip = tr("Shown on the lane");
@@ -20,8 +22,8 @@ std::vector<FieldForm::Field> Inspector::clipFields() {
     return shared([](const Clip& c) { return QLatin1String("") + QString::fromStdString(c.extras->name); });
   };
   name.write = [this](const QString& typed) {
-    doc_.desk().change(tr("Name clips"),
-                       [&](Clip& c) { changeExtras(c, [&](ClipExtras& e) { e.name = typed.toStdString(); }); });
+    doc_.clipDesk().change(tr("Name clips"),
+                           [&](Clip& c) { changeExtras(c, [&](ClipExtras& e) { e.name = typed.toStdString(); }); });
   };
   out.push_back(name);
   FieldForm::Field colour;
@@ -33,7 +35,7 @@ std::vector<FieldForm::Field> Inspector::clipFields() {
     return shared([](const Clip& c) { return QString::number(c.extras->colour ? *c.extras->colour + 1 : 0); });
   };
   colour.write = [this](const QString& index) {
-    doc_.desk().change(tr("Colour clips"), [&](Clip& c) {
+    doc_.clipDesk().change(tr("Colour clips"), [&](Clip& c) {
       changeExtras(
           c, [&](ClipExtras& e) { e.colour = index.toInt() > 0 ? std::optional(index.toInt() - 1) : std::nullopt; });
     });
@@ -44,11 +46,11 @@ std::vector<FieldForm::Field> Inspector::clipFields() {
       [](const Clip& c) { return static_cast<double>(c.start.value); },
       [this](const Value& to) {
         std::vector<std::pair<ClipId, Frames>> moves;
-        for (const auto id : doc_.desk().clips()) {
+        for (const auto id : doc_.selection().clips()) {
           const auto* c = doc_.song().find(id);
           moves.emplace_back(id, frames(to(*c)) - c->start);
         }
-        return moveEach(doc_.song(), moves, doc_.desk().settings().overlap);
+        return moveEach(doc_.song(), moves, doc_.clipDesk().settings().overlap);
       }));
   out.push_back(clipNumber(
       tr("Length"), tr("Trims or pulls out the end, as far as there is recording"), Quantity::length,
@@ -56,7 +58,7 @@ std::vector<FieldForm::Field> Inspector::clipFields() {
       [this, ids](const Value& to) {
         return trimEnds(
             doc_.song(), ids(), [&](const Clip& c) { return frames(to(c)) - c.length; },
-            doc_.desk().settings().closeGaps);
+            doc_.clipDesk().settings().closeGaps);
       }));
   out.push_back(clipNumber(
       tr("Sound from"), tr("Where in the take the clip begins: slips the sound inside it"), Quantity::position,
@@ -101,7 +103,7 @@ std::vector<FieldForm::Field> Inspector::clipFields() {
   back.tip = tr("Plays the recording from its end");
   back.tick = true;
   back.read = [this] { return shared([](const Clip& c) { return c.reversed ? QString("1") : QString("0"); }); };
-  back.write = [this](const QString&) { doc_.desk().reverse(); };
+  back.write = [this](const QString&) { doc_.clipDesk().reverse(); };
   out.push_back(back);
   FieldForm::Field method;
   method.name = tr("Stretched as");
@@ -115,7 +117,7 @@ std::vector<FieldForm::Field> Inspector::clipFields() {
   method.write = [this](const QString& index) {
     const int i = index.toInt();
     doc_.edit(tr("Change how clips are stretched"),
-              setStretchMethod(doc_.song(), doc_.desk().clips(),
+              setStretchMethod(doc_.song(), doc_.selection().clips(),
                                i > 0 ? std::optional(static_cast<StretchMethod>(i - 1)) : std::nullopt));
   };
   out.push_back(method);
@@ -124,7 +126,9 @@ std::vector<FieldForm::Field> Inspector::clipFields() {
         const auto text = shared([](const Clip& c) { return QString::number(static_cast<int>(c.hold)); });
         return text.isEmpty() ? std::nullopt : std::optional(static_cast<Hold>(text.toInt()));
       },
-      [this](Hold hold) { doc_.desk().change(tr("Keep to the clock or the grid"), [&](Clip& c) { c.hold = hold; }); }));
+      [this](Hold hold) {
+        doc_.clipDesk().change(tr("Keep to the clock or the grid"), [&](Clip& c) { c.hold = hold; });
+      }));
   return out;
 }
 
@@ -136,7 +140,7 @@ std::vector<FieldForm::Field> Inspector::pitchFields() {
   out.push_back(clipNumber(tr("Pitch"), tr("Cents, or semitones (2 st), up or down; the length stays"), Quantity::pitch,
                            pitchOf, [this, pitchOf](const Value& to) {
                              Result<Song> next = doc_.song();
-                             for (const auto id : doc_.desk().clips())
+                             for (const auto id : doc_.selection().clips())
                                if (next)
                                  if (const auto* c = next->find(id); c && to(*c) != pitchOf(*c))
                                    next = transposeClips(*next, {id}, to(*c) - pitchOf(*c));
@@ -168,7 +172,7 @@ std::vector<FieldForm::Field> Inspector::pitchFields() {
       if (!entry) return doc_.tell(QString::fromStdString(entry.error().message));
       to = Formants{false, entry->applied(0)};
     }
-    doc_.edit(tr("Set formants"), setFormants(doc_.song(), doc_.desk().clips(), to));
+    doc_.edit(tr("Set formants"), setFormants(doc_.song(), doc_.selection().clips(), to));
   };
   out.push_back(formants);
   return out;
@@ -179,7 +183,7 @@ std::vector<FieldForm::Field> Inspector::fadeFields(FadeEnd end) {
   const bool in = end == FadeEnd::in;
   const auto of = [in](const Clip& c) -> const Fade& { return in ? c.fadeIn : c.fadeOut; };
   const auto change = [this, end](const std::function<Fade(const Clip&, Fade)>& f) {
-    return changeFades(doc_.song(), doc_.desk().clips(), end, f);
+    return changeFades(doc_.song(), doc_.selection().clips(), end, f);
   };
   std::vector<FieldForm::Field> out;
   out.push_back(clipNumber(
@@ -222,7 +226,7 @@ std::vector<FieldForm::Field> Inspector::crossfadeFields() {
     // One value for all: crossfades of unlike lengths are set one clip after the other.
     Result<Song> next = doc_.song();
     std::map<double, ClipIds> alike;
-    for (const auto id : doc_.desk().clips()) alike[to(*doc_.song().find(id))].push_back(id);
+    for (const auto id : doc_.selection().clips()) alike[to(*doc_.song().find(id))].push_back(id);
     std::optional<Error> refused;
     bool any = false;
     for (const auto& [value, ids] : alike) {
@@ -255,7 +259,7 @@ std::vector<FieldForm::Field> Inspector::crossfadeFields() {
   law.write = [this](const QString& index) {
     CrossfadeChange change;
     change.law = static_cast<CrossfadeLaw>(index.toInt());
-    doc_.edit(tr("Change crossfades"), changeCrossfades(doc_.song(), doc_.desk().clips(), change));
+    doc_.edit(tr("Change crossfades"), changeCrossfades(doc_.song(), doc_.selection().clips(), change));
   };
   out.push_back(law);
   out.push_back(clipNumber(

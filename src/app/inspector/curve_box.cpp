@@ -6,6 +6,7 @@
 #include <cmath>
 
 #include "document/clip_desk.h"
+#include "document/selection.h"
 #include "dsp/fade.h"
 #include "theme/theme.h"
 
@@ -49,11 +50,11 @@ CurveBox::CurveBox(Document& document, QWidget* parent) : QWidget(parent), doc_(
   setAttribute(Qt::WA_Hover);
   for (auto signal : {&Document::songChanged, &Document::songPreviewed})
     connect(&doc_, signal, this, qOverload<>(&QWidget::update));
-  connect(&doc_.desk(), &ClipDesk::changed, this, qOverload<>(&QWidget::update));
+  doc_.selection().watch(Selection::kClips | Selection::kMark, this, [this] { update(); });
 }
 
 const Clip* CurveBox::first() const {
-  const auto ids = doc_.desk().clips();
+  const auto ids = doc_.selection().clips();
   return ids.empty() ? nullptr : doc_.song().find(ids.front());
 }
 
@@ -117,7 +118,7 @@ void FadeBox::drag(QPointF by) {
           : Frames{};
   const double bend = std::clamp(before_.bend - by.y() / kBendPixels, -1.0, 1.0);
   doc_.edit(tr("Bend fades"),
-            changeFades(doc_.song(), doc_.desk().clips(), end_,
+            changeFades(doc_.song(), doc_.selection().clips(), end_,
                         [&](const Clip&, Fade f) {
                           f.length = length;
                           f.bend = bend;
@@ -174,7 +175,7 @@ void JointBox::drag(QPointF by) {
     change.before = length / 2;
     change.after = length - length / 2;
   }
-  doc_.edit(tr("Change crossfades"), changeCrossfades(doc_.song(), doc_.desk().clips(), change), "joint curve");
+  doc_.edit(tr("Change crossfades"), changeCrossfades(doc_.song(), doc_.selection().clips(), change), "joint curve");
 }
 
 }  // namespace ochron

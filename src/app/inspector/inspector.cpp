@@ -7,6 +7,8 @@
 #include <map>
 
 #include "canvas/envelope_curve.h"
+#include "document/clip_desk.h"
+#include "document/selection.h"
 #include "document/transport.h"
 #include "document/wording.h"
 #include "edits/arrange.h"
@@ -14,6 +16,7 @@
 #include "edits/fade_edits.h"
 #include "edits/mark_edits.h"
 #include "inspector/curve_box.h"
+#include "inspector/hands_sheet.h"
 #include "theme/theme.h"
 
 namespace ochron {
@@ -39,9 +42,15 @@ Inspector::Inspector(Document& document, QWidget* parent) : QWidget(parent), doc
   form_ = new FieldForm(scroll);
   scroll->setWidget(form_);
   column->addWidget(scroll, 1);
-  connect(&doc_.desk(), &ClipDesk::changed, this, &Inspector::refresh);
+  hands_ = new HandsSheet(this);
+  hands_->setObjectName("hands sheet");
+  column->addWidget(hands_, 1);
+  scroll_ = scroll;
+  connect(&doc_.clipDesk(), &ClipDesk::changed, this, &Inspector::refresh);
+  doc_.selection().watch(Selection::kClips | Selection::kMark, this, [this] { refresh(); });
   for (auto signal : {&Document::songChanged, &Document::songPreviewed, &Document::stepChanged})
     connect(&doc_, signal, this, &Inspector::refresh);
+  showHands(true);
   refresh();
 }
 
@@ -51,24 +60,24 @@ void Inspector::paintEvent(QPaintEvent*) {
 }
 
 Inspector::Shown Inspector::wanted() const {
-  const auto& desk = doc_.desk();
+  const auto& chosen = doc_.selection();
   const auto& song = doc_.song();
-  if (desk.point()) return Shown::point;
-  if (desk.span() && song.find(*desk.span())) return Shown::span;
-  if (desk.marker() && song.find(*desk.marker())) return Shown::marker;
-  if (desk.empty()) return Shown::nothing;
-  const auto ids = desk.clips();
+  if (chosen.point()) return Shown::point;
+  if (chosen.span() && song.find(*chosen.span())) return Shown::span;
+  if (chosen.marker() && song.find(*chosen.marker())) return Shown::marker;
+  if (!chosen.hasClips()) return Shown::nothing;
+  const auto ids = chosen.clips();
   const auto* first = ids.empty() ? nullptr : song.find(ids.front());
   if (!first) return Shown::nothing;
-  if (first->bundle && first->bundle != desk.openBundle() && clipsOf(song, first->bundle).size() == ids.size())
+  if (first->bundle && first->bundle != chosen.openBundle() && clipsOf(song, first->bundle).size() == ids.size())
     return Shown::bundle;
   return Shown::clips;
 }
 
 QString Inspector::title() const {
   switch (shown_) {
-    case Shown::clips: return tr("%1 chosen").arg(counted(doc_.desk().clips().size(), "clip", "clips"));
-    case Shown::bundle: return tr("Bundle of %1").arg(counted(doc_.desk().clips().size(), "clip", "clips"));
+    case Shown::clips: return tr("%1 chosen").arg(counted(doc_.selection().clips().size(), "clip", "clips"));
+    case Shown::bundle: return tr("Bundle of %1").arg(counted(doc_.selection().clips().size(), "clip", "clips"));
     case Shown::span: return tr("Silent span");
     case Shown::marker: return tr("Marker");
     case Shown::point: return tr("Envelope point");
@@ -78,6 +87,12 @@ QString Inspector::title() const {
           "numbers and "
           "curves.");
   }
+}
+
+void Inspector::showHands(bool on) {
+  scroll_->setVisible(!on);
+  hint_->setVisible(!on);
+  hands_->setVisible(on);
 }
 
 void Inspector::refresh() {
@@ -97,8 +112,7 @@ void Inspector::refresh() {
                      : now == Shown::point  ? pointFields()
                                             : std::vector<FieldForm::Field>{},
                      pictures);
-    form_->setVisible(now != Shown::nothing);
-    hint_->setVisible(now != Shown::nothing);
+    showHands(now == Shown::nothing);
   } else {
     form_->refresh();
   }
@@ -107,10 +121,10 @@ void Inspector::refresh() {
 
 QString Inspector::shared(const std::function<QString(const Clip&)>& of) const {
   std::optional<QString> value;
-  const auto& desk = doc_.desk();
+  const auto& chosen = doc_.selection();
   for (const auto& s : doc_.song().sets)
     for (const auto& c : *s.clips) {
-      if (!desk.isChosen(c.id)) continue;
+      if (!chosen.isChosen(c.id)) continue;
       const auto here = of(c);
       if (value && *value != here) return {};
       value = here;
@@ -128,7 +142,7 @@ FieldForm::Field Inspector::clipNumber(const QString& name, const QString& tip, 
     return shared([&](const Clip& c) { return QString::fromStdString(entryText(get(c), quantity, doc_.song().rate)); });
   };
   f.write = [this, name, quantity, get, set](const QString& typed) {
-    const auto ids = doc_.desk().clips();
+    const auto ids = doc_.selection().clips();
     const auto at = ids.empty() ? Frames{} : doc_.song().find(ids.front())->start;
     const auto entry = parseEntry(typed.toStdString(), quantity, doc_.song().tempo, at);
     if (!entry) return doc_.tell(QString::fromStdString(entry.error().message));
@@ -144,7 +158,9 @@ FieldForm::Field Inspector::clipFlag(const QString& name, const QString& tip, bo
   f.tip = tip;
   f.tick = true;
   f.read = [this, flag] { return shared([&](const Clip& c) { return c.*flag ? QString("1") : QString("0"); }); };
-  f.write = [this, name, flag](const QString& on) { doc_.desk().change(name, [&](Clip& c) { c.*flag = on == "1"; }); };
+  f.write = [this, name, flag](const QString& on) {
+    doc_.clipDesk().change(name, [&](Clip& c) { c.*flag = on == "1"; });
+  };
   return f;
 }
 
@@ -230,7 +246,7 @@ std::vector<FieldForm::Field> Inspector::inGroups(std::vector<FieldForm::Field> 
 
 std::vector<FieldForm::Field> Inspector::bundleFields() {
   const auto now = [this] {
-    const auto* b = doc_.song().find(doc_.song().find(doc_.desk().clips().front())->bundle);
+    const auto* b = doc_.song().find(doc_.song().find(doc_.selection().clips().front())->bundle);
     return b ? *b : Bundle{};
   };
   const auto put = [this](const Bundle& b) { return setBundle(doc_.song(), b); };
@@ -244,9 +260,9 @@ std::vector<FieldForm::Field> Inspector::bundleFields() {
       }));
   out.push_back(number(
       tr("Start"), tr("All its clips move"), Quantity::position,
-      [this] { return static_cast<double>(extentOf(doc_.song(), doc_.desk().clips()).start.value); },
+      [this] { return static_cast<double>(extentOf(doc_.song(), doc_.selection().clips()).start.value); },
       [this](double v) {
-        const auto ids = doc_.desk().clips();
+        const auto ids = doc_.selection().clips();
         return moveClips(doc_.song(), ids, frames(v) - extentOf(doc_.song(), ids).start);
       }));
   out.push_back(number(
@@ -270,7 +286,7 @@ std::vector<FieldForm::Field> Inspector::bundleFields() {
 
 std::vector<FieldForm::Field> Inspector::spanFields() {
   const auto now = [this] {
-    const auto* s = doc_.desk().span() ? doc_.song().find(*doc_.desk().span()) : nullptr;
+    const auto* s = doc_.selection().span() ? doc_.song().find(*doc_.selection().span()) : nullptr;
     return s ? *s : MuteSpan{};
   };
   const auto put = [this](const MuteSpan& s) { return setSpan(doc_.song(), s); };
@@ -307,7 +323,7 @@ std::vector<FieldForm::Field> Inspector::spanFields() {
 
 std::vector<FieldForm::Field> Inspector::markerFields() {
   const auto now = [this] {
-    const auto* m = doc_.desk().marker() ? doc_.song().find(*doc_.desk().marker()) : nullptr;
+    const auto* m = doc_.selection().marker() ? doc_.song().find(*doc_.selection().marker()) : nullptr;
     return m ? *m : Marker{};
   };
   const auto put = [this](const Marker& m) { return setMarker(doc_.song(), m); };
@@ -350,25 +366,25 @@ std::vector<FieldForm::Field> Inspector::markerFields() {
 std::vector<FieldForm::Field> Inspector::pointFields() {
   const auto now = [this] {
     EnvelopePoint found;
-    if (const auto p = doc_.desk().point())
+    if (const auto p = doc_.selection().point())
       if (const auto* e = envelopeOf(doc_.song(), p->envelope))
         for (const auto& x : *e)
           if (x.at == p->at) found = x;
     return found;
   };
   const auto put = [this](const EnvelopePoint& to) -> Result<Song> {
-    const auto p = doc_.desk().point();
+    const auto p = doc_.selection().point();
     const auto* e = p ? envelopeOf(doc_.song(), p->envelope) : nullptr;
     if (!e) return fail(ErrorKind::notFound, "This envelope point is not in the song any more.");
     Envelope next = *e;
     std::erase_if(next, [&](auto& x) { return x.at == p->at; });
     next = withPoint(std::move(next), to);
-    doc_.desk().choosePoint(ClipDesk::PointRef{p->envelope, to.at});
+    doc_.selection().choosePoint(PointRef{p->envelope, to.at});
     return setEnvelope(doc_.song(), p->envelope, next);
   };
   // The clip whose take time the envelope runs in; null for song time.
   const auto clip = [this] {
-    const auto p = doc_.desk().point();
+    const auto p = doc_.selection().point();
     return p ? doc_.song().find(p->envelope.clip) : nullptr;
   };
   return {number(
@@ -399,11 +415,11 @@ std::vector<FieldForm::Field> Inspector::pointFields() {
               }),
           holdField(
               [this] {
-                const auto p = doc_.desk().point();
+                const auto p = doc_.selection().point();
                 return p ? envelopeHold(doc_.song(), p->envelope) : std::nullopt;
               },
               [this](Hold hold) {
-                if (const auto p = doc_.desk().point())
+                if (const auto p = doc_.selection().point())
                   doc_.edit(tr("Keep to the clock or the grid"), holdEnvelopes(doc_.song(), p->envelope, hold));
               })};
 }

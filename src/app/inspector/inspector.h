@@ -12,6 +12,8 @@
 
 namespace ochron {
 
+class HandsSheet;
+
 /// Every value of what is chosen, as numbers and text: clips, a bundle, a silent span, a marker or an envelope point.
 /// What is typed goes to the whole selection.
 class Inspector : public QWidget {
@@ -27,6 +29,7 @@ class Inspector : public QWidget {
   enum class Shown { nothing, clips, bundle, span, marker, point };
   Shown wanted() const;
   void refresh();
+  void showHands(bool on);
   QString title() const;
   std::vector<FieldForm::Field> clipFields();
   std::vector<FieldForm::Field> inGroups(std::vector<FieldForm::Field> fields) const;
@@ -56,6 +59,8 @@ class Inspector : public QWidget {
   QLabel* title_;
   FieldForm* form_;
   QLabel* hint_;
+  QWidget* scroll_;
+  HandsSheet* hands_;
   Shown shown_ = Shown::nothing;
 };
 

@@ -9,6 +9,7 @@
 #include <QVBoxLayout>
 
 #include "document/document.h"
+#include "document/takes_desk.h"
 #include "theme/theme.h"
 
 namespace ochron {
@@ -34,7 +35,7 @@ RecordingsDialog::RecordingsDialog(Document& document, QWidget* parent) : QDialo
   auto* buttons = new QHBoxLayout;
   auto* again = new QPushButton(tr("Look again"), this);
   again->setToolTip(tr("Reads them once more: a disk may be back"));
-  connect(again, &QPushButton::clicked, this, [this] { doc_.lookAgain(); });
+  connect(again, &QPushButton::clicked, this, [this] { doc_.recordings().lookAgain(); });
   auto* close = new QPushButton(tr("Close"), this);
   close->setDefault(true);
   connect(close, &QPushButton::clicked, this, &QDialog::accept);
@@ -72,7 +73,7 @@ void RecordingsDialog::refresh() {
       row->addWidget(b, 0, Qt::AlignTop);
     };
     if (trouble.kind == MediaTrouble::Kind::replaced)
-      button(tr("Use this one"), "use", [this, media = id, path = m->path] { doc_.relink(media, path); });
+      button(tr("Use this one"), "use", [this, media = id, path = m->path] { doc_.takesDesk().relink(media, path); });
     button(tr("Find it\u2026"), "find", [this, media = id] { find(media.value); });
     rows->addLayout(row);
   }
@@ -99,8 +100,8 @@ void RecordingsDialog::find(std::uint64_t value) {
     if (other != id && trouble.kind == MediaTrouble::Kind::missing && QFileInfo::exists(path))
       beside.emplace_back(other, path.toStdString());
   }
-  doc_.relink(id, file.toStdString());
-  for (const auto& [other, path] : beside) doc_.relink(other, path);
+  doc_.takesDesk().relink(id, file.toStdString());
+  for (const auto& [other, path] : beside) doc_.takesDesk().relink(other, path);
 }
 
 }  // namespace ochron

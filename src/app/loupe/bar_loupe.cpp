@@ -2,6 +2,7 @@
 
 #include <cmath>
 
+#include "document/selection.h"
 #include "document/tempo_desk.h"
 #include "document/wording.h"
 #include "loupe/mic_strips.h"
@@ -37,7 +38,7 @@ void BarLoupe::paint(QPainter& p, int bar) const {
     p.setPen(sheet.note);
     p.drawText(QPointF(14, 40), TempoDesk::tr("no attack within half a beat"));
   }
-  const auto* set = doc_.song().find(doc_.activeSet());
+  const auto* set = doc_.song().find(doc_.selection().set());
   if (!set) return;
   const MicStrips strips(doc_, plot_, line, 2 * halfMs_ * doc_.song().rate / 1000 / plot_.width());
   strips.paint(p, *set, *set->clips);

@@ -7,8 +7,11 @@
 #include <cmath>
 #include <numeric>
 
+#include "document/hit_desk.h"
 #include "document/pitch_desk.h"
+#include "document/selection.h"
 #include "document/tempo_desk.h"
+#include "document/timing_desk.h"
 #include "document/transport.h"
 #include "dsp/fade.h"
 #include "edits/hit_edits.h"
@@ -47,7 +50,7 @@ LoupeView::LoupeView(Document& document, QWidget* parent) : QWidget(parent), doc
       tr("Drag the onset line to correct it, double-click a mic to set the onset from it, wheel to come closer"));
   for (auto signal : {&Document::songChanged, &Document::songPreviewed})
     connect(&document, signal, this, qOverload<>(&QWidget::update));
-  connect(&document, &Document::selectionChanged, this, qOverload<>(&QWidget::update));
+  document.selection().watch(Selection::kWhere | Selection::kNotes, this, [this] { update(); });
   connect(&document, &Document::transportChanged, this, qOverload<>(&QWidget::update));
   connect(&document, &Document::stepChanged, this, qOverload<>(&QWidget::update));
   connect(&document, &Document::mediaChanged, this, qOverload<>(&QWidget::update));
@@ -65,11 +68,11 @@ double LoupeView::framesPerPixel() const {
                                      doc_.song().rate);
   return 2 * half * doc_.song().rate / 1000 / plot().width();
 }
-bool LoupeView::showsOriginal() const { return doc_.transport().original() || !doc_.timing().on; }
+bool LoupeView::showsOriginal() const { return doc_.transport().original() || !doc_.timingDesk().settings().on; }
 
 const Clip* LoupeView::seam() const {
   if ((doc_.step() != Step::seams && doc_.step() != Step::clips) || doc_.transport().original()) return nullptr;
-  const auto* later = doc_.currentSeamClip();
+  const auto* later = doc_.selection().seamClip();
   const auto straight = [](const Clip& c) { return !c.reversed && c.extras->media.empty(); };
   return later && straight(*later) && straight(*(later - 1)) ? later : nullptr;
 }
@@ -77,7 +80,7 @@ const Clip* LoupeView::seam() const {
 Frames LoupeView::middle() const {
   if (held_) return *held_;
   if (const auto* s = seam()) return s->start;
-  const auto* h = doc_.currentPlanned();
+  const auto* h = doc_.selection().plannedHit();
   if (!h) return {};
   return showsOriginal() ? h->home : h->now;
 }
@@ -92,14 +95,14 @@ void LoupeView::paintEvent(QPaintEvent*) {
   const auto& sheet = theme.sheet();
   p.fillRect(rect(), sheet.panel);
   if (const auto* later = seam()) {
-    SeamLoupe(doc_, plot(), middle(), framesPerPixel()).paint(p, *later);
+    SeamLoupe(doc_, plot(), middle(), framesPerPixel()).paint(p, tr("Seam"), *later);
     return;
   }
   if (doc_.step() == Step::tempo && doc_.tempoDesk().bar() && !doc_.song().tracks.empty())
     return BarLoupe(doc_, plot(), halfMs_).paint(p, *doc_.tempoDesk().bar());
   if (doc_.step() == Step::pitch && !doc_.pitchDesk().chosen().empty())
     return NoteLoupe(doc_, QRectF(rect())).paint(p, doc_.pitchDesk().chosen().front());
-  const auto* h = doc_.currentPlanned();
+  const auto* h = doc_.selection().plannedHit();
   if (!h) {
     p.setFont(theme.font(12.5, 600));
     p.setPen(sheet.ink);
@@ -124,14 +127,15 @@ void LoupeView::paintEvent(QPaintEvent*) {
   p.setPen(sheet.note);
   const auto& map = doc_.song().tempo;
   p.drawText(QPointF(after, 22), place(map, h->line ? h->line->at : map.toTicks(h->home)));
-  const auto index = h - doc_.planned().hits.data() + 1;
+  const auto index = h - doc_.timingDesk().planned().hits.data() + 1;
   p.drawText(QRectF(0, 10, width() - 14, 16), Qt::AlignRight | Qt::AlignVCenter,
-             tr("%1 of %2").arg(index).arg(doc_.planned().hits.size()));
+             tr("%1 of %2").arg(index).arg(doc_.timingDesk().planned().hits.size()));
   p.setFont(theme.font(12, 500));
   if (h->line) {
     p.setPen(h->beforeMs > 0.05 ? sheet.late : h->beforeMs < -0.05 ? sheet.early : sheet.ink);
-    p.drawText(QPointF(14, 40),
-               doc_.timing().on ? deviation(h->beforeMs) + " \u2192 " + deviation(h->afterMs) : deviation(h->beforeMs));
+    p.drawText(QPointF(14, 40), doc_.timingDesk().settings().on
+                                    ? deviation(h->beforeMs) + " \u2192 " + deviation(h->afterMs)
+                                    : deviation(h->beforeMs));
   } else {
     p.setPen(sheet.alarm);
     p.drawText(QPointF(14, 40), tr("no grid place of its own"));
@@ -141,7 +145,7 @@ void LoupeView::paintEvent(QPaintEvent*) {
 }
 
 void LoupeView::paintMics(QPainter& p) {
-  const auto* set = doc_.song().find(doc_.activeSet());
+  const auto* set = doc_.song().find(doc_.selection().set());
   if (!set) return;
   MicStrips(doc_, plot(), middle(), framesPerPixel())
       .paint(p, *set, showsOriginal() ? withoutPlan(*set->clips) : *set->clips);
@@ -160,7 +164,7 @@ void LoupeView::paintMarks(QPainter& p, const PlannedHit& hit) {
   };
   std::vector<Label> labels;
   if (!showsOriginal()) {
-    const auto* set = doc_.song().find(doc_.activeSet());
+    const auto* set = doc_.song().find(doc_.selection().set());
     for (const auto& c : *set->clips) {
       if (!c.piece || c.piece->hit != hit.hit.id) continue;
       const double x0 = xOf(c.start - c.seam.before);
@@ -244,7 +248,7 @@ void LoupeView::wheelEvent(QWheelEvent* event) {
 }
 
 void LoupeView::mousePressEvent(QMouseEvent* event) {
-  const auto* h = doc_.currentPlanned();
+  const auto* h = doc_.selection().plannedHit();
   if (!h || seam()) return;
   const auto onset = showsOriginal() ? h->home : h->now;
   if (std::abs(xOf(onset) - event->position().x()) > 9) return;
@@ -257,7 +261,7 @@ void LoupeView::mousePressEvent(QMouseEvent* event) {
 }
 
 void LoupeView::mouseMoveEvent(QMouseEvent* event) {
-  const auto* h = doc_.currentPlanned();
+  const auto* h = doc_.selection().plannedHit();
   if (!h || seam()) return;
   const auto onset = showsOriginal() ? h->home : h->now;
   if (!dragging_)
@@ -266,9 +270,10 @@ void LoupeView::mouseMoveEvent(QMouseEvent* event) {
   if (by.value == 0) return;
   // What is heard stays where it is under the pointer: the onset moves in take time, the plan moves the piece
   // afterwards.
-  const auto ref = *doc_.currentHit();
+  const auto ref = *doc_.selection().hit();
   const auto at = h->hit.at + by;
-  doc_.editHits(tr("Move onset"), moveHit(doc_.song(), ref.take, doc_.activeSet(), ref.hit, at), "onset");
+  doc_.timingDesk().edit(tr("Move onset"), moveHit(doc_.song(), ref.take, doc_.selection().set(), ref.hit, at),
+                         "onset");
   if (!showsOriginal()) held_ = *held_ - by;
   doc_.tell(tr("Onset at %1 s of the take, moved by %2 samples")
                 .arg(static_cast<double>(at.value) / doc_.song().rate, 0, 'f', 6)
@@ -276,11 +281,11 @@ void LoupeView::mouseMoveEvent(QMouseEvent* event) {
 }
 
 void LoupeView::mouseDoubleClickEvent(QMouseEvent* event) {
-  const auto* set = doc_.song().find(doc_.activeSet());
-  if (!doc_.currentPlanned() || seam() || !plot().contains(event->position())) return;
+  const auto* set = doc_.song().find(doc_.selection().set());
+  if (!doc_.selection().plannedHit() || seam() || !plot().contains(event->position())) return;
   const double tall = plot().height() / static_cast<double>(set->tracks.size());
   const auto i = static_cast<std::size_t>((event->position().y() - plot().top()) / tall);
-  if (i < set->tracks.size()) doc_.setOnsetFrom(set->tracks[i]);
+  if (i < set->tracks.size()) doc_.hitDesk().setOnsetFrom(set->tracks[i]);
 }
 
 void LoupeView::mouseReleaseEvent(QMouseEvent*) {

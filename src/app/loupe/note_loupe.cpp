@@ -7,6 +7,8 @@
 #include "analysis/pitch_course.h"
 #include "canvas/wave.h"
 #include "document/document.h"
+#include "document/pitch_desk.h"
+#include "document/selection.h"
 #include "theme/theme.h"
 
 namespace ochron {
@@ -50,7 +52,7 @@ void NoteLoupe::paint(QPainter& p, const PitchDesk::Note& note) const {
   if (note.tuned.parts.vibratoHertz > 0)
     text += PitchDesk::tr(" \u00b7 vibrato %1 Hz").arg(note.tuned.parts.vibratoHertz, 0, 'f', 1);
   p.drawText(QPointF(14, 40), text);
-  const auto& line = *doc_.song().lineOf(note.take, doc_.activeSet());
+  const auto& line = *doc_.song().lineOf(note.take, doc_.selection().set());
   const QRectF traces(kSide, kHead, box_.width() - 2 * kSide, box_.height() - kHead - kWaveHeight - kLegend - 10);
   if (traces.height() < 40) return;
   p.fillRect(traces, sheet.paper);
@@ -142,7 +144,7 @@ void NoteLoupe::paintWave(QPainter& p, const PitchDesk::Note& note, const SungLi
   const auto& theme = Theme::get();
   const auto& sheet = theme.sheet();
   p.fillRect(plot, sheet.paper);
-  const auto* set = doc_.song().find(doc_.activeSet());
+  const auto* set = doc_.song().find(doc_.selection().set());
   const auto* mic = set ? doc_.song().micOf(note.take, set->tracks.front()) : nullptr;
   const auto media = mic ? doc_.pool().find(mic->media) : doc_.pool().end();
   if (media == doc_.pool().end()) return;

@@ -6,6 +6,7 @@
 
 #include "canvas/say.h"
 #include "canvas/wave.h"
+#include "document/attention.h"
 #include "dsp/fade.h"
 #include "loupe/mic_name.h"
 #include "seams/measure.h"
@@ -45,7 +46,7 @@ QString fillWords(SeamFill fill) {
 
 }  // namespace
 
-void SeamLoupe::paint(QPainter& p, const Clip& later, TrackId only) const {
+void SeamLoupe::paint(QPainter& p, const QString& name, const Clip& later, TrackId only) const {
   const auto& sheet = Theme::get().sheet();
   const auto* set = doc_.song().setOf(later.id);
   if (!set) return;
@@ -54,7 +55,7 @@ void SeamLoupe::paint(QPainter& p, const Clip& later, TrackId only) const {
   if (at == clips.begin() || at == clips.end()) return;
   SeamGauge gauge(doc_.song(), set->id, doc_.pool());
   const auto levels = gauge.measure(*(at - 1), later);
-  paintTitle(p, later, levels);
+  paintTitle(p, name, later, levels);
   const auto tracks = only ? std::vector<TrackId>{only} : set->tracks;
   const double tall = plot_.height() / static_cast<double>(tracks.size());
   for (std::size_t i = 0; i < tracks.size(); ++i) {
@@ -88,7 +89,7 @@ void SeamLoupe::paint(QPainter& p, const Clip& later, TrackId only) const {
 /// The checks list the plan's own seams that are not accepted yet; of others the loupe says why they are not there.
 QString SeamLoupe::whyNotListed(const Clip& later) const {
   if (!later.piece || !later.piece->hit) return say(", cut by hand");
-  const auto& checks = doc_.checks();
+  const auto& checks = doc_.attention().checks();
   const bool listed =
       std::any_of(checks.begin(), checks.end(), [&](const Check& c) { return c.hit == later.piece->hit; });
   const auto* set = doc_.song().setOf(later.id);
@@ -98,18 +99,20 @@ QString SeamLoupe::whyNotListed(const Clip& later) const {
   return listed ? QString() : taken ? say(", accepted") : say(", locked or left alone");
 }
 
-void SeamLoupe::paintTitle(QPainter& p, const Clip& later, const std::vector<MicSeam>& levels) const {
+void SeamLoupe::paintTitle(QPainter& p, const QString& name, const Clip& later,
+                           const std::vector<MicSeam>& levels) const {
   const auto& theme = Theme::get();
   const auto& sheet = theme.sheet();
   p.setFont(theme.font(13, 600));
   p.setPen(sheet.ink);
-  const auto name = say("Seam");
   p.drawText(QPointF(14, 22), name);
+  const int after = 14 + p.fontMetrics().horizontalAdvance(name) + 10;
   p.setFont(theme.font(12));
   p.setPen(sheet.note);
   const double ms = msFromFrames(later.seam.before + later.seam.after, doc_.song().rate);
   const auto about = say("%1 ms \u00b7 %2").arg(ms, 0, 'f', 1).arg(fillWords(later.seam.fill));
-  p.drawText(QPointF(58, 22), p.fontMetrics().elidedText(about, Qt::ElideRight, static_cast<int>(plot_.right()) - 58));
+  p.drawText(QPointF(after, 22),
+             p.fontMetrics().elidedText(about, Qt::ElideRight, static_cast<int>(plot_.right()) - after));
   const auto worst = worstOf(levels);
   if (levels.empty()) {
     p.drawText(QPointF(14, 40), say("not measured: the sound is drawn out or faded"));

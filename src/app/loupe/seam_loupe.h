@@ -3,6 +3,7 @@
 #include <QPainter>
 
 #include "document/document.h"
+#include "seams/measure.h"
 
 namespace ochron {
 
@@ -13,7 +14,7 @@ class SeamLoupe {
   SeamLoupe(Document& document, QRectF plot, Frames middle, double framesPerPixel)
       : doc_(document), plot_(plot), middle_(middle), perPixel_(framesPerPixel) {}
   /// `only`: one mic of the set; none: all of them.
-  void paint(QPainter& p, const Clip& later, TrackId only = {}) const;
+  void paint(QPainter& p, const QString& name, const Clip& later, TrackId only = {}) const;
 
  private:
   double xOf(Frames song) const { return plot_.center().x() + static_cast<double>((song - middle_).value) / perPixel_; }
@@ -21,7 +22,7 @@ class SeamLoupe {
     return middle_ + Frames{static_cast<std::int64_t>((x - plot_.center().x()) * perPixel_)};
   }
   QString whyNotListed(const Clip& later) const;
-  void paintTitle(QPainter& p, const Clip& later, const std::vector<MicSeam>& levels) const;
+  void paintTitle(QPainter& p, const QString& name, const Clip& later, const std::vector<MicSeam>& levels) const;
   void paintMic(QPainter& p, const QRectF& strip, const Clip& earlier, const Clip& later, TrackId track,
                 const MicSeam* level) const;
   void paintPiece(QPainter& p, const QRectF& strip, const Clip& clip, const TakeMic& mic, FrameRange heard, double gain,

@@ -4,6 +4,8 @@
 #include <QPainter>
 #include <QVBoxLayout>
 
+#include "document/seam_desk.h"
+#include "document/selection.h"
 #include "theme/theme.h"
 
 namespace ochron {
@@ -120,9 +122,10 @@ Rail::Rail(Document& document, const std::vector<StepEntry>& steps, QWidget* par
     column->addWidget(stops_.back(), kTall);
   }
   column->addStretch(1);
-  for (auto signal : {&Document::songChanged, &Document::stepChanged, &Document::selectionChanged,
-                      &Document::mediaChanged, &Document::seamsMeasured})
+  for (auto signal : {&Document::songChanged, &Document::stepChanged, &Document::mediaChanged})
     connect(&doc_, signal, this, &Rail::refresh);
+  doc_.selection().watch(Selection::kWhere, this, [this] { refresh(); });
+  connect(&doc_.seamDesk(), &SeamDesk::measured, this, &Rail::refresh);
   connect(&Theme::get(), &Theme::changed, this, &Rail::refresh);
   refresh();
 }

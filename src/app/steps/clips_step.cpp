@@ -7,7 +7,10 @@
 #include <cmath>
 
 #include "actions/actions.h"
+#include "document/clip_desk.h"
 #include "document/fade_library.h"
+#include "document/fresh.h"
+#include "document/selection.h"
 #include "document/wording.h"
 #include "edits/clip_edits.h"
 #include "edits/fade_edits.h"
@@ -32,16 +35,17 @@ ClipsStep::ClipsStep(Document& document, QWidget* parent) : StepPage(document, p
   buildSilence(silence_);
   buildEnvelopes(fold("envelopes", tr("Envelopes"), false));
   buildSnap(fold("snap", tr("Snap"), false));
-  connect(&doc_.desk(), &ClipDesk::changed, this, &ClipsStep::refresh);
-  for (auto signal : {&Document::songChanged, &Document::selectionChanged, &Document::stepChanged})
-    connect(&doc_, signal, this, &ClipsStep::refresh);
+  auto* fresh = new Fresh(this, [this] { refresh(); });
+  fresh->on(&doc_, &Document::songChanged)
+      .on(doc_.selection(), Selection::kWhere | Selection::kClips | Selection::kMark)
+      .on(&doc_.clipDesk(), &ClipDesk::changed);
   refresh();
 }
 
 void ClipsStep::change(const std::function<void(HandSettings&)>& change) {
-  auto s = doc_.desk().settings();
+  auto s = doc_.clipDesk().settings();
   change(s);
-  doc_.desk().setSettings(s);
+  doc_.clipDesk().setSettings(s);
 }
 
 QPushButton* ClipsStep::button(QVBoxLayout* to, const QString& text, const char* action, const QString& tip) {
@@ -79,7 +83,7 @@ QDoubleSpinBox* ClipsStep::number(QVBoxLayout* to, const QString& title, const S
           [this, value](double v) { change([&](HandSettings& s) { s.*value = v; }); });
   readers_.push_back([this, box, value] {
     const QSignalBlocker quiet(box);
-    if (!box->hasFocus()) box->setValue(doc_.desk().settings().*value);
+    if (!box->hasFocus()) box->setValue(doc_.clipDesk().settings().*value);
   });
   return box;
 }
@@ -92,7 +96,7 @@ QCheckBox* ClipsStep::tick(QVBoxLayout* to, const QString& title, const QString&
   to->addWidget(box);
   connect(box, &QCheckBox::clicked, this, [this, of](bool on) { change([&](HandSettings& s) { of(s) = on; }); });
   readers_.push_back([this, box, of] {
-    auto s = doc_.desk().settings();
+    auto s = doc_.clipDesk().settings();
     box->setChecked(of(s));
   });
   return box;
@@ -112,7 +116,7 @@ void ClipsStep::buildCut(Fold* fold) {
     change([&](HandSettings& s) { s.overlap = i == 0 ? Overlap::crossfade : Overlap::cover; });
   });
   readers_.push_back(
-      [this, overlap] { overlap->setCurrentIndex(doc_.desk().settings().overlap == Overlap::crossfade ? 0 : 1); });
+      [this, overlap] { overlap->setCurrentIndex(doc_.clipDesk().settings().overlap == Overlap::crossfade ? 0 : 1); });
   to->addWidget(overlap);
   tick(to, tr("Close gaps"), tr("What follows moves along when clips are deleted or trimmed (V)"),
        [](HandSettings& s) -> bool& { return s.closeGaps; });
@@ -132,11 +136,11 @@ void ClipsStep::buildFades(Fold* fold) {
   connect(fades_, &QComboBox::activated, this, [this](int i) {
     const auto kept = FadeLibrary::fades();
     const auto count = static_cast<int>(kept.size());
-    const auto* first = doc_.desk().empty() ? nullptr : doc_.song().find(doc_.desk().clips().front());
+    const auto* first = !doc_.selection().hasClips() ? nullptr : doc_.song().find(doc_.selection().clips().front());
     if (i > 0 && i <= count) {
       const auto& fade = kept[static_cast<std::size_t>(i - 1)].fade;
       const auto put = [&](const Song& s, FadeEnd end) {
-        return changeFades(s, doc_.desk().clips(), end, [&](const Clip&, Fade) { return fade; });
+        return changeFades(s, doc_.selection().clips(), end, [&](const Clip&, Fade) { return fade; });
       };
       auto next = put(doc_.song(), FadeEnd::in);
       if (next) next = put(*next, FadeEnd::out);
@@ -191,7 +195,7 @@ void ClipsStep::buildEnvelopes(Fold* fold) {
   envelope_->addItem(tr("none shown"));
   for (const auto& name : kEnvelopeKindNames) envelope_->addItem(QString::fromUtf8(name.data()));
   connect(envelope_, &QComboBox::activated, this, [this](int i) {
-    doc_.desk().showEnvelope(i == 0 ? std::nullopt : std::optional(static_cast<EnvelopeKind>(i - 1)));
+    doc_.clipDesk().showEnvelope(i == 0 ? std::nullopt : std::optional(static_cast<EnvelopeKind>(i - 1)));
   });
   to->addWidget(envelope_);
   envelopeHint_ = new QLabel(tr("Double-click puts a point or removes it; drag points, or the line to bend it."), this);
@@ -225,12 +229,12 @@ void ClipsStep::buildSnap(Fold* fold) {
   reach->setHint(tr("from how near a place draws the drag"));
   connect(reach, &SettingControl::changed, this,
           [this](double v) { change([&](HandSettings& s) { s.snap.reachPixels = v; }); });
-  readers_.push_back([this, reach] { reach->show(doc_.desk().settings().snap.reachPixels); });
+  readers_.push_back([this, reach] { reach->show(doc_.clipDesk().settings().snap.reachPixels); });
   to->addWidget(reach);
 }
 
 void ClipsStep::refresh() {
-  if (doc_.step() != Step::clips) return doc_.desk().showSilence(false);
+  if (doc_.step() != Step::clips) return doc_.clipDesk().showSilence(false);
   for (const auto& read : readers_) read();
   if (const auto* actions = Actions::of(this))
     for (auto* b : findChildren<QPushButton*>())
@@ -240,13 +244,14 @@ void ClipsStep::refresh() {
         if (b->toolTip().isEmpty())
           b->setToolTip(key.isEmpty() ? a->text() : QStringLiteral("%1 (%2)").arg(a->text(), key));
       }
-  const auto& s = doc_.desk().settings();
+  const auto& s = doc_.clipDesk().settings();
   level_->show(s.silence.levelDb);
   length_->show(s.silence.lengthMs);
   pad_->show(s.silence.padMs);
   const bool silence = silence_->body()->isVisibleTo(silence_);
-  doc_.desk().showSilence(silence);
-  if (silence) found_->setText(tr("%1 here").arg(counted(doc_.desk().silence().size(), "silent gap", "silent gaps")));
+  doc_.clipDesk().showSilence(silence);
+  if (silence)
+    found_->setText(tr("%1 here").arg(counted(doc_.clipDesk().silence().size(), "silent gap", "silent gaps")));
   const QSignalBlocker a(fades_), b(envelope_);
   fades_->clear();
   fades_->addItem(tr("From my library\u2026"));
@@ -254,7 +259,7 @@ void ClipsStep::refresh() {
   for (const auto& f : FadeLibrary::fades(&problem)) fades_->addItem(f.name);
   if (!problem.isEmpty()) doc_.warn(problem);
   fades_->addItem(tr("Keep this fade\u2026"));
-  const auto shown = doc_.desk().shownEnvelope();
+  const auto shown = doc_.clipDesk().shownEnvelope();
   envelope_->setCurrentIndex(shown ? static_cast<int>(*shown) + 1 : 0);
 }
 
@@ -264,7 +269,7 @@ StepState ClipsStep::state() const {
   std::size_t clips = 0;
   for (const auto& s : doc_.song().sets) clips += s.clips->size();
   auto text = counted(clips, "clip", "clips");
-  const auto chosen = doc_.desk().clips().size();
+  const auto chosen = doc_.selection().clips().size();
   if (chosen > 0) text = tr("%1 of %2 chosen").arg(chosen).arg(clips);
   const auto spans = doc_.song().spans.size();
   if (spans > 0) text += " \u00b7 " + counted(spans, "silent span", "silent spans");

@@ -8,6 +8,9 @@
 #include <QToolButton>
 #include <array>
 
+#include "document/fresh.h"
+#include "document/selection.h"
+#include "document/timing_desk.h"
 #include "steps/controls.h"
 #include "theme/theme.h"
 
@@ -41,13 +44,13 @@ GridRulesBox::GridRulesBox(Document& document, QWidget* parent) : QWidget(parent
       tr("For one drum, for the chosen range, or both: hats swung over a straight kick, a bridge in triplets"));
   connect(more, &QPushButton::clicked, this, &GridRulesBox::add);
   column->addWidget(more);
-  for (auto signal : {&Document::songChanged, &Document::selectionChanged})
-    connect(&doc_, signal, this, &GridRulesBox::refresh);
+  auto* fresh = new Fresh(this, [this] { refresh(); });
+  fresh->on(&doc_, &Document::songChanged).on(doc_.selection(), Selection::kWhere);
   refresh();
 }
 
 void GridRulesBox::refresh() {
-  const auto& rules = doc_.timing().gridRules;
+  const auto& rules = doc_.timingDesk().settings().gridRules;
   if (rules == shown_) return;
   shown_ = rules;
   while (auto* item = rows_->takeAt(0)) {
@@ -67,9 +70,9 @@ void GridRulesBox::refresh() {
     away->setToolTip(tr("Remove this exception"));
     away->setObjectName(QStringLiteral("remove grid rule %1").arg(i));
     connect(away, &QToolButton::clicked, this, [this, i] {
-      auto s = doc_.timing();
+      auto s = doc_.timingDesk().settings();
       s.gridRules.erase(s.gridRules.begin() + static_cast<std::ptrdiff_t>(i));
-      doc_.setTiming(tr("Remove a grid exception"), s);
+      doc_.timingDesk().setSettings(tr("Remove a grid exception"), s);
     });
     line->addWidget(away);
     rows_->addWidget(row);
@@ -90,7 +93,7 @@ void GridRulesBox::add() {
   auto* where = new QComboBox(&sheet);
   where->setObjectName("rule where");
   where->addItem(tr("The whole song"));
-  if (!doc_.range().empty()) {
+  if (!doc_.selection().range().empty()) {
     where->addItem(tr("The chosen range"));
     where->setCurrentIndex(1);
   }
@@ -114,10 +117,11 @@ void GridRulesBox::add() {
   rule.grid.swing = swing->value();
   if (drum->currentIndex() > 0) rule.drum = static_cast<DrumClass>(drum->currentIndex() - 1);
   const auto& map = doc_.song().tempo;
-  if (where->currentIndex() == 1) rule.stretch = {map.toTicks(doc_.range().start), map.toTicks(doc_.range().end)};
-  auto s = doc_.timing();
+  if (where->currentIndex() == 1)
+    rule.stretch = {map.toTicks(doc_.selection().range().start), map.toTicks(doc_.selection().range().end)};
+  auto s = doc_.timingDesk().settings();
   s.gridRules.push_back(rule);
-  doc_.setTiming(tr("Add a grid exception"), s);
+  doc_.timingDesk().setSettings(tr("Add a grid exception"), s);
 }
 
 }  // namespace ochron

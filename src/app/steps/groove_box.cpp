@@ -8,7 +8,9 @@
 #include <algorithm>
 
 #include "actions/actions.h"
+#include "document/fresh.h"
 #include "document/groove_library.h"
+#include "document/timing_desk.h"
 
 namespace ochron {
 
@@ -48,9 +50,9 @@ GrooveBox::GrooveBox(Document& document, QWidget* parent) : QWidget(parent), doc
     const auto& setting = timingNumber(value);
     auto* c = new SettingControl(titleOf(setting.range), setting.range, {}, this);
     connect(c, &SettingControl::changed, this, [this, value, change, key = setting.key](double v) {
-      auto s = doc_.timing();
+      auto s = doc_.timingDesk().settings();
       s.*value = v;
-      doc_.setTiming(change, s, QString::fromUtf8(key.data()));
+      doc_.timingDesk().setSettings(change, s, QString::fromUtf8(key.data()));
     });
     connect(c, &SettingControl::held, &doc_, holdingWhile(doc_));
     column->addWidget(c);
@@ -61,18 +63,18 @@ GrooveBox::GrooveBox(Document& document, QWidget* parent) : QWidget(parent), doc
   scatter_->setHint(tr("as this player scatters"));
   connect(which_, &QComboBox::activated, this, [this](int i) {
     if (i <= 0)
-      doc_.useGroove({});
+      doc_.timingDesk().useGroove({});
     else
-      doc_.useGroove(offered_[static_cast<std::size_t>(i - 1)]);
+      doc_.timingDesk().useGroove(offered_[static_cast<std::size_t>(i - 1)]);
   });
-  for (auto signal : {&Document::songChanged, &Document::songPreviewed, &Document::selectionChanged})
-    connect(&doc_, signal, this, &GrooveBox::refresh);
+  auto* fresh = new Fresh(this, [this] { refresh(); });
+  fresh->onSong(doc_).on(doc_.selection(), Selection::kWhere);
   refresh();
 }
 
 void GrooveBox::rebuild() {
   std::vector<Groove> offered = doc_.song().grooves;
-  const auto& used = doc_.timing().groove;
+  const auto& used = doc_.timingDesk().settings().groove;
   if (used && std::find(offered.begin(), offered.end(), *used) == offered.end()) offered.push_back(*used);
   const auto own = offered.size();
   QStringList problems;
@@ -93,20 +95,20 @@ void GrooveBox::rebuild() {
 }
 
 void GrooveBox::refresh() {
-  if (!isVisible() && which_->count() > 0 && !doc_.timing().groove) return;
+  if (!isVisible() && which_->count() > 0 && !doc_.timingDesk().settings().groove) return;
   const QSignalBlocker quiet(which_);
   rebuild();
-  const auto& used = doc_.timing().groove;
+  const auto& used = doc_.timingDesk().settings().groove;
   int index = 0;
   for (std::size_t i = 0; used && i < offered_.size(); ++i)
     if (offered_[i] == *used) index = static_cast<int>(i) + 1;
   which_->setCurrentIndex(index);
   amount_->setVisible(used.has_value());
-  amount_->show(doc_.timing().grooveAmount);
+  amount_->show(doc_.timingDesk().settings().grooveAmount);
   scatter_->setVisible(used.has_value());
   scatter_->setEnabled(used &&
                        std::any_of(used->scatterMs.begin(), used->scatterMs.end(), [](auto& s) { return !s.empty(); }));
-  scatter_->show(doc_.timing().givenScatter);
+  scatter_->show(doc_.timingDesk().settings().givenScatter);
 }
 
 }  // namespace ochron

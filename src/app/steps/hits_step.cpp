@@ -8,6 +8,10 @@
 #include <cstdlib>
 
 #include "actions/actions.h"
+#include "document/fresh.h"
+#include "document/hit_desk.h"
+#include "document/selection.h"
+#include "document/timing_desk.h"
 #include "document/transport.h"
 #include "document/wording.h"
 #include "edits/track_edits.h"
@@ -34,13 +38,13 @@ HitsStep::HitsStep(Document& document, QWidget* parent) : StepPage(document, par
   sensitivity_ = new SettingControl(tr("Sensitivity"), kSensitivityRange, {}, this);
   sensitivity_->setHint(tr("how much counts as a hit"));
   connect(sensitivity_, &SettingControl::changed, this, [this](double v) {
-    const auto* set = doc_.song().find(doc_.activeSet());
+    const auto* set = doc_.song().find(doc_.selection().set());
     if (!set) return;
     auto s = set->hits;
     s.sensitivity = v;
-    doc_.setHitSettingsLive(s, "sensitivity");
+    doc_.hitDesk().setSettings(s, "sensitivity");
   });
-  connect(sensitivity_, &SettingControl::held, &doc_, &Document::showThreshold);
+  connect(sensitivity_, &SettingControl::held, &doc_.hitDesk(), &HitDesk::showThreshold);
   connect(sensitivity_, &SettingControl::held, &doc_, holdingWhile(doc_));
   connect(sensitivity_, &SettingControl::held, this, [this](bool down) {
     heldFrom_ = down ? std::optional(strokes()) : std::nullopt;
@@ -52,11 +56,11 @@ HitsStep::HitsStep(Document& document, QWidget* parent) : StepPage(document, par
   grid->addWidget(new QLabel(tr("At least apart"), this), 0, 0);
   grid->addWidget(spacing_, 0, 1);
   connect(spacing_, &QDoubleSpinBox::valueChanged, this, [this](double v) {
-    const auto* set = doc_.song().find(doc_.activeSet());
+    const auto* set = doc_.song().find(doc_.selection().set());
     if (!set) return;
     auto s = set->hits;
     s.minSpacingMs = v;
-    doc_.setHitSettingsLive(s);
+    doc_.hitDesk().setSettings(s);
   });
   column->addLayout(grid);
   count_ = new QLabel(this);
@@ -80,7 +84,6 @@ HitsStep::HitsStep(Document& document, QWidget* parent) : StepPage(document, par
       doc_.transport().setHearing(h);
     });
   }
-  connect(&doc_, &Document::transportChanged, this, &HitsStep::refresh);
   auto* hint = new QLabel(
       tr("Double-click on a lane to add a hit. In the loupe, drag the onset to correct it, or double-click a mic to "
          "set it from there."),
@@ -88,13 +91,14 @@ HitsStep::HitsStep(Document& document, QWidget* parent) : StepPage(document, par
   hint->setProperty("note", true);
   hint->setWordWrap(true);
   column->addWidget(hint);
-  for (auto signal : {&Document::songChanged, &Document::songPreviewed, &Document::selectionChanged})
-    connect(&doc_, signal, this, &HitsStep::refresh);
+  auto* fresh = new Fresh(this, [this] { refresh(); });
+  fresh->onSong(doc_).on(doc_.selection(), Selection::kWhere).on(&doc_, &Document::transportChanged);
   refresh();
 }
 
 void HitsStep::rebuildGuides() {
-  const auto* set = doc_.song().find(doc_.activeSet());
+  constexpr int kGuideRow = 28;  // with and without fields
+  const auto* set = doc_.song().find(doc_.selection().set());
   rows_.clear();
   while (auto* item = guides_->takeAt(0)) {
     item->widget()->deleteLater();
@@ -106,18 +110,19 @@ void HitsStep::rebuildGuides() {
     auto* inside = new QHBoxLayout(line);
     inside->setContentsMargins(0, 0, 0, 0);
     inside->setSpacing(2);
+    line->setMinimumHeight(kGuideRow);
     GuideRow row;
     row.track = id;
     row.on = new QCheckBox(QString::fromStdString(doc_.song().find(id)->name), line);
     row.on->setProperty("track", QVariant::fromValue<qulonglong>(id.value));
     inside->addWidget(row.on, 1);
     connect(row.on, &QCheckBox::clicked, this, [this, id](bool on) {
-      const auto* s = doc_.song().find(doc_.activeSet());
+      const auto* s = doc_.song().find(doc_.selection().set());
       std::vector<TrackId> guides;
       for (auto t : s->tracks)
         if (t == id ? on : doc_.song().find(t)->guide) guides.push_back(t);
       if (doc_.edit(tr("Change guides"), setGuides(doc_.song(), s->id, guides)) && !guides.empty())
-        doc_.findHits(s->id);
+        doc_.hitDesk().find(s->id);
     });
     row.weight = guideField(kGuideWeightRange, tr("Weight of %1").arg(row.on->text()), line);
     row.weight->setToolTip(tr("How much this guide has to say; 0: not listened to"));
@@ -126,13 +131,13 @@ void HitsStep::rebuildGuides() {
     for (auto* field : {row.weight, row.sensitivity}) {
       inside->addWidget(field);
       connect(field, &QDoubleSpinBox::valueChanged, this, [this, row] {
-        auto s = doc_.song().find(doc_.activeSet())->hits;
+        auto s = doc_.song().find(doc_.selection().set())->hits;
         const GuideSettings g{row.weight->value(), row.sensitivity->value()};
         if (g == GuideSettings{})
           s.guides.erase(row.track);
         else
           s.guides[row.track] = g;
-        doc_.setHitSettingsLive(s);
+        doc_.hitDesk().setSettings(s);
         flashThreshold();
       });
     }
@@ -152,14 +157,14 @@ QDoubleSpinBox* HitsStep::guideField(const SettingRange& range, const QString& n
 
 /// After a typed change the threshold is seen for a moment.
 void HitsStep::flashThreshold() {
-  doc_.showThreshold(true);
-  QTimer::singleShot(1500, this, [this] { doc_.showThreshold(false); });
+  doc_.hitDesk().showThreshold(true);
+  QTimer::singleShot(1500, this, [this] { doc_.hitDesk().showThreshold(false); });
 }
 
 void HitsStep::refresh() {
-  const auto* set = doc_.song().find(doc_.activeSet());
-  if (shownSet_ != doc_.activeSet() || guides_->count() != (set ? static_cast<int>(set->tracks.size()) : 0)) {
-    shownSet_ = doc_.activeSet();
+  const auto* set = doc_.song().find(doc_.selection().set());
+  if (shownSet_ != doc_.selection().set() || guides_->count() != (set ? static_cast<int>(set->tracks.size()) : 0)) {
+    shownSet_ = doc_.selection().set();
     rebuildGuides();
   }
   for (const auto& row : rows_) {
@@ -178,7 +183,7 @@ void HitsStep::refresh() {
   click_->setChecked(doc_.transport().hearing().click);
   find_->setEnabled(set != nullptr);
   sensitivity_->setEnabled(set != nullptr);
-  remove_->setEnabled(doc_.currentHit().has_value());
+  remove_->setEnabled(doc_.selection().hit().has_value());
   if (!set) return count_->setText(tr("Import recordings first."));
   sensitivity_->show(set->hits.sensitivity);
   const QSignalBlocker quiet(spacing_);
@@ -193,13 +198,14 @@ void HitsStep::refresh() {
       part += QStringLiteral(" (%1%2)").arg(counts[i] > before ? "+" : "\u2212").arg(std::abs(counts[i] - before));
     parts << part;
   }
-  count_->setText(parts.isEmpty() ? tr("No hits yet.")
-                                  : counted(doc_.planned().hits.size(), "hit: ", "hits: ") + parts.join(", "));
+  count_->setText(parts.isEmpty()
+                      ? tr("No hits yet.")
+                      : counted(doc_.timingDesk().planned().hits.size(), "hit: ", "hits: ") + parts.join(", "));
 }
 
 HitsStep::Counts HitsStep::strokes() const {
   Counts counts{};
-  for (const auto& h : doc_.planned().hits)
+  for (const auto& h : doc_.timingDesk().planned().hits)
     for (const auto& s : strokesOf(h.hit)) ++counts[static_cast<std::size_t>(s.drum)];
   return counts;
 }
@@ -208,9 +214,9 @@ QWidget* HitsStep::makeBench(ViewState&, QWidget* parent) { return new HitTableV
 
 StepState HitsStep::state() const {
   std::size_t all = 0;
-  for (const auto& set : doc_.song().sets) all += doc_.plannedOf(set.id).hits.size();
+  for (const auto& set : doc_.song().sets) all += doc_.timingDesk().plannedOf(set.id).hits.size();
   if (all == 0) return {tr("none yet"), tr("No hits found yet"), 0};
-  const auto here = doc_.planned().hits.size();
+  const auto here = doc_.timingDesk().planned().hits.size();
   auto full = counted(all, "hit", "hits");
   if (here != all) full += tr(", %1 of them here").arg(here);
   return {QString::number(all), full, checksOf(CheckGroup::hits)};

@@ -5,6 +5,9 @@
 
 #include "actions/actions.h"
 #include "document/document.h"
+#include "document/fresh.h"
+#include "document/pin_desk.h"
+#include "document/selection.h"
 #include "document/wording.h"
 #include "inspector/entry.h"
 #include "steps/controls.h"
@@ -37,25 +40,24 @@ PinsBox::PinsBox(Document& document, QWidget* parent) : QWidget(parent), doc_(do
   remove_->setText(QStringLiteral("\u00d7"));
   remove_->setAutoRaise(true);
   connect(remove_, &QToolButton::clicked, this,
-          [this] { Actions::of(this)->trigger(doc_.pinDesk().chosen().empty() ? "pins.removeall" : "pins.remove"); });
+          [this] { Actions::of(this)->trigger(doc_.selection().pins().empty() ? "pins.removeall" : "pins.remove"); });
   line->addWidget(remove_);
   column->addLayout(line);
   words_ = noteLabel({}, this);
   words_->setWordWrap(true);
   column->addWidget(words_);
-  for (auto signal : {&Document::songChanged, &Document::songPreviewed, &Document::selectionChanged})
-    connect(&doc_, signal, this, &PinsBox::refresh);
-  connect(&doc_.pinDesk(), &PinDesk::changed, this, &PinsBox::refresh);
+  auto* fresh = new Fresh(parent, [this] { refresh(); });  // it hides itself
+  fresh->onSong(doc_).on(doc_.selection(), Selection::kWhere | Selection::kPins);
   refresh();
 }
 
 void PinsBox::refresh() {
-  const auto* set = doc_.song().find(doc_.activeSet());
+  const auto* set = doc_.song().find(doc_.selection().set());
   std::size_t count = 0;
   if (set)
     for (const auto& c : *set->clips) count += handPins(c).size();
   setVisible(count > 0);
-  const auto& chosen = doc_.pinDesk().chosen();
+  const auto& chosen = doc_.selection().pins();
   title_->setText(chosen.empty() ? counted(count, "pin", "pins")
                                  : tr("%1 of %2").arg(chosen.size()).arg(counted(count, "pin", "pins")));
   const auto at = doc_.pinDesk().placeOfChosen();

@@ -9,7 +9,9 @@
 
 #include "actions/actions.h"
 #include "bench/pitch_lens.h"
+#include "document/fresh.h"
 #include "document/pitch_desk.h"
+#include "document/selection.h"
 #include "document/wording.h"
 #include "steps/fold.h"
 #include "steps/key_row.h"
@@ -171,9 +173,8 @@ PitchStep::PitchStep(Document& document, QWidget* parent) : StepPage(document, p
   auto* keys = new Fold("try keys", tr("Try keys"), true, this);
   keys->inside()->addWidget(new KeyBox(doc_, keys));
   column->addWidget(keys);
-  for (auto signal : {&Document::songChanged, &Document::songPreviewed, &Document::selectionChanged})
-    connect(&doc_, signal, this, &PitchStep::refresh);
-  connect(&desk_, &PitchDesk::changed, this, &PitchStep::refresh);
+  auto* fresh = new Fresh(this, [this] { refresh(); });
+  fresh->onSong(doc_).on(doc_.selection(), Selection::kWhere | Selection::kNotes).on(&desk_, &PitchDesk::changed);
   refresh();
 }
 
@@ -235,7 +236,7 @@ void PitchStep::readScale() {
 void PitchStep::refresh() {
   const QSignalBlocker a(tonic_), b(kind_), c(reference_), d(start_), e(tolerance_), f(most_), g(on_), h(transpose_);
   const auto& s = desk_.settings();
-  const bool has = doc_.song().find(doc_.activeSet()) != nullptr;
+  const bool has = doc_.song().find(doc_.selection().set()) != nullptr;
   listen_->setEnabled(has);
   listen_->setText(desk_.heard() ? tr("Listen again") : tr("Listen"));
   const bool notes = !desk_.notes().empty();

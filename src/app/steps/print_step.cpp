@@ -7,6 +7,9 @@
 #include <array>
 
 #include "bench/print_bench.h"
+#include "document/fresh.h"
+#include "document/print_desk.h"
+#include "document/selection.h"
 #include "document/wording.h"
 
 namespace ochron {
@@ -60,8 +63,8 @@ PrintStep::PrintStep(Document& document, QWidget* parent) : StepPage(document, p
   go->setObjectName("export");
   connect(go, &QPushButton::clicked, this, &PrintStep::run);
   column->addWidget(go);
-  for (auto signal : {&Document::songChanged, &Document::selectionChanged})
-    connect(&doc_, signal, this, &PrintStep::refresh);
+  auto* fresh = new Fresh(this, [this] { refresh(); });
+  fresh->on(&doc_, &Document::songChanged).on(doc_.selection(), Selection::kWhere);
   refresh();
 }
 
@@ -72,8 +75,8 @@ ExportSettings PrintStep::settings() const {
   s.samples = kDepths[static_cast<std::size_t>(depth_->currentIndex())];
   s.midi = midi_->isChecked();
   s.click = click_->isChecked();
-  s.range =
-      range_->currentIndex() == 1 && !doc_.range().empty() ? doc_.range() : FrameRange{Frames{0}, doc_.song().end()};
+  s.range = range_->currentIndex() == 1 && !doc_.selection().range().empty() ? doc_.selection().range()
+                                                                             : FrameRange{Frames{0}, doc_.song().end()};
   return s;
 }
 
@@ -95,7 +98,7 @@ void PrintStep::run() {
   const auto target = s.what == ExportWhat::mix
                           ? QFileDialog::getSaveFileName(this, tr("Export the mix"), name + extensionOf(s.format))
                           : QFileDialog::getExistingDirectory(this, tr("Export each track into this folder"));
-  if (!target.isEmpty()) doc_.exportTo(s, target.toStdString());
+  if (!target.isEmpty()) doc_.printDesk().exportTo(s, target.toStdString());
 }
 
 QWidget* PrintStep::makeBench(ViewState&, QWidget* parent) {

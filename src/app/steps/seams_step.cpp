@@ -8,6 +8,10 @@
 
 #include "actions/actions.h"
 #include "bench/seam_bench.h"
+#include "document/fresh.h"
+#include "document/seam_desk.h"
+#include "document/selection.h"
+#include "document/timing_desk.h"
 #include "document/transport.h"
 #include "document/wording.h"
 #include "seams/seam_edits.h"
@@ -99,11 +103,10 @@ SeamsStep::SeamsStep(Document& document, QWidget* parent) : StepPage(document, p
     connect(box, &QCheckBox::clicked, this, hearing);
     column->addWidget(box);
   }
-  for (auto signal :
-       {&Document::songChanged, &Document::songPreviewed, &Document::selectionChanged, &Document::transportChanged})
-    connect(&doc_, signal, this, &SeamsStep::refresh);
-  connect(&doc_, &Document::selectionChanged, this, [this] {
-    if (!doc_.chosenSeams().empty() && doc_.step() == Step::seams) {
+  auto* fresh = new Fresh(this, [this] { refresh(); });
+  fresh->onSong(doc_).on(doc_.selection(), Selection::kWhere).on(&doc_, &Document::transportChanged);
+  doc_.selection().watch(Selection::kWhere, this, [this] {
+    if (!doc_.seamDesk().chosen().empty() && doc_.step() == Step::seams) {
       scope_->setCurrentIndex(1);
       refresh();
     }
@@ -125,23 +128,23 @@ QComboBox* SeamsStep::combo(const QString& name, const QStringList& items, const
 void SeamsStep::change(const QString& name, const std::function<void(TimingSettings&)>& all,
                        const std::function<void(SeamOverride&)>& chosen, const QString& gesture) {
   if (forAll()) {
-    auto s = doc_.timing();
+    auto s = doc_.timingDesk().settings();
     all(s);
-    doc_.setTiming(name, s, gesture);
+    doc_.timingDesk().setSettings(name, s, gesture);
   } else {
     SeamOverride s;
     chosen(s);
-    doc_.changeSeams(name, s, gesture);
+    doc_.seamDesk().change(name, s, gesture);
   }
 }
 
 void SeamsStep::refresh() {
   const QSignalBlocker a(law_), b(shape_), c(fill_), d(scope_);
-  const auto seams = doc_.chosenSeams();
+  const auto seams = doc_.seamDesk().chosen();
   if (seams.empty()) scope_->setCurrentIndex(0);
   scope_->setItemText(1, seams.size() > 1 ? tr("The %1 seams of the range").arg(seams.size()) : tr("The chosen seam"));
-  const auto& s = doc_.timing();
-  const auto* set = doc_.song().find(doc_.activeSet());
+  const auto& s = doc_.timingDesk().settings();
+  const auto* set = doc_.song().find(doc_.selection().set());
   setEnabled(set != nullptr);
   CrossfadeLaw law = s.law;
   FadeShape shape = s.shape;

@@ -4,6 +4,8 @@
 #include <QSignalBlocker>
 #include <QVBoxLayout>
 
+#include "document/fresh.h"
+#include "document/selection.h"
 #include "document/transport.h"
 #include "edits/speed_edits.h"
 #include "steps/controls.h"
@@ -57,26 +59,29 @@ SpeedBox::SpeedBox(Document& document, QWidget* parent) : QWidget(parent), doc_(
     m.exported = on;
     doc_.edit(on ? tr("Export at the song speed") : tr("Export as recorded"), setSpeedManner(doc_.song(), m));
   });
-  for (auto signal : {&Document::songChanged, &Document::selectionChanged, &Document::transportChanged})
-    connect(&doc_, signal, this, &SpeedBox::refresh);
+  auto* fresh = new Fresh(this, [this] { refresh(); });
+  fresh->on(&doc_, &Document::songChanged)
+      .on(doc_.selection(), Selection::kWhere)
+      .on(&doc_, &Document::transportChanged);
   refresh();
 }
 
 double SpeedBox::percentHere() const {
-  const auto at = doc_.range().empty() ? doc_.transport().cursor() : doc_.range().start;
+  const auto at = doc_.selection().range().empty() ? doc_.transport().cursor() : doc_.selection().range().start;
   return valueAt(*doc_.song().speedEnvelope, at, kSpeedRange.fallback);
 }
 
 double SpeedBox::bpmHere() const {
   const auto& map = doc_.song().tempo;
-  return map.bpmAt(map.toTicks(doc_.range().empty() ? doc_.transport().cursor() : doc_.range().start));
+  return map.bpmAt(
+      map.toTicks(doc_.selection().range().empty() ? doc_.transport().cursor() : doc_.selection().range().start));
 }
 
 void SpeedBox::typed(double value) {
   const auto percent = percentOf(static_cast<SpeedUnit>(unit_->currentIndex()), value, bpmHere());
-  doc_.edit(doc_.range().empty() ? tr("Song speed %1 %").arg(percent, 0, 'f', 1)
-                                 : tr("Speed of the range %1 %").arg(percent, 0, 'f', 1),
-            setSongSpeed(doc_.song(), percent, doc_.range()));
+  doc_.edit(doc_.selection().range().empty() ? tr("Song speed %1 %").arg(percent, 0, 'f', 1)
+                                             : tr("Speed of the range %1 %").arg(percent, 0, 'f', 1),
+            setSongSpeed(doc_.song(), percent, doc_.selection().range()));
 }
 
 void SpeedBox::refresh() {
@@ -89,7 +94,7 @@ void SpeedBox::refresh() {
   const auto& manner = doc_.song().speedManner;
   pitch_->setCurrentIndex(manner.keepsPitch ? 1 : 0);
   exported_->setChecked(manner.exported);
-  for_->setText(doc_.range().empty() ? tr("Of the whole song") : tr("Of the chosen range"));
+  for_->setText(doc_.selection().range().empty() ? tr("Of the whole song") : tr("Of the chosen range"));
 }
 
 }  // namespace ochron

@@ -3,6 +3,7 @@
 #include <QCoreApplication>
 #include <algorithm>
 
+#include "document/attention.h"
 #include "steps/clips_step.h"
 #include "steps/hits_step.h"
 #include "steps/pitch_step.h"
@@ -15,7 +16,7 @@
 namespace ochron {
 
 int StepPage::checksOf(CheckGroup group) const {
-  const auto& checks = doc_.checks();
+  const auto& checks = doc_.attention().checks();
   return static_cast<int>(
       std::count_if(checks.begin(), checks.end(), [&](const Check& c) { return groupOf(c.kind) == group; }));
 }

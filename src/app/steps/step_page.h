@@ -2,6 +2,7 @@
 
 #include <QWidget>
 
+#include "checks/checks.h"
 #include "document/document.h"
 
 namespace ochron {

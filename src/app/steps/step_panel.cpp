@@ -4,6 +4,7 @@
 #include <QScrollArea>
 #include <QVBoxLayout>
 
+#include "document/selection.h"
 #include "theme/theme.h"
 
 namespace ochron {
@@ -40,9 +41,10 @@ StepPanel::StepPanel(Document& document, const std::vector<StepEntry>& steps, QW
     pages_->addWidget(scroll);
   }
   column->addWidget(pages_, 1);
-  for (auto signal : {&Document::songChanged, &Document::songPreviewed, &Document::stepChanged,
-                      &Document::selectionChanged, &Document::mediaChanged})
+  for (auto signal :
+       {&Document::songChanged, &Document::songPreviewed, &Document::stepChanged, &Document::mediaChanged})
     connect(&doc_, signal, this, &StepPanel::refresh);
+  doc_.selection().watch(Selection::kWhere, this, [this] { refresh(); });
   refresh();
 }
 

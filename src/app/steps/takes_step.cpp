@@ -10,6 +10,9 @@
 
 #include "actions/actions.h"
 #include "bench/takes_bench.h"
+#include "document/fresh.h"
+#include "document/selection.h"
+#include "document/tempo_desk.h"
 #include "document/wording.h"
 #include "edits/track_edits.h"
 #include "steps/controls.h"
@@ -57,7 +60,7 @@ TakesStep::TakesStep(Document& document, QWidget* parent) : StepPage(document, p
   connect(start_, &QDoubleSpinBox::valueChanged, this, [this](double s) {
     const auto& t = doc_.song().tempo;
     auto map = TempoMap::make(t.rate(), Frames{std::llround(s * t.rate())}, t.tempos(), t.meters());
-    doc_.setTempo(tr("Move bar 1"), map, "bar 1");
+    doc_.tempoDesk().setMap(tr("Move bar 1"), map, "bar 1");
   });
 
   trackBox_ = new QWidget(this);
@@ -95,8 +98,8 @@ TakesStep::TakesStep(Document& document, QWidget* parent) : StepPage(document, p
   group_->setObjectName("mic set");
   connect(group_, &QPushButton::clicked, this, [this] { Actions::of(this)->trigger("take.micset"); });
   column->addWidget(group_);
-  for (auto signal : {&Document::songChanged, &Document::selectionChanged, &Document::mediaChanged})
-    connect(&doc_, signal, this, &TakesStep::refresh);
+  auto* fresh = new Fresh(this, [this] { refresh(); });
+  fresh->on(&doc_, &Document::songChanged).on(doc_.selection(), Selection::kWhere).on(&doc_, &Document::mediaChanged);
   refresh();
 }
 
@@ -108,9 +111,9 @@ void TakesStep::refresh() {
   if (!meter_->hasFocus()) meter_->setText(QStringLiteral("%1/%2").arg(meter.beats).arg(meter.unit));
   start_->setValue(static_cast<double>(song.tempo.origin().value) / song.rate);
   relink_->setVisible(!doc_.recordings().troubles().empty());
-  const auto* track = song.find(doc_.activeTrack());
+  const auto* track = song.find(doc_.selection().track());
   trackBox_->setVisible(track != nullptr);
-  const auto* set = track ? song.setOf(track->id) : song.find(doc_.activeSet());
+  const auto* set = track ? song.setOf(track->id) : song.find(doc_.selection().set());
   group_->setVisible(song.tracks.size() > 1);
   group_->setText(set && set->tracks.size() > 1
                       ? tr("Mic set: %1\u2026").arg(counted(set->tracks.size(), "mic", "mics"))
@@ -123,7 +126,7 @@ void TakesStep::refresh() {
 }
 
 void TakesStep::changeTrack(const QString& name, const std::function<void(Track&)>& change) {
-  const auto* t = doc_.song().find(doc_.activeTrack());
+  const auto* t = doc_.song().find(doc_.selection().track());
   if (!t) return;
   Track next = *t;
   change(next);
@@ -139,7 +142,7 @@ void TakesStep::setTempo(double bpm) {
   else
     for (auto& e : events) e.bpm *= bpm / t.bpmAt(Ticks{0});
   auto map = TempoMap::make(t.rate(), t.origin(), events, t.meters());
-  doc_.setTempo(tr("Change tempo"), map, "tempo");
+  doc_.tempoDesk().setMap(tr("Change tempo"), map, "tempo");
 }
 
 void TakesStep::setMeter(const QString& text) {
@@ -152,7 +155,7 @@ void TakesStep::setMeter(const QString& text) {
   auto meters = t.meters();
   meters.front().meter = *meter;
   auto map = TempoMap::make(t.rate(), t.origin(), t.tempos(), meters);
-  doc_.setTempo(tr("Change meter"), map);
+  doc_.tempoDesk().setMap(tr("Change meter"), map);
 }
 
 QWidget* TakesStep::makeBench(ViewState&, QWidget* parent) { return new TakesBench(doc_, parent); }
@@ -160,7 +163,7 @@ QWidget* TakesStep::makeBench(ViewState&, QWidget* parent) { return new TakesBen
 StepState TakesStep::state() const {
   const auto& song = doc_.song();
   if (song.takes.empty()) return {tr("empty"), tr("Nothing recorded yet"), 0};
-  const auto* set = song.find(doc_.activeSet());
+  const auto* set = song.find(doc_.selection().set());
   return {counted(song.tracks.size(), "track", "tracks"),
           counted(song.takes.size(), "take", "takes") + " \u00b7 " +
               counted(set ? set->tracks.size() : 0, "mic", "mics") + ", " +

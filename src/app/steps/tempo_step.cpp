@@ -9,6 +9,8 @@
 
 #include "actions/actions.h"
 #include "bench/tempo_bench.h"
+#include "document/fresh.h"
+#include "document/selection.h"
 #include "document/tempo_desk.h"
 #include "document/wording.h"
 #include "steps/fold.h"
@@ -98,15 +100,13 @@ TempoStep::TempoStep(Document& document, QWidget* parent) : StepPage(document, p
   column->addWidget(speed);
   connect(group, &QButtonGroup::buttonClicked, this,
           [this](QAbstractButton* b) { desk_.setRecordingFollows(b == recordingFollows_); });
-  for (auto signal : {&Document::songChanged, &Document::songPreviewed, &Document::selectionChanged})
-    connect(&doc_, signal, this, &TempoStep::refresh);
-  connect(&desk_, &TempoDesk::changed, this, [this] {
+  auto* fresh = new Fresh(this, [this] { refresh(); });
+  fresh->onSong(doc_).on(doc_.selection(), Selection::kWhere);
+  auto* heard = new Fresh(this, [this] {
     showCandidates();
     refresh();
   });
-  connect(&doc_, &Document::selectionChanged, this, [this] {
-    if (doc_.activeSet() != shownSet_) showCandidates();
-  });
+  heard->on(&desk_, &TempoDesk::changed).on(doc_.selection(), Selection::kSet);
   showCandidates();
   refresh();
 }
@@ -276,7 +276,7 @@ QWidget* TempoStep::buildRecordingFollows() {
 
 /// What the fields say; where they show what is known it is that, with all its digits.
 SourceTempo TempoStep::source() const {
-  const auto own = desk_.sourceOf(doc_.activeSet());
+  const auto own = desk_.sourceOf(doc_.selection().set());
   const auto shows = [](const QDoubleSpinBox* field, double value) {
     return std::abs(field->value() - value) <= 0.5001 * std::pow(10, -field->decimals());
   };
@@ -288,11 +288,12 @@ SourceTempo TempoStep::source() const {
 
 /// The active take's tempo is what the fields say, from now on.
 void TempoStep::settle() {
-  if (doc_.activeSet() && desk_.sourceOf(doc_.activeSet()) != source()) desk_.setSource(doc_.activeSet(), source());
+  if (doc_.selection().set() && desk_.sourceOf(doc_.selection().set()) != source())
+    desk_.setSource(doc_.selection().set(), source());
 }
 
 void TempoStep::showCandidates() {
-  shownSet_ = doc_.activeSet();
+  shownSet_ = doc_.selection().set();
   while (auto* item = candidates_->takeAt(0)) {
     item->widget()->deleteLater();
     delete item;
@@ -361,7 +362,7 @@ void TempoStep::refresh() {
     const QSignalBlocker quiet(sourceBpm_);
     sourceBpm_->setValue(song.tempo.bpmAt(Ticks{}));
   }
-  if (const auto own = desk_.sourceOf(doc_.activeSet())) {
+  if (const auto own = desk_.sourceOf(doc_.selection().set())) {
     const QSignalBlocker c(sourceBpm_), d(downbeat_);
     sourceBpm_->setValue(own->bpm);
     downbeat_->setValue(static_cast<double>(own->firstDownbeat.value) / song.rate);
@@ -369,7 +370,7 @@ void TempoStep::refresh() {
   const auto clip = desk_.clipToFit();
   const auto* c = clip ? song.find(*clip) : nullptr;
   fit_->setEnabled(c != nullptr);
-  fitRange_->setEnabled(c && !doc_.range().empty());
+  fitRange_->setEnabled(c && !doc_.selection().range().empty());
   fits_->setText(c ? tr("becomes %1 % as long")
                          .arg(100 * sourceBpm_->value() / song.tempo.bpmAt(song.tempo.toTicks(c->start)), 0, 'f', 1)
                    : tr("no clip at the play line"));

@@ -10,7 +10,10 @@
 
 #include "actions/actions.h"
 #include "canvas/timing_graph.h"
+#include "document/fresh.h"
 #include "document/round_desk.h"
+#include "document/selection.h"
+#include "document/timing_desk.h"
 #include "document/wording.h"
 #include "edits/plan_edits.h"
 #include "edits/stretch_edits.h"
@@ -142,8 +145,8 @@ TimingStep::TimingStep(Document& document, QWidget* parent) : StepPage(document,
   for (auto* f : {tolerance_, most_}) { addLabelled(*grid, f, 70, this); }
   column->addLayout(grid);
   column->addWidget(new PinsBox(doc_, this));
-  for (auto signal : {&Document::songChanged, &Document::songPreviewed, &Document::selectionChanged})
-    connect(&doc_, signal, this, &TimingStep::refresh);
+  auto* fresh = new Fresh(this, [this] { refresh(); });
+  fresh->onSong(doc_).on(doc_.selection(), Selection::kWhere);
   refresh();
 }
 
@@ -209,7 +212,7 @@ QDoubleSpinBox* TimingStep::field(double TimingSettings::*value) {
 
 /// Slices, or stretched by a method, as one step.
 void TimingStep::setMethod(int item) {
-  const auto* set = doc_.song().find(doc_.activeSet());
+  const auto* set = doc_.song().find(doc_.selection().set());
   if (!set) return;
   auto plan = *set->plan;
   plan.settings.method = item == 0 ? TimingMethod::slices : TimingMethod::stretch;
@@ -218,12 +221,12 @@ void TimingStep::setMethod(int item) {
     next = setStretchMethod(
         *next, set->id,
         item < kFirstMethod ? std::nullopt : std::optional(static_cast<StretchMethod>(item - kFirstMethod)));
-  doc_.editHits(tr("Change the method"), next);
+  doc_.timingDesk().edit(tr("Change the method"), next);
 }
 
 /// The method in force, with when to use it.
 void TimingStep::showMethod() {
-  const auto* set = doc_.song().find(doc_.activeSet());
+  const auto* set = doc_.song().find(doc_.selection().set());
   const bool stretch = set && set->plan->settings.method == TimingMethod::stretch;
   const auto own = set ? set->method : std::nullopt;
   if (set && !set->clips->empty()) {
@@ -237,9 +240,10 @@ void TimingStep::showMethod() {
 
 void TimingStep::showRound() {
   const auto& desk = doc_.roundDesk();
-  const bool any = doc_.song().find(doc_.activeSet()) && std::any_of(doc_.song().find(doc_.activeSet())->clips->begin(),
-                                                                     doc_.song().find(doc_.activeSet())->clips->end(),
-                                                                     [](const Clip& c) { return !c.map.identity(); });
+  const bool any =
+      doc_.song().find(doc_.selection().set()) && std::any_of(doc_.song().find(doc_.selection().set())->clips->begin(),
+                                                              doc_.song().find(doc_.selection().set())->clips->end(),
+                                                              [](const Clip& c) { return !c.map.identity(); });
   round_->setVisible(any || desk.going());
   keepRound_->setVisible(desk.going());
   keepRound_->setEnabled(desk.going() && !desk.waits());
@@ -249,15 +253,15 @@ void TimingStep::showRound() {
 }
 
 void TimingStep::change(const QString& name, const std::function<void(TimingSettings&)>& edit, const QString& gesture) {
-  auto s = doc_.timing();
+  auto s = doc_.timingDesk().settings();
   edit(s);
-  doc_.setTiming(name, s, gesture);
+  doc_.timingDesk().setSettings(name, s, gesture);
 }
 
 void TimingStep::refresh() {
-  const auto& s = doc_.timing();
+  const auto& s = doc_.timingDesk().settings();
   const QSignalBlocker a(on_), b(start_), c(grid_), d(swing_), e(tolerance_), f(most_);
-  setEnabled(static_cast<bool>(doc_.activeSet()));
+  setEnabled(static_cast<bool>(doc_.selection().set()));
   on_->setChecked(s.on);
   int start = static_cast<int>(kStartingPoints.size());
   for (std::size_t i = 0; i < kStartingPoints.size(); ++i) {
@@ -278,7 +282,7 @@ void TimingStep::refresh() {
   showClasses(s.classes);
   tolerance_->setValue(s.toleranceMs);
   most_->setValue(s.largestMoveMs);
-  const auto& hits = doc_.planned().hits;
+  const auto& hits = doc_.timingDesk().planned().hits;
   drift_->setHint(tr("slow wandering, \u00b1%1 ms").arg(deviation(hits, &PlannedHit::driftMs), 0, 'f', 1));
   pocket_->setHint(tr("same place of the bar, \u00b1%1 ms").arg(deviation(hits, &PlannedHit::pocketMs), 0, 'f', 1));
   scatter_->setHint(tr("hit by hit, \u00b1%1 ms").arg(deviation(hits, &PlannedHit::scatterMs), 0, 'f', 1));
@@ -290,12 +294,12 @@ StepState TimingStep::state() const {
   const auto& sets = doc_.song().sets;
   const auto on = std::count_if(sets.begin(), sets.end(), [](const MicSet& s) { return s.plan->settings.on; });
   const int look = checksOf(CheckGroup::timing);
-  if (!doc_.timing().on)
+  if (!doc_.timingDesk().settings().on)
     return {on > 0 ? counted(static_cast<std::size_t>(on), "plan on", "plans on") : tr("as played"),
             on > 0 ? tr("As played here, planned elsewhere") : tr("As played"), look};
-  const auto grid = QString::fromStdString(toText(doc_.timing().grid));
+  const auto grid = QString::fromStdString(toText(doc_.timingDesk().settings().grid));
   return {tr("on %1").arg(grid),
-          tr("On %1, spread %2 ms").arg(grid).arg(doc_.planned().stats().spreadAfterMs, 0, 'f', 1), look};
+          tr("On %1, spread %2 ms").arg(grid).arg(doc_.timingDesk().planned().stats().spreadAfterMs, 0, 'f', 1), look};
 }
 
 }  // namespace ochron

@@ -3,6 +3,8 @@
 #include <algorithm>
 #include <cmath>
 
+#include "document/selection.h"
+#include "document/timing_desk.h"
 #include "document/wording.h"
 
 namespace ochron {
@@ -16,7 +18,7 @@ HitTableModel::HitTableModel(Document& document, QObject* parent) : QAbstractTab
 
 void HitTableModel::refresh() {
   beginResetModel();
-  hits_ = doc_.planned().hits;
+  hits_ = doc_.timingDesk().planned().hits;
   endResetModel();
 }
 

@@ -5,6 +5,7 @@
 #include <optional>
 
 #include "document/document.h"
+#include "document/selection.h"
 
 namespace ochron {
 

@@ -9,6 +9,9 @@
 #include <algorithm>
 #include <map>
 
+#include "document/fresh.h"
+#include "document/selection.h"
+#include "document/timing_desk.h"
 #include "document/transport.h"
 #include "document/wording.h"
 #include "edits/hit_edits.h"
@@ -76,8 +79,8 @@ HitTableView::HitTableView(Document& document, QWidget* parent) : QWidget(parent
     for (const auto& h : selected()) hits[h.take].push_back(h.hit);
     Result<Song> next = doc_.song();
     for (const auto& [take, ids] : hits)
-      if (next) next = setHitClass(*next, take, doc_.activeSet(), ids, static_cast<DrumClass>(i - 1));
-    doc_.editHits(tr("Change the class of %1").arg(counted(selected().size(), "hit", "hits")), next);
+      if (next) next = setHitClass(*next, take, doc_.selection().set(), ids, static_cast<DrumClass>(i - 1));
+    doc_.timingDesk().edit(tr("Change the class of %1").arg(counted(selected().size(), "hit", "hits")), next);
   });
   column->addLayout(bar);
   table_ = new QTableView(this);
@@ -99,13 +102,14 @@ HitTableView::HitTableView(Document& document, QWidget* parent) : QWidget(parent
     if (following_ || !row.isValid()) return;
     const auto& h = model_->hit(filtered_->mapToSource(row).row());
     following_ = true;
-    doc_.setCurrentHit(HitRef{h.take, h.hit.id});
+    doc_.selection().chooseHit(HitRef{h.take, h.hit.id});
     doc_.transport().setCursor(h.now);
     if (doc_.transport().hearing().whileStepping) doc_.transport().hear();
     following_ = false;
   });
-  connect(&doc_, &Document::songChanged, this, &HitTableView::refresh);
-  connect(&doc_, &Document::selectionChanged, this, &HitTableView::follow);
+  auto* fresh = new Fresh(this, [this] { refresh(); });
+  fresh->on(&doc_, &Document::songChanged);
+  doc_.selection().watch(Selection::kWhere, this, [this] { follow(); });
   refresh();
 }
 
@@ -124,7 +128,6 @@ std::vector<HitRef> HitTableView::selected() const {
 }
 
 void HitTableView::refresh() {
-  if (!isVisible() && model_->rowCount() > 0) return;  // brought up to date when it is shown
   following_ = true;
   const auto chosen = selected();
   filtered_->setRate(doc_.song().rate);
@@ -133,7 +136,7 @@ void HitTableView::refresh() {
     if (const int row = model_->rowOf(ref); row >= 0)
       table_->selectionModel()->select(filtered_->mapFromSource(model_->index(row, 0)),
                                        QItemSelectionModel::Select | QItemSelectionModel::Rows);
-  const auto* set = doc_.song().find(doc_.activeSet());
+  const auto* set = doc_.song().find(doc_.selection().set());
   const auto wanted = guide_->currentText();
   const QSignalBlocker quiet(guide_);
   while (guide_->count() > 1) guide_->removeItem(1);
@@ -157,7 +160,7 @@ void HitTableView::filter() {
 }
 
 void HitTableView::follow() {
-  const auto hit = doc_.currentHit();
+  const auto hit = doc_.selection().hit();
   if (following_ || !isVisible() || !hit) return;
   const int row = model_->rowOf(*hit);
   if (row < 0) return;
@@ -174,8 +177,8 @@ void HitTableView::keyPressEvent(QKeyEvent* event) {
   for (const auto& h : chosen) hits[h.take].push_back(h.hit);
   Result<Song> next = doc_.song();
   for (const auto& [take, ids] : hits)
-    if (next) next = removeHits(*next, take, doc_.activeSet(), ids);
-  if (!chosen.empty()) doc_.editHits(tr("Remove %1").arg(counted(chosen.size(), "hit", "hits")), next);
+    if (next) next = removeHits(*next, take, doc_.selection().set(), ids);
+  if (!chosen.empty()) doc_.timingDesk().edit(tr("Remove %1").arg(counted(chosen.size(), "hit", "hits")), next);
 }
 
 }  // namespace ochron

@@ -21,7 +21,6 @@ class HitTableView : public QWidget {
  protected:
   void keyPressEvent(QKeyEvent* event) override;
   void paintEvent(QPaintEvent*) override;
-  void showEvent(QShowEvent*) override { refresh(); }
 
  private:
   void refresh();

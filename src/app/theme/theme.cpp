@@ -5,6 +5,7 @@
 #include <QFontDatabase>
 #include <QPainter>
 #include <QPalette>
+#include <QPixmapCache>
 #include <QSvgRenderer>
 #include <QWidget>
 #include <array>
@@ -147,14 +148,19 @@ QFont Theme::font(double px, int weight) const {
 }
 
 QPixmap Theme::pixmap(const QString& name, const QColor& colour, int side, double ratio) const {
+  const auto key = QStringLiteral("icon %1 %2 %3 %4").arg(name, colour.name()).arg(side).arg(ratio);
+  QPixmap pixmap;
+  if (QPixmapCache::find(key, &pixmap)) return pixmap;
   QFile file(QStringLiteral(":/theme/icons/%1.svg").arg(name));
   if (!file.open(QIODevice::ReadOnly)) return {};
   QSvgRenderer svg(file.readAll().replace("currentColor", colour.name().toUtf8()));
-  QPixmap pixmap(QSize(side, side) * ratio);
+  pixmap = QPixmap(QSize(side, side) * ratio);
   pixmap.setDevicePixelRatio(ratio);
   pixmap.fill(Qt::transparent);
   QPainter painter(&pixmap);
   svg.render(&painter, QRectF(0, 0, side, side));
+  painter.end();
+  QPixmapCache::insert(key, pixmap);
   return pixmap;
 }
 

@@ -1,3 +1,5 @@
+#include "document/print_desk.h"
+
 #include <map>
 
 #include "document/document.h"
@@ -42,22 +44,24 @@ Result<void> exportBeside(const Song& song, const MediaPool& pool, const ExportS
 
 }  // namespace
 
-void Document::exportTo(const ExportSettings& settings, const fs::path& target) {
-  if (!recordings_.complete())
-    return warn(
+PrintDesk::PrintDesk(Document& document) : QObject(&document), doc_(document) {}
+
+void PrintDesk::exportTo(const ExportSettings& settings, const fs::path& target) {
+  if (!doc_.recordings().complete())
+    return doc_.warn(
         tr("The recordings are still being read, so the export would have holes. Export again when they are in."));
-  for (const auto& m : song_->media)
-    if (!recordings_.pool().contains(m.id))
-      return warn(tr("The export would have holes: %1 is not at hand.").arg(QString::fromStdString(m.path)),
-                  tr("Look\u2026"), "song.recordings");
-  const auto song = song_;
-  const auto pool = recordings_.pool();
-  jobs_.start(
+  for (const auto& m : doc_.song().media)
+    if (!doc_.recordings().pool().contains(m.id))
+      return doc_.warn(tr("The export would have holes: %1 is not at hand.").arg(QString::fromStdString(m.path)),
+                       tr("Look\u2026"), "song.recordings");
+  const auto song = doc_.version();
+  const auto pool = doc_.recordings().pool();
+  doc_.jobs().start(
       tr("exporting"),
-      [this, song, pool, made = sounding_->made(), settings, target](Progress& progress) -> Jobs::Finish {
+      [this, song, pool, made = doc_.sounding().made(), settings, target](Progress& progress) -> Jobs::Finish {
         const auto failed = [this](const Error& e) -> Jobs::Finish {
           if (e.kind == ErrorKind::cancelled) return {};
-          return [this, text = QString::fromStdString(e.message)] { warn(text); };
+          return [this, text = QString::fromStdString(e.message)] { doc_.warn(text); };
         };
         const auto tuned = tunedWhole(*song, pool, *made, progress);
         if (!tuned) return failed(tuned.error());
@@ -80,7 +84,7 @@ void Document::exportTo(const ExportSettings& settings, const fs::path& target) 
                 .arg(counted(report->files.size(), "file", "files"), QString::fromStdString(target.string()));
         if (report->clippedSamples > 0)
           text += tr(" %1 samples were beyond full scale and clipped.").arg(report->clippedSamples);
-        return [this, text] { emit told(text); };
+        return [this, text] { doc_.tell(text); };
       },
       {}, Jobs::Scope::files);
 }

@@ -1,0 +1,87 @@
+#include "document/seam_desk.h"
+
+#include <algorithm>
+
+#include "document/document.h"
+#include "document/selection.h"
+#include "document/transport.h"
+#include "document/wording.h"
+
+namespace ochron {
+
+SeamDesk::SeamDesk(Document& document) : QObject(&document), doc_(document) {}
+
+void SeamDesk::step(int by) {
+  const auto* set = doc_.song().find(doc_.selection().set());
+  if (!set) return;
+  const auto& clips = *set->clips;
+  std::vector<std::size_t> seams;
+  for (std::size_t i = 1; i < clips.size(); ++i)
+    if (isSeam(clips, i)) seams.push_back(i);
+  if (seams.empty()) return doc_.tell(tr("There is no seam yet. Turn the timing plan on, or split a clip."));
+  const auto* now = doc_.selection().seamClip();
+  const auto from = now ? now->start : doc_.transport().cursor();
+  std::ptrdiff_t at =
+      std::lower_bound(seams.begin(), seams.end(), from, [&](std::size_t i, Frames f) { return clips[i].start < f; }) -
+      seams.begin();
+  at = now ? at + by : by < 0 ? at - 1 : at;
+  const auto& clip = clips[seams[static_cast<std::size_t>(std::clamp<std::ptrdiff_t>(at, 0, std::ssize(seams) - 1))]];
+  doc_.selection().chooseSeam(clip.id);
+  doc_.transport().setCursor(clip.start);
+}
+
+std::vector<ClipId> SeamDesk::chosen() const {
+  const auto& selection = doc_.selection();
+  const auto* set = doc_.song().find(selection.set());
+  std::vector<ClipId> out;
+  if (!set) return out;
+  const auto& clips = *set->clips;
+  const auto range = selection.range();
+  if (!range.empty())
+    for (std::size_t i = 1; i < clips.size(); ++i)
+      if (isSeam(clips, i) && range.contains(clips[i].start)) out.push_back(clips[i].id);
+  if (out.empty())
+    if (const auto* clip = selection.seamClip()) out.push_back(clip->id);
+  return out;
+}
+
+void SeamDesk::change(const QString& name, const SeamOverride& change, const QString& gesture) {
+  const auto seams = chosen();
+  if (seams.empty()) return doc_.tell(tr("Click a seam first, or choose a range that holds some."));
+  changeThese(seams, name, change, gesture);
+}
+
+void SeamDesk::changeThese(const std::vector<ClipId>& seams, const QString& name, const SeamOverride& change,
+                           const QString& gesture) {
+  doc_.edit(name, changeSeams(doc_.song(), doc_.selection().set(), seams, change, doc_.pool()), gesture);
+}
+
+void SeamDesk::release() {
+  const auto seams = chosen();
+  if (seams.empty()) return doc_.tell(tr("Click a seam first, or choose a range that holds some."));
+  doc_.edit(tr("Give %1 back to the plan").arg(counted(seams.size(), "seam", "seams")),
+            releaseSeams(doc_.song(), doc_.selection().set(), seams, doc_.pool()));
+}
+
+void SeamDesk::forget() { measures_.clear(); }
+
+void SeamDesk::measure() {
+  doc_.jobs().start(
+      {},
+      [this, song = doc_.version(), pool = doc_.pool()](Progress& progress) -> Jobs::Finish {
+        std::map<ClipId, SeamMeasure> measured;
+        for (const auto& set : song->sets) {
+          auto one = measureSeams(*song, set.id, pool, progress);
+          if (!one) return {};
+          measured.merge(*one);
+        }
+        return [this, song, measured = std::move(measured)] {
+          if (song != doc_.version()) return;
+          measures_ = measured;
+          emit this->measured();
+        };
+      },
+      "measure");
+}
+
+}  // namespace ochron

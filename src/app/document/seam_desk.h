@@ -1,0 +1,47 @@
+#pragma once
+
+#include <QObject>
+#include <QString>
+#include <map>
+#include <vector>
+
+#include "seams/measure.h"
+#include "seams/seam_edits.h"
+#include "song/song.h"
+
+namespace ochron {
+
+class Document;
+
+/// What the seams step works on: the active set's seams, what is changed about them by hand, and how all of the song
+/// measure.
+class SeamDesk : public QObject {
+  Q_OBJECT
+ public:
+  explicit SeamDesk(Document& document);
+
+  /// To the next seam, or from the play line when none is chosen.
+  void step(int by);
+  /// The seams a change is meant for: of the range when one is chosen, else the current one.
+  std::vector<ClipId> chosen() const;
+  void change(const QString& name, const SeamOverride& change, const QString& gesture = {});
+  void changeThese(const std::vector<ClipId>& seams, const QString& name, const SeamOverride& change,
+                   const QString& gesture = {});
+  void release();
+
+  const std::map<ClipId, SeamMeasure>& measures() const { return measures_; }
+  /// Measures the seams of the song as it is, in the background; what is known until then is the measure of seams that
+  /// did not change.
+  void measure();
+  /// Nothing that was measured holds.
+  void forget();
+
+ signals:
+  void measured();
+
+ private:
+  Document& doc_;
+  std::map<ClipId, SeamMeasure> measures_;
+};
+
+}  // namespace ochron

@@ -1,0 +1,192 @@
+#include "document/song_files.h"
+
+#include <QSettings>
+
+#include "document/document.h"
+#include "media/cache_folder.h"
+#include "store/project.h"
+
+namespace ochron {
+namespace fs = std::filesystem;
+
+namespace {
+constexpr const char* kRoomKey = "keeping/room gb";
+
+constexpr const char* kOpening = "open";
+
+Result<Song> readCopy(const fs::path& folder, SongFiles::Copy copy) {
+  auto found = copy == SongFiles::Copy::autosaved ? findAutosave(folder) : Autosave{};
+  return found.song ? Result<Song>(std::move(*found.song)) : openProject(folder);
+}
+
+fs::path ownCache() { return userCacheFolder() / "decoded"; }
+
+CacheLimits cacheLimits() {
+  CacheLimits limits;
+  limits.mostBytes = static_cast<std::uint64_t>(SongFiles::cacheRoom() * 1e9);
+  return limits;
+}
+}  // namespace
+
+SongFiles::SongFiles(Document& document) : QObject(&document), doc_(document), saved_(document.version()) {}
+
+// Room on the disk ----------------------------------------------------------------------------------------------------
+
+double SongFiles::cacheRoom() {
+  return kCacheRoomRange.clamp(QSettings().value(kRoomKey, kCacheRoomRange.fallback).toDouble());
+}
+
+void SongFiles::setCacheRoom(double gigabytes) {
+  QSettings().setValue(kRoomKey, kCacheRoomRange.clamp(gigabytes));
+  trimCaches();
+  doc_.tell(tr("Decoded and made sound takes %1 GB at most; what gives way is made again when it is needed.")
+                .arg(cacheRoom()));
+}
+
+/// In the background: folders may hold thousands of files.
+void SongFiles::trimCaches() {
+  doc_.jobs().start(
+      {},
+      [folder = cacheFolder(), limits = cacheLimits()](Progress&) -> Jobs::Finish {
+        trimCache(folder, limits);
+        return {};
+      },
+      "trim");
+}
+
+fs::path SongFiles::cacheFolder() const {
+  return keeper_.folder().empty() ? ownCache() : cacheFolderOf(keeper_.folder());
+}
+
+// Opening and saving --------------------------------------------------------------------------------------------------
+
+/// Another song is open from here on; where it lies is the keeper's.
+void SongFiles::begin(Song song, bool saved) {
+  doc_.leaveSong();
+  keeper_.leave();
+  keeper_.begin();
+  const auto version = std::make_shared<const Song>(std::move(song));
+  saved_ = saved ? version : nullptr;
+  doc_.beginSong(version);
+}
+
+bool SongFiles::modified() const { return !saved_ || saved_ != doc_.version(); }
+
+void SongFiles::newSong() {
+  begin({}, true);
+  doc_.songBegun();
+}
+
+bool SongFiles::open(const fs::path& path, Copy copy, OpenAs as) {
+  const auto folder = projectFolder(path);
+  return opened(readCopy(folder, copy), folder, copy, as);
+}
+
+bool SongFiles::opening() const { return doc_.jobs().runs(kOpening); }
+
+void SongFiles::openSoon(const fs::path& path, Copy copy, OpenAs as) {
+  const auto folder = projectFolder(path);
+  doc_.jobs().start(
+      tr("opening %1").arg(QString::fromStdString(folder.stem().string())),
+      [this, folder, copy, as](Progress&) -> Jobs::Finish {
+        return [this, song = readCopy(folder, copy), folder, copy, as] { opened(song, folder, copy, as); };
+      },
+      kOpening, Jobs::Scope::files);
+}
+
+bool SongFiles::opened(Result<Song> song, const fs::path& folder, Copy copy, OpenAs as) {
+  if (!song) {
+    doc_.warn(QString::fromStdString(song.error().message));
+    return false;
+  }
+  begin(std::move(*song), copy == Copy::saved);
+  if (const auto sentence = keeper_.begin(folder, as))
+    doc_.warn(QString::fromStdString(*sentence), tr("Save as\u2026"), "song.saveas");
+  addRecent(folder);
+  doc_.songBegun();
+  return true;
+}
+
+bool SongFiles::openCopy(const fs::path& folder) {
+  auto song = openProject(folder);
+  if (!song) {
+    doc_.warn(QString::fromStdString(song.error().message));
+    return false;
+  }
+  begin(std::move(*song), true);
+  doc_.songBegun();
+  return true;
+}
+
+bool SongFiles::openKept(const KeptCopies::Copy& copy) {
+  if (!openCopy(copy.folder)) return false;
+  saved_.reset();
+  autosave();
+  emit doc_.songChanged();
+  doc_.tell(tr("\"%1\" is open. Save it to keep it.").arg(QString::fromStdString(copy.name)));
+  return true;
+}
+
+bool SongFiles::save(const fs::path& path) {
+  doc_.endGesture();
+  const auto folder = projectFolder(path);
+  Song named = doc_.recordings().identified(doc_.song());
+  named.name = folder.stem().string();
+  doc_.jobs().emptySlot("autosave");
+  if (auto ok = keeper_.save(named, folder); !ok) {
+    autosave();
+    doc_.warn(QString::fromStdString(ok.error().message), tr("Save as\u2026"), "song.saveas");
+    return false;
+  }
+  doc_.named(std::move(named));
+  saved_ = doc_.version();
+  addRecent(folder);
+  doc_.tell(tr("Saved as %1.").arg(QString::fromStdString(folder.string())));
+  emit doc_.songChanged();
+  return true;
+}
+
+// Between saves -------------------------------------------------------------------------------------------------------
+
+void SongFiles::autosave() {
+  doc_.jobs().start(
+      {},
+      [this, song = doc_.version(), folder = keeper_.autosaveFolder()](Progress&) -> Jobs::Finish {
+        auto ok = autosaveProject(*song, folder);
+        if (ok) return [this] { autosaveFailed_ = false; };
+        return [this, message = QString::fromStdString(ok.error().message)] {
+          // Said once, until it works again: every edit would say it.
+          if (std::exchange(autosaveFailed_, true)) return;
+          doc_.warn(tr("The copy for the time between saves could not be written, so save soon. %1").arg(message),
+                    tr("Save"), "song.save");
+        };
+      },
+      "autosave");
+}
+
+std::optional<KeptCopies::Copy> SongFiles::keepAside(const fs::path& folder) {
+  auto copy = keeper_.kept().takeFrom(folder, projectFolder(folder).stem().string());
+  if (copy) return *copy;
+  doc_.warn(QString::fromStdString(copy.error().message));
+  return {};
+}
+
+void SongFiles::leave() {
+  doc_.jobs().cancelAll();
+  doc_.jobs().finishAll();
+  keeper_.leave();
+  trimCache(ownCache(), cacheLimits());
+  if (!keeper_.folder().empty() && keeper_.as() == OpenAs::owner) trimCache(keeper_.folder() / "cache", cacheLimits());
+}
+
+QStringList SongFiles::recent() const { return QSettings().value("recent").toStringList(); }
+
+void SongFiles::addRecent(const fs::path& folder) {
+  auto list = recent();
+  const auto text = QString::fromStdString(folder.string());
+  list.removeAll(text);
+  list.prepend(text);
+  QSettings().setValue("recent", QStringList(list.mid(0, 10)));
+}
+
+}  // namespace ochron

@@ -1,0 +1,117 @@
+#include "document/timing_desk.h"
+
+#include "document/document.h"
+#include "document/groove_library.h"
+#include "document/selection.h"
+#include "edits/locks.h"
+#include "edits/plan_edits.h"
+#include "feel/groove.h"
+#include "seams/apply_plan.h"
+#include "store/groove_file.h"
+#include "store/project.h"
+
+namespace ochron {
+namespace fs = std::filesystem;
+
+TimingDesk::TimingDesk(Document& document) : QObject(&document), doc_(document) {}
+
+const TimingSettings& TimingDesk::settings() const {
+  static const TimingSettings none;
+  const auto* set = doc_.song().find(doc_.selection().set());
+  return set ? set->plan->settings : none;
+}
+
+void TimingDesk::setSettings(const QString& name, const TimingSettings& settings, const QString& gesture) {
+  const auto* set = doc_.song().find(doc_.selection().set());
+  if (!set) return;
+  TimingPlan plan = *set->plan;
+  plan.settings = settings;
+  auto next = setTimingPlan(doc_.song(), set->id, plan);
+  if (next) next = applyTimingPlan(*next, set->id, doc_.pool());
+  doc_.edit(name, next, gesture);
+}
+
+const TimingResult& TimingDesk::planned() const { return plannedOf(doc_.selection().set()); }
+const TimingResult& TimingDesk::plannedOf(SetId set) const { return timings_.of(doc_.song(), set); }
+const std::map<SetId, TimingResult>& TimingDesk::plannedOfAll() const { return timings_.all(doc_.song()); }
+
+bool TimingDesk::edit(const QString& name, const Result<Song>& next, const QString& gesture) {
+  return doc_.edit(name, withPlanApplied(next), gesture);
+}
+
+Result<Song> TimingDesk::withPlanApplied(const Result<Song>& song) const {
+  if (!song) return song;
+  const auto* set = song->find(doc_.selection().set());
+  if (!set || !set->plan->settings.on) return song;
+  return applyTimingPlan(*song, set->id, doc_.pool());
+}
+
+void TimingDesk::overrideHit(const QString& name, HitId hit, const HitOverride& value, const QString& gesture) {
+  const auto* set = doc_.song().find(doc_.selection().set());
+  if (!set) return;
+  TimingPlan plan = *set->plan;
+  if (value == HitOverride{})
+    plan.overrides.erase(hit);
+  else
+    plan.overrides[hit] = value;
+  edit(name, setTimingPlan(doc_.song(), set->id, plan), gesture);
+}
+
+// Locks and what the plan leaves alone --------------------------------------------------------------------------------
+
+void TimingDesk::leaveRangeAlone(bool alone) {
+  const auto name = alone ? tr("Take the range out of the plan") : tr("Put the range back into the plan");
+  edit(name, leaveAlone(doc_.song(), doc_.selection().set(), doc_.selection().range(), alone));
+}
+
+void TimingDesk::lockRange(bool lock) {
+  const auto& chosen = doc_.selection();
+  const auto next = lock ? ochron::lockRange(doc_.song(), chosen.set(), chosen.range())
+                         : unlockRange(doc_.song(), chosen.set(), chosen.range());
+  edit(lock ? tr("Lock the range") : tr("Unlock the range"), next);
+}
+
+void TimingDesk::lockSet(bool lock) {
+  edit(lock ? tr("Lock the mic set") : tr("Unlock the mic set"),
+       ochron::lockSet(doc_.song(), doc_.selection().set(), lock));
+}
+
+// Grooves -------------------------------------------------------------------------------------------------------------
+
+void TimingDesk::takeGroove(const QString& name) {
+  auto groove = ochron::takeGroove(doc_.song(), doc_.selection().set(), name.toStdString());
+  if (!groove) return doc_.tell(QString::fromStdString(groove.error().message));
+  doc_.edit(tr("Take groove \"%1\"").arg(name), keepGroove(doc_.song(), *groove));
+}
+
+void TimingDesk::readGroove(const fs::path& file) {
+  auto groove = readGrooveFile(file, settings().grid);
+  if (!groove) return doc_.warn(QString::fromStdString(groove.error().message));
+  const auto name = QString::fromStdString(groove->name);
+  if (doc_.edit(tr("Bring in groove \"%1\"").arg(name), keepGroove(doc_.song(), *groove))) useGroove(*groove);
+}
+
+void TimingDesk::writeGroove(const fs::path& file) {
+  if (!settings().groove) return doc_.tell(tr("Choose a groove first."));
+  auto outputs = outputsOf(doc_.song());
+  auto done = ochron::writeGroove(*settings().groove, file, outputs);
+  if (done) done = outputs.commit();
+  if (!done) return doc_.warn(QString::fromStdString(done.error().message));
+  doc_.tell(tr("Groove written to %1.").arg(QString::fromStdString(file.string())));
+}
+
+void TimingDesk::keepGrooveInLibrary() {
+  if (!settings().groove) return doc_.tell(tr("Choose a groove first."));
+  const auto done = GrooveLibrary::keep(*settings().groove);
+  if (!done) return doc_.warn(QString::fromStdString(done.error().message));
+  doc_.tell(tr("\"%1\" is in your library now, for every song.").arg(QString::fromStdString(settings().groove->name)));
+}
+
+void TimingDesk::useGroove(const std::optional<Groove>& groove) {
+  auto s = settings();
+  s.groove = groove;
+  if (groove) s.on = true;
+  setSettings(groove ? tr("Use groove \"%1\"").arg(QString::fromStdString(groove->name)) : tr("Use no groove"), s);
+}
+
+}  // namespace ochron

@@ -1,0 +1,53 @@
+#pragma once
+
+#include <QObject>
+#include <QString>
+#include <filesystem>
+#include <optional>
+
+#include "base/result.h"
+#include "feel/timings.h"
+#include "song/song.h"
+
+namespace ochron {
+
+class Document;
+
+/// What the timing step works on: the plan of the active set, what it intends for every hit, what it leaves alone, and
+/// the grooves it leans on.
+class TimingDesk : public QObject {
+  Q_OBJECT
+ public:
+  explicit TimingDesk(Document& document);
+
+  const TimingSettings& settings() const;
+  void setSettings(const QString& name, const TimingSettings& settings, const QString& gesture = {});
+  /// What the active set's plan intends; valid until its song changes.
+  const TimingResult& planned() const;
+  /// The same of any set, and of all.
+  const TimingResult& plannedOf(SetId set) const;
+  const std::map<SetId, TimingResult>& plannedOfAll() const;
+
+  /// An edit that the active set's plan depends on, and the plan carried out after it, as one step.
+  bool edit(const QString& name, const Result<Song>& next, const QString& gesture = {});
+  Result<Song> withPlanApplied(const Result<Song>& song) const;
+  /// Changes what the user wants for one hit.
+  void overrideHit(const QString& name, HitId hit, const HitOverride& override, const QString& gesture = {});
+  /// Takes the chosen range out of the plan or puts it back.
+  void leaveRangeAlone(bool alone);
+  void lockRange(bool lock);
+  void lockSet(bool lock);
+
+  /// Grooves: taken from the active set, from or to files (JSON, or MIDI by their ending), into the user's library.
+  void takeGroove(const QString& name);
+  void readGroove(const std::filesystem::path& file);
+  void writeGroove(const std::filesystem::path& file);
+  void keepGrooveInLibrary();
+  void useGroove(const std::optional<Groove>& groove);
+
+ private:
+  Document& doc_;
+  mutable Timings timings_;
+};
+
+}  // namespace ochron
