@@ -22,6 +22,13 @@ constexpr double kGrab = 6;     // pixels
 constexpr double kMarkY = 4.5;  // of a hit's mark under its lane's top
 constexpr double kOnGridMs = 0.5;
 constexpr double kSnap = 7;
+constexpr double kDenseRadius = 1.8;  // of marks that stand close
+
+/// Puts a dot's middle on the pixel that is nearest.
+void stamp(QPainter& p, QPointF at, const QPixmap& dot) {
+  const double half = dot.deviceIndependentSize().width() / 2;
+  p.drawPixmap(QPointF(std::round(at.x() - half), std::round(at.y() - half)), dot);
+}
 
 QColor colourOf(double ms) {
   const auto& sheet = Theme::get().sheet();
@@ -115,8 +122,7 @@ void HitOverlay::paintStanding(QPainter& p) const {
 }
 
 void HitOverlay::paintDots(QPainter& p, const MicSet& set, const QColor& colour) const {
-  p.setPen(Qt::NoPen);
-  p.setBrush(colour);
+  const auto dot = Theme::get().dot(colour, kDenseRadius, p.device()->devicePixelRatioF());
   const auto clips = doc_.transport().original() ? Shared(withoutPlan(*set.clips)) : set.clips;
   double last = -1e9;
   for (const auto& h : standingHits(doc_.song(), set, *clips, view_.visible())) {
@@ -124,7 +130,7 @@ void HitOverlay::paintDots(QPainter& p, const MicSet& set, const QColor& colour)
     if (x - last < 2) continue;
     last = x;
     const int lane = lanes_.laneOf(h.heardOn ? h.heardOn : set.tracks.front());
-    if (lane >= 0) p.drawEllipse(QPointF(x, lanes_.laneBox(lane).top() + kMarkY), 1.8, 1.8);
+    if (lane >= 0) stamp(p, QPointF(x, lanes_.laneBox(lane).top() + kMarkY), dot);
   }
 }
 
@@ -146,9 +152,11 @@ void HitOverlay::paintMark(QPainter& p, const PlannedHit& h, double top, bool de
     p.setPen(QPen(colour, 1.2));
     p.drawLine(QPointF(x, y), QPointF(view_.xOf(h.line->frame), y));
   }
+  if (dense && !isCurrent && !isHovered && h.hit.origin != HitOrigin::user)
+    return stamp(p, QPointF(x, y), Theme::get().dot(colour, kDenseRadius, p.device()->devicePixelRatioF()));
   p.setPen(isCurrent || isHovered ? QPen(sheet.selection, 1.6) : QPen(Qt::NoPen));
   p.setBrush(isCurrent ? sheet.paper : colour);
-  const double r = isCurrent || isHovered ? 4 : dense ? 1.8 : 3;
+  const double r = isCurrent || isHovered ? 4 : dense ? kDenseRadius : 3;
   if (h.hit.origin == HitOrigin::user)  // the user's own
     p.drawRect(QRectF(x - r + 0.4, y - r + 0.4, 2 * r - 0.8, 2 * r - 0.8));
   else

@@ -8,6 +8,7 @@
 #include <QPixmapCache>
 #include <QSvgRenderer>
 #include <QWidget>
+#include <cmath>
 #include <array>
 
 // The resources stand in a static library, which has to be asked for them. Must stand outside every namespace.
@@ -159,6 +160,24 @@ QPixmap Theme::pixmap(const QString& name, const QColor& colour, int side, doubl
   pixmap.fill(Qt::transparent);
   QPainter painter(&pixmap);
   svg.render(&painter, QRectF(0, 0, side, side));
+  painter.end();
+  QPixmapCache::insert(key, pixmap);
+  return pixmap;
+}
+
+QPixmap Theme::dot(const QColor& colour, double radius, double ratio) const {
+  const auto key = QStringLiteral("dot %1 %2 %3").arg(colour.name(QColor::HexArgb)).arg(radius).arg(ratio);
+  QPixmap pixmap;
+  if (QPixmapCache::find(key, &pixmap)) return pixmap;
+  const int half = static_cast<int>(std::ceil(radius)) + 1;
+  pixmap = QPixmap(QSize(2 * half, 2 * half) * ratio);
+  pixmap.setDevicePixelRatio(ratio);
+  pixmap.fill(Qt::transparent);
+  QPainter painter(&pixmap);
+  painter.setRenderHint(QPainter::Antialiasing);
+  painter.setPen(Qt::NoPen);
+  painter.setBrush(colour);
+  painter.drawEllipse(QPointF(half, half), radius, radius);
   painter.end();
   QPixmapCache::insert(key, pixmap);
   return pixmap;

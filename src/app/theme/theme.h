@@ -41,6 +41,8 @@ class Theme : public QObject {
   QFont font(double px, int weight = 400) const;
   QIcon icon(const QString& name) const;
   QPixmap pixmap(const QString& name, const QColor& colour, int side, double ratio) const;
+  /// A smooth round dot in the middle of a square of whole pixels, for marks by the thousand.
+  QPixmap dot(const QColor& colour, double radius, double ratio) const;
   QColor tab(int colourIndex) const;
 
  signals:
