@@ -126,7 +126,7 @@ TEST_F(Window, ClickingAHitBringsItToTheLoupeAndKeysStepOn) {
   auto& lanes = window->lanes();
   window->view().show(20'000, 300);
   const auto& h = doc().timingDesk().planned().hits[2];
-  click(&lanes, {window->view().xOf(h.to()), lanes.laneBox(0).top() + 5});
+  click(&lanes, {window->view().xOf(h.to()), lanes.layout().laneBox(0).top() + 5});
   ASSERT_TRUE(doc().selection().hit().has_value());
   EXPECT_EQ(doc().selection().hit()->hit, h.hit.id);
   const auto next = doc().timingDesk().planned().hits[3].hit.id;
@@ -142,7 +142,7 @@ TEST_F(Window, DoubleClickAddsAHitAndDeleteRemovesIt) {
   window->view().show(0, 200);
   auto& lanes = window->lanes();
   const auto count = doc().timingDesk().planned().hits.size();
-  const QPointF empty(window->view().xOf(Frames{9'000}), lanes.laneBox(1).center().y());
+  const QPointF empty(window->view().xOf(Frames{9'000}), lanes.layout().laneBox(1).center().y());
   QTest::mouseDClick(&lanes, Qt::LeftButton, {}, empty.toPoint());
   EXPECT_EQ(doc().timingDesk().planned().hits.size(), count + 1);
   ASSERT_TRUE(doc().selection().hit());
@@ -268,7 +268,7 @@ TEST_F(Window, DraggingAHitSetsItsTargetAndEscapeTakesItBack) {
   const auto h = doc().timingDesk().planned().hits[1];
   window->view().reveal(h.to());
   const QPoint at(static_cast<int>(std::lround(window->view().xOf(h.to()))),
-                  static_cast<int>(lanes.laneBox(0).top()) + 5);
+                  static_cast<int>(lanes.layout().laneBox(0).top()) + 5);
   QTest::mousePress(&lanes, Qt::LeftButton, {}, at);
   QTest::mouseMove(&lanes, at + QPoint(5, 0));
   QTest::mouseMove(&lanes, at + QPoint(25, 0));

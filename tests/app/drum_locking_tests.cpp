@@ -52,7 +52,7 @@ struct Locking : test::Window {
   /// A point on the lanes where a clip's seam can be taken hold of, in the middle of the second lane.
   QPoint seamPoint(const Clip& c) {
     return {static_cast<int>(std::lround(window->view().xOf(c.start))),
-            static_cast<int>(window->lanes().laneBox(1).center().y())};
+            static_cast<int>(window->lanes().layout().laneBox(1).center().y())};
   }
   const Clip& visibleSeam(std::size_t skip = 1) {
     const auto seen = window->view().visible();

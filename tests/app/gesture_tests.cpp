@@ -36,7 +36,7 @@ struct Gestures : test::Window {
   }
   const Clip& clip(std::size_t i) { return (*doc().song().sets[0].clips)[i]; }
   QPoint at(Frames f) {
-    const auto box = window->lanes().laneBox(0);
+    const auto box = window->lanes().layout().laneBox(0);
     return QPointF(window->view().xOf(f), box.center().y()).toPoint();
   }
   void press(QPoint p) { QTest::mousePress(&window->lanes(), Qt::LeftButton, {}, p); }

@@ -60,7 +60,7 @@ struct Hands : test::Window {
   const Clip& clip(std::size_t setIndex, std::size_t i) { return (*set(setIndex).clips)[i]; }
   /// A place on a set's first lane; `up` as part of the lane's height from its top.
   QPointF at(std::size_t setIndex, Frames f, double up = 0.5) {
-    const auto box = lanes().laneBox(lanes().laneOf(set(setIndex).tracks.front()));
+    const auto box = lanes().layout().laneBox(lanes().layout().laneOf(set(setIndex).tracks.front()));
     return {window->view().xOf(f), box.top() + box.height() * up};
   }
   Frames px(double pixels) { return Frames{std::llround(pixels * window->view().framesPerPixel())}; }
@@ -192,7 +192,7 @@ TEST_F(Hands, FadeHandlesSetTheFadesOfAllChosenClips) {
   EXPECT_EQ(clip(1, 1).fadeIn.length, px(50));
   // Its middle bends it.
   const auto middle = QPointF(window->view().xOf(clip(1, 0).start) + 25,
-                              at(1, Frames{}, 0).y() + 2 + (lanes().laneBox(4).height() - 5) * 0.5);
+                              at(1, Frames{}, 0).y() + 2 + (lanes().layout().laneBox(4).height() - 5) * 0.5);
   drag(&lanes(), middle, middle - QPointF(0, 30));
   EXPECT_NEAR(clip(1, 0).fadeIn.bend, 0.5, 0.05);
   EXPECT_NEAR(clip(1, 1).fadeIn.bend, 0.5, 0.05);
@@ -398,8 +398,8 @@ TEST_F(Hands, SilenceIsFoundLiveAndRemoved) {
 
 TEST_F(Hands, EnvelopePointsAreAddedDraggedBentAndDeletedOnTheLanes) {
   desk().showEnvelope(EnvelopeKind::trackGain);
-  const auto lane = lanes().laneOf(set(1).tracks.front());
-  const auto box = lanes().laneBox(lane).adjusted(0, 6, 0, -7);
+  const auto lane = lanes().layout().laneOf(set(1).tracks.front());
+  const auto box = lanes().layout().laneBox(lane).adjusted(0, 6, 0, -7);
   const auto track = [&] { return *doc().song().tracks[static_cast<std::size_t>(lane)].gainEnvelope; };
   const auto y = [&](double db) { return box.bottom() - box.height() * std::pow((db + 60) / 72, 2); };
   QTest::mouseDClick(&lanes(), Qt::LeftButton, {}, QPointF(400, y(0)).toPoint());

@@ -48,8 +48,8 @@ struct Pins : test::Window {
     return {};
   }
   double xOf(Frames f) { return window->view().xOf(f); }
-  QPointF markOf(Frames song) { return {xOf(song), window->lanes().laneBox(0).top() + 4.5}; }
-  QPointF pinOf(Frames song) { return {xOf(song), window->lanes().laneBox(0).center().y()}; }
+  QPointF markOf(Frames song) { return {xOf(song), window->lanes().layout().laneBox(0).top() + 4.5}; }
+  QPointF pinOf(Frames song) { return {xOf(song), window->lanes().layout().laneBox(0).center().y()}; }
 };
 
 TEST_F(Pins, OneLateNoteIsDraggedAndItsNeighboursStayToTheFrame) {

@@ -214,7 +214,7 @@ TEST_F(TempoSteps, ATakeIsFittedByDraggingItsEndOrAHit) {
   // A hit dragged freely: everything before it gives way in proportion.
   ASSERT_GT(doc().timingDesk().planned().hits.size(), 20U);
   const auto hit = doc().timingDesk().planned().hits[20];
-  const QPointF mark(xOf(hit.home), window->lanes().laneBox(0).top() + 4.5);
+  const QPointF mark(xOf(hit.home), window->lanes().layout().laneBox(0).top() + 4.5);
   drag(mark, mark + QPointF(12, 0), Qt::ShiftModifier);
   const auto& clip = song().sets.front().clips->front();
   EXPECT_GT(clip.toSong(hit.hit.at), hit.home);

@@ -4,7 +4,7 @@
 #include <algorithm>
 #include <cmath>
 
-#include "canvas/lanes_view.h"
+#include "canvas/lane_layout.h"
 #include "canvas/say.h"
 #include "document/clip_desk.h"
 #include "document/selection.h"
@@ -315,7 +315,7 @@ void ClipOverlay::paintGhosts(QPainter& p) const {
   const auto i = clip - set->clips->data();
   const auto from = i > 0 ? std::max(seen.start, (clip - 1)->end()) : seen.start;
   const auto to = i + 1 < std::ssize(*set->clips) ? std::min(seen.end, (clip + 1)->start) : seen.end;
-  const double ratio = lanes_.devicePixelRatioF();
+  const double ratio = lanes_.devicePixelRatio();
   for (const auto track : set->tracks) {
     const auto box = lanes_.laneBox(lanes_.laneOf(track));
     const auto& t = *doc_.song().find(track);
@@ -347,9 +347,9 @@ void ClipOverlay::paintCrossfades(QPainter& p) const {
         if (box.bottom() < 0 || box.top() > lanes_.height()) continue;
         const auto& t = *doc_.song().find(track);
         painter_.paintGhost(p, lanes_.laneBox(lane), t, set, *(c - 1), {c->start, c->start + c->seam.after},
-                            lanes_.devicePixelRatioF());
+                            lanes_.devicePixelRatio());
         painter_.paintGhost(p, lanes_.laneBox(lane), t, set, *c, {c->start - c->seam.before, c->start},
-                            lanes_.devicePixelRatioF());
+                            lanes_.devicePixelRatio());
         p.fillRect(QRectF(x0, box.top(), x1 - x0, box.height()), veil);
         out.clear();
         in.clear();

@@ -6,12 +6,12 @@
 
 namespace ochron {
 
-class LanesView;
+class LaneLayout;
 
 /// Clips, their fades, crossfades and silent spans as things to take hold of, in the Clips step.
 class ClipOverlay {
  public:
-  ClipOverlay(Document& document, ViewState& view, const LanesView& lanes)
+  ClipOverlay(Document& document, ViewState& view, const LaneLayout& lanes)
       : doc_(document), view_(view), lanes_(lanes), painter_(document, view) {}
 
   enum class Part {
@@ -68,7 +68,7 @@ class ClipOverlay {
 
   Document& doc_;
   ViewState& view_;
-  const LanesView& lanes_;
+  const LaneLayout& lanes_;
   LanePainter painter_;
   std::optional<Spot> hovered_;
   std::optional<Spot> workedOn_;

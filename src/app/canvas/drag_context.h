@@ -8,13 +8,13 @@
 
 namespace ochron {
 
-class LanesView;
+class LaneLayout;
 
 /// What every drag on the lanes needs: where it began, what it began with, and whom to tell.
 struct DragContext {
   Document& doc;
   ViewState& view;
-  const LanesView& lanes;
+  const LaneLayout& lanes;
   QPointF from;
   std::function<void(const QString&)> tell;                          ///< the status line's sentence
   std::function<void(const std::optional<Snapper::Found>&)> target;  ///< what is snapped to, to be drawn

@@ -1,6 +1,6 @@
 #include "canvas/envelope_overlay.h"
 
-#include "canvas/lanes_view.h"
+#include "canvas/lane_layout.h"
 #include "document/clip_desk.h"
 #include "document/selection.h"
 #include "document/transport.h"

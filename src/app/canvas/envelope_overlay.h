@@ -4,13 +4,13 @@
 
 namespace ochron {
 
-class LanesView;
+class LaneLayout;
 
 /// The envelopes of the shown kind on the lanes: one a track, or one a clip. They lie over the sound and leave fades
 /// and edges to be grabbed.
 class EnvelopeOverlay {
  public:
-  EnvelopeOverlay(Document& document, ViewState& view, const LanesView& lanes)
+  EnvelopeOverlay(Document& document, ViewState& view, const LaneLayout& lanes)
       : doc_(document), view_(view), lanes_(lanes) {}
 
   void paint(QPainter& p) const;
@@ -27,7 +27,7 @@ class EnvelopeOverlay {
 
   Document& doc_;
   ViewState& view_;
-  const LanesView& lanes_;
+  const LaneLayout& lanes_;
 };
 
 }  // namespace ochron

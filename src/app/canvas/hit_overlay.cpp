@@ -4,7 +4,7 @@
 #include <algorithm>
 #include <cmath>
 
-#include "canvas/lanes_view.h"
+#include "canvas/lane_layout.h"
 #include "canvas/say.h"
 #include "document/hit_desk.h"
 #include "document/selection.h"

@@ -13,13 +13,13 @@
 
 namespace ochron {
 
-class LanesView;
+class LaneLayout;
 
 /// The active set's hits on the lanes: marks, gestures' ties, whiskers to their targets, and the threshold while the
 /// sensitivity is held.
 class HitOverlay {
  public:
-  HitOverlay(Document& document, ViewState& view, const LanesView& lanes)
+  HitOverlay(Document& document, ViewState& view, const LaneLayout& lanes)
       : doc_(document), view_(view), lanes_(lanes) {}
 
   void paint(QPainter& p) const;
@@ -42,7 +42,7 @@ class HitOverlay {
 
   Document& doc_;
   ViewState& view_;
-  const LanesView& lanes_;
+  const LaneLayout& lanes_;
   std::optional<HitRef> hovered_;
 };
 

@@ -28,7 +28,7 @@ namespace {
 /// Dragging over the lanes chooses a range; in the Clips step over the tracks it touches, with the clips inside.
 class RangeDrag : public Gesture {
  public:
-  RangeDrag(Document& doc, ViewState& view, const LanesView& lanes, QPointF from,
+  RangeDrag(Document& doc, ViewState& view, const LaneLayout& lanes, QPointF from,
             std::function<void(const QString&)> tell)
       : doc_(doc), view_(view), lanes_(lanes), from_(from), anchor_(view.frameAt(from.x())), tell_(std::move(tell)) {}
   void move(QPointF point, Qt::KeyboardModifiers) override {
@@ -70,7 +70,7 @@ class RangeDrag : public Gesture {
 
   Document& doc_;
   ViewState& view_;
-  const LanesView& lanes_;
+  const LaneLayout& lanes_;
   QPointF from_;
   Frames anchor_;
   std::function<void(const QString&)> tell_;
@@ -93,13 +93,8 @@ LanesView::LanesView(Document& document, ViewState& view, QWidget* parent) : Row
   connect(&document.hitDesk(), &HitDesk::changed, this, qOverload<>(&QWidget::update));
   connect(&document.tempoDesk(), &TempoDesk::changed, this, qOverload<>(&QWidget::update));
   connect(&Theme::get(), &Theme::changed, this, &LanesView::arrangeHeads);
-  connect(&Theme::get(), &Theme::changed, this, [this] { lanes_.forget(); });
-  connect(&document, &Document::mediaChanged, this, [this] { lanes_.forget(); });
-}
-
-QRectF LanesView::laneBox(int index) const {
-  return {static_cast<double>(kGutterWidth), static_cast<double>(index * view_.laneHeight() - view_.laneScroll()),
-          static_cast<double>(width() - kGutterWidth), static_cast<double>(view_.laneHeight())};
+  connect(&Theme::get(), &Theme::changed, this, [this] { pictures_.forget(); });
+  connect(&document, &Document::mediaChanged, this, [this] { pictures_.forget(); });
 }
 
 void LanesView::arrangeHeads() {
@@ -120,7 +115,7 @@ void LanesView::arrangeHeads() {
       head = new TrackHead(doc_, tracks[static_cast<std::size_t>(i)].id, this);
       head->show();
     }
-    const auto box = laneBox(i);
+    const auto box = lanes_.laneBox(i);
     head->setGeometry(0, static_cast<int>(box.top()), kGutterWidth, static_cast<int>(box.height()));
     head->refresh();
   }
@@ -134,28 +129,6 @@ void LanesView::resizeEvent(QResizeEvent*) {
 
 void LanesView::fitLanes() { view_.fitLanes(height(), static_cast<int>(doc_.song().tracks.size())); }
 
-int LanesView::laneOf(TrackId track) const {
-  const auto& tracks = doc_.song().tracks;
-  const auto at = std::find_if(tracks.begin(), tracks.end(), [&](const Track& t) { return t.id == track; });
-  return at == tracks.end() ? -1 : static_cast<int>(at - tracks.begin());
-}
-
-std::pair<double, double> LanesView::setBounds(const MicSet& set) const {
-  double top = 1e9;
-  double bottom = -1e9;
-  for (const auto track : set.tracks) {
-    const auto box = laneBox(laneOf(track));
-    top = std::min(top, box.top());
-    bottom = std::max(bottom, box.bottom());
-  }
-  return {top, bottom};
-}
-
-int LanesView::laneAt(double y) const {
-  const int i = static_cast<int>(std::floor((y + view_.laneScroll()) / view_.laneHeight()));
-  return i >= 0 && i < std::ssize(doc_.song().tracks) ? i : -1;
-}
-
 void LanesView::paintEvent(QPaintEvent* event) {
   QPainter p(this);
   const auto& sheet = Theme::get().sheet();
@@ -167,12 +140,12 @@ void LanesView::paintEvent(QPaintEvent* event) {
   paintRange(p);
   clips_.paintUnder(p);
   seams_.paintRanges(p);
-  const double bottom = std::min<double>(height(), laneBox(static_cast<int>(song.tracks.size())).top());
+  const double bottom = std::min<double>(height(), lanes_.laneBox(static_cast<int>(song.tracks.size())).top());
   paintRules(p, 0, bottom, true);
   std::map<SetId, Shared<ClipList>> plain;
   std::set<TrackId> inSight;
   for (int i = 0; i < std::ssize(song.tracks); ++i) {
-    const auto box = laneBox(i);
+    const auto box = lanes_.laneBox(i);
     const auto& track = song.tracks[static_cast<std::size_t>(i)];
     if (box.bottom() > 0 && box.top() < height()) inSight.insert(track.id);
     if (box.bottom() < event->rect().top() || box.top() > event->rect().bottom()) continue;
@@ -187,10 +160,10 @@ void LanesView::paintEvent(QPaintEvent* event) {
     p.setRenderHint(QPainter::Antialiasing, false);
     p.setPen(sheet.hairline);
     p.drawLine(QPointF(kGutterWidth, box.bottom() - 1), QPointF(width(), box.bottom() - 1));
-    lanes_.paint(p, box.toRect(), track, *set, clips, devicePixelRatioF());
+    pictures_.paint(p, box.toRect(), track, *set, clips, devicePixelRatioF());
     paintMissing(p, track, *clips, box);
   }
-  lanes_.keepOnly(inSight);
+  pictures_.keepOnly(inSight);
   if (!doc_.transport().original()) clips_.paintSpans(p);
   clips_.paint(p);
   envelopes_.paint(p);
@@ -211,7 +184,7 @@ void LanesView::paintRange(QPainter& p) const {
   const double b = view_.xOf(range.end);
   if (doc_.step() != Step::clips) return p.fillRect(QRectF(a, 0, b - a, height()), sheet.selectionSoft);
   for (const auto id : doc_.selection().rangeSets()) {
-    const auto [top, bottom] = setBounds(*doc_.song().find(id));
+    const auto [top, bottom] = lanes_.setBounds(*doc_.song().find(id));
     p.fillRect(QRectF(a, top, b - a, bottom - top), sheet.selectionSoft);
   }
 }
@@ -259,7 +232,7 @@ void LanesView::mousePressEvent(QMouseEvent* event) {
   setFocus();
   if (event->button() != Qt::LeftButton) return;
   const auto point = event->position();
-  const int index = laneAt(point.y());
+  const int index = lanes_.laneAt(point.y());
   if (index >= 0)
     if (const auto* set = doc_.song().setOf(doc_.song().tracks[static_cast<std::size_t>(index)].id))
       doc_.selection().chooseSet(set->id);
@@ -290,12 +263,12 @@ void LanesView::mousePressEvent(QMouseEvent* event) {
   } else {
     doc_.selection().setRange({});
     doc_.transport().setCursor(view_.frameAt(point.x()));
-    gesture_ = std::make_unique<RangeDrag>(doc_, view_, *this, point, tell);
+    gesture_ = std::make_unique<RangeDrag>(doc_, view_, lanes_, point, tell);
   }
 }
 
 std::optional<TempoOverlay::FitSpot> LanesView::fitSpot(QPointF point) const {
-  const int lane = laneAt(point.y());
+  const int lane = lanes_.laneAt(point.y());
   if (lane < 0) return {};
   const auto* set = doc_.song().setOf(doc_.song().tracks[static_cast<std::size_t>(lane)].id);
   return tempo_.fitAt(point, *set, set->id == doc_.selection().set() ? hits_.at(point) : std::nullopt);
@@ -317,7 +290,7 @@ bool LanesView::pressClip(QMouseEvent* event) {
   const auto point = event->position();
   const auto modifiers = event->modifiers();
   const auto tell = [this](const QString& text) { emit gestureTold(text); };
-  if (const int lane = laneAt(point.y()); lane >= 0)
+  if (const int lane = lanes_.laneAt(point.y()); lane >= 0)
     doc_.selection().chooseTrack(doc_.song().tracks[static_cast<std::size_t>(lane)].id);
   const auto spot = clips_.at(point);
   const bool fades = spot && (spot->part == ClipOverlay::Part::fadeIn || spot->part == ClipOverlay::Part::fadeOut);
@@ -337,7 +310,7 @@ bool LanesView::pressClip(QMouseEvent* event) {
     doc_.selection().clear();
     doc_.transport().setCursor(view_.frameAt(point.x()));
   }
-  gesture_ = std::make_unique<RangeDrag>(doc_, view_, *this, point, tell);
+  gesture_ = std::make_unique<RangeDrag>(doc_, view_, lanes_, point, tell);
   return true;
 }
 
@@ -391,7 +364,7 @@ void LanesView::dragEnded() {
 
 std::optional<std::pair<Frames, SetId>> LanesView::pointed() const {
   const auto point = mapFromGlobal(QCursor::pos());
-  const int lane = laneAt(point.y());
+  const int lane = lanes_.laneAt(point.y());
   if (!rect().contains(point) || point.x() < kGutterWidth || lane < 0) return {};
   return std::pair{view_.frameAt(point.x()),
                    doc_.song().setOf(doc_.song().tracks[static_cast<std::size_t>(lane)].id)->id};
@@ -405,7 +378,7 @@ void LanesView::mouseDoubleClickEvent(QMouseEvent* event) {
     if (clip && clip->bundle) doc_.clipDesk().openBundle(clip->bundle);
     return;
   }
-  const int index = laneAt(event->position().y());
+  const int index = lanes_.laneAt(event->position().y());
   if (index < 0) return;
   const auto* set = doc_.song().setOf(doc_.song().tracks[static_cast<std::size_t>(index)].id);
   if (doc_.step() == Step::timing && doc_.pinDesk().shown()) {

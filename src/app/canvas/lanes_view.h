@@ -9,6 +9,7 @@
 #include "canvas/gesture.h"
 #include "canvas/hit_overlay.h"
 #include "canvas/lane_cache.h"
+#include "canvas/lane_layout.h"
 #include "canvas/pin_overlay.h"
 #include "canvas/row.h"
 #include "canvas/seam_overlay.h"
@@ -24,18 +25,11 @@ class LanesView : public Row {
  public:
   LanesView(Document& document, ViewState& view, QWidget* parent);
 
-  /// The lane's box, in this widget's pixels.
-  QRectF laneBox(int index) const;
+  const LaneLayout& layout() const { return lanes_; }
   TrackHead* head(TrackId track) const {
     const auto found = heads_.find(track);
     return found == heads_.end() ? nullptr : found->second;
   }
-  /// Top and bottom of a set's lanes.
-  std::pair<double, double> setBounds(const MicSet& set) const;
-  const HitOverlay& hits() const { return hits_; }
-  /// Index of a track's lane, or of the lane at a height; -1 when there is none.
-  int laneOf(TrackId track) const;
-  int laneAt(double y) const;
   /// The pointer's place on the lanes, when it is over one: for edits at the pointer.
   std::optional<std::pair<Frames, SetId>> pointed() const;
 
@@ -61,14 +55,15 @@ class LanesView : public Row {
   std::optional<TempoOverlay::FitSpot> fitSpot(QPointF point) const;
   std::unique_ptr<Gesture> grabStroke(QPointF at, HitRef hit, const std::function<void(const QString&)>& tell);
 
+  LaneLayout lanes_{doc_, view_, *this};
   std::map<TrackId, TrackHead*> heads_;
-  HitOverlay hits_{doc_, view_, *this};
-  SeamOverlay seams_{doc_, view_, *this};
-  ClipOverlay clips_{doc_, view_, *this};
-  EnvelopeOverlay envelopes_{doc_, view_, *this};
+  HitOverlay hits_{doc_, view_, lanes_};
+  SeamOverlay seams_{doc_, view_, lanes_};
+  ClipOverlay clips_{doc_, view_, lanes_};
+  EnvelopeOverlay envelopes_{doc_, view_, lanes_};
   TempoOverlay tempo_{doc_, view_};
-  PinOverlay pins_{doc_, view_, *this};
-  LaneCache lanes_{doc_, view_};
+  PinOverlay pins_{doc_, view_, lanes_, hits_};
+  LaneCache pictures_{doc_, view_};
   QPointF pressedAt_;
   std::optional<ClipOverlay::Spot> pressed_;
   bool dragged_ = false;

@@ -3,7 +3,8 @@
 #include <algorithm>
 #include <cmath>
 
-#include "canvas/lanes_view.h"
+#include "canvas/hit_overlay.h"
+#include "canvas/lane_layout.h"
 #include "canvas/place_drag.h"
 #include "canvas/say.h"
 #include "document/pin_desk.h"
@@ -185,7 +186,7 @@ std::unique_ptr<Gesture> PinOverlay::press(QPointF point, const Place& place, Qt
 
 std::unique_ptr<Gesture> PinOverlay::drag(QPointF point, const Place& place,
                                           std::function<void(const QString&)> tell) const {
-  return std::make_unique<PinDrag>(doc_, view_, lanes_.hits(), point, place, std::move(tell));
+  return std::make_unique<PinDrag>(doc_, view_, hits_, point, place, std::move(tell));
 }
 
 bool PinOverlay::hover(std::optional<Place> place) {

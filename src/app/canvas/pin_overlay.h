@@ -13,14 +13,15 @@
 
 namespace ochron {
 
-class LanesView;
+class HitOverlay;
+class LaneLayout;
 
 /// Where sound is stretched: how fast it runs as a curve on the lane, slower above and faster below its middle, and on
 /// the curve its pins to take hold of.
 class PinOverlay {
  public:
-  PinOverlay(Document& document, ViewState& view, const LanesView& lanes)
-      : doc_(document), view_(view), lanes_(lanes) {}
+  PinOverlay(Document& document, ViewState& view, const LaneLayout& lanes, const HitOverlay& hits)
+      : doc_(document), view_(view), lanes_(lanes), hits_(hits) {}
 
   using Place = PinRef;
   void paint(QPainter& p) const;
@@ -41,7 +42,8 @@ class PinOverlay {
 
   Document& doc_;
   ViewState& view_;
-  const LanesView& lanes_;
+  const LaneLayout& lanes_;
+  const HitOverlay& hits_;  ///< drags are drawn to what targets are
   std::optional<Place> hovered_;
 };
 

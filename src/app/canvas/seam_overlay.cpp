@@ -6,7 +6,7 @@
 #include <cmath>
 #include <set>
 
-#include "canvas/lanes_view.h"
+#include "canvas/lane_layout.h"
 #include "canvas/say.h"
 #include "document/attention.h"
 #include "document/seam_desk.h"

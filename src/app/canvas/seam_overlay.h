@@ -11,12 +11,12 @@
 
 namespace ochron {
 
-class LanesView;
+class LaneLayout;
 
 /// The active set's seams on the lanes, and what is locked or left out of the plan.
 class SeamOverlay {
  public:
-  SeamOverlay(Document& document, ViewState& view, const LanesView& lanes)
+  SeamOverlay(Document& document, ViewState& view, const LaneLayout& lanes)
       : doc_(document), view_(view), lanes_(lanes) {}
 
   enum class Part { middle, start, end };
@@ -41,7 +41,7 @@ class SeamOverlay {
 
   Document& doc_;
   ViewState& view_;
-  const LanesView& lanes_;
+  const LaneLayout& lanes_;
   std::optional<Spot> hovered_;
 };
 

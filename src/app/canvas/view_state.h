@@ -71,7 +71,8 @@ class ViewState : public QObject {
   /// Lanes take the room there is, until their height was set by hand.
   void fitLanes(int room, int count) {
     if (lanesByHand_ || count <= 0) return;
-    const int wanted = std::clamp(room / count, kLaneHeight, kTallLane);
+    const int fits = room / count;  // a little less than usual, if all of them are whole then
+    const int wanted = fits < kLeastLane ? kLaneHeight : std::min(fits, kTallLane);
     if (wanted == laneHeight_) return;
     laneHeight_ = wanted;
     emit changed();
@@ -119,6 +120,7 @@ class ViewState : public QObject {
   double perPixel_ = 400;
   int width_ = 700;
   static constexpr int kLaneHeight = 34;
+  static constexpr int kLeastLane = 30;
   static constexpr int kTallLane = 72;
   int laneHeight_ = kLaneHeight;
   bool lanesByHand_ = false;
