@@ -3,7 +3,7 @@
 #include <QStackedWidget>
 #include <vector>
 
-#include "steps/step_page.h"
+#include "steps/all_steps.h"
 
 class QSplitter;
 

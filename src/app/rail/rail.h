@@ -3,7 +3,7 @@
 #include <QWidget>
 #include <vector>
 
-#include "steps/step_page.h"
+#include "steps/all_steps.h"
 
 namespace ochron {
 

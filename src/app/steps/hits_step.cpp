@@ -28,7 +28,7 @@ HitsStep::HitsStep(Document& document, QWidget* parent) : StepPage(document, par
   heading->setProperty("note", true);
   column->addWidget(heading);
   guides_ = new QVBoxLayout;
-  guides_->setSpacing(3);
+  guides_->setSpacing(1);
   column->addLayout(guides_);
   find_ = new QPushButton(tr("Find hits"), this);
   find_->setProperty("primary", true);
@@ -97,7 +97,7 @@ HitsStep::HitsStep(Document& document, QWidget* parent) : StepPage(document, par
 }
 
 void HitsStep::rebuildGuides() {
-  constexpr int kGuideRow = 28;  // with and without fields
+  constexpr int kGuideRow = 26;  // with and without fields
   const auto* set = doc_.song().find(doc_.selection().set());
   rows_.clear();
   while (auto* item = guides_->takeAt(0)) {

@@ -6,6 +6,7 @@
 #include <QWidget>
 
 #include "document/document.h"
+#include "render/export.h"
 #include "steps/step_page.h"
 
 namespace ochron {

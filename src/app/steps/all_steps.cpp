@@ -1,0 +1,28 @@
+#include "steps/all_steps.h"
+
+#include <QCoreApplication>
+
+#include "steps/clips_step.h"
+#include "steps/hits_step.h"
+#include "steps/pitch_step.h"
+#include "steps/print_step.h"
+#include "steps/seams_step.h"
+#include "steps/takes_step.h"
+#include "steps/tempo_step.h"
+#include "steps/timing_step.h"
+
+namespace ochron {
+
+std::vector<StepEntry> makeSteps(Document& document, QWidget* parent) {
+  const auto say = [](const char* text) { return QCoreApplication::translate("Steps", text); };
+  return {{Step::takes, say("Takes"), new TakesStep(document, parent)},
+          {Step::tempo, say("Tempo"), new TempoStep(document, parent)},
+          {Step::hits, say("Hits"), new HitsStep(document, parent)},
+          {Step::timing, say("Timing"), new TimingStep(document, parent)},
+          {Step::seams, say("Seams"), new SeamsStep(document, parent)},
+          {Step::clips, say("Clips"), new ClipsStep(document, parent)},
+          {Step::pitch, say("Pitch"), new PitchStep(document, parent)},
+          {Step::print, say("Print"), new PrintStep(document, parent)}};
+}
+
+}  // namespace ochron
