@@ -94,6 +94,23 @@ void RepaintFiveThousandPieces(benchmark::State& state) {
 }
 BENCHMARK(RepaintFiveThousandPieces)->Unit(benchmark::kMillisecond);
 
+/// As while zooming: nothing of the picture before can be kept.
+void ZoomWholeSong(benchmark::State& state) {
+  auto& view = big().window->view();
+  auto& lanes = big().window->lanes();
+  view.showAll();
+  const double widest = view.framesPerPixel();
+  QImage image(lanes.size(), QImage::Format_ARGB32_Premultiplied);
+  int step = 0;
+  for (auto _ : state) {
+    view.show(0, widest * (0.9 + 0.001 * (++step % 50)));
+    lanes.render(&image, {}, QRegion(QRect(kGutterWidth, 0, lanes.width() - kGutterWidth, lanes.height())),
+                 QWidget::DrawWindowBackground);
+    benchmark::DoNotOptimize(image.bits());
+  }
+}
+BENCHMARK(ZoomWholeSong)->Unit(benchmark::kMillisecond);
+
 void RepaintEightSeconds(benchmark::State& state) {
   big().window->view().show(1e6, 48'000.0 * 8 / big().window->view().width());
   paint(state);

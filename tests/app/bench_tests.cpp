@@ -6,6 +6,7 @@
 #include <QScrollBar>
 #include <QSplitter>
 #include <QTableWidget>
+#include <QToolButton>
 
 #include "app/window_fixture.h"
 #include "bench/bench.h"
@@ -93,6 +94,43 @@ TEST_F(Benches, EachStepHasABenchOfItsOwnThatIsNeverBlank) {
       for (int y = 0; y < picture.height(); y += 3) colours.insert(picture.pixel(x, y));
     EXPECT_GT(colours.size(), 5u) << "step " << static_cast<int>(step);
   }
+}
+
+TEST_F(Benches, WithoutAChosenSeamTheOneToLookAtFirstIsShown) {
+  import();
+  auto plan = doc().timingDesk().settings();
+  plan.method = TimingMethod::slices;
+  doc().timingDesk().setSettings("slices", plan);
+  doc().jobs().finishAll();
+  doc().selection().chooseHit({});
+  ASSERT_EQ(doc().selection().seamClip(), nullptr);
+  doc().setStep(Step::seams);
+  EXPECT_TRUE(find<QToolButton>("every mic")->isVisible()) << "a seam is drawn";
+  plan.on = false;
+  doc().timingDesk().setSettings("off", plan);
+  doc().jobs().finishAll();
+  find<QToolButton>("every mic")->parentWidget()->grab();
+  EXPECT_FALSE(find<QToolButton>("every mic")->isVisible()) << "there is none";
+}
+
+TEST_F(Benches, WhileNoClipIsChosenItSaysWhatTheHandCanDoWithTheKeysAsTheyAre) {
+  import();
+  doc().setStep(Step::clips);
+  auto* sheet = find<QWidget>("hands sheet");
+  EXPECT_TRUE(sheet->isVisible());
+  const auto says = [&](const QString& text) {
+    const auto labels = sheet->findChildren<QLabel*>();
+    return std::any_of(labels.begin(), labels.end(), [&](auto* l) { return l->text() == text; });
+  };
+  EXPECT_TRUE(says("D"));
+  window->actions().setKey("clips.split", QKeySequence("Ctrl+Alt+F9"));
+  doc().selection().choose({doc().song().sets[0].clips->front().id});
+  EXPECT_FALSE(sheet->isVisible());
+  doc().selection().clear();
+  EXPECT_TRUE(sheet->isVisible());
+  EXPECT_TRUE(says("Ctrl+Alt+F9"));
+  EXPECT_FALSE(says("D"));
+  window->actions().resetKey("clips.split");
 }
 
 TEST_F(Benches, ItsHeightIsRememberedForEachStepAndItFoldsAwayByKey) {
