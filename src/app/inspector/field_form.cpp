@@ -68,7 +68,7 @@ void FieldForm::setFields(std::vector<Field> fields, const std::map<QString, QWi
       group->setSizePolicy(QSizePolicy::Preferred, QSizePolicy::Preferred);
       group->setMaximumWidth(230);
       auto* column = new QVBoxLayout(group);
-      column->setContentsMargins(across_->isEmpty() ? 0 : 12, 0, 12, 0);
+      column->setContentsMargins(across_->isEmpty() ? 0 : 9, 0, 9, 0);
       column->setSpacing(6);
       if (!field.group.isEmpty()) {
         auto* title = new QLabel(field.group, group);
@@ -106,6 +106,7 @@ void FieldForm::setFields(std::vector<Field> fields, const std::map<QString, QWi
     }
     rows_.push_back({std::move(field), editor});
   }
+  if (open.isEmpty()) across_->addStretch(3);  // one group stands at the left, as the first of several does
   refresh();
 }
 

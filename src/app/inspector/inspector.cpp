@@ -100,6 +100,7 @@ void Inspector::refresh() {
   const auto now = wanted();
   if (now != shown_) {
     shown_ = now;
+    showHands(now == Shown::nothing);
     std::map<QString, QWidget*> pictures;
     if (now == Shown::clips)
       pictures = {{tr("Fade in"), new FadeBox(doc_, FadeEnd::in, form_)},
@@ -112,7 +113,6 @@ void Inspector::refresh() {
                      : now == Shown::point  ? pointFields()
                                             : std::vector<FieldForm::Field>{},
                      pictures);
-    showHands(now == Shown::nothing);
   } else {
     form_->refresh();
   }
