@@ -8,7 +8,6 @@
 #include <cmath>
 #include <thread>
 
-#include "canvas/lanes_view.h"
 #include "document/song_files.h"
 #include "document/sounding.h"
 #include "document/timing_desk.h"
@@ -16,6 +15,7 @@
 #include "edits/clip_edits.h"
 #include "edits/take_edits.h"
 #include "edits/tempo_edits.h"
+#include "lanes/lanes_view.h"
 #include "main_window.h"
 #include "media/audio_file.h"
 #include "store/project.h"

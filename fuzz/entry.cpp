@@ -1,5 +1,5 @@
 // Numbers typed into fields.
-#include "inspector/entry.h"
+#include "entry/entry.h"
 
 #include <cmath>
 #include <string>

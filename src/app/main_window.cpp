@@ -13,12 +13,6 @@
 #include <QTimer>
 #include <QVBoxLayout>
 
-#include "bench/bench.h"
-#include "canvas/lanes_view.h"
-#include "canvas/ruler.h"
-#include "canvas/song_row.h"
-#include "canvas/timing_graph.h"
-#include "canvas/track_head.h"
 #include "checks/checks_panel.h"
 #include "document/clip_desk.h"
 #include "document/pitch_desk.h"
@@ -34,9 +28,16 @@
 #include "import_dialog.h"
 #include "keeping/kept_dialog.h"
 #include "keys/field_keys.h"
+#include "lanes/lanes_view.h"
+#include "lanes/ruler.h"
+#include "lanes/song_row.h"
+#include "lanes/track_head.h"
 #include "loupe/loupe_view.h"
+#include "panel/bench.h"
+#include "panel/step_panel.h"
 #include "rail/rail.h"
-#include "steps/step_panel.h"
+#include "steps/all_steps.h"
+#include "steps/timing/timing_graph.h"
 #include "store/project.h"
 #include "theme/theme.h"
 

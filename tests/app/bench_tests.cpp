@@ -9,16 +9,16 @@
 #include <QToolButton>
 
 #include "app/window_fixture.h"
-#include "bench/bench.h"
-#include "canvas/lanes_view.h"
-#include "canvas/timing_graph.h"
 #include "document/attention.h"
 #include "document/clip_desk.h"
 #include "document/selection.h"
 #include "document/timing_desk.h"
 #include "edits/clip_edits.h"
-#include "inspector/curve_box.h"
-#include "table/hit_table_view.h"
+#include "lanes/lanes_view.h"
+#include "panel/bench.h"
+#include "steps/clips/curve_box.h"
+#include "steps/hits/hit_table_view.h"
+#include "steps/timing/timing_graph.h"
 
 namespace ochron {
 namespace {

@@ -15,8 +15,6 @@
 #include <fstream>
 
 #include "app/window_fixture.h"
-#include "canvas/lanes_view.h"
-#include "canvas/timing_graph.h"
 #include "checks/checks_panel.h"
 #include "document/attention.h"
 #include "document/groove_library.h"
@@ -27,11 +25,13 @@
 #include "document/timing_desk.h"
 #include "document/transport.h"
 #include "edits/hit_edits.h"
+#include "lanes/lanes_view.h"
 #include "loupe/loupe_view.h"
+#include "panel/controls.h"
 #include "seams/seam_edits.h"
-#include "steps/controls.h"
+#include "steps/hits/hit_table_view.h"
+#include "steps/timing/timing_graph.h"
 #include "store/project.h"
-#include "table/hit_table_view.h"
 
 namespace ochron {
 namespace {

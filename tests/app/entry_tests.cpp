@@ -1,10 +1,10 @@
-#include "inspector/entry.h"
+#include "entry/entry.h"
 
 #include <gtest/gtest.h>
 
 #include <QLineEdit>
 
-#include "inspector/field_form.h"
+#include "steps/clips/field_form.h"
 
 namespace ochron {
 namespace {

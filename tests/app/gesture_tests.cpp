@@ -5,7 +5,6 @@
 #include <clocale>
 
 #include "app/window_fixture.h"
-#include "canvas/lanes_view.h"
 #include "document/clip_desk.h"
 #include "document/selection.h"
 #include "document/song_files.h"
@@ -14,9 +13,10 @@
 #include "edits/clip_edits.h"
 #include "edits/mark_edits.h"
 #include "edits/track_edits.h"
-#include "inspector/entry.h"
+#include "entry/entry.h"
+#include "lanes/lanes_view.h"
+#include "panel/controls.h"
 #include "reports/hit_table.h"
-#include "steps/controls.h"
 
 namespace ochron {
 namespace {

@@ -14,9 +14,6 @@
 #include <cmath>
 
 #include "app/window_fixture.h"
-#include "canvas/lanes_view.h"
-#include "canvas/ruler.h"
-#include "canvas/song_row.h"
 #include "document/clip_desk.h"
 #include "document/fade_library.h"
 #include "document/hit_desk.h"
@@ -29,7 +26,10 @@
 #include "edits/take_edits.h"
 #include "edits/tempo_edits.h"
 #include "keys/key_sheet.h"
-#include "steps/controls.h"
+#include "lanes/lanes_view.h"
+#include "lanes/ruler.h"
+#include "lanes/song_row.h"
+#include "panel/controls.h"
 #include "time/grid.h"
 
 namespace ochron {

@@ -22,7 +22,7 @@
 #include "files/atomic_file.h"
 #include "head/notice_bar.h"
 #include "keeping/damaged_settings.h"
-#include "steps/print_step.h"
+#include "steps/print/print_step.h"
 #include "store/project.h"
 #include "support/process.h"
 

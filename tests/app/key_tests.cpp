@@ -11,7 +11,7 @@
 #include "document/selection.h"
 #include "document/song_files.h"
 #include "document/transport.h"
-#include "steps/key_row.h"
+#include "steps/pitch/key_row.h"
 #include "support/made_voice.h"
 
 namespace ochron {

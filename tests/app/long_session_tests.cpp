@@ -6,7 +6,6 @@
 #include <random>
 
 #include "app/window_fixture.h"
-#include "canvas/lanes_view.h"
 #include "document/hit_desk.h"
 #include "document/selection.h"
 #include "document/song_files.h"
@@ -14,8 +13,9 @@
 #include "document/transport.h"
 #include "edits/hit_edits.h"
 #include "edits/tempo_edits.h"
+#include "lanes/lanes_view.h"
+#include "panel/controls.h"
 #include "play/device.h"
-#include "steps/controls.h"
 #include "store/project.h"
 
 namespace ochron {

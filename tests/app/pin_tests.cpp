@@ -6,7 +6,6 @@
 #include <set>
 
 #include "app/window_fixture.h"
-#include "canvas/lanes_view.h"
 #include "document/attention.h"
 #include "document/clip_desk.h"
 #include "document/pin_desk.h"
@@ -15,6 +14,7 @@
 #include "document/sounding.h"
 #include "document/timing_desk.h"
 #include "document/transport.h"
+#include "lanes/lanes_view.h"
 #include "render/render.h"
 
 namespace ochron {

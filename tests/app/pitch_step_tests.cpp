@@ -7,7 +7,6 @@
 #include <cmath>
 
 #include "app/window_fixture.h"
-#include "bench/pitch_lens.h"
 #include "document/attention.h"
 #include "document/clip_desk.h"
 #include "document/pitch_desk.h"
@@ -17,6 +16,7 @@
 #include "document/transport.h"
 #include "head/notice_bar.h"
 #include "head/tuner.h"
+#include "steps/pitch/pitch_lens.h"
 #include "support/made_voice.h"
 #include "support/process.h"
 

@@ -10,7 +10,6 @@
 #include <cmath>
 
 #include "app/window_fixture.h"
-#include "canvas/lanes_view.h"
 #include "document/print_desk.h"
 #include "document/selection.h"
 #include "document/song_files.h"
@@ -18,6 +17,7 @@
 #include "document/timing_desk.h"
 #include "document/transport.h"
 #include "head/notice_bar.h"
+#include "lanes/lanes_view.h"
 
 namespace ochron {
 namespace {

@@ -4,9 +4,9 @@
 #include <QLineEdit>
 
 #include "app/window_fixture.h"
-#include "canvas/lanes_view.h"
 #include "document/timing_desk.h"
 #include "guide/tour.h"
+#include "lanes/lanes_view.h"
 
 namespace ochron {
 namespace {

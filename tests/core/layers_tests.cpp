@@ -87,6 +87,31 @@ TEST(Layers, CoreKnowsNoQt) {
         EXPECT_FALSE(std::regex_match(include, std::regex("Q[A-Z].*|Qt.*"))) << entry.path() << " includes " << include;
 }
 
+TEST(Layers, NoFolderOfTheApplicationIncludesItselfRoundAbout) {
+  const auto app = kSource / "app";
+  std::map<std::string, std::set<std::string>> used;
+  for (const auto& entry : fs::recursive_directory_iterator(app)) {
+    if (entry.path().extension() != ".cpp" && entry.path().extension() != ".h") continue;
+    const auto folder = fs::relative(entry.path().parent_path(), app).string();
+    for (const auto& include : includesOf(entry.path()))
+      if (const auto other = fs::path(include).parent_path().string(); other != folder && fs::exists(app / include))
+        used[folder].insert(other);
+  }
+  EXPECT_GT(used.size(), 15u);
+  // What a folder reaches, by all that it includes.
+  for (const auto& [folder, lower] : used) {
+    std::vector<std::string> next(lower.begin(), lower.end());
+    std::set<std::string> reached;
+    while (!next.empty()) {
+      const auto at = next.back();
+      next.pop_back();
+      if (!reached.insert(at).second) continue;
+      next.insert(next.end(), used[at].begin(), used[at].end());
+    }
+    EXPECT_FALSE(reached.contains(folder)) << folder;
+  }
+}
+
 TEST(Layers, SongKnowsNoAnalysisRenderingOrFiles) {
   const auto song = allowed().at("song");
   for (const char* above : {"analysis", "render", "store", "media", "play", "feel", "seams", "edits"})

@@ -1,7 +1,6 @@
 #include <QInputDialog>
 #include <cmath>
 
-#include "canvas/lanes_view.h"
 #include "document/clip_desk.h"
 #include "document/pin_desk.h"
 #include "document/pitch_desk.h"
@@ -9,6 +8,7 @@
 #include "document/transport.h"
 #include "edits/fade_edits.h"
 #include "edits/mark_edits.h"
+#include "lanes/lanes_view.h"
 #include "main_window.h"
 
 namespace ochron {

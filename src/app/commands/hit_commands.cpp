@@ -2,7 +2,6 @@
 #include <QInputDialog>
 #include <algorithm>
 
-#include "canvas/lanes_view.h"
 #include "checks/checks_panel.h"
 #include "document/hit_desk.h"
 #include "document/seam_desk.h"
@@ -11,6 +10,7 @@
 #include "document/transport.h"
 #include "edits/hit_edits.h"
 #include "edits/plan_edits.h"
+#include "lanes/lanes_view.h"
 #include "main_window.h"
 
 namespace ochron {

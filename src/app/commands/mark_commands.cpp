@@ -1,13 +1,13 @@
 #include <QInputDialog>
 #include <cmath>
 
-#include "canvas/lanes_view.h"
 #include "document/clip_desk.h"
 #include "document/pin_desk.h"
 #include "document/pitch_desk.h"
 #include "document/transport.h"
 #include "edits/fade_edits.h"
 #include "edits/mark_edits.h"
+#include "lanes/lanes_view.h"
 #include "main_window.h"
 
 namespace ochron {

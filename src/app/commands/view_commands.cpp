@@ -3,11 +3,11 @@
 #include <algorithm>
 #include <array>
 
-#include "bench/bench.h"
 #include "document/selection.h"
 #include "document/transport.h"
 #include "keys/key_sheet.h"
 #include "main_window.h"
+#include "panel/bench.h"
 #include "theme/theme.h"
 
 namespace ochron {

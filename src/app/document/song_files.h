@@ -7,7 +7,7 @@
 #include <optional>
 
 #include "base/setting.h"
-#include "keeping/keeper.h"
+#include "document/keeper.h"
 #include "song/song.h"
 
 namespace ochron {

@@ -3,7 +3,7 @@
 #include <QWidget>
 #include <vector>
 
-#include "steps/all_steps.h"
+#include "panel/step_page.h"
 
 namespace ochron {
 

@@ -2,14 +2,14 @@
 
 #include <QCoreApplication>
 
-#include "steps/clips_step.h"
-#include "steps/hits_step.h"
-#include "steps/pitch_step.h"
-#include "steps/print_step.h"
-#include "steps/seams_step.h"
-#include "steps/takes_step.h"
-#include "steps/tempo_step.h"
-#include "steps/timing_step.h"
+#include "steps/clips/clips_step.h"
+#include "steps/hits/hits_step.h"
+#include "steps/pitch/pitch_step.h"
+#include "steps/print/print_step.h"
+#include "steps/seams/seams_step.h"
+#include "steps/takes/takes_step.h"
+#include "steps/tempo/tempo_step.h"
+#include "steps/timing/timing_step.h"
 
 namespace ochron {
 

@@ -1,0 +1,340 @@
+#include "lanes/ruler.h"
+
+#include <QMouseEvent>
+#include <QPainter>
+#include <QPainterPath>
+#include <QWheelEvent>
+#include <algorithm>
+#include <cmath>
+
+#include "document/clip_desk.h"
+#include "document/selection.h"
+#include "document/tempo_desk.h"
+#include "document/transport.h"
+#include "edits/mark_edits.h"
+#include "edits/pieces.h"
+#include "steps/tempo/tempo_overlay.h"
+#include "theme/theme.h"
+#include "time/grid.h"
+
+namespace ochron {
+namespace {
+
+constexpr int kBarsHeight = 25;
+constexpr int kMarksHeight = 17;
+
+/// Dragging a marker, a section, or a section's end.
+class MarkDrag : public Gesture {
+ public:
+  MarkDrag(Document& doc, ViewState& view, QPointF from, MarkerId marker, bool end,
+           std::function<void(const QString&)> tell)
+      : doc_(doc),
+        view_(view),
+        from_(from),
+        end_(end),
+        tell_(std::move(tell)),
+        base_(doc.version()),
+        marker_(*base_->find(marker)) {}
+
+  void move(QPointF point, Qt::KeyboardModifiers modifiers) override {
+    if (!moved_ && std::abs(point.x() - from_.x()) < 3) return;
+    moved_ = true;
+    const auto& map = base_->tempo;
+    auto at = view_.frameAt(view_.xOf(map.toFrames(end_ ? marker_.end() : marker_.at)) + point.x() - from_.x());
+    if (!modifiers.testFlag(Qt::ShiftModifier) && doc_.clipDesk().settings().snap.on)
+      at = nearestLine(map, Grid{4, StepKind::straight, 50}, map.toTicks(at)).frame;
+    auto next = marker_;
+    if (end_)
+      next.length = std::max(Ticks{1}, map.toTicks(at) - marker_.at);
+    else
+      next.at = map.toTicks(at);
+    doc_.edit(Ruler::tr("Move \"%1\"").arg(QString::fromStdString(marker_.name)), setMarker(*base_, next), "marker");
+    const auto place = map.position(end_ ? next.end() : next.at);
+    tell_(Ruler::tr("\"%1\" to %2.%3 \u00b7 Shift: free \u00b7 Escape takes it back")
+              .arg(QString::fromStdString(marker_.name))
+              .arg(place.bar + 1)
+              .arg(place.beat + 1));
+  }
+
+ private:
+  Document& doc_;
+  ViewState& view_;
+  QPointF from_;
+  bool end_;
+  std::function<void(const QString&)> tell_;
+  std::shared_ptr<const Song> base_;
+  Marker marker_;
+  bool moved_ = false;
+};
+
+}  // namespace
+
+Ruler::Ruler(Document& document, ViewState& view, QWidget* parent) : Row(document, view, parent) {
+  setFocusPolicy(Qt::ClickFocus);
+  setAccessibleName(tr("Bar ruler"));
+  setToolTip(tr("Click to put the play line, drag to choose a range"));
+  connect(&document, &Document::songChanged, this, &Ruler::fit);
+  connect(&document.tempoDesk(), &TempoDesk::changed, this, qOverload<>(&QWidget::update));
+  connect(&document, &Document::stepChanged, this, qOverload<>(&QWidget::update));
+  fit();
+}
+
+void Ruler::fit() { setFixedHeight(kBarsHeight + (doc_.song().markers.empty() ? 0 : kMarksHeight)); }
+
+std::optional<Ruler::MarkSpot> Ruler::markAt(QPointF point) const {
+  if (point.y() < kBarsHeight || point.x() < kGutterWidth) return {};
+  const auto& map = doc_.song().tempo;
+  std::optional<MarkSpot> found;
+  for (const auto& m : doc_.song().markers) {
+    const double a = view_.xOf(map.toFrames(m.at));
+    const double b = view_.xOf(map.toFrames(m.end()));
+    if (m.length.value > 0 && std::abs(point.x() - b) < 5) return MarkSpot{m.id, MarkPart::end};
+    if (point.x() >= a - 5 && point.x() <= (m.length.value > 0 ? b : a + 60)) found = MarkSpot{m.id, MarkPart::whole};
+  }
+  return found;
+}
+
+void Ruler::paintMarks(QPainter& p) const {
+  const auto& theme = Theme::get();
+  const auto& sheet = theme.sheet();
+  const auto& map = doc_.song().tempo;
+  const double y = kBarsHeight;
+  p.setFont(theme.font(10.5, 500));
+  for (std::size_t i = 0; i < doc_.song().markers.size(); ++i) {
+    const auto& m = doc_.song().markers[i];
+    const double a = view_.xOf(map.toFrames(m.at));
+    const double b = view_.xOf(map.toFrames(m.end()));
+    const bool chosen = doc_.selection().marker() == m.id;
+    const auto name = QString::fromStdString(m.name);
+    const auto tone = chosen ? sheet.selection : sheet.ink;
+    p.setRenderHint(QPainter::Antialiasing);
+    if (m.length.value > 0) {
+      const QRectF box(a + 0.5, y + 1.5, std::max(4.0, b - a - 1), kMarksHeight - 5);
+      auto fill = tone;
+      fill.setAlphaF(chosen ? 0.22F : 0.10F);
+      p.setPen(QPen(tone, chosen ? 1.4 : 1));
+      p.setBrush(fill);
+      p.drawRoundedRect(box, 3, 3);
+      const double from = std::max<double>(kGutterWidth, a) + 6;
+      p.setPen(tone);
+      p.drawText(QRectF(from, y, b - from - 4, kMarksHeight - 2), Qt::AlignVCenter,
+                 p.fontMetrics().elidedText(name, Qt::ElideRight, static_cast<int>(b - from) - 6));
+    } else {
+      p.setPen(QPen(tone, 1.2));
+      p.drawLine(QPointF(a, y), QPointF(a, y + kMarksHeight));
+      p.setPen(Qt::NoPen);
+      p.setBrush(tone);
+      p.drawPolygon(QPolygonF{{a, y + 2}, {a + 7, y + 6}, {a, y + 10}});
+      const double wide = p.fontMetrics().horizontalAdvance(name);
+      p.setBrush(sheet.panel);  // it may stand over a section
+      p.drawRect(QRectF(a + 8, y + 2, wide + 6, kMarksHeight - 6));
+      p.setPen(tone);
+      p.drawText(QPointF(a + 11, y + 12), name);
+    }
+  }
+}
+
+void Ruler::paintEvent(QPaintEvent*) {
+  QPainter p(this);
+  const auto& theme = Theme::get();
+  const auto& sheet = theme.sheet();
+  p.fillRect(rect(), sheet.panel);
+  const auto& map = doc_.song().tempo;
+  const auto seen = view_.visible();
+  const double quarter = 60.0 / map.bpmAt(map.toTicks(seen.start)) * map.rate() / view_.framesPerPixel();
+  p.setClipRect(kGutterWidth, 0, width() - kGutterWidth, height());
+  if (!doc_.selection().range().empty()) {
+    const double a = view_.xOf(doc_.selection().range().start);
+    p.fillRect(QRectF(a, 0, view_.xOf(doc_.selection().range().end) - a, height()), sheet.selectionSoft);
+  }
+  paintRules(p, kBarsHeight - 6, kBarsHeight, false);
+  if (!doc_.song().markers.empty()) paintMarks(p);
+  int every = 1;
+  while (quarter * 4 * every < 34) every *= 2;
+  const int last = map.barAt(map.toTicks(seen.end));
+  for (int bar = map.barAt(map.toTicks(seen.start)); bar <= last; ++bar) {
+    if ((bar % every + every) % every != 0) continue;
+    p.setFont(theme.font(12, 600));
+    p.setPen(bar < 0 ? sheet.note : sheet.ink);
+    p.drawText(QPointF(view_.xOf(map.toFrames(map.barStart(bar))) + 5, 16), QString::number(bar + 1));
+    const auto meter = map.meterOfBar(bar);
+    if (quarter < 30) continue;
+    p.setFont(theme.font(10.5));
+    p.setPen(sheet.note);
+    for (int beat = 1; beat < meter.beats; ++beat)
+      p.drawText(QPointF(view_.xOf(map.toFrames(map.barStart(bar) + meter.beatLength() * beat)) + 4, 16),
+                 QString::number(beat + 1));
+  }
+  TempoOverlay(doc_, view_).paintMarks(p, kBarsHeight - 7);
+  if (quarter > 600) {  // closer than beats: time in milliseconds, relative to the play line
+    double step = 0.1;
+    const double pixelsPerMs = map.rate() / 1000.0 / view_.framesPerPixel();
+    for (const double s : {0.1, 0.2, 0.5, 1.0, 2.0, 5.0, 10.0, 20.0, 50.0, 100.0})
+      if (step = s; s * pixelsPerMs >= 70) break;
+    const double origin = view_.xOf(playLine());
+    p.setFont(theme.font(10.5));
+    for (auto i = static_cast<int>(std::ceil((kGutterWidth - origin) / (step * pixelsPerMs)));
+         origin + i * step * pixelsPerMs < width(); ++i) {
+      const double x = origin + i * step * pixelsPerMs;
+      p.setPen(sheet.rule);
+      p.drawLine(QPointF(x, kBarsHeight - 5), QPointF(x, kBarsHeight - 1));
+      p.setPen(sheet.note);
+      if (i != 0)
+        p.drawText(QRectF(x - 34, 2, 68, 16), Qt::AlignCenter,
+                   tr("%1%2 ms").arg(i > 0 ? "+" : "\u2212").arg(std::abs(i * step), 0, 'f', step < 1 ? 1 : 0));
+    }
+  }
+  p.setClipping(false);
+  p.setPen(sheet.rule);
+  p.drawLine(0, height() - 1, width(), height() - 1);
+  const double x = view_.xOf(playLine());
+  if (x >= kGutterWidth - 1) {
+    p.setRenderHint(QPainter::Antialiasing);
+    p.setPen(Qt::NoPen);
+    p.setBrush(sheet.selection);
+    QPainterPath flag;
+    flag.moveTo(x - 5, 12), flag.lineTo(x + 5, 12), flag.lineTo(x + 5, 18), flag.lineTo(x, kBarsHeight - 1),
+        flag.lineTo(x - 5, 18);
+    flag.closeSubpath();
+    p.drawPath(flag);
+  }
+}
+
+void Ruler::mousePressEvent(QMouseEvent* event) {
+  if (event->position().x() < kGutterWidth) return;
+  setFocus();
+  if (const auto mark = markAt(event->position())) {
+    doc_.selection().chooseMarker(mark->marker);
+    gesture_ = std::make_unique<MarkDrag>(doc_, view_, event->position(), mark->marker, mark->part == MarkPart::end,
+                                          [this](const QString& s) { emit gestureTold(s); });
+    return;
+  }
+  doc_.selection().setRangeSets({});
+  anchor_ = view_.frameAt(event->position().x());
+  doc_.selection().setRange({});
+  doc_.transport().setCursor(anchor_);
+  if (doc_.transport().player().engine().playing()) doc_.transport().playFrom(anchor_);
+}
+
+void Ruler::mouseMoveEvent(QMouseEvent* event) {
+  if (!(event->buttons() & Qt::LeftButton)) return;
+  if (gesture_) return gesture_->move(event->position(), event->modifiers());
+  const auto at = view_.frameAt(std::max<double>(kGutterWidth, event->position().x()));
+  // Ranges snap to beats.
+  const auto& map = doc_.song().tempo;
+  const auto snap = [&](Frames f) { return nearestLine(map, Grid{4, StepKind::straight, 50}, map.toTicks(f)).frame; };
+  const auto a = snap(std::min(anchor_, at));
+  const auto b = snap(std::max(anchor_, at));
+  if (b > a) {
+    doc_.selection().setRange({a, b});
+    doc_.transport().setCursor(a);
+  }
+}
+
+SongStrip::SongStrip(Document& document, ViewState& view, QWidget* parent) : Row(document, view, parent) {
+  setFixedHeight(46);
+  setAccessibleName(tr("Song strip"));
+  setToolTip(tr("The whole song. Drag the window to move along it"));
+}
+
+double SongStrip::songX(Frames f) const {
+  const double end = static_cast<double>(std::max<std::int64_t>(1, doc_.song().end().value));
+  return kGutterWidth + static_cast<double>(f.value) / end * (width() - kGutterWidth - 8) + 4;
+}
+
+Frames SongStrip::songFrame(double x) const {
+  const double end = static_cast<double>(std::max<std::int64_t>(1, doc_.song().end().value));
+  return Frames{static_cast<std::int64_t>((x - kGutterWidth - 4) / (width() - kGutterWidth - 8) * end)};
+}
+
+void SongStrip::paintEvent(QPaintEvent*) {
+  QPainter p(this);
+  const auto& theme = Theme::get();
+  const auto& sheet = theme.sheet();
+  p.fillRect(rect(), sheet.panel);
+  p.setFont(theme.font(10.5));
+  p.setPen(sheet.note);
+  p.drawText(QPointF(14, 14), tr("tempo"));
+  p.drawText(QPointF(14, 34), tr("song"));
+  const auto end = doc_.song().end();
+  p.setPen(sheet.hairline);
+  p.drawLine(0, height() - 1, width(), height() - 1);
+  if (end.value == 0) return;
+  // Loudness of all edited clips, from the coarse peaks.
+  const int columns = std::max(1, width() - kGutterWidth - 8);
+  std::vector<float> level(static_cast<std::size_t>(columns), 0.0f);
+  for (const auto& set : doc_.song().sets)
+    for (const auto& c : withoutPlan(*set.clips))
+      for (auto track : set.tracks) {
+        const auto* mic = doc_.song().micFor(*doc_.song().setOf(track), c, track);
+        const auto found = mic ? doc_.pool().find(mic->media) : doc_.pool().end();
+        if (found == doc_.pool().end()) continue;
+        const auto& bins = found->second->peaks(0).levels[3];
+        constexpr double kBin = 64 * 64;
+        const double perColumn = static_cast<double>(end.value) / columns;
+        const auto column = [&](Frames f) {
+          return static_cast<int>(std::ceil(static_cast<double>(f.value) / perColumn));
+        };
+        for (int x = std::max(0, column(c.start)); x < std::min(columns, column(c.end())); ++x) {
+          const auto f = Frames{static_cast<std::int64_t>(perColumn * x)};
+          const auto bin = static_cast<std::int64_t>(static_cast<double>((c.toTake(f) - mic->offset).value) / kBin);
+          if (bin >= 0 && bin < std::ssize(bins))
+            level[static_cast<std::size_t>(x)] += static_cast<float>(bins[static_cast<std::size_t>(bin)].rms);
+        }
+      }
+  const float top = std::max(1.0f, *std::max_element(level.begin(), level.end()));
+  p.setPen(QPen(sheet.inkSoft, 1));
+  for (int x = 0; x < columns; ++x) {
+    const double h = 1 + 9 * level[static_cast<std::size_t>(x)] / top;
+    p.drawLine(QPointF(kGutterWidth + 4 + x + 0.5, 31 - h), QPointF(kGutterWidth + 4 + x + 0.5, 31 + h));
+  }
+  // Tempo over the song.
+  const auto& map = doc_.song().tempo;
+  double low = 1e9;
+  double high = 0;
+  for (const auto& t : map.tempos()) {
+    low = std::min(low, t.bpm);
+    high = std::max(high, t.bpm);
+  }
+  QPolygonF curve;
+  for (int x = 0; x <= columns; x += 3) {
+    const double bpm = map.bpmAt(map.toTicks(songFrame(kGutterWidth + 4 + x)));
+    curve << QPointF(kGutterWidth + 4 + x, high > low ? 15 - 9 * (bpm - low) / (high - low) : 10);
+  }
+  p.setRenderHint(QPainter::Antialiasing);
+  p.setPen(QPen(sheet.late, 1.3));
+  p.drawPolyline(curve);
+  const auto seen = view_.visible();
+  const QRectF window(songX(std::max(Frames{0}, seen.start)), 3.5, 0, height() - 8);
+  QRectF box = window;
+  box.setRight(std::max(window.left() + 4, songX(std::min(end, seen.end))));
+  auto fill = sheet.selection;
+  fill.setAlphaF(0.13F);
+  p.setBrush(fill);
+  p.setPen(QPen(sheet.selection, 1));
+  p.drawRoundedRect(box, 2, 2);
+  p.setPen(QPen(sheet.selection, 1.4));
+  p.drawLine(QPointF(songX(playLine()), 4), QPointF(songX(playLine()), height() - 5));
+}
+
+void SongStrip::mousePressEvent(QMouseEvent* event) {
+  const auto seen = view_.visible();
+  const auto at = songFrame(event->position().x());
+  if (!seen.contains(at))
+    view_.show(static_cast<double>(at.value) - 0.5 * view_.width() * view_.framesPerPixel(), view_.framesPerPixel());
+  grip_ = static_cast<double>(at.value) - view_.firstFrame();
+}
+
+void SongStrip::mouseMoveEvent(QMouseEvent* event) {
+  if (event->buttons() & Qt::LeftButton)
+    view_.show(static_cast<double>(songFrame(event->position().x()).value) - grip_, view_.framesPerPixel());
+}
+
+void SongStrip::wheelEvent(QWheelEvent* event) {
+  const double x = view_.xOf(songFrame(event->position().x()));
+  view_.zoomAt(std::clamp<double>(x, kGutterWidth, kGutterWidth + view_.width()),
+               std::pow(0.8, event->angleDelta().y() / 120.0));
+  event->accept();
+}
+
+}  // namespace ochron

@@ -1,0 +1,74 @@
+#include "lanes/song_row.h"
+
+#include <QMouseEvent>
+
+#include "document/clip_desk.h"
+#include "edits/mark_edits.h"
+#include "theme/theme.h"
+
+namespace ochron {
+
+SongRow::SongRow(Document& document, ViewState& view, QWidget* parent) : Row(document, view, parent) {
+  setFixedHeight(58);
+  setFocusPolicy(Qt::ClickFocus);
+  setMouseTracking(true);
+  setAccessibleName(tr("Envelope of the song"));
+  connect(&document.clipDesk(), &ClipDesk::changed, this, &SongRow::refresh);
+  connect(&document, &Document::stepChanged, this, &SongRow::refresh);
+  refresh();
+}
+
+void SongRow::refresh() {
+  const auto kind = doc_.clipDesk().shownEnvelope();
+  setVisible(doc_.step() == Step::clips && (kind == EnvelopeKind::songGain || kind == EnvelopeKind::songSpeed));
+  update();
+}
+
+EnvelopeLane SongRow::lane() const {
+  return {{doc_.clipDesk().shownEnvelope().value_or(EnvelopeKind::songGain), {}, {}},
+          QRectF(kGutterWidth, 9, width() - kGutterWidth, height() - 19),
+          {}};
+}
+
+void SongRow::paintEvent(QPaintEvent*) {
+  QPainter p(this);
+  const auto& sheet = Theme::get().sheet();
+  p.fillRect(rect(), sheet.paper);
+  p.fillRect(QRect(0, 0, kGutterWidth, height()), sheet.panel);
+  const auto lane = this->lane();
+  const bool speed = lane.ref.kind == EnvelopeKind::songSpeed;
+  p.setPen(sheet.ink);
+  p.setFont(Theme::get().font(12, 500));
+  p.drawText(QPointF(12, 20), speed ? tr("song speed") : tr("song gain"));
+  p.setPen(sheet.note);
+  p.setFont(Theme::get().font(10.5));
+  p.drawText(QPointF(12, 36), tr("double-click: a point"));
+  p.setClipRect(QRect(kGutterWidth, 0, width() - kGutterWidth, height()));
+  paintRules(p, 0, height(), false);
+  const double neutral = lane.yOf(rangeOf(lane.ref.kind).fallback);
+  p.setPen(QPen(sheet.rule, 1));
+  p.drawLine(QPointF(kGutterWidth, neutral), QPointF(width(), neutral));
+  p.setPen(sheet.note);
+  p.drawText(QPointF(kGutterWidth + 5, neutral - 3), envelopeText(lane.ref.kind, rangeOf(lane.ref.kind).fallback));
+  paintEnvelope(p, doc_, view_, lane, true);
+  paintPlayLine(p, 0, height());
+  p.setClipping(false);
+  p.setPen(sheet.rule);
+  p.drawLine(0, height() - 1, width(), height() - 1);
+}
+
+void SongRow::mousePressEvent(QMouseEvent* event) {
+  setFocus();
+  if (event->button() != Qt::LeftButton) return;
+  if (const auto spot = envelopeSpot(doc_, view_, lane(), event->position()))
+    gesture_ = envelopeDrag(doc_, view_, event->position(), *spot, [this](const QString& s) { emit gestureTold(s); });
+}
+
+void SongRow::mouseMoveEvent(QMouseEvent* event) {
+  if (gesture_) return gesture_->move(event->position(), event->modifiers());
+  setCursor(envelopeSpot(doc_, view_, lane(), event->position()) ? Qt::PointingHandCursor : Qt::ArrowCursor);
+}
+
+void SongRow::mouseDoubleClickEvent(QMouseEvent* event) { envelopeDoubleClick(doc_, view_, lane(), event->position()); }
+
+}  // namespace ochron

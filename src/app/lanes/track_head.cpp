@@ -1,0 +1,104 @@
+#include "lanes/track_head.h"
+
+#include <QPainter>
+#include <algorithm>
+#include <cmath>
+
+#include "canvas/view_state.h"
+#include "document/selection.h"
+#include "edits/track_edits.h"
+#include "theme/theme.h"
+
+namespace ochron {
+
+TrackHead::TrackHead(Document& document, TrackId track, QWidget* parent)
+    : QWidget(parent), doc_(document), track_(track) {
+  const auto button = [&](const QString& tip, bool Track::*flag) {
+    auto* b = new QToolButton(this);
+    b->setCheckable(true);
+    b->setFixedSize(20, 18);
+    b->setIconSize({14, 14});
+    b->setToolTip(tip);
+    b->setFocusPolicy(Qt::TabFocus);
+    connect(b, &QToolButton::clicked, this, [this, flag, tip](bool on) {
+      const auto* t = doc_.song().find(track_);
+      if (!t) return;
+      Track next = *t;
+      next.*flag = on;
+      doc_.edit(tr("%1 %2").arg(tip, QString::fromStdString(t->name)), setTrack(doc_.song(), next));
+    });
+    return b;
+  };
+  mute_ = button(tr("Mute"), &Track::muted);
+  solo_ = button(tr("Solo"), &Track::solo);
+  refresh();
+}
+
+void TrackHead::refresh() {
+  const auto* t = doc_.song().find(track_);
+  if (!t) return;
+  const auto name = QString::fromStdString(t->name);
+  setAccessibleName(name);
+  setObjectName("track " + name);
+  mute_->setIcon(Theme::get().icon("mute"));
+  solo_->setIcon(Theme::get().icon("solo"));
+  mute_->setAccessibleName(tr("Mute %1").arg(name));
+  solo_->setAccessibleName(tr("Solo %1").arg(name));
+  mute_->setObjectName("mute");
+  solo_->setObjectName("solo");
+  mute_->setChecked(t->muted);
+  solo_->setChecked(t->solo);
+  update();
+}
+
+void TrackHead::showLevel(float peak) {
+  const double db = peak > 0 ? 20 * std::log10(peak) : -90;
+  const double now = std::clamp((db + 54) / 54, 0.0, 1.0);
+  const double next = std::max(now, level_ - 0.035);
+  if (std::abs(next - level_) < 0.004) return;
+  level_ = next;
+  update(width() - 6, 0, 6, height());
+}
+
+void TrackHead::resizeEvent(QResizeEvent*) {
+  const int y = height() >= 32 ? height() - 20 : (height() - 18) / 2;
+  mute_->move(width() - 50, y);
+  solo_->move(width() - 29, y);
+}
+
+void TrackHead::mousePressEvent(QMouseEvent*) { doc_.selection().chooseTrack(track_); }
+
+void TrackHead::paintEvent(QPaintEvent*) {
+  const auto* t = doc_.song().find(track_);
+  if (!t) return;
+  const auto& theme = Theme::get();
+  const auto& sheet = theme.sheet();
+  QPainter p(this);
+  const bool active = doc_.selection().track() == track_;
+  p.fillRect(rect(), active ? sheet.selectionSoft : sheet.panel);
+  p.fillRect(QRect(0, 0, 4, height() - 1), theme.tab(t->colour));
+  p.setPen(sheet.hairline);
+  p.drawLine(0, height() - 1, width(), height() - 1);
+  p.setFont(theme.font(12, 500));
+  p.setPen(t->muted ? sheet.note : sheet.ink);
+  const bool tall = height() >= 32;
+  const QRect text(12, tall ? 2 : 0, width() - (tall ? 20 : 66), tall ? 17 : height() - 1);
+  p.drawText(text, Qt::AlignVCenter | Qt::AlignLeft,
+             p.fontMetrics().elidedText(QString::fromStdString(t->name), Qt::ElideRight, text.width()));
+  if (t->guide && tall) {
+    p.setRenderHint(QPainter::Antialiasing);
+    p.setPen(QPen(sheet.selection, 1));
+    p.setBrush(Qt::NoBrush);
+    p.drawRoundedRect(QRectF(12.5, height() - 15.5, 34, 12), 6, 6);
+    p.setFont(theme.font(9, 600));
+    p.drawText(QRectF(12.5, height() - 16, 34, 12), Qt::AlignCenter, tr("guide"));
+  }
+  p.setPen(Qt::NoPen);
+  p.setBrush(sheet.hairline);
+  p.drawRect(QRectF(width() - 5, 3, 2.5, height() - 7));
+  p.setBrush(level_ > 0.98 ? sheet.alarm : sheet.selection);
+  const double h = level_ * (height() - 7);
+  p.drawRect(QRectF(width() - 5, height() - 4 - h, 2.5, h));
+}
+
+}  // namespace ochron

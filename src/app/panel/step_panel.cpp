@@ -1,0 +1,65 @@
+#include "panel/step_panel.h"
+
+#include <QPainter>
+#include <QScrollArea>
+#include <QVBoxLayout>
+
+#include "document/selection.h"
+#include "theme/theme.h"
+
+namespace ochron {
+
+StepPanel::StepPanel(Document& document, const std::vector<StepEntry>& steps, QWidget* parent)
+    : QWidget(parent), doc_(document), steps_(steps) {
+  setAccessibleName(tr("Controls of the open step"));
+  auto* column = new QVBoxLayout(this);
+  column->setContentsMargins(0, 14, 0, 0);
+  column->setSpacing(0);
+  name_ = new QLabel(this);
+  name_->setObjectName("open step");
+  name_->setFont(Theme::get().font(14.5, 600));
+  name_->setContentsMargins(16, 0, 16, 0);
+  column->addWidget(name_);
+  summary_ = new QLabel(this);
+  summary_->setObjectName("open step summary");
+  summary_->setProperty("note", true);
+  summary_->setWordWrap(true);
+  summary_->setContentsMargins(16, 1, 16, 10);
+  column->addWidget(summary_);
+  pages_ = new QStackedWidget(this);
+  for (const auto& s : steps_) {
+    auto* scroll = new QScrollArea(pages_);
+    scroll->setWidgetResizable(true);
+    scroll->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+    scroll->setFocusPolicy(Qt::NoFocus);
+    auto* list = new QWidget;
+    auto* inside = new QVBoxLayout(list);
+    inside->setContentsMargins(0, 0, 0, 0);
+    inside->addWidget(s.page);
+    inside->addStretch(1);
+    scroll->setWidget(list);
+    pages_->addWidget(scroll);
+  }
+  column->addWidget(pages_, 1);
+  for (auto signal :
+       {&Document::songChanged, &Document::songPreviewed, &Document::stepChanged, &Document::mediaChanged})
+    connect(&doc_, signal, this, &StepPanel::refresh);
+  doc_.selection().watch(Selection::kWhere, this, [this] { refresh(); });
+  refresh();
+}
+
+void StepPanel::refresh() {
+  for (std::size_t i = 0; i < steps_.size(); ++i) {
+    if (steps_[i].step != doc_.step()) continue;
+    pages_->setCurrentIndex(static_cast<int>(i));
+    name_->setText(steps_[i].name);
+    summary_->setText(steps_[i].page->state().full);
+  }
+}
+
+void StepPanel::paintEvent(QPaintEvent*) {
+  QPainter p(this);
+  p.fillRect(rect(), Theme::get().sheet().panel);
+}
+
+}  // namespace ochron

@@ -1,0 +1,89 @@
+#include "steps/clips/hands_sheet.h"
+
+#include <QGridLayout>
+#include <QHBoxLayout>
+
+#include "actions/actions.h"
+#include "theme/theme.h"
+
+namespace ochron {
+namespace {
+
+struct Line {
+  QString how;      ///< what the hand does, or
+  QString command;  ///< the command whose key is pressed
+  QString what;     ///< what comes of it
+};
+
+struct Group {
+  QString title;
+  std::vector<Line> lines;
+};
+
+std::vector<Group> groups() {
+  const auto tr = [](const char* text) { return HandsSheet::tr(text); };
+  return {{tr("Choose"),
+           {{tr("click"), {}, tr("one clip")},
+            {tr("Ctrl click"), {}, tr("one more")},
+            {tr("Shift click"), {}, tr("all up to there")},
+            {tr("drag"), {}, tr("a range over tracks")}}},
+          {tr("Place"),
+           {{tr("drag"), {}, tr("to another place")},
+            {tr("Ctrl drag"), {}, tr("a copy")},
+            {tr("Alt drag"), {}, tr("its sound alone")},
+            {tr("an edge"), {}, tr("shorter, or longer")}}},
+          {tr("Cut"),
+           {{{}, "clips.split", tr("at the play line")},
+            {{}, "clips.splithere", tr("at the pointer")},
+            {{}, "clips.splitrange", tr("at the range's ends")},
+            {{}, "spans.add", tr("silence the range")}}},
+          {tr("Fade"),
+           {{tr("upper corner"), {}, tr("a fade")},
+            {tr("its curve"), {}, tr("bent")},
+            {tr("a joint"), {}, tr("a crossfade")},
+            {{}, "clips.nofades", tr("none of them")}}}};
+}
+
+}  // namespace
+
+HandsSheet::HandsSheet(QWidget* parent) : QWidget(parent) {
+  auto* across = new QHBoxLayout(this);
+  across->setContentsMargins(0, 2, 0, 0);
+  across->setSpacing(22);
+  for (const auto& group : groups()) {
+    auto* column = new QGridLayout;
+    column->setVerticalSpacing(7);
+    column->setHorizontalSpacing(10);
+    auto* title = new QLabel(group.title, this);
+    title->setFont(Theme::get().font(12, 600));
+    column->addWidget(title, 0, 0, 1, 2);
+    int row = 1;
+    for (const auto& line : group.lines) {
+      auto* how = new QLabel(line.how, this);
+      how->setFont(Theme::get().font(11.5, 500));
+      auto* what = new QLabel(line.what, this);
+      what->setFont(Theme::get().font(11.5));
+      what->setProperty("note", true);
+      if (!line.command.isEmpty()) keys_.push_back({how, line.command});
+      column->addWidget(how, row, 0);
+      column->addWidget(what, row, 1);
+      ++row;
+    }
+    column->setColumnStretch(1, 1);
+    column->setRowStretch(row, 1);
+    across->addLayout(column, 1);
+  }
+}
+
+void HandsSheet::showEvent(QShowEvent*) {
+  const auto* actions = Actions::of(this);
+  if (!actions) return;
+  for (const auto& key : keys_)
+    if (const auto* action = actions->action(key.command)) {
+      const auto text = action->shortcut().toString(QKeySequence::NativeText);
+      key.label->setText(text.isEmpty() ? tr("no key") : text);
+      key.label->setToolTip(action->text());
+    }
+}
+
+}  // namespace ochron

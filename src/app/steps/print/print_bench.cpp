@@ -1,0 +1,98 @@
+#include "steps/print/print_bench.h"
+
+#include <QPainter>
+#include <QVBoxLayout>
+
+#include "document/fresh.h"
+#include "files/file_names.h"
+#include "panel/bench_table.h"
+#include "render/export.h"
+#include "render/song_speed.h"
+#include "theme/theme.h"
+
+namespace ochron {
+namespace {
+
+enum PrintColumn { kOutput, kSound, kPlays, kSize };
+
+int bytesOf(SampleFormat samples) {
+  switch (samples) {
+    case SampleFormat::pcm16: return 2;
+    case SampleFormat::pcm24: return 3;
+    default: return 4;
+  }
+}
+
+QString depthName(SampleFormat samples) {
+  switch (samples) {
+    case SampleFormat::pcm16: return "16 bit";
+    case SampleFormat::pcm24: return "24 bit";
+    case SampleFormat::pcm32: return "32 bit";
+    default: return "32 bit float";
+  }
+}
+
+}  // namespace
+
+PrintBench::PrintBench(Document& document, std::function<ExportSettings()> settings, QWidget* parent)
+    : QWidget(parent), doc_(document), settings_(std::move(settings)) {
+  auto* column = new QVBoxLayout(this);
+  column->setContentsMargins(8, 6, 8, 4);
+  table_ = benchTable("export table", {tr("File"), tr("Sound"), tr("Length"), tr("Size")}, this);
+  column->addWidget(table_);
+  auto* fresh = new Fresh(this, [this] { refresh(); });
+  fresh->on(&doc_, &Document::songChanged).on(doc_.selection(), Selection::kWhere);
+}
+
+void PrintBench::refresh() {
+  if (!isVisible()) return;  // brought up to date when it is shown
+  const auto& song = doc_.song();
+  const auto s = settings_();
+  const auto speed = exportSpeed(song).speed;
+  const auto frames = speed.empty() ? s.range.length() : playedLength(speed, s.range.start, s.range.end);
+  const auto lengthText = QString::number(static_cast<double>(frames.value) / song.rate, 'f', 1) + " s";
+  const auto row = [&](int at, const QString& name, int wide) {
+    setCell(*table_, at, kOutput, name + QString::fromStdString(extensionOf(s.format)));
+    const auto width = wide == 1 ? tr("mono") : tr("stereo");
+    const bool compressed = s.format == FileFormat::ogg;
+    setCell(*table_, at, kSound,
+            compressed ? tr("%1, %2 kHz, Vorbis").arg(width).arg(song.rate / 1000.0)
+                       : tr("%1, %2 kHz, %3").arg(width).arg(song.rate / 1000.0).arg(depthName(s.samples)));
+    setCell(*table_, at, kPlays, lengthText);
+    const double megabytes =
+        static_cast<double>(frames.value) * wide * (compressed ? 0.3 : bytesOf(s.samples)) / 1'000'000;
+    const bool exact = s.format == FileFormat::wav || s.format == FileFormat::aiff;
+    setCell(*table_, at, kSize, (exact ? QString() : tr("about ")) + QString::number(megabytes, 'f', 1) + " MB");
+  };
+  const int beside = (s.click ? 1 : 0) + (s.midi ? 1 : 0);
+  const auto rowsBeside = [&](int at, const QString& before) {
+    if (s.click) row(at++, before + "click", 1);
+    if (!s.midi) return;
+    setCell(*table_, at, kOutput, before + "map.mid");
+    setCell(*table_, at, kSound, tr("tempo map, markers, hits, notes"));
+    setCell(*table_, at, kPlays, lengthText);
+    setCell(*table_, at, kSize, QStringLiteral("\u2013"));
+  };
+  if (s.what == ExportWhat::mix) {
+    table_->setRowCount(1 + beside);
+    row(0, QString::fromStdString(fileNameFor(song.name)), 2);
+    return rowsBeside(1, QString::fromStdString(fileNameFor(song.name)) + " ");
+  }
+  table_->setRowCount(static_cast<int>(song.tracks.size()) + beside);
+  for (int i = 0; i < std::ssize(song.tracks); ++i) {
+    const auto& t = song.tracks[static_cast<std::size_t>(i)];
+    int wide = 1;
+    for (const auto& take : song.takes)
+      if (const auto* mic = song.micOf(take.id, t.id))
+        if (const auto* media = song.find(mic->media)) wide = std::max(wide, std::min(2, media->channels));
+    row(i, QString::fromStdString(fileNameFor(t.name)), wide);
+  }
+  rowsBeside(static_cast<int>(song.tracks.size()), {});
+}
+
+void PrintBench::paintEvent(QPaintEvent*) {
+  QPainter p(this);
+  paintGround(p, *this, Theme::get().sheet().panel);
+}
+
+}  // namespace ochron

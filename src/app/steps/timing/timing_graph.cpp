@@ -1,0 +1,302 @@
+#include "steps/timing/timing_graph.h"
+
+#include <QMouseEvent>
+#include <QPainter>
+#include <QPainterPath>
+#include <algorithm>
+#include <array>
+#include <cmath>
+
+#include "document/selection.h"
+#include "document/timing_desk.h"
+#include "document/transport.h"
+#include "document/wording.h"
+#include "theme/theme.h"
+
+namespace ochron {
+namespace {
+constexpr int kSideWidth = 84;
+constexpr int kTitleHeight = 24;
+constexpr int kBins = 21;
+
+}  // namespace
+
+TimingGraph::TimingGraph(Document& document, ViewState& view, QWidget* parent) : Row(document, view, parent) {
+  setMinimumHeight(110);
+  setAccessibleName(tr("Timing graph"));
+  connect(&document, &Document::stepChanged, this, qOverload<>(&QWidget::update));
+}
+
+QRectF TimingGraph::plot() const {
+  return {static_cast<double>(kGutterWidth), static_cast<double>(kTitleHeight),
+          static_cast<double>(width() - kGutterWidth - kSideWidth), static_cast<double>(height() - kTitleHeight - 8)};
+}
+
+double TimingGraph::reachMs() const {
+  if (heldReach_ > 0) return heldReach_;
+  double most = 12;
+  for (const auto& h : doc_.timingDesk().planned().hits)
+    if (h.line) most = std::max({most, std::abs(h.beforeMs), std::abs(h.afterMs)});
+  for (const double r : {15.0, 25.0, 40.0, 60.0, 100.0, 160.0})
+    if (most <= r * 0.95) return r;
+  return 260;
+}
+
+double TimingGraph::yOf(double ms) const {
+  const auto box = plot();
+  return box.center().y() - ms / reachMs() * box.height() / 2;
+}
+
+void TimingGraph::paintEvent(QPaintEvent*) {
+  QPainter p(this);
+  const auto& theme = Theme::get();
+  const auto& sheet = theme.sheet();
+  p.fillRect(rect(), sheet.paper);
+  p.fillRect(QRect(0, 0, kGutterWidth, height()), sheet.panel);
+  p.setFont(theme.font(12.5, 600));
+  p.setPen(sheet.ink);
+  p.drawText(QPointF(14, 17), tr("Timing"));
+  const auto& planned = doc_.timingDesk().planned();
+  const auto stats = planned.stats();
+  const auto box = plot();
+  if (stats.count == 0) {
+    p.setFont(theme.font(12));
+    p.setPen(sheet.note);
+    p.drawText(QRectF(kGutterWidth, 0, width() - kGutterWidth, height()), Qt::AlignCenter,
+               doc_.song().tracks.empty() ? tr("The timing of every hit is drawn here")
+                                          : tr("No hits yet. Open the Hits step and find them"));
+    return;
+  }
+  p.setFont(theme.font(11));
+  p.setPen(sheet.note);
+  const auto before =
+      tr("before: mean %1, spread %2 ms").arg(signedMs(stats.meanBeforeMs)).arg(stats.spreadBeforeMs, 0, 'f', 1);
+  p.drawText(QPointF(kGutterWidth + 10, 16), before);
+  const double after = kGutterWidth + 34 + p.fontMetrics().horizontalAdvance(before);
+  if (doc_.timingDesk().settings().on) {
+    p.setFont(theme.font(11, 500));
+    p.setPen(sheet.ink);
+    p.drawText(QPointF(after, 16),
+               tr("after: mean %1, spread %2 ms").arg(signedMs(stats.meanAfterMs)).arg(stats.spreadAfterMs, 0, 'f', 1));
+  }
+  p.setPen(QPen(sheet.rule, 1));
+  p.setBrush(pocket_ ? sheet.selectionSoft : sheet.paper);
+  p.drawRoundedRect(pocketToggle().adjusted(0.5, 0.5, -0.5, -0.5), 4, 4);
+  p.setPen(sheet.ink);
+  p.setFont(theme.font(10.5, 500));
+  p.drawText(pocketToggle(), Qt::AlignCenter, pocket_ ? tr("whole song") : tr("pocket in a bar"));
+  const double tolerance = doc_.timingDesk().settings().toleranceMs;
+  p.fillRect(QRectF(box.left(), yOf(std::max(tolerance, 0.4)), width() - box.left(),
+                    yOf(-std::max(tolerance, 0.4)) - yOf(std::max(tolerance, 0.4))),
+             sheet.selectionSoft);
+  const double step = reachMs() <= 25 ? 10 : reachMs() <= 60 ? 20 : 50;
+  p.setFont(theme.font(10.5));
+  for (double ms = -std::floor(reachMs() / step) * step; ms <= reachMs(); ms += step) {
+    p.setPen(ms == 0 ? sheet.rule : sheet.hairline);
+    p.drawLine(QPointF(box.left(), std::floor(yOf(ms)) + 0.5), QPointF(box.right(), std::floor(yOf(ms)) + 0.5));
+    p.setPen(ms > 0 ? sheet.late : ms < 0 ? sheet.early : sheet.note);
+    const auto text = ms > 0 ? tr("late %1").arg(ms) : ms < 0 ? tr("early %1").arg(-ms) : QString("0");
+    p.drawText(QRectF(0, yOf(ms) - 8, kGutterWidth - 8, 16), Qt::AlignRight | Qt::AlignVCenter, text);
+  }
+  p.setClipRect(box);
+  if (pocket_) {
+    paintPocket(p);
+  } else {
+    paintRules(p, box.top(), box.bottom(), false);
+    paintHits(p);
+    paintPlayLine(p, box.top(), box.bottom());
+  }
+  p.setClipping(false);
+  paintHistogram(p);
+  p.setPen(sheet.rule);
+  p.drawLine(0, 0, width(), 0);
+}
+
+void TimingGraph::paintHits(QPainter& p) {
+  const auto& sheet = Theme::get().sheet();
+  const auto& hits = doc_.timingDesk().planned().hits;
+  p.setRenderHint(QPainter::Antialiasing);
+  const bool on = doc_.timingDesk().settings().on;
+  // Whiskers first, then the drift curve, then the marks.
+  auto faint = sheet.ink;
+  faint.setAlphaF(0.16F);
+  QPolygonF drift;
+  for (std::size_t i = 0; i < hits.size(); ++i) {
+    const auto& h = hits[i];
+    if (!h.line || h.leader != i) continue;
+    const double x = view_.xOf(h.line->frame);
+    drift << QPointF(x, yOf(h.driftMs));
+    if (x < kGutterWidth - 10 || x > width() + 10 || !on) continue;
+    p.setPen(QPen(faint, 1));
+    p.drawLine(QPointF(x, yOf(h.beforeMs)), QPointF(x, yOf(h.afterMs)));
+  }
+  p.setPen(QPen(sheet.inkSoft, 1.4));
+  p.setBrush(Qt::NoBrush);
+  p.drawPolyline(drift);
+  const auto current = doc_.selection().hit();
+  for (std::size_t i = 0; i < hits.size(); ++i) {
+    const auto& h = hits[i];
+    if (!h.line) continue;
+    const double x = view_.xOf(h.line->frame);
+    if (x < kGutterWidth - 10 || x > width() + 10) continue;
+    const auto tone = h.beforeMs >= 0 ? sheet.late : sheet.early;
+    const double r = h.leader == i ? 2.8 : 1.8;
+    p.setBrush(sheet.paper);
+    p.setPen(QPen(tone, 1.3));
+    p.drawEllipse(QPointF(x, yOf(h.beforeMs)), r, r);
+    if (on) {
+      p.setBrush(h.byHand ? sheet.selection : sheet.ink);
+      p.setPen(Qt::NoPen);
+      p.drawEllipse(QPointF(x, yOf(h.afterMs)), r - 0.4, r - 0.4);
+    }
+    if (current && current->hit == h.hit.id) {
+      p.setBrush(Qt::NoBrush);
+      p.setPen(QPen(sheet.selection, 1.6));
+      p.drawEllipse(QPointF(x, yOf(on ? h.afterMs : h.beforeMs)), 6, 6);
+    }
+  }
+}
+
+void TimingGraph::paintHistogram(QPainter& p) {
+  const auto& sheet = Theme::get().sheet();
+  const auto box = plot();
+  std::array<int, kBins> before{};
+  std::array<int, kBins> after{};
+  const auto bin = [&](double ms) {
+    return static_cast<std::size_t>(
+        std::clamp(static_cast<int>(std::lround((ms / reachMs() + 1) / 2 * (kBins - 1))), 0, kBins - 1));
+  };
+  int most = 1;
+  const auto& hits = doc_.timingDesk().planned().hits;
+  for (std::size_t i = 0; i < hits.size(); ++i) {
+    if (!hits[i].line || hits[i].leader != i) continue;
+    most = std::max(most, ++before[bin(hits[i].beforeMs)]);
+    most = std::max(most, ++after[bin(hits[i].afterMs)]);
+  }
+  const double left = box.right() + 8;
+  const double wide = kSideWidth - 16;
+  const double tall = box.height() / (kBins - 1);
+  p.setRenderHint(QPainter::Antialiasing, false);
+  p.setPen(sheet.hairline);
+  p.drawLine(QPointF(box.right() + 3.5, box.top()), QPointF(box.right() + 3.5, box.bottom()));
+  p.setRenderHint(QPainter::Antialiasing);
+  p.setPen(Qt::NoPen);
+  for (int i = 0; i < kBins; ++i) {
+    const double y = yOf((2.0 * i / (kBins - 1) - 1) * reachMs()) - tall / 2 + 0.5;
+    // The square root keeps small counts visible beside a tall middle.
+    const auto length = [&](int n) { return wide * std::sqrt(static_cast<double>(n) / most); };
+    auto soft = sheet.inkSoft;
+    soft.setAlphaF(0.45F);
+    p.setBrush(soft);
+    p.drawRect(QRectF(left, y, length(before[static_cast<std::size_t>(i)]), tall - 1));
+    if (!doc_.timingDesk().settings().on) continue;
+    p.setBrush(sheet.ink);
+    p.drawRect(QRectF(left, y + tall * 0.25, length(after[static_cast<std::size_t>(i)]), tall * 0.5 - 0.5));
+  }
+}
+
+const PlannedHit* TimingGraph::hitAt(QPointF point) const {
+  const PlannedHit* best = nullptr;
+  double bestDistance = 12;
+  for (const auto& h : doc_.timingDesk().planned().hits) {
+    if (!h.line) continue;
+    const double dx = view_.xOf(h.line->frame) - point.x();
+    const double dy = std::min(std::abs(yOf(h.beforeMs) - point.y()), std::abs(yOf(h.afterMs) - point.y()));
+    const double distance = std::hypot(dx, dy);
+    if (distance < bestDistance) {
+      bestDistance = distance;
+      best = &h;
+    }
+  }
+  return best;
+}
+
+void TimingGraph::mousePressEvent(QMouseEvent* event) {
+  setFocus();
+  if (pocketToggle().contains(event->position())) {
+    pocket_ = !pocket_;
+    return update();
+  }
+  const auto* hit = hitAt(event->position());
+  if (!hit) return doc_.transport().setCursor(view_.frameAt(event->position().x()));
+  doc_.selection().chooseHit(HitRef{hit->take, hit->hit.id});
+  grabbed_ = HitRef{hit->take, hit->hit.id};
+  line_ = hit->line->at;
+  pressed_ = event->position();
+  heldReach_ = reachMs();
+}
+
+/// Up is late: the target moves off its line by as many ms as the pointer stands above or below it.
+void TimingGraph::mouseMoveEvent(QMouseEvent* event) {
+  if (!(event->buttons() & Qt::LeftButton) || !grabbed_) {
+    const bool over = hitAt(event->position()) || pocketToggle().contains(event->position());
+    return setCursor(over ? Qt::PointingHandCursor : Qt::ArrowCursor);
+  }
+  if (!dragging_ && std::abs(event->position().y() - pressed_.y()) < 3) return;
+  if (!doc_.timingDesk().settings().on || doc_.transport().original()) return;
+  dragging_ = true;
+  const auto box = plot();
+  double ms =
+      std::clamp((box.center().y() - event->position().y()) / (box.height() / 2) * reachMs(), -reachMs(), reachMs());
+  if (std::abs(ms) < 0.6) ms = 0;  // the line itself draws near
+  const auto map = doc_.song().tempo;
+  const auto& overrides = doc_.song().find(doc_.selection().set())->plan->overrides;
+  const auto found = overrides.find(grabbed_->hit);
+  auto o = found == overrides.end() ? HitOverride{} : found->second;
+  o.target = ms == 0 ? line_ : map.toTicks(map.toFrames(line_) + framesFromMs(ms, doc_.song().rate));
+  o.frozen = false;
+  doc_.timingDesk().overrideHit(tr("Move target"), grabbed_->hit, o, "target");
+  emit gestureTold(tr("Target %1 ms off its line \u00b7 Escape takes it back").arg(signedMs(ms)));
+}
+
+void TimingGraph::dragEnded() {
+  heldReach_ = 0;
+  grabbed_.reset();
+  dragging_ = false;
+}
+
+QRectF TimingGraph::pocketToggle() const { return {width() - 96.0, 3, 90, 18}; }
+
+/// The pocket over one bar instead of the song: what the plan takes for the player's own placement.
+void TimingGraph::paintPocket(QPainter& p) {
+  const auto& theme = Theme::get();
+  const auto& sheet = theme.sheet();
+  const auto box = plot();
+  const auto profile = doc_.timingDesk().planned().pocketProfile();
+  if (profile.empty()) return;
+  const auto meter = doc_.song().tempo.meterOfBar(0);
+  const auto bar = static_cast<double>(meter.barLength().value);
+  const auto xOf = [&](Ticks t) { return box.left() + 24 + static_cast<double>(t.value) / bar * (box.width() - 48); };
+  p.setFont(theme.font(10.5));
+  for (int beat = 0; beat < meter.beats; ++beat) {
+    const double x = std::floor(xOf(meter.beatLength() * beat)) + 0.5;
+    p.setPen(beat == 0 ? sheet.rule : sheet.hairline);
+    p.drawLine(QPointF(x, box.top()), QPointF(x, box.bottom()));
+    p.setPen(sheet.note);
+    p.drawText(QPointF(x + 4, box.bottom() - 3), tr("beat %1").arg(beat + 1));
+  }
+  p.setRenderHint(QPainter::Antialiasing);
+  const auto& s = doc_.timingDesk().settings();
+  const auto most =
+      std::max_element(profile.begin(), profile.end(), [](auto& a, auto& b) { return a.count < b.count; });
+  for (const auto& place : profile) {
+    if (static_cast<double>(place.inBar.value) >= bar) continue;
+    const double x = xOf(place.inBar);
+    const double y = yOf(std::clamp(place.meanMs, -reachMs(), reachMs()));
+    const auto tone = place.meanMs >= 0 ? sheet.late : sheet.early;
+    auto soft = tone;
+    soft.setAlphaF(0.35F);
+    p.setPen(Qt::NoPen);
+    p.setBrush(soft);
+    p.drawRect(QRectF(x - 3.5, std::min(yOf(0), y), 7, std::abs(y - yOf(0))));
+    // Places that are played often stand out.
+    const double r = 2.2 + 2.2 * std::sqrt(static_cast<double>(place.count) / most->count);
+    p.setBrush(tone);
+    p.drawEllipse(QPointF(x, y), r, r);
+    if (!s.on) continue;
+    p.setBrush(sheet.ink);
+    p.drawEllipse(QPointF(x, yOf(place.meanMs * s.keepPocket / 100)), 2, 2);
+  }
+}
+
+}  // namespace ochron
