@@ -1,6 +1,7 @@
 // The rail, the step panel and the bench: driven by mouse and keys, at the design size and at the smallest.
 
 #include <QComboBox>
+#include <QHeaderView>
 #include <QLineEdit>
 #include <QScrollArea>
 #include <QScrollBar>
@@ -93,6 +94,41 @@ TEST_F(Benches, EachStepHasABenchOfItsOwnThatIsNeverBlank) {
     for (int x = 0; x < picture.width(); x += 3)
       for (int y = 0; y < picture.height(); y += 3) colours.insert(picture.pixel(x, y));
     EXPECT_GT(colours.size(), 5u) << "step " << static_cast<int>(step);
+  }
+}
+
+TEST_F(Benches, NoWordIsCutOffInABenchAtTheSmallestSize) {
+  import();
+  for (const auto& size : {QSize(1280, 800), QSize(1024, 700)}) {
+    window->resize(size);
+    for (std::size_t i = 0; i < kSteps.size(); ++i) {
+      doc().setStep(kSteps[i]);
+      QTest::qWait(0);
+      const auto where = [&](const QString& text) {
+        return QString("\"%1\" in %2 at %3").arg(text, kNames[i]).arg(size.width()).toStdString();
+      };
+      for (const auto* label : bench().findChildren<QLabel*>()) {
+        if (!label->isVisible() || label->wordWrap()) continue;
+        EXPECT_GE(label->width() + 1, label->fontMetrics().horizontalAdvance(label->text())) << where(label->text());
+        const QRect place(label->mapTo(&bench(), QPoint()), label->size());
+        EXPECT_TRUE(bench().rect().contains(place)) << where(label->text());
+      }
+      for (const auto* box : bench().findChildren<QComboBox*>()) {
+        if (!box->isVisible()) continue;
+        constexpr int kArrow = 22;
+        EXPECT_GE(box->width(), box->fontMetrics().horizontalAdvance(box->currentText()) + kArrow)
+            << where(box->currentText());
+      }
+      for (const auto* table : bench().findChildren<QTableView*>()) {
+        if (!table->isVisible()) continue;
+        const auto* header = table->horizontalHeader();
+        for (int c = 0; c < header->count(); ++c) {
+          const auto text = table->model()->headerData(c, Qt::Horizontal).toString();
+          if (!header->isSectionHidden(c))
+            EXPECT_GE(header->sectionSize(c), header->fontMetrics().horizontalAdvance(text)) << where(text);
+        }
+      }
+    }
   }
 }
 

@@ -1,7 +1,6 @@
 #include "steps/clips/hands_sheet.h"
 
 #include <QGridLayout>
-#include <QHBoxLayout>
 
 #include "actions/actions.h"
 #include "theme/theme.h"
@@ -47,32 +46,52 @@ std::vector<Group> groups() {
 }  // namespace
 
 HandsSheet::HandsSheet(QWidget* parent) : QWidget(parent) {
-  auto* across = new QHBoxLayout(this);
-  across->setContentsMargins(0, 2, 0, 0);
-  across->setSpacing(22);
+  grid_ = new QGridLayout(this);
+  grid_->setContentsMargins(0, 2, 0, 0);
+  grid_->setHorizontalSpacing(22);
   for (const auto& group : groups()) {
-    auto* column = new QGridLayout;
-    column->setVerticalSpacing(7);
-    column->setHorizontalSpacing(10);
-    auto* title = new QLabel(group.title, this);
+    auto* box = new QWidget(this);
+    auto* lines = new QGridLayout(box);
+    lines->setContentsMargins(0, 0, 0, 0);
+    lines->setVerticalSpacing(5);
+    lines->setHorizontalSpacing(10);
+    auto* title = new QLabel(group.title, box);
     title->setFont(Theme::get().font(12, 600));
-    column->addWidget(title, 0, 0, 1, 2);
+    lines->addWidget(title, 0, 0, 1, 2);
     int row = 1;
     for (const auto& line : group.lines) {
-      auto* how = new QLabel(line.how, this);
+      auto* how = new QLabel(line.how, box);
       how->setFont(Theme::get().font(11.5, 500));
-      auto* what = new QLabel(line.what, this);
+      auto* what = new QLabel(line.what, box);
       what->setFont(Theme::get().font(11.5));
       what->setProperty("note", true);
       if (!line.command.isEmpty()) keys_.push_back({how, line.command});
-      column->addWidget(how, row, 0);
-      column->addWidget(what, row, 1);
+      lines->addWidget(how, row, 0);
+      lines->addWidget(what, row, 1);
       ++row;
     }
-    column->setColumnStretch(1, 1);
-    column->setRowStretch(row, 1);
-    across->addLayout(column, 1);
+    lines->setColumnStretch(1, 1);
+    groups_.push_back(box);
   }
+  arrange(static_cast<int>(groups_.size()));
+}
+
+void HandsSheet::arrange(int across) {
+  if (across == across_) return;
+  across_ = across;
+  for (auto* box : groups_) grid_->removeWidget(box);
+  for (int i = 0; i < std::ssize(groups_); ++i) {
+    grid_->addWidget(groups_[static_cast<std::size_t>(i)], i / across, i % across, Qt::AlignTop);
+    grid_->setColumnStretch(i, i < across ? 1 : 0);
+    grid_->setRowStretch(i, i == (std::ssize(groups_) - 1) / across + 1 ? 1 : 0);
+  }
+  grid_->setVerticalSpacing(across < std::ssize(groups_) ? 6 : 0);
+}
+
+void HandsSheet::resizeEvent(QResizeEvent*) {
+  constexpr int kRoomForAll = 600;
+  const int all = static_cast<int>(groups_.size());
+  arrange(width() < kRoomForAll ? (all + 1) / 2 : all);
 }
 
 void HandsSheet::showEvent(QShowEvent*) {

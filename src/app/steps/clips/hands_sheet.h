@@ -4,6 +4,8 @@
 #include <QWidget>
 #include <vector>
 
+class QGridLayout;
+
 namespace ochron {
 
 /// What the hand can do with clips, in groups across: stands where the values are while nothing is chosen.
@@ -15,13 +17,19 @@ class HandsSheet : public QWidget {
  protected:
   /// Keys may have been changed meanwhile.
   void showEvent(QShowEvent*) override;
+  /// Two and two where four do not fit.
+  void resizeEvent(QResizeEvent*) override;
 
  private:
+  void arrange(int across);
   struct Key {
     QLabel* label;
     QString command;
   };
   std::vector<Key> keys_;
+  QGridLayout* grid_;
+  std::vector<QWidget*> groups_;
+  int across_ = 0;
 };
 
 }  // namespace ochron

@@ -28,8 +28,11 @@ HitTableView::HitTableView(Document& document, QWidget* parent) : QWidget(parent
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(14, 6, 14, 6);
   column->setSpacing(5);
+  bars_ = new QBoxLayout(QBoxLayout::LeftToRight);
+  bars_->setSpacing(8);
+  auto* which = new QHBoxLayout;
   auto* bar = new QHBoxLayout;
-  bar->setSpacing(8);
+  for (auto* line : {which, bar}) line->setSpacing(8);
   const auto note = [&](const QString& text) {
     auto* l = new QLabel(text, this);
     l->setProperty("note", true);
@@ -40,7 +43,7 @@ HitTableView::HitTableView(Document& document, QWidget* parent) : QWidget(parent
     box->setObjectName(name);
     box->addItem(all);
     box->setSizeAdjustPolicy(QComboBox::AdjustToContents);
-    bar->addWidget(box);
+    which->addWidget(box);
     connect(box, &QComboBox::currentIndexChanged, this, &HitTableView::filter);
     return box;
   };
@@ -82,7 +85,10 @@ HitTableView::HitTableView(Document& document, QWidget* parent) : QWidget(parent
       if (next) next = setHitClass(*next, take, doc_.selection().set(), ids, static_cast<DrumClass>(i - 1));
     doc_.timingDesk().edit(tr("Change the class of %1").arg(counted(selected().size(), "hit", "hits")), next);
   });
-  column->addLayout(bar);
+  which->addStretch(1);
+  bars_->addLayout(which);
+  bars_->addLayout(bar, 1);
+  column->addLayout(bars_);
   table_ = new QTableView(this);
   table_->setObjectName("hit table");
   table_->setModel(filtered_);
@@ -116,6 +122,13 @@ HitTableView::HitTableView(Document& document, QWidget* parent) : QWidget(parent
 void HitTableView::paintEvent(QPaintEvent*) {
   QPainter p(this);
   paintGround(p, *this, Theme::get().sheet().panel);
+}
+
+void HitTableView::resizeEvent(QResizeEvent*) {
+  constexpr int kRoomForAll = 660;
+  const bool narrow = width() < kRoomForAll;
+  bars_->setDirection(narrow ? QBoxLayout::TopToBottom : QBoxLayout::LeftToRight);
+  for (const int extra : {HitTableModel::strength, HitTableModel::before}) table_->setColumnHidden(extra, narrow);
 }
 
 std::vector<HitRef> HitTableView::selected() const {

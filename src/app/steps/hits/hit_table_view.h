@@ -8,6 +8,8 @@
 
 #include "steps/hits/hit_table_model.h"
 
+class QBoxLayout;
+
 namespace ochron {
 
 /// The hits as a table under the lanes. Selecting rows selects hits everywhere; Delete removes them, the class can be
@@ -21,6 +23,7 @@ class HitTableView : public QWidget {
  protected:
   void keyPressEvent(QKeyEvent* event) override;
   void paintEvent(QPaintEvent*) override;
+  void resizeEvent(QResizeEvent*) override;
 
  private:
   void refresh();
@@ -30,6 +33,7 @@ class HitTableView : public QWidget {
   HitTableModel* model_;
   HitFilter* filtered_;
   QTableView* table_;
+  QBoxLayout* bars_;  ///< side by side, or one under the other where there is no room
   QComboBox* drum_;
   QComboBox* guide_;
   QDoubleSpinBox* sure_;
