@@ -2,7 +2,10 @@
 
 #include <gtest/gtest.h>
 
+#include <QCheckBox>
+#include <QComboBox>
 #include <QLineEdit>
+#include <QTest>
 
 #include "steps/clips/field_form.h"
 
@@ -64,7 +67,7 @@ TEST(Typed, EveryValueIsShownWhole) {
     FieldForm form(nullptr);
     FieldForm::Field field;
     field.name = "value";
-    field.read = [text] { return QString::fromUtf8(text); };
+    field.value = FieldForm::Typed{[text] { return QString::fromUtf8(text); }, [](const QString&) {}};
     form.setFields({field});
     form.resize(form.minimumSizeHint());
     form.show();
@@ -72,6 +75,41 @@ TEST(Typed, EveryValueIsShownWhole) {
     ASSERT_NE(line, nullptr);
     EXPECT_GE(line->width() - 16, line->fontMetrics().horizontalAdvance(line->text())) << text;
   }
+}
+
+TEST(Typed, FieldsShowWhatTheyReadOrThatItIsMixedAndWriteWhatWasDone) {
+  std::optional<bool> on = true;
+  std::optional<int> which = 1;
+  std::optional<QString> text = QString("3 dB");
+  std::vector<FieldForm::Field> fields(3);
+  fields[0].name = "tick";
+  fields[0].value = FieldForm::Tick{[&] { return on; }, [&](bool v) { on = v; }};
+  fields[1].name = "choice";
+  fields[1].value = FieldForm::Choice{{"a", "b", "c"}, [&] { return which; }, [&](int v) { which = v; }};
+  fields[2].name = "typed";
+  fields[2].value = FieldForm::Typed{[&] { return text; }, [&](const QString& v) { text = v; }};
+  FieldForm form(nullptr);
+  form.setFields(fields);
+  form.show();
+  auto* tick = form.findChild<QCheckBox*>("tick");
+  auto* choice = form.findChild<QComboBox*>("choice");
+  auto* line = form.findChild<QLineEdit*>("typed");
+  EXPECT_EQ(tick->checkState(), Qt::Checked);
+  EXPECT_EQ(choice->currentIndex(), 1);
+  EXPECT_EQ(line->text(), "3 dB");
+  tick->click();
+  EXPECT_EQ(on, false);
+  emit choice->activated(2);
+  EXPECT_EQ(which, 2);
+  QTest::keyClicks(line, "+1");
+  QTest::keyClick(line, Qt::Key_Return);
+  EXPECT_EQ(text, QString("3 dB+1")) << "as it was typed: what it means is not the form's";
+  on.reset(), which.reset(), text.reset();
+  form.refresh();
+  EXPECT_EQ(tick->checkState(), Qt::PartiallyChecked);
+  EXPECT_EQ(choice->currentIndex(), -1);
+  EXPECT_TRUE(line->text().isEmpty());
+  EXPECT_EQ(line->placeholderText(), "mixed");
 }
 
 TEST(Typed, ALongLengthIsWrittenInSecondsAndReadsBack) {

@@ -18,28 +18,25 @@ std::vector<FieldForm::Field> Inspector::clipFields() {
   FieldForm::Field name;
   name.name = tr("Name");
   name.tip = tr("Shown on the lane");
-  name.read = [this] {
-    return shared([](const Clip& c) { return QLatin1String("") + QString::fromStdString(c.extras->name); });
-  };
-  name.write = [this](const QString& typed) {
-    doc_.clipDesk().change(tr("Name clips"),
-                           [&](Clip& c) { changeExtras(c, [&](ClipExtras& e) { e.name = typed.toStdString(); }); });
-  };
+  name.value = FieldForm::Typed{
+      [this] { return shared([](const Clip& c) { return QString::fromStdString(c.extras->name); }); },
+      [this](const QString& typed) {
+        doc_.clipDesk().change(tr("Name clips"),
+                               [&](Clip& c) { changeExtras(c, [&](ClipExtras& e) { e.name = typed.toStdString(); }); });
+      }};
   out.push_back(name);
   FieldForm::Field colour;
   colour.name = tr("Colour");
   colour.tip = tr("A small tab at the clip's start");
-  colour.choices = QStringList{tr("track")};
-  for (int i = 1; i <= 8; ++i) colour.choices << tr("tab %1").arg(i);
-  colour.read = [this] {
-    return shared([](const Clip& c) { return QString::number(c.extras->colour ? *c.extras->colour + 1 : 0); });
-  };
-  colour.write = [this](const QString& index) {
-    doc_.clipDesk().change(tr("Colour clips"), [&](Clip& c) {
-      changeExtras(
-          c, [&](ClipExtras& e) { e.colour = index.toInt() > 0 ? std::optional(index.toInt() - 1) : std::nullopt; });
-    });
-  };
+  QStringList colours{tr("track")};
+  for (int i = 1; i <= 8; ++i) colours << tr("tab %1").arg(i);
+  colour.value = FieldForm::Choice{
+      colours, [this] { return shared([](const Clip& c) { return c.extras->colour ? *c.extras->colour + 1 : 0; }); },
+      [this](int i) {
+        doc_.clipDesk().change(tr("Colour clips"), [&](Clip& c) {
+          changeExtras(c, [&](ClipExtras& e) { e.colour = i > 0 ? std::optional(i - 1) : std::nullopt; });
+        });
+      }};
   out.push_back(colour);
   out.push_back(clipNumber(
       tr("Start"), tr("Song time; +20 ms or -=1 beats moves all by that"), Quantity::position,
@@ -101,34 +98,28 @@ std::vector<FieldForm::Field> Inspector::clipFields() {
   FieldForm::Field back;
   back.name = tr("Backwards");
   back.tip = tr("Plays the recording from its end");
-  back.tick = true;
-  back.read = [this] { return shared([](const Clip& c) { return c.reversed ? QString("1") : QString("0"); }); };
-  back.write = [this](const QString&) { doc_.clipDesk().reverse(); };
+  back.value = FieldForm::Tick{[this] { return shared([](const Clip& c) { return c.reversed; }); },
+                               [this](bool) { doc_.clipDesk().reverse(); }};
   out.push_back(back);
   FieldForm::Field method;
   method.name = tr("Stretched as");
   method.tip = tr("How it is stretched when it is; as the track: by what it is, or as the Timing step says");
-  method.choices =
-      QStringList{tr("track's"), tr("drums"), tr("single"), tr("chords"), tr("tape")};  // short: a narrow box
-  method.read = [this] {
-    return shared(
-        [](const Clip& c) { return QString::number(c.extras->method ? 1 + static_cast<int>(*c.extras->method) : 0); });
-  };
-  method.write = [this](const QString& index) {
-    const int i = index.toInt();
-    doc_.edit(tr("Change how clips are stretched"),
-              setStretchMethod(doc_.song(), doc_.selection().clips(),
-                               i > 0 ? std::optional(static_cast<StretchMethod>(i - 1)) : std::nullopt));
-  };
-  out.push_back(method);
-  out.push_back(holdField(
-      [this]() -> std::optional<Hold> {
-        const auto text = shared([](const Clip& c) { return QString::number(static_cast<int>(c.hold)); });
-        return text.isEmpty() ? std::nullopt : std::optional(static_cast<Hold>(text.toInt()));
+  method.value = FieldForm::Choice{
+      {tr("track's"), tr("drums"), tr("single"), tr("chords"), tr("tape")},  // short: a narrow box
+      [this] {
+        return shared([](const Clip& c) { return c.extras->method ? 1 + static_cast<int>(*c.extras->method) : 0; });
       },
-      [this](Hold hold) {
-        doc_.clipDesk().change(tr("Keep to the clock or the grid"), [&](Clip& c) { c.hold = hold; });
-      }));
+      [this](int i) {
+        doc_.edit(tr("Change how clips are stretched"),
+                  setStretchMethod(doc_.song(), doc_.selection().clips(),
+                                   i > 0 ? std::optional(static_cast<StretchMethod>(i - 1)) : std::nullopt));
+      }};
+  out.push_back(method);
+  out.push_back(holdField([this] { return shared([](const Clip& c) { return c.hold; }); },
+                          [this](Hold hold) {
+                            doc_.clipDesk().change(tr("Keep to the clock or the grid"),
+                                                   [&](Clip& c) { c.hold = hold; });
+                          }));
   return out;
 }
 
@@ -151,7 +142,8 @@ std::vector<FieldForm::Field> Inspector::pitchFields() {
   formants.tip =
       tr("Where the pitch is changed: \"stay\", \"along\" (they move with it), or cents up or down of their own; "
          "\"auto\": those of single notes stay, all others go along");
-  formants.read = [this] {
+  FieldForm::Typed typedFormants;
+  typedFormants.read = [this] {
     return shared([](const Clip& c) {
       const auto& f = c.extras->formants;
       return !f              ? tr("auto")
@@ -160,7 +152,7 @@ std::vector<FieldForm::Field> Inspector::pitchFields() {
                              : QString::fromStdString(entryText(f->cents, Quantity::pitch, 0));
     });
   };
-  formants.write = [this](const QString& typed) {
+  typedFormants.write = [this](const QString& typed) {
     std::optional<Formants> to;
     const auto word = typed.trimmed().toLower();
     if (word == tr("along")) {
@@ -174,6 +166,7 @@ std::vector<FieldForm::Field> Inspector::pitchFields() {
     }
     doc_.edit(tr("Set formants"), setFormants(doc_.song(), doc_.selection().clips(), to));
   };
+  formants.value = std::move(typedFormants);
   out.push_back(formants);
   return out;
 }
@@ -195,20 +188,19 @@ std::vector<FieldForm::Field> Inspector::fadeFields(FadeEnd end) {
   FieldForm::Field shape;
   shape.name = in ? tr("In runs") : tr("Out runs");
   shape.tip = tr("Straight or smooth changes the level; tape changes speed and pitch, as a reel that starts or stops");
-  shape.choices = QStringList{tr("straight"), tr("smooth"), tr("tape"), tr("soft tape")};
-  shape.read = [this, of] {
-    return shared([&](const Clip& c) {
-      return QString::number(static_cast<int>(of(c).shape) + (of(c).kind == FadeKind::tape ? 2 : 0));
-    });
-  };
-  shape.write = [this, change](const QString& index) {
-    const int i = index.toInt();
-    doc_.edit(tr("Change fades"), change([&](const Clip&, Fade f) {
-                f.shape = static_cast<FadeShape>(i % 2);
-                f.kind = i < 2 ? FadeKind::gain : FadeKind::tape;
-                return f;
-              }));
-  };
+  shape.value = FieldForm::Choice{{tr("straight"), tr("smooth"), tr("tape"), tr("soft tape")},
+                                  [this, of] {
+                                    return shared([&](const Clip& c) {
+                                      return static_cast<int>(of(c).shape) + (of(c).kind == FadeKind::tape ? 2 : 0);
+                                    });
+                                  },
+                                  [this, change](int i) {
+                                    doc_.edit(tr("Change fades"), change([&](const Clip&, Fade f) {
+                                                f.shape = static_cast<FadeShape>(i % 2);
+                                                f.kind = i < 2 ? FadeKind::gain : FadeKind::tape;
+                                                return f;
+                                              }));
+                                  }};
   out.push_back(shape);
   out.push_back(clipNumber(
       in ? tr("In bend") : tr("Out bend"), tr("Below 0 sets out late, above 0 early"), Quantity::percent,
@@ -254,13 +246,14 @@ std::vector<FieldForm::Field> Inspector::crossfadeFields() {
   FieldForm::Field law;
   law.name = tr("Cross law");
   law.tip = tr("Matched keeps the level whatever meets; equal gain for the same sound; equal power for unlike sounds");
-  law.choices = QStringList{tr("equal gain"), tr("equal power"), tr("matched")};
-  law.read = [this] { return shared([](const Clip& c) { return QString::number(static_cast<int>(c.seam.law)); }); };
-  law.write = [this](const QString& index) {
-    CrossfadeChange change;
-    change.law = static_cast<CrossfadeLaw>(index.toInt());
-    doc_.edit(tr("Change crossfades"), changeCrossfades(doc_.song(), doc_.selection().clips(), change));
-  };
+  law.value = FieldForm::Choice{{tr("equal gain"), tr("equal power"), tr("matched")},
+                                [this] { return shared([](const Clip& c) { return static_cast<int>(c.seam.law); }); },
+                                [this](int i) {
+                                  CrossfadeChange change;
+                                  change.law = static_cast<CrossfadeLaw>(i);
+                                  doc_.edit(tr("Change crossfades"),
+                                            changeCrossfades(doc_.song(), doc_.selection().clips(), change));
+                                }};
   out.push_back(law);
   out.push_back(clipNumber(
       tr("Cross bias"), tr("Moves the meeting point to the start (below 0) or the end"), Quantity::percent,

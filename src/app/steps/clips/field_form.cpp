@@ -24,25 +24,25 @@ FieldForm::FieldForm(QWidget* parent) : QWidget(parent), across_(new QHBoxLayout
 }
 
 QWidget* FieldForm::makeEditor(const Field& field) {
-  if (field.tick) {
+  if (const auto* tick = std::get_if<Tick>(&field.value)) {
     auto* box = new QCheckBox(field.name, this);
-    connect(box, &QCheckBox::clicked, this, [write = field.write](bool on) { write(on ? "1" : "0"); });
+    connect(box, &QCheckBox::clicked, this, [write = tick->write](bool on) { write(on); });
     return box;
   }
-  if (!field.choices.isEmpty()) {
+  if (const auto* choice = std::get_if<Choice>(&field.value)) {
     auto* box = new QComboBox(this);
-    box->addItems(field.choices);
+    box->addItems(choice->of);
     box->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
     box->setMinimumContentsLength(3);
     box->setMinimumWidth(60);
     box->setPlaceholderText(tr("mixed"));
-    connect(box, &QComboBox::activated, this, [write = field.write](int i) { write(QString::number(i)); });
+    connect(box, &QComboBox::activated, this, [write = choice->write](int i) { write(i); });
     return box;
   }
   auto* line = new QLineEdit(this);
   line->setAlignment(Qt::AlignRight);
   line->setMinimumWidth(kLeastWidth);
-  connect(line, &QLineEdit::editingFinished, this, [this, line, write = field.write] {
+  connect(line, &QLineEdit::editingFinished, this, [this, line, write = std::get<Typed>(field.value).write] {
     if (!line->isModified()) return;
     line->setModified(false);
     write(line->text());
@@ -94,7 +94,7 @@ void FieldForm::setFields(std::vector<Field> fields, const std::map<QString, QWi
     editor->setAccessibleName(field.name);
     editor->setToolTip(field.tip);
     const int at = grid->rowCount();
-    if (field.tick) {
+    if (std::holds_alternative<Tick>(field.value)) {
       grid->addWidget(editor, at, 0, 1, 2);
     } else {
       auto* label = new QLabel(field.label.isEmpty() ? field.name : field.label, this);
@@ -113,19 +113,25 @@ void FieldForm::setFields(std::vector<Field> fields, const std::map<QString, QWi
 void FieldForm::refresh() {
   for (auto& row : rows_) {
     const QSignalBlocker quiet(row.editor);
-    const auto now = row.field.read();
-    if (auto* box = qobject_cast<QCheckBox*>(row.editor)) {
-      box->setTristate(now.isEmpty());
-      box->setCheckState(now.isEmpty() ? Qt::PartiallyChecked : now == "1" ? Qt::Checked : Qt::Unchecked);
-    } else if (auto* combo = qobject_cast<QComboBox*>(row.editor)) {
-      combo->setCurrentIndex(now.isEmpty() ? -1 : now.toInt());
-    } else if (auto* line = qobject_cast<QLineEdit*>(row.editor); line && !(line->hasFocus() && line->isModified())) {
-      line->setText(now);
-      line->setPlaceholderText(now.isNull() ? tr("mixed") : QString());
-      line->setModified(false);
-      const int whole = line->fontMetrics().horizontalAdvance(now) + kAroundText;
-      line->setMinimumWidth(std::clamp(whole, kLeastWidth, kMostWidth));
-    }
+    showValue(row.editor, row.field);
+  }
+}
+
+void FieldForm::showValue(QWidget* editor, const Field& field) {
+  if (const auto* tick = std::get_if<Tick>(&field.value)) {
+    auto* box = qobject_cast<QCheckBox*>(editor);
+    const auto on = tick->read();
+    box->setTristate(!on);
+    box->setCheckState(!on ? Qt::PartiallyChecked : *on ? Qt::Checked : Qt::Unchecked);
+  } else if (const auto* choice = std::get_if<Choice>(&field.value)) {
+    qobject_cast<QComboBox*>(editor)->setCurrentIndex(choice->read().value_or(-1));
+  } else if (auto* line = qobject_cast<QLineEdit*>(editor); !(line->hasFocus() && line->isModified())) {
+    const auto text = std::get<Typed>(field.value).read();
+    line->setText(text.value_or(QString()));
+    line->setPlaceholderText(text ? QString() : tr("mixed"));
+    line->setModified(false);
+    const int whole = line->fontMetrics().horizontalAdvance(line->text()) + kAroundText;
+    line->setMinimumWidth(std::clamp(whole, kLeastWidth, kMostWidth));
   }
 }
 

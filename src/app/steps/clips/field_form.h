@@ -4,6 +4,8 @@
 #include <QWidget>
 #include <functional>
 #include <map>
+#include <optional>
+#include <variant>
 #include <vector>
 
 class QHBoxLayout;
@@ -14,14 +16,25 @@ namespace ochron {
 class FieldForm : public QWidget {
   Q_OBJECT
  public:
+  // What a field is, and where its value comes from and goes to; none read is shown as mixed.
+  struct Typed {
+    std::function<std::optional<QString>()> read;
+    std::function<void(const QString&)> write;  ///< as it was typed: it may be an amount to add
+  };
+  struct Choice {
+    QStringList of;
+    std::function<std::optional<int>()> read;
+    std::function<void(int)> write;
+  };
+  struct Tick {
+    std::function<std::optional<bool>()> read;
+    std::function<void(bool)> write;
+  };
   struct Field {
     QString name;  ///< accessible name and object name, and label when that is empty
     QString tip;
-    std::function<QString()> read;              ///< null: shown as mixed
-    std::function<void(const QString&)> write;  ///< what was typed; of choices, the index as text
-    QStringList choices = {};                   ///< not empty: chosen from a list; `read` gives the index
-    bool tick = false;                          ///< on or off: `read` gives "1", "0" or nothing for mixed
-    QString group = {};                         ///< fields of one group stand together
+    std::variant<Typed, Choice, Tick> value;
+    QString group = {};  ///< fields of one group stand together
     QString label = {};
   };
 
@@ -36,6 +49,7 @@ class FieldForm : public QWidget {
     QWidget* editor;
   };
   QWidget* makeEditor(const Field& field);
+  static void showValue(QWidget* editor, const Field& field);
   QHBoxLayout* across_;
   std::vector<Row> rows_;
 };

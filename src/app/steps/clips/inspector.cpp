@@ -119,29 +119,17 @@ void Inspector::refresh() {
   title_->setText(title());
 }
 
-QString Inspector::shared(const std::function<QString(const Clip&)>& of) const {
-  std::optional<QString> value;
-  const auto& chosen = doc_.selection();
-  for (const auto& s : doc_.song().sets)
-    for (const auto& c : *s.clips) {
-      if (!chosen.isChosen(c.id)) continue;
-      const auto here = of(c);
-      if (value && *value != here) return {};
-      value = here;
-    }
-  return value.value_or(QString());
-}
-
 FieldForm::Field Inspector::clipNumber(const QString& name, const QString& tip, Quantity quantity,
                                        std::function<double(const Clip&)> get,
                                        std::function<Result<Song>(const std::function<double(const Clip&)>&)> set) {
   FieldForm::Field f;
   f.name = name;
   f.tip = tip;
-  f.read = [this, quantity, get] {
+  FieldForm::Typed value;
+  value.read = [this, quantity, get] {
     return shared([&](const Clip& c) { return QString::fromStdString(entryText(get(c), quantity, doc_.song().rate)); });
   };
-  f.write = [this, name, quantity, get, set](const QString& typed) {
+  value.write = [this, name, quantity, get, set](const QString& typed) {
     const auto ids = doc_.selection().clips();
     const auto at = ids.empty() ? Frames{} : doc_.song().find(ids.front())->start;
     const auto entry = parseEntry(typed.toStdString(), quantity, doc_.song().tempo, at);
@@ -149,6 +137,7 @@ FieldForm::Field Inspector::clipNumber(const QString& name, const QString& tip, 
     doc_.edit(tr("Set %1 of %2").arg(name.toLower(), counted(ids.size(), "clip", "clips")),
               set([&](const Clip& c) { return entry->applied(get(c)); }));
   };
+  f.value = std::move(value);
   return f;
 }
 
@@ -156,11 +145,9 @@ FieldForm::Field Inspector::clipFlag(const QString& name, const QString& tip, bo
   FieldForm::Field f;
   f.name = name;
   f.tip = tip;
-  f.tick = true;
-  f.read = [this, flag] { return shared([&](const Clip& c) { return c.*flag ? QString("1") : QString("0"); }); };
-  f.write = [this, name, flag](const QString& on) {
-    doc_.clipDesk().change(name, [&](Clip& c) { c.*flag = on == "1"; });
-  };
+  f.value =
+      FieldForm::Tick{[this, flag] { return shared([&](const Clip& c) { return c.*flag; }); },
+                      [this, name, flag](bool on) { doc_.clipDesk().change(name, [&](Clip& c) { c.*flag = on; }); }};
   return f;
 }
 
@@ -169,12 +156,14 @@ FieldForm::Field Inspector::number(const QString& name, const QString& tip, Quan
   FieldForm::Field f;
   f.name = name;
   f.tip = tip;
-  f.read = [this, quantity, get] { return QString::fromStdString(entryText(get(), quantity, doc_.song().rate)); };
-  f.write = [this, name, quantity, get, set](const QString& typed) {
+  FieldForm::Typed value;
+  value.read = [this, quantity, get] { return QString::fromStdString(entryText(get(), quantity, doc_.song().rate)); };
+  value.write = [this, name, quantity, get, set](const QString& typed) {
     const auto entry = parseEntry(typed.toStdString(), quantity, doc_.song().tempo, doc_.transport().cursor());
     if (!entry) return doc_.tell(QString::fromStdString(entry.error().message));
     doc_.edit(tr("Set %1").arg(name.toLower()), set(entry->applied(get())));
   };
+  f.value = std::move(value);
   return f;
 }
 
@@ -182,10 +171,10 @@ FieldForm::Field Inspector::text(const QString& name, std::function<std::string(
                                  std::function<Result<Song>(const std::string&)> set) {
   FieldForm::Field f;
   f.name = name;
-  f.read = [get] { return QString::fromStdString(get()); };
-  f.write = [this, name, set](const QString& typed) {
-    doc_.edit(tr("Set %1").arg(name.toLower()), set(typed.toStdString()));
-  };
+  f.value = FieldForm::Typed{[get] { return QString::fromStdString(get()); },
+                             [this, name, set](const QString& typed) {
+                               doc_.edit(tr("Set %1").arg(name.toLower()), set(typed.toStdString()));
+                             }};
   return f;
 }
 
@@ -193,12 +182,12 @@ FieldForm::Field Inspector::holdField(std::function<std::optional<Hold>()> get, 
   FieldForm::Field f;
   f.name = tr("Keeps to");
   f.tip = tr("What it follows when the tempo changes: the clock, or its bars and beats");
-  f.choices = {tr("clock"), tr("grid")};
-  f.read = [get = std::move(get)] {
-    const auto hold = get();
-    return hold ? QString::number(static_cast<int>(*hold)) : QString();
-  };
-  f.write = [set = std::move(set)](const QString& index) { set(static_cast<Hold>(index.toInt())); };
+  f.value = FieldForm::Choice{{tr("clock"), tr("grid")},
+                              [get = std::move(get)]() -> std::optional<int> {
+                                const auto hold = get();
+                                return hold ? std::optional(static_cast<int>(*hold)) : std::nullopt;
+                              },
+                              [set = std::move(set)](int i) { set(static_cast<Hold>(i)); }};
   return f;
 }
 

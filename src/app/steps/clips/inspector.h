@@ -6,6 +6,7 @@
 
 #include "document/clip_desk.h"
 #include "document/document.h"
+#include "document/selection.h"
 #include "edits/fade_edits.h"
 #include "entry/entry.h"
 #include "steps/clips/field_form.h"
@@ -52,8 +53,19 @@ class Inspector : public QWidget {
                           std::function<Result<Song>(double)> set);
   FieldForm::Field text(const QString& name, std::function<std::string()> get,
                         std::function<Result<Song>(const std::string&)> set);
-  /// A value shared by all chosen clips as text; empty when they differ.
-  QString shared(const std::function<QString(const Clip&)>& of) const;
+  /// What `of` gives for all chosen clips alike; none when they differ.
+  template <class Of>
+  auto shared(Of of) const -> std::optional<std::decay_t<decltype(of(std::declval<const Clip&>()))>> {
+    std::optional<std::decay_t<decltype(of(std::declval<const Clip&>()))>> value;
+    for (const auto& s : doc_.song().sets)
+      for (const auto& c : *s.clips) {
+        if (!doc_.selection().isChosen(c.id)) continue;
+        auto here = of(c);
+        if (value && *value != here) return {};
+        value = std::move(here);
+      }
+    return value;
+  }
 
   Document& doc_;
   QLabel* title_;
