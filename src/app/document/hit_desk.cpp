@@ -108,13 +108,14 @@ void HitDesk::step(int by) {
 void HitDesk::setOnsetFrom(TrackId track) {
   const auto& song = doc_.song();
   const auto* h = doc_.selection().plannedHit();
-  const auto* mic = h ? song.micOf(h->take, track) : nullptr;
+  const auto* named = song.find(track);
+  const auto* mic = h && named ? song.micOf(h->take, track) : nullptr;
   const auto media = mic ? doc_.pool().find(mic->media) : doc_.pool().end();
-  if (media == doc_.pool().end()) return doc_.tell(tr("The recording of this mic is not at hand."));
+  if (!mic || media == doc_.pool().end()) return doc_.tell(tr("The recording of this mic is not at hand."));
   const auto near = (h->hit.at - mic->offset).value;
   const auto reach = song.rate / 50;
   const auto at = localiseAttack(media->second->channel(0), song.rate, near, std::max<std::int64_t>(0, near - reach));
-  doc_.timingDesk().edit(tr("Set onset from %1").arg(QString::fromStdString(song.find(track)->name)),
+  doc_.timingDesk().edit(tr("Set onset from %1").arg(QString::fromStdString(named->name)),
                          moveHit(song, h->take, doc_.selection().set(), h->hit.id, Frames{at} + mic->offset));
 }
 

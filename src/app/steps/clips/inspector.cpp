@@ -119,9 +119,9 @@ void Inspector::refresh() {
   title_->setText(title());
 }
 
-FieldForm::Field Inspector::clipNumber(const QString& name, const QString& tip, Quantity quantity,
-                                       std::function<double(const Clip&)> get,
-                                       std::function<Result<Song>(const std::function<double(const Clip&)>&)> set) {
+FieldForm::Field Inspector::clipNumber(
+    const QString& name, const QString& tip, Quantity quantity, const std::function<double(const Clip&)>& get,
+    const std::function<Result<Song>(const std::function<double(const Clip&)>&)>& set) {
   FieldForm::Field f;
   f.name = name;
   f.tip = tip;
@@ -152,7 +152,7 @@ FieldForm::Field Inspector::clipFlag(const QString& name, const QString& tip, bo
 }
 
 FieldForm::Field Inspector::number(const QString& name, const QString& tip, Quantity quantity,
-                                   std::function<double()> get, std::function<Result<Song>(double)> set) {
+                                   const std::function<double()>& get, const std::function<Result<Song>(double)>& set) {
   FieldForm::Field f;
   f.name = name;
   f.tip = tip;
@@ -167,8 +167,8 @@ FieldForm::Field Inspector::number(const QString& name, const QString& tip, Quan
   return f;
 }
 
-FieldForm::Field Inspector::text(const QString& name, std::function<std::string()> get,
-                                 std::function<Result<Song>(const std::string&)> set) {
+FieldForm::Field Inspector::text(const QString& name, const std::function<std::string()>& get,
+                                 const std::function<Result<Song>(const std::string&)>& set) {
   FieldForm::Field f;
   f.name = name;
   f.value = FieldForm::Typed{[get] { return QString::fromStdString(get()); },

@@ -44,15 +44,15 @@ class Inspector : public QWidget {
 
   /// A number that all chosen clips have: shown when they agree, set for each by what is typed.
   FieldForm::Field clipNumber(const QString& name, const QString& tip, Quantity quantity,
-                              std::function<double(const Clip&)> get,
-                              std::function<Result<Song>(const std::function<double(const Clip&)>&)> set);
+                              const std::function<double(const Clip&)>& get,
+                              const std::function<Result<Song>(const std::function<double(const Clip&)>&)>& set);
   /// What something keeps to when the tempo changes; `get` gives none where it is mixed or has no say.
   FieldForm::Field holdField(std::function<std::optional<Hold>()> get, std::function<void(Hold)> set);
   FieldForm::Field clipFlag(const QString& name, const QString& tip, bool Clip::*flag);
-  FieldForm::Field number(const QString& name, const QString& tip, Quantity quantity, std::function<double()> get,
-                          std::function<Result<Song>(double)> set);
-  FieldForm::Field text(const QString& name, std::function<std::string()> get,
-                        std::function<Result<Song>(const std::string&)> set);
+  FieldForm::Field number(const QString& name, const QString& tip, Quantity quantity,
+                          const std::function<double()>& get, const std::function<Result<Song>(double)>& set);
+  FieldForm::Field text(const QString& name, const std::function<std::string()>& get,
+                        const std::function<Result<Song>(const std::string&)>& set);
   /// What `of` gives for all chosen clips alike; none when they differ.
   template <class Of>
   auto shared(Of of) const -> std::optional<std::decay_t<decltype(of(std::declval<const Clip&>()))>> {
