@@ -42,7 +42,7 @@ void MainWindow::buildClipActions() {
         else
           actions_->trigger("hits.remove");
       },
-      [this, &desk] {
+      [this] {
         return doc_.selection().holdsSomething() || !doc_.selection().pins().empty() || doc_.selection().plannedHit() ||
                (doc_.step() == Step::clips && !doc_.selection().range().empty());
       });

@@ -3,6 +3,7 @@
 #include <QStandardPaths>
 #include <algorithm>
 
+#include "files/atomic_file.h"
 #include "files/outputs.h"
 #include "store/groove_file.h"
 

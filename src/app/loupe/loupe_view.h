@@ -4,6 +4,7 @@
 #include <optional>
 
 #include "document/document.h"
+#include "feel/plan.h"
 
 namespace ochron {
 
