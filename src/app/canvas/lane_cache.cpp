@@ -14,16 +14,27 @@ void LaneCache::keepOnly(const std::set<TrackId>& tracks) {
   std::erase_if(drawn_, [&](const auto& d) { return !tracks.contains(d.first); });
 }
 
+void LaneCache::begin() {
+  const auto& takes = doc_.song().takes;
+  if (std::equal(takes.begin(), takes.end(), mics_.begin(), mics_.end(),
+                 [](const Take& take, const auto& mics) { return take.mics == mics; }))
+    return;
+  forget();
+  mics_.clear();
+  for (const auto& take : takes) mics_.push_back(take.mics);
+}
+
 void LaneCache::paint(QPainter& p, const QRect& box, const Track& track, const MicSet& set,
                       const Shared<ClipList>& clips, double ratio) {
-  Look look{view_.firstFrame(), view_.framesPerPixel(), box.size(), ratio, track.muted, set.tracks, {}};
-  for (const auto& take : doc_.song().takes) look.mics.push_back(take.mics);
+  const auto place = std::find(set.tracks.begin(), set.tracks.end(), track.id) - set.tracks.begin();
+  const Look look{view_.firstFrame(), view_.framesPerPixel(), box.size(), ratio, track.muted, place};
   auto& drawn = drawn_[track.id];
   const QRect whole(QPoint(), box.size());
   if (drawn.look != look) {
-    if (drawn.image.size() != box.size() * ratio) drawn.image = QImage(box.size() * ratio, QImage::Format_ARGB32_Premultiplied);
+    const auto pixels = box.size() * ratio;
+    if (drawn.image.size() != pixels) drawn.image = QImage(pixels, QImage::Format_ARGB32_Premultiplied);
     drawn.image.setDevicePixelRatio(ratio);
-    drawn.look = std::move(look);
+    drawn.look = look;
     drawn.clips = clips;
     draw(drawn, whole, track, set);
   } else if (!drawn.clips.sameObject(clips)) {

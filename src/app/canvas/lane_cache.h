@@ -15,6 +15,8 @@ class LaneCache {
  public:
   LaneCache(Document& document, ViewState& view) : doc_(document), view_(view), painter_(document, view) {}
 
+  /// A repaint begins: where recordings begin in their takes may have changed.
+  void begin();
   /// Shows what a track plays of `clips` in its lane's box, whole pixels of the lanes at `ratio` device pixels each.
   void paint(QPainter& p, const QRect& box, const Track& track, const MicSet& set, const Shared<ClipList>& clips,
              double ratio);
@@ -31,8 +33,7 @@ class LaneCache {
     QSize size;
     double ratio = 0;
     bool muted = false;
-    std::vector<TrackId> tracks;  // of the set: the first one has the names
-    std::vector<std::vector<TakeMic>> mics;
+    std::ptrdiff_t place = 0;  // of the track in its set: the first has the names
 
     bool operator==(const Look&) const = default;
   };
@@ -47,6 +48,7 @@ class LaneCache {
   ViewState& view_;
   LanePainter painter_;
   std::map<TrackId, Drawn> drawn_;
+  std::vector<std::vector<TakeMic>> mics_;  // of all takes, as drawn
 };
 
 }  // namespace ochron

@@ -74,6 +74,15 @@ void Row::wheelEvent(QWheelEvent* event) {
   event->accept();
 }
 
+void Row::paintEmptyRow(QPainter& painter, const QString& name) const {
+  const auto& theme = Theme::get();
+  painter.fillRect(rect(), theme.sheet().paper);
+  painter.fillRect(QRect(0, 0, kGutterWidth, height()), theme.sheet().panel);
+  painter.setFont(theme.font(12.5, 600));
+  painter.setPen(theme.sheet().ink);
+  painter.drawText(QPointF(14, 17), name);
+}
+
 void Row::paintRules(QPainter& painter, double y0, double y1, bool grid) const {
   const auto& sheet = Theme::get().sheet();
   const auto& map = doc_.song().tempo;

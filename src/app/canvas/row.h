@@ -31,6 +31,8 @@ class Row : public QWidget {
   /// The drag is over: dropped, or taken back.
   virtual void dragEnded() { gesture_.reset(); }
   void drop();
+  /// The paper, the gutter at its left, and in it what the row is called.
+  void paintEmptyRow(QPainter& painter, const QString& name = {}) const;
   /// Bars and beats (and grid lines when `grid`) as rules between y0 and y1.
   void paintRules(QPainter& painter, double y0, double y1, bool grid) const;
   void paintPlayLine(QPainter& painter, double y0, double y1) const;

@@ -10,7 +10,7 @@
 namespace ochron {
 
 /// Keeps a widget as what it shows is: at once while it is in sight, else when it comes into sight. A drag costs
-/// nothing in pages that nobody sees.
+/// nothing in pages that nobody sees. For a widget that hides itself `widget` is the one it stands in.
 class Fresh : public QObject {
  public:
   Fresh(QWidget* widget, std::function<void()> refresh)

@@ -6,7 +6,7 @@
 #include "document/sounding.h"
 #include "document/wording.h"
 #include "edits/speed_edits.h"
-#include "feel/plan.h"
+#include "feel/timings.h"
 #include "files/file_names.h"
 #include "play/click.h"
 #include "render/made_store.h"
@@ -33,8 +33,8 @@ Result<void> exportBeside(const Song& song, const MediaPool& pool, const ExportS
     report.files.push_back(file);
   }
   if (!s.midi) return {};
-  std::map<SetId, TimingResult> timing;
-  for (const auto& set : song.sets) timing[set.id] = planTiming(song, set.id);
+  Timings timings;
+  const auto& timing = timings.all(song);
   const auto file = beside("map", ".mid");
   const auto tempo = song.speedManner.exported ? playedTempo(song) : song.tempo;
   if (auto ok = writeSongMidi(song, timing, pool, tempo, s.range.start, file, outputs); !ok) return ok;

@@ -132,8 +132,7 @@ void LanesView::fitLanes() { view_.fitLanes(height(), static_cast<int>(doc_.song
 void LanesView::paintEvent(QPaintEvent* event) {
   QPainter p(this);
   const auto& sheet = Theme::get().sheet();
-  p.fillRect(event->rect(), sheet.paper);
-  p.fillRect(QRect(0, 0, kGutterWidth, height()), sheet.panel);
+  paintEmptyRow(p);
   const auto& song = doc_.song();
   if (song.tracks.empty()) return paintEmpty(p);
   p.setClipRect(QRect(kGutterWidth, 0, width() - kGutterWidth, height()) & event->rect());
@@ -142,6 +141,7 @@ void LanesView::paintEvent(QPaintEvent* event) {
   seams_.paintRanges(p);
   const double bottom = std::min<double>(height(), lanes_.laneBox(static_cast<int>(song.tracks.size())).top());
   paintRules(p, 0, bottom, true);
+  pictures_.begin();
   std::map<SetId, Shared<ClipList>> plain;
   std::set<TrackId> inSight;
   for (int i = 0; i < std::ssize(song.tracks); ++i) {

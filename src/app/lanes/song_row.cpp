@@ -33,8 +33,7 @@ EnvelopeLane SongRow::lane() const {
 void SongRow::paintEvent(QPaintEvent*) {
   QPainter p(this);
   const auto& sheet = Theme::get().sheet();
-  p.fillRect(rect(), sheet.paper);
-  p.fillRect(QRect(0, 0, kGutterWidth, height()), sheet.panel);
+  paintEmptyRow(p);
   const auto lane = this->lane();
   const bool speed = lane.ref.kind == EnvelopeKind::songSpeed;
   p.setPen(sheet.ink);

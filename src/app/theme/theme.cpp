@@ -8,8 +8,8 @@
 #include <QPixmapCache>
 #include <QSvgRenderer>
 #include <QWidget>
-#include <cmath>
 #include <array>
+#include <cmath>
 
 // The resources stand in a static library, which has to be asked for them. Must stand outside every namespace.
 static void initResources() { Q_INIT_RESOURCE(app); }

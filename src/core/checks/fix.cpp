@@ -12,6 +12,7 @@
 #include "edits/hit_edits.h"
 #include "edits/pitch_edits.h"
 #include "edits/plan_edits.h"
+#include "feel/timings.h"
 #include "seams/apply_plan.h"
 #include "seams/measure.h"
 #include "seams/seam_edits.h"
@@ -85,8 +86,8 @@ Result<Song> betterSeam(const Song& song, SetId id, HitId hit, const MediaPool& 
 
 Result<Song> toHit(const Song& song, Ticks at,
                    const std::function<std::optional<Frames>(const TempoAnchor&, const std::vector<Frames>&)>& which) {
-  std::map<SetId, TimingResult> timing;
-  for (const auto& set : song.sets) timing[set.id] = planTiming(song, set.id);
+  Timings timings;
+  const auto& timing = timings.all(song);
   const auto hits = placesOfHits(timing);
   for (const auto& a : *song.anchors)
     if (a.at == at)

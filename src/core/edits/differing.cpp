@@ -6,8 +6,8 @@ namespace ochron {
 
 FrameRange differing(const ClipList& a, const ClipList& b) {
   const auto [fromA, fromB] = std::mismatch(a.begin(), a.end(), b.begin(), b.end());
-  const auto [backA, backB] = std::mismatch(a.rbegin(), std::make_reverse_iterator(fromA), b.rbegin(),
-                                            std::make_reverse_iterator(fromB));
+  const auto [backA, backB] =
+      std::mismatch(a.rbegin(), std::make_reverse_iterator(fromA), b.rbegin(), std::make_reverse_iterator(fromB));
   FrameRange out;
   const auto add = [&](auto first, auto last) {
     if (first == last) return;

@@ -255,8 +255,7 @@ void PitchLens::paintEvent(QPaintEvent*) {
   QPainter p(this);
   const auto& theme = Theme::get();
   const auto& sheet = theme.sheet();
-  p.fillRect(rect(), sheet.paper);
-  p.fillRect(QRect(0, 0, kGutterWidth, height()), sheet.panel);
+  paintEmptyRow(p);
   paintHead(p);
   const auto box = plot();
   if (desk_.notes().empty()) {

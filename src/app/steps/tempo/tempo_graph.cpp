@@ -51,11 +51,7 @@ void TempoGraph::paintEvent(QPaintEvent*) {
   QPainter p(this);
   const auto& theme = Theme::get();
   const auto& sheet = theme.sheet();
-  p.fillRect(rect(), sheet.paper);
-  p.fillRect(QRect(0, 0, kGutterWidth, height()), sheet.panel);
-  p.setFont(theme.font(12.5, 600));
-  p.setPen(sheet.ink);
-  p.drawText(QPointF(14, 17), tr("Tempo"));
+  paintEmptyRow(p, tr("Tempo"));
   p.setPen(sheet.rule);
   p.drawLine(0, 0, width(), 0);
   const auto box = plot();

@@ -51,11 +51,7 @@ void TimingGraph::paintEvent(QPaintEvent*) {
   QPainter p(this);
   const auto& theme = Theme::get();
   const auto& sheet = theme.sheet();
-  p.fillRect(rect(), sheet.paper);
-  p.fillRect(QRect(0, 0, kGutterWidth, height()), sheet.panel);
-  p.setFont(theme.font(12.5, 600));
-  p.setPen(sheet.ink);
-  p.drawText(QPointF(14, 17), tr("Timing"));
+  paintEmptyRow(p, tr("Timing"));
   const auto& planned = doc_.timingDesk().planned();
   const auto stats = planned.stats();
   const auto box = plot();
