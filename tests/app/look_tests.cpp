@@ -105,6 +105,17 @@ TEST_F(Looks, LanesTakeTheRoomThereIsUntilTheirHeightIsSetByHand) {
   EXPECT_EQ(window->view().laneHeight(), byHand);
 }
 
+/// Lanes give way a little so that all are whole, but never so far that their heads lose a line.
+TEST_F(Looks, LanesThatFitKeepTheLinesOfTheirHeads) {
+  for (const int tracks : {5, 12, 24})
+    for (int room = 60; room < 1200; room += 7) {
+      ViewState view;
+      view.fitLanes(room, tracks);
+      EXPECT_GE(view.laneHeight(), kTwoLineLane) << room << " for " << tracks;
+      if (view.laneHeight() < 34) EXPECT_LE(view.laneHeight() * tracks, room) << "lower only where all are whole";
+    }
+}
+
 /// What is kept of the lanes between repaints never differs from what would be drawn anew.
 TEST_F(Looks, LanesThatWereKeptAreTheLanesAsTheyAre) {
   auto& lanes = window->lanes();

@@ -11,6 +11,9 @@ namespace ochron {
 
 inline constexpr int kGutterWidth = 128;  ///< track heads and labels left of every row of the canvas
 
+/// From this height on a lane's head has two lines: the whole name, and what belongs to the track under it.
+inline constexpr int kTwoLineLane = 32;
+
 /// Which part of the song the canvas shows; shared by lanes, ruler, song strip and timing graph. Pixels are logical.
 class ViewState : public QObject {
   Q_OBJECT
@@ -72,7 +75,7 @@ class ViewState : public QObject {
   void fitLanes(int room, int count) {
     if (lanesByHand_ || count <= 0) return;
     const int fits = room / count;  // a little less than usual, if all of them are whole then
-    const int wanted = fits < kLeastLane ? kLaneHeight : std::min(fits, kTallLane);
+    const int wanted = fits < kTwoLineLane ? kLaneHeight : std::min(fits, kTallLane);
     if (wanted == laneHeight_) return;
     laneHeight_ = wanted;
     emit changed();
@@ -120,7 +123,6 @@ class ViewState : public QObject {
   double perPixel_ = 400;
   int width_ = 700;
   static constexpr int kLaneHeight = 34;
-  static constexpr int kLeastLane = 30;
   static constexpr int kTallLane = 72;
   int laneHeight_ = kLaneHeight;
   bool lanesByHand_ = false;

@@ -61,7 +61,7 @@ void TrackHead::showLevel(float peak) {
 }
 
 void TrackHead::resizeEvent(QResizeEvent*) {
-  const int y = height() >= 32 ? height() - 20 : (height() - 18) / 2;
+  const int y = height() >= kTwoLineLane ? height() - 20 : (height() - 18) / 2;
   mute_->move(width() - 50, y);
   solo_->move(width() - 29, y);
 }
@@ -81,7 +81,7 @@ void TrackHead::paintEvent(QPaintEvent*) {
   p.drawLine(0, height() - 1, width(), height() - 1);
   p.setFont(theme.font(12, 500));
   p.setPen(t->muted ? sheet.note : sheet.ink);
-  const bool tall = height() >= 32;
+  const bool tall = height() >= kTwoLineLane;
   const QRect text(12, tall ? 2 : 0, width() - (tall ? 20 : 66), tall ? 17 : height() - 1);
   p.drawText(text, Qt::AlignVCenter | Qt::AlignLeft,
              p.fontMetrics().elidedText(QString::fromStdString(t->name), Qt::ElideRight, text.width()));
