@@ -94,7 +94,10 @@ struct Stopped : ::testing::TestWithParam<How> {
       const bool stopped = r.err.find("stopped") != std::string::npos;
       check(r, at);
       if (HasFatalFailure() || HasNonfatalFailure()) FAIL() << GetParam() << " at call " << at << ": " << r.err;
-      if (!stopped) break;
+      if (!stopped) {
+        EXPECT_EQ(r.status, 0) << "nothing stopped it: " << r.err;
+        break;
+      }
       ++stops;
     }
     EXPECT_GE(stops, 3) << "the calls were not seen";

@@ -2,7 +2,7 @@
 //   OCHRON_STOP_AT   n, counted from 1
 //   OCHRON_STOP_HOW  "kill" or "full"
 //   OCHRON_STOP_IN   only calls on files below this folder count
-// A process that was stopped says "stopped" on standard error.
+// A process that was stopped says "stopped" on the standard error that it began with.
 #include <dlfcn.h>
 #include <errno.h>
 #include <fcntl.h>
@@ -21,6 +21,17 @@
 namespace {
 
 std::atomic<long> calls{0};
+
+/// Standard error as the process began with: what decoders print is sent nowhere for a while, and a call on another
+/// thread may be stopped just then.
+int teller = STDERR_FILENO;
+
+__attribute__((constructor)) void keepStandardError() {
+  const int kept = fcntl(STDERR_FILENO, F_DUPFD_CLOEXEC, 100);
+  if (kept >= 0) teller = kept;
+}
+
+void tell() { dprintf(teller, "stopped\n"); }
 
 bool below(const char* path) {
   const char* folder = getenv("OCHRON_STOP_IN");
@@ -47,12 +58,11 @@ bool stops(bool counts, bool takesSpace) {
   if (how && strcmp(how, "full") == 0) {
     if (!takesSpace) return false;
     static std::atomic<bool> told{false};
-    if (!told.exchange(true)) fprintf(stderr, "stopped\n");
+    if (!told.exchange(true)) tell();
     errno = ENOSPC;
     return true;
   }
-  fprintf(stderr, "stopped\n");
-  fflush(stderr);
+  tell();
   kill(getpid(), SIGKILL);
   for (;;) pause();
 }
