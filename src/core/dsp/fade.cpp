@@ -1,9 +1,11 @@
 #include "dsp/fade.h"
 
 #include <algorithm>
+#include <array>
 #include <cmath>
 #include <cstdlib>
 #include <numbers>
+#include <numeric>
 #include <vector>
 
 #include "terms/bend.h"
@@ -15,6 +17,29 @@ constexpr double kLowestCorrelation = -0.75;  // gains 1 / sqrt(2 (1 + r)) in th
 
 double laterShare(FadeShape shape, double bias, double x) {
   return shaped(shape, std::pow(x, std::exp2(std::clamp(bias, -1.0, 1.0))));
+}
+
+// Sums are kept side by side, so that they fill wide registers.
+constexpr std::size_t kLanes = 8;
+using Lanes = std::array<float, kLanes>;
+double total(const Lanes& lanes) { return std::accumulate(lanes.begin(), lanes.end(), 0.0); }
+
+struct ScaledPower {
+  double power = 0;  ///< sum p / (1 - u c)
+  double slope = 0;  ///< its derivative by c
+};
+/// Both of whole lanes.
+ScaledPower scaledPower(const std::vector<float>& p, const std::vector<float>& u, float c) {
+  Lanes power{};
+  Lanes slope{};
+  for (std::size_t i = 0; i < p.size(); i += kLanes)
+    for (std::size_t k = 0; k < kLanes; ++k) {
+      const float scale = 1 / (1 - u[i + k] * c);
+      const float scaled = p[i + k] * scale;
+      power[k] += scaled;
+      slope[k] += scaled * u[i + k] * scale;
+    }
+  return {total(power), total(slope)};
 }
 }  // namespace
 
@@ -62,29 +87,30 @@ GainPair crossfadeGains(CrossfadeLaw law, FadeShape shape, double bias, double r
 double crossfadeLikeness(std::span<const float> out, std::span<const float> in, FadeShape shape, double bias) {
   constexpr int kRounds = 6;
   constexpr double kCloseEnough = 2e-3;
-  struct Point {
-    float power = 0;  // of the straight sum
-    float u = 0;
+  // Silence behind the end, which adds nothing, fills the last lanes.
+  const auto n = (out.size() + kLanes - 1) / kLanes * kLanes;
+  struct Room {
+    std::vector<float> power;  // of the straight sum
+    std::vector<float> u;
+    std::vector<float> wanted;
   };
-  thread_local std::vector<Point> points;
-  points.resize(out.size());
+  thread_local Room room;
+  for (auto* v : {&room.power, &room.u, &room.wanted}) v->assign(n, 0.0F);
   const auto shares = laterShares(shape, bias, out.size());
-  double wanted = 0;
   for (std::size_t i = 0; i < out.size(); ++i) {
     const float y = shares[i];
     const float straight = (1 - y) * out[i] + y * in[i];
-    wanted += (1 - y) * out[i] * out[i] + y * in[i] * in[i];
-    points[i] = {straight * straight, 2 * y * (1 - y)};
+    room.wanted[i] = (1 - y) * out[i] * out[i] + y * in[i] * in[i];
+    room.power[i] = straight * straight;
+    room.u[i] = 2 * y * (1 - y);
   }
+  Lanes sum{};
+  for (std::size_t i = 0; i < n; i += kLanes)
+    for (std::size_t k = 0; k < kLanes; ++k) sum[k] += room.wanted[i + k];
+  const double wanted = total(sum);
   double c = 0;  // 1 - r
   for (int round = 0; round < kRounds; ++round) {
-    double got = 0;
-    double slope = 0;
-    for (const auto& p : points) {
-      const double scale = 1 / (1 - p.u * c);
-      got += p.power * scale;
-      slope += p.power * p.u * scale * scale;
-    }
+    const auto [got, slope] = scaledPower(room.power, room.u, static_cast<float>(c));
     if (slope <= 1e-20) return wanted > 1e-16 ? kLowestCorrelation : 1.0;
     const double next = std::clamp(c + (wanted - got) / slope, 0.0, 1 - kLowestCorrelation);
     const bool settled = std::abs(next - c) < kCloseEnough;

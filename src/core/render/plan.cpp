@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "base/all_cores.h"
 #include "render/segments.h"
 
 namespace ochron {
@@ -31,6 +32,47 @@ void mixInto(TrackPlan& t, const Song& song, const Track& track, bool anySolo) {
   t.panRight = side(false);
 }
 
+/// The track's channels as they were compiled before; null when something that goes into them has changed.
+const TrackPlan* unchanged(const TrackPlan& t, const RenderPlan* previous) {
+  // A bundle's fades hang on all its clips, on whatever track: such tracks are compiled anew.
+  if (!previous || !t.bundles.empty()) return nullptr;
+  for (const auto& o : previous->tracks)
+    if (o.track == t.track && o.bundles.empty() && o.clips.sameObject(t.clips) && o.media == t.media) return &o;
+  return nullptr;
+}
+
+TrackPlan compileTrack(const Song& song, const Track& track, const MicSet& set, const MediaPool& pool,
+                       const PlanParts& parts, const RenderPlan* previous) {
+  const bool anySolo = std::any_of(song.tracks.begin(), song.tracks.end(), [](auto& t) { return t.solo; });
+  TrackPlan t;
+  t.track = track.id;
+  mixInto(t, song, track, anySolo);
+  t.clips = set.clips;
+  const ClipSources sources(song, set, track.id, pool);
+  t.media = sources.all();
+  bool anyPan = false;
+  for (const auto& c : *set.clips) {
+    anyPan = anyPan || c.pan != 0;
+    if (const auto sound = parts.made.find(c.id); sound != parts.made.end())
+      for (const auto& part : sound->second.parts) t.media.push_back(part.sound);
+    if (c.bundle)
+      if (const auto* b = song.find(c.bundle); b && (t.bundles.empty() || t.bundles.back() != *b))
+        t.bundles.push_back(*b);
+  }
+  if (const auto* old = unchanged(t, previous)) {
+    t.channels = old->channels;
+    return t;
+  }
+  int channels = anyPan ? 2 : 1;
+  for (const auto& m : sources.all()) channels = std::max(channels, std::min(2, m->channels()));
+  for (int c = 0; c < channels; ++c)
+    t.channels.push_back(std::make_shared<const SegmentList>(compileChannel(song, *set.clips, sources, parts, c,
+                                                                            channels == 1 ? Side::both
+                                                                            : c == 0      ? Side::left
+                                                                                          : Side::right)));
+  return t;
+}
+
 }  // namespace
 
 RenderPlan compilePlan(const Song& song, const MediaPool& pool, const RenderPlan* previous, const MadeStore* store) {
@@ -42,41 +84,14 @@ RenderPlan compilePlan(const Song& song, const MediaPool& pool, const RenderPlan
   plan.gain = decibelCurve(*song.gainEnvelope);
   plan.speed = song.speedEnvelope;
   plan.manner = song.speedManner;
-  const bool anySolo = std::any_of(song.tracks.begin(), song.tracks.end(), [](auto& t) { return t.solo; });
-  for (const auto& track : song.tracks) {
-    const auto* set = song.setOf(track.id);
-    if (!set) continue;
-    TrackPlan t;
-    t.track = track.id;
-    mixInto(t, song, track, anySolo);
-    t.clips = set->clips;
-    const ClipSources sources(song, *set, track.id, pool);
-    t.media = sources.all();
-    bool anyPan = false;
-    for (const auto& c : *set->clips) {
-      anyPan = anyPan || c.pan != 0;
-      if (const auto sound = parts.made.find(c.id); sound != parts.made.end())
-        for (const auto& part : sound->second.parts) t.media.push_back(part.sound);
-      if (c.bundle)
-        if (const auto* b = song.find(c.bundle); b && (t.bundles.empty() || t.bundles.back() != *b))
-          t.bundles.push_back(*b);
-    }
-    int channels = anyPan ? 2 : 1;
-    for (const auto& m : sources.all()) channels = std::max(channels, std::min(2, m->channels()));
-    const TrackPlan* old = nullptr;
-    // A bundle's fades hang on all its clips, on whatever track: such tracks are compiled anew.
-    if (previous && t.bundles.empty())
-      for (const auto& o : previous->tracks)
-        if (o.track == track.id && o.bundles.empty() && o.clips.sameObject(t.clips) && o.media == t.media) old = &o;
-    for (int c = 0; c < channels; ++c)
-      t.channels.push_back(
-          old ? old->channels[static_cast<std::size_t>(c)]
-              : std::make_shared<const SegmentList>(compileChannel(song, *set->clips, sources, parts, c,
-                                                                   channels == 1 ? Side::both
-                                                                   : c == 0      ? Side::left
-                                                                                 : Side::right)));
-    plan.tracks.push_back(std::move(t));
-  }
+  std::vector<std::pair<const Track*, const MicSet*>> heard;
+  for (const auto& track : song.tracks)
+    if (const auto* set = song.setOf(track.id)) heard.emplace_back(&track, set);
+  plan.tracks.resize(heard.size());
+  Progress progress;
+  onAllCores(heard.size(), progress, [&](std::size_t i, Progress&) {
+    plan.tracks[i] = compileTrack(song, *heard[i].first, *heard[i].second, pool, parts, previous);
+  });
   return plan;
 }
 

@@ -4,6 +4,7 @@
 #include <gtest/gtest.h>
 
 #include <cmath>
+#include <random>
 
 #include "dsp/fade.h"
 #include "edits/clip_edits.h"
@@ -89,6 +90,53 @@ TEST(Crossfade, MatchedGainsKeepThePowerForAnyLikeness) {
       const auto g = crossfadeGains(CrossfadeLaw::matched, FadeShape::line, 0, r, x);
       EXPECT_NEAR(g.out * g.out + g.in * g.in + 2 * r * g.out * g.in, 1.0, 1e-5);
     }
+}
+
+TEST(Crossfade, TheMeasuredLikenessMakesAJointAsLoudAsWhatItJoinsAtAnyLength) {
+  std::mt19937 random(5);
+  std::normal_distribution<float> noise(0, 0.2F);
+  for (const std::size_t n : {1, 7, 8, 9, 63, 480, 4801})
+    for (const float alike : {-0.4F, 0.0F, 0.6F, 1.0F}) {
+      std::vector<float> a(n), b(n);
+      for (std::size_t i = 0; i < n; ++i) {
+        a[i] = noise(random);
+        b[i] = 0.7F * (alike * a[i] + std::sqrt(1 - alike * alike) * noise(random));
+      }
+      const double r = crossfadeLikeness(a, b, FadeShape::sCurve, 0.2);
+      const auto shares = laterShares(FadeShape::sCurve, 0.2, n);
+      double wanted = 0, got = 0;
+      for (std::size_t i = 0; i < n; ++i) {
+        const double y = shares[i];
+        wanted += (1 - y) * a[i] * a[i] + y * b[i] * b[i];
+        const auto g = gainsForShare(CrossfadeLaw::matched, r, y);
+        got += std::pow(g.out * a[i] + g.in * b[i], 2.0);
+      }
+      if (r > -0.74 && r < 0.999)
+        EXPECT_NEAR(10 * std::log10(got / wanted), 0, 0.05) << n << " frames, " << alike;
+      else  // as far as the gains go
+        EXPECT_GE(r >= 0.999 ? got : wanted, (r >= 0.999 ? wanted : got) * 0.99) << n << " frames, " << alike;
+    }
+  const std::vector<float> silent(100);
+  EXPECT_EQ(crossfadeLikeness(silent, silent, FadeShape::line, 0), 1);
+}
+
+TEST(Render, AnEditCompilesOnlyTheTracksThatItChanged) {
+  auto m = quantized();
+  const auto before = compilePlan(m.song, m.pool);
+  auto muted = m.song;
+  muted.tracks[0].muted = true;
+  const auto after = compilePlan(muted, m.pool, &before);
+  ASSERT_EQ(after.tracks.size(), before.tracks.size());
+  for (std::size_t i = 0; i < after.tracks.size(); ++i) {
+    EXPECT_EQ(after.tracks[i].track, muted.tracks[i].id) << "in the song's order";
+    EXPECT_EQ(after.tracks[i].channels, before.tracks[i].channels);
+  }
+  auto cut = m.song;
+  ClipList clips = *cut.sets[0].clips;
+  clips.pop_back();
+  cut.sets[0].clips = clips;
+  const auto anew = compilePlan(cut, m.pool, &before);
+  for (std::size_t i = 0; i < anew.tracks.size(); ++i) EXPECT_NE(anew.tracks[i].channels, before.tracks[i].channels);
 }
 
 TEST(Crossfade, LawsKeepWhatTheyPromise) {
