@@ -7,6 +7,7 @@
 #include <cmath>
 #include <random>
 
+#include "analysis/band_energy.h"
 #include "analysis/onsets.h"
 #include "base/all_cores.h"
 #include "edits/clip_edits.h"
@@ -106,6 +107,27 @@ void DetectOneGuide(benchmark::State& state) {
                          benchmark::Counter::kIsRate);
 }
 BENCHMARK(DetectOneGuide)->UseRealTime()->Unit(benchmark::kMillisecond);
+
+/// A gated mic rings out into digital silence: its bands must cost no more than those of noise.
+void BandsOfSilenceAgainstNoise(benchmark::State& state) {
+  std::mt19937 dice(1);
+  std::vector<float> noise(48'000 * 30);
+  for (auto& v : noise) v = static_cast<float>(dice()) / 4294967296.0F - 0.5F;
+  std::vector<float> silence(noise.size(), 0.0F);
+  std::copy_n(noise.begin(), 48'000, silence.begin());
+  double loud = 0;
+  double quiet = 0;
+  Progress progress;
+  for (auto _ : state) {
+    const auto a = secondsNow();
+    benchmark::DoNotOptimize(BandEnergy(noise, 48'000, progress, 0, 1).loud(3));
+    const auto b = secondsNow();
+    benchmark::DoNotOptimize(BandEnergy(silence, 48'000, progress, 0, 1).loud(3));
+    loud += b - a, quiet += secondsNow() - b;
+  }
+  state.counters["times noise"] = quiet / loud;
+}
+BENCHMARK(BandsOfSilenceAgainstNoise)->Unit(benchmark::kMillisecond)->Iterations(5);
 
 void PlanTimingOf2000Hits(benchmark::State& state) {
   const auto& m = bigSong();

@@ -11,7 +11,7 @@ namespace {
 struct HitsOptions {
   std::vector<std::string> inputs;
   std::vector<int> guides;
-  double sensitivity = kSensitivityRange.fallback;
+  HitSettings hits;
   bool json = false;
   bool acceptDamaged = false;
 };
@@ -25,7 +25,7 @@ Result<std::string> run(const HitsOptions& o) {
   if (!scratch) return tl::unexpected(scratch.error());
   auto files = loadTake(o.inputs, o.guides, o.acceptDamaged ? Damaged::accept : Damaged::refuse, scratch->path());
   if (!files) return tl::unexpected(files.error());
-  if (auto ok = findHits(*files, o.sensitivity); !ok) return tl::unexpected(ok.error());
+  if (auto ok = findHits(*files, o.hits); !ok) return tl::unexpected(ok.error());
   const auto& song = files->song;
   const auto hits = activeHits(*song.hitsOf(files->take, files->set), song.find(files->set)->hits, song.rate);
   nlohmann::ordered_json j{{"rate", song.rate}, {"hits", nlohmann::ordered_json::array()}};
@@ -68,7 +68,7 @@ void addHits(CLI::App& app, Command& chosen) {
   auto* c = app.add_subcommand("hits", "Find the hits of a take; the inputs are its mics");
   c->add_option("INPUT", o->inputs, "audio files recorded together")->required();
   c->add_option("--guides", o->guides, "inputs to listen to, from 0 (default: all)")->delimiter(',');
-  addNumber(*c, "--sensitivity", o->sensitivity, kSensitivityRange, "how much counts as a hit, 0 to 100");
+  addNumbers(*c, o->hits, kHitNumbers);
   c->add_flag("--accept-damaged", o->acceptDamaged, "use what can be read of damaged files");
   c->add_flag("--json", o->json, "print one JSON document");
   c->callback([o, &chosen] { chosen = [o] { return run(*o); }; });

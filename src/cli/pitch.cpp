@@ -49,8 +49,7 @@ Result<std::string> run(const PitchOptions& o) {
   if (!scratch) return tl::unexpected(scratch.error());
   auto files = loadTake({o.input}, {}, o.acceptDamaged ? Damaged::accept : Damaged::refuse, scratch->path());
   if (!files) return tl::unexpected(files.error());
-  if (auto found = findHits(*files, files->song.find(files->set)->hits.sensitivity); !found)
-    return tl::unexpected(found.error());
+  if (auto found = findHits(*files, files->song.find(files->set)->hits); !found) return tl::unexpected(found.error());
   Progress progress;
   Result<SungLine> heard = cancelledError();
   withProgress("listening", progress, [&] {

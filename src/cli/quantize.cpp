@@ -32,10 +32,10 @@ struct QuantizeOptions {
   std::vector<int> guides;
   std::string tempo;
   std::string tempoMap;
-  std::string meter = "4/4";
+  std::string meter;  // empty: as heard, else 4/4
   std::string grid = "1/16";
   double start = 0;
-  double sensitivity = kSensitivityRange.fallback;
+  HitSettings hits;
   TimingSettings timing;
   std::string method = "slice";
   std::string groove;
@@ -73,7 +73,7 @@ Result<GridRule> parseClassGrid(const std::string& text) {
 constexpr const char* kHeard = "auto";
 
 /// That of a MIDI file, the tempo that was typed, or with "auto" the one that is heard in the take.
-Result<TempoMap> mapFor(const QuantizeOptions& o, const TakeFiles& files, Meter meter) {
+Result<TempoMap> mapFor(const QuantizeOptions& o, const TakeFiles& files, std::optional<Meter> meter) {
   const auto rate = files.song.rate;
   if (!o.tempoMap.empty()) {
     auto read = readMapMidi(o.tempoMap, rate, Frames{std::llround(o.start * rate)});
@@ -82,7 +82,7 @@ Result<TempoMap> mapFor(const QuantizeOptions& o, const TakeFiles& files, Meter 
   }
   if (o.tempo != kHeard) {
     const double bpm = parseNumber(o.tempo).value();  // its option's check let it pass
-    return TempoMap::steady(rate, bpm, meter, Frames{std::llround(o.start * rate)});
+    return TempoMap::steady(rate, bpm, meter.value_or(Meter{}), Frames{std::llround(o.start * rate)});
   }
   Progress progress;
   Result<HeardTempo> heard = cancelledError();
@@ -94,11 +94,15 @@ Result<TempoMap> mapFor(const QuantizeOptions& o, const TakeFiles& files, Meter 
 }
 
 Result<void> plan(const QuantizeOptions& o, TakeFiles& files) {
-  auto meter = parseMeter(o.meter);
-  if (!meter) return tl::unexpected(meter.error());
+  std::optional<Meter> meter;
+  if (!o.meter.empty()) {
+    const auto typed = parseMeter(o.meter);
+    if (!typed) return tl::unexpected(typed.error());
+    meter = *typed;
+  }
   auto grid = parseGrid(o.grid);
   if (!grid) return tl::unexpected(grid.error());
-  auto map = mapFor(o, files, *meter);
+  auto map = mapFor(o, files, meter);
   if (!map) return tl::unexpected(map.error());
   TimingPlan timing;
   timing.settings = o.timing;
@@ -245,7 +249,7 @@ Result<std::string> run(QuantizeOptions o) {
   if (!files) return tl::unexpected(files.error());
   if (auto ok = checkInputs(o, *files); !ok) return tl::unexpected(ok.error());
   if (auto ok = plan(o, *files); !ok) return tl::unexpected(ok.error());
-  if (auto ok = findHits(*files, o.sensitivity); !ok) return tl::unexpected(ok.error());
+  if (auto ok = findHits(*files, o.hits); !ok) return tl::unexpected(ok.error());
   const auto timing = planTiming(files->song, files->set);
   std::optional<Groove> taken;
   if (!o.takeGroove.empty()) {
@@ -281,14 +285,14 @@ void addQuantize(CLI::App& app, Command& chosen) {
                    "quarter notes a minute, or auto: as it is heard, with bar 1 and where it wanders bar by bar")
       ->check(inRange(kBpmRange) | CLI::IsMember({kHeard}));
   tempo->add_option("--tempo-map", o->tempoMap, "tempos and meters of this MIDI file, which begins at --start");
-  c->add_option("--meter", o->meter, "for example 4/4 or 7/8; a tempo map has its own")->capture_default_str();
+  c->add_option("--meter", o->meter, "for example 4/4 or 7/8; else as heard, or 4/4; a tempo map has its own");
   c->add_option("--grid", o->grid, "1/1 to 1/64; t: triplets, d: dotted")->required();
   auto& t = o->timing;
   addNumbers(*c, t, kTimingNumbers);
   addNumber(*c, "--swing", t.grid.swing, kSwingRange, "second line of each pair at this percent of the pair");
   addNumber(*c, "--start", o->start, kStartRange, "where bar 1 begins in the file, seconds");
   c->add_option("--guides", o->guides, "inputs to listen to, from 0 (default: all)")->delimiter(',');
-  addNumber(*c, "--sensitivity", o->sensitivity, kSensitivityRange, "how much counts as a hit, 0 to 100");
+  addNumbers(*c, o->hits, kHitNumbers);
   c->add_option("--classes", o->classes, "only hits of these classes are moved (kick,snare,...; default: all)")
       ->delimiter(',')
       ->check(CLI::IsMember(std::vector<std::string>(kDrumClassNames.begin(), kDrumClassNames.end())));

@@ -79,14 +79,19 @@ Sounds throughEngine(const TakeFiles& files, std::size_t frames, const StretchOp
   return out;
 }
 
-/// A single line at another pitch and the same length, period by period: formants stay or go along, what has no pitch
-/// is the recording.
-Result<Sounds> asLine(const TakeFiles& files, const StretchOptions& o) {
-  const auto& set = *files.song.find(files.set);
+/// What the recordings sing or play, when it is a single line.
+Result<SungLine> lineOf(const TakeFiles& files) {
   Progress progress;
   Result<SungLine> line = cancelledError();
-  withProgress("listening", progress, [&] { line = hearLine(files.song, set, files.take, files.pool, {}, progress); });
-  if (!line) return tl::unexpected(line.error());
+  withProgress("listening", progress,
+               [&] { line = hearLine(files.song, *files.song.find(files.set), files.take, files.pool, {}, progress); });
+  return line;
+}
+
+/// A single line at another pitch and the same length, period by period: formants stay or go along, what has no pitch
+/// is the recording.
+Sounds asLine(const TakeFiles& files, const SungLine& line, const StretchOptions& o) {
+  const auto& set = *files.song.find(files.set);
   const auto mono = mixOf(files.song, set, files.take, files.pool);
   Sounds out;
   for (const auto& mic : files.song.takes.front().mics) {
@@ -98,8 +103,8 @@ Result<Sounds> asLine(const TakeFiles& files, const StretchOptions& o) {
   const auto recorded = out;
   std::vector<std::span<const float>> channels;
   for (const auto& file : recorded) channels.insert(channels.end(), file.begin(), file.end());
-  for (const auto& s : transposed(line->track, o.cents, o.formants == "keep" ? 0 : o.cents)) {
-    const auto made = tunedSound(channels, mono, files.song.rate, {}, line->track, s);
+  for (const auto& s : transposed(line.track, o.cents, o.formants == "keep" ? 0 : o.cents)) {
+    const auto made = tunedSound(channels, mono, files.song.rate, {}, line.track, s);
     std::size_t k = 0;
     for (auto& file : out)
       for (auto& channel : file) {
@@ -260,9 +265,15 @@ Result<std::string> run(const StretchOptions& o) {
   if (o.cents != 0 && (method == "tape" || method == "drums" || method == "slices"))
     return fail(ErrorKind::badInput, "--cents goes with the methods single and chords.");
   if (!pins.empty()) method = "drums";
-  if (method.empty() && o.cents != 0) method = "chords";
+  Result<SungLine> line = cancelledError();
+  if (o.cents != 0 && ratio == 1 && (method.empty() || method == "single")) {
+    line = lineOf(*files);
+    const bool refused = !line && (method == "single" || line.error().kind == ErrorKind::cancelled);
+    if (refused) return tl::unexpected(line.error());
+  }
+  if (method.empty() && o.cents != 0) method = line ? "single" : "chords";
   if (pins.empty() && (method.empty() || method == "drums" || method == "slices")) {
-    if (auto ok = findHits(*files, kSensitivityRange.fallback); !ok) return tl::unexpected(ok.error());
+    if (auto ok = findHits(*files, {}); !ok) return tl::unexpected(ok.error());
     if (method.empty()) {
       const auto& set = *files->song.find(files->set);
       method = kStretchMethodNames[static_cast<std::size_t>(files->song.materialOf(set, files->take))];
@@ -277,7 +288,7 @@ Result<std::string> run(const StretchOptions& o) {
     sounds =
         rendered(*files, inSlices(*files, ratio, Frames{static_cast<std::int64_t>(frames)}), frames, scratch->path());
   else if (method == "single" && ratio == 1 && o.cents != 0)
-    sounds = asLine(*files, o);
+    sounds = asLine(*files, *line, o);
   else
     sounds = method == "tape" ? asTape(*files, frames, ratio) : throughEngine(*files, frames, o);
   if (!sounds) return tl::unexpected(sounds.error());

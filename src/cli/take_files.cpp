@@ -127,7 +127,7 @@ Result<TakeFiles> loadTake(const std::vector<std::string>& files, const std::vec
   return t;
 }
 
-Result<void> findHits(TakeFiles& files, double sensitivity) {
+Result<void> findHits(TakeFiles& files, const HitSettings& settings) {
   Progress progress;
   Result<HitList> hits = cancelledError();
   withProgress("finding hits", progress,
@@ -135,7 +135,7 @@ Result<void> findHits(TakeFiles& files, double sensitivity) {
   if (!hits) return tl::unexpected(hits.error());
   auto song = setDetectedHits(files.song, files.take, files.set, *hits,
                               struckShare(files.song, files.set, files.take, *hits, files.pool));
-  if (song) song = setHitSettings(*song, files.set, {sensitivity, kMinSpacingRange.fallback});
+  if (song) song = setHitSettings(*song, files.set, settings);
   if (!song) return tl::unexpected(song.error());
   files.song = *song;
   return {};

@@ -29,7 +29,7 @@ struct TakeFiles {
 Result<TakeFiles> loadTake(const std::vector<std::string>& files, const std::vector<int>& guides, Damaged damaged,
                            const std::filesystem::path& scratch);
 /// Finds hits on the guides and stores them with the take.
-Result<void> findHits(TakeFiles& files, double sensitivity);
+Result<void> findHits(TakeFiles& files, const HitSettings& settings);
 
 /// Every input's sound, a list of channels each, all of one length.
 using Sounds = std::vector<std::vector<std::vector<float>>>;

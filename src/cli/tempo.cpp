@@ -5,6 +5,8 @@
 #include "commands.h"
 #include "number_option.h"
 #include "take_files.h"
+#include "takes/hear_tempo.h"
+#include "time/grid.h"
 
 namespace ochron::cli {
 namespace {
@@ -22,17 +24,12 @@ Result<std::string> run(const TempoOptions& o) {
   if (!scratch) return tl::unexpected(scratch.error());
   auto files = loadTake({o.input}, {}, o.acceptDamaged ? Damaged::accept : Damaged::refuse, scratch->path());
   if (!files) return tl::unexpected(files.error());
-  const auto& media = *files->pool.begin()->second;
-  std::vector<float> mono(static_cast<std::size_t>(media.length().value), 0.0F);
-  for (int c = 0; c < media.channels(); ++c) {
-    const auto channel = media.channel(c);
-    for (std::size_t i = 0; i < mono.size(); ++i) mono[i] += channel[i] / static_cast<float>(media.channels());
-  }
+  const auto mono = mixOf(files->song, *files->song.find(files->set), files->take, files->pool);
   auto search = o.search;
   if (o.beats > 0) search.beats = o.beats;
   Progress progress;
   Result<HeardTempo> heard = cancelledError();
-  withProgress("listening", progress, [&] { heard = hearTempo(mono, media.rate(), search, progress); });
+  withProgress("listening", progress, [&] { heard = hearTempo(mono, files->song.rate, search, progress); });
   if (!heard) {
     auto e = heard.error();
     e.message = o.input + ": " + e.message;
@@ -40,12 +37,15 @@ Result<std::string> run(const TempoOptions& o) {
   }
   if (!o.json)
     return fixed(heard->bpm, 3) + " BPM, " + fixed(100 * heard->confidence, 0) + " % sure, " +
-           std::to_string(heard->beats.size()) + " beats, " + std::to_string(heard->beatsPerBar) + " to the bar\n";
+           std::to_string(heard->beats.size()) + " beats, " + std::to_string(heard->downbeats.size()) + " bars of " +
+           metersText(*heard) + " (" + fixed(100 * heard->barConfidence, 0) + " % sure)\n";
   nlohmann::ordered_json j{{"bpm", heard->bpm},
                            {"confidence", heard->confidence},
                            {"beats", heard->beats},
                            {"downbeats", heard->downbeats},
+                           {"meters", nlohmann::ordered_json::array()},
                            {"candidates", nlohmann::ordered_json::array()}};
+  for (const auto& m : heard->meters()) j["meters"].push_back({{"bar", m.bar + 1}, {"meter", toText(m.meter)}});
   for (const auto& c : heard->candidates) j["candidates"].push_back({{"bpm", c.bpm}, {"score", c.score}});
   return j.dump() + "\n";
 }

@@ -52,8 +52,7 @@ Result<std::string> run(TuneOptions o) {
   auto files = loadTake({o.input}, {}, o.acceptDamaged ? Damaged::accept : Damaged::refuse, scratch->path());
   if (!files) return tl::unexpected(files.error());
   if (auto ok = atMostStereo({o.input}, *files); !ok) return tl::unexpected(ok.error());
-  if (auto found = findHits(*files, files->song.find(files->set)->hits.sensitivity); !found)
-    return tl::unexpected(found.error());
+  if (auto found = findHits(*files, files->song.find(files->set)->hits); !found) return tl::unexpected(found.error());
   const auto& set = *files->song.find(files->set);
   Progress progress;
   Result<SungLine> heard = cancelledError();

@@ -10,6 +10,8 @@
 #include <cmath>
 
 #include "app/window_fixture.h"
+#include "checks/fix.h"
+#include "document/attention.h"
 #include "document/print_desk.h"
 #include "document/selection.h"
 #include "document/song_files.h"
@@ -244,6 +246,37 @@ TEST_F(TempoSteps, AFitBySlicesOrAsATapeIsChosenBesideTheButton) {
   EXPECT_EQ(song().sets, before.sets);
 }
 
+TEST_F(TempoSteps, ATempoTakenOverInDoubtIsListedAndItsOtherReadingIsOnePress) {
+  // Even strokes: nothing tells where a bar begins.
+  std::vector<float> clicks(48'000 * 24, 0.0F);
+  for (std::size_t b = 0; b < 44; ++b)
+    for (std::size_t i = 0; i < 2'000; ++i)
+      clicks[33'600 + b * 24'000 + i] = (i % 7 < 3 ? 0.5F : -0.5F) * std::exp(-static_cast<float>(i) / 300);
+  const auto file = scratch / "clicks.wav";
+  test::writeWav(file, clicks);
+  doc().files().newSong();
+  window->takeIn(QStringList{QString::fromStdString(file.string())}, false);
+  doc().jobs().finishAll();
+  ASSERT_TRUE(run("take.usetempo"));
+  const auto listed = [&] {
+    std::vector<Check> out;
+    for (const auto& c : doc().attention().checks())
+      if (groupOf(c.kind) == CheckGroup::tempo) out.push_back(c);
+    return out;
+  };
+  const auto found = listed();
+  const auto bars = std::find_if(found.begin(), found.end(), [](auto& c) { return c.kind == CheckKind::unsureBars; });
+  ASSERT_NE(bars, found.end());
+  const auto was = song().tempo.origin();
+  ASSERT_TRUE(doc().edit("other", fixCheck(song(), bars->set, *bars, doc().pool())));
+  EXPECT_NE(song().tempo.origin(), was);
+  EXPECT_TRUE(listed().empty());
+  run("edit.undo");
+  for (auto left = found.size(); left > 0; --left) doc().attention().accept(listed().at(0));
+  EXPECT_TRUE(listed().empty());
+  EXPECT_EQ(song().tempo.origin(), was);
+}
+
 // The free performance of the demo folder
 // ------------------------------------------------------------------------------
 
@@ -254,7 +287,8 @@ TEST_F(TempoSteps, APieceWithoutAClickGetsItsBarsInThreeActions) {
   doc().jobs().finishAll();
   ASSERT_TRUE(desk().heard());
   EXPECT_FALSE(desk().heard()->tempo.steady);
-  EXPECT_EQ(desk().heard()->tempo.beatsPerBar, 3);
+  EXPECT_EQ(desk().heard()->tempo.meter, (Meter{3, 4}));
+  EXPECT_TRUE(find<QLabel>("bars heard")->text().startsWith("Bars of 3/4,"));
   ASSERT_TRUE(run("take.usetempo"));
   press("anchor downbeats");
   EXPECT_GE(song().anchors->size(), 24U);

@@ -4,10 +4,12 @@
 #include <filesystem>
 #include <fstream>
 #include <nlohmann/json.hpp>
+#include <tuple>
 
 #include "media/audio_file.h"
 #include "store/project.h"
 #include "support/cli.h"
+#include "support/drum_pattern.h"
 #include "support/performance.h"
 #include "support/scratch.h"
 
@@ -198,7 +200,7 @@ TEST_F(Kit, OddTakesGetASensibleResult) {
   const std::vector<float> silence(48'000 * 3, 0.0F);
   std::vector<float> one = silence;
   for (int i = 0; i < 4000; ++i)
-    one[static_cast<std::size_t>(50'000 + i)] =
+    one[50'000 + static_cast<std::size_t>(i)] =
         0.7F * std::exp(-static_cast<float>(i) / 700) * static_cast<float>(i % 2 ? 1 : -1);
   writeWav(scratch / "silence.wav", silence);
   writeWav(scratch / "one.wav", one);
@@ -344,6 +346,26 @@ TEST_F(Kit, SilenceHasNoTempoAndThatIsSaid) {
   EXPECT_EQ(r.status, 2);
   EXPECT_TRUE(r.out.empty());
   EXPECT_NE(r.err.find("no tempo can be heard"), std::string::npos) << r.err;
+}
+
+TEST_F(Kit, ATakeInSixEightOrSevenEightIsHeardMappedAndLockedInItsMeter) {
+  const auto in = (scratch / "bars.wav").string();
+  const auto report = (scratch / "report.json").string();
+  for (const auto& [bar, step, meter, bars] : std::vector<std::tuple<std::string, double, std::string, int>>{
+           {"KhhShh", 0.2, "6/8", 14}, {"KhShKSh", 0.21, "7/8", 12}}) {
+    test::writeWav(in, test::pattern(bar, bars, step, 0.9), test::kPatternRate);
+    const auto map = cli({"map", in, "--out", (scratch / "map.mid").string()});
+    ASSERT_EQ(map.status, 0) << map.err;
+    EXPECT_EQ(map.out, "1 tempo, " + std::to_string(bars) + " bars of " + meter + "\n");
+    const auto r = cli(
+        {"quantize", in, "--tempo", "auto", "--grid", "1/8", "--out", (scratch / "out").string(), "--report", report});
+    ASSERT_EQ(r.status, 0) << r.err;
+    // An eighth in the song is an eighth as played: nothing has to move.
+    std::ifstream file(report);
+    const auto j = Json::parse(file);
+    EXPECT_LT(std::abs(j["feel"]["mean_before_ms"].get<double>()), 3) << meter;
+    EXPECT_LT(j["feel"]["spread_before_ms"].get<double>(), 3) << meter;
+  }
 }
 
 TEST_F(Kit, QuantizeByTheTempoThatIsHeardLocksTheTake) {

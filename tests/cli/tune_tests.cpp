@@ -111,6 +111,20 @@ TEST_F(Voice, ALineIsTransposedWithItsFormantsHeldAndItsLengthKept) {
   }
 }
 
+TEST_F(Voice, WithoutAMethodItIsTransposedAsTheLineThatItIs) {
+  const auto named = (scratch / "named.wav").string();
+  const std::vector<std::string> how{"stretch", in, "--ratio", "1", "--cents", "300", "--formants", "keep"};
+  auto guess = how;
+  guess.insert(guess.end(), {"--out", out});
+  const auto r = cli(guess);
+  ASSERT_EQ(r.status, 0) << r.err;
+  EXPECT_EQ(r.out.substr(0, 7), "single,") << r.out;
+  auto told = how;
+  told.insert(told.end(), {"--method", "single", "--out", named});
+  ASSERT_EQ(cli(told).status, 0);
+  EXPECT_EQ(test::readAll(out), test::readAll(named));
+}
+
 TEST_F(Voice, WrongUseIsSaidAndNothingIsWritten) {
   const auto chords = (scratch / "chord.wav").string();
   std::vector<float> x(96'000);
@@ -132,6 +146,8 @@ TEST_F(Voice, WrongUseIsSaidAndNothingIsWritten) {
     EXPECT_FALSE(std::filesystem::exists(out));
   }
   EXPECT_NE(cli({"tune", chords, "--out", out}).err.find("\"chord\""), std::string::npos);
+  const auto engine = cli({"stretch", chords, "--ratio", "1", "--cents", "100", "--out", out});
+  EXPECT_EQ(engine.out.substr(0, 7), "chords,") << engine.err;
   EXPECT_EQ(cli({"tune", in, "--strength", "nan", "--out", out}).status, 1);
   EXPECT_EQ(cli({"tune", in, "--keep-wander", "400", "--out", out}).status, 1);
 }

@@ -8,14 +8,13 @@ namespace {
 /// Runs `io(key, value)` on every value, so that reading and writing name them once.
 template <class S, class Numbers, class Flags>
 void each(S& s, Numbers&& number, Flags&& flag) {
-  number("cut fade ms", s.cutFadeMs, kCutFadeRange);
-  number("nudge ms", s.nudgeMs, kNudgeMsRange);
-  number("nudge samples", s.nudgeSamples, kNudgeSamplesRange);
-  number("song fade s", s.songFadeSeconds, kSongFadeRange);
-  number("snap reach px", s.snap.reachPixels, kSnapReachRange);
-  number("silent below db", s.silence.levelDb, kSilenceLevelRange);
-  number("silent for ms", s.silence.lengthMs, kSilenceLengthRange);
-  number("silence pad ms", s.silence.padMs, kSilencePadRange);
+  const auto numbers = [&](auto& of, const auto& all) {
+    for (const auto& n : all)
+      number(QString::fromUtf8(n.key.data(), static_cast<qsizetype>(n.key.size())), of.*n.field, n.range);
+  };
+  numbers(s, kHandNumbers);
+  numbers(s.snap, kSnapNumbers);
+  numbers(s.silence, kSilenceNumbers);
   flag("close gaps", s.closeGaps);
   flag("snap", s.snap.on);
   flag("snap to grid", s.snap.grid);
@@ -33,7 +32,8 @@ HandSettings readHandSettings() {
   kept.beginGroup("hands");
   HandSettings s;
   each(
-      s, [&](const char* key, double& v, const SettingRange& range) { v = range.clamp(kept.value(key, v).toDouble()); },
+      s,
+      [&](const QString& key, double& v, const SettingRange& range) { v = range.clamp(kept.value(key, v).toDouble()); },
       [&](const char* key, bool& v) { v = kept.value(key, v).toBool(); });
   s.overlap = kept.value("overlaps crossfade", true).toBool() ? Overlap::crossfade : Overlap::cover;
   return s;
@@ -43,7 +43,7 @@ void keepHandSettings(const HandSettings& s) {
   QSettings kept;
   kept.beginGroup("hands");
   each(
-      s, [&](const char* key, double v, const SettingRange&) { kept.setValue(key, v); },
+      s, [&](const QString& key, double v, const SettingRange&) { kept.setValue(key, v); },
       [&](const char* key, bool v) { kept.setValue(key, v); });
   kept.setValue("overlaps crossfade", s.overlap == Overlap::crossfade);
 }

@@ -38,6 +38,19 @@ struct HandSettings {
   bool operator==(const HandSettings&) const = default;
 };
 
+inline constexpr std::array kHandNumbers{
+    Setting<HandSettings>{&HandSettings::cutFadeMs, kCutFadeRange, "cut fade ms", "fades where a clip is cut", {}},
+    Setting<HandSettings>{&HandSettings::nudgeMs, kNudgeMsRange, "nudge ms", "how far a nudge in ms moves", {}},
+    Setting<HandSettings>{
+        &HandSettings::nudgeSamples, kNudgeSamplesRange, "nudge samples", "how far a nudge in samples moves", {}},
+    Setting<HandSettings>{
+        &HandSettings::songFadeSeconds, kSongFadeRange, "song fade s", "a fade of the whole song", {}},
+};
+inline constexpr std::array kSnapNumbers{
+    Setting<SnapSettings>{
+        &SnapSettings::reachPixels, kSnapReachRange, "snap reach px", "from how far a drag is drawn to something", {}},
+};
+
 HandSettings readHandSettings();
 void keepHandSettings(const HandSettings& settings);
 

@@ -89,15 +89,18 @@ void TempoDesk::offer(const Heard& heard) {
   const auto& found = heard.tempo;
   QString others;
   for (std::size_t i = 1; i < std::min<std::size_t>(3, found.candidates.size()); ++i)
-    others += (others.isEmpty() ? tr(" Or ") : tr(", ")) + QString::number(found.candidates[i].bpm, 'f', 1);
+    others += (others.isEmpty() ? tr(", or ") : tr(" or ")) + QString::number(found.candidates[i].bpm, 'f', 1);
   const double first = found.downbeats.empty() ? 0 : found.downbeats.front();
   const auto at = heard.shift + Frames{std::llround(first * doc_.song().rate)};
-  doc_.offer(tr("Heard %1 BPM%2, %3 % sure; bar 1 at %4 s.%5")
+  const auto bars = found.barConfidence < kTempoSure
+                        ? tr("bar 1 perhaps at")
+                        : tr("%1, bar 1 at").arg(QString::fromStdString(metersText(found)));
+  doc_.offer(tr("Heard %1 BPM%2, %3 % sure%5; %6 %4 s.")
                  .arg(found.bpm, 0, 'f', 2)
                  .arg(found.steady ? QString() : tr(", wandering"))
                  .arg(100 * found.confidence, 0, 'f', 0)
                  .arg(static_cast<double>(at.value) / doc_.song().rate, 0, 'f', 3)
-                 .arg(others.isEmpty() ? QString() : others + "."),
+                 .arg(others, bars),
              tr("Use it for the song"), "take.usetempo");
 }
 
@@ -109,7 +112,17 @@ void TempoDesk::use() {
   if (!heard()) return doc_.tell(tr("No tempo was heard yet: press \"Listen\" in the Tempo step."));
   auto map = tempoMapOf(heard()->tempo, doc_.song().rate);
   if (map) map = TempoMap::make(map->rate(), map->origin() + heard()->shift, map->tempos(), map->meters());
-  setMap(tr("Use the tempo heard"), map);
+  auto song = map ? carryToTempo(doc_.song(), *map, doc_.pool()) : tl::unexpected(map.error());
+  if (song) song = withTempoDoubt(*song, doubt());
+  edit(tr("Use the tempo heard"), song);
+}
+
+TempoDoubt TempoDesk::doubt() const {
+  const auto& found = heard()->tempo;
+  TempoDoubt out{found.confidence, found.barConfidence, 0, {}};
+  if (found.candidates.size() > 1) out.otherBpm = found.candidates[1].bpm * found.quartersABeat();
+  if (found.otherBar) out.otherBar = heardFrame(*found.otherBar);
+  return out;
 }
 
 void TempoDesk::useOne(double bpm) {
@@ -125,11 +138,11 @@ void TempoDesk::useOne(double bpm) {
 void TempoDesk::anchorDownbeats() {
   if (!heard() || heard()->tempo.downbeats.size() < 2)
     return doc_.tell(tr("No downbeats were heard yet: press \"Listen\" first."));
-  const Meter meter{heard()->tempo.beatsPerBar, 4};
-  // The bars of the song are those that were heard: its meter first, then a bar for each downbeat.
+  const auto& found = heard()->tempo;
+  // The bars of the song are those that were heard: its meters first, then a bar for each downbeat.
   const auto& now = doc_.song().tempo;
   auto map = TempoMap::make(now.rate(), heardFrame(heard()->tempo.downbeats.front()),
-                            {{Ticks{}, heard()->tempo.bpm, false}}, {{0, meter}});
+                            {{Ticks{}, found.bpm * found.quartersABeat(), false}}, found.meters());
   Result<Song> song = map ? setTempoMap(doc_.song(), *map) : tl::unexpected(map.error());
   if (song) {
     TempoAnchors anchors;
@@ -248,7 +261,7 @@ std::optional<SourceTempo> TempoDesk::sourceOf(SetId id) const {
   const auto* heard = heardIn(id);
   if (!heard || !heard->tempo.steady) return {};
   const double first = heard->tempo.downbeats.empty() ? 0 : heard->tempo.downbeats.front();
-  return SourceTempo{heard->tempo.bpm, Frames{std::llround(first * doc_.song().rate)}};
+  return SourceTempo{heard->tempo.bpm * heard->tempo.quartersABeat(), Frames{std::llround(first * doc_.song().rate)}};
 }
 
 void TempoDesk::setSource(SetId id, const SourceTempo& source) {
@@ -258,12 +271,11 @@ void TempoDesk::setSource(SetId id, const SourceTempo& source) {
 }
 
 bool TempoDesk::isSure(SetId id) const {
-  constexpr double kSure = 0.75;
   const auto* set = doc_.song().find(id);
   if (!set || set->clips->empty()) return false;
   const auto* heard = heardIn(id);
   return doc_.song().find(set->clips->front().take)->tempo ||
-         (heard && heard->tempo.steady && heard->tempo.confidence >= kSure);
+         (heard && heard->tempo.steady && heard->tempo.confidence >= kTempoSure);
 }
 
 void TempoDesk::fitAll() {

@@ -100,6 +100,8 @@ class TempoDesk : public QObject {
   /// Begins to listen; `offered`: what was heard is offered for the song.
   void listen(SetId set, bool offered);
   void offer(const Heard& heard);
+  /// Of what was heard.
+  TempoDoubt doubt() const;
 
   Document& doc_;
   std::map<SetId, std::optional<Heard>> heardIn_;

@@ -14,7 +14,7 @@
 namespace ochron {
 
 VersionSwitch::VersionSwitch(Document& document, QWidget* parent) : QWidget(parent), doc_(document) {
-  setFixedSize(sizeHint());
+  setFixedSize(VersionSwitch::sizeHint());
   setFocusPolicy(Qt::TabFocus);
   setCursor(Qt::PointingHandCursor);
   setObjectName("version");
@@ -173,7 +173,7 @@ void HeadLine::paintEvent(QPaintEvent*) {
   small(280, 19, tr("tempo"), sheet.note, 400, 10.5);
   small(280, 36, QString::number(map.bpmAt(ticks), 'f', 2), sheet.ink, 600, 13.5);
   small(340, 19, tr("meter"), sheet.note, 400, 10.5);
-  small(340, 36, QStringLiteral("%1/%2").arg(meter.beats).arg(meter.unit), sheet.ink, 600, 13.5);
+  small(340, 36, QString::fromStdString(toText(meter)), sheet.ink, 600, 13.5);
   const double x0 = width() - 186;
   const double wide = 166;
   const auto at = [&](double v) { return std::clamp((20 * std::log10(std::max(v, 1e-6)) + 54) / 60, 0.0, 1.0) * wide; };

@@ -4,6 +4,8 @@
 #include <cmath>
 #include <numbers>
 
+#include "base/denormals.h"
+
 namespace ochron {
 namespace {
 
@@ -26,7 +28,7 @@ struct Sections {
     a1[lane] = -2 * c / a0;
     a2[lane] = (1 - alpha) / a0;
   }
-  void run(Lanes& x) {
+  [[gnu::always_inline]] void run(Lanes& x) {
     for (std::size_t i = 0; i < kLanes; ++i) {
       const double y = b0[i] * x[i] + s1[i];
       s1[i] = b1[i] * x[i] - a1[i] * y + s2[i];
@@ -36,56 +38,77 @@ struct Sections {
   }
 };
 
+/// The power of each band in a run of samples, added to `power`.
+struct BandFilters {
+  Sections high;
+  Sections low;
+
+  [[gnu::always_inline]] void filter(std::span<const float> samples, Lanes& power) {
+    Lanes sum = power;
+    for (const float s : samples) {
+      Lanes x;
+      x.fill(static_cast<double>(s));
+      high.run(x);
+      low.run(x);
+      for (std::size_t b = 0; b < kLanes; ++b) sum[b] += x[b] * x[b];
+    }
+    power = sum;
+  }
+};
+
+using FilterRun = void (*)(BandFilters&, std::span<const float>, Lanes&);
+
+void filterRun(BandFilters& filters, std::span<const float> samples, Lanes& power) { filters.filter(samples, power); }
+
+#if defined(__x86_64__)
+/// The same to the bit in registers twice as wide, of processors that have them.
+[[gnu::target("avx2")]] void filterRunWide(BandFilters& filters, std::span<const float> samples, Lanes& power) {
+  filters.filter(samples, power);
+}
+FilterRun chosenRun() { return __builtin_cpu_supports("avx2") ? filterRunWide : filterRun; }
+#else
+FilterRun chosenRun() { return filterRun; }
+#endif
+
 constexpr double kHighestOfRate = 0.45;
 constexpr std::int64_t kLoudSteps = 40;  // 10 ms
 constexpr double kLoudShare = 0.99;
-constexpr std::int64_t kReportEvery = 1 << 16;
+constexpr std::int64_t kReportEvery = 1 << 12;  // steps
 
 }  // namespace
 
 BandEnergy::BandEnergy(std::span<const float> samples, int rate, Progress& progress, double from, double to)
     : rate_(rate) {
-  Sections high;
-  Sections low;
+  BandFilters filters;
   std::size_t bands = 0;
   for (std::size_t b = 0; b < kBands; ++b) {
     const double top = std::min(kEdgesHz[b + 1], kHighestOfRate * rate);
     if (kEdgesHz[b] >= top) break;
-    high.set(b, kEdgesHz[b], rate, true);
-    low.set(b, top, rate, false);
+    filters.high.set(b, kEdgesHz[b], rate, true);
+    filters.low.set(b, top, rate, false);
     ++bands;
   }
   const auto length = std::ssize(samples);
   const double perStep = rate / (1000.0 * kStepsPerMs);
   sums_.reserve(static_cast<std::size_t>(static_cast<double>(length) / perStep) + 2);
   sums_.push_back({});
-  Lanes power{};
+  const FlushDenormals flush;
+  const auto run = chosenRun();
   double next = perStep;
-  std::int64_t inStep = 0;
-  const auto close = [&] {
-    Sums s = sums_.back();
-    for (std::size_t b = 0; b < bands; ++b) s[b] += power[b] / static_cast<double>(std::max<std::int64_t>(1, inStep));
-    sums_.push_back(s);
-    power = {};
-    inStep = 0;
-  };
-  for (std::int64_t i = 0; i < length; ++i) {
-    if (i % kReportEvery == 0) {
+  for (std::int64_t at = 0; at < length;) {
+    if (steps() % kReportEvery == 0) {
       if (progress.cancelled()) break;
-      progress.report(from + (to - from) * static_cast<double>(i) / static_cast<double>(length));
+      progress.report(from + (to - from) * static_cast<double>(at) / static_cast<double>(length));
     }
-    Lanes x;
-    x.fill(samples[static_cast<std::size_t>(i)]);
-    high.run(x);
-    low.run(x);
-    for (std::size_t b = 0; b < kLanes; ++b) power[b] += x[b] * x[b];
-    ++inStep;
-    if (static_cast<double>(i + 1) >= next) {
-      close();
-      next += perStep;
-    }
+    const auto end = std::clamp(static_cast<std::int64_t>(std::ceil(next)), at + 1, length);
+    Lanes power{};
+    run(filters, samples.subspan(static_cast<std::size_t>(at), static_cast<std::size_t>(end - at)), power);
+    Sums s = sums_.back();
+    for (std::size_t b = 0; b < bands; ++b) s[b] += power[b] / static_cast<double>(end - at);
+    sums_.push_back(s);
+    at = end;
+    next += perStep;
   }
-  if (inStep > 0) close();
   for (std::size_t b = 0; b < bands; ++b) {
     std::vector<double> means;
     for (std::int64_t s = 0; s + kLoudSteps <= steps(); s += kLoudSteps) means.push_back(mean(b, s, s + kLoudSteps));

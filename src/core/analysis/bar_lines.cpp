@@ -1,130 +1,201 @@
 #include "analysis/bar_lines.h"
 
 #include <algorithm>
-#include <array>
 #include <cmath>
 #include <cstdint>
+
+#include "analysis/bar_changes.h"
+#include "analysis/bar_steps.h"
 
 namespace ochron {
 namespace {
 
-constexpr double kTernary = 1.7;         // thirds of a beat against its half, both together
-constexpr double kThreeMustBeat = 1.12;  // three to the bar is rarer than four
+/// Found by bench/tempo_fit.py (docs/figures.md, "Tempo").
+constexpr BarClues kWeights{1.563,  0.332, 0.161, 0.188, 1.791, 2.887,  1.962, -1.473, -1.846,
+                            -2.331, 3.392, 4.014, 0.395, 0.836, -0.628, 1.846, 6.289};
 
-double around(const std::vector<float>& curve, double seconds) {
-  constexpr std::int64_t kReach = 7;
-  const auto at = std::llround(seconds * OnsetCurves::kPerSecond);
-  float top = 0;
-  for (auto i = std::max<std::int64_t>(0, at - kReach); i <= at + kReach && i < std::ssize(curve); ++i)
-    top = std::max(top, curve[static_cast<std::size_t>(i)]);
-  return static_cast<double>(top);
+constexpr double kEnough = 8;  // bars; what more of them say counts no more than twice that
+
+using Values = std::vector<double>;
+
+bool seven(const BarReading& r) { return r.steps == 7; }
+
+/// Steps since the bar began.
+int phaseOf(const BarSteps& s, std::size_t i, const BarReading& r) {
+  return ((s.first + static_cast<int>(i) - r.first) % r.steps + r.steps) % r.steps;
 }
 
-void standardise(std::vector<double>& v) {
-  double mean = 0;
-  for (const double x : v) mean += x / static_cast<double>(v.size());
-  double spread = 1e-9;
-  for (const double x : v) spread += (x - mean) * (x - mean) / static_cast<double>(v.size());
-  for (auto& x : v) x = (x - mean) / std::sqrt(spread);
-}
+bool onBeat(int phase, const BarReading& r) { return phase % (seven(r) ? 2 : r.division) == 0; }
 
-/// How much the harmony of the `wide` beats from a beat on differs from that of those before it.
-std::vector<double> newHarmony(const Chroma& chroma, const std::vector<double>& beats, std::size_t wide) {
-  const auto sum = [&](double from, double to) {
-    std::array<double, 12> out{};
-    const auto a = static_cast<std::size_t>(std::max(0.0, from * chroma.perSecond));
-    const auto b = static_cast<std::size_t>(std::max(0.0, to * chroma.perSecond));
-    for (auto i = a; i < std::min(b, chroma.frames.size()); ++i)
-      for (std::size_t k = 0; k < 12; ++k) out[k] += static_cast<double>(chroma.frames[i][k]);
-    return out;
-  };
-  std::vector<double> out(beats.size(), 0.0);
-  for (std::size_t i = wide; i + wide < beats.size(); ++i) {
-    const auto x = sum(beats[i - wide], beats[i]);
-    const auto y = sum(beats[i], beats[i + wide]);
-    double xy = 0;
-    double xx = 1e-9;
-    double yy = 1e-9;
-    for (std::size_t k = 0; k < 12; ++k) {
-      xy += x[k] * y[k];
-      xx += x[k] * x[k];
-      yy += y[k] * y[k];
-    }
-    out[i] = 1 - xy / std::sqrt(xx * yy);
+BarLines linesOf(const BarSteps& s, const BarReading& r) {
+  BarLines out;
+  out.meter = r.division == 3 ? Meter{6, 8} : seven(r) ? Meter{7, 8} : Meter{r.steps / 2, 4};
+  for (std::size_t i = 0; i < s.size(); ++i) {
+    const int phase = phaseOf(s, i, r);
+    if (phase == 0) out.downbeats.push_back(s.places[i]);
+    // The beats of 7/8 are quarters that go on over its bar lines.
+    if (seven(r) ? (s.first + static_cast<int>(i) - r.first) % 2 == 0 : onBeat(phase, r))
+      out.beats.push_back(s.places[i]);
   }
   return out;
 }
 
-/// Whether beats are divided into three evenly. Swing has the last third only.
-bool ternary(const OnsetCurves& curves, const std::vector<double>& beats) {
-  const auto placed = [&](double share) {
-    double sum = 0;
-    for (std::size_t b = 0; b + 1 < beats.size(); ++b) {
-      const double at = beats[b] + (beats[b + 1] - beats[b]) * share;
-      sum += around(curves.bands[3], at) + around(curves.bands[4], at);
+template <class Where>
+double meanOf(const BarSteps& s, const Values& v, const BarReading& r, Where&& where) {
+  double sum = 0;
+  int n = 0;
+  for (std::size_t i = 0; i < v.size(); ++i)
+    if (where(phaseOf(s, i, r))) {
+      sum += v[i];
+      ++n;
     }
-    return sum;
-  };
-  const double first = placed(1.0 / 3);
-  const double last = placed(2.0 / 3);
-  return first > 0.6 * last && last > 0.6 * first && first + last > kTernary * placed(0.5);
+  return n > 0 ? sum / n : 0.0;
+}
+
+BarClues cluesOf(const BarSteps& s, const BarReading& r, std::size_t bars, const std::array<double, 9>& repeats) {
+  const auto down = [](int phase) { return phase == 0; };
+  const double surer = std::sqrt(std::min(static_cast<double>(bars), 2 * kEnough) / kEnough);
+  const double low = surer * meanOf(s, s.bands[0], r, down);
+  const double fresh = surer * meanOf(s, s.harmony, r, down);
+  const double middle = meanOf(s, s.bands[2], r, down);
+  const double otherMiddle = meanOf(s, s.bands[2], r, [&](int phase) { return phase != 0 && onBeat(phase, r); });
+  const bool begins = phaseOf(s, 0, r) == 0;
+  return {low,
+          surer * middle,
+          fresh,
+          r.steps == 8 ? surer * meanOf(s, s.bands[0], r, [](int phase) { return phase == 4; }) : 0.0,
+          begins ? 1.0 : 0.0,
+          begins && s.loop ? 1.0 : 0.0,
+          repeats[static_cast<std::size_t>(r.steps)],
+          seven(r) ? 1.0 : 0.0,
+          r.division == 3 ? 1.0 : 0.0,
+          r.division == 2 && r.steps == 6 ? 1.0 : 0.0,
+          s.thirds,
+          seven(r) ? repeats[7] - repeats[8] : 0.0,
+          surer * meanOf(s, s.activation, r, down),
+          surer * meanOf(s, s.bands[0], r, [&](int phase) { return phase == r.steps - 1; }),
+          surer * (middle - otherMiddle),
+          s.tonal * low,
+          s.tonal * fresh};
+}
+
+void addReadings(const BarSteps& s, std::initializer_list<int> lengths, int firstStep, std::vector<BarCandidate>& to) {
+  if (s.empty()) return;
+  std::array<double, 9> repeats{};  // how alike steps are so many apart
+  for (const std::size_t lag : {6, 7, 8}) repeats[lag] = s.patterns.repetition(lag);
+  for (const int steps : lengths)
+    for (int first = 0; first < steps; first += firstStep) {
+      const BarReading r{s.division, steps, first};
+      auto lines = linesOf(s, r);
+      if (lines.downbeats.empty()) continue;
+      const auto clues = cluesOf(s, r, lines.downbeats.size(), repeats);
+      to.push_back({r, clues, std::move(lines)});
+    }
+}
+
+/// A recording's beats in halves and in thirds.
+struct BeatSteps {
+  BarSteps halves;
+  BarSteps thirds;
+
+  BeatSteps(const OnsetCurves& curves, const Chroma& chroma, const std::vector<double>& beats, bool loop)
+      : halves(curves, chroma, beats, 2, loop), thirds(curves, chroma, beats, 3, loop) {}
+  std::vector<BarCandidate> candidates() const {
+    std::vector<BarCandidate> out;
+    addReadings(halves, {8, 6, 7}, 1, out);
+    addReadings(thirds, {6}, 3, out);
+    return out;
+  }
+  const BarSteps& of(const BarReading& r) const { return r.division == 3 ? thirds : halves; }
+};
+
+/// How much each step sounds as if a bar began there, in a bar's share of log likelihood.
+Values beginnings(const BarSteps& s, const BarReading& r) {
+  Values out;
+  for (std::size_t i = 0; i < s.size(); ++i) {
+    BarClues c{};
+    const auto set = [&](BarClue clue, double value) { c[static_cast<std::size_t>(clue)] = value; };
+    set(BarClue::lowDrums, s.bands[0][i]);
+    set(BarClue::middle, s.bands[2][i]);
+    set(BarClue::newHarmony, s.harmony[i]);
+    if (r.steps == 8 && i + 4 < s.size()) set(BarClue::lowHalfway, s.bands[0][i + 4]);
+    set(BarClue::onsets, s.activation[i]);
+    if (i > 0) set(BarClue::lowBefore, s.bands[0][i - 1]);
+    set(BarClue::middleContrast, s.bands[2][i]);
+    set(BarClue::tonalLow, s.tonal * s.bands[0][i]);
+    set(BarClue::tonalHarmony, s.tonal * s.harmony[i]);
+    out.push_back(barWorth(c) / kEnough);
+  }
+  return out;
+}
+
+/// The lines of bars of several lengths; those of the usual length have the given meter.
+void putChanges(const BarSteps& s, const BarReading& r, const BarCourse& course, BarLines& lines) {
+  lines.beats.clear();
+  lines.downbeats.clear();
+  const auto meterOf = [&](int steps) { return s.division == 3 ? Meter{steps, 8} : Meter{steps / 2, 4}; };
+  // What lies before the first bar is on its beats, too.
+  for (auto i = course.starts.front() % static_cast<std::size_t>(s.division); i < course.starts.front();
+       i += static_cast<std::size_t>(s.division))
+    lines.beats.push_back(s.places[i]);
+  int steps = r.steps;
+  for (std::size_t b = 0; b < course.starts.size(); ++b) {
+    lines.downbeats.push_back(s.places[course.starts[b]]);
+    for (int k = 0; k < course.lengths[b]; k += s.division)
+      if (const auto i = course.starts[b] + static_cast<std::size_t>(k); i < s.size())
+        lines.beats.push_back(s.places[i]);
+    if (course.lengths[b] != steps) lines.changes.push_back({static_cast<int>(b), meterOf(course.lengths[b])});
+    steps = course.lengths[b];
+  }
 }
 
 }  // namespace
 
-BarLines barLines(const OnsetCurves& curves, const Chroma& chroma, const std::vector<double>& beats) {
+std::vector<BarCandidate> barCandidates(const OnsetCurves& curves, const Chroma& chroma,
+                                        const std::vector<double>& beats, bool loop) {
+  if (beats.size() < 2) return {};
+  return BeatSteps(curves, chroma, beats, loop).candidates();
+}
+
+double barWorth(const BarClues& clues) { return weighed(clues, kWeights); }
+
+BarLines barLines(const OnsetCurves& curves, const Chroma& chroma, const std::vector<double>& beats, bool loop) {
   BarLines out;
-  const auto n = beats.size();
-  if (n < 3) return out;
-  std::vector<double> evidence(n, 0.0);
-  const auto add = [&](std::vector<double> feature, double weight) {
-    standardise(feature);
-    for (std::size_t i = 0; i < n; ++i) evidence[i] += weight * feature[i];
-  };
-  std::vector<double> low(n);
-  std::vector<double> middle(n);
-  std::vector<double> high(n);
-  for (std::size_t i = 0; i < n; ++i) {
-    low[i] = around(curves.bands[0], beats[i]);
-    middle[i] = around(curves.bands[2], beats[i]);
-    high[i] = around(curves.bands[4], beats[i]);
+  out.beats = beats;
+  if (beats.size() < 2) return out;
+  const BeatSteps steps(curves, chroma, beats, loop);
+  auto candidates = steps.candidates();
+  if (candidates.empty()) return out;
+  const auto best = std::max_element(candidates.begin(), candidates.end(), [](const auto& a, const auto& b) {
+    return barWorth(a.clues) < barWorth(b.clues);
+  });
+  double all = 0;
+  double next = 0;
+  std::optional<double> other;
+  for (const auto& c : candidates) {
+    const double likely = std::exp(barWorth(c.clues) - barWorth(best->clues));
+    all += likely;
+    if (&c == &*best || c.lines.meter != best->lines.meter || likely <= next) continue;
+    next = likely;
+    other = c.lines.downbeats.front();
   }
-  add(low, 1.0);
-  add(middle, -0.4);  // the snare is on the others
-  add(high, 0.2);
-  add(newHarmony(chroma, beats, 1), 0.8);
-  add(newHarmony(chroma, beats, 2), 1.2);
-  add(newHarmony(chroma, beats, 4), 0.8);
-  // Best phase of each meter: the mean of its downbeats over that of the other beats.
-  double best = -1e9;
-  double second = -1e9;
-  std::size_t phase = 0;
-  std::vector<int> meters{4, 3};
-  if (ternary(curves, beats)) meters = {2, 3};  // 6/8 and 9/8
-  for (const int per : meters) {
-    for (std::size_t p = 0; p < static_cast<std::size_t>(per); ++p) {
-      double on = 0;
-      int count = 0;
-      for (auto i = p; i < n; i += static_cast<std::size_t>(per)) {
-        on += evidence[i];
-        ++count;
-      }
-      if (count == 0) continue;
-      // A mean over fewer beats is larger by chance: it is taken against its own spread.
-      const double score = on / std::sqrt(static_cast<double>(count)) / (per == 3 ? kThreeMustBeat : 1.0) *
-                           std::sqrt(static_cast<double>(per) / 4.0);
-      if (score > best) {
-        second = best;
-        best = score;
-        out.beatsPerBar = per;
-        phase = p;
-      } else {
-        second = std::max(second, score);
-      }
-    }
+  out = std::move(best->lines);
+  out.otherFirst = other;
+  out.confidence = 1 / all;
+  // Bars of seven have no change of whole beats; a loop is one pattern.
+  const auto& s = steps.of(best->reading);
+  // Bars of seven have no change of whole beats; a loop is one pattern.
+  const auto& s = steps.of(best->reading);
+  if (getenv("DBG")) {
+    fprintf(stderr, "loop %d meter %d/%d first %d conf %.3f beats %zu bpm %.2f\n", (int)loop, out.meter.beats,
+            out.meter.unit, best->reading.first, out.confidence, beats.size(), 60 / (beats[1] - beats[0]));
+    for (auto& c : candidates)
+      fprintf(stderr, "  %d/%d f%d %.2f\n", c.lines.meter.beats, c.lines.meter.unit, c.reading.first,
+              barWorth(c.clues));
   }
-  out.margin = best - second;
-  for (auto i = phase; i < n; i += static_cast<std::size_t>(out.beatsPerBar)) out.downbeats.push_back(i);
+  if (seven(best->reading)) return out;
+  if (const auto course = changedBars(s, best->reading.steps, beginnings(s, best->reading)); !course.starts.empty())
+    putChanges(s, best->reading, course, out);
   return out;
 }
 

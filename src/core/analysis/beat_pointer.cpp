@@ -11,12 +11,11 @@ namespace ochron {
 namespace {
 
 constexpr int kPerSecond = 100;
-constexpr double kSteady = 100;    // exp(-100 |ratio - 1|) from interval to interval
-constexpr double kLeastLog = -14;  // changes less likely than this are not tried
-constexpr double kSeen = 0.9;      // of an activation of 1
-constexpr double kUnseen = 0.02;   // a beat may have no onset at all
-constexpr double kOffBeat = 0.6;   // how much an onset off the beat tells against it
-constexpr int kBeside = 2;         // frames around a beat that belong to it
+constexpr double kSteady = 100;   // exp(-100 |ln ratio|) from interval to interval
+constexpr double kSeen = 0.9;     // of an activation of 1
+constexpr double kUnseen = 0.02;  // a beat may have no onset at all
+constexpr double kOffBeat = 0.6;  // how much an onset off the beat tells against it
+constexpr int kBeside = 2;        // frames around a beat that belong to it
 constexpr float kFirstOnset = 0.15F;
 constexpr double kNever = -1e18;
 
@@ -35,6 +34,9 @@ class Pointer {
     shortest_ = std::max(8, static_cast<int>(std::floor(60.0 * kPerSecond / (bpm * (1 + kPointerWidth)))));
     const int longest = static_cast<int>(std::ceil(60.0 * kPerSecond / (bpm * (1 - kPointerWidth))));
     count_ = static_cast<std::size_t>(std::max(1, longest - shortest_ + 1));
+    change_.assign(count_, 0.0);
+    for (std::size_t j = 1; j < count_; ++j)
+      change_[j] = kSteady * std::log(static_cast<double>(interval(j)) / interval(j - 1));
     // The first beat lies by the first onset: what comes later must be walked through.
     const auto first = std::find_if(activation.begin(), activation.end(), [](float a) { return a > kFirstOnset; });
     latestStart_ = (first - activation.begin()) / 2 + longest;
@@ -73,26 +75,25 @@ class Pointer {
       if (come > kNever / 2) arrive[j] = come + on_[t] + between(before, at);
     }
     const double fresh = at <= latestStart_ ? on_[t] + between(-kBeside - 1, at) : kNever;
+    // What a change costs grows with the distance of the logarithms, so the best way in is the neighbour's or its own.
     double* leave = &leave_[row(at)];
+    std::int16_t* from = &from_[t * count_];
     for (std::size_t j = 0; j < count_; ++j) {
-      double top = fresh;
-      std::int16_t who = -1;
-      const double wide = -kLeastLog / kSteady * interval(j);
-      const auto low = static_cast<std::int64_t>(std::max(0.0, static_cast<double>(j) - wide));
-      const auto high = std::min<std::int64_t>(static_cast<std::int64_t>(count_) - 1,
-                                               static_cast<std::int64_t>(static_cast<double>(j) + wide));
-      for (auto i = low; i <= high; ++i) {
-        const double came = arrive[static_cast<std::size_t>(i)];
-        if (came <= kNever / 2) continue;
-        const double ratio = static_cast<double>(interval(j)) / interval(static_cast<std::size_t>(i));
-        const double s = came - kSteady * std::abs(ratio - 1);
-        if (s > top) {
-          top = s;
-          who = static_cast<std::int16_t>(i);
-        }
-      }
-      leave[j] = top;
-      from_[t * count_ + j] = who;
+      leave[j] = arrive[j];
+      from[j] = static_cast<std::int16_t>(j);
+      if (j == 0 || leave[j - 1] - change_[j] <= leave[j]) continue;
+      leave[j] = leave[j - 1] - change_[j];
+      from[j] = from[j - 1];
+    }
+    for (auto j = count_ - 1; j-- > 0;) {
+      if (leave[j + 1] - change_[j + 1] <= leave[j]) continue;
+      leave[j] = leave[j + 1] - change_[j + 1];
+      from[j] = from[j + 1];
+    }
+    for (std::size_t j = 0; j < count_; ++j) {
+      if (leave[j] > fresh && leave[j] > kNever / 2) continue;
+      leave[j] = fresh;
+      from[j] = -1;
     }
   }
 
@@ -139,6 +140,7 @@ class Pointer {
   int shortest_ = 1;         // frames
   std::size_t count_ = 1;    // of intervals
   std::int64_t latestStart_ = 0;
+  std::vector<double> change_;  // what it costs from the interval before to each
   std::vector<double> arrive_;
   std::vector<double> leave_;
   std::vector<std::int16_t> from_;

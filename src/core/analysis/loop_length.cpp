@@ -18,19 +18,31 @@ constexpr double kFitsAlone = 0.025;  // of the tempo heard
 constexpr double kFitsRepeated = 0.03;
 constexpr std::array kBeats{1, 2, 3, 4, 5, 6, 7, 8, 9, 10, 12, 14, 16, 18, 20, 24, 28, 32, 36, 40, 48, 64};
 
-/// Likeness of a signal to itself `lag` later, over what both cover.
-double likeness(std::span<const float> x, std::int64_t lag) {
-  double ab = 0;
-  double aa = 1e-12;
-  double bb = 1e-12;
-  for (std::int64_t i = 0; i + lag < std::ssize(x); ++i) {
-    const double a = x[static_cast<std::size_t>(i)];
-    const double b = x[static_cast<std::size_t>(i + lag)];
-    ab += a * b;
-    aa += a * a;
-    bb += b * b;
-  }
-  return ab / std::sqrt(aa * bb);
+constexpr double kExcerptSeconds = 8;   // is enough to see where two passes are most alike
+constexpr double kExcerptLoses = 0.15;  // and no less alike there than so much
+
+/// Sum of products, in lanes that the compiler can work on at once.
+double dot(std::span<const float> x, std::span<const float> y) {
+  constexpr std::size_t kLanes = 8;
+  std::array<double, kLanes> sums{};
+  const auto n = std::min(x.size(), y.size());
+  std::size_t i = 0;
+  for (; i + kLanes <= n; i += kLanes)
+    for (std::size_t k = 0; k < kLanes; ++k) sums[k] += static_cast<double>(x[i + k]) * static_cast<double>(y[i + k]);
+  double out = 0;
+  for (; i < n; ++i) out += static_cast<double>(x[i]) * static_cast<double>(y[i]);
+  for (const double s : sums) out += s;
+  return out;
+}
+
+/// Likeness of a signal to itself `lag` later, over what both cover, or over `most` samples in its middle.
+double likeness(std::span<const float> x, std::size_t lag, std::size_t most) {
+  if (lag >= x.size()) return 0;
+  const auto n = std::min(most, x.size() - lag);
+  const auto first = (x.size() - lag - n) / 2;
+  const auto a = x.subspan(first, n);
+  const auto b = x.subspan(first + lag, n);
+  return dot(a, b) / std::sqrt(dot(a, a) * dot(b, b) + 1e-24);
 }
 
 /// Unnormalised autocorrelation by FFT, of lags from 0 to the length.
@@ -90,18 +102,19 @@ LoopLength loopOf(std::span<const float> samples, int rate, std::optional<double
   if (best < 0.5) return out;
   for (auto lag = least + 1; lag + 1 < most; ++lag) {
     if (alike(lag) < kFirstOfBest * best || alike(lag) < alike(lag - 1) || alike(lag) < alike(lag + 1)) continue;
-    const auto centre = static_cast<std::int64_t>(lag * kCoarse);
+    const auto excerpt = static_cast<std::size_t>(kExcerptSeconds * rate);
     double top = -1;
-    std::int64_t at = centre;
-    for (auto exact = centre - 2 * static_cast<std::int64_t>(kCoarse);
-         exact <= centre + 2 * static_cast<std::int64_t>(kCoarse); ++exact)
-      if (const double l = likeness(sound, exact); l > top) {
+    auto at = lag * kCoarse;
+    for (auto exact = (lag - 2) * kCoarse; exact <= (lag + 2) * kCoarse; ++exact)
+      if (const double l = likeness(sound, exact, excerpt); l > top) {
         top = l;
         at = exact;
       }
+    if (top < kAlike - kExcerptLoses) continue;
+    top = likeness(sound, at, sound.size());
     if (top < kAlike) continue;
-    const double l = likeness(sound, at - 1);
-    const double r = likeness(sound, at + 1);
+    const double l = likeness(sound, at - 1, sound.size());
+    const double r = likeness(sound, at + 1, sound.size());
     const double bend = l - 2 * top + r;
     const double shift = bend < 0 ? std::clamp(0.5 * (l - r) / bend, -0.5, 0.5) : 0;
     out.seconds = (static_cast<double>(at) + shift) / rate;
@@ -112,14 +125,24 @@ LoopLength loopOf(std::span<const float> samples, int rate, std::optional<double
   return out;
 }
 
-std::optional<double> exactLoopTempo(const LoopLength& loop, double heardBpm) {
-  if (loop.seconds <= 0 || (!loop.repeats && loop.seconds > kLongestAlone)) return {};
-  const double wanted = heardBpm * loop.seconds / 60;
-  double nearest = 0;
+bool isLoop(const LoopLength& loop) { return loop.seconds > 0 && (loop.repeats || loop.seconds <= kLongestAlone); }
+
+std::optional<int> wholeBeats(const LoopLength& loop, double bpm) {
+  if (!isLoop(loop)) return {};
+  const double wanted = bpm * loop.seconds / 60;
+  int nearest = 0;
   for (const int n : kBeats)
     if (std::abs(n - wanted) < std::abs(nearest - wanted)) nearest = n;
-  if (nearest <= 0 || std::abs(nearest / wanted - 1) > (loop.repeats ? kFitsRepeated : kFitsAlone)) return {};
-  return nearest * 60 / loop.seconds;
+  if (nearest == 0 || std::abs(nearest / wanted - 1) > (loop.repeats ? kFitsRepeated : kFitsAlone)) return {};
+  return nearest;
+}
+
+bool isLoopAt(const LoopLength& loop, double bpm) { return loop.repeats || wholeBeats(loop, bpm).has_value(); }
+
+std::optional<double> exactLoopTempo(const LoopLength& loop, double heardBpm) {
+  const auto beats = wholeBeats(loop, heardBpm);
+  if (!beats) return {};
+  return *beats * 60 / loop.seconds;
 }
 
 }  // namespace ochron

@@ -18,6 +18,14 @@ struct LoopLength {
 /// length.
 LoopLength loopOf(std::span<const float> samples, int rate, std::optional<double> beats);
 
+/// Whether it may be a loop: it repeats, or is no longer than a loop that does not.
+bool isLoop(const LoopLength& loop);
+/// How many beats one pass of a loop has at a tempo; none when it is no whole number that loops have, or no loop.
+std::optional<int> wholeBeats(const LoopLength& loop, double bpm);
+
+/// Whether it is a loop at a tempo: it repeats, or has a whole number of beats.
+bool isLoopAt(const LoopLength& loop, double bpm);
+
 /// The exact tempo of a loop near a tempo that was heard: a whole number of beats in its pass. None when it does not
 /// fit, or when the recording is too long to be a loop that does not repeat.
 std::optional<double> exactLoopTempo(const LoopLength& loop, double heardBpm);

@@ -37,8 +37,8 @@ class Spectrum {
  public:
   Spectrum(std::span<const float> samples, int size, float gain)
       : samples_(samples), fft_(size), window_(hann(size)), gain_(gain * 4.0F / static_cast<float>(size)) {}
-  /// Magnitudes; a full-scale sine is 1.
-  void at(std::int64_t centre, std::vector<float>& out) {
+  /// Magnitudes of the bins [from, to), at their places in `out`; a full-scale sine is 1.
+  void at(std::int64_t centre, std::size_t from, std::size_t to, std::vector<float>& out) {
     const auto size = fft_.size();
     const auto time = fft_.time();
     const auto first = centre - size / 2;
@@ -51,9 +51,9 @@ class Spectrum {
     fft_.forward();
     const auto bins = fft_.bins();
     out.resize(bins.size());
-    for (std::size_t b = 0; b < bins.size(); ++b) out[b] = std::abs(bins[b]) * gain_;
+    for (auto b = from; b < std::min(to, bins.size()); ++b)
+      out[b] = std::sqrt(bins[b].real() * bins[b].real() + bins[b].imag() * bins[b].imag()) * gain_;
   }
-  int size() const { return fft_.size(); }
 
  private:
   std::span<const float> samples_;
@@ -92,18 +92,22 @@ void addFlux(std::span<const float> samples, int rate, int size, float gain, std
   Spectrum spectrum(samples, size, gain);
   const auto count = out.activation.size();
   const double hop = rate / OnsetCurves::kPerSecond;
+  const auto bins = static_cast<std::size_t>(size) / 2 + 1;
+  const auto binOf = [&](double hz) { return static_cast<std::size_t>(hz * size / rate); };
+  // A bin beside the bands is looked at, too.
+  const auto first = std::max<std::size_t>(1, binOf(kOnsetBandEdges[firstBand])) - 1;
+  const auto last = std::min(binOf(kOnsetBandEdges[lastBand]) + 2, bins);
   std::array<std::vector<float>, 3> logs;
+  logs.fill(std::vector<float>(bins, 0.0F));
   std::vector<float> now;
   for (std::size_t t = 0; t < count; ++t) {
-    spectrum.at(std::llround(static_cast<double>(t) * hop), now);
+    spectrum.at(std::llround(static_cast<double>(t) * hop), first, last, now);
     auto& log = logs[t % 3];
-    log.resize(now.size());
-    for (std::size_t b = 0; b < now.size(); ++b) log[b] = std::log1p(static_cast<float>(kLogGain) * now[b]);
-    if (t < 2) continue;
+    for (auto b = first; b < last; ++b) log[b] = std::log1p(static_cast<float>(kLogGain) * now[b]);
     const auto& before = logs[(t + 1) % 3];
     for (auto band = firstBand; band < lastBand; ++band) {
-      const auto from = static_cast<std::size_t>(std::max(1.0, kOnsetBandEdges[band] * size / rate));
-      const auto to = std::min(static_cast<std::size_t>(kOnsetBandEdges[band + 1] * size / rate) + 1, log.size() - 1);
+      const auto from = std::max<std::size_t>(1, binOf(kOnsetBandEdges[band]));
+      const auto to = std::min(binOf(kOnsetBandEdges[band + 1]) + 1, bins - 1);
       float sum = 0;
       for (auto b = from; b < to; ++b)
         sum += std::max(0.0F, log[b] - std::max({before[b - 1], before[b], before[b + 1]}));
@@ -154,6 +158,18 @@ OnsetCurves onsetCurves(std::span<const float> samples, int rate) {
   return out;
 }
 
+double Chroma::tonal() const {
+  double sum = 0;
+  int n = 0;
+  for (auto frame : frames) {
+    std::sort(frame.begin(), frame.end());
+    if (frame.back() <= 0) continue;
+    sum += static_cast<double>(frame.back() - frame[frame.size() / 2]);
+    ++n;
+  }
+  return n > 0 ? sum / n : 0;
+}
+
 Chroma chromaOf(std::span<const float> samples, int rate) {
   constexpr double kLowest = 65;
   constexpr double kHighest = 2000;
@@ -163,16 +179,17 @@ Chroma chromaOf(std::span<const float> samples, int rate) {
   const int hop = size / 4;
   Chroma out;
   out.perSecond = static_cast<double>(rate) / hop;
+  const auto first = static_cast<std::size_t>(kLowest * size / rate);
+  const auto last = std::min(static_cast<std::size_t>(kHighest * size / rate), static_cast<std::size_t>(size) / 2) + 1;
+  std::vector<std::size_t> classOf(last);
+  for (auto b = std::max<std::size_t>(1, first); b < last; ++b)
+    classOf[b] =
+        static_cast<std::size_t>(std::llround(12 * std::log2(static_cast<double>(b) * rate / size / kC0))) % 12;
   std::vector<float> now;
   for (std::int64_t at = 0; at < std::ssize(samples); at += hop) {
-    spectrum.at(at, now);
+    spectrum.at(at, first, last, now);
     std::array<float, 12> frame{};
-    for (auto b = static_cast<std::size_t>(kLowest * size / rate); b < now.size(); ++b) {
-      const double hz = static_cast<double>(b) * rate / size;
-      if (hz > kHighest) break;
-      const double semitone = 12 * std::log2(hz / kC0);
-      frame[static_cast<std::size_t>(std::llround(semitone)) % 12] += now[b];
-    }
+    for (auto b = first; b < last; ++b) frame[classOf[b]] += now[b];
     double squares = 0;
     for (const float v : frame) squares += static_cast<double>(v) * v;
     if (squares > 1e-10)

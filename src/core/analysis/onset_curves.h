@@ -26,6 +26,9 @@ OnsetCurves onsetCurves(std::span<const float> samples, int rate);
 struct Chroma {
   double perSecond = 0;
   std::vector<std::array<float, 12>> frames;
+
+  /// How far the strongest class stands over the middle one, 0 to 1: some 0.2 for drums alone, 0.6 for a piano.
+  double tonal() const;
 };
 Chroma chromaOf(std::span<const float> samples, int rate);
 

@@ -13,6 +13,7 @@ namespace {
 constexpr double kReach = 0.035;     // s, that an onset may lie from its beat
 constexpr double kNarrow = 0.015;    // s, of the Gaussian that prefers near ones
 constexpr double kLatency = 0.0003;  // s, of the activation's peak against attacks of known beats
+constexpr double kAhead = 0.008;     // s, from where an onset is seen to where its attack is looked for
 constexpr double kLeastPeak = 0.08;
 constexpr double kRobustMs = 12;  // Cauchy scale of beats off the curve
 constexpr double kStiff = 4;      // weight of the curve's bends
@@ -75,7 +76,95 @@ std::pair<double, double> peakNear(const OnsetCurves& curves, double beat) {
   return {(static_cast<double>(at) + shift) / OnsetCurves::kPerSecond - kLatency, m};
 }
 
+bool wander(const std::vector<double>& beats) {
+  // The tempo of each part must be that of the whole.
+  const double whole = secondsABeat(beats, 0, beats.size());
+  const auto part = std::max<std::size_t>(6, beats.size() / 4);
+  for (std::size_t from = 0; from + part <= beats.size(); from += part)
+    if (std::abs(secondsABeat(beats, from, from + part) / whole - 1) > kWanders) return true;
+  // What breathes within a part is steady on the whole: its beats leave the line.
+  std::vector<double> away;
+  for (std::size_t i = 0; i < beats.size(); ++i) away.push_back(beats[i] - whole * static_cast<double>(i));
+  const double begin = medianOf(away);
+  for (auto& o : away) o = std::abs(o - begin);
+  return medianOf(std::move(away)) > kLeavesLine;
+}
+
+/// An onset to the sample, on the sixteenth of the beats that is nearest.
+struct Point {
+  double place;  // beats
+  double time;   // s
+  double weight;
+};
+
+std::vector<Point> pointsOn(const std::vector<double>& beats, std::span<const float> samples, int rate,
+                            const OnsetCurves& curves) {
+  constexpr float kClear = 0.25F;
+  constexpr double kOffSixteenth = 0.03;  // s
+  std::vector<Point> out;
+  const double whole = secondsABeat(beats, 0, beats.size());
+  const double first = beats.front() - whole * 0.5;
+  const auto end = static_cast<double>(samples.size()) / rate;
+  const auto& a = curves.activation;
+  for (std::int64_t i = 0; i + 1 < std::ssize(a); ++i) {
+    const auto k = static_cast<std::size_t>(i);
+    if (a[k] < kClear || (i > 0 && a[k] < a[k - 1]) || a[k] <= a[k + 1]) continue;
+    const double near = static_cast<double>(i) / OnsetCurves::kPerSecond - kLatency;
+    if (near < first || near > end) continue;
+    // Low drums are seen up to 10 ms before they begin: the long window of their bands reaches that far.
+    const auto frame = static_cast<std::int64_t>((near + kAhead) * rate);
+    const auto exact = localiseAttack(samples, rate, frame, std::max<std::int64_t>(0, frame - rate / 50));
+    const double time = static_cast<double>(exact) / rate;
+    const auto next = std::upper_bound(beats.begin(), beats.end(), time);
+    const auto b = std::clamp<std::ptrdiff_t>(next - beats.begin() - 1, 0, std::ssize(beats) - 2);
+    const double left = beats[static_cast<std::size_t>(b)];
+    const double place = static_cast<double>(b) + (time - left) / (beats[static_cast<std::size_t>(b) + 1] - left);
+    const double snapped = std::round(place * 4) / 4;
+    if (std::abs(place - snapped) * whole <= kOffSixteenth) out.push_back({snapped, time, static_cast<double>(a[k])});
+  }
+  return out;
+}
+
+/// One round of weighted least squares; `keep`: the step stays.
+bool fitOnce(const std::vector<Point>& points, double scale, bool keep, double& start, double& step) {
+  double sw = 0;
+  double sx = 0;
+  double sy = 0;
+  double sxx = 0;
+  double sxy = 0;
+  for (const auto& p : points) {
+    const double off = p.time - start - step * p.place;
+    const double w = p.weight / (1 + off * off / (scale * scale));
+    sw += w;
+    sx += w * p.place;
+    sy += w * p.time;
+    sxx += w * p.place * p.place;
+    sxy += w * p.place * p.time;
+  }
+  const double bottom = sw * sxx - sx * sx;
+  if (bottom <= 0) return false;
+  if (!keep) step = (sw * sxy - sx * sy) / bottom;
+  start = (sy - step * sx) / sw;
+  return true;
+}
+
 }  // namespace
+
+double secondsABeat(const std::vector<double>& beats, std::size_t from, std::size_t to) {
+  double sx = 0;
+  double sy = 0;
+  double sxx = 0;
+  double sxy = 0;
+  const auto n = static_cast<double>(to - from);
+  for (auto i = from; i < to; ++i) {
+    const auto x = static_cast<double>(i - from);
+    sx += x;
+    sy += beats[i];
+    sxx += x * x;
+    sxy += x * beats[i];
+  }
+  return (n * sxy - sx * sy) / (n * sxx - sx * sx);
+}
 
 std::vector<double> refinedBeats(const OnsetCurves& curves, const std::vector<double>& beats) {
   std::vector<double> places;
@@ -98,87 +187,22 @@ std::vector<double> refinedBeats(const OnsetCurves& curves, const std::vector<do
   return line;
 }
 
-std::optional<SteadyLine> steadyLine(std::span<const float> samples, int rate, const std::vector<double>& beats) {
-  if (beats.size() < 8) return {};
-  // The tempo of each part must be that of the whole.
-  const auto slope = [&](std::size_t from, std::size_t to) {
-    double sx = 0;
-    double sy = 0;
-    double sxx = 0;
-    double sxy = 0;
-    const auto n = static_cast<double>(to - from);
-    for (auto i = from; i < to; ++i) {
-      const auto x = static_cast<double>(i - from);
-      sx += x;
-      sy += beats[i];
-      sxx += x * x;
-      sxy += x * beats[i];
-    }
-    return (n * sxy - sx * sy) / (n * sxx - sx * sx);
-  };
-  const double whole = slope(0, beats.size());
-  const auto part = std::max<std::size_t>(6, beats.size() / 4);
-  for (std::size_t from = 0; from + part <= beats.size(); from += part)
-    if (std::abs(slope(from, from + part) / whole - 1) > kWanders) return {};
-  // What breathes within a part is steady on the whole: its beats leave the line.
-  std::vector<double> away;
-  for (std::size_t i = 0; i < beats.size(); ++i) away.push_back(beats[i] - whole * static_cast<double>(i));
-  const double begin = medianOf(away);
-  for (auto& o : away) o = std::abs(o - begin);
-  if (medianOf(away) > kLeavesLine) return {};
-  // Onsets to the sample, on the sixteenth of the beats that is nearest.
-  struct Point {
-    double place;  // beats
-    double time;   // s
-    double weight;
-  };
-  std::vector<Point> points;
-  double first = beats.front() - whole * 0.5;
-  const auto end = static_cast<double>(samples.size()) / rate;
-  const auto curves = onsetCurves(samples, rate);
-  const auto& a = curves.activation;
-  for (std::int64_t i = 2; i + 2 < std::ssize(a); ++i) {
-    const auto k = static_cast<std::size_t>(i);
-    if (a[k] < 0.25F || a[k] < a[k - 1] || a[k] <= a[k + 1]) continue;
-    const double near = static_cast<double>(i) / OnsetCurves::kPerSecond - kLatency;
-    if (near < first || near > end) continue;
-    const auto frame = static_cast<std::int64_t>(near * rate);
-    const auto exact = localiseAttack(samples, rate, frame, std::max<std::int64_t>(0, frame - rate / 50));
-    const double time = static_cast<double>(exact) / rate;
-    const auto next = std::upper_bound(beats.begin(), beats.end(), time);
-    const auto b = std::clamp<std::ptrdiff_t>(next - beats.begin() - 1, 0, std::ssize(beats) - 2);
-    const double left = beats[static_cast<std::size_t>(b)];
-    const double place = static_cast<double>(b) + (time - left) / (beats[static_cast<std::size_t>(b) + 1] - left);
-    const double snapped = std::round(place * 4) / 4;
-    if (std::abs(place - snapped) * whole > 0.03) continue;
-    points.push_back({snapped, time, static_cast<double>(a[k])});
-  }
-  if (points.size() < 8) return {};
+std::optional<SteadyLine> steadyLine(std::span<const float> samples, int rate, const OnsetCurves& curves,
+                                     const std::vector<double>& beats, std::optional<double> bpm) {
+  constexpr std::size_t kFewest = 8;
+  constexpr double kNarrowest = 0.002;  // s
+  if (beats.size() < (bpm ? 2 : kFewest) || (!bpm && wander(beats))) return {};
+  const auto points = pointsOn(beats, samples, rate, curves);
+  if (points.size() < kFewest) return {};
   double start = beats.front();
-  double step = whole;
+  double step = bpm ? 60 / *bpm : secondsABeat(beats, 0, beats.size());
   double scale = 0.01;
   for (int round = 0; round < 12; ++round) {
-    double sw = 0;
-    double sx = 0;
-    double sy = 0;
-    double sxx = 0;
-    double sxy = 0;
     std::vector<double> offs;
-    for (const auto& p : points) {
-      const double off = p.time - start - step * p.place;
-      offs.push_back(std::abs(off));
-      const double w = p.weight / (1 + off * off / (scale * scale));
-      sw += w;
-      sx += w * p.place;
-      sy += w * p.time;
-      sxx += w * p.place * p.place;
-      sxy += w * p.place * p.time;
-    }
-    const double bottom = sw * sxx - sx * sx;
-    if (bottom <= 0) return {};
-    step = (sw * sxy - sx * sy) / bottom;
-    start = (sy - step * sx) / sw;
-    scale = std::max(0.002, 1.5 * medianOf(offs));
+    offs.reserve(points.size());
+    for (const auto& p : points) offs.push_back(std::abs(p.time - start - step * p.place));
+    if (!fitOnce(points, scale, bpm.has_value(), start, step)) return {};
+    scale = std::max(kNarrowest, 1.5 * medianOf(std::move(offs)));
   }
   return SteadyLine{60 / step, start, scale / 1.5 * 1000};
 }

@@ -12,6 +12,9 @@ namespace ochron {
 /// off its place, stays on the curve. Seconds.
 std::vector<double> refinedBeats(const OnsetCurves& curves, const std::vector<double>& beats);
 
+/// Seconds a beat, of the straight line through the beats [from, to), two and more.
+double secondsABeat(const std::vector<double>& beats, std::size_t from, std::size_t to);
+
 /// A recording of one tempo: beat n lies at start + n * 60 / bpm.
 struct SteadyLine {
   double bpm = 0;
@@ -20,7 +23,8 @@ struct SteadyLine {
 };
 
 /// The robust straight line through a recording's onsets over sixteenths of its beats (Cauchy weights); none when its
-/// beats wander.
-std::optional<SteadyLine> steadyLine(std::span<const float> samples, int rate, const std::vector<double>& beats);
+/// beats wander. `curves` are the recording's. With `bpm` known, only where the line begins is looked for.
+std::optional<SteadyLine> steadyLine(std::span<const float> samples, int rate, const OnsetCurves& curves,
+                                     const std::vector<double>& beats, std::optional<double> bpm = {});
 
 }  // namespace ochron

@@ -8,6 +8,7 @@
 #include "base/progress.h"
 #include "base/result.h"
 #include "base/setting.h"
+#include "time/tempo_map.h"
 
 namespace ochron {
 
@@ -28,17 +29,26 @@ struct TempoCandidate {
 
 /// What was heard of a recording's tempo. Times are seconds from its start.
 struct HeardTempo {
-  double bpm = 0;  ///< of the whole: exact for a steady recording or a loop, else of the median beat
-  double confidence = 0;
+  double bpm = 0;         ///< of the whole: exact for a steady recording or a loop, else of the median beat
+  double confidence = 0;  ///< 0 to 1, that this is the beat that is felt
   std::vector<double> beats;
   std::vector<double> downbeats;
-  int beatsPerBar = 4;
+  Meter meter;                             ///< of most bars: 4/4, 3/4, 7/8, or 6/8 whose beats are three eighths long
+  std::vector<MeterEvent> changes;         ///< bars, by their downbeat, from which on the meter is another one
+  double barConfidence = 0;                ///< 0 to 1, that bars begin there
+  std::optional<double> otherBar;          ///< the first downbeat of the next likeliest bars of this meter
   bool steady = false;                     ///< one tempo throughout, as played to a click or a loop
   std::vector<TempoCandidate> candidates;  ///< the best first
+
+  Meter meterOfBar(int downbeat) const;
+  /// The meters of all bars, the first one's at bar 0.
+  std::vector<MeterEvent> meters() const;
+  /// Quarter notes in the beat that is felt, whose tempo `bpm` is.
+  double quartersABeat() const { return meter == Meter{6, 8} ? 1.5 : 1.0; }
 };
 
 /// Hears tempo, beats and downbeats of one recording. Silence, noise without onsets and what is shorter than two beats
-/// fail with a sentence, never with a made-up number. About 50 times real time.
+/// fail with a sentence, never with a made-up number. About 90 times real time.
 Result<HeardTempo> hearTempo(std::span<const float> samples, int rate, const TempoSearch& search, Progress& progress);
 
 }  // namespace ochron

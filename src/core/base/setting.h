@@ -1,7 +1,11 @@
 #pragma once
 
 #include <algorithm>
+#include <array>
+#include <string>
 #include <string_view>
+
+#include "base/result.h"
 
 namespace ochron {
 
@@ -28,5 +32,22 @@ struct Setting {
   std::string_view help;    ///< one line
   std::string_view option;  ///< on the command line; empty: none
 };
+
+/// The description of one field among those of its struct.
+template <class Settings, std::size_t N>
+constexpr const Setting<Settings>& settingOf(const std::array<Setting<Settings>, N>& all, double Settings::*field) {
+  for (const auto& n : all)
+    if (n.field == field) return n;
+  return all.front();
+}
+
+/// Fails with the name of the first number that is outside its range.
+template <class Settings, std::size_t N>
+Result<void> checkRanges(const Settings& settings, const std::array<Setting<Settings>, N>& all) {
+  for (const auto& n : all)
+    if (!n.range.accepts(settings.*n.field))
+      return fail(ErrorKind::badInput, std::string(n.range.name) + " is outside its range.");
+  return {};
+}
 
 }  // namespace ochron

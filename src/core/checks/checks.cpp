@@ -112,7 +112,9 @@ CheckGroup groupOf(CheckKind kind) {
     case CheckKind::anchorOff:
     case CheckKind::anchorTwoWays:
     case CheckKind::carriedOn:
-    case CheckKind::tempoJump: return CheckGroup::tempo;
+    case CheckKind::tempoJump:
+    case CheckKind::unsureTempo:
+    case CheckKind::unsureBars: return CheckGroup::tempo;
     case CheckKind::unsureNote:
     case CheckKind::octaveDoubt:
     case CheckKind::betweenPitches:

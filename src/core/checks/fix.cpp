@@ -116,6 +116,21 @@ Result<Song> wish(const Song& song, const Check& check, const std::function<void
   return setNoteWishes(song, check.set, {{*check.note, w}});
 }
 
+/// The tempo or the place of bar 1 that was the next likeliest.
+Result<Song> otherReading(const Song& song, CheckKind kind, const MediaPool& pool) {
+  const auto nothing = [] { return fail(ErrorKind::notFound, "Nothing else was heard: set the tempo by hand."); };
+  if (!song.tempoDoubt) return nothing();
+  const auto& d = *song.tempoDoubt;
+  const auto& now = song.tempo;
+  Result<TempoMap> map = nothing();
+  if (kind == CheckKind::unsureTempo && d.otherBpm > 0)
+    map = TempoMap::make(now.rate(), now.origin(), {{Ticks{}, d.otherBpm, false}}, now.meters());
+  if (kind == CheckKind::unsureBars && d.otherBar)
+    map = TempoMap::make(now.rate(), *d.otherBar, now.tempos(), now.meters());
+  if (!map) return tl::unexpected(map.error());
+  return carryToTempo(song, *map, pool);
+}
+
 }  // namespace
 
 std::string fixName(CheckKind kind) {
@@ -134,6 +149,8 @@ std::string fixName(CheckKind kind) {
     case CheckKind::anchorTwoWays: return "take the other attack";
     case CheckKind::carriedOn:
     case CheckKind::tempoJump: return "remove the anchor";
+    case CheckKind::unsureTempo: return "take the other tempo";
+    case CheckKind::unsureBars: return "take the other bar 1";
     case CheckKind::unsureNote:
     case CheckKind::octaveDoubt:
     case CheckKind::betweenPitches:
@@ -165,6 +182,8 @@ Result<Song> fixCheck(const Song& song, SetId set, const Check& check, const Med
     case CheckKind::anchorTwoWays: return toOtherHit(song, *check.bar);
     case CheckKind::carriedOn:
     case CheckKind::tempoJump: return removeAnchors(song, {*check.bar});
+    case CheckKind::unsureTempo:
+    case CheckKind::unsureBars: return otherReading(song, check.kind, pool);
     case CheckKind::unsureNote:
     case CheckKind::octaveDoubt:
     case CheckKind::betweenPitches:

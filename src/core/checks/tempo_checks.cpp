@@ -61,10 +61,34 @@ std::vector<Frames> placesOfHits(const std::map<SetId, TimingResult>& timing) {
   return out;
 }
 
+namespace {
+
+/// What was heard of the song's tempo without being sure.
+void doubts(const Song& song, std::vector<Check>& out) {
+  const auto& d = *song.tempoDoubt;
+  const auto add = [&](CheckKind kind, double sure, std::string title, std::string detail) {
+    if (sure >= kTempoSure || song.acceptedTempo.contains({kind, Ticks{}})) return;
+    Check check{kind, {}, {}, {}, song.tempo.origin(), 0.95 - 0.5 * sure, std::move(title), std::move(detail)};
+    check.bar = Ticks{};
+    out.push_back(std::move(check));
+  };
+  const auto percent = [](double sure) { return fixed(100 * sure, 0) + " % sure"; };
+  add(CheckKind::unsureTempo, d.beat, "tempo unsure",
+      percent(d.beat) + (d.otherBpm > 0 ? "; it may be " + fixed(d.otherBpm, 2) + " BPM" : ""));
+  add(CheckKind::unsureBars, d.bars, "bar 1 unsure",
+      percent(d.bars) +
+          (d.otherBar ? "; it may lie " +
+                            fixed(std::abs(msFromFrames(*d.otherBar - song.tempo.origin(), song.rate)) / 1000, 3) +
+                            (*d.otherBar > song.tempo.origin() ? " s later" : " s earlier")
+                      : ""));
+}
+
+}  // namespace
+
 std::vector<Check> tempoChecksOf(const Song& song, const std::map<SetId, TimingResult>& timing) {
   std::vector<Check> out;
   const auto& anchors = *song.anchors;
-  if (anchors.empty()) return out;
+  if (song.tempoDoubt) doubts(song, out);
   const auto add = [&](CheckKind kind, const TempoAnchor& a, double risk, std::string title, std::string detail) {
     if (song.acceptedTempo.contains({kind, a.at})) return;
     Check check{kind, {}, {}, {}, a.frame, risk, std::move(title), std::move(detail)};

@@ -3,7 +3,6 @@
 #include <rubberband/RubberBandStretcher.h>
 
 #include <algorithm>
-#include <array>
 #include <vector>
 
 namespace ochron {
@@ -15,70 +14,77 @@ namespace {
 constexpr std::size_t kStreamBlock = 4096;  // with a map the ratio is looked up anew for each
 constexpr std::size_t kBeyond = 16'384;     // the engine may end early: it is given more to read
 
-/// Both sides of one block.
-struct Block {
-  std::vector<float> left = std::vector<float>(kStreamBlock);
-  std::vector<float> right = std::vector<float>(kStreamBlock);
-
-  void read(const StreamSource& source, std::size_t at, std::size_t n) {
-    std::fill_n(left.begin(), n, 0.0F);
-    std::fill_n(right.begin(), n, 0.0F);
-    source(at, std::span(left).first(n), std::span(right).first(n));
+/// All channels of one block.
+class Block {
+ public:
+  explicit Block(std::size_t channels) : samples_(channels, std::vector<float>(kStreamBlock)), spans_(channels) {
+    for (auto& c : samples_) pointers_.push_back(c.data());
   }
-  std::array<const float*, 2> in() const { return {left.data(), right.data()}; }
-  std::array<float*, 2> out() { return {left.data(), right.data()}; }
+  /// Its first frames.
+  ChannelSpans first(std::size_t n) {
+    for (std::size_t c = 0; c < samples_.size(); ++c) spans_[c] = std::span(samples_[c]).first(n);
+    return spans_;
+  }
+  ChannelSpans silent(std::size_t n) {
+    for (auto& c : samples_) std::fill_n(c.begin(), n, 0.0F);
+    return first(n);
+  }
+  float* const* pointers() const { return pointers_.data(); }
+
+ private:
+  std::vector<std::vector<float>> samples_;
+  std::vector<std::span<float>> spans_;
+  std::vector<float*> pointers_;
 };
 
 }  // namespace
 
-bool streamStretched(int rate, std::size_t frames, std::size_t made, const std::map<std::size_t, std::size_t>& keys,
-                     const StreamSource& source, const StreamSink& sink, Progress& progress) {
-  if (frames == 0 || made == 0) return true;
-  RubberBandStretcher engine(static_cast<std::size_t>(rate), 2,
+bool streamStretched(int rate, std::size_t channels, const StreamLength& length, const StreamSource& source,
+                     const StreamSink& sink, Progress& progress) {
+  if (length.frames == 0 || length.made == 0) return true;
+  RubberBandStretcher engine(static_cast<std::size_t>(rate), channels,
                              RubberBandStretcher::OptionProcessOffline | RubberBandStretcher::OptionThreadingNever |
                                  RubberBandStretcher::OptionChannelsTogether | RubberBandStretcher::OptionEngineFiner);
   engine.setDebugLevel(0);
-  const double ratio = static_cast<double>(made) / static_cast<double>(frames);
-  const auto length = frames + kBeyond;
+  const double ratio = static_cast<double>(length.made) / static_cast<double>(length.frames);
+  const auto given = length.frames + kBeyond;
   engine.setTimeRatio(ratio);
-  engine.setExpectedInputDuration(length);
+  engine.setExpectedInputDuration(given);
   engine.setMaxProcessSize(kStreamBlock);
-  auto map = keys;
-  map[frames] = made;
-  map[length] = made + static_cast<std::size_t>(static_cast<double>(kBeyond) * ratio);
+  auto map = length.keys;
+  map[length.frames] = length.made;
+  map[given] = length.made + static_cast<std::size_t>(static_cast<double>(kBeyond) * ratio);
   engine.setKeyFrameMap(map);
-  Block block;
+  Block block(channels);
   constexpr double kStudyShare = 0.3;
-  const auto share = [&](std::size_t at) { return static_cast<double>(at) / static_cast<double>(length); };
-  for (std::size_t at = 0; at < length; at += kStreamBlock) {
+  const auto share = [&](std::size_t at) { return static_cast<double>(at) / static_cast<double>(given); };
+  for (std::size_t at = 0; at < given; at += kStreamBlock) {
     if (progress.cancelled()) return false;
-    const auto n = std::min(kStreamBlock, length - at);
-    block.read(source, at, n);
-    engine.study(block.in().data(), n, at + n == length);
+    const auto n = std::min(kStreamBlock, given - at);
+    source(at, block.silent(n));
+    engine.study(block.pointers(), n, at + n == given);
     progress.report(kStudyShare * share(at));
   }
   std::size_t done = 0;
-  Block out;
-  for (std::size_t at = 0; at < length && done < made; at += kStreamBlock) {
+  Block out(channels);
+  for (std::size_t at = 0; at < given && done < length.made; at += kStreamBlock) {
     if (progress.cancelled()) return false;
-    const auto n = std::min(kStreamBlock, length - at);
-    block.read(source, at, n);
-    engine.process(block.in().data(), n, at + n == length);
-    for (int ready = engine.available(); ready > 0 && done < made; ready = engine.available()) {
-      const auto got = engine.retrieve(out.out().data(), std::min(kStreamBlock, static_cast<std::size_t>(ready)));
+    const auto n = std::min(kStreamBlock, given - at);
+    source(at, block.silent(n));
+    engine.process(block.pointers(), n, at + n == given);
+    for (int ready = engine.available(); ready > 0 && done < length.made; ready = engine.available()) {
+      const auto got = engine.retrieve(out.pointers(), std::min(kStreamBlock, static_cast<std::size_t>(ready)));
       if (got == 0) break;
-      const auto kept = std::min(got, made - done);
-      if (!sink(std::span(out.left).first(kept), std::span(out.right).first(kept))) return false;
+      const auto kept = std::min(got, length.made - done);
+      if (!sink(out.first(kept))) return false;
       done += kept;
     }
     progress.report(kStudyShare + (1 - kStudyShare) * share(at));
   }
   // Nothing was left over to give: the rest is silent.
-  std::fill(out.left.begin(), out.left.end(), 0.0F);
-  std::fill(out.right.begin(), out.right.end(), 0.0F);
-  while (done < made) {
-    const auto n = std::min(kStreamBlock, made - done);
-    if (!sink(std::span(out.left).first(n), std::span(out.right).first(n))) return false;
+  while (done < length.made) {
+    const auto n = std::min(kStreamBlock, length.made - done);
+    if (!sink(out.silent(n))) return false;
     done += n;
   }
   return true;

@@ -49,9 +49,7 @@ Result<Song> removeAnchors(const Song& song, const std::vector<Ticks>& at) {
 }
 
 Result<Song> setAnchorSettings(const Song& song, const AnchorSettings& settings) {
-  for (const auto& n : kAnchorNumbers)
-    if (!n.range.accepts(settings.*n.field))
-      return fail(ErrorKind::badInput, std::string(n.range.name) + " is outside its range.");
+  if (auto ok = checkRanges(settings, kAnchorNumbers); !ok) return tl::unexpected(ok.error());
   return withAnchors(song, *song.anchors, settings);
 }
 

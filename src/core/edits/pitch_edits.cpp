@@ -48,9 +48,7 @@ SungLine keepingByHand(const SungLine& before, SungLine heard) {
 
 Result<Song> setTuning(const Song& song, SetId set, const TuneSettings& settings) {
   return withPitchPlan(song, set, [&](PitchPlan& plan) -> Result<void> {
-    for (const auto& n : kTuneNumbers)
-      if (!n.range.accepts(settings.*n.field))
-        return fail(ErrorKind::badInput, std::string(n.range.name) + " is outside its range.");
+    if (auto ok = checkRanges(settings, kTuneNumbers); !ok) return ok;
     plan.settings = settings;
     return {};
   });

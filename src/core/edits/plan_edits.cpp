@@ -78,6 +78,9 @@ Result<Song> leaveAlone(const Song& song, SetId id, FrameRange range, bool alone
 }
 
 Result<Song> setHitSettings(const Song& song, SetId id, const HitSettings& settings) {
+  if (auto ok = checkRanges(settings, kHitNumbers); !ok) return tl::unexpected(ok.error());
+  for (const auto& [track, guide] : settings.guides)
+    if (auto ok = checkRanges(guide, kGuideNumbers); !ok) return tl::unexpected(ok.error());
   return withSet(song, id, [&](Song&, MicSet& set) -> Result<void> {
     set.hits = settings;
     return {};

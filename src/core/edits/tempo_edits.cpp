@@ -65,6 +65,9 @@ Result<Song> setTempoMap(const Song& song, const TempoMap& map) {
   Song next = song;
   next.tempo = map;
   next.anchors = TempoAnchors{};
+  next.tempoDoubt.reset();
+  std::erase_if(next.acceptedTempo,
+                [](const auto& a) { return a.first == CheckKind::unsureTempo || a.first == CheckKind::unsureBars; });
   for (std::size_t i = 0; i < next.sets.size(); ++i) {
     auto& s = next.sets[i];
     if (std::none_of(s.clips->begin(), s.clips->end(), [](auto& c) { return c.hold == Hold::grid; })) continue;
@@ -79,6 +82,12 @@ Result<Song> setTempoMap(const Song& song, const TempoMap& map) {
   }
   carryMarks(next, song.tempo, map);
   if (auto locked = lockedMarks(song, next)) return tl::unexpected(*locked);
+  return next;
+}
+
+Song withTempoDoubt(const Song& song, const TempoDoubt& doubt) {
+  Song next = song;
+  if (std::min(doubt.beat, doubt.bars) < kTempoSure) next.tempoDoubt = doubt;
   return next;
 }
 

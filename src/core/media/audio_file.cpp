@@ -4,6 +4,7 @@
 
 #include <algorithm>
 #include <array>
+#include <bit>
 #include <cctype>
 #include <cmath>
 #include <cstring>
@@ -82,7 +83,7 @@ std::optional<std::string> wrongLength(const std::filesystem::path& path, const 
   const int sampleBytes = bytesPerSample(info.format);
   if (const auto bytes = soundBytesOf(path); bytes && bytes->held < bytes->promised) {
     if (sampleBytes == 0) return "it is cut short: the header promises more sound than the file holds";
-    const auto frameBytes = static_cast<std::uint64_t>(sampleBytes * info.channels);
+    const auto frameBytes = static_cast<std::uint64_t>(sampleBytes) * static_cast<std::uint64_t>(info.channels);
     const auto promised = static_cast<std::int64_t>(std::min<std::uint64_t>(bytes->promised / frameBytes, INT64_MAX));
     const auto held = static_cast<std::int64_t>(bytes->held / frameBytes);
     if (held < promised) {
@@ -94,12 +95,19 @@ std::optional<std::string> wrongLength(const std::filesystem::path& path, const 
   }
   std::error_code ec;
   const auto size = std::filesystem::file_size(path, ec);
-  const auto most = sampleBytes > 0
-                        ? static_cast<std::int64_t>(size / static_cast<std::uint64_t>(sampleBytes * info.channels))
-                        : mostFrames(packingOf(info.format), size);
+  const auto most = sampleBytes > 0 ? static_cast<std::int64_t>(size / static_cast<std::uint64_t>(sampleBytes) /
+                                                                static_cast<std::uint64_t>(info.channels))
+                                    : mostFrames(packingOf(info.format), size);
   if (frames <= most) return std::nullopt;
   frames = most;
   return "its header claims more sound than a file of " + std::to_string(size) + " bytes can hold";
+}
+
+bool allFinite(std::span<const float> samples) {
+  constexpr std::uint32_t kExponent = 0x7f80'0000;  // all of it set: infinite or no number (IEEE 754 binary32)
+  std::uint32_t bad = 0;
+  for (const float s : samples) bad |= (std::bit_cast<std::uint32_t>(s) & kExponent) == kExponent ? 1U : 0U;
+  return bad == 0;
 }
 
 int sndfileFormat(const WriteFormat& f) {
@@ -217,10 +225,7 @@ Result<std::int64_t> AudioFileReader::read(std::span<float> interleaved) {
                 shown(path_) + ": the sound is damaged after " + inSeconds(position_, info_.rate) +
                     ". Copy it again from its source.",
                 sf_strerror(handleOf(handle_.get())));
-  float sum = 0;
-  const auto samples = static_cast<std::size_t>(got * info_.channels);
-  for (std::size_t i = 0; i < samples; ++i) sum += interleaved[i] * 0.0f;  // 0 unless something is NaN or infinite
-  if (sum != 0.0f || std::isnan(sum))
+  if (!allFinite(interleaved.first(static_cast<std::size_t>(got * info_.channels))))
     return fail(ErrorKind::damaged, shown(path_) + ": there are samples that are not numbers after " +
                                         inSeconds(position_, info_.rate) + ". Export the file again from its source.");
   position_ += got;

@@ -15,6 +15,7 @@ namespace {
 constexpr int kMostChannels = 64;
 constexpr std::size_t kHeadBytes = 4096;  // a page, so that samples begin on one
 constexpr std::size_t kTextBytes = 512;
+constexpr std::int64_t kSettleBytes = std::int64_t{4} << 20;
 constexpr std::int64_t kMostFrames = std::int64_t{1} << 40;
 
 struct Head {
@@ -78,6 +79,7 @@ DecodedFileWriter::DecodedFileWriter(DecodedFileWriter&& o) noexcept
       rate_(o.rate_),
       claimed_(o.claimed_),
       done_(o.done_),
+      unsettled_(o.unsettled_),
       planar_(std::move(o.planar_)),
       hashes_(std::move(o.hashes_)),
       peaks_(std::move(o.peaks_)) {}
@@ -116,14 +118,21 @@ Result<void> DecodedFileWriter::add(std::span<const float> interleaved) {
   const auto count = static_cast<std::size_t>(n);
   planar_.resize(count);
   for (std::size_t c = 0; c < wide; ++c) {
-    for (std::size_t i = 0; i < count; ++i) planar_[i] = interleaved[i * wide + c];
-    peaks_[c].add(planar_);
-    hashes_[c].add(planar_.data(), count * sizeof(float));
-    if (!put(planar_.data(), count * sizeof(float),
+    for (std::size_t i = 0; wide > 1 && i < count; ++i) planar_[i] = interleaved[i * wide + c];
+    const auto samples = wide > 1 ? std::span<const float>(planar_) : interleaved.first(count);
+    peaks_[c].add(samples);
+    hashes_[c].add(samples.data(), samples.size_bytes());
+    if (!put(samples.data(), samples.size_bytes(),
              channelAt(claimed_, c) + done_ * static_cast<std::int64_t>(sizeof(float))))
       return failed();
   }
   done_ += n;
+  // What is written goes to the disk while the rest is decoded, so that the end does not wait for all of it.
+  unsettled_ += n * static_cast<std::int64_t>(wide * sizeof(float));
+  if (unsettled_ >= kSettleBytes) {
+    ::sync_file_range(fd_, 0, 0, SYNC_FILE_RANGE_WRITE);
+    unsettled_ = 0;
+  }
   return {};
 }
 

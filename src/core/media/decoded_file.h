@@ -62,6 +62,7 @@ class DecodedFileWriter {
   int rate_ = 0;
   std::int64_t claimed_ = 0;
   std::int64_t done_ = 0;
+  std::int64_t unsettled_ = 0;  // bytes written since the disk was last told to take them
   std::vector<float> planar_;
   std::vector<ContentHash> hashes_;
   std::vector<PeakBuilder> peaks_;

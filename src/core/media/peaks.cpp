@@ -1,10 +1,47 @@
 #include "media/peaks.h"
 
 #include <algorithm>
+#include <array>
 #include <cmath>
 
 namespace ochron {
 namespace {
+struct Range {
+  float low;
+  float high;
+  float squares;
+};
+
+/// Of at least one sample, in lanes that the compiler works on at once.
+Range rangeOf(std::span<const float> x) {
+  constexpr std::size_t kLanes = 8;
+  std::array<float, kLanes> low;
+  std::array<float, kLanes> high;
+  std::array<float, kLanes> squares{};
+  low.fill(x[0]);
+  high.fill(x[0]);
+  std::size_t i = 0;
+  for (; i + kLanes <= x.size(); i += kLanes)
+    for (std::size_t k = 0; k < kLanes; ++k) {
+      const float s = x[i + k];
+      low[k] = s < low[k] ? s : low[k];
+      high[k] = s > high[k] ? s : high[k];
+      squares[k] += s * s;
+    }
+  for (std::size_t k = 0; i < x.size(); ++i, ++k) {
+    low[k] = std::min(low[k], x[i]);
+    high[k] = std::max(high[k], x[i]);
+    squares[k] += x[i] * x[i];
+  }
+  Range out{low[0], high[0], 0};
+  for (std::size_t k = 0; k < kLanes; ++k) {
+    out.low = std::min(out.low, low[k]);
+    out.high = std::max(out.high, high[k]);
+    out.squares += squares[k];
+  }
+  return out;
+}
+
 std::int16_t toStep(float v) { return static_cast<std::int16_t>(std::lround(std::clamp(v, -1.0f, 1.0f) * 32767.0f)); }
 }  // namespace
 
@@ -18,18 +55,10 @@ void PeakBuilder::add(std::span<const float> samples) {
   std::size_t i = 0;
   while (i < samples.size()) {
     const auto n = std::min<std::size_t>(samples.size() - i, static_cast<std::size_t>(kPeakBaseFrames - count_));
-    float low = count_ ? low_ : samples[i];
-    float high = count_ ? high_ : samples[i];
-    float squares = count_ ? squares_ : 0;
-    for (std::size_t k = i; k < i + n; ++k) {
-      const float s = samples[k];
-      low = s < low ? s : low;
-      high = s > high ? s : high;
-      squares += s * s;
-    }
-    low_ = low;
-    high_ = high;
-    squares_ = squares;
+    const auto part = rangeOf(samples.subspan(i, n));
+    low_ = count_ ? std::min(low_, part.low) : part.low;
+    high_ = count_ ? std::max(high_, part.high) : part.high;
+    squares_ = count_ ? squares_ + part.squares : part.squares;
     count_ += static_cast<int>(n);
     i += n;
     if (count_ == kPeakBaseFrames) close();

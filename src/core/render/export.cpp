@@ -1,6 +1,7 @@
 #include "render/export.h"
 
 #include <algorithm>
+#include <array>
 #include <functional>
 #include <map>
 #include <set>
@@ -34,22 +35,14 @@ class RangeStream : public SongStream {
   Frames at_;
 };
 
-/// Puts both sides into a file; channels beyond the second repeat the right one.
-class Interleaver {
- public:
-  Interleaver(AudioFileWriter& writer, int channels) : writer_(writer), wide_(static_cast<std::size_t>(channels)) {}
-  Result<void> write(std::span<const float> left, std::span<const float> right) {
-    samples_.resize(left.size() * wide_);
-    for (std::size_t c = 0; c < wide_; ++c)
-      for (std::size_t i = 0; i < left.size(); ++i) samples_[i * wide_ + c] = c == 0 ? left[i] : right[i];
-    return writer_.write(samples_);
-  }
-
- private:
-  AudioFileWriter& writer_;
-  std::size_t wide_;
-  std::vector<float> samples_;
-};
+/// Puts channels of one length into a file.
+Result<void> writeChannels(AudioFileWriter& writer, ChannelSpans channels, std::vector<float>& room) {
+  const auto wide = channels.size();
+  room.resize(channels[0].size() * wide);
+  for (std::size_t c = 0; c < wide; ++c)
+    for (std::size_t i = 0; i < channels[c].size(); ++i) room[i * wide + c] = channels[c][i];
+  return writer.write(room);
+}
 
 /// Where frames of a range lie once it is played at the speeds of an envelope.
 std::map<std::size_t, std::size_t> keysOf(const Envelope& speed, FrameRange range) {
@@ -64,37 +57,57 @@ std::map<std::size_t, std::size_t> keysOf(const Envelope& speed, FrameRange rang
   return out;
 }
 
-/// As writeBlocks(), at other speeds with its pitch kept, at full quality.
-Result<std::int64_t> writeStretched(AudioFileWriter& writer, int rate, int channels, FrameRange range,
-                                    const Envelope& speed, Progress& progress, const Fill& fill) {
-  Interleaver file(writer, channels);
+/// A file under way and the sound that goes into it.
+struct Stem {
+  AudioFileWriter writer;
+  std::size_t channels;
+  std::function<void(Frames at, ChannelSpans channels)> add;
+};
+
+/// At other speeds with their pitch kept, at full quality and in step with each other.
+Result<void> writeStretched(std::vector<Stem>& stems, int rate, FrameRange range, const Envelope& speed,
+                            Progress& progress) {
+  std::size_t channels = 0;
+  for (const auto& s : stems) channels += s.channels;
+  std::vector<float> room;
   Result<void> written;
+  const auto each = [&](ChannelSpans all, auto&& visit) {
+    std::size_t first = 0;
+    for (auto& s : stems) {
+      visit(s, all.subspan(first, s.channels));
+      first += s.channels;
+    }
+  };
   const bool whole = streamStretched(
-      rate, static_cast<std::size_t>(range.length().value),
-      static_cast<std::size_t>(playedLength(speed, range.start, range.end).value), keysOf(speed, range),
-      [&](std::size_t from, std::span<float> left, std::span<float> right) {
-        fill(range.start + Frames{static_cast<std::int64_t>(from)}, left, right);
+      rate, channels,
+      {static_cast<std::size_t>(range.length().value),
+       static_cast<std::size_t>(playedLength(speed, range.start, range.end).value), keysOf(speed, range)},
+      [&](std::size_t from, ChannelSpans all) {
+        each(all,
+             [&](Stem& s, ChannelSpans own) { s.add(range.start + Frames{static_cast<std::int64_t>(from)}, own); });
       },
-      [&](std::span<const float> left, std::span<const float> right) {
-        written = file.write(left, right);
+      [&](ChannelSpans all) {
+        each(all, [&](Stem& s, ChannelSpans own) {
+          if (written) written = writeChannels(s.writer, own, room);
+        });
         return written.has_value();
       },
       progress);
-  if (!written) return tl::unexpected(written.error());
+  if (!written) return written;
   if (!whole) return cancelledError();
-  if (auto ok = writer.finish(); !ok) return tl::unexpected(ok.error());
-  return writer.clippedSamples();
+  return {};
 }
 
-/// Writes what `fill` renders; channels beyond the second repeat it.
-Result<std::int64_t> writeBlocks(AudioFileWriter& writer, int rate, int channels, FrameRange range,
-                                 const ExportSpeed& how, Progress& progress, const Fill& fill) {
-  const auto& speed = how.speed;
-  if (how.keepsPitch && !speed.empty()) return writeStretched(writer, rate, channels, range, speed, progress, fill);
+/// As recorded, or as a tape at other speeds.
+Result<void> writeThrough(Stem& stem, int rate, FrameRange range, const Envelope& speed, Progress& progress) {
+  const Fill fill = [&](Frames at, std::span<float> left, std::span<float> right) {
+    const std::array both{left, right};
+    stem.add(at, std::span(both).first(std::min<std::size_t>(stem.channels, 2)));
+  };
   RangeStream song(range.start, speed, fill);
   Chain chain(rate);
   const auto length = speed.empty() ? range.length() : playedLength(speed, range.start, range.end);
-  Interleaver file(writer, channels);
+  std::vector<float> room;
   for (Frames done = -chain.latency(); done < length;) {
     if (progress.cancelled()) return cancelledError();
     const auto n = static_cast<std::size_t>(std::min(kBlock, done.value < 0 ? -done.value : (length - done).value));
@@ -104,11 +117,29 @@ Result<std::int64_t> writeBlocks(AudioFileWriter& writer, int rate, int channels
     const bool heard = done.value >= 0;
     done += Frames{static_cast<std::int64_t>(n)};
     if (!heard) continue;
-    if (auto ok = file.write(left, right); !ok) return tl::unexpected(ok.error());
+    std::vector<std::span<float>> all(stem.channels, right);  // channels beyond the second repeat it
+    all[0] = left;
+    if (auto ok = writeChannels(stem.writer, all, room); !ok) return ok;
     progress.report(static_cast<double>(done.value) / static_cast<double>(length.value));
   }
-  if (auto ok = writer.finish(); !ok) return tl::unexpected(ok.error());
-  return writer.clippedSamples();
+  return {};
+}
+
+/// Writes all of them and ends their files; samples that were beyond full scale.
+Result<std::int64_t> writeStems(std::vector<Stem>& stems, int rate, FrameRange range, const ExportSpeed& how,
+                                Progress& progress) {
+  if (how.keepsPitch && !how.speed.empty()) {
+    if (auto ok = writeStretched(stems, rate, range, how.speed, progress); !ok) return tl::unexpected(ok.error());
+  } else {
+    for (auto& s : stems)
+      if (auto ok = writeThrough(s, rate, range, how.speed, progress); !ok) return tl::unexpected(ok.error());
+  }
+  std::int64_t clipped = 0;
+  for (auto& s : stems) {
+    if (auto ok = s.writer.finish(); !ok) return tl::unexpected(ok.error());
+    clipped += s.writer.clippedSamples();
+  }
+  return clipped;
 }
 
 std::optional<double> oneTempo(const Song& song) {
@@ -128,14 +159,29 @@ std::vector<FileMarker> markersIn(const Song& song, FrameRange range) {
   return out;
 }
 
-Result<std::int64_t> exportMix(const Song& song, const RenderPlan& plan, const ExportSettings& s,
-                               const std::filesystem::path& target, Outputs& outputs, Progress& progress) {
+/// The whole song's mix.
+Result<std::vector<Stem>> mixStem(const Song& song, const RenderPlan& plan, const ExportSettings& s,
+                                  const std::filesystem::path& target, Outputs& outputs) {
   auto writer = AudioFileWriter::create(outputs, target, {s.format, s.samples, plan.rate, 2},
                                         {s.range.start.value, markersIn(song, s.range), oneTempo(song)});
   if (!writer) return tl::unexpected(writer.error());
-  std::vector<float> scratch(kBlock);
-  return writeBlocks(*writer, plan.rate, 2, s.range, exportSpeed(song), progress,
-                     [&](Frames at, auto left, auto right) { addMix(plan, at, left, right, scratch, {}); });
+  std::vector<Stem> out;
+  out.push_back({std::move(*writer), 2, [&plan, scratch = std::vector<float>()](Frames at, ChannelSpans both) mutable {
+                   scratch.resize(both[0].size());
+                   addMix(plan, at, both[0], both[1], scratch, {});
+                 }});
+  return out;
+}
+
+Result<Stem> trackStem(const TrackPlan& track, const WriteFormat& format, const std::filesystem::path& target,
+                       const WriteNotes& notes, Outputs& outputs) {
+  auto writer = AudioFileWriter::create(outputs, target, format, notes);
+  if (!writer) return tl::unexpected(writer.error());
+  return Stem{std::move(*writer), static_cast<std::size_t>(format.channels),
+              [&track](Frames at, ChannelSpans channels) {
+                for (std::size_t c = 0; c < channels.size(); ++c)
+                  addTrack(track, std::min<std::size_t>(c, 1), at, channels[c]);
+              }};
 }
 
 }  // namespace
@@ -148,13 +194,11 @@ ExportSpeed exportSpeed(const Song& song) {
 Result<std::int64_t> exportTrack(const TrackPlan& track, const WriteFormat& format, FrameRange range,
                                  const ExportSpeed& speed, const std::filesystem::path& target, const WriteNotes& notes,
                                  Outputs& outputs, Progress& progress) {
-  auto writer = AudioFileWriter::create(outputs, target, format, notes);
-  if (!writer) return tl::unexpected(writer.error());
-  return writeBlocks(*writer, format.rate, format.channels, range, speed, progress,
-                     [&](Frames at, auto left, auto right) {
-                       addTrack(track, 0, at, left);
-                       if (format.channels > 1) addTrack(track, 1, at, right);
-                     });
+  auto stem = trackStem(track, format, target, notes, outputs);
+  if (!stem) return tl::unexpected(stem.error());
+  std::vector<Stem> one;
+  one.push_back(std::move(*stem));
+  return writeStems(one, format.rate, range, speed, progress);
 }
 
 Result<ExportReport> exportSong(const Song& song, const RenderPlan& plan, const ExportSettings& s,
@@ -164,27 +208,30 @@ Result<ExportReport> exportSong(const Song& song, const RenderPlan& plan, const 
   if (plan.preview)
     return fail(ErrorKind::refused, "Some of the song's stretched sound is not made yet. Export again when it is.");
   ExportReport report;
+  std::vector<Stem> stems;
   if (s.what == ExportWhat::mix) {
-    auto clipped = exportMix(song, plan, s, target, outputs, progress);
-    if (!clipped) return tl::unexpected(clipped.error());
+    auto mix = mixStem(song, plan, s, target, outputs);
+    if (!mix) return tl::unexpected(mix.error());
+    stems = std::move(*mix);
     report.files.push_back(target);
-    report.clippedSamples = *clipped;
-    return report;
   }
   std::set<std::string> used;
   for (const auto& track : plan.tracks) {
+    if (s.what == ExportWhat::mix) break;
     const auto* t = song.find(track.track);
-    auto name = fileNameFor(t ? t->name : "track");
-    for (int n = 2; !used.insert(name).second; ++n) name = fileNameFor(t->name) + " " + std::to_string(n);
+    const auto own = fileNameFor(t ? t->name : "track");
+    auto name = own;
+    for (int n = 2; !used.insert(name).second; ++n) name = own + " " + std::to_string(n);
     const auto file = target / (name + extensionOf(s.format));
-    if (progress.cancelled()) return cancelledError();
-    auto clipped =
-        exportTrack(track, {s.format, s.samples, plan.rate, static_cast<int>(track.channels.size())}, s.range,
-                    exportSpeed(song), file, {s.range.start.value, {}, oneTempo(song)}, outputs, progress);
-    if (!clipped) return tl::unexpected(clipped.error());
+    auto stem = trackStem(track, {s.format, s.samples, plan.rate, static_cast<int>(track.channels.size())}, file,
+                          {s.range.start.value, {}, oneTempo(song)}, outputs);
+    if (!stem) return tl::unexpected(stem.error());
+    stems.push_back(std::move(*stem));
     report.files.push_back(file);
-    report.clippedSamples += *clipped;
   }
+  auto clipped = writeStems(stems, plan.rate, s.range, exportSpeed(song), progress);
+  if (!clipped) return tl::unexpected(clipped.error());
+  report.clippedSamples = *clipped;
   progress.report(1.0);
   return report;
 }

@@ -1,5 +1,6 @@
 #pragma once
 
+#include <array>
 #include <cstdint>
 #include <map>
 #include <optional>
@@ -66,17 +67,25 @@ HitReach reachOf(const Hit& hit);
 using HitList = std::vector<Hit>;
 
 inline constexpr SettingRange kSensitivityRange{"sensitivity", "%", 0, 100, 1, 50};
-inline constexpr SettingRange kMinSpacingRange{"minimum spacing", "ms", 5, 500, 1, 30};
-
+inline constexpr SettingRange kMinSpacingRange{"at least apart", "ms", 5, 500, 1, 30};
 inline constexpr SettingRange kGuideWeightRange{"weight", "%", 0, 200, 5, 100};
 inline constexpr SettingRange kGuideSensitivityRange{"sensitivity against the set's", "%", -50, 50, 1, 0};
 
 /// How much one guide has to say.
 struct GuideSettings {
-  double weight = kGuideWeightRange.fallback;            ///< scales the strength of what it hears; 0: not listened to
-  double sensitivity = kGuideSensitivityRange.fallback;  ///< added to the set's
+  double weight = kGuideWeightRange.fallback;
+  double sensitivity = kGuideSensitivityRange.fallback;
 
   bool operator==(const GuideSettings&) const = default;
+};
+inline constexpr std::array kGuideNumbers{
+    Setting<GuideSettings>{
+        &GuideSettings::weight, kGuideWeightRange, "weight", "how much this guide has to say; 0: not listened to", {}},
+    Setting<GuideSettings>{&GuideSettings::sensitivity,
+                           kGuideSensitivityRange,
+                           "sensitivity",
+                           "more (+) or less (\u2212) sensitive than the set",
+                           {}},
 };
 
 /// What counts as a hit. Turning these only filters what detection found.
@@ -91,6 +100,13 @@ struct HitSettings {
   }
 
   bool operator==(const HitSettings&) const = default;
+};
+
+inline constexpr std::array kHitNumbers{
+    Setting<HitSettings>{&HitSettings::sensitivity, kSensitivityRange, "sensitivity", "how much counts as a hit",
+                         "--sensitivity"},
+    Setting<HitSettings>{
+        &HitSettings::minSpacingMs, kMinSpacingRange, "minimum spacing ms", "hits nearer to each other are one", {}},
 };
 
 /// The lowest strength that counts at a sensitivity: 1 at 0 %, 0.05 at the default, 0 at 100 %.

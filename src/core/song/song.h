@@ -114,6 +114,7 @@ struct Song {
   TempoMap tempo;
   Shared<TempoAnchors> anchors;  ///< what the tempo map was made of; none: it was set as it is
   AnchorSettings anchorSettings;
+  std::optional<TempoDoubt> tempoDoubt;                 ///< of a map that was heard; none: it is sure, or was set
   std::set<std::pair<CheckKind, Ticks>> acceptedTempo;  ///< places of the map the user has looked at and found good
   std::vector<Media> media;
   std::vector<Take> takes;

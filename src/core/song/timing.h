@@ -136,12 +136,6 @@ inline constexpr std::array kTimingNumbers{
     Setting<TimingSettings>{&TimingSettings::scatterDraw, kScatterDrawRange, "scatter drawing",
                             "each number draws the scatter otherwise, repeatably", "--scatter-drawing"},
 };
-/// The description of one of them.
-constexpr const Setting<TimingSettings>& timingNumber(double TimingSettings::*field) {
-  for (const auto& n : kTimingNumbers)
-    if (n.field == field) return n;
-  return kTimingNumbers.front();
-}
 
 /// What the user decided about the seam before one hit; each value unset follows the settings and the solver.
 struct SeamOverride {
@@ -181,17 +175,19 @@ enum class CheckKind {
   anchorTwoWays,
   carriedOn,
   tempoJump,
+  unsureTempo,
+  unsureBars,
   unsureNote,
   octaveDoubt,
   betweenPitches,
   farPitch,
   pitchSuffers,
 };
-inline constexpr std::array<std::string_view, 19> kCheckKindNames{
-    "two hits one place", "faded gap",       "stretched gap", "short seam",       "level change",
-    "rough seam",         "loud seam",       "far move",      "too much stretch", "weak hit",
-    "anchor off",         "anchor two ways", "carried on",    "tempo jump",       "unsure note",
-    "octave doubt",       "between pitches", "far pitch",     "pitch suffers"};
+inline constexpr std::array<std::string_view, 21> kCheckKindNames{
+    "two hits one place", "faded gap",  "stretched gap",    "short seam",  "level change", "rough seam",
+    "loud seam",          "far move",   "too much stretch", "weak hit",    "anchor off",   "anchor two ways",
+    "carried on",         "tempo jump", "unsure tempo",     "unsure bars", "unsure note",  "octave doubt",
+    "between pitches",    "far pitch",  "pitch suffers"};
 
 /// A stretch of take time the plan leaves alone.
 struct PlanGap {

@@ -60,12 +60,6 @@ inline constexpr std::array kTuneNumbers{
 };
 /// The first of them can be another one for a single note.
 inline constexpr std::size_t kNoteNumbers = 5;
-/// The description of one of them.
-constexpr const Setting<TuneSettings>& tuneNumber(double TuneSettings::*field) {
-  for (const auto& n : kTuneNumbers)
-    if (n.field == field) return n;
-  return kTuneNumbers.front();
-}
 
 /// What the user decided about one note; it holds against every change of the settings.
 struct NoteWish {

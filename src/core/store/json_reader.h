@@ -1,5 +1,6 @@
 #pragma once
 
+#include <array>
 #include <cmath>
 #include <nlohmann/json.hpp>
 #include <optional>
@@ -10,6 +11,12 @@
 namespace ochron {
 
 using Json = nlohmann::ordered_json;
+
+/// Writes all numbers of a settings struct into an object.
+template <class Settings, std::size_t N>
+void putSettings(Json& to, const Settings& settings, const std::array<Setting<Settings>, N>& all) {
+  for (const auto& n : all) to[std::string(n.key)] = settings.*n.field;
+}
 
 /// Reads typed values out of JSON and remembers the first thing that is wrong, with its place. After that every read
 /// gives the fallback, so that callers check once at the end.
@@ -54,6 +61,11 @@ class JsonReader {
   double setting(const Json& object, const char* key, const SettingRange& range) {
     return number(object, key, range.low, range.high, range.fallback);
   }
+  /// All numbers of a settings struct; what is missing is its fallback.
+  template <class Settings, std::size_t N>
+  void settings(const Json& object, Settings& to, const std::array<Setting<Settings>, N>& all) {
+    for (const auto& n : all) to.*n.field = setting(object, std::string(n.key).c_str(), n.range);
+  }
   bool boolean(const Json& object, const char* key, bool fallback) {
     const auto* v = member(object, key, false);
     if (!v) return fallback;
@@ -84,8 +96,7 @@ class JsonReader {
   void each(const Json& object, const char* key, std::size_t most, F&& f, bool required = true) {
     const auto* v = member(object, key, required);
     if (!v) return;
-    if (!v->is_array() || v->size() > most)
-      return complainOfList(key, most);
+    if (!v->is_array() || v->size() > most) return complainOfList(key, most);
     for (const auto& item : *v) {
       if (!ok()) return;
       f(item);

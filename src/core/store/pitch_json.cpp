@@ -73,7 +73,7 @@ SungLine readLine(JsonReader& r, const Json& j) {
 
 Json pitchPlanToJson(const PitchPlan& plan) {
   Json j{{"on", plan.settings.on}, {"scale", scaleToJson(plan.settings.scale)}};
-  for (const auto& n : kTuneNumbers) j[std::string(n.key)] = plan.settings.*n.field;
+  putSettings(j, plan.settings, kTuneNumbers);
   for (const auto& [name, wish] : plan.wishes) {
     Json x{{"take", name.first.value}, {"at ms", name.second}};
     if (wish.target) x["target cents"] = *wish.target;
@@ -90,7 +90,7 @@ PitchPlan readPitchPlan(JsonReader& r, const Json& j) {
   PitchPlan plan;
   plan.settings.on = r.boolean(j, "on", false);
   if (const auto* s = r.member(j, "scale")) plan.settings.scale = readScale(r, *s);
-  for (const auto& n : kTuneNumbers) plan.settings.*n.field = r.setting(j, std::string(n.key).c_str(), n.range);
+  r.settings(j, plan.settings, kTuneNumbers);
   r.each(
       j, "notes", 1'000'000,
       [&](const Json& x) {

@@ -189,13 +189,12 @@ Json setToJson(const MicSet& s) {
   Json clips = Json::array();
   for (const auto& c : *s.clips) clips.push_back(clipToJson(c));
   Json guides = Json::array();
-  for (const auto& [track, g] : s.hits.guides)
-    guides.push_back({{"track", track.value}, {"weight", g.weight}, {"sensitivity", g.sensitivity}});
-  Json x{{"id", s.id.value},
-         {"name", s.name},
-         {"tracks", tracks},
-         {"sensitivity", s.hits.sensitivity},
-         {"minimum spacing ms", s.hits.minSpacingMs}};
+  for (const auto& [track, g] : s.hits.guides) {
+    guides.push_back({{"track", track.value}});
+    putSettings(guides.back(), g, kGuideNumbers);
+  }
+  Json x{{"id", s.id.value}, {"name", s.name}, {"tracks", tracks}};
+  putSettings(x, s.hits, kHitNumbers);
   if (!guides.empty()) x["guides"] = guides;
   if (s.method) x["method"] = kStretchMethodNames[static_cast<std::size_t>(*s.method)];
   if (s.locked) x["locked"] = true;
@@ -296,15 +295,10 @@ MicSet readSet(JsonReader& r, const Json& x) {
     if (!t.is_number_unsigned()) return r.complain("\"tracks\" holds something that is no track");
     s.tracks.push_back(TrackId{t.get<std::uint64_t>()});
   });
-  s.hits.sensitivity = r.setting(x, "sensitivity", kSensitivityRange);
-  s.hits.minSpacingMs = r.setting(x, "minimum spacing ms", kMinSpacingRange);
+  r.settings(x, s.hits, kHitNumbers);
   r.each(
       x, "guides", 1024,
-      [&](const Json& g) {
-        s.hits.guides[readId<TrackId>(r, g, "track")] = {r.setting(g, "weight", kGuideWeightRange),
-                                                         r.setting(g, "sensitivity", kGuideSensitivityRange)};
-      },
-      false);
+      [&](const Json& g) { r.settings(g, s.hits.guides[readId<TrackId>(r, g, "track")], kGuideNumbers); }, false);
   s.method = readMethod(r, x);
   s.locked = r.boolean(x, "locked", false);
   r.each(
@@ -326,9 +320,13 @@ void anchorsToJson(const Song& song, Json& j) {
   for (const auto& a : *song.anchors) j["anchors"].push_back({{"at", a.at.value}, {"frame", a.frame.value}});
   for (const auto& [kind, at] : song.acceptedTempo)
     j["accepted tempo"].push_back({{"at", at.value}, {"check", kCheckKindNames[static_cast<std::size_t>(kind)]}});
+  if (const auto& d = song.tempoDoubt) {
+    j["tempo doubt"] = {{"beat", d->beat}, {"bars", d->bars}, {"other bpm", d->otherBpm}};
+    if (d->otherBar) j["tempo doubt"]["other bar"] = d->otherBar->value;
+  }
   if (song.anchorSettings == AnchorSettings{}) return;
   Json s{{"ramps", song.anchorSettings.ramps}};
-  for (const auto& n : kAnchorNumbers) s[std::string(n.key)] = song.anchorSettings.*n.field;
+  putSettings(s, song.anchorSettings, kAnchorNumbers);
   j["anchor settings"] = s;
 }
 
@@ -348,11 +346,15 @@ void readAnchors(JsonReader& r, const Json& j, Song& song) {
                                    Ticks{r.integer(x, "at", -kFar, kFar)});
       },
       false);
+  if (const auto* d = r.member(j, "tempo doubt", false)) {
+    song.tempoDoubt = TempoDoubt{
+        r.number(*d, "beat", 0, 1), r.number(*d, "bars", 0, 1), r.number(*d, "other bpm", 0, kBpmRange.high), {}};
+    if (r.member(*d, "other bar", false)) song.tempoDoubt->otherBar = readFrames(r, *d, "other bar");
+  }
   const auto* s = r.member(j, "anchor settings", false);
   if (!s) return;
   song.anchorSettings.ramps = r.boolean(*s, "ramps", false);
-  for (const auto& n : kAnchorNumbers)
-    song.anchorSettings.*n.field = r.setting(*s, std::string(n.key).c_str(), n.range);
+  r.settings(*s, song.anchorSettings, kAnchorNumbers);
 }
 
 }  // namespace

@@ -25,7 +25,7 @@ Grid readGrid(JsonReader& r, const Json& j) {
 Json grooveToJson(const Groove& g) {
   Json j{{"name", g.name},
          {"grid", gridToJson(g.grid)},
-         {"meter", std::to_string(g.meter.beats) + "/" + std::to_string(g.meter.unit)},
+         {"meter", toText(g.meter)},
          {"offsets ms", g.offsetsMs},
          {"loudness", g.loudness}};
   if (!g.scatterMs.empty()) j["scatter ms"] = g.scatterMs;
@@ -100,7 +100,7 @@ SeamOverride readSeam(JsonReader& r, const Json& j) {
 
 Json timingToJson(const TimingSettings& s) {
   Json j{{"on", s.on}, {"grid", gridToJson(s.grid)}};
-  for (const auto& n : kTimingNumbers) j[std::string(n.key)] = s.*n.field;
+  putSettings(j, s, kTimingNumbers);
   j["law"] = kCrossfadeLawNames[static_cast<std::size_t>(s.law)];
   j["shape"] = kFadeShapeNames[static_cast<std::size_t>(s.shape)];
   j["method"] = kMethods[static_cast<std::size_t>(s.method)];
@@ -119,7 +119,7 @@ TimingSettings readTiming(JsonReader& r, const Json& j) {
   TimingSettings s;
   s.on = r.boolean(j, "on", false);
   if (const auto* grid = r.member(j, "grid")) s.grid = readGrid(r, *grid);
-  for (const auto& n : kTimingNumbers) s.*n.field = r.setting(j, std::string(n.key).c_str(), n.range);
+  r.settings(j, s, kTimingNumbers);
   s.law = static_cast<CrossfadeLaw>(r.choice(j, "law", kCrossfadeLawNames, 2));
   s.shape = static_cast<FadeShape>(r.choice(j, "shape", kFadeShapeNames, 0));
   r.each(

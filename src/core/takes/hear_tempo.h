@@ -1,6 +1,7 @@
 #pragma once
 
 #include <optional>
+#include <string>
 #include <vector>
 
 #include "analysis/tempo.h"
@@ -17,5 +18,8 @@ std::vector<float> mixOf(const Song& song, const MicSet& set, TakeId take, const
 /// a tempo for each bar, so that every bar begins where it was heard to. Bar 1 is the first downbeat. `meter`: none: as
 /// heard.
 Result<TempoMap> tempoMapOf(const HeardTempo& heard, int rate, std::optional<Meter> meter = {});
+
+/// The meters that were heard, in words: "4/4", "4/4 (bar 13: 2/4)", "4/4 (bars 13 to 24: 3/4)".
+std::string metersText(const HeardTempo& heard);
 
 }  // namespace ochron

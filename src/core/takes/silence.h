@@ -1,5 +1,6 @@
 #pragma once
 
+#include <array>
 #include <vector>
 
 #include "base/setting.h"
@@ -19,6 +20,15 @@ struct SilenceSettings {
   double padMs = kSilencePadRange.fallback;        ///< of silence that stays with the sound on either side
 
   bool operator==(const SilenceSettings&) const = default;
+};
+
+inline constexpr std::array kSilenceNumbers{
+    Setting<SilenceSettings>{
+        &SilenceSettings::levelDb, kSilenceLevelRange, "silent below db", "what stays below this is silence", {}},
+    Setting<SilenceSettings>{
+        &SilenceSettings::lengthMs, kSilenceLengthRange, "silent for ms", "shorter gaps are left alone", {}},
+    Setting<SilenceSettings>{
+        &SilenceSettings::padMs, kSilencePadRange, "silence pad ms", "of the gap, on either side", {}},
 };
 
 /// The stretches of song in which every mic of a set is silent, inside its clips; sorted, to within 64 frames (the

@@ -74,6 +74,8 @@ Result<Meter> parseMeter(std::string_view text) {
   return meter;
 }
 
+std::string toText(Meter meter) { return std::to_string(meter.beats) + "/" + std::to_string(meter.unit); }
+
 std::vector<GridLine> gridLines(const TempoMap& map, const Grid& grid, Ticks from, Ticks to) {
   std::vector<GridLine> lines;
   if (to <= from) return lines;

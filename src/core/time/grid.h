@@ -36,7 +36,9 @@ struct GridLine {
 /// "1/16", "1/8t" (triplet), "1/4d" (dotted).
 Result<Grid> parseGrid(std::string_view text);
 std::string toText(const Grid& grid);
+/// "4/4", "7/8".
 Result<Meter> parseMeter(std::string_view text);
+std::string toText(Meter meter);
 
 /// All lines with from <= line < to, in order, over meter and tempo changes.
 std::vector<GridLine> gridLines(const TempoMap& map, const Grid& grid, Ticks from, Ticks to);

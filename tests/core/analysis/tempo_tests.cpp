@@ -6,29 +6,21 @@
 
 #include <cmath>
 #include <random>
+#include <string>
 
 #include "analysis/beat_pointer.h"
 #include "analysis/loop_length.h"
 #include "analysis/steady_line.h"
+#include "support/drum_pattern.h"
+#include "time/grid.h"
 
 namespace ochron {
 namespace {
 
-constexpr int kTempoRate = 44'100;
-
-/// A drum at a place: a decaying tone or a burst of noise.
-void strike(std::vector<float>& sound, double seconds, double hertz, double level, double decay) {
-  std::mt19937 dice(static_cast<unsigned>(seconds * 1000 + hertz));
-  std::uniform_real_distribution<double> noise(-1, 1);
-  const auto first = std::llround(seconds * kTempoRate);
-  for (std::int64_t i = 0; i < kTempoRate / 2; ++i) {
-    const auto at = first + i;
-    if (at < 0 || at >= std::ssize(sound)) continue;
-    const double t = static_cast<double>(i) / kTempoRate;
-    const double body = hertz > 0 ? std::sin(2 * M_PI * hertz * t) : noise(dice);
-    sound[static_cast<std::size_t>(at)] += static_cast<float>(level * std::exp(-t / decay) * body);
-  }
-}
+using test::kPatternRate;
+using test::pattern;
+using test::strike;
+constexpr int kTempoRate = kPatternRate;
 
 /// A kit: kick on the first and third quarter, snare on the others, hat on eighths. `at(beat)`: seconds.
 template <class At>
@@ -68,13 +60,116 @@ TEST(Tempo, BeatsAndDownbeatsStandOnTheAttacks) {
   Progress progress;
   const auto heard = hearTempo(sound, kTempoRate, {}, progress);
   ASSERT_TRUE(heard);
-  EXPECT_EQ(heard->beatsPerBar, 4);
+  EXPECT_EQ(heard->meter, (Meter{4, 4}));
   EXPECT_TRUE(heard->steady);
   ASSERT_NEAR(static_cast<double>(heard->beats.size()), 64, 1);
   for (const double b : heard->beats) {
     const double beat = (b - 0.5) * 110 / 60;
     EXPECT_LT(std::abs(beat - std::round(beat)) * 60 / 110, 0.012) << b;
   }
+}
+
+struct Played {
+  const char* name;
+  std::string bar;
+  double step;  // s
+  Meter meter;
+  double bpm;
+};
+
+class Meters : public ::testing::TestWithParam<Played> {};
+
+TEST_P(Meters, BarsAreHeardInTheirMeterFromTheirFirstBeatOn) {
+  const auto& p = GetParam();
+  constexpr double kStart = 0.9;
+  Progress progress;
+  const auto heard = hearTempo(pattern(p.bar, 14, p.step, kStart), kTempoRate, {}, progress);
+  ASSERT_TRUE(heard) << heard.error().message;
+  EXPECT_NEAR(heard->bpm, p.bpm, 0.02);
+  EXPECT_EQ(heard->meter, p.meter) << toText(heard->meter);
+  ASSERT_GE(heard->downbeats.size(), 13U);
+  const double bar = p.step * static_cast<double>(p.bar.size());
+  for (const double d : heard->downbeats) {
+    const double place = (d - kStart) / bar;
+    EXPECT_LT(std::abs(place - std::round(place)) * bar, 0.012) << d;
+  }
+}
+INSTANTIATE_TEST_SUITE_P(Bars, Meters,
+                         ::testing::Values(Played{"Rock", "KhShkKSh", 0.25, {4, 4}, 120},
+                                           Played{"Waltz", "K-s-s-", 0.23, {3, 4}, 130.4348},
+                                           Played{"SixEight", "KhhShh", 0.2, {6, 8}, 100},
+                                           Played{"SevenEight", "KhShKSh", 0.2, {7, 8}, 150},
+                                           Played{"KickOffTheBeat", "KhSkhkSh", 0.27, {4, 4}, 111.1111}),
+                         [](const auto& p) { return std::string(p.param.name); });
+
+// What is played at the very first sample begins there, too.
+struct Changed {
+  std::string name;
+  std::string steps;      ///< halves of beats
+  std::vector<int> bars;  ///< the steps of each of its bars
+  std::vector<MeterEvent> changes;
+};
+struct MeterChanges : ::testing::TestWithParam<Changed> {};
+
+TEST_P(MeterChanges, BarsOfAnotherLengthAreHeardWhereTheyAre) {
+  constexpr double kStep = 0.26;
+  constexpr double kStart = 0.4;
+  const auto& p = GetParam();
+  Progress progress;
+  const auto heard = hearTempo(test::played(p.steps, kStep, kStart), test::kPatternRate, {}, progress);
+  ASSERT_TRUE(heard) << heard.error().message;
+  EXPECT_EQ(heard->meter, (Meter{4, 4}));
+  ASSERT_EQ(heard->changes, p.changes);
+  ASSERT_EQ(heard->downbeats.size(), p.bars.size());
+  double at = kStart;
+  for (std::size_t b = 0; b < p.bars.size(); ++b) {
+    EXPECT_NEAR(heard->downbeats[b], at, 0.01) << "bar " << b + 1;
+    at += kStep * p.bars[b];
+  }
+}
+
+std::vector<Changed> changedBars() {
+  const std::string usual = "K-h-S-h-";
+  const std::string other = "K-hkS-hh";
+  const auto eights = [](int n) { return std::vector<int>(static_cast<std::size_t>(n), 8); };
+  const auto joined = [](std::vector<std::vector<int>> parts) {
+    std::vector<int> out;
+    for (const auto& p : parts) out.insert(out.end(), p.begin(), p.end());
+    return out;
+  };
+  const auto verse = test::repeated(usual + other, 6);
+  return {
+      {"None", test::repeated(usual + usual + usual + "K-hSStts", 6), eights(24), {}},
+      {"ABarOfTwo", verse + "K-h-" + verse, joined({eights(12), {4}, eights(12)}), {{12, {2, 4}}, {13, {4, 4}}}},
+      {"APartInThree",
+       verse + test::repeated("K-h-S-", 10) + verse,
+       joined({eights(12), std::vector<int>(10, 6), eights(12)}),
+       {{12, {3, 4}}, {22, {4, 4}}}},
+  };
+}
+INSTANTIATE_TEST_SUITE_P(Bars, MeterChanges, ::testing::ValuesIn(changedBars()),
+                         [](const auto& p) { return p.param.name; });
+
+TEST(Tempo, ALoopBeginsWithItsFirstBeat) {
+  constexpr double kBeat = 60 / 97.3;
+  const auto loop = kit(16, 16 * kBeat, [&](double b) { return b * kBeat; });
+  Progress progress;
+  const auto heard = hearTempo(loop, kTempoRate, {}, progress);
+  ASSERT_TRUE(heard);
+  ASSERT_FALSE(heard->downbeats.empty());
+  EXPECT_NEAR(heard->beats.front(), 0, 0.01);
+  EXPECT_NEAR(heard->downbeats.front(), 0, 0.01);
+}
+
+TEST(Tempo, EvenClicksHaveATempoButTheirBarsAreInDoubt) {
+  std::vector<float> clicks(kTempoRate * 24, 0.0F);
+  for (int b = 0; b < 44; ++b) strike(clicks, 0.7 + b * 0.5, 0, 0.4, 0.02);
+  Progress progress;
+  const auto heard = hearTempo(clicks, kTempoRate, {}, progress);
+  ASSERT_TRUE(heard);
+  EXPECT_NEAR(heard->bpm, 120, 0.02);
+  EXPECT_LT(heard->barConfidence, 0.75);
+  EXPECT_TRUE(heard->otherBar);
 }
 
 // Every quarter of it has the tempo of the whole.

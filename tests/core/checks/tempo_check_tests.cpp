@@ -6,6 +6,8 @@
 
 #include "checks/fix.h"
 #include "edits/anchor_edits.h"
+#include "edits/tempo_edits.h"
+#include "store/song_json.h"
 #include "support/song_maker.h"
 #include "support/units.h"
 
@@ -90,6 +92,53 @@ TEST_F(TempoChecks, BarsThatWereCarriedOnThroughSilenceAreOneEntry) {
   const auto fixed = fixCheck(song, {}, found[0], made.pool);
   ASSERT_TRUE(fixed);
   EXPECT_EQ(fixed->anchors->size(), song.anchors->size() - 1);
+}
+
+TEST_F(TempoChecks, AMapThatWasHeardInDoubtIsListedUntilItIsAcceptedChangedOrSetAnew) {
+  const auto map = TempoMap::steady(made.song.rate, 87, {}, Frames{24'000});
+  auto song = *setTempoMap(made.song, *map);
+  EXPECT_TRUE(tempoChecksOf(withTempoDoubt(song, {0.8, 0.9, 174, {}}), {}).empty()) << "that is sure";
+  song = withTempoDoubt(song, {0.6, 0.5, 174, Frames{48'000}});
+  const auto found = tempoChecksOf(song, {});
+  ASSERT_EQ(found.size(), 2U);
+  EXPECT_EQ(found[0].kind, CheckKind::unsureTempo);
+  EXPECT_EQ(found[0].detail, "60 % sure; it may be 174.00 BPM");
+  EXPECT_EQ(found[1].kind, CheckKind::unsureBars);
+  EXPECT_EQ(found[1].detail, "50 % sure; it may lie 0.500 s later");
+  for (const auto& check : found) {
+    EXPECT_EQ(groupOf(check.kind), CheckGroup::tempo);
+    EXPECT_EQ(check.at, Frames{24'000});
+  }
+  const auto kept = songFromJson(songToJson(song), "song.json");
+  ASSERT_TRUE(kept) << kept.error().message;
+  EXPECT_EQ(kept->tempoDoubt, song.tempoDoubt);
+  const auto accepted = acceptCheck(song, found[0]);
+  ASSERT_TRUE(accepted);
+  EXPECT_EQ(tempoChecksOf(*accepted, {}).size(), 1U);
+  const auto faster = fixCheck(song, {}, found[0], made.pool);
+  ASSERT_TRUE(faster);
+  EXPECT_EQ(faster->tempo.bpmAt(Ticks{}), 174);
+  EXPECT_EQ(faster->tempo.origin(), Frames{24'000});
+  EXPECT_TRUE(tempoChecksOf(*faster, {}).empty());
+  const auto later = fixCheck(song, {}, found[1], made.pool);
+  ASSERT_TRUE(later);
+  EXPECT_EQ(later->tempo.origin(), Frames{48'000});
+  EXPECT_EQ(later->tempo.bpmAt(Ticks{}), 87);
+  // A doubt that was accepted comes back with another tempo that is heard in doubt.
+  const auto again = withTempoDoubt(*setTempoMap(*accepted, *map), {0.6, 0.5, 174, {}});
+  EXPECT_EQ(tempoChecksOf(again, {}).size(), 2U);
+}
+
+TEST_F(TempoChecks, WhereNothingElseWasHeardThereIsNothingToTake) {
+  const auto song = withTempoDoubt(made.song, {0.6, 0.5, 0, {}});
+  const auto found = tempoChecksOf(song, {});
+  ASSERT_EQ(found.size(), 2U);
+  EXPECT_EQ(found[0].detail, "60 % sure");
+  for (const auto& check : found) {
+    const auto fixed = fixCheck(song, {}, check, made.pool);
+    ASSERT_FALSE(fixed);
+    EXPECT_NE(fixed.error().message.find("by hand"), std::string::npos);
+  }
 }
 
 }  // namespace

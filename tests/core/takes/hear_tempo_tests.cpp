@@ -24,6 +24,43 @@ TEST(HeardMap, ASteadyTempoIsOneTempoFromItsFirstDownbeat) {
   EXPECT_EQ(map->origin(), Frames{24'000});
 }
 
+TEST(HeardMap, TheBeatOfSixEightIsADottedQuarter) {
+  HeardTempo heard;
+  heard.bpm = 80;
+  heard.meter = {6, 8};
+  heard.steady = true;
+  heard.beats = {0.5, 1.25, 2.0, 2.75};
+  heard.downbeats = {0.5, 2.0};
+  const auto map = tempoMapOf(heard, 48'000);
+  ASSERT_TRUE(map);
+  EXPECT_DOUBLE_EQ(map->bpmAt(Ticks{0}), 120);
+  EXPECT_EQ(map->toFrames(map->barStart(1)), Frames{96'000});
+  // Written in another meter by hand, a bar still lasts as long as its beats.
+  heard.meter = {4, 4};
+  const auto asked = tempoMapOf(heard, 48'000, Meter{6, 8});
+  ASSERT_TRUE(asked);
+  EXPECT_EQ(asked->toFrames(asked->barStart(1)), Frames{96'000});
+}
+
+TEST(HeardMap, BarsOfAnotherLengthHaveTheirMeterAndKeepTheirPlaces) {
+  HeardTempo heard;
+  heard.bpm = 120;
+  heard.changes = {{2, {2, 4}}, {3, {4, 4}}, {5, {3, 4}}};
+  heard.downbeats = {1, 3, 5, 6, 8, 10, 11.5, 13};
+  EXPECT_EQ(metersText(heard), "4/4 (bar 3: 2/4, bars 6 to 8: 3/4)");
+  for (const bool steady : {true, false}) {
+    heard.steady = steady;
+    const auto map = tempoMapOf(heard, 48'000);
+    ASSERT_TRUE(map);
+    EXPECT_EQ(map->meters().size(), 4u);
+    for (std::size_t i = 0; i < heard.downbeats.size(); ++i)
+      EXPECT_NEAR(static_cast<double>(map->toFrames(map->barStart(static_cast<int>(i))).value) / 48'000,
+                  heard.downbeats[i], 1e-4);
+  }
+  // A meter that was typed is the song's throughout.
+  EXPECT_EQ(tempoMapOf(heard, 48'000, Meter{4, 4})->meters().size(), 1u);
+}
+
 TEST(HeardMap, AWanderingOneBeginsEveryBarWhereItWasHeardTo) {
   HeardTempo heard;
   heard.bpm = 100;
@@ -32,8 +69,8 @@ TEST(HeardMap, AWanderingOneBeginsEveryBarWhereItWasHeardTo) {
     heard.downbeats.push_back(at);
     at += 2.4 + 0.2 * std::sin(bar / 5.0);
   }
-  for (const int perBar : {3, 4}) {
-    heard.beatsPerBar = perBar;
+  for (const Meter meter : {Meter{3, 4}, Meter{4, 4}, Meter{7, 8}, Meter{6, 8}}) {
+    heard.meter = meter;
     const auto map = tempoMapOf(heard, 44'100);
     ASSERT_TRUE(map);
     for (int bar = 0; bar < 40; ++bar)

@@ -169,16 +169,18 @@ void ClipsStep::buildSilence(Fold* fold) {
   auto* to = fold->inside();
   button(to, tr("Silence the range"), "spans.add",
          tr("A span in which the tracks of the range are silent, whatever lies there"));
-  const auto control = [&](const QString& title, const SettingRange& range, double SilenceSettings::*value) {
-    auto* c = new SettingControl(title, range, {}, this);
+  const auto control = [&](const QString& title, double SilenceSettings::*value) {
+    const auto& setting = settingOf(kSilenceNumbers, value);
+    auto* c = new SettingControl(title, setting.range, {}, this);
+    c->setToolTip(tr(std::string(setting.help).c_str()));
     connect(c, &SettingControl::changed, this,
             [this, value](double v) { change([&](HandSettings& s) { s.silence.*value = v; }); });
     to->addWidget(c);
     return c;
   };
-  level_ = control(tr("Silent below"), kSilenceLevelRange, &SilenceSettings::levelDb);
-  length_ = control(tr("For at least"), kSilenceLengthRange, &SilenceSettings::lengthMs);
-  pad_ = control(tr("Leave around"), kSilencePadRange, &SilenceSettings::padMs);
+  level_ = control(tr("Silent below"), &SilenceSettings::levelDb);
+  length_ = control(tr("For at least"), &SilenceSettings::lengthMs);
+  pad_ = control(tr("Leave around"), &SilenceSettings::padMs);
   found_ = new QLabel(this);
   found_->setObjectName("silence found");
   found_->setProperty("note", true);

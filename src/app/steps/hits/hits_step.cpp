@@ -35,8 +35,9 @@ HitsStep::HitsStep(Document& document, QWidget* parent) : StepPage(document, par
   find_->setObjectName("find hits");
   connect(find_, &QPushButton::clicked, this, [this] { Actions::of(this)->trigger("hits.find"); });
   column->addWidget(find_);
-  sensitivity_ = new SettingControl(tr("Sensitivity"), kSensitivityRange, {}, this);
-  sensitivity_->setHint(tr("how much counts as a hit"));
+  const auto& sensitivity = settingOf(kHitNumbers, &HitSettings::sensitivity);
+  sensitivity_ = new SettingControl(tr("Sensitivity"), sensitivity.range, {}, this);
+  sensitivity_->setHint(tr(std::string(sensitivity.help).c_str()));
   connect(sensitivity_, &SettingControl::changed, this, [this](double v) {
     const auto* set = doc_.song().find(doc_.selection().set());
     if (!set) return;
@@ -52,7 +53,9 @@ HitsStep::HitsStep(Document& document, QWidget* parent) : StepPage(document, par
   });
   column->addWidget(sensitivity_);
   auto* grid = new QGridLayout;
-  spacing_ = numberField(kMinSpacingRange, tr("Minimum spacing"), this);
+  const auto& spacing = settingOf(kHitNumbers, &HitSettings::minSpacingMs);
+  spacing_ = numberField(spacing.range, tr("Minimum spacing"), this);
+  spacing_->setToolTip(tr(std::string(spacing.help).c_str()));
   grid->addWidget(new QLabel(tr("At least apart"), this), 0, 0);
   grid->addWidget(spacing_, 0, 1);
   connect(spacing_, &QDoubleSpinBox::valueChanged, this, [this](double v) {
@@ -124,10 +127,8 @@ void HitsStep::rebuildGuides() {
       if (doc_.edit(tr("Change guides"), setGuides(doc_.song(), s->id, guides)) && !guides.empty())
         doc_.hitDesk().find(s->id);
     });
-    row.weight = guideField(kGuideWeightRange, tr("Weight of %1").arg(row.on->text()), line);
-    row.weight->setToolTip(tr("How much this guide has to say; 0: not listened to"));
-    row.sensitivity = guideField(kGuideSensitivityRange, tr("Sensitivity of %1").arg(row.on->text()), line);
-    row.sensitivity->setToolTip(tr("More (+) or less (\u2212) sensitive than the set"));
+    row.weight = guideField(&GuideSettings::weight, tr("Weight of %1").arg(row.on->text()), line);
+    row.sensitivity = guideField(&GuideSettings::sensitivity, tr("Sensitivity of %1").arg(row.on->text()), line);
     for (auto* field : {row.weight, row.sensitivity}) {
       inside->addWidget(field);
       connect(field, &QDoubleSpinBox::valueChanged, this, [this, row] {
@@ -146,8 +147,10 @@ void HitsStep::rebuildGuides() {
   }
 }
 
-QDoubleSpinBox* HitsStep::guideField(const SettingRange& range, const QString& name, QWidget* parent) {
-  auto* field = numberField(range, name, parent);
+QDoubleSpinBox* HitsStep::guideField(double GuideSettings::*value, const QString& name, QWidget* parent) {
+  const auto& setting = settingOf(kGuideNumbers, value);
+  auto* field = numberField(setting.range, name, parent);
+  field->setToolTip(tr(std::string(setting.help).c_str()));
   field->setButtonSymbols(QAbstractSpinBox::NoButtons);
   field->setFixedWidth(38);
   field->setMinimumWidth(0);

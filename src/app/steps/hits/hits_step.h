@@ -29,7 +29,7 @@ class HitsStep : public StepPage {
     QDoubleSpinBox* weight = nullptr;
     QDoubleSpinBox* sensitivity = nullptr;
   };
-  static QDoubleSpinBox* guideField(const SettingRange& range, const QString& name, QWidget* parent);
+  static QDoubleSpinBox* guideField(double GuideSettings::*value, const QString& name, QWidget* parent);
   void flashThreshold();
   void refresh();
   void rebuildGuides();

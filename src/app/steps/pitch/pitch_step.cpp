@@ -30,7 +30,7 @@ struct TuneStart {
 };
 /// Where a setting stands among those that a note can have of its own.
 std::size_t numberOf(double TuneSettings::*value) {
-  return static_cast<std::size_t>(&tuneNumber(value) - kTuneNumbers.data());
+  return static_cast<std::size_t>(&settingOf(kTuneNumbers, value) - kTuneNumbers.data());
 }
 
 constexpr std::array kTuneStarts{TuneStart{"Only what disturbs", 25, 100, 100, 20},
@@ -179,7 +179,7 @@ PitchStep::PitchStep(Document& document, QWidget* parent) : StepPage(document, p
 }
 
 SettingControl* PitchStep::control(double TuneSettings::*value, const QString& prefix) {
-  const auto& setting = tuneNumber(value);
+  const auto& setting = settingOf(kTuneNumbers, value);
   const auto title = titleOf(setting.range);
   auto* c = new SettingControl(title, setting.range, prefix, this);
   c->setHint(tr(std::string(setting.help).c_str()));
@@ -196,7 +196,7 @@ SettingControl* PitchStep::control(double TuneSettings::*value, const QString& p
 bool PitchStep::forChosen() const { return own_->isChecked() && !desk_.chosen().empty(); }
 
 QDoubleSpinBox* PitchStep::field(double TuneSettings::*value) {
-  const auto& setting = tuneNumber(value);
+  const auto& setting = settingOf(kTuneNumbers, value);
   auto* f = numberField(setting.range, titleOf(setting.range), this);
   connect(f, &QDoubleSpinBox::valueChanged, this,
           [this, value](double v) { change(tr("Change what is moved"), [&](TuneSettings& s) { s.*value = v; }); });

@@ -33,7 +33,7 @@ SeamsStep::SeamsStep(Document& document, QWidget* parent) : StepPage(document, p
   connect(scope_, &QComboBox::activated, this, &SeamsStep::refresh);
   const auto frames = [this](double ms) { return framesFromMs(ms, doc_.song().rate); };
   const auto control = [&](double TimingSettings::*all, std::function<void(SeamOverride&, double)> one) {
-    const auto& setting = timingNumber(all);
+    const auto& setting = settingOf(kTimingNumbers, all);
     const auto title = titleOf(setting.range);
     auto* c = new SettingControl(title, setting.range, {}, this);
     c->setHint(tr(std::string(setting.help).c_str()));

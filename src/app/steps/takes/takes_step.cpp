@@ -108,7 +108,7 @@ void TakesStep::refresh() {
   const QSignalBlocker a(tempo_), b(start_), c(gain_), d(pan_), e(role_);
   tempo_->setValue(song.tempo.bpmAt(Ticks{0}));
   const auto meter = song.tempo.meterOfBar(0);
-  if (!meter_->hasFocus()) meter_->setText(QStringLiteral("%1/%2").arg(meter.beats).arg(meter.unit));
+  if (!meter_->hasFocus()) meter_->setText(QString::fromStdString(toText(meter)));
   start_->setValue(static_cast<double>(song.tempo.origin().value) / song.rate);
   relink_->setVisible(!doc_.recordings().troubles().empty());
   const auto* track = song.find(doc_.selection().track());

@@ -41,9 +41,12 @@ std::vector<TempoGraph::Played> TempoGraph::played() const {
   if (!desk.heard()) return out;
   const auto& heard = desk.heard()->tempo;
   const auto& downs = heard.downbeats;
-  for (std::size_t i = 0; i + 1 < downs.size(); ++i)
+  for (std::size_t i = 0; i + 1 < downs.size(); ++i) {
+    const auto bar = heard.meterOfBar(static_cast<int>(i)).barLength();
+    const double quarters = static_cast<double>(bar.value) / kTicksPerQuarter;
     out.push_back({{desk.heardFrame(downs[i]), desk.heardFrame(downs[i + 1])},
-                   60 * heard.beatsPerBar / std::max(1e-3, downs[i + 1] - downs[i])});
+                   60 * quarters / std::max(1e-3, downs[i + 1] - downs[i])});
+  }
   return out;
 }
 

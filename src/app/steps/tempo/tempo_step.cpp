@@ -16,6 +16,7 @@
 #include "steps/tempo/meter_box.h"
 #include "steps/tempo/speed_box.h"
 #include "steps/tempo/tempo_bench.h"
+#include "takes/hear_tempo.h"
 #include "theme/theme.h"
 
 namespace ochron {
@@ -143,6 +144,11 @@ void TempoStep::addSearch(QVBoxLayout* column) {
   candidates_ = new QVBoxLayout;
   candidates_->setSpacing(5);
   column->addLayout(candidates_);
+  bars_ = new QLabel(this);
+  bars_->setProperty("note", true);
+  bars_->setObjectName("bars heard");
+  bars_->hide();
+  column->addWidget(bars_);
 }
 
 QWidget* TempoStep::buildSongFollows() {
@@ -155,8 +161,7 @@ QWidget* TempoStep::buildSongFollows() {
   map_->setObjectName("tempo map summary");
   column->addWidget(map_);
   const auto control = [&](double AnchorSettings::*field, const QString& title) {
-    const auto& n =
-        *std::find_if(kAnchorNumbers.begin(), kAnchorNumbers.end(), [&](auto& x) { return x.field == field; });
+    const auto& n = settingOf(kAnchorNumbers, field);
     auto* c = new SettingControl(title, n.range, {}, page);
     c->setToolTip(tr(std::string(n.help).c_str()));
     connect(c, &SettingControl::changed, this, [this, field, title](double v) {
@@ -299,7 +304,11 @@ void TempoStep::showCandidates() {
     delete item;
   }
   const auto& heard = desk_.heard();
+  bars_->setVisible(heard && heard->tempo.downbeats.size() > 1);
   if (!heard) return;
+  bars_->setText(tr("Bars of %1, %2 % sure")
+                     .arg(QString::fromStdString(metersText(heard->tempo)))
+                     .arg(100 * heard->tempo.barConfidence, 0, 'f', 0));
   const auto now = doc_.song().tempo.bpmAt(Ticks{});
   const auto add = [&](const QString& text, double score, bool used, auto&& chosen) {
     auto* c = new Candidate(text, score, used, this);
@@ -310,24 +319,26 @@ void TempoStep::showCandidates() {
   const auto& tempo = heard->tempo;
   const auto text =
       tempo.steady ? tr("%1 BPM").arg(tempo.bpm, 0, 'f', 2) : tr("%1 BPM, wandering").arg(tempo.bpm, 0, 'f', 1);
-  add(text, tempo.confidence, std::abs(now - tempo.bpm) < 0.02, [this] {
+  const double quarters = tempo.quartersABeat();
+  add(text, tempo.confidence, std::abs(now - tempo.bpm * quarters) < 0.02, [this, bpm = tempo.bpm * quarters] {
     if (desk_.recordingFollows())
-      sourceBpm_->setValue(desk_.heard()->tempo.bpm);
+      sourceBpm_->setValue(bpm);
     else
       desk_.use();
   });
   for (std::size_t i = 1; i < std::min<std::size_t>(3, tempo.candidates.size()); ++i) {
-    const double bpm = tempo.candidates[i].bpm;
-    add(tr("%1 BPM").arg(bpm, 0, 'f', 1), tempo.candidates[i].score, std::abs(now - bpm) < 0.02, [this, bpm] {
-      if (desk_.recordingFollows())
-        sourceBpm_->setValue(bpm);
-      else
-        desk_.useOne(bpm);
-    });
+    const double bpm = tempo.candidates[i].bpm * quarters;
+    add(tr("%1 BPM").arg(bpm / quarters, 0, 'f', 1), tempo.candidates[i].score, std::abs(now - bpm) < 0.02,
+        [this, bpm] {
+          if (desk_.recordingFollows())
+            sourceBpm_->setValue(bpm);
+          else
+            desk_.useOne(bpm);
+        });
   }
   if (desk_.sourceOf(shownSet_)) return;
   const QSignalBlocker a(sourceBpm_), b(downbeat_);
-  sourceBpm_->setValue(tempo.bpm);
+  sourceBpm_->setValue(tempo.bpm * quarters);
   if (!tempo.downbeats.empty()) downbeat_->setValue(tempo.downbeats.front());
 }
 

@@ -38,6 +38,7 @@ class TempoStep : public StepPage {
   QPushButton* recordingFollows_;
   QStackedWidget* pages_;
   QVBoxLayout* candidates_;
+  QLabel* bars_;  ///< which were heard
   QPushButton* listen_;
   QPushButton* listenAll_;
   QPushButton* fit_;

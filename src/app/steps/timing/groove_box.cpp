@@ -47,7 +47,7 @@ GrooveBox::GrooveBox(Document& document, QWidget* parent) : QWidget(parent), doc
   line->addWidget(more);
   column->addLayout(line);
   const auto control = [&](double TimingSettings::*value, const QString& change) {
-    const auto& setting = timingNumber(value);
+    const auto& setting = settingOf(kTimingNumbers, value);
     auto* c = new SettingControl(titleOf(setting.range), setting.range, {}, this);
     connect(c, &SettingControl::changed, this, [this, value, change, key = setting.key](double v) {
       auto s = doc_.timingDesk().settings();

@@ -187,7 +187,7 @@ void TimingStep::showClasses(const std::vector<DrumClass>& meant) {
 }
 
 SettingControl* TimingStep::control(double TimingSettings::*value, const QString& prefix) {
-  const auto& setting = timingNumber(value);
+  const auto& setting = settingOf(kTimingNumbers, value);
   const auto title = titleOf(setting.range);
   auto* c = new SettingControl(title, setting.range, prefix, this);
   c->setToolTip(tr(std::string(setting.help).c_str()));
@@ -200,7 +200,7 @@ SettingControl* TimingStep::control(double TimingSettings::*value, const QString
 }
 
 QDoubleSpinBox* TimingStep::field(double TimingSettings::*value) {
-  const auto& setting = timingNumber(value);
+  const auto& setting = settingOf(kTimingNumbers, value);
   const auto title = titleOf(setting.range);
   auto* f = numberField(setting.range, title, this);
   f->setToolTip(tr(std::string(setting.help).c_str()));
