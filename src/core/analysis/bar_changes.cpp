@@ -7,7 +7,8 @@
 namespace ochron {
 namespace {
 
-constexpr double kChangePrice = 5;    // of a bar whose length is not the one's before
+constexpr double kChangePrice = 3;    // of a bar whose length is not the one's before
+constexpr double kOddPrice = 0.3;     // of each bar of another length than the usual one
 constexpr double kPatternWeight = 1;  // of how much more a step is like its place in the bar than like others
 constexpr double kEchoWeight = 1;     // of how much more it is like what was played a bar before
 constexpr int kRounds = 3;
@@ -124,6 +125,9 @@ class Course {
     return out;
   }
 
+  /// Two bars of half the usual length are one of the usual length.
+  bool neverTwice(std::size_t l) const { return l > 0 && static_cast<int>(usual_) % lengths_[l] == 0; }
+
   /// How much a bar is like the one before it, of its length.
   double echoes(std::size_t at, std::size_t l) const {
     double out = 0;
@@ -155,12 +159,12 @@ class Course {
         }
         for (std::size_t p = 0; p < count; ++p) {
           const auto length = static_cast<std::size_t>(lengths[p]);
-          if (at < length) continue;
+          if (at < length || (p == l && neverTwice(l))) continue;
           const double worth = bars[at - length][p].worth + (p == l ? echoes(at, l) : -kChangePrice);
           if (worth > bar.worth) bar = {worth, p, false};
         }
         if (bar.worth == kNone) continue;
-        bar.worth += fits(at, l);
+        bar.worth += fits(at, l) - (l == 0 ? 0 : kOddPrice);
         bars[at][l] = bar;
         if (at + static_cast<std::size_t>(lengths[l]) >= s_.size() && bar.worth > top) {
           top = bar.worth;

@@ -182,17 +182,8 @@ BarLines barLines(const OnsetCurves& curves, const Chroma& chroma, const std::ve
   out = std::move(best->lines);
   out.otherFirst = other;
   out.confidence = 1 / all;
-  // Bars of seven have no change of whole beats; a loop is one pattern.
+  // Bars of seven have no change of whole beats.
   const auto& s = steps.of(best->reading);
-  // Bars of seven have no change of whole beats; a loop is one pattern.
-  const auto& s = steps.of(best->reading);
-  if (getenv("DBG")) {
-    fprintf(stderr, "loop %d meter %d/%d first %d conf %.3f beats %zu bpm %.2f\n", (int)loop, out.meter.beats,
-            out.meter.unit, best->reading.first, out.confidence, beats.size(), 60 / (beats[1] - beats[0]));
-    for (auto& c : candidates)
-      fprintf(stderr, "  %d/%d f%d %.2f\n", c.lines.meter.beats, c.lines.meter.unit, c.reading.first,
-              barWorth(c.clues));
-  }
   if (seven(best->reading)) return out;
   if (const auto course = changedBars(s, best->reading.steps, beginnings(s, best->reading)); !course.starts.empty())
     putChanges(s, best->reading, course, out);

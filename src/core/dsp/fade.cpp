@@ -1,11 +1,10 @@
 #include "dsp/fade.h"
 
 #include <algorithm>
-#include <array>
 #include <cmath>
 #include <cstdlib>
+#include <cstring>
 #include <numbers>
-#include <numeric>
 #include <vector>
 
 #include "terms/bend.h"
@@ -13,34 +12,30 @@
 namespace ochron {
 namespace {
 double shaped(FadeShape shape, double x) { return shape == FadeShape::line ? x : x * x * (3.0 - 2.0 * x); }
+constexpr float kLeastPower = 1e-30F;         // keeps silence from being divided by
 constexpr double kLowestCorrelation = -0.75;  // gains 1 / sqrt(2 (1 + r)) in the middle: +3 dB at r = -0.75
 
 double laterShare(FadeShape shape, double bias, double x) {
-  return shaped(shape, std::pow(x, std::exp2(std::clamp(bias, -1.0, 1.0))));
+  return shaped(shape, bias == 0 ? x : std::pow(x, std::exp2(std::clamp(bias, -1.0, 1.0))));
 }
 
-// Sums are kept side by side, so that they fill wide registers.
-constexpr std::size_t kLanes = 8;
-using Lanes = std::array<float, kLanes>;
-double total(const Lanes& lanes) { return std::accumulate(lanes.begin(), lanes.end(), 0.0); }
+// Four values side by side, so that wide registers are used (an extension that GCC and Clang share).
+constexpr std::size_t kLanes = 4;
+using Lanes __attribute__((vector_size(kLanes * sizeof(float)))) = float;
 
-struct ScaledPower {
-  double power = 0;  ///< sum p / (1 - u c)
-  double slope = 0;  ///< its derivative by c
-};
-/// Both of whole lanes.
-ScaledPower scaledPower(const std::vector<float>& p, const std::vector<float>& u, float c) {
-  Lanes power{};
-  Lanes slope{};
-  for (std::size_t i = 0; i < p.size(); i += kLanes)
-    for (std::size_t k = 0; k < kLanes; ++k) {
-      const float scale = 1 / (1 - u[i + k] * c);
-      const float scaled = p[i + k] * scale;
-      power[k] += scaled;
-      slope[k] += scaled * u[i + k] * scale;
-    }
-  return {total(power), total(slope)};
+double total(const Lanes& lanes) {
+  double sum = 0;
+  for (std::size_t k = 0; k < kLanes; ++k) sum += static_cast<double>(lanes[k]);
+  return sum;
 }
+
+/// The values from `at` on, silence behind their end.
+Lanes lanesOf(std::span<const float> values, std::size_t at) {
+  Lanes out{};
+  std::memcpy(&out, values.data() + at, std::min(kLanes, values.size() - at) * sizeof(float));
+  return out;
+}
+
 }  // namespace
 
 float fadeGain(FadeShape shape, double bend, double x) {
@@ -87,32 +82,47 @@ GainPair crossfadeGains(CrossfadeLaw law, FadeShape shape, double bias, double r
 double crossfadeLikeness(std::span<const float> out, std::span<const float> in, FadeShape shape, double bias) {
   constexpr int kRounds = 6;
   constexpr double kCloseEnough = 2e-3;
-  // Silence behind the end, which adds nothing, fills the last lanes.
-  const auto n = (out.size() + kLanes - 1) / kLanes * kLanes;
-  struct Room {
-    std::vector<float> power;  // of the straight sum
-    std::vector<float> u;
-    std::vector<float> wanted;
+  // Neighbouring frames, whose u are nearly the same, count as one with the mean of their u.
+  constexpr std::size_t kFewest = 32;  // parts
+  constexpr std::size_t kMostTogether = 8;
+  struct Part {
+    Lanes power{};  // of the straight sum
+    Lanes u{};
   };
-  thread_local Room room;
-  for (auto* v : {&room.power, &room.u, &room.wanted}) v->assign(n, 0.0F);
+  thread_local std::vector<Part> parts;
+  parts.clear();
   const auto shares = laterShares(shape, bias, out.size());
-  for (std::size_t i = 0; i < out.size(); ++i) {
-    const float y = shares[i];
-    const float straight = (1 - y) * out[i] + y * in[i];
-    room.wanted[i] = (1 - y) * out[i] * out[i] + y * in[i] * in[i];
-    room.power[i] = straight * straight;
-    room.u[i] = 2 * y * (1 - y);
+  const auto wide = kLanes * std::clamp(out.size() / (kLanes * kFewest), std::size_t{1}, kMostTogether);
+  Lanes wantedSums{};
+  for (std::size_t from = 0; from < out.size(); from += wide) {
+    Part part;
+    for (auto i = from; i < std::min(out.size(), from + wide); i += kLanes) {
+      const auto a = lanesOf(out, i);
+      const auto b = lanesOf(in, i);
+      const auto y = lanesOf(shares, i);
+      const Lanes straight = (1 - y) * a + y * b;
+      const Lanes power = straight * straight;
+      wantedSums += (1 - y) * a * a + y * b * b;
+      part.power += power;
+      part.u += power * (2 * y * (1 - y));
+    }
+    part.u /= part.power + kLeastPower;
+    parts.push_back(part);
   }
-  Lanes sum{};
-  for (std::size_t i = 0; i < n; i += kLanes)
-    for (std::size_t k = 0; k < kLanes; ++k) sum[k] += room.wanted[i + k];
-  const double wanted = total(sum);
+  const double wanted = total(wantedSums);
   double c = 0;  // 1 - r
   for (int round = 0; round < kRounds; ++round) {
-    const auto [got, slope] = scaledPower(room.power, room.u, static_cast<float>(c));
+    Lanes gotSums{};
+    Lanes slopes{};
+    for (const auto& p : parts) {
+      const Lanes scale = 1 / (1 - p.u * static_cast<float>(c));
+      const Lanes scaled = p.power * scale;
+      gotSums += scaled;
+      slopes += scaled * p.u * scale;
+    }
+    const double slope = total(slopes);
     if (slope <= 1e-20) return wanted > 1e-16 ? kLowestCorrelation : 1.0;
-    const double next = std::clamp(c + (wanted - got) / slope, 0.0, 1 - kLowestCorrelation);
+    const double next = std::clamp(c + (wanted - total(gotSums)) / slope, 0.0, 1 - kLowestCorrelation);
     const bool settled = std::abs(next - c) < kCloseEnough;
     c = next;
     if (settled) break;
