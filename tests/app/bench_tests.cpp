@@ -17,6 +17,7 @@
 #include "edits/clip_edits.h"
 #include "lanes/lanes_view.h"
 #include "panel/bench.h"
+#include "panel/fold.h"
 #include "steps/clips/curve_box.h"
 #include "steps/hits/hit_table_view.h"
 #include "steps/timing/timing_graph.h"
@@ -74,10 +75,38 @@ TEST_F(Benches, NoStepsControlsAreWiderThanTheirPanel) {
   import();
   for (const auto step : kSteps) {
     doc().setStep(step);
+    QList<QToolButton*> opened;
+    for (auto* fold : window->findChildren<Fold*>())
+      if (auto* head = fold->findChild<QToolButton*>(); head->isVisible() && !head->isChecked()) {
+        head->click();
+        opened << head;
+      }
     QTest::qWait(0);
     for (auto* scroll : window->findChildren<QScrollArea*>())
       if (scroll->isVisible() && scroll->widget())
-        EXPECT_LE(scroll->widget()->width(), scroll->viewport()->width()) << "step " << static_cast<int>(step);
+        EXPECT_LE(scroll->widget()->minimumSizeHint().width(), scroll->viewport()->width())
+            << "step " << static_cast<int>(step);
+    for (auto* head : opened) head->click();
+  }
+}
+
+TEST_F(Benches, NoNoteOfAPanelPushesItsControlsOutOfSightHoweverLongItGets) {
+  import();
+  for (const auto step : kSteps) {
+    doc().setStep(step);
+    QTest::qWait(0);
+    for (auto* scroll : window->findChildren<QScrollArea*>()) {
+      if (!scroll->isVisible() || !scroll->widget()) continue;
+      for (auto* label : scroll->widget()->findChildren<QLabel*>()) {
+        if (!label->property("note").toBool() || !label->isVisible() || label->text().size() < 2) continue;
+        const auto before = label->text();
+        label->setText("much longer than what stands here most of the time, as a long song makes it");
+        QTest::qWait(0);
+        EXPECT_LE(scroll->widget()->minimumSizeHint().width(), scroll->viewport()->width())
+            << "step " << static_cast<int>(step) << ": " << before.toStdString();
+        label->setText(before);
+      }
+    }
   }
 }
 

@@ -226,6 +226,7 @@ void LoupeView::paintMarks(QPainter& p, const PlannedHit& hit) {
   std::sort(labels.begin(), labels.end(), [](auto& a, auto& b) { return a.x < b.x; });
   const auto widthOf = [&](const Label& l) { return p.fontMetrics().horizontalAdvance(l.text) + 8.0; };
   std::vector<double> left;
+  left.reserve(labels.size());
   for (const auto& l : labels)
     left.push_back(
         std::max(l.x - widthOf(l) / 2, left.empty() ? box.left() : left.back() + widthOf(labels[left.size() - 1])));

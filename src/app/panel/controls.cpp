@@ -80,6 +80,7 @@ void addLabelled(QGridLayout& grid, QWidget* field, int width, QWidget* parent) 
   const int row = grid.rowCount();
   auto* label = new QLabel(field->accessibleName(), parent);
   label->setBuddy(field);
+  label->setWordWrap(true);  // rather than pushing fields out of the panel
   grid.addWidget(label, row, 0);
   grid.addWidget(field, row, 1);
 }

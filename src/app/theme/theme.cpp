@@ -30,6 +30,7 @@ QString styleSheet(const Sheet& s) {
   QString css = QStringLiteral(R"(
 * { font-family: "Orthochron Sans"; font-size: 12px; color: @ink; outline: none; }
 QMainWindow, QDialog, QMessageBox { background: @panel; }
+QDialog { border: 1px solid @rule; }
 QMenuBar { background: @chrome; padding: 2px 8px; border: none; }
 QMenuBar::item { padding: 4px 10px; border-radius: 4px; background: transparent; }
 QMenuBar::item:selected { background: @selSoft; }

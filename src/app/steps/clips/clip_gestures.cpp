@@ -115,7 +115,7 @@ class MoveDrag : public ClipDrag {
   void copyTo(Frames by, int rows, Overlap overlap) {
     std::optional<SetId> to;
     if (rows != 0 && copied_.parts.size() == 1)
-      to = order_[static_cast<std::size_t>(rowOf(copied_.parts.front().set) + rows)];
+      to = order_.at(static_cast<std::size_t>(rowOf(copied_.parts.front().set)) + static_cast<std::size_t>(rows));
     auto placed = pasteClips(*c_.base, copied_, extent_.start + by, overlap, to);
     Result<Song> next = placed ? Result<Song>(std::move(placed->song)) : tl::unexpected(placed.error());
     if (!c_.doc.edit(say("Copy %1").arg(count()), next, "copy clips")) return;

@@ -15,6 +15,7 @@
 #include "document/transport.h"
 #include "document/wording.h"
 #include "edits/track_edits.h"
+#include "panel/controls.h"
 #include "steps/hits/hit_table_view.h"
 #include "theme/theme.h"
 
@@ -24,9 +25,7 @@ HitsStep::HitsStep(Document& document, QWidget* parent) : StepPage(document, par
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(16, 0, 16, 14);
   column->setSpacing(7);
-  auto* heading = new QLabel(tr("Listen to, weight, \u00b1 sensitivity"), this);
-  heading->setProperty("note", true);
-  column->addWidget(heading);
+  column->addWidget(noteLabel(tr("Listen to, weight, \u00b1 sensitivity"), this));
   guides_ = new QVBoxLayout;
   guides_->setSpacing(1);
   column->addLayout(guides_);

@@ -68,7 +68,7 @@ PitchStep::PitchStep(Document& document, QWidget* parent) : StepPage(document, p
   tonic_ = combo("tonic");
   for (const auto& t : tonicNames()) tonic_->addItem(QString::fromStdString(t));
   kind_ = combo("scale");
-  kind_->setMinimumContentsLength(6);
+  kind_->setMinimumContentsLength(4);
   kind_->addItem("chromatic");
   for (const auto& k : scaleKinds()) kind_->addItem(QString::fromStdString(k));
   kind_->addItem(tr("from a file\u2026"));
@@ -92,7 +92,7 @@ PitchStep::PitchStep(Document& document, QWidget* parent) : StepPage(document, p
     });
   });
   column->addWidget(start_);
-  own_ = new QCheckBox(tr("For the chosen notes alone"), this);
+  own_ = new QCheckBox(tr("Only the chosen notes"), this);
   own_->setObjectName("own values");
   own_->setToolTip(
       tr("What is kept, the glide and the formants are the chosen notes' own; the others keep to the plan"));
@@ -101,7 +101,7 @@ PitchStep::PitchStep(Document& document, QWidget* parent) : StepPage(document, p
   centre_ = control(&TuneSettings::keepCentre, tr("keep "));
   wander_ = control(&TuneSettings::keepWander, tr("keep "));
   vibrato_ = control(&TuneSettings::keepVibrato, tr("keep "));
-  auto* more = new Fold("tune limits", tr("Glide, formants, A4, limits"), false, this);
+  auto* more = new Fold("tune limits", tr("Glide, formants, limits"), false, this);
   glide_ = control(&TuneSettings::keepGlide, tr("keep "));
   formants_ = control(&TuneSettings::formants, {});
   for (auto* c : {glide_, formants_}) {
@@ -110,7 +110,7 @@ PitchStep::PitchStep(Document& document, QWidget* parent) : StepPage(document, p
   }
   auto* a4 = new QHBoxLayout;
   reference_ = numberField(kReferencePitchRange, tr("A4"), this);
-  reference_->setFixedWidth(96);
+  reference_->setFixedWidth(84);
   a4->addWidget(new QLabel(tr("A4"), this), 1);
   measured_ = new QPushButton(tr("as sung"), this);
   measured_->setObjectName("measure reference");
@@ -158,9 +158,11 @@ PitchStep::PitchStep(Document& document, QWidget* parent) : StepPage(document, p
   giveBack_->setObjectName("give notes back");
   giveBack_->setToolTip(tr("To the plan: what was decided by hand is forgotten"));
   for (auto* b : {asSung_, giveBack_}) b->setProperty("small", true);
+  asSung_->setMinimumWidth(54);
+  giveBack_->setMinimumWidth(66);
   buttons->setSpacing(4);
-  buttons->addWidget(asSung_, 1);
-  buttons->addWidget(giveBack_, 1);
+  buttons->addWidget(asSung_, 5);
+  buttons->addWidget(giveBack_, 6);
   connect(asSung_, &QPushButton::clicked, this, [this] { Actions::of(this)->trigger("pitch.assung"); });
   connect(giveBack_, &QPushButton::clicked, this, [this] { Actions::of(this)->trigger("pitch.giveback"); });
   toHits_ = new QPushButton(tr("Hits"), this);
@@ -168,7 +170,8 @@ PitchStep::PitchStep(Document& document, QWidget* parent) : StepPage(document, p
   toHits_->setToolTip(tr("Where notes begin becomes hits of the timing plan: for soft onsets"));
   connect(toHits_, &QPushButton::clicked, this, [this] { Actions::of(this)->trigger("pitch.tohits"); });
   toHits_->setProperty("small", true);
-  buttons->addWidget(toHits_, 1);
+  toHits_->setMinimumWidth(44);
+  buttons->addWidget(toHits_, 4);
   column->addLayout(buttons);
   auto* keys = new Fold("try keys", tr("Try keys"), true, this);
   keys->inside()->addWidget(new KeyBox(doc_, keys));

@@ -19,7 +19,7 @@ namespace {
 enum Column { kTrack, kFile, kRate, kDepth, kChannels, kLength, kOffset, kPeak, kState };
 
 QString depthOf(const AudioFileInfo& info) {
-  const auto format = QString::fromStdString(info.formatName);
+  auto format = QString::fromStdString(info.formatName);
   switch (info.samples) {
     case SampleFormat::pcm16: return "16 bit";
     case SampleFormat::pcm24: return "24 bit";

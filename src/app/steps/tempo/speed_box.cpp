@@ -25,13 +25,13 @@ SpeedBox::SpeedBox(Document& document, QWidget* parent) : QWidget(parent), doc_(
   value_->setAccessibleName(tr("Song speed"));
   value_->setDecimals(2);
   value_->setKeyboardTracking(false);
-  value_->setFixedWidth(92);
+  value_->setFixedWidth(80);
   unit_ = new QComboBox(this);
   unit_->setObjectName("speed unit");
   unit_->setAccessibleName(tr("Unit of the song speed"));
   for (const auto name : kSpeedUnitNames) unit_->addItem(QString::fromUtf8(name.data()));
   unit_->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
-  unit_->setMinimumContentsLength(5);
+  unit_->setMinimumContentsLength(4);
   line->addWidget(value_);
   line->addWidget(unit_, 1);
   column->addLayout(line);

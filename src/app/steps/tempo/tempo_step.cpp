@@ -12,6 +12,7 @@
 #include "document/selection.h"
 #include "document/tempo_desk.h"
 #include "document/wording.h"
+#include "panel/controls.h"
 #include "panel/fold.h"
 #include "steps/tempo/meter_box.h"
 #include "steps/tempo/speed_box.h"
@@ -144,8 +145,7 @@ void TempoStep::addSearch(QVBoxLayout* column) {
   candidates_ = new QVBoxLayout;
   candidates_->setSpacing(5);
   column->addLayout(candidates_);
-  bars_ = new QLabel(this);
-  bars_->setProperty("note", true);
+  bars_ = noteLabel({}, this);
   bars_->setObjectName("bars heard");
   bars_->hide();
   column->addWidget(bars_);
@@ -218,7 +218,7 @@ QWidget* TempoStep::buildRecordingFollows() {
   downbeat_->setDecimals(3);
   beats_ = numberField(kBeatsRange, tr("Beats in it"), page);
   beats_->setSpecialValueText(tr("\u2013"));
-  for (auto* f : {sourceBpm_, downbeat_, beats_}) { addLabelled(*grid, f, 86, page); }
+  for (auto* f : {sourceBpm_, downbeat_, beats_}) { addLabelled(*grid, f, 84, page); }
   column->addLayout(grid);
   connect(beats_, &QDoubleSpinBox::valueChanged, this, [this](double beats) {
     const auto clip = desk_.clipToFit();
@@ -233,7 +233,7 @@ QWidget* TempoStep::buildRecordingFollows() {
   const auto factor = [&](const QString& text, double by) {
     auto* b = new QPushButton(text, page);
     b->setProperty("small", true);
-    b->setMinimumWidth(40);
+    b->setMinimumWidth(36);
     connect(b, &QPushButton::clicked, this, [this, by] { sourceBpm_->setValue(sourceBpm_->value() * by); });
     factors->addWidget(b, 1);
   };

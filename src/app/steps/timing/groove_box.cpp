@@ -11,6 +11,7 @@
 #include "document/fresh.h"
 #include "document/groove_library.h"
 #include "document/timing_desk.h"
+#include "panel/controls.h"
 
 namespace ochron {
 
@@ -18,9 +19,7 @@ GrooveBox::GrooveBox(Document& document, QWidget* parent) : QWidget(parent), doc
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(0, 0, 0, 0);
   column->setSpacing(3);
-  auto* title = new QLabel(tr("Groove"), this);
-  title->setProperty("note", true);
-  column->addWidget(title);
+  column->addWidget(noteLabel(tr("Groove"), this));
   auto* line = new QHBoxLayout;
   line->setSpacing(4);
   which_ = new QComboBox(this);
