@@ -1,3 +1,4 @@
+#include <algorithm>
 #include <cmath>
 #include <memory>
 #include <set>
@@ -140,11 +141,11 @@ Result<Song> pinnedAtHits(const TakeFiles& files, double ratio) {
 }
 
 /// Pinned as a file says.
-Result<Song> pinnedAsGiven(const TakeFiles& files, const std::vector<Pin>& pins) {
+Result<Song> pinnedAsGiven(const TakeFiles& files, const std::vector<Pin>& pins, StretchMethod method) {
   Song song = files.song;
   for (auto& set : song.sets) {
     if (set.id != files.set) continue;
-    set.method = StretchMethod::drums;
+    set.method = method;
     ClipList clips = *set.clips;
     auto& clip = clips.front();
     clip.map = TakeMap(pins);
@@ -199,6 +200,11 @@ Result<Song> inSlices(TakeFiles& files, double ratio, Frames length) {
   return song ? applyTimingPlan(*song, files.set, files.pool) : song;
 }
 
+StretchMethod methodNamed(const std::string& name) {
+  const auto at = std::find(kStretchMethodNames.begin(), kStretchMethodNames.end(), name);
+  return static_cast<StretchMethod>(at - kStretchMethodNames.begin());
+}
+
 /// What a song's only set sounds like, every mic from the song's beginning on.
 Result<Sounds> rendered(const TakeFiles& files, const Result<Song>& song, std::size_t frames, const fs::path& scratch) {
   if (!song) return tl::unexpected(song.error());
@@ -238,8 +244,8 @@ Result<Target> targetOf(const StretchOptions& o, const TakeFiles& files) {
   }
   if (o.ratio > 0 || o.fromBpm > 0 || o.beats > 0)
     return fail(ErrorKind::badInput, "Pins say how long it becomes. Leave out --ratio, --from-bpm and --beats.");
-  if (o.cents != 0 || (!o.method.empty() && o.method != "drums"))
-    return fail(ErrorKind::badInput, "--pins goes with the method drums, and without --cents.");
+  if (o.cents != 0 || o.method == "slices")
+    return fail(ErrorKind::badInput, "--pins goes with the methods drums, single, chords and tape, without --cents.");
   auto given = loadPins(o.pins, files.song.rate);
   if (!given) return tl::unexpected(given.error());
   if (given->back().take > length)
@@ -264,7 +270,6 @@ Result<std::string> run(const StretchOptions& o) {
   auto method = o.method;
   if (o.cents != 0 && (method == "tape" || method == "drums" || method == "slices"))
     return fail(ErrorKind::badInput, "--cents goes with the methods single and chords.");
-  if (!pins.empty()) method = "drums";
   Result<SungLine> line = cancelledError();
   if (o.cents != 0 && ratio == 1 && (method.empty() || method == "single")) {
     line = lineOf(*files);
@@ -272,7 +277,7 @@ Result<std::string> run(const StretchOptions& o) {
     if (refused) return tl::unexpected(line.error());
   }
   if (method.empty() && o.cents != 0) method = line ? "single" : "chords";
-  if (pins.empty() && (method.empty() || method == "drums" || method == "slices")) {
+  if (method.empty() || (pins.empty() && (method == "drums" || method == "slices"))) {
     if (auto ok = findHits(*files, {}); !ok) return tl::unexpected(ok.error());
     if (method.empty()) {
       const auto& set = *files->song.find(files->set);
@@ -281,7 +286,7 @@ Result<std::string> run(const StretchOptions& o) {
   }
   Result<Sounds> sounds = Sounds{};
   if (!pins.empty())
-    sounds = rendered(*files, pinnedAsGiven(*files, pins), frames, scratch->path());
+    sounds = rendered(*files, pinnedAsGiven(*files, pins, methodNamed(method)), frames, scratch->path());
   else if (method == "drums")
     sounds = rendered(*files, pinnedAtHits(*files, ratio), frames, scratch->path());
   else if (method == "slices")

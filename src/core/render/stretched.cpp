@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 #include <map>
+#include <numbers>
 #include <span>
 
 #include "dsp/fade.h"
@@ -17,9 +18,13 @@ constexpr double kHoldMs = 45;               // of each attack, played as record
 constexpr double kJoinMs = 10;               // crossfade from the attack into the stretched sustain
 constexpr double kBeforePinMs = 12;          // crossfade back to the recording, ending at the pin
 constexpr double kToneJoinMs = 15;           // crossfade from the recording into one run of the finer engine, and back
+constexpr double kToneHoldMs = 45;           // of an attack in such a run, the crossfade included
+constexpr double kRiseMs = 15;               // before and after a pin, to see whether an attack begins there
+constexpr double kRise = 1.6;                // of power, that is one
 constexpr std::int64_t kLeastTone = 1024;    // shorter than this is not worth such a run
 constexpr double kLeadSeconds = 0.25;        // read before and after what goes through the finer engine
 constexpr std::int64_t kLeastSustain = 512;  // shorter than this is not worth an engine's window
+constexpr double kAroundMs = 20;             // beside what goes through the engine
 constexpr double kUntouchedMs = 4;           // before the next attack
 constexpr double kMostByOneSplice = 0.5;     // of a sustain, that one jump may repeat or leave out
 constexpr double kOneSpliceMs = 28;
@@ -30,10 +35,10 @@ std::int64_t framesOf(double ms, int rate) { return framesFromMs(ms, rate).value
 
 /// Brings what lies in `to` over into `from`, as loud as what it joins.
 void crossInto(std::span<float> to, std::span<const float> from) {
-  const double likeness = crossfadeLikeness(to, from, FadeShape::line, 0);
+  const double likeness = crossfadeLikeness(to, from, FadeShape::sCurve, 0);
   for (std::size_t i = 0; i < to.size(); ++i) {
     const double x = (static_cast<double>(i) + 0.5) / static_cast<double>(to.size());
-    const auto g = crossfadeGains(CrossfadeLaw::matched, FadeShape::line, 0, likeness, x);
+    const auto g = crossfadeGains(CrossfadeLaw::matched, FadeShape::sCurve, 0, likeness, x);
     to[i] = to[i] * g.out + from[i] * g.in;
   }
 }
@@ -84,6 +89,69 @@ Channels bySplices(const Pin& a, const Pin& b, const Voices& voices, std::int64_
   return sound;
 }
 
+/// What sounds in a stretch of take time brought to so many frames by the engine. An engine takes the end of what it is
+/// given for a stroke: it gets up to `before` frames of what was played before, and after the end the sound turned
+/// round and fading out, for what follows in the recording is the next attack.
+Channels sustainOf(FrameRange take, std::int64_t frames, std::int64_t before, const Voices& voices) {
+  const auto around = framesOf(kAroundMs, voices.rate);
+  const auto lead = std::min(around, before);
+  const auto length = take.length().value;
+  const auto tail = std::min(around, length);
+  Channels given;
+  std::vector<std::span<const float>> in;
+  for (const auto& v : voices.list) {
+    auto& x = given.emplace_back(v.read(take.start - Frames{lead}, lead + length));
+    for (std::int64_t i = 0; i < tail; ++i) {
+      const double fade = std::cos((static_cast<double>(i) + 0.5) / static_cast<double>(tail) * std::numbers::pi / 2);
+      x.push_back(x[static_cast<std::size_t>(lead + length - 1 - i)] * static_cast<float>(fade));
+    }
+  }
+  for (const auto& x : given) in.emplace_back(x);
+  Stretcher stretcher(voices.rate, static_cast<int>(voices.list.size()), Stretcher::Material::drums);
+  const auto at = [](std::int64_t frame) { return static_cast<std::size_t>(frame); };
+  auto made =
+      stretcher.stretch(in, at(lead + frames + tail), {{at(lead), at(lead)}, {at(lead + length), at(lead + frames)}});
+  for (auto& y : made) y = {y.begin() + lead, y.begin() + lead + frames};
+  return made;
+}
+
+/// How much of the recording is heard around a pin in a run of the finer engine.
+struct Recorded {
+  std::int64_t before = 0;  ///< frames that are crossfaded into it
+  std::int64_t after = 0;   ///< frames from the pin on, the crossfade back included
+};
+
+/// Around each pin of a run: its attack where there is one, for the engine smears it; a pin within a sounding note is
+/// left to the engine. A run begins and ends on the recording. `sounds` begin `lead` frames before the first pin.
+std::vector<Recorded> recordedAttacks(std::span<const Pin> pins, const std::vector<std::span<const float>>& sounds,
+                                      std::int64_t lead, int rate) {
+  const auto join = framesOf(kToneJoinMs, rate);
+  const auto window = framesOf(kRiseMs, rate);
+  // Of the slope: what rings on is mostly low, attacks are high.
+  const auto power = [&](std::int64_t from) {
+    double sum = 0;
+    for (const auto& x : sounds)
+      for (auto i = std::max<std::int64_t>(1, from); i < std::min(std::ssize(x), from + window); ++i) {
+        const double slope = static_cast<double>(x[static_cast<std::size_t>(i)]) - x[static_cast<std::size_t>(i - 1)];
+        sum += slope * slope;
+      }
+    return sum;
+  };
+  std::vector<Recorded> out;
+  for (std::size_t i = 0; i < pins.size(); ++i) {
+    const auto at = lead + (pins[i].take - pins.front().take).value;
+    const bool attack = power(at) > kRise * power(at - window) + 1e-12;
+    // Half of what lies between two pins at most.
+    const auto room = [&](std::size_t from) {
+      return std::min(pins[from + 1].take - pins[from].take, pins[from + 1].stretched - pins[from].stretched).value / 2;
+    };
+    auto& r = out.emplace_back();
+    if (i > 0) r.before = attack || i + 1 == pins.size() ? std::min(join, room(i - 1)) : 0;
+    if (i + 1 < pins.size()) r.after = attack ? std::min(framesOf(kToneHoldMs, rate), room(i)) : i == 0 ? join : 0;
+  }
+  return out;
+}
+
 }  // namespace
 
 Channels betweenPins(const Pin& a, const Pin& b, const Voices& voices) {
@@ -101,12 +169,7 @@ Channels betweenPins(const Pin& a, const Pin& b, const Voices& voices) {
     return out;
   }
   // The sustain is read from a little before the end of the attack, for the crossfade.
-  Channels tails;
-  std::vector<std::span<const float>> in;
-  for (const auto& v : voices.list) tails.push_back(v.read(a.take + Frames{hold - join}, sustain + join));
-  for (const auto& t : tails) in.emplace_back(t);
-  Stretcher stretcher(rate, static_cast<int>(voices.list.size()), Stretcher::Material::drums);
-  const auto stretched = stretcher.stretch(in, static_cast<std::size_t>(wanted + join));
+  const auto stretched = sustainOf({a.take + Frames{hold - join}, b.take}, wanted + join, hold - join, voices);
   const auto back = std::min({framesOf(kBeforePinMs, rate), wanted, source});
   for (std::size_t v = 0; v < out.size(); ++v) {
     const auto plain = voices.list[v].read(a.take, hold);
@@ -133,27 +196,49 @@ Channels throughPins(std::span<const Pin> pins, const Voices& voices) {
   const auto join = framesOf(kToneJoinMs, rate);
   if (std::min(source, target) < kLeastTone + 4 * join) return betweenPins(a, b, voices);
   const auto lead = static_cast<std::int64_t>(kLeadSeconds * rate);
-  std::map<std::size_t, std::size_t> keys;
-  for (const auto& p : pins)
-    keys[static_cast<std::size_t>(lead + (p.take - a.take).value)] =
-        static_cast<std::size_t>(lead + (p.stretched - a.stretched).value);
   Channels around;
   std::vector<std::span<const float>> in;
   for (const auto& v : voices.list) around.push_back(v.read(a.take - Frames{lead}, source + 2 * lead));
   for (const auto& x : around) in.emplace_back(x);
+  std::map<std::size_t, std::size_t> keys;
+  const auto key = [&](const Pin& p, std::int64_t by) {
+    keys[static_cast<std::size_t>(lead + (p.take - a.take).value + by)] =
+        static_cast<std::size_t>(lead + (p.stretched - a.stretched).value + by);
+  };
+  // Around an attack that is played as recorded the engine runs at the recording's own speed, so that both are in time.
+  const auto attacks = recordedAttacks(pins, in, lead, rate);
+  for (std::size_t i = 0; i < pins.size(); ++i) {
+    key(pins[i], 0);
+    if (attacks[i].before > 0) key(pins[i], -attacks[i].before);
+    if (attacks[i].after > 0) key(pins[i], attacks[i].after);
+  }
   Stretcher stretcher(rate, static_cast<int>(voices.list.size()), Stretcher::Material::tone);
   const auto stretched = stretcher.stretch(in, static_cast<std::size_t>(target + 2 * lead), keys);
   Channels out;
   for (std::size_t v = 0; v < around.size(); ++v) {
     const auto first = stretched[v].begin() + static_cast<std::ptrdiff_t>(lead);
     auto& made = out.emplace_back(first, first + static_cast<std::ptrdiff_t>(target));
-    // From the recording and back to it, where the engine runs at the recording's own speed or nearly so.
     const std::span<const float> recorded(around[v]);
-    const auto joined = static_cast<std::size_t>(join);
-    std::vector<float> head(recorded.begin() + lead, recorded.begin() + lead + join);
-    crossInto(head, std::span<const float>(made).first(joined));
-    std::copy(head.begin(), head.end(), made.begin());
-    crossInto(std::span(made).last(joined), recorded.subspan(static_cast<std::size_t>(lead + source - join), joined));
+    const auto fromRecording = [&](std::int64_t take, std::int64_t length) {
+      return recorded.subspan(static_cast<std::size_t>(lead + take), static_cast<std::size_t>(length));
+    };
+    for (std::size_t i = 0; i < pins.size(); ++i) {
+      const auto [before, after] = attacks[i];
+      const auto take = (pins[i].take - a.take).value;
+      const auto at = (pins[i].stretched - a.stretched).value;
+      // From the engine to the recording, which the attack comes out of; and back while it rings.
+      if (before > 0)
+        crossInto(std::span(made).subspan(static_cast<std::size_t>(at - before), static_cast<std::size_t>(before)),
+                  fromRecording(take - before, before));
+      if (after == 0) continue;
+      const auto back = std::min(join, after);
+      const auto plain = fromRecording(take, after);
+      std::vector<float> attack(plain.begin(), plain.end());
+      crossInto(std::span(attack).last(static_cast<std::size_t>(back)),
+                std::span<const float>(made).subspan(static_cast<std::size_t>(at + after - back),
+                                                     static_cast<std::size_t>(back)));
+      std::copy(attack.begin(), attack.end(), made.begin() + at);
+    }
   }
   return out;
 }
