@@ -38,7 +38,7 @@ struct Keeping : test::Window {
   /// A song with an edit that is not saved, in this folder.
   fs::path saved() {
     import();
-    const auto folder = scratch / "song.ochron";
+    auto folder = scratch / "song.ochron";
     EXPECT_TRUE(doc().files().save(folder));
     return folder;
   }

@@ -63,7 +63,7 @@ struct Takes : ::testing::Test {
   std::string path(const std::string& name) const { return (scratch / name).string(); }
   /// A project folder with both recordings in its media folder.
   fs::path project() {
-    const auto folder = scratch / "P.ochron";
+    auto folder = scratch / "P.ochron";
     fs::create_directories(folder / "media");
     Song song;
     std::vector<IncomingFile> files;
@@ -128,8 +128,7 @@ TEST_F(Takes, AReportWithoutAFolderIsWrittenWhereTheCallIs) {
 
 TEST_F(Takes, TwoRecordingsOfOneLengthWithSilentEndsKeepTheirSound) {
   std::vector<float> a(1'200'000, 0.0F), b = a;
-  for (int i = 0; i < 2000; ++i)
-    a[static_cast<std::size_t>(600'000 + i)] = 0.5F, b[static_cast<std::size_t>(650'000 + i)] = -0.25F;
+  for (std::size_t i = 0; i < 2000; ++i) a[600'000 + i] = 0.5F, b[650'000 + i] = -0.25F;
   write("a.wav", a), write("b.wav", b);
   const auto r = cli({"quantize", path("a.wav"), path("b.wav"), "--tempo", "120", "--grid", "1/16", "--strength", "0",
                       "--out", path("out")});

@@ -97,6 +97,23 @@ TEST_F(Stretched, SlicesMoveEveryStrokeAndStretchNothing) {
   }
 }
 
+TEST_F(Stretched, PinsGoWithEveryMethodThatStretchesAndAllEndOnTheSameFrame) {
+  const auto csv = write("pins.csv", "0,0\n1.0,1.2\n2.0,2.1\n3.5,3.9\n");
+  std::size_t frames = 0;
+  for (const char* method : {"drums", "single", "chords", "tape"}) {
+    const auto r = cli({"stretch", in, "--pins", csv, "--method", method, "--out", out});
+    ASSERT_EQ(r.status, 0) << r.err;
+    EXPECT_EQ(r.out.rfind(method, 0), 0u) << r.out;
+    const auto sound = test::readAll(out);
+    if (frames == 0) frames = sound.size();
+    EXPECT_EQ(sound.size(), frames) << method;
+    const auto found = attacks(sound);
+    ASSERT_GE(found.size(), 3u) << method;
+    EXPECT_NE(std::find_if(found.begin(), found.end(), [](double s) { return std::abs(s - 1.2) < 0.002; }), found.end())
+        << method << ": the stroke at 1 s is where its pin is";
+  }
+}
+
 TEST_F(Stretched, PinsThatMakeNoSenseAreSaidWithTheirFile) {
   for (const char* text : {"", "0,0", "0,0\n1\n", "0,0\n2,1\n1,2\n", "0,0\n1,1\n1.001,2\n", "[[0,0],[1]]",
                            "[[0,0],[-1,2]]", "0,0\nloud,2\n", "{\"a\":1}", "0,0\n99999999,1\n"}) {
@@ -107,7 +124,8 @@ TEST_F(Stretched, PinsThatMakeNoSenseAreSaidWithTheirFile) {
   }
   const auto good = write("good.csv", "0,0\n1,1.1\n");
   EXPECT_EQ(cli({"stretch", in, "--pins", good, "--ratio", "1.2", "--out", out}).status, 2);
-  EXPECT_EQ(cli({"stretch", in, "--pins", good, "--method", "tape", "--out", out}).status, 2);
+  EXPECT_EQ(cli({"stretch", in, "--pins", good, "--method", "slices", "--out", out}).status, 2);
+  EXPECT_EQ(cli({"stretch", in, "--pins", good, "--cents", "100", "--out", out}).status, 2);
   EXPECT_EQ(cli({"stretch", in, "--pins", write("far.csv", "0,0\n9,9.5\n"), "--out", out}).status, 2);
 }
 

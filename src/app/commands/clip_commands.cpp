@@ -21,8 +21,8 @@ void MainWindow::buildClipActions() {
   const auto hasTracks = [this] { return !doc_.song().tracks.empty(); };
   const auto hasClips = [&chosen] { return chosen.hasClips(); };
   const auto hasEither = [&chosen] { return chosen.hasClips() || !chosen.range().empty(); };
-  const auto add = [&](const char* id, const QString& text, const char* key, std::function<void()> run,
-                       std::function<bool()> enabled) { a.add(id, text, key, std::move(run), std::move(enabled)); };
+  const auto add = [&](const char* id, const QString& text, const char* key, const std::function<void()>& run,
+                       const std::function<bool()>& enabled) { a.add(id, text, key, run, enabled); };
 
   add(
       "edit.cut", tr("Cut"), "Ctrl+X", [&desk] { desk.cut(); }, hasEither);

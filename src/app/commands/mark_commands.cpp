@@ -17,8 +17,8 @@ void MainWindow::buildMarkActions() {
   auto& a = *actions_;
   auto& desk = doc_.clipDesk();
   const auto hasTracks = [this] { return !doc_.song().tracks.empty(); };
-  const auto add = [&](const char* id, const QString& text, const char* key, std::function<void()> run,
-                       std::function<bool()> enabled) { a.add(id, text, key, std::move(run), std::move(enabled)); };
+  const auto add = [&](const char* id, const QString& text, const char* key, const std::function<void()>& run,
+                       const std::function<bool()>& enabled) { a.add(id, text, key, run, enabled); };
   add(
       "spans.add", tr("Silence the range"), "Shift+M", [&desk] { desk.addSpan(); }, hasTracks);
   add(

@@ -53,7 +53,7 @@ void Jobs::start(const QString& what, Work work, const QString& slot, Scope scop
   launch(std::move(job));
 }
 
-void Jobs::launch(std::shared_ptr<Job> job) {
+void Jobs::launch(const std::shared_ptr<Job>& job) {
   running_.push_back(job);
   job->since.start();
   emit changed();

@@ -57,7 +57,7 @@ class Jobs : public QObject {
 
  private:
   struct Job;
-  void launch(std::shared_ptr<Job> job);
+  void launch(const std::shared_ptr<Job>& job);
   void takeDone();
   void finished(const std::shared_ptr<Job>& job, const Finish& finish);
   const Job* oldestVisible() const;

@@ -63,9 +63,11 @@ std::vector<DrumSpectrum> addedSpectraDb(std::span<const float> samples, int rat
                                          const std::vector<std::int64_t>& at) {
   AddedSpectrum added(samples, rate);
   std::vector<DrumSpectrum> out;
+  out.reserve(at.size());
   for (const auto frame : at) out.push_back(added.at(frame));
   for (std::size_t b = 0; b < kSpectrumBands; ++b) {
     std::vector<double> powers;
+    powers.reserve(out.size());
     for (const auto& s : out) powers.push_back(s[b]);
     const double floor = std::max(percentile(powers, kLoudestShare) * kFloorShare, 1e-16);
     for (auto& s : out) s[b] = 10 * std::log10(s[b] + floor);

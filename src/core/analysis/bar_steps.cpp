@@ -23,6 +23,7 @@ std::vector<double> standardised(std::vector<double> v) {
 
 std::vector<double> onSteps(const std::vector<float>& curve, const std::vector<double>& steps) {
   std::vector<double> out;
+  out.reserve(steps.size());
   for (const double s : steps) out.push_back(strongest(curve, s, kReach));
   return standardised(std::move(out));
 }

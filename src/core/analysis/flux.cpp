@@ -75,7 +75,7 @@ FluxTrace traceFlux(std::span<const float> samples, int rate, double scale, Prog
       power[static_cast<std::size_t>(k)] = std::norm(bins[static_cast<std::size_t>(k)]);
     for (int b = 0; b < kFluxBands; ++b) {
       const auto lo = map.edge[static_cast<std::size_t>(b)];
-      const auto hi = std::max(lo + 1, map.edge[static_cast<std::size_t>(b + 1)]);
+      const auto hi = std::max(lo + 1, map.edge[static_cast<std::size_t>(b) + 1]);
       float sum = 0;
       for (int k = lo; k < hi; ++k) sum += power[static_cast<std::size_t>(k)];
       const float magnitude = std::sqrt(sum);

@@ -31,6 +31,7 @@ constexpr std::size_t kMostSure = 200;
 Own learnOwn(std::span<const float> samples, int rate, const std::vector<Attack>& attacks, double sureDb) {
   Own own;
   std::vector<std::int64_t> at;
+  at.reserve(attacks.size());
   for (const auto& a : attacks) at.push_back(a.at);
   own.spectra = addedSpectraDb(samples, rate, at);
   // The strokes that reach far in every band; when there are few of them, the strongest that there are.
@@ -45,6 +46,7 @@ Own learnOwn(std::span<const float> samples, int rate, const std::vector<Attack>
   own.known = true;
   for (std::size_t b = 0; b < std::tuple_size_v<DrumSpectrum>; ++b) {
     std::vector<double> levels;
+    levels.reserve(sure.size());
     for (const auto i : sure) levels.push_back(own.spectra[i][b]);
     own.shape[b] = percentile(levels, 0.5);
   }

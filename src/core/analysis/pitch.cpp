@@ -87,7 +87,7 @@ class Candidates {
     for (int lag = 1; lag < longest_; ++lag) {
       const auto k = static_cast<std::size_t>(lag);
       const double d = squares[static_cast<std::size_t>(window_)] +
-                       (squares[static_cast<std::size_t>(window_ + lag)] - squares[k]) -
+                       (squares[static_cast<std::size_t>(window_) + k] - squares[k]) -
                        2 * static_cast<double>(correlation[k]) / size;
       sum += std::max(0.0, d);
       dip[k] = sum > 0 ? std::max(0.0, d) * lag / sum : 1.0;
@@ -185,8 +185,8 @@ class Path {
   Path(const PitchSettings& s)
       : lowest_(s.lowest), bins_(static_cast<std::size_t>(1200 * std::log2(s.highest / s.lowest) / kBinCents) + 1) {
     for (int d = -kGlideBins; d <= kGlideBins; ++d) {
-      const double p = static_cast<double>(kGlideBins + 1 - std::abs(d)) / ((kGlideBins + 1) * (kGlideBins + 1));
-      glide_[static_cast<std::size_t>(d + kGlideBins)] = std::log(p);
+      const double p = (kGlideBins + 1.0 - std::abs(d)) / ((kGlideBins + 1) * (kGlideBins + 1));
+      glide_.at(static_cast<std::size_t>(d + kGlideBins)) = std::log(p);
     }
     score_.assign(2 * bins_, 0.0);
   }

@@ -40,7 +40,7 @@ class Sliding {
 
 /// How much of what sounds after each window did not sound before it, 0 to 1.
 std::vector<float> freshness(const TonalBands& bands, const FreshSettings& s) {
-  const auto frames = [](double seconds) { return static_cast<std::int64_t>(seconds / TonalBands::kHopSeconds + 0.5); };
+  const auto frames = [](double seconds) { return std::llround(seconds / TonalBands::kHopSeconds); };
   const auto gap = frames(s.gapSeconds);
   const auto span = frames(s.spanSeconds);
   Sliding before(bands, -gap - span, -gap);

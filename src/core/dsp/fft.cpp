@@ -25,7 +25,7 @@ RealFft::RealFft(int size) : state_(std::make_unique<State>()) {
   const std::scoped_lock lock(plannerMutex());
   state_->size = size;
   state_->time = fftwf_alloc_real(static_cast<std::size_t>(size));
-  state_->bins = fftwf_alloc_complex(static_cast<std::size_t>(size / 2 + 1));
+  state_->bins = fftwf_alloc_complex(static_cast<std::size_t>(size) / 2 + 1);
   state_->forward = fftwf_plan_dft_r2c_1d(size, state_->time, state_->bins, FFTW_ESTIMATE);
   state_->inverse = fftwf_plan_dft_c2r_1d(size, state_->bins, state_->time, FFTW_ESTIMATE);
   for (int i = 0; i < size; ++i) state_->time[i] = 0;

@@ -79,6 +79,7 @@ std::vector<std::vector<float>> Stretcher::run(const std::vector<std::span<const
   const auto eachBlock = [&](auto&& take) {
     for (std::size_t at = 0; at < length; at += most) {
       std::vector<const float*> from;
+      from.reserve(in.size());
       for (const auto& c : in) from.push_back(c.data() + at);
       const auto n = std::min(most, length - at);
       take(from.data(), n, at + n == length);

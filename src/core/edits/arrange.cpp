@@ -114,7 +114,7 @@ Result<Placed> pasteClips(const Song& song, const CopiedClips& copied, Frames at
       ClipList clips = *set.clips;
       // Old names are never given out again: what was copied goes in as new, and is then moved into place.
       const auto aside = (clips.empty() ? Frames{} : clips.back().end()) + copied.length + Frames{1};
-      for (auto c : part.clips) {
+      for (const auto& c : part.clips) {
         auto there = onSet(song, c, *from, *target);
         if (!there) return tl::unexpected(there.error());
         there->id = s.newId<ClipTag>();

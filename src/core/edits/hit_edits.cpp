@@ -106,7 +106,7 @@ Result<Song> moveHit(const Song& song, TakeId takeId, SetId set, HitId id, Frame
 
 Result<Song> leadHit(const Song& song, TakeId takeId, SetId set, HitId id, std::size_t stroke) {
   const Hit* found = nullptr;
-  const auto list = song.hitsOf(takeId, set);
+  const auto& list = song.hitsOf(takeId, set);
   for (const auto& h : *list)
     if (h.id == id) found = &h;
   if (!found) return hitGone();

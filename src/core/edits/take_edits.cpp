@@ -16,8 +16,9 @@ std::vector<Frames> offsetsOf(const std::vector<IncomingFile>& files, bool honou
       honour && std::all_of(files.begin(), files.end(), [](auto& f) { return f.timeReference.has_value(); });
   if (!all) return offsets;
   std::vector<Frames> stamps;
+  stamps.reserve(files.size());
   for (const auto& f : files)
-    stamps.emplace_back(static_cast<std::int64_t>(static_cast<double>(*f.timeReference) * songRate / f.fileRate + 0.5));
+    stamps.emplace_back(std::llround(static_cast<double>(*f.timeReference) * songRate / f.fileRate));
   const auto first = *std::min_element(stamps.begin(), stamps.end());
   for (std::size_t i = 0; i < files.size(); ++i) offsets[i] = stamps[i] - first;
   return offsets;

@@ -334,6 +334,7 @@ std::vector<PocketPlace> TimingResult::pocketProfile() const {
     place.meanMs += (p.pocketMs - place.meanMs) / ++place.count;
   }
   std::vector<PocketPlace> out;
+  out.reserve(places.size());
   for (const auto& [at, place] : places) out.push_back(place);
   return out;
 }

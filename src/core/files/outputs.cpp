@@ -161,7 +161,7 @@ void Outputs::clear() {
 Result<void> Outputs::commit() {
   const auto failed = [&](const fs::path& place) {
     const std::string why = std::strerror(errno);
-    const fs::path target = place;  // the list that holds it is cleared
+    const fs::path target = place;  // NOLINT(performance-unnecessary-copy-initialization): its list is cleared
     takeBack();
     clear();
     done_ = true;

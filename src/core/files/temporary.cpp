@@ -69,8 +69,7 @@ void removeStale(const fs::path& folder, std::string_view start) {
 fs::path partBeside(const fs::path& target) {
   static std::atomic<std::uint64_t> count{0};
   removeStaleParts(target.parent_path());
-  const auto part =
-      target.parent_path() / (kPartStart + shortText(thisProcess()) + "-" + std::to_string(++count) + kPartEnd);
+  auto part = target.parent_path() / (kPartStart + shortText(thisProcess()) + "-" + std::to_string(++count) + kPartEnd);
   owned().add(part);
   return part;
 }

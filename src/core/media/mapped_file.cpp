@@ -32,7 +32,7 @@ void onBusError(int signal, siginfo_t* info, void* context) {
   for (auto& g : guards) {
     if (at < g.begin.load() || at >= g.end.load()) continue;
     g.broken.store(true);
-    void* start = reinterpret_cast<void*>(at & ~(page - 1));
+    void* start = reinterpret_cast<void*>(at & ~(page - 1));  // NOLINT(performance-no-int-to-ptr)
     if (::mmap(start, page, PROT_READ, MAP_PRIVATE | MAP_ANONYMOUS | MAP_FIXED, -1, 0) == start) return;
   }
   if (earlierAction.sa_flags & SA_SIGINFO) return earlierAction.sa_sigaction(signal, info, context);

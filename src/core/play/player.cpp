@@ -121,7 +121,7 @@ Result<void> Player::useDevice(std::unique_ptr<AudioDevice> device) {
   return ok;
 }
 
-void Player::setPlan(std::shared_ptr<const PlayPlan> plan) {
+void Player::setPlan(const std::shared_ptr<const PlayPlan>& plan) {
   {
     const std::scoped_lock lock(state_->mutex);
     state_->plan = plan;

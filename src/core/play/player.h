@@ -24,7 +24,7 @@ class Player {
   /// Stops the old device and starts this one. On failure nothing plays and the error says why.
   Result<void> useDevice(std::unique_ptr<AudioDevice> device);
   AudioDevice* device();
-  void setPlan(std::shared_ptr<const PlayPlan> plan);
+  void setPlan(const std::shared_ptr<const PlayPlan>& plan);
   /// Hands over a plan that did not fit earlier, and frees old ones. Call some 30 times a second.
   void tick();
 

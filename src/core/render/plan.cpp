@@ -24,6 +24,7 @@ void mixInto(TrackPlan& t, const Song& song, const Track& track, bool anySolo) {
   }
   t.left = t.right = static_cast<float>(gain);
   std::vector<Frames> knots;
+  knots.reserve(pan.size());
   for (const auto& p : pan) knots.push_back(p.at);
   const auto side = [&](bool left) {
     return baked(knots, [&](Frames f) { return panned(kPanRange.clamp(track.pan + valueAt(pan, f, 0)), left); });

@@ -19,6 +19,7 @@ constexpr double kJoinMs = 10;               // crossfade from the attack into t
 constexpr double kBeforePinMs = 12;          // crossfade back to the recording, ending at the pin
 constexpr double kToneJoinMs = 15;           // crossfade from the recording into one run of the finer engine, and back
 constexpr double kToneHoldMs = 45;           // of an attack in such a run, the crossfade included
+constexpr double kToneClearMs = 6;           // before an attack: the engine's own copy of it comes some ms early
 constexpr double kRiseMs = 15;               // before and after a pin, to see whether an attack begins there
 constexpr double kRise = 1.6;                // of power, that is one
 constexpr std::int64_t kLeastTone = 1024;    // shorter than this is not worth such a run
@@ -117,7 +118,7 @@ Channels sustainOf(FrameRange take, std::int64_t frames, std::int64_t before, co
 
 /// How much of the recording is heard around a pin in a run of the finer engine.
 struct Recorded {
-  std::int64_t before = 0;  ///< frames that are crossfaded into it
+  std::int64_t before = 0;  ///< frames up to the pin in which it comes back
   std::int64_t after = 0;   ///< frames from the pin on, the crossfade back included
 };
 
@@ -146,7 +147,8 @@ std::vector<Recorded> recordedAttacks(std::span<const Pin> pins, const std::vect
       return std::min(pins[from + 1].take - pins[from].take, pins[from + 1].stretched - pins[from].stretched).value / 2;
     };
     auto& r = out.emplace_back();
-    if (i > 0) r.before = attack || i + 1 == pins.size() ? std::min(join, room(i - 1)) : 0;
+    const auto back = join + framesOf(kToneClearMs, rate);
+    if (i > 0) r.before = attack || i + 1 == pins.size() ? std::min(back, room(i - 1)) : 0;
     if (i + 1 < pins.size()) r.after = attack ? std::min(framesOf(kToneHoldMs, rate), room(i)) : i == 0 ? join : 0;
   }
   return out;
@@ -227,9 +229,13 @@ Channels throughPins(std::span<const Pin> pins, const Voices& voices) {
       const auto take = (pins[i].take - a.take).value;
       const auto at = (pins[i].stretched - a.stretched).value;
       // From the engine to the recording, which the attack comes out of; and back while it rings.
-      if (before > 0)
-        crossInto(std::span(made).subspan(static_cast<std::size_t>(at - before), static_cast<std::size_t>(before)),
-                  fromRecording(take - before, before));
+      if (before > 0) {
+        const auto clear = std::min(framesOf(kToneClearMs, rate), before / 2);
+        const auto fade = static_cast<std::size_t>(before - clear);
+        const auto plain = fromRecording(take - before, before);
+        crossInto(std::span(made).subspan(static_cast<std::size_t>(at - before), fade), plain.first(fade));
+        std::copy(plain.begin() + static_cast<std::ptrdiff_t>(fade), plain.end(), made.begin() + at - clear);
+      }
       if (after == 0) continue;
       const auto back = std::min(join, after);
       const auto plain = fromRecording(take, after);

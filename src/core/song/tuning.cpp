@@ -28,6 +28,7 @@ NoteWish wishFor(const PitchPlan& plan, TakeId take, const SungNote& note) {
 
 std::vector<NoteWish> wishesFor(const PitchPlan& plan, TakeId take, const std::vector<SungNote>& notes) {
   std::vector<NoteWish> out;
+  out.reserve(notes.size());
   for (const auto& n : notes) out.push_back(wishFor(plan, take, n));
   return out;
 }

@@ -12,7 +12,6 @@ namespace {
 
 using test::counting;
 using test::kRate;
-using test::Take;
 
 double gain(double db) { return std::pow(10.0, db / 20); }
 
@@ -39,7 +38,7 @@ struct SnareAndToms {
       n += std::none_of(truth.begin(), truth.end(), [&](Frames t) { return std::abs((t - h.at).value) < 240; }) ? 1 : 0;
     return n;
   }
-  Take snare, overhead;
+  test::Take snare, overhead;
   std::vector<Frames> truth;
 };
 
@@ -54,7 +53,7 @@ TEST(BetweenMics, BleedThatSoundsLikeTheSnareIsToldByItsBalance) {
 }
 
 TEST(BetweenMics, AMicThatIsNoGuideMakesNoHits) {
-  Take kick(20), overhead(20);
+  test::Take kick(20), overhead(20);
   for (int i = 0; i < 16; ++i) {
     kick.kick(24'000 + i * 48'000);
     overhead.kick(24'100 + i * 48'000, 0.2);
@@ -81,7 +80,7 @@ struct Beat {
     }
   }
   void lay(std::int64_t at, double hz, double ms, double noise, double level, std::array<double, 4> db) {
-    Take* mics[] = {&kick, &snare, &hat, &overhead};
+    test::Take* mics[] = {&kick, &snare, &hat, &overhead};
     for (std::size_t m = 0; m < 4; ++m)
       mics[m]->hit(at + static_cast<std::int64_t>(m == 3      ? 140
                                                   : db[m] < 0 ? 60
@@ -94,7 +93,7 @@ struct Beat {
                      {hat.samples, {}, MicHears::hat},
                      {overhead.samples, {}, MicHears::everything}});
   }
-  Take kick, snare, hat, overhead;
+  test::Take kick, snare, hat, overhead;
   std::vector<Frames> kicks;
   Frames crash;
 };
@@ -136,7 +135,7 @@ TEST(BetweenMics, ACrashOverAKickIsHeardInTheOverheadAndNoOtherKickHasOne) {
 }
 
 TEST(BetweenMics, ABassBesideAKickStaysNoDrum) {
-  Take kick(20);
+  test::Take kick(20);
   std::vector<float> bass(kick.samples.size());
   for (int i = 0; i < 16; ++i) {
     const std::int64_t at = 24'000 + i * 52'000;
@@ -159,7 +158,7 @@ TEST(BetweenMics, SilentMicsAndEmptySetsAreNoTrouble) {
   Progress progress;
   EXPECT_TRUE(detectOnsets({}, kRate, progress)->empty());
   const std::vector<float> silence(kRate);
-  Take kick(4);
+  test::Take kick(4);
   kick.kick(24'000), kick.kick(72'000);
   const auto hits = counting({{kick.samples, {}, MicHears::kick},
                               {silence, {}, MicHears::snare},

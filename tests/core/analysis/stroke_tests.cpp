@@ -18,7 +18,6 @@ namespace {
 
 using test::counting;
 using test::kRate;
-using test::Take;
 
 TEST(BandEnergy, MeasuresEachBandWhereItsToneIs) {
   const double tones[] = {45, 160, 390, 950, 2450, 6000, 12'700};
@@ -65,7 +64,7 @@ class Bleed : public ::testing::TestWithParam<double> {};
 
 TEST_P(Bleed, OfTheKickInTheSnaresMicIsNoSnare) {
   const double db = GetParam();
-  Take mic(20);
+  test::Take mic(20);
   std::vector<Frames> truth;
   for (int i = 0; i < 36; ++i) {
     const std::int64_t at = 12'000 + i * 24'000;
@@ -83,13 +82,13 @@ TEST_P(Bleed, OfTheKickInTheSnaresMicIsNoSnare) {
 INSTANTIATE_TEST_SUITE_P(Levels, Bleed, ::testing::Values(-8, -12, -18, -24, -30));
 
 TEST(OwnDrum, IsToldByItsSoundWhenTheMicHasNoName) {
-  Take kicks(12), snares(12), both(12);
+  test::Take kicks(12), snares(12), both(12);
   for (int i = 0; i < 20; ++i) {
     kicks.kick(12'000 + i * 26'000),
         both.hit(12'000 + i * 26'000, i % 2 ? 55 : 900, i % 2 ? 120 : 300, i % 2 ? 0.2 : 0.8, 0.7);
     snares.snare(12'000 + i * 26'000);
   }
-  const auto hears = [](const Take& t) {
+  const auto hears = [](const test::Take& t) {
     Progress progress;
     const BandEnergy e(t.samples, kRate, progress, 0, 1);
     return hearsBySound(t.samples, kRate, findAttacks(t.samples, kRate, e, {}, progress));
@@ -102,7 +101,7 @@ TEST(OwnDrum, IsToldByItsSoundWhenTheMicHasNoName) {
 // A pattern of two drums that sound much alike, in one file that says nothing: a close mic's ears would take the softer
 // one for bleed.
 TEST(Strokes, InAFileOfItsOwnWithoutANameNothingIsBleed) {
-  Take loop(14);
+  test::Take loop(14);
   int struck = 0;
   for (int i = 0; i < 20; ++i) {
     loop.hit(12'000 + i * 30'000, 210, 400, 0.6, 0.8), ++struck;
@@ -112,15 +111,15 @@ TEST(Strokes, InAFileOfItsOwnWithoutANameNothingIsBleed) {
 }
 
 TEST(Strokes, ARingingTomIsOneStroke) {
-  Take mic(8);
+  test::Take mic(8);
   mic.tom(48'000), mic.tom(192'000);
   EXPECT_EQ(counting({{mic.samples, {}, MicHears::everything}}).size(), 2u);
 }
 
 TEST(Strokes, KickAndSnareCloseTogetherAreOneHitThatKnowsBoth) {
   for (const int apartMs : {5, 12, 20}) {
-    Take kick(16), snare(16);
-    const auto late = static_cast<std::int64_t>(apartMs * 48);
+    test::Take kick(16), snare(16);
+    const std::int64_t late = apartMs * 48;
     for (int i = 0; i < 14; ++i) {
       const std::int64_t at = 24'000 + i * 48'000;
       kick.kick(at);
@@ -142,7 +141,7 @@ TEST(Strokes, KickAndSnareCloseTogetherAreOneHitThatKnowsBoth) {
 }
 
 TEST(Strokes, OfKickAndSnareTheStrongerLeads) {
-  Take kick(16), snare(16);
+  test::Take kick(16), snare(16);
   for (int i = 0; i < 14; ++i) {
     const std::int64_t at = 24'000 + i * 48'000;
     kick.kick(at, i % 2 ? 0.8 : 0.3);
@@ -155,7 +154,7 @@ TEST(Strokes, OfKickAndSnareTheStrongerLeads) {
 }
 
 TEST(Strokes, TheMainStrokeOfAFlamLeadsAndItsGraceNoteIsKnown) {
-  Take snare(16);
+  test::Take snare(16);
   for (int i = 0; i < 14; ++i) {
     snare.snare(24'000 + i * 48'000, 0.25);
     snare.snare(24'000 + i * 48'000 + 960, 0.8);
@@ -170,7 +169,7 @@ TEST(Strokes, TheMainStrokeOfAFlamLeadsAndItsGraceNoteIsKnown) {
 }
 
 TEST(Strokes, ASoftBeginningIsWhereAKickBegins) {
-  Take mic(20);
+  test::Take mic(20);
   std::vector<Frames> truth;
   for (int i = 0; i < 18; ++i) {
     const std::int64_t at = 24'000 + i * 48'000;
@@ -185,7 +184,7 @@ TEST(Strokes, ASoftBeginningIsWhereAKickBegins) {
 }
 
 TEST(Strokes, AHatsBleedBeforeASnareIsNotWhereTheSnareBegins) {
-  Take mic(20);
+  test::Take mic(20);
   std::vector<Frames> truth;
   for (int i = 0; i < 18; ++i) {
     const std::int64_t at = 24'000 + i * 48'000;
@@ -200,13 +199,13 @@ TEST(Strokes, AHatsBleedBeforeASnareIsNotWhereTheSnareBegins) {
 }
 
 TEST(Strokes, TwoKicksNeverFuse) {
-  Take kick(10);
+  test::Take kick(10);
   for (int i = 0; i < 6; ++i) kick.kick(24'000 + i * 72'000), kick.kick(24'000 + i * 72'000 + 4800);
   EXPECT_EQ(counting({{kick.samples, {}, MicHears::kick}}).size(), 12u);
 }
 
 TEST(Strokes, TheKickLeadsThoughTheHatIsEarlier) {
-  Take kick(16), hat(16);
+  test::Take kick(16), hat(16);
   for (int i = 0; i < 14; ++i) {
     hat.hit(24'000 + i * 48'000, 8000, 30, 0.95, 0.5);
     kick.kick(24'000 + i * 48'000 + 960);  // 20 ms later
@@ -222,7 +221,7 @@ TEST(Strokes, TheKickLeadsThoughTheHatIsEarlier) {
 }
 
 TEST(Strokes, WhatIsWeakerAppearsOnlyAtAHigherSensitivityAndEveryStepOfItIsMonotone) {
-  Take mic(12, -60);
+  test::Take mic(12, -60);
   for (int i = 0; i < 20; ++i) mic.snare(12'000 + i * 26'000, 0.8 * std::pow(10, -i * 2.0 / 20));
   Progress progress;
   HitList all;

@@ -132,7 +132,7 @@ std::vector<Changed> changedBars() {
   const std::string usual = "K-h-S-h-";
   const std::string other = "K-hkS-hh";
   const auto eights = [](int n) { return std::vector<int>(static_cast<std::size_t>(n), 8); };
-  const auto joined = [](std::vector<std::vector<int>> parts) {
+  const auto joined = [](const std::vector<std::vector<int>>& parts) {
     std::vector<int> out;
     for (const auto& p : parts) out.insert(out.end(), p.begin(), p.end());
     return out;

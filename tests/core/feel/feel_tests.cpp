@@ -13,6 +13,7 @@ namespace {
 
 std::vector<GridPlace> placesOf(const std::vector<GridLine>& lines) {
   std::vector<GridPlace> out;
+  out.reserve(lines.size());
   for (const auto& l : lines) out.push_back({l.frame});
   return out;
 }
@@ -22,6 +23,7 @@ TEST(Assign, AStrokeSixtyPercentLateStaysWithItsOwnLineWhenItsNeighboursAreLateT
   const auto lines = gridLines(map, {16, StepKind::straight, 50}, Ticks{0}, map.barStart(4));
   const double step = 6000;
   std::vector<Stroke> strokes;
+  strokes.reserve(12);
   for (int i = 0; i < 12; ++i)
     strokes.push_back({Frames{static_cast<std::int64_t>(4 * i * step + std::min(0.6, 0.08 * i) * step)}, 1});
   const auto places = assignToGrid(strokes, placesOf(lines));
@@ -109,6 +111,7 @@ INSTANTIATE_TEST_SUITE_P(Styles, Performances,
 
 TEST(Split, PartsAddUpExactly) {
   std::vector<Placement> p;
+  p.reserve(64);
   for (int i = 0; i < 64; ++i) p.push_back({i / 8.0, i % 8, i % 2, 7 * std::sin(i * 0.3) + i % 5});
   const auto f = splitFeel(p, 2);
   for (std::size_t i = 0; i < p.size(); ++i)

@@ -90,6 +90,82 @@ TEST(StretchMethods, ATonesPitchAndLevelHoldThroughManyPins) {
     }
 }
 
+/// Plucked notes of a bass, one every 0.5 s from 0.25 s on; each rings until the next one damps it.
+std::vector<float> bass() {
+  std::vector<float> out(static_cast<std::size_t>(kSeconds * kRate), 0.0F);
+  for (int n = 0; n < 2 * kSeconds; ++n) {
+    const auto from = kRate / 4 + n * kRate / 2;
+    const double hz = 41.2 * std::exp2((n * 5 % 12) / 12.0);
+    for (std::int64_t i = 0; i < kRate / 2 && from + i < std::ssize(out); ++i) {
+      const double t = static_cast<double>(i) / kRate;
+      const double damped = std::min(1.0, (kRate / 2.0 - static_cast<double>(i)) / (0.01 * kRate));
+      double s = 0;
+      for (int k = 1; k <= 12; ++k)
+        s += std::exp(-t * (1 + 0.8 * k)) / k * std::sin(2 * std::numbers::pi * hz * k * t + 0.3 * k);
+      out[static_cast<std::size_t>(from + i)] = static_cast<float>(0.3 * s * damped * std::min(1.0, t / 0.001));
+    }
+  }
+  return out;
+}
+
+struct PinnedBass : PinnedTone {
+  explicit PinnedBass(double ratio) : PinnedTone({bass()}) {
+    for (auto& set : made.song.sets) {
+      ClipList clips = *set.clips;
+      std::int64_t at = kRate / 4;
+      pins = {{f(0), f(0)}};
+      for (int n = 0; n < 2 * kSeconds; ++n) {
+        pins.push_back({f(kRate / 4 + n * kRate / 2), f(at)});
+        at += std::llround(kRate / 2 * (n % 2 == 0 ? ratio : 2 - ratio));
+      }
+      clips.front().map = TakeMap(pins);
+      clips.front().length = clips.front().map.stretched(f(kSeconds * kRate));
+      set.clips = std::move(clips);
+    }
+  }
+  std::vector<Pin> pins;
+};
+
+TEST(StretchMethods, AnAttackNextToAPinIsTheRecordingToTheBitUnderEveryMethodThatKeepsThePitch) {
+  const auto recorded = bass();
+  for (const auto method : {StretchMethod::drums, StretchMethod::single, StretchMethod::chords})
+    for (const double ratio : {0.8, 1.25}) {
+      PinnedBass b(ratio);
+      const auto heard = b.heard(method);
+      for (std::size_t n = 2; n + 2 < b.pins.size(); ++n)
+        for (std::int64_t i = 0; i < kRate * 25 / 1000; ++i)
+          ASSERT_EQ(heard[static_cast<std::size_t>(b.pins[n].stretched.value + i)],
+                    recorded[static_cast<std::size_t>(b.pins[n].take.value + i)])
+              << "note " << n << ", frame " << i << ", ratio " << ratio;
+    }
+}
+
+TEST(StretchMethods, WhatRingsUntilTheNextAttackEndsWithoutASpikeOfTheEngines) {
+  // The steepest bend of the sound in the last 10 ms before each pin, where the recording only rings.
+  const auto bend = [](std::span<const float> x) {
+    float most = 0;
+    for (std::size_t i = 2; i < x.size(); ++i) most = std::max(most, std::abs(x[i] - 2 * x[i - 1] + x[i - 2]));
+    return most;
+  };
+  const auto recorded = bass();
+  constexpr std::int64_t kBefore = kRate / 100;
+  constexpr float kHardlyHeard = 1e-3F;
+  for (const auto method : {StretchMethod::drums, StretchMethod::single, StretchMethod::chords})
+    for (const double ratio : {0.75, 1.3}) {
+      PinnedBass b(ratio);
+      const auto heard = b.heard(method);
+      for (std::size_t n = 3; n + 2 < b.pins.size(); ++n) {
+        const auto before = [&](const std::vector<float>& x, Frames at) {
+          return bend(std::span(x).subspan(static_cast<std::size_t>(at.value - kBefore), kBefore));
+        };
+        const auto usual = bend(std::span(recorded).subspan(static_cast<std::size_t>(b.pins[n].take.value - kRate / 10),
+                                                            static_cast<std::size_t>(kRate / 10 - kBefore)));
+        EXPECT_LT(before(heard, b.pins[n].stretched), 3 * usual + before(recorded, b.pins[n].take) + kHardlyHeard)
+            << "note " << n << ", ratio " << ratio << ", " << kStretchMethodNames[static_cast<std::size_t>(method)];
+      }
+    }
+}
+
 TEST(StretchMethods, TapeTakesPitchAlongWithoutAStep) {
   PinnedTone s({tone(300)});
   s.pin(1.25);

@@ -56,9 +56,9 @@ TEST(SeamChoice, AMovedSeamStaysAtItsLeadInWhenThePlanChanges) {
   const auto m = planned();
   const auto [before, hit] = middleHit(m);
   auto song = decided(m, m.song, hit.hit.id, {Frames{1200}});
-  const auto leadIn = [&](const Song& s) {
-    const auto& p = pieceOf(s, m.set, hit.hit.id);
-    return hit.hit.at - p.source;
+  const auto leadIn = [&m, &h = hit](const Song& s) {
+    const auto& p = pieceOf(s, m.set, h.hit.id);
+    return h.hit.at - p.source;
   };
   EXPECT_EQ(leadIn(song), Frames{1200});
   TimingPlan plan = *song.find(m.set)->plan;

@@ -41,6 +41,7 @@ TEST(TempoMap, IsMonotonicOverRandomEvents) {
   std::uniform_real_distribution<double> bpm(30, 300);
   for (int round = 0; round < 50; ++round) {
     std::vector<TempoEvent> events;
+    events.reserve(20);
     for (int i = 0; i < 20; ++i)
       events.push_back({Ticks{static_cast<std::int64_t>(i * kTicksPerQuarter * 3 + dice() % kTicksPerQuarter)},
                         bpm(dice), dice() % 2 == 0});

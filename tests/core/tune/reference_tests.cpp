@@ -32,6 +32,7 @@ TEST(Reference, ScatterOfTheSingerHardlyMovesIt) {
 
 TEST(Reference, NotesThatAgreeOnNothingHaveNone) {
   std::vector<SungNote> notes;
+  notes.reserve(20);
   for (int i = 0; i < 20; ++i) notes.push_back({i * 0.5, i * 0.5 + 0.4, 440 * std::exp2(i * 5.0 / 1200)});
   EXPECT_FALSE(referenceOf(notes));
   EXPECT_FALSE(referenceOf({{0, 1, 440}}));
