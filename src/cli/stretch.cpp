@@ -6,6 +6,7 @@
 #include "commands.h"
 #include "dsp/stretch.h"
 #include "dsp/varispeed.h"
+#include "edits/pitch_edits.h"
 #include "edits/plan_edits.h"
 #include "edits/stretch_edits.h"
 #include "files/file_names.h"
@@ -140,9 +141,15 @@ Result<Song> pinnedAtHits(const TakeFiles& files, double ratio) {
   return song ? stretchAtHits(*song, song->find(files.set)->clips->front().id, ratio) : song;
 }
 
-/// Pinned as a file says.
-Result<Song> pinnedAsGiven(const TakeFiles& files, const std::vector<Pin>& pins, StretchMethod method) {
+/// Pinned as a file says, or from end to end; with what was heard of a single line, if anything was.
+Result<Song> pinnedAsGiven(const TakeFiles& files, const std::vector<Pin>& pins, StretchMethod method,
+                           const Result<SungLine>& line) {
   Song song = files.song;
+  if (line && method == StretchMethod::single) {
+    auto known = setLine(song, files.take, files.set, *line);
+    if (!known) return known;
+    song = std::move(*known);
+  }
   for (auto& set : song.sets) {
     if (set.id != files.set) continue;
     set.method = method;
@@ -156,6 +163,10 @@ Result<Song> pinnedAsGiven(const TakeFiles& files, const std::vector<Pin>& pins,
     set.clips = std::move(clips);
   }
   return song;
+}
+
+std::vector<Pin> endToEnd(const TakeFiles& files, std::size_t frames) {
+  return {{Frames{}, Frames{}}, {files.song.takes.front().length, Frames{static_cast<std::int64_t>(frames)}}};
 }
 
 /// The same recordings with silence after them: pieces of a plan stay within the clip they were cut from.
@@ -271,22 +282,24 @@ Result<std::string> run(const StretchOptions& o) {
   if (o.cents != 0 && (method == "tape" || method == "drums" || method == "slices"))
     return fail(ErrorKind::badInput, "--cents goes with the methods single and chords.");
   Result<SungLine> line = cancelledError();
-  if (o.cents != 0 && ratio == 1 && (method.empty() || method == "single")) {
-    line = lineOf(*files);
-    const bool refused = !line && (method == "single" || line.error().kind == ErrorKind::cancelled);
-    if (refused) return tl::unexpected(line.error());
-  }
-  if (method.empty() && o.cents != 0) method = line ? "single" : "chords";
-  if (method.empty() || (pins.empty() && (method == "drums" || method == "slices"))) {
+  if ((method.empty() && o.cents == 0) || (pins.empty() && (method == "drums" || method == "slices"))) {
     if (auto ok = findHits(*files, {}); !ok) return tl::unexpected(ok.error());
-    if (method.empty()) {
-      const auto& set = *files->song.find(files->set);
-      method = kStretchMethodNames[static_cast<std::size_t>(files->song.materialOf(set, files->take))];
-    }
+    const auto& set = *files->song.find(files->set);
+    if (method.empty() && files->song.materialOf(set, files->take) == StretchMethod::drums) method = "drums";
   }
+  // What may be a single line is listened for.
+  if (method == "single" || (method.empty() && (o.cents == 0 || ratio == 1))) {
+    line = lineOf(*files);
+    const bool needed = method == "single" && o.cents != 0 && ratio == 1;
+    if (!line && (needed || line.error().kind == ErrorKind::cancelled)) return tl::unexpected(line.error());
+  }
+  if (method.empty()) method = line ? "single" : "chords";
   Result<Sounds> sounds = Sounds{};
-  if (!pins.empty())
-    sounds = rendered(*files, pinnedAsGiven(*files, pins, methodNamed(method)), frames, scratch->path());
+  const bool byPeriods = line && o.cents == 0 && method == "single";
+  if (!pins.empty() || byPeriods)
+    sounds = rendered(*files,
+                      pinnedAsGiven(*files, pins.empty() ? endToEnd(*files, frames) : pins, methodNamed(method), line),
+                      frames, scratch->path());
   else if (method == "drums")
     sounds = rendered(*files, pinnedAtHits(*files, ratio), frames, scratch->path());
   else if (method == "slices")

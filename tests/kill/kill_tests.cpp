@@ -51,7 +51,7 @@ struct Stopped : ::testing::TestWithParam<How> {
     fs::remove_all(home("work"));
     fs::create_directories(home("work"));
     fs::copy(home("pristine"), home("work"), fs::copy_options::recursive);
-    const auto folder = home("work/P.ochron");
+    auto folder = home("work/P.ochron");
     Song song;
     std::vector<IncomingFile> files;
     for (const char* name : {"K", "S"}) {
@@ -72,7 +72,7 @@ struct Stopped : ::testing::TestWithParam<How> {
   fs::path home(const std::string& name) const { return scratch.path() / name; }
 
   Outcome run(std::vector<std::string> command, long at) {
-    std::vector<std::string> all{"/usr/bin/env", "LD_PRELOAD=" OCHRON_STOP_LIBRARY,
+    std::vector<std::string> all{"/usr/bin/env", std::string("LD_PRELOAD=") + OCHRON_STOP_LIBRARY,
                                  "OCHRON_STOP_AT=" + std::to_string(at),
                                  "OCHRON_STOP_HOW=" + std::string(GetParam() == How::kill ? "kill" : "full"),
                                  "OCHRON_STOP_IN=" + home("work").string()};

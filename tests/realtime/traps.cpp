@@ -25,11 +25,13 @@ void refuse(const char* what) {
 }  // namespace
 
 extern "C" {
+// NOLINTBEGIN(bugprone-reserved-identifier): the C library's own
 void* __libc_malloc(std::size_t);
 void* __libc_calloc(std::size_t, std::size_t);
 void* __libc_realloc(void*, std::size_t);
 void* __libc_memalign(std::size_t, std::size_t);
 void __libc_free(void*);
+// NOLINTEND(bugprone-reserved-identifier)
 
 void* malloc(std::size_t n) { return refuse("malloc"), __libc_malloc(n); }
 void* calloc(std::size_t n, std::size_t size) { return refuse("calloc"), __libc_calloc(n, size); }

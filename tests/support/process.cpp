@@ -20,6 +20,7 @@ Outcome run(const std::vector<std::string>& command) {
     ::dup2(::open(out.c_str(), O_WRONLY | O_CREAT, 0600), 1);
     ::dup2(::open(err.c_str(), O_WRONLY | O_CREAT, 0600), 2);
     std::vector<char*> args;
+    args.reserve(command.size() + 1);
     for (const auto& a : command) args.push_back(const_cast<char*>(a.c_str()));
     args.push_back(nullptr);
     ::execv(args[0], args.data());

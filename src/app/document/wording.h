@@ -40,10 +40,10 @@ inline QString methodHelp(StretchMethod method) {
           "kits, percussion, strummed parts; held chords can flutter");
     case StretchMethod::single:
       return QCoreApplication::translate(
-          "Stretch", "Bass, leads, voice: smooth through every note; hard attacks get softer, slow to make");
+          "Stretch", "Bass, leads, voice: smooth through every note, attacks as recorded; slow to make");
     case StretchMethod::chords:
       return QCoreApplication::translate(
-          "Stretch", "Keys, strings, whole mixes: smooth, all mics in step; hard attacks get softer, slow to make");
+          "Stretch", "Keys, strings, whole mixes: smooth, all mics in step, attacks as recorded; slow to make");
     case StretchMethod::tape:
       return QCoreApplication::translate("Stretch",
                                          "Faster or slower as a tape: nothing is lost, and pitch goes along");

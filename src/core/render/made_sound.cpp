@@ -53,6 +53,18 @@ MadeKey pitchKey(const Clip& clip, FrameRange range, const Voices& voices) {
 /// Of what stands in for a part; never on the disk.
 MadeKey quickKey(const MadeKey& key) { return {key.text + " quick", false}; }
 
+/// Of a line's pitch. That of the line last asked for is known: many clips play one.
+std::uint64_t digestOf(const Shared<SungLine>& line) {
+  thread_local std::pair<Shared<SungLine>, std::uint64_t> known{{}, 0};
+  if (known.second == 0 || !known.first.sameObject(line)) {
+    ContentHash hash;
+    const auto& values = line->track.values;
+    hash.add(values.data(), values.size() * sizeof(PitchTrack::Value));
+    known = {line, hash.value()};
+  }
+  return known.second;
+}
+
 /// Whether the stretch between two pins plays at another speed than the recording.
 bool uneven(const Pin& a, const Pin& b) { return b.take - a.take != b.stretched - a.stretched; }
 
@@ -189,10 +201,10 @@ Voices voicesOf(const Song& song, const MicSet& set, const Clip& clip, const Med
     hash.add(&mic->offset, sizeof mic->offset);
     for (int c = 0; c < channels; ++c) out.list.push_back({mic->media, found->second, c, mic->offset});
   }
-  if (clip.extras->retuned() && out.method == StretchMethod::single) {
+  if (out.method == StretchMethod::single) {
     out.line = song.lineOf(clip.take, set.id);
-    const auto& values = out.line->track.values;
-    hash.add(values.data(), values.size() * sizeof values.front());
+    const auto heard = digestOf(out.line);
+    hash.add(&heard, sizeof heard);
   }
   out.digest = hash.value();
   return out;

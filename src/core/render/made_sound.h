@@ -33,8 +33,8 @@ struct Voices {
   int rate = 48'000;
   std::uint64_t digest = 0;                     ///< of the recordings' contents, channels and offsets, and of the rate
   StretchMethod method = StretchMethod::drums;  ///< of the clip
-  Shared<SungLine> line;  ///< of single notes whose clip changes their pitch, when it was listened for
-  bool lasting = true;    ///< false: a recording's content is not known (contentId), so the digest is good for now only
+  Shared<SungLine> line;                        ///< of single notes, when it was listened for
+  bool lasting = true;  ///< false: a recording's content is not known (contentId), so the digest is good for now only
 };
 Voices voicesOf(const Song& song, const MicSet& set, const Clip& clip, const MediaPool& pool);
 

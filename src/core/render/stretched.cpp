@@ -9,6 +9,7 @@
 #include "dsp/fade.h"
 #include "dsp/stretch.h"
 #include "dsp/varispeed.h"
+#include "render/line_stretch.h"
 #include "render/splices.h"
 
 namespace ochron {
@@ -20,6 +21,7 @@ constexpr double kBeforePinMs = 12;          // crossfade back to the recording,
 constexpr double kToneJoinMs = 15;           // crossfade from the recording into one run of the finer engine, and back
 constexpr double kToneHoldMs = 45;           // of an attack in such a run, the crossfade included
 constexpr double kToneClearMs = 6;           // before an attack: the engine's own copy of it comes some ms early
+constexpr double kHiddenMs = 8;              // of what is played as recorded, under which other sound may begin or end
 constexpr double kRiseMs = 15;               // before and after a pin, to see whether an attack begins there
 constexpr double kRise = 1.6;                // of power, that is one
 constexpr std::int64_t kLeastTone = 1024;    // shorter than this is not worth such a run
@@ -154,6 +156,24 @@ std::vector<Recorded> recordedAttacks(std::span<const Pin> pins, const std::vect
   return out;
 }
 
+/// What of the sounds of a run stays as it is: what lies outside of it, and attacks but for the ends of their
+/// crossfades, under which a line's periods may begin and end.
+std::vector<FrameRange> playedAsRecorded(std::span<const Pin> pins, const std::vector<Recorded>& attacks,
+                                         std::int64_t lead, int rate) {
+  const Frames hidden = framesFromMs(kHiddenMs, rate);
+  std::vector<FrameRange> out{{Frames{}, Frames{lead} - hidden}};
+  for (std::size_t i = 0; i < pins.size(); ++i) {
+    const auto at = Frames{lead} + (pins[i].take - pins.front().take);
+    const Frames back{std::min(framesOf(kToneJoinMs, rate), attacks[i].after)};
+    const FrameRange kept{attacks[i].before > 0 ? at - framesFromMs(kToneClearMs, rate) + hidden : at,
+                          at + Frames{attacks[i].after} - back - hidden};
+    if (i + 1 < pins.size() && kept.start < kept.end) out.push_back(kept);
+  }
+  const auto end = Frames{lead} + (pins.back().take - pins.front().take);
+  out.push_back({end + hidden, end + Frames{lead}});
+  return out;
+}
+
 }  // namespace
 
 Channels betweenPins(const Pin& a, const Pin& b, const Voices& voices) {
@@ -219,7 +239,15 @@ Channels throughPins(std::span<const Pin> pins, const Voices& voices) {
   Channels out;
   for (std::size_t v = 0; v < around.size(); ++v) {
     const auto first = stretched[v].begin() + static_cast<std::ptrdiff_t>(lead);
-    auto& made = out.emplace_back(first, first + static_cast<std::ptrdiff_t>(target));
+    out.emplace_back(first, first + static_cast<std::ptrdiff_t>(target));
+  }
+  if (!voices.line->track.values.empty()) {
+    LineRun run{in, a.take - Frames{lead}, {}, playedAsRecorded(pins, attacks, lead, rate), rate};
+    for (const auto& [from, to] : keys) run.keys[from] = to - static_cast<std::size_t>(lead);
+    layVoiced(voices.line->track, run, out);
+  }
+  for (std::size_t v = 0; v < around.size(); ++v) {
+    auto& made = out[v];
     const std::span<const float> recorded(around[v]);
     const auto fromRecording = [&](std::int64_t take, std::int64_t length) {
       return recorded.subspan(static_cast<std::size_t>(lead + take), static_cast<std::size_t>(length));

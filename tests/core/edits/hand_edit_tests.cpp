@@ -148,7 +148,7 @@ TEST(Move, ToAnotherTrackGoesOnPlayingItsOwnRecording) {
   EXPECT_EQ(*back.find(t.bassClip), *t.song.find(t.bassClip));
   const auto refused = moveClipsAcross(t.song, {t.bassClip}, f(0), -1, Overlap::cover);
   ASSERT_FALSE(refused);
-  EXPECT_NE(refused.error().message.find("3"), std::string::npos) << refused.error().message;
+  EXPECT_NE(refused.error().message.find('3'), std::string::npos) << refused.error().message;
 }
 
 TEST(Delete, ClosingGapsMovesUpBySoMuch) {
@@ -332,7 +332,7 @@ TEST(Pieces, ThatMoveAlongWhenAGapIsClosedStayThePlansAndDoNotComeBack) {
   song = *applyTimingPlan(song, m.set, m.pool);
   EXPECT_TRUE(brokenRules(song).empty());
   // What was heard two bars in is now heard one bar in, at the same place of the bar.
-  const auto last = clips.back();
+  auto last = clips.back();
   const auto& now = song.find(m.set)->clips->back();
   EXPECT_TRUE(now.piece.has_value());
   EXPECT_EQ(now.source + now.length, last.source + last.length);

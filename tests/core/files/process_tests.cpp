@@ -20,7 +20,7 @@ using test::Scratch;
 class Other {
  public:
   template <class Body>
-  explicit Other(Body&& body) {
+  explicit Other(const Body& body) {
     int ends[2];
     EXPECT_EQ(::pipe(ends), 0);
     pid_ = ::fork();

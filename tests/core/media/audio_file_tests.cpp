@@ -94,7 +94,7 @@ TEST(AudioFile, TruncatedDataIsRefusedWithASentence) {
 TEST(AudioFile, NonsenseIsRefused) {
   const Scratch scratch;
   std::ofstream(scratch / "text.wav") << "this is no sound";
-  std::ofstream(scratch / "empty.flac");
+  std::ofstream(scratch / "empty.flac") << "";
   EXPECT_FALSE(AudioFileReader::open(scratch / "text.wav"));
   EXPECT_FALSE(AudioFileReader::open(scratch / "empty.flac"));
   EXPECT_FALSE(AudioFileReader::open(scratch / "missing.wav"));

@@ -8,6 +8,7 @@
 #include <random>
 
 #include "edits/hit_edits.h"
+#include "edits/pitch_edits.h"
 #include "edits/stretch_edits.h"
 #include "render/made_store.h"
 #include "render/plan.h"
@@ -164,6 +165,71 @@ TEST(StretchMethods, WhatRingsUntilTheNextAttackEndsWithoutASpikeOfTheEngines) {
             << "note " << n << ", ratio " << ratio << ", " << kStretchMethodNames[static_cast<std::size_t>(method)];
       }
     }
+}
+
+/// A sung tone: twelve harmonics under one formant, its pitch swinging by 40 cents.
+struct Sung {
+  static double hertz(double t) { return 196 * std::exp2(40.0 / 1200 * std::sin(2 * std::numbers::pi * 5.5 * t)); }
+  Sung() : sound(static_cast<std::size_t>(kSeconds * kRate)) {
+    double phase = 0;
+    for (std::size_t i = 0; i < sound.size(); ++i) {
+      const double t = static_cast<double>(i) / kRate;
+      phase += 2 * std::numbers::pi * hertz(t) / kRate;
+      double s = 0;
+      for (int k = 1; k <= 12; ++k) s += std::exp(-std::pow((k - 4) / 2.5, 2)) * std::sin(k * phase);
+      sound[i] = static_cast<float>(0.2 * s);
+    }
+    for (double t = 0; t < kSeconds; t += PitchTrack::kHop) line.track.values.push_back({hertz(t), 1});
+  }
+  std::vector<float> sound;
+  SungLine line;
+};
+
+TEST(StretchMethods, ALineThatWasListenedForKeepsItsPitchItsColourAndItsVibratosDepth) {
+  const Sung sung;
+  const auto& recorded = sung.sound;
+  for (const double ratio : {0.8, 1.25}) {
+    PinnedTone t({sung.sound, sung.sound});
+    const auto take = t.made.song.find(t.clip)->take;
+    t.made.song = *setLine(t.made.song, take, t.made.set, sung.line);
+    for (auto& set : t.made.song.sets) {
+      ClipList clips = *set.clips;
+      const auto length = f(std::llround(static_cast<double>(kSeconds * kRate) * ratio));
+      clips.front().map = TakeMap({{f(0), f(0)}, {f(kSeconds * kRate), length}});
+      clips.front().length = length;
+      set.clips = clips;
+    }
+    const auto heard = t.heard(StretchMethod::single);
+    EXPECT_EQ(heard, t.heard(StretchMethod::single, 1)) << "mics stay copies of each other";
+    ASSERT_EQ(std::ssize(heard), std::llround(static_cast<double>(kSeconds * kRate) * ratio));
+    double worst = 0;
+    double sum = 0;
+    int n = 0;
+    for (double at = 0.5; at < kSeconds - 0.5; at += 0.037, ++n) {
+      const auto window = [&](const std::vector<float>& x, double s) {
+        return std::span(x).subspan(static_cast<std::size_t>(s * kRate), kRate / 25);
+      };
+      // Twelve harmonics cross zero often: the pitch is what the waveform is alike a period later.
+      const auto level = 20 * std::log10(rms(window(heard, at * ratio)) / rms(window(recorded, at)));
+      worst = std::max(worst, std::abs(level));
+      const double period = kRate / Sung::hertz(at + 0.02 / ratio);
+      double best = -1;
+      double lag = 0;
+      const auto x = std::span(heard).subspan(static_cast<std::size_t>(at * ratio * kRate));
+      for (double p = 0.97 * period; p < 1.03 * period; p += 0.1) {
+        double ab = 0;
+        for (std::size_t i = 0; i < 1'500; ++i) {
+          const auto k = static_cast<std::size_t>(p);
+          const double share = p - std::floor(p);
+          ab += x[i] * (x[i + k] * (1 - share) + x[i + k + 1] * share);
+        }
+        if (ab > best) best = ab, lag = p;
+      }
+      sum += std::abs(1200 * std::log2(lag / period));
+    }
+    EXPECT_LT(worst, 0.7) << ratio;
+    EXPECT_LT(sum / n, 6) << "cents on average, the swing within the window included; ratio " << ratio;
+  }
 }
 
 TEST(StretchMethods, TapeTakesPitchAlongWithoutAStep) {

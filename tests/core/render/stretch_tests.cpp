@@ -35,7 +35,7 @@ TEST(Stretcher, GivesExactlyTheLengthAskedForAndKeepsThePitch) {
     ASSERT_EQ(out[0].size(), frames);
     int crossings = 0;
     for (std::size_t i = 10'001; i < 30'000; ++i) crossings += out[0][i - 1] < 0 && out[0][i] >= 0 ? 1 : 0;
-    EXPECT_NEAR(crossings, 440 * 20'000 / 48'000, 2);
+    EXPECT_NEAR(crossings, 440 * 20'000 / 48'000.0, 2);
   }
 }
 

@@ -79,6 +79,7 @@ TEST(StretchedEdits, ACutIsNotHeardAndMakesNothing) {
   const auto parts = t.made.timesKept();
   std::mt19937_64 dice(7);
   std::vector<Frames> places;
+  places.reserve(25);
   for (int i = 0; i < 25; ++i) places.push_back(f(1 + static_cast<std::int64_t>(dice() % 399'000)));
   const auto cut = splitAt(t.song, t.kit, places, f(0));
   ASSERT_TRUE(cut) << cut.error().message;

@@ -73,7 +73,7 @@ TEST(Material, AVoiceAndABowedLineAreNotStruck) {
       const double t = i / 48'000.0;
       double x = 0;
       for (int h = 1; h < 9; ++h) x += std::sin(2 * M_PI * (196 + 30 * n) * h * t) / h;
-      bowed[static_cast<std::size_t>(n * 48'000 + i)] =
+      bowed[static_cast<std::size_t>(n) * 48'000 + static_cast<std::size_t>(i)] =
           static_cast<float>(0.1 * x * std::min(1.0, t / 0.05) * std::min(1.0, (44'000 - i) / 4'800.0));
     }
   const Heard heard(bowed);
