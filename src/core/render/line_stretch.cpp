@@ -106,7 +106,7 @@ void layVoiced(const PitchTrack& track, const LineRun& run, std::vector<std::vec
     });
     const auto sound = regrain(run.sounds, run.rate, marks,
                                {[](double) { return 1.0; }, [](double) { return 1.0; },
-                                [&](double frame) { return landing(run.keys, frame); }});
+                                [&](double frame) { return landing(run.keys, frame); }, true});
     for (std::size_t c = 0; c < sound.channels.size(); ++c) lay(sound.channels[c], sound.start.value, join, made[c]);
   }
 }

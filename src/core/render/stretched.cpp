@@ -23,6 +23,7 @@ constexpr double kToneHoldMs = 45;           // of an attack in such a run, the 
 constexpr double kToneClearMs = 6;           // before an attack: the engine's own copy of it comes some ms early
 constexpr double kHiddenMs = 8;              // of what is played as recorded, under which other sound may begin or end
 constexpr double kRiseMs = 15;               // before and after a pin, to see whether an attack begins there
+constexpr double kFaint = 1e-3;              // of the mean power: noise that begins is no attack
 constexpr double kRise = 1.6;                // of power, that is one
 constexpr std::int64_t kLeastTone = 1024;    // shorter than this is not worth such a run
 constexpr double kLeadSeconds = 0.25;        // read before and after what goes through the finer engine
@@ -122,6 +123,7 @@ Channels sustainOf(FrameRange take, std::int64_t frames, std::int64_t before, co
 struct Recorded {
   std::int64_t before = 0;  ///< frames up to the pin in which it comes back
   std::int64_t after = 0;   ///< frames from the pin on, the crossfade back included
+  bool attack = false;      ///< else only a run's end
 };
 
 /// Around each pin of a run: its attack where there is one, for the engine smears it; a pin within a sounding note is
@@ -131,24 +133,27 @@ std::vector<Recorded> recordedAttacks(std::span<const Pin> pins, const std::vect
   const auto join = framesOf(kToneJoinMs, rate);
   const auto window = framesOf(kRiseMs, rate);
   // Of the slope: what rings on is mostly low, attacks are high.
-  const auto power = [&](std::int64_t from) {
+  const auto power = [&](std::int64_t from, std::int64_t length) {
     double sum = 0;
     for (const auto& x : sounds)
-      for (auto i = std::max<std::int64_t>(1, from); i < std::min(std::ssize(x), from + window); ++i) {
+      for (auto i = std::max<std::int64_t>(1, from); i < std::min(std::ssize(x), from + length); ++i) {
         const double slope = static_cast<double>(x[static_cast<std::size_t>(i)]) - x[static_cast<std::size_t>(i - 1)];
         sum += slope * slope;
       }
     return sum;
   };
+  const auto length = std::ssize(sounds.front());
+  const double faint = kFaint * power(0, length) * static_cast<double>(window) / static_cast<double>(length);
   std::vector<Recorded> out;
   for (std::size_t i = 0; i < pins.size(); ++i) {
     const auto at = lead + (pins[i].take - pins.front().take).value;
-    const bool attack = power(at) > kRise * power(at - window) + 1e-12;
+    const bool attack = power(at, window) > kRise * power(at - window, window) + faint;
     // Half of what lies between two pins at most.
     const auto room = [&](std::size_t from) {
       return std::min(pins[from + 1].take - pins[from].take, pins[from + 1].stretched - pins[from].stretched).value / 2;
     };
     auto& r = out.emplace_back();
+    r.attack = attack;
     const auto back = join + framesOf(kToneClearMs, rate);
     if (i > 0) r.before = attack || i + 1 == pins.size() ? std::min(back, room(i - 1)) : 0;
     if (i + 1 < pins.size()) r.after = attack ? std::min(framesOf(kToneHoldMs, rate), room(i)) : i == 0 ? join : 0;
@@ -231,8 +236,8 @@ Channels throughPins(std::span<const Pin> pins, const Voices& voices) {
   const auto attacks = recordedAttacks(pins, in, lead, rate);
   for (std::size_t i = 0; i < pins.size(); ++i) {
     key(pins[i], 0);
-    if (attacks[i].before > 0) key(pins[i], -attacks[i].before);
-    if (attacks[i].after > 0) key(pins[i], attacks[i].after);
+    if (attacks[i].attack && attacks[i].before > 0) key(pins[i], -attacks[i].before);
+    if (attacks[i].attack && attacks[i].after > 0) key(pins[i], attacks[i].after);
   }
   Stretcher stretcher(rate, static_cast<int>(voices.list.size()), Stretcher::Material::tone);
   const auto stretched = stretcher.stretch(in, static_cast<std::size_t>(target + 2 * lead), keys);
@@ -253,7 +258,8 @@ Channels throughPins(std::span<const Pin> pins, const Voices& voices) {
       return recorded.subspan(static_cast<std::size_t>(lead + take), static_cast<std::size_t>(length));
     };
     for (std::size_t i = 0; i < pins.size(); ++i) {
-      const auto [before, after] = attacks[i];
+      const auto before = attacks[i].before;
+      const auto after = attacks[i].after;
       const auto take = (pins[i].take - a.take).value;
       const auto at = (pins[i].stretched - a.stretched).value;
       // From the engine to the recording, which the attack comes out of; and back while it rings.

@@ -16,29 +16,30 @@ constexpr double kReach = 1.25;    // periods
 
 /// Where the periods of the new pitch lie. `placed`: where the marks are to lie.
 std::vector<double> newMarks(std::span<const double> marks, std::span<const double> placed, int rate,
-                             const std::function<double(double)>& ratio) {
+                             const RegrainSettings& settings) {
   std::vector<double> phase{0};
   std::vector<double> bend{0};
   const double bendFrom = placed.back() - std::min(kSpread * rate, 0.5 * (placed.back() - placed.front()));
   for (std::size_t i = 0; i + 1 < marks.size(); ++i) {
     const double longer = (placed[i + 1] - placed[i]) / (marks[i + 1] - marks[i]);
-    phase.push_back(phase.back() + longer * ratio(0.5 * (marks[i] + marks[i + 1])));
+    phase.push_back(phase.back() + longer * settings.ratio(0.5 * (marks[i] + marks[i + 1])));
     const double middle = 0.5 * (placed[i] + placed[i + 1]);
     const double along = std::clamp((middle - bendFrom) / (placed.back() - bendFrom), 0.0, 1.0);
     bend.push_back(bend.back() + 1 - std::cos(2 * std::numbers::pi * along));
   }
-  const auto whole = std::max<std::int64_t>(1, std::llround(phase.back()));
-  const double rest = static_cast<double>(whole) - phase.back();
+  const auto whole = std::max<std::int64_t>(
+      1, settings.endsFreely ? static_cast<std::int64_t>(phase.back()) : std::llround(phase.back()));
+  const double rest = settings.endsFreely ? 0 : static_cast<double>(whole) - phase.back();
   for (std::size_t i = 0; i < phase.size(); ++i) phase[i] += rest * bend[i] / bend.back();
   std::vector<double> out;
   std::size_t i = 0;
-  for (std::int64_t k = 0; k < whole; ++k) {
+  for (std::int64_t k = 0; k < whole + (settings.endsFreely ? 1 : 0); ++k) {
     const auto at = static_cast<double>(k);
     while (i + 2 < phase.size() && phase[i + 1] <= at) ++i;
     const double along = (at - phase[i]) / (phase[i + 1] - phase[i]);
     out.push_back(placed[i] + along * (placed[i + 1] - placed[i]));
   }
-  out.push_back(placed.back());
+  if (!settings.endsFreely) out.push_back(placed.back());
   return out;
 }
 
@@ -68,14 +69,15 @@ Regrained regrain(const std::vector<std::span<const float>>& channels, int rate,
   std::vector<double> placed(marks.begin(), marks.end());
   if (settings.place)
     for (auto& p : placed) p = settings.place(p);
-  const auto places = newMarks(marks, placed, rate, settings.ratio);
+  const auto places = newMarks(marks, placed, rate, settings);
   const auto first = static_cast<std::int64_t>(std::ceil(placed.front()));
-  const auto end = static_cast<std::int64_t>(std::floor(placed.back())) + 1;
+  const auto end = static_cast<std::int64_t>(std::floor(places.back())) + 1;
   out.start = Frames{first};
   out.channels.assign(channels.size(), std::vector<float>(static_cast<std::size_t>(end - first), 0.0F));
   for (std::size_t k = 0; k + 1 < places.size(); ++k) {
     const auto from = k == 0 ? 0 : nearestMark(placed, places[k]);
-    const auto to = k + 2 == places.size() ? marks.size() - 1 : nearestMark(placed, places[k + 1]);
+    const auto to =
+        k + 2 == places.size() && !settings.endsFreely ? marks.size() - 1 : nearestMark(placed, places[k + 1]);
     const double gap = places[k + 1] - places[k];
     const double colour = settings.formants(0.5 * (places[k] + places[k + 1]));
     const double reachAfter = reachOf(marks, from, gap);

@@ -19,6 +19,7 @@ struct RegrainSettings {
   std::function<double(double frame)> formants;  ///< ratio by which the formants go up there
   /// Where a frame of the recording is to lie, rising; none: where it is. The pitch stays.
   std::function<double(double frame)> place = {};
+  bool endsFreely = false;  ///< with its last whole period instead of the recording's: no period is bent
 };
 
 /// Changes the pitch of a voiced stretch period by period (pitch-synchronous overlap-add, Moulines & Charpentier 1990):

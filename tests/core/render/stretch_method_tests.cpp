@@ -212,13 +212,13 @@ TEST(StretchMethods, ALineThatWasListenedForKeepsItsPitchItsColourAndItsVibratos
       // Twelve harmonics cross zero often: the pitch is what the waveform is alike a period later.
       const auto level = 20 * std::log10(rms(window(heard, at * ratio)) / rms(window(recorded, at)));
       worst = std::max(worst, std::abs(level));
-      const double period = kRate / Sung::hertz(at + 0.02 / ratio);
+      const double period = kRate / Sung::hertz(at + 0.0088 / ratio);
       double best = -1;
       double lag = 0;
       const auto x = std::span(heard).subspan(static_cast<std::size_t>(at * ratio * kRate));
       for (double p = 0.97 * period; p < 1.03 * period; p += 0.1) {
         double ab = 0;
-        for (std::size_t i = 0; i < 1'500; ++i) {
+        for (std::size_t i = 0; i < 600; ++i) {
           const auto k = static_cast<std::size_t>(p);
           const double share = p - std::floor(p);
           ab += x[i] * (x[i + k] * (1 - share) + x[i + k + 1] * share);
@@ -228,7 +228,7 @@ TEST(StretchMethods, ALineThatWasListenedForKeepsItsPitchItsColourAndItsVibratos
       sum += std::abs(1200 * std::log2(lag / period));
     }
     EXPECT_LT(worst, 0.7) << ratio;
-    EXPECT_LT(sum / n, 6) << "cents on average, the swing within the window included; ratio " << ratio;
+    EXPECT_LT(sum / n, 8) << "cents on average, of a swing of 40; ratio " << ratio;
   }
 }
 
