@@ -130,6 +130,15 @@ double crossfadeLikeness(std::span<const float> out, std::span<const float> in, 
   return 1 - c;
 }
 
+void crossInto(std::span<float> to, std::span<const float> from) {
+  const double likeness = crossfadeLikeness(to, from, FadeShape::sCurve, 0);
+  const auto shares = laterShares(FadeShape::sCurve, 0, to.size());
+  for (std::size_t i = 0; i < to.size(); ++i) {
+    const auto g = gainsForShare(CrossfadeLaw::matched, likeness, shares[i]);
+    to[i] = to[i] * g.out + from[i] * g.in;
+  }
+}
+
 double correlation(std::span<const float> a, std::span<const float> b) {
   double ab = 0;
   double aa = 0;

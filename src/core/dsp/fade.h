@@ -32,6 +32,10 @@ GainPair gainsForShare(CrossfadeLaw law, double r, double share);
 /// loud. 1 when both are silent.
 double crossfadeLikeness(std::span<const float> out, std::span<const float> in, FadeShape shape, double bias);
 
+/// Brings what lies in `to` over into `from`, of the same length, as loud as what it joins. The shares run smoothly at
+/// both ends: straight ones bend a low tone so sharply there that it is heard.
+void crossInto(std::span<float> to, std::span<const float> from);
+
 /// Normalised correlation of two stretches of the same length, -1 to 1. 0 when either is silent.
 double correlation(std::span<const float> a, std::span<const float> b);
 

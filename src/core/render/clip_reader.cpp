@@ -118,16 +118,13 @@ void ClipReader::addPitched(FrameRange range, std::vector<SoundPiece>& out) cons
     if (before && before->sound && from < joinEnd && !own.empty()) {
       const auto x = channelOf(*before).last(static_cast<std::size_t>(kMadeTail.value));
       const auto y = own.first(x.size());
-      const double likeness = crossfadeLikeness(x, y, FadeShape::line, 0);
+      std::vector<float> joint(x.begin(), x.end());
+      crossInto(joint, y);
       SoundPiece p;
       p.range = {from, std::min(joinEnd, here.end)};
       p.origin = -p.range.start.value;
-      for (auto f = p.range.start; f < p.range.end; f += Frames{1}) {
-        const auto k = static_cast<std::size_t>((f - part.range.start).value);
-        const auto g = crossfadeGains(CrossfadeLaw::matched, FadeShape::line, 0, likeness,
-                                      (static_cast<double>(k) + 0.5) / static_cast<double>(x.size()));
-        p.own.push_back(x[k] * g.out + y[k] * g.in);
-      }
+      const auto first = joint.begin() + (from - part.range.start).value;
+      p.own.assign(first, first + p.range.length().value);
       from = p.range.end;
       out.push_back(std::move(p));
     }

@@ -66,15 +66,6 @@ std::vector<Voiced> voicedStretches(const PitchTrack& track, const LineRun& run)
   return out;
 }
 
-void crossInto(std::span<float> to, std::span<const float> from) {
-  const double likeness = crossfadeLikeness(to, from, FadeShape::sCurve, 0);
-  for (std::size_t i = 0; i < to.size(); ++i) {
-    const double x = (static_cast<double>(i) + 0.5) / static_cast<double>(to.size());
-    const auto g = crossfadeGains(CrossfadeLaw::matched, FadeShape::sCurve, 0, likeness, x);
-    to[i] = to[i] * g.out + from[i] * g.in;
-  }
-}
-
 /// What lies in `sound` takes the place of what is in `made` from a frame on, crossfaded at both ends.
 void lay(const std::vector<float>& sound, std::int64_t at, std::int64_t join, std::vector<float>& made) {
   const auto first = std::max<std::int64_t>(0, -at);

@@ -11,6 +11,7 @@
 #include "render/made_store.h"
 #include "render/pitched.h"
 #include "render/stretched.h"
+#include "render/tone_run.h"
 
 namespace ochron {
 namespace {

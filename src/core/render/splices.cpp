@@ -166,12 +166,8 @@ std::vector<float> along(std::span<const float> channel, const std::vector<Splic
     out.insert(out.end(), channel.begin() + from, channel.begin() + s.at);
     const auto going = channel.subspan(static_cast<std::size_t>(s.at), static_cast<std::size_t>(s.fade));
     const auto coming = channel.subspan(static_cast<std::size_t>(s.to), static_cast<std::size_t>(s.fade));
-    const double likeness = crossfadeLikeness(going, coming, FadeShape::sCurve, 0);
-    for (std::size_t i = 0; i < going.size(); ++i) {
-      const double x = (static_cast<double>(i) + 0.5) / static_cast<double>(going.size());
-      const auto g = crossfadeGains(CrossfadeLaw::matched, FadeShape::sCurve, 0, likeness, x);
-      out.push_back(going[i] * g.out + coming[i] * g.in);
-    }
+    out.insert(out.end(), going.begin(), going.end());
+    crossInto(std::span(out).last(going.size()), coming);
     from = s.to + s.fade;
   }
   out.insert(out.end(), channel.begin() + from, channel.end());

@@ -15,11 +15,6 @@ using Channels = std::vector<std::vector<float>>;  // one a voice, of equal leng
 /// the sound before `b`.
 Channels betweenPins(const Pin& a, const Pin& b, const Voices& voices);
 
-/// What lies between the first and the last of some pins, in one run of the finer engine that meets the pins on its
-/// way; it begins and ends on the recording, and the attacks next to pins are the recording itself. What is too short
-/// for the engine is made as betweenPins() does.
-Channels throughPins(std::span<const Pin> pins, const Voices& voices);
-
 /// What lies between two pins, read at another speed: pitch goes along.
 Channels atSpeed(const Pin& a, const Pin& b, const Voices& voices);
 
