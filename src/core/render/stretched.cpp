@@ -24,8 +24,6 @@ constexpr double kOneSpliceMs = 28;
 constexpr double kMostBySplices = 0.2;  // of a sustain, that several may
 constexpr double kSpliceMs = 5;         // crossfade where nothing is stretched
 
-std::int64_t framesOf(double ms, int rate) { return framesFromMs(ms, rate).value; }
-
 /// The sound after `a`, crossfaded to the sound before `b` as late as it holds no attack of `b`. Where both together do
 /// not reach over the whole there is silence between them, faded on both sides.
 void splice(const Pin& a, const Pin& b, const Voice& voice, int rate, std::vector<float>& out) {
@@ -35,7 +33,7 @@ void splice(const Pin& a, const Pin& b, const Voice& voice, int rate, std::vecto
   const auto back = voice.read(b.take - Frames{std::min(source, target)}, std::min(source, target));
   const auto first = target - std::ssize(back);  // where `back` begins
   const auto end = std::ssize(forward);
-  const auto longest = std::min(framesOf(kSpliceMs, rate), end);
+  const auto longest = std::min(framesFromMs(kSpliceMs, rate).value, end);
   std::copy(forward.begin(), forward.end(), out.begin());
   if (end > first) {
     const auto fade = static_cast<std::size_t>(std::min(end - first, longest));
@@ -58,9 +56,10 @@ void splice(const Pin& a, const Pin& b, const Voice& voice, int rate, std::vecto
 Channels bySplices(const Pin& a, const Pin& b, const Voices& voices, std::int64_t hold) {
   const auto source = (b.take - a.take).value;
   const auto change = (b.stretched - a.stretched).value - source;
-  const auto last = source - framesOf(kUntouchedMs, voices.rate);
+  const auto last = source - framesFromMs(kUntouchedMs, voices.rate).value;
   const auto sustain = static_cast<double>(last - hold);
-  const double one = std::min(kMostByOneSplice * sustain, static_cast<double>(framesOf(kOneSpliceMs, voices.rate)));
+  const double one =
+      std::min(kMostByOneSplice * sustain, static_cast<double>(framesFromMs(kOneSpliceMs, voices.rate).value));
   if (static_cast<double>(std::abs(change)) > std::max(one, kMostBySplices * sustain)) return {};
   Channels sound;
   std::vector<std::span<const float>> in;
@@ -76,7 +75,7 @@ Channels bySplices(const Pin& a, const Pin& b, const Voices& voices, std::int64_
 /// given for a stroke: it gets up to `before` frames of what was played before, and after the end the sound turned
 /// round and fading out, for what follows in the recording is the next attack.
 Channels sustainOf(FrameRange take, std::int64_t frames, std::int64_t before, const Voices& voices) {
-  const auto around = framesOf(kAroundMs, voices.rate);
+  const auto around = framesFromMs(kAroundMs, voices.rate).value;
   const auto lead = std::min(around, before);
   const auto length = take.length().value;
   const auto tail = std::min(around, length);
@@ -104,8 +103,8 @@ Channels betweenPins(const Pin& a, const Pin& b, const Voices& voices) {
   const auto rate = voices.rate;
   const auto source = (b.take - a.take).value;
   const auto target = (b.stretched - a.stretched).value;
-  const auto hold = std::min({framesOf(kHoldMs, rate), source / 2, target / 2});
-  const auto join = std::min(framesOf(kJoinMs, rate), hold / 2);
+  const auto hold = std::min({framesFromMs(kHoldMs, rate).value, source / 2, target / 2});
+  const auto join = std::min(framesFromMs(kJoinMs, rate).value, hold / 2);
   const auto sustain = source - hold;
   const auto wanted = target - hold;
   if (auto spliced = bySplices(a, b, voices, hold); !spliced.empty()) return spliced;
@@ -116,7 +115,7 @@ Channels betweenPins(const Pin& a, const Pin& b, const Voices& voices) {
   }
   // The sustain is read from a little before the end of the attack, for the crossfade.
   const auto stretched = sustainOf({a.take + Frames{hold - join}, b.take}, wanted + join, hold - join, voices);
-  const auto back = std::min({framesOf(kBeforePinMs, rate), wanted, source});
+  const auto back = std::min({framesFromMs(kBeforePinMs, rate).value, wanted, source});
   for (std::size_t v = 0; v < out.size(); ++v) {
     const auto plain = voices.list[v].read(a.take, hold);
     const std::span<float> made(out[v]);

@@ -21,8 +21,6 @@ constexpr double kRise = 1.6;              // of power, that is one
 constexpr std::int64_t kLeastTone = 1024;  // shorter than this is not worth such a run
 constexpr double kLeadSeconds = 0.25;      // read before and after what goes through the finer engine
 
-std::int64_t framesOf(double ms, int rate) { return framesFromMs(ms, rate).value; }
-
 /// How much of the recording is heard around a pin in a run of the finer engine.
 struct Recorded {
   std::int64_t before = 0;  ///< frames up to the pin in which it comes back
@@ -34,8 +32,8 @@ struct Recorded {
 /// left to the engine. A run begins and ends on the recording. `sounds` begin `lead` frames before the first pin.
 std::vector<Recorded> recordedAttacks(std::span<const Pin> pins, const std::vector<std::span<const float>>& sounds,
                                       std::int64_t lead, int rate) {
-  const auto join = framesOf(kToneJoinMs, rate);
-  const auto window = framesOf(kRiseMs, rate);
+  const auto join = framesFromMs(kToneJoinMs, rate).value;
+  const auto window = framesFromMs(kRiseMs, rate).value;
   // Of the slope: what rings on is mostly low, attacks are high.
   const auto power = [&](std::int64_t from, std::int64_t length) {
     double sum = 0;
@@ -58,9 +56,10 @@ std::vector<Recorded> recordedAttacks(std::span<const Pin> pins, const std::vect
     };
     auto& r = out.emplace_back();
     r.attack = attack;
-    const auto back = join + framesOf(kToneClearMs, rate);
+    const auto back = join + framesFromMs(kToneClearMs, rate).value;
     if (i > 0) r.before = attack || i + 1 == pins.size() ? std::min(back, room(i - 1)) : 0;
-    if (i + 1 < pins.size()) r.after = attack ? std::min(framesOf(kToneHoldMs, rate), room(i)) : i == 0 ? join : 0;
+    if (i + 1 < pins.size())
+      r.after = attack ? std::min(framesFromMs(kToneHoldMs, rate).value, room(i)) : i == 0 ? join : 0;
   }
   return out;
 }
@@ -73,7 +72,7 @@ std::vector<FrameRange> playedAsRecorded(std::span<const Pin> pins, const std::v
   std::vector<FrameRange> out{{Frames{}, Frames{lead} - hidden}};
   for (std::size_t i = 0; i < pins.size(); ++i) {
     const auto at = Frames{lead} + (pins[i].take - pins.front().take);
-    const Frames back{std::min(framesOf(kToneJoinMs, rate), attacks[i].after)};
+    const Frames back{std::min(framesFromMs(kToneJoinMs, rate).value, attacks[i].after)};
     const FrameRange kept{attacks[i].before > 0 ? at - framesFromMs(kToneClearMs, rate) + hidden : at,
                           at + Frames{attacks[i].after} - back - hidden};
     if (i + 1 < pins.size() && kept.start < kept.end) out.push_back(kept);
@@ -135,7 +134,7 @@ Channels throughPins(std::span<const Pin> pins, const Voices& voices) {
   const auto rate = voices.rate;
   const auto source = (b.take - a.take).value;
   const auto target = (b.stretched - a.stretched).value;
-  const auto join = framesOf(kToneJoinMs, rate);
+  const auto join = framesFromMs(kToneJoinMs, rate).value;
   if (std::min(source, target) < kLeastTone + 4 * join) return betweenPins(a, b, voices);
   const auto lead = static_cast<std::int64_t>(kLeadSeconds * rate);
   Channels around;
@@ -157,8 +156,8 @@ Channels throughPins(std::span<const Pin> pins, const Voices& voices) {
     layVoiced(voices.line->track, run, out);
   }
   for (std::size_t v = 0; v < out.size(); ++v)
-    layRecorded(pins, attacks, in[v].subspan(static_cast<std::size_t>(lead)), join, framesOf(kToneClearMs, rate),
-                out[v]);
+    layRecorded(pins, attacks, in[v].subspan(static_cast<std::size_t>(lead)), join,
+                framesFromMs(kToneClearMs, rate).value, out[v]);
   return out;
 }
 
