@@ -71,6 +71,35 @@ TEST_F(Benches, NothingThatIsUsedEveryDayScrollsAtTheDesignSize) {
   }
 }
 
+TEST_F(Benches, AScrollBarThatWasNeededOnceGoesAgain) {
+  import();
+  int gone = 0;
+  for (const auto step : kSteps) {
+    doc().setStep(step);
+    QTest::qWait(0);
+    for (auto* scroll : window->findChildren<QScrollArea*>()) {
+      if (!scroll->isVisible() || !scroll->widget() || scroll->verticalScrollBar()->maximum() > 0) continue;
+      const auto labels = scroll->widget()->findChildren<QLabel*>();
+      const auto note = std::find_if(labels.begin(), labels.end(),
+                                     [](QLabel* l) { return l->isVisible() && l->wordWrap() && !l->text().isEmpty(); });
+      if (note == labels.end()) continue;
+      const auto before = (*note)->text();
+      (*note)->setText(QString("so many words that all else is pushed down ").repeated(60));
+      EXPECT_TRUE(QTest::qWaitFor([&] { return scroll->verticalScrollBar()->maximum() > 0; }, 2000))
+          << "step " << static_cast<int>(step);
+      (*note)->setText(before);
+      // What was heard meanwhile may have made the page too tall for good.
+      const auto tooTall = [&] {
+        return scroll->widget()->layout()->heightForWidth(scroll->width()) > scroll->height();
+      };
+      EXPECT_TRUE(QTest::qWaitFor([&] { return scroll->verticalScrollBar()->maximum() == 0 || tooTall(); }, 2000))
+          << "step " << static_cast<int>(step);
+      gone += tooTall() ? 0 : 1;
+    }
+  }
+  EXPECT_GE(gone, 4);
+}
+
 TEST_F(Benches, NoStepsControlsAreWiderThanTheirPanel) {
   import();
   for (const auto step : kSteps) {

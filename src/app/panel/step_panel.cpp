@@ -8,6 +8,33 @@
 #include "theme/theme.h"
 
 namespace ochron {
+namespace {
+
+/// Scrolls only what is too tall for its whole width: words that wrap beside a scroll bar would keep the bar for good.
+class PageScroll : public QScrollArea {
+ public:
+  using QScrollArea::QScrollArea;
+
+ protected:
+  bool eventFilter(QObject* watched, QEvent* event) override {
+    if (watched == widget() && event->type() == QEvent::LayoutRequest) settle();
+    return QScrollArea::eventFilter(watched, event);
+  }
+  void resizeEvent(QResizeEvent* event) override {
+    settle();
+    QScrollArea::resizeEvent(event);
+  }
+
+ private:
+  void settle() {
+    if (!widget() || !widget()->layout()) return;
+    const auto* layout = widget()->layout();
+    const bool fits = layout->minimumSize().width() <= width() && layout->heightForWidth(width()) <= height();
+    setVerticalScrollBarPolicy(fits ? Qt::ScrollBarAlwaysOff : Qt::ScrollBarAsNeeded);
+  }
+};
+
+}  // namespace
 
 StepPanel::StepPanel(Document& document, const std::vector<StepEntry>& steps, QWidget* parent)
     : QWidget(parent), doc_(document), steps_(steps) {
@@ -28,7 +55,7 @@ StepPanel::StepPanel(Document& document, const std::vector<StepEntry>& steps, QW
   column->addWidget(summary_);
   pages_ = new QStackedWidget(this);
   for (const auto& s : steps_) {
-    auto* scroll = new QScrollArea(pages_);
+    auto* scroll = new PageScroll(pages_);
     scroll->setWidgetResizable(true);
     scroll->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
     scroll->setFocusPolicy(Qt::NoFocus);

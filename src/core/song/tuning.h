@@ -29,7 +29,7 @@ struct TuneSettings {
   bool on = false;
   Scale scale = chromaticScale();
   double keepCentre = kKeepCentreRange.fallback;    ///< of a note's distance to its pitch of the scale
-  double keepWander = kKeepWanderRange.fallback;    ///< of what moves slowly inside a note
+  double keepWander = kKeepWanderRange.fallback;    ///< of slow moves inside a note
   double keepVibrato = kKeepVibratoRange.fallback;  ///< of what moves faster
   double keepGlide = kKeepGlideRange.fallback;      ///< of the time that the voice takes from a note to the next
   double tolerance = kPitchToleranceRange.fallback;
@@ -44,7 +44,7 @@ inline constexpr std::array kTuneNumbers{
     Setting<TuneSettings>{&TuneSettings::keepCentre, kKeepCentreRange, "keep centre",
                           "of how far a note lies off the scale", "--keep-centre"},
     Setting<TuneSettings>{&TuneSettings::keepWander, kKeepWanderRange, "keep wander",
-                          "of what moves slowly inside a note", "--keep-wander"},
+                          "of slow moves inside a note", "--keep-wander"},
     Setting<TuneSettings>{&TuneSettings::keepVibrato, kKeepVibratoRange, "keep vibrato",
                           "of what moves faster than 3 Hz", "--keep-vibrato"},
     Setting<TuneSettings>{&TuneSettings::keepGlide, kKeepGlideRange, "keep glide",

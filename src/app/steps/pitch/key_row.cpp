@@ -167,7 +167,6 @@ KeyBox::KeyBox(Document& document, QWidget* parent) : QWidget(parent), doc_(docu
     auto* b = new QPushButton(text, this);
     b->setObjectName(name);
     b->setProperty("small", true);
-    b->setMinimumWidth(40);
     connect(b, &QPushButton::clicked, this,
             [this, by] { desk_.tryKey((desk_.trying() ? desk_.semitones() : 0) + by, desk_.cents()); });
     line->addWidget(b, 1);
@@ -175,7 +174,8 @@ KeyBox::KeyBox(Document& document, QWidget* parent) : QWidget(parent), doc_(docu
   octave(tr("\u2212 oct."), "octave down", -12);
   octave(tr("+ oct."), "octave up", 12);
   cents_ = numberField(kTriedCentsRange, tr("Cents to try"), this);
-  cents_->setFixedWidth(80);
+  cents_->setSuffix(tr(" c"));
+  cents_->setFixedWidth(66);
   connect(cents_, &QDoubleSpinBox::valueChanged, this,
           [this](double v) { desk_.tryKey(desk_.trying() ? desk_.semitones() : 0, v); });
   line->addWidget(cents_);

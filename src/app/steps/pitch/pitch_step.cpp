@@ -158,8 +158,6 @@ PitchStep::PitchStep(Document& document, QWidget* parent) : StepPage(document, p
   giveBack_->setObjectName("give notes back");
   giveBack_->setToolTip(tr("To the plan: what was decided by hand is forgotten"));
   for (auto* b : {asSung_, giveBack_}) b->setProperty("small", true);
-  asSung_->setMinimumWidth(54);
-  giveBack_->setMinimumWidth(66);
   buttons->setSpacing(4);
   buttons->addWidget(asSung_, 5);
   buttons->addWidget(giveBack_, 6);
@@ -170,7 +168,6 @@ PitchStep::PitchStep(Document& document, QWidget* parent) : StepPage(document, p
   toHits_->setToolTip(tr("Where notes begin becomes hits of the timing plan: for soft onsets"));
   connect(toHits_, &QPushButton::clicked, this, [this] { Actions::of(this)->trigger("pitch.tohits"); });
   toHits_->setProperty("small", true);
-  toHits_->setMinimumWidth(44);
   buttons->addWidget(toHits_, 4);
   column->addLayout(buttons);
   auto* keys = new Fold("try keys", tr("Try keys"), true, this);
