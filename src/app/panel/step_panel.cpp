@@ -1,5 +1,6 @@
 #include "panel/step_panel.h"
 
+#include <QEvent>
 #include <QPainter>
 #include <QScrollArea>
 #include <QVBoxLayout>
