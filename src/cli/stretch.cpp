@@ -311,7 +311,8 @@ Result<std::string> run(const StretchOptions& o) {
     sounds = method == "tape" ? asTape(*files, frames, ratio) : throughEngine(*files, frames, o);
   if (!sounds) return tl::unexpected(sounds.error());
   if (auto ok = writeSounds(o.inputs, o.out, *files, *sounds, outputs); !ok) return tl::unexpected(ok.error());
-  return method + ", " + fixed(ratio, 4) + " times as long, " + o.out + "\n";
+  const bool noLine = method == "single" && !line;
+  return method + (noLine ? " (no single line was heard: as chords)" : "") + ", " + fixed(ratio, 4) + " times as long, " + o.out + "\n";
 }
 
 }  // namespace

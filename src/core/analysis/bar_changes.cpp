@@ -38,7 +38,7 @@ class Course {
     auto course = firstIdea();
     for (int round = 0; round < kRounds; ++round) {
       learn(course);
-      course = likeliest(lengths_);
+      course = likeliest();
     }
     const bool plain = std::all_of(course.lengths.begin(), course.lengths.end(),
                                    [&](int l) { return static_cast<std::size_t>(l) == usual_; });
@@ -137,13 +137,13 @@ class Course {
   }
 
   /// The best course of bars of these lengths (the first is the usual one), by dynamic programming over the steps.
-  BarCourse likeliest(const std::vector<int>& lengths) const {
+  BarCourse likeliest() const {
     struct Bar {
       double worth = kNone;    ///< of the course up to its end
       std::size_t before = 0;  ///< index of the length of the bar before
       bool first = false;
     };
-    const auto count = lengths.size();
+    const auto count = lengths_.size();
     std::vector<std::vector<Bar>> bars(s_.size(), std::vector<Bar>(count));
     double top = kNone;
     std::size_t lastAt = 0;
@@ -158,7 +158,7 @@ class Course {
           bar = {part, 0, true};
         }
         for (std::size_t p = 0; p < count; ++p) {
-          const auto length = static_cast<std::size_t>(lengths[p]);
+          const auto length = static_cast<std::size_t>(lengths_[p]);
           if (at < length || (p == l && neverTwice(l))) continue;
           const double worth = bars[at - length][p].worth + (p == l ? echoes(at, l) : -kChangePrice);
           if (worth > bar.worth) bar = {worth, p, false};
@@ -166,7 +166,7 @@ class Course {
         if (bar.worth == kNone) continue;
         bar.worth += fits(at, l) - (l == 0 ? 0 : kOddPrice);
         bars[at][l] = bar;
-        if (at + static_cast<std::size_t>(lengths[l]) >= s_.size() && bar.worth > top) {
+        if (at + static_cast<std::size_t>(lengths_[l]) >= s_.size() && bar.worth > top) {
           top = bar.worth;
           lastAt = at;
           lastLength = l;
@@ -175,11 +175,11 @@ class Course {
     BarCourse out;
     for (auto at = lastAt, l = lastLength;;) {
       out.starts.push_back(at);
-      out.lengths.push_back(lengths[l]);
+      out.lengths.push_back(lengths_[l]);
       const auto& bar = bars[at][l];
       if (bar.first) break;
       l = bar.before;
-      at -= static_cast<std::size_t>(lengths[l]);
+      at -= static_cast<std::size_t>(lengths_[l]);
     }
     std::reverse(out.starts.begin(), out.starts.end());
     std::reverse(out.lengths.begin(), out.lengths.end());

@@ -25,6 +25,7 @@ constexpr double kLeadSeconds = 0.25;      // read before and after what goes th
 struct Recorded {
   std::int64_t before = 0;  ///< frames up to the pin in which it comes back
   std::int64_t after = 0;   ///< frames from the pin on, the crossfade back included
+  std::int64_t back = 0;    ///< frames of that crossfade
   bool attack = false;      ///< else only a run's end
 };
 
@@ -50,16 +51,17 @@ std::vector<Recorded> recordedAttacks(std::span<const Pin> pins, const std::vect
   for (std::size_t i = 0; i < pins.size(); ++i) {
     const auto at = lead + (pins[i].take - pins.front().take).value;
     const bool attack = power(at, window) > kRise * power(at - window, window) + faint;
-    // Half of what lies between two pins at most.
+    // Less than half of what lies between two pins, so that something is left between them to be longer or shorter.
     const auto room = [&](std::size_t from) {
-      return std::min(pins[from + 1].take - pins[from].take, pins[from + 1].stretched - pins[from].stretched).value / 2;
+      return std::min(pins[from + 1].take - pins[from].take, pins[from + 1].stretched - pins[from].stretched).value / 3;
     };
     auto& r = out.emplace_back();
     r.attack = attack;
-    const auto back = join + framesFromMs(kToneClearMs, rate).value;
-    if (i > 0) r.before = attack || i + 1 == pins.size() ? std::min(back, room(i - 1)) : 0;
+    const auto comes = join + framesFromMs(kToneClearMs, rate).value;
+    if (i > 0) r.before = attack || i + 1 == pins.size() ? std::min(comes, room(i - 1)) : 0;
     if (i + 1 < pins.size())
       r.after = attack ? std::min(framesFromMs(kToneHoldMs, rate).value, room(i)) : i == 0 ? join : 0;
+    r.back = attack ? std::min(join, r.after / 2) : r.after;
   }
   return out;
 }
@@ -72,9 +74,8 @@ std::vector<FrameRange> playedAsRecorded(std::span<const Pin> pins, const std::v
   std::vector<FrameRange> out{{Frames{}, Frames{lead} - hidden}};
   for (std::size_t i = 0; i < pins.size(); ++i) {
     const auto at = Frames{lead} + (pins[i].take - pins.front().take);
-    const Frames back{std::min(framesFromMs(kToneJoinMs, rate).value, attacks[i].after)};
     const FrameRange kept{attacks[i].before > 0 ? at - framesFromMs(kToneClearMs, rate) + hidden : at,
-                          at + Frames{attacks[i].after} - back - hidden};
+                          at + Frames{attacks[i].after - attacks[i].back} - hidden};
     if (i + 1 < pins.size() && kept.start < kept.end) out.push_back(kept);
   }
   const auto end = Frames{lead} + (pins.back().take - pins.front().take);
@@ -100,9 +101,9 @@ std::map<std::size_t, std::size_t> keysOf(std::span<const Pin> pins, const std::
 }
 
 /// The attacks over what was made of a channel: the recording comes back up to `clear` frames before each, and leaves
-/// while it rings, over `join` frames. `recorded` begins at the first pin.
+/// while it rings. `recorded` begins at the first pin.
 void layRecorded(std::span<const Pin> pins, const std::vector<Recorded>& attacks, std::span<const float> recorded,
-                 std::int64_t join, std::int64_t clear, std::vector<float>& made) {
+                 std::int64_t clear, std::vector<float>& made) {
   const auto part = [](auto&& whole, std::int64_t from, std::int64_t length) {
     return std::span(whole).subspan(static_cast<std::size_t>(from), static_cast<std::size_t>(length));
   };
@@ -118,7 +119,7 @@ void layRecorded(std::span<const Pin> pins, const std::vector<Recorded>& attacks
       std::copy(plain.begin(), plain.end(), made.begin() + at - before + fade);
     }
     if (after == 0) continue;
-    const auto back = std::min(join, after);
+    const auto back = attacks[i].back;
     const auto plain = part(recorded, take, after);
     std::vector<float> attack(plain.begin(), plain.end());
     crossInto(part(attack, after - back, back), part(made, at + after - back, back));
@@ -156,8 +157,8 @@ Channels throughPins(std::span<const Pin> pins, const Voices& voices) {
     layVoiced(voices.line->track, run, out);
   }
   for (std::size_t v = 0; v < out.size(); ++v)
-    layRecorded(pins, attacks, in[v].subspan(static_cast<std::size_t>(lead)), join,
-                framesFromMs(kToneClearMs, rate).value, out[v]);
+    layRecorded(pins, attacks, in[v].subspan(static_cast<std::size_t>(lead)), framesFromMs(kToneClearMs, rate).value,
+                out[v]);
   return out;
 }
 

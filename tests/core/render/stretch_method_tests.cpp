@@ -141,6 +141,39 @@ TEST(StretchMethods, AnAttackNextToAPinIsTheRecordingToTheBitUnderEveryMethodTha
     }
 }
 
+TEST(StretchMethods, AttacksCloserThanTheyAreHeldStayInOrderAndInBounds) {
+  // Strokes 24 ms apart, brought to 12 and to 40 ms in turn.
+  constexpr std::int64_t kApart = kRate * 24 / 1000;
+  std::vector<float> strokes(static_cast<std::size_t>(kSeconds * kRate), 0.0F);
+  for (std::int64_t at = 0; at < std::ssize(strokes); ++at) {
+    const double t = static_cast<double>(at % kApart) / kRate;
+    strokes[static_cast<std::size_t>(at)] = static_cast<float>(0.5 * std::exp(-t / 0.002) * std::cos(9'000 * t));
+  }
+  for (const auto method : {StretchMethod::single, StretchMethod::chords}) {
+    PinnedTone t({strokes});
+    std::vector<Pin> pins;
+    std::int64_t to = 0;
+    for (std::int64_t k = 0; k * kApart < kSeconds * kRate; ++k) {
+      pins.push_back({f(k * kApart), f(to)});
+      to += kRate * (k % 2 == 0 ? 12 : 40) / 1000;
+    }
+    for (auto& set : t.made.song.sets) {
+      ClipList clips = *set.clips;
+      clips.front().map = TakeMap(pins);
+      clips.front().length = pins.back().stretched;
+      set.clips = clips;
+    }
+    const auto heard = t.heard(method);
+    ASSERT_EQ(std::ssize(heard), pins.back().stretched.value);
+    for (const float x : heard) ASSERT_LT(std::abs(x), 1.5F);
+    for (std::size_t n = 1; n + 1 < pins.size(); ++n)
+      for (std::int64_t i = 0; i < kRate / 1000; ++i)
+        ASSERT_EQ(heard[static_cast<std::size_t>(pins[n].stretched.value + i)],
+                  strokes[static_cast<std::size_t>(pins[n].take.value + i)])
+            << "stroke " << n << ", frame " << i;
+  }
+}
+
 TEST(StretchMethods, WhatRingsUntilTheNextAttackEndsWithoutASpikeOfTheEngines) {
   // The steepest bend of the sound in the last 10 ms before each pin, where the recording only rings.
   const auto bend = [](std::span<const float> x) {
