@@ -6,7 +6,6 @@
 #include "store/midi_file.h"
 #include "take_files.h"
 #include "takes/hear_tempo.h"
-#include "time/grid.h"
 
 namespace ochron::cli {
 namespace {
@@ -38,7 +37,7 @@ Result<std::string> run(const MapOptions& o) {
   if (auto ok = writeTempoMidi(*map, o.out, outputs); !ok) return tl::unexpected(ok.error());
   if (auto ok = outputs.commit(); !ok) return tl::unexpected(ok.error());
   return std::to_string(map->tempos().size()) + (map->tempos().size() == 1 ? " tempo, " : " tempi, ") +
-         std::to_string(heard->downbeats.size()) + " bars of " + toText(heard->meter) + "\n";
+         std::to_string(heard->downbeats.size()) + " bars of " + metersText(*heard) + "\n";
 }
 
 }  // namespace
