@@ -4,7 +4,8 @@
 #include <set>
 
 #include "commands.h"
-#include "dsp/stretch.h"
+#include "dsp/formants.h"
+#include "dsp/stream_stretch.h"
 #include "dsp/varispeed.h"
 #include "edits/pitch_edits.h"
 #include "edits/plan_edits.h"
@@ -62,21 +63,32 @@ Result<double> ratioOf(const StretchOptions& o, double seconds) {
   return ratio;
 }
 
-/// All channels of all inputs through one engine.
-Sounds throughEngine(const TakeFiles& files, std::size_t frames, const StretchOptions& o) {
+/// All channels of all inputs at another pitch and length, in one run: stretched, then read at another speed.
+Sounds atPitch(const TakeFiles& files, std::size_t frames, const StretchOptions& o) {
+  prepareSpeedReading();
+  const auto rate = files.song.rate;
   std::vector<std::span<const float>> in;
   for (const auto& mic : files.song.takes.front().mics) {
     const auto& media = *files.pool.at(mic.media);
     for (int c = 0; c < media.channels(); ++c) in.push_back(media.channel(c));
   }
-  const Stretcher::Shift shift{std::exp2(o.cents / 1200), o.formants == "keep"};
-  Stretcher engine(files.song.rate, static_cast<int>(in.size()), Stretcher::Material::tone, shift);
-  auto made = engine.stretch(in, frames);
+  std::size_t length = 0;
+  for (const auto& x : in) length = std::max(length, x.size());
+  const double speed = std::exp2(o.cents / 1200);
+  const auto longer = static_cast<std::size_t>(std::ceil(static_cast<double>(frames) * speed));
+  const auto stretched = soundStretched(rate, in, {length, longer, {}});
+  const bool held = o.formants == "keep";
+  const auto recorded = held ? soundStretched(rate, in, {length, frames, {}}) : std::vector<std::vector<float>>{};
   Sounds out;
-  std::size_t at = 0;
+  std::size_t k = 0;
   for (const auto& mic : files.song.takes.front().mics) {
     auto& file = out.emplace_back();
-    for (int c = 0; c < files.pool.at(mic.media)->channels(); ++c) file.push_back(std::move(made[at++]));
+    for (int c = 0; c < files.pool.at(mic.media)->channels(); ++c, ++k) {
+      auto& y = file.emplace_back(frames);
+      const SpeedSource source{stretched[k].data(), 1, std::ssize(stretched[k])};
+      for (std::size_t i = 0; i < frames; ++i) y[i] = speedRead(source, static_cast<double>(i) * speed, speed);
+      if (held) y = withFormants(y, recorded[k], rate, [&](std::size_t) { return FormantPlace{speed, 1}; });
+    }
   }
   return out;
 }
@@ -136,8 +148,8 @@ Sounds asTape(const TakeFiles& files, std::size_t frames, double ratio) {
 }
 
 /// Pinned at every hit, what lies between stretched.
-Result<Song> pinnedAtHits(const TakeFiles& files, double ratio) {
-  const auto song = setStretchMethod(files.song, files.set, StretchMethod::drums);
+Result<Song> pinnedAtHits(const TakeFiles& files, double ratio, StretchMethod method) {
+  const auto song = setStretchMethod(files.song, files.set, method);
   return song ? stretchAtHits(*song, song->find(files.set)->clips->front().id, ratio) : song;
 }
 
@@ -282,7 +294,8 @@ Result<std::string> run(const StretchOptions& o) {
   if (o.cents != 0 && (method == "tape" || method == "drums" || method == "slices"))
     return fail(ErrorKind::badInput, "--cents goes with the methods single and chords.");
   Result<SungLine> line = cancelledError();
-  if ((method.empty() && o.cents == 0) || (pins.empty() && (method == "drums" || method == "slices"))) {
+  if ((method.empty() && o.cents == 0) ||
+      (pins.empty() && (method == "drums" || method == "slices" || method == "chords"))) {
     if (auto ok = findHits(*files, {}); !ok) return tl::unexpected(ok.error());
     const auto& set = *files->song.find(files->set);
     if (method.empty() && files->song.materialOf(set, files->take) == StretchMethod::drums) method = "drums";
@@ -300,19 +313,20 @@ Result<std::string> run(const StretchOptions& o) {
     sounds = rendered(*files,
                       pinnedAsGiven(*files, pins.empty() ? endToEnd(*files, frames) : pins, methodNamed(method), line),
                       frames, scratch->path());
-  else if (method == "drums")
-    sounds = rendered(*files, pinnedAtHits(*files, ratio), frames, scratch->path());
+  else if (method == "drums" || (method == "chords" && o.cents == 0))
+    sounds = rendered(*files, pinnedAtHits(*files, ratio, methodNamed(method)), frames, scratch->path());
   else if (method == "slices")
     sounds =
         rendered(*files, inSlices(*files, ratio, Frames{static_cast<std::int64_t>(frames)}), frames, scratch->path());
   else if (method == "single" && ratio == 1 && o.cents != 0)
     sounds = asLine(*files, *line, o);
   else
-    sounds = method == "tape" ? asTape(*files, frames, ratio) : throughEngine(*files, frames, o);
+    sounds = method == "tape" ? asTape(*files, frames, ratio) : atPitch(*files, frames, o);
   if (!sounds) return tl::unexpected(sounds.error());
   if (auto ok = writeSounds(o.inputs, o.out, *files, *sounds, outputs); !ok) return tl::unexpected(ok.error());
   const bool noLine = method == "single" && !line;
-  return method + (noLine ? " (no single line was heard: as chords)" : "") + ", " + fixed(ratio, 4) + " times as long, " + o.out + "\n";
+  return method + (noLine ? " (no single line was heard: as chords)" : "") + ", " + fixed(ratio, 4) +
+         " times as long, " + o.out + "\n";
 }
 
 }  // namespace

@@ -4,15 +4,13 @@
 #include <functional>
 #include <map>
 #include <span>
+#include <vector>
 
 #include "base/progress.h"
+#include "dsp/phase_vocoder.h"
 
 namespace ochron {
 
-/// Some channels of one length.
-using ChannelSpans = std::span<const std::span<float>>;
-/// A source of sound that can be read twice: adds to all channels, which are silent before, from a frame on.
-using StreamSource = std::function<void(std::size_t from, ChannelSpans channels)>;
 /// Takes what was made, in order; false ends it.
 using StreamSink = std::function<bool(ChannelSpans channels)>;
 
@@ -23,10 +21,14 @@ struct StreamLength {
       keys;  ///< which frame lands on which, both rising; none: the same ratio throughout
 };
 
-/// Changes the length of any length of sound without its pitch, at full quality (Rubber Band, its finer engine,
-/// offline): reads the source twice, block by block, so that memory stays small. Its channels go through one engine, so
-/// that their phases stay in step. False when it was cancelled or the sink has ended it.
+/// Changes the length of any length of sound without its pitch, at full quality (PhaseVocoder), block by block, so that
+/// memory stays small. Its channels stay in phase. False when it was cancelled or the sink has ended it.
 bool streamStretched(int rate, std::size_t channels, const StreamLength& length, const StreamSource& source,
                      const StreamSink& sink, Progress& progress);
+
+/// The same of sound at hand: channels of one length, silent outside of it. In `fresh` frames of the result it has the
+/// recording's own phases.
+std::vector<std::vector<float>> soundStretched(int rate, const std::vector<std::span<const float>>& in,
+                                               const StreamLength& length, std::vector<FrameRange> fresh = {});
 
 }  // namespace ochron

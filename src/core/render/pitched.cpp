@@ -8,7 +8,7 @@
 
 #include "dsp/formants.h"
 #include "dsp/grain_shift.h"
-#include "dsp/stretch.h"
+#include "dsp/stream_stretch.h"
 #include "dsp/varispeed.h"
 #include "render/made_key.h"
 #include "render/moved_sound.h"
@@ -24,9 +24,9 @@ Channels atPitch(const Channels& sound, const std::vector<double>& at, std::size
   std::map<std::size_t, std::size_t> keys;
   for (auto i = kPitchKeyFrames; i + 1 < at.size(); i += kPitchKeyFrames)
     keys[i] = static_cast<std::size_t>(std::llround(at[i]));
-  Stretcher stretcher(rate, static_cast<int>(sound.size()), Stretcher::Material::tone);
-  const std::vector<std::span<const float>> in(sound.begin(), sound.end());
-  const auto stretched = stretcher.stretch(in, static_cast<std::size_t>(std::ceil(at.back())) + 1, keys);
+  const auto stretched =
+      soundStretched(rate, {sound.begin(), sound.end()},
+                     {sound.front().size(), static_cast<std::size_t>(std::ceil(at.back())) + 1, std::move(keys)});
   Channels out(sound.size(), std::vector<float>(count));
   for (std::size_t c = 0; c < out.size(); ++c) {
     const SpeedSource source{stretched[c].data(), 1, std::ssize(stretched[c])};

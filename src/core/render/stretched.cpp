@@ -6,7 +6,7 @@
 #include <span>
 
 #include "dsp/fade.h"
-#include "dsp/stretch.h"
+#include "dsp/stream_stretch.h"
 #include "dsp/varispeed.h"
 #include "render/splices.h"
 
@@ -89,10 +89,11 @@ Channels sustainOf(FrameRange take, std::int64_t frames, std::int64_t before, co
     }
   }
   for (const auto& x : given) in.emplace_back(x);
-  Stretcher stretcher(voices.rate, static_cast<int>(voices.list.size()), Stretcher::Material::drums);
   const auto at = [](std::int64_t frame) { return static_cast<std::size_t>(frame); };
-  auto made =
-      stretcher.stretch(in, at(lead + frames + tail), {{at(lead), at(lead)}, {at(lead + length), at(lead + frames)}});
+  auto made = soundStretched(voices.rate, in,
+                             {at(lead + length + tail),
+                              at(lead + frames + tail),
+                              {{at(lead), at(lead)}, {at(lead + length), at(lead + frames)}}});
   for (auto& y : made) y = {y.begin() + lead, y.begin() + lead + frames};
   return made;
 }

@@ -5,7 +5,7 @@
 #include <map>
 
 #include "dsp/fade.h"
-#include "dsp/stretch.h"
+#include "dsp/stream_stretch.h"
 #include "render/line_stretch.h"
 
 namespace ochron {
@@ -100,6 +100,18 @@ std::map<std::size_t, std::size_t> keysOf(std::span<const Pin> pins, const std::
   return keys;
 }
 
+/// Frames of the result in which a run takes on the recording's phases again: those under its attacks, so that what
+/// follows them is in phase with them.
+std::vector<FrameRange> afresh(std::span<const Pin> pins, const std::vector<Recorded>& attacks, std::int64_t lead) {
+  std::vector<FrameRange> out;
+  for (std::size_t i = 0; i < pins.size(); ++i) {
+    const auto at = Frames{lead} + (pins[i].stretched - pins.front().stretched);
+    if (attacks[i].attack && attacks[i].after > 0)
+      out.push_back({at - Frames{attacks[i].before}, at + Frames{attacks[i].after}});
+  }
+  return out;
+}
+
 /// The attacks over what was made of a channel: the recording comes back up to `clear` frames before each, and leaves
 /// while it rings. `recorded` begins at the first pin.
 void layRecorded(std::span<const Pin> pins, const std::vector<Recorded>& attacks, std::span<const float> recorded,
@@ -144,8 +156,8 @@ Channels throughPins(std::span<const Pin> pins, const Voices& voices) {
   for (const auto& x : around) in.emplace_back(x);
   const auto attacks = recordedAttacks(pins, in, lead, rate);
   const auto keys = keysOf(pins, attacks, lead);
-  Stretcher stretcher(rate, static_cast<int>(voices.list.size()), Stretcher::Material::tone);
-  const auto stretched = stretcher.stretch(in, static_cast<std::size_t>(target + 2 * lead), keys);
+  const StreamLength length{in.front().size(), static_cast<std::size_t>(target + 2 * lead), keys};
+  const auto stretched = soundStretched(rate, in, length, afresh(pins, attacks, lead));
   Channels out;
   for (std::size_t v = 0; v < around.size(); ++v) {
     const auto first = stretched[v].begin() + static_cast<std::ptrdiff_t>(lead);
