@@ -11,17 +11,17 @@
 namespace ochron {
 namespace {
 
-constexpr double kToneJoinMs = 15;         // crossfade from the recording into one run of the finer engine, and back
+constexpr double kToneJoinMs = 15;         // crossfade from the recording into a run, and back
 constexpr double kToneHoldMs = 45;         // of an attack in such a run, the crossfade included
-constexpr double kToneClearMs = 6;         // before an attack: the engine's own copy of it comes some ms early
+constexpr double kToneClearMs = 6;         // before an attack: it is smeared into what is made
 constexpr double kHiddenMs = 8;            // of what is played as recorded, under which other sound may begin or end
 constexpr double kRiseMs = 15;             // before and after a pin, to see whether an attack begins there
 constexpr double kFaint = 1e-3;            // of the mean power: noise that begins is no attack
 constexpr double kRise = 1.6;              // of power, that is one
 constexpr std::int64_t kLeastTone = 1024;  // shorter than this is not worth such a run
-constexpr double kLeadSeconds = 0.25;      // read before and after what goes through the finer engine
+constexpr double kLeadSeconds = 0.25;      // read before and after a run
 
-/// How much of the recording is heard around a pin in a run of the finer engine.
+/// How much of the recording is heard around a pin of a run.
 struct Recorded {
   std::int64_t before = 0;  ///< frames up to the pin in which it comes back
   std::int64_t after = 0;   ///< frames from the pin on, the crossfade back included

@@ -13,7 +13,7 @@
 namespace ochron {
 namespace {
 
-constexpr int kTuneVersion = 2;  // raised when the same key would give other sound
+constexpr int kTuneVersion = 3;  // raised when the same key would give other sound
 
 /// One set's recordings of one take, and what its plan moves in them.
 struct TunedTake {

@@ -8,7 +8,7 @@ namespace ochron {
 /// How sound between pins is brought to its length.
 enum class StretchMethod {
   drums,   ///< attacks are copied to their places, only what rings on between them is stretched
-  single,  ///< one voice through the finer engine in one run, key frames at the pins, attacks next to them as recorded
+  single,  ///< one voice, period by period where its line is known; else as chords
   chords,  ///< the same for chords and mixes, all mics together
   tape,    ///< read faster or slower: pitch goes along
 };

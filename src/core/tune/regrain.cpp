@@ -50,12 +50,16 @@ std::size_t nearestMark(std::span<const double> marks, double at) {
   return marks[after] - at < at - marks[after - 1] ? after : after - 1;
 }
 
-/// How far a period of the recording reaches to either side of its mark: where the new pitch is much lower, no further
-/// than to what would be the next one's own.
-double reachOf(std::span<const double> marks, std::size_t i, double gap) {
+/// The recording's period at a mark.
+double periodAt(std::span<const double> marks, std::size_t i) {
   const auto next = std::min(i + 1, marks.size() - 1);
-  return std::min(gap, kReach * (marks[next] - marks[next - 1]));
+  return marks[next] - marks[next - 1];
 }
+
+/// How far a period of the recording reaches to either side of its mark, `gap` from one new mark to the next: its own
+/// length at least, else its colour would be blurred; where the new pitch is much lower, no further than to what would
+/// be the next one's own.
+double reachOf(double period, double gap) { return std::clamp(gap, period, kReach * period); }
 
 double fall(double along) { return along >= 1 ? 0 : 0.5 * (1 + std::cos(std::numbers::pi * along)); }
 
@@ -74,25 +78,27 @@ Regrained regrain(const std::vector<std::span<const float>>& channels, int rate,
   const auto end = static_cast<std::int64_t>(std::floor(places.back())) + 1;
   out.start = Frames{first};
   out.channels.assign(channels.size(), std::vector<float>(static_cast<std::size_t>(end - first), 0.0F));
-  for (std::size_t k = 0; k + 1 < places.size(); ++k) {
-    const auto from = k == 0 ? 0 : nearestMark(placed, places[k]);
-    const auto to =
-        k + 2 == places.size() && !settings.endsFreely ? marks.size() - 1 : nearestMark(placed, places[k + 1]);
-    const double gap = places[k + 1] - places[k];
-    const double colour = settings.formants(0.5 * (places[k] + places[k + 1]));
-    const double reachAfter = reachOf(marks, from, gap);
-    const double reachBefore = reachOf(marks, to, gap);
-    for (auto i = static_cast<std::int64_t>(std::ceil(places[k])); i < end && static_cast<double>(i) < places[k + 1];
-         ++i) {
-      const double after = static_cast<double>(i) - places[k];
-      const double before = places[k + 1] - static_cast<double>(i);
-      const double leaves = fall(after / reachAfter);
-      const double comes = fall(before / reachBefore);
+  for (std::size_t k = 0; k < places.size(); ++k) {
+    const bool last = k + 1 == places.size();
+    const auto mark = k == 0 ? 0 : last && !settings.endsFreely ? marks.size() - 1 : nearestMark(placed, places[k]);
+    const double colour = settings.formants(places[k]);
+    const double period = periodAt(marks, mark);
+    const double gapBefore = k == 0 ? period : places[k] - places[k - 1];
+    const double gapAfter = last ? period : places[k + 1] - places[k];
+    // It begins and ends on the recording, which nothing reaches into.
+    const double before = std::min(reachOf(period, gapBefore), places[k] - places.front());
+    const double after = std::min(reachOf(period, gapAfter), places.back() - places[k]);
+    // More periods in the same time are softer, fewer are louder, so that the power stays.
+    const auto gain = [&](double gap) { return k == 0 || last ? 1.0F : static_cast<float>(std::sqrt(gap / period)); };
+    const auto to = std::min<std::int64_t>(end, static_cast<std::int64_t>(std::ceil(places[k] + after)));
+    for (auto i = std::max(first, static_cast<std::int64_t>(std::ceil(places[k] - before))); i < to; ++i) {
+      const double off = static_cast<double>(i) - places[k];
+      const auto weight =
+          static_cast<float>(fall(off < 0 ? -off / before : off / after)) * gain(off < 0 ? gapBefore : gapAfter);
       for (std::size_t c = 0; c < channels.size(); ++c) {
         const SpeedSource source{channels[c].data(), 1, std::ssize(channels[c])};
-        const double a = speedRead(source, marks[from] + after * colour, colour);
-        const double b = speedRead(source, marks[to] - before * colour, colour);
-        out.channels[c][static_cast<std::size_t>(i - first)] = static_cast<float>(a * leaves + b * comes);
+        out.channels[c][static_cast<std::size_t>(i - first)] +=
+            weight * static_cast<float>(speedRead(source, marks[mark] + off * colour, colour));
       }
     }
   }

@@ -23,11 +23,11 @@ struct RegrainSettings {
 };
 
 /// Changes the pitch of a voiced stretch period by period (pitch-synchronous overlap-add, Moulines & Charpentier 1990):
-/// each period of the new pitch is the nearest one of the recording, crossfaded into the next. The formants stay, as
-/// what lies within a period is not changed; the length stays, or is changed by more or fewer periods. It begins and
-/// ends on a period of the recording, so that what is around it joins without a step; the part of a period that is left
-/// over at the end is spread over its last 80 ms. `marks`: of the recording's mix (periodMarks()); all channels are
-/// changed alike.
+/// each period of the new pitch is the nearest one of the recording, laid over its neighbours as wide as it is long.
+/// The formants stay, as what lies within a period is not changed; so does the power. The length stays, or is changed
+/// by more or fewer periods. It begins and ends on a period of the recording, so that what is around it joins without a
+/// step; the part of a period that is left over at the end is spread over its last 80 ms. `marks`: of the recording's
+/// mix (periodMarks()); all channels are changed alike.
 Regrained regrain(const std::vector<std::span<const float>>& channels, int rate, std::span<const double> marks,
                   const RegrainSettings& settings);
 
