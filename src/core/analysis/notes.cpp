@@ -4,6 +4,7 @@
 #include <cmath>
 #include <cstdint>
 
+#include "analysis/colour_change.h"
 #include "analysis/pitch_course.h"
 #include "base/median.h"
 
@@ -19,6 +20,11 @@ constexpr std::size_t kHeld = 24;       // values that each level of a step is h
 constexpr std::size_t kStepReach = 12;  // values that a step takes to either side, smoothed as it is
 constexpr double kLeastStep = 18;       // cents
 constexpr double kOfLine = 0.15;        // of what a line leaves
+constexpr double kOtherVowel = 8.5;     // dB of colour; a held one stays under 7
+constexpr double kOtherVowelStep = 10;  // cents, of what is sung on another vowel
+constexpr std::size_t kVowel = 28;      // values that each of them is held at least
+constexpr std::size_t kCompared = 60;   // values of each that are compared at most
+constexpr std::size_t kLook = 4;        // values from one look at the colour to the next
 constexpr double kLeastNoteSeconds = 0.05;
 constexpr double kOnsetBefore = 0.15;  // s: how far before its change of pitch a note may have begun
 constexpr double kOnsetAfter = 0.06;   // s
@@ -131,10 +137,14 @@ std::vector<SungNote> byPitch(const PitchTrack& track) {
   return out;
 }
 
-double squaresOff(const std::vector<double>& y, std::size_t from, std::size_t to) {
+double meanOf(const std::vector<double>& y, std::size_t from, std::size_t to) {
   double sum = 0;
   for (auto i = from; i < to; ++i) sum += y[i];
-  const double mean = sum / static_cast<double>(to - from);
+  return sum / static_cast<double>(to - from);
+}
+
+double squaresOff(const std::vector<double>& y, std::size_t from, std::size_t to) {
+  const double mean = meanOf(y, from, to);
   double off = 0;
   for (auto i = from; i < to; ++i) off += (y[i] - mean) * (y[i] - mean);
   return off;
@@ -169,21 +179,35 @@ std::size_t stepWithin(const std::vector<double>& y) {
     least = off;
     best = k;
   }
-  const auto mean = [&](std::size_t from, std::size_t to) {
-    double sum = 0;
-    for (auto i = from; i < to; ++i) sum += y[i];
-    return sum / static_cast<double>(to - from);
-  };
-  const double step = std::abs(mean(best + kStepReach, y.size()) - mean(0, best - kStepReach));
+  const double step = std::abs(meanOf(y, best + kStepReach, y.size()) - meanOf(y, 0, best - kStepReach));
   return step >= kLeastStep && least < kOfLine * squaresOffLine(y) ? best : 0;
 }
 
+/// Where a course goes on at another level on another vowel. 0: nowhere.
+std::size_t vowelWithin(const std::vector<double>& y, std::span<const float> samples, int rate, std::size_t first) {
+  std::size_t best = 0;
+  double most = kOtherVowel;
+  for (auto k = kVowel; k + kVowel <= y.size(); k += kLook) {
+    const double change = colourChange(samples, rate, static_cast<double>(first + k) * PitchTrack::kHop);
+    if (change <= most) continue;
+    const auto from = k > kCompared ? k - kCompared : 0;
+    const auto to = std::min(y.size(), k + kCompared);
+    if (std::abs(meanOf(y, k + kStepReach, to) - meanOf(y, from, k - kStepReach)) < kOtherVowelStep) continue;
+    most = change;
+    best = k;
+  }
+  return best;
+}
+
 /// A pitch sung anew, a little higher or lower and without a break, is a note of its own.
-void addByStep(const PitchTrack& track, const SungNote& note, std::vector<SungNote>& out) {
+void addByStep(const PitchTrack& track, std::span<const float> samples, int rate, const SungNote& note,
+               std::vector<SungNote>& out) {
   const auto first = static_cast<std::size_t>(std::lround(note.start / PitchTrack::kHop));
   const auto last = static_cast<std::size_t>(std::lround(note.end / PitchTrack::kHop));
   const auto glides = (last - first) / 8;
-  const auto k = stepWithin(withoutVibrato(pitchCourse(track, first + glides, last - glides)));
+  const auto course = withoutVibrato(pitchCourse(track, first + glides, last - glides));
+  const auto step = stepWithin(course);
+  const auto k = step > 0 ? step : vowelWithin(course, samples, rate, first + glides);
   if (k == 0) {
     out.push_back(note);
     return;
@@ -195,8 +219,9 @@ void addByStep(const PitchTrack& track, const SungNote& note, std::vector<SungNo
     return all.empty() ? note.hertz : medianOf(std::move(all));
   };
   const auto at = first + glides + k;
-  addByStep(track, {note.start, static_cast<double>(at) * PitchTrack::kHop, pitchOfValues(first, at)}, out);
-  addByStep(track, {static_cast<double>(at) * PitchTrack::kHop, note.end, pitchOfValues(at, last)}, out);
+  addByStep(track, samples, rate, {note.start, static_cast<double>(at) * PitchTrack::kHop, pitchOfValues(first, at)},
+            out);
+  addByStep(track, samples, rate, {static_cast<double>(at) * PitchTrack::kHop, note.end, pitchOfValues(at, last)}, out);
 }
 
 }  // namespace
@@ -207,7 +232,7 @@ std::vector<SungNote> notesOf(const PitchTrack& track, std::span<const float> sa
   const Level level(samples, rate, track.values.size());
   std::vector<SungNote> out;
   std::vector<SungNote> sung;
-  for (const auto& note : byPitch(track)) addByStep(track, note, sung);
+  for (const auto& note : byPitch(track)) addByStep(track, samples, rate, note, sung);
   for (auto note : sung) {
     double nearest = 1e9;
     double begins = note.start;

@@ -239,6 +239,32 @@ TEST(PitchEnvelope, MovesThePitchAndKeepsTheTiming) {
   EXPECT_FALSE(missingParts(other, t.pool, made, f(0)).empty());
 }
 
+TEST(PitchEnvelope, PartsOfAHeldChordAreJoinedWithoutADip) {
+  WithTone t;
+  t.song = *trimEnds(t.song, {t.bassClip}, f(-200'000));
+  std::vector<float> chord(480'000);
+  double phase = 0;
+  for (const double hz : {130.8, 164.8, 196.0, 329.6, 493.9, 660.1, 987.0}) {
+    phase += 1;
+    for (std::size_t i = 0; i < chord.size(); ++i)
+      chord[i] +=
+          static_cast<float>(0.1 * std::sin(2 * std::numbers::pi * hz * static_cast<double>(i) / 48'000 + phase));
+  }
+  t.pool[t.song.micOf(t.song.takes[0].id, t.track)->media] = DecodedMedia::fromSamples(48'000, {chord});
+  t.song = *transposeClips(t.song, {t.bassClip}, 300);
+  Progress progress;
+  MadeStore made;
+  ASSERT_TRUE(makeMissing(t.song, t.pool, made, f(0), progress));
+  const auto plan = compilePlan(t.song, t.pool, nullptr, &made);
+  std::vector<float> out(270'000);
+  addSegments(*plan.tracks[3].channels[0], f(0), out);
+  for (std::size_t at = 24'000; at + 2'400 < 250'000; at += 1'200) {
+    double sum = 0;
+    for (std::size_t i = 0; i < 2'400; ++i) sum += static_cast<double>(out[at + i]) * static_cast<double>(out[at + i]);
+    EXPECT_NEAR(10 * std::log10(sum / 2'400 / 0.035), 0, 0.7) << at;
+  }
+}
+
 struct RetunedVoice : ::testing::Test {
   RetunedVoice() {
     MadeVoice voice;
