@@ -80,7 +80,7 @@ void PhaseVocoder::analyse(std::int64_t source, std::size_t scale, std::vector<B
   }
 }
 
-/// The bins of a peak turn together, as the peak does.
+/// The bins of a peak turn together, as the peak does: on by `carried`.
 void PhaseVocoder::lockToPeaks(const Bins& carried) {
   const auto n = power_.size();
   // Below the lowest bin the spectrum is mirrored.
@@ -93,19 +93,23 @@ void PhaseVocoder::lockToPeaks(const Bins& carried) {
   std::size_t from = 0;
   std::size_t peak = 0;
   bool any = false;
+  const auto turnUpTo = [&](std::size_t to) {
+    const auto angle = unit(turned_[peak] * carried[peak], turned_[peak]);
+    std::fill(turned_.begin() + static_cast<std::ptrdiff_t>(from), turned_.begin() + static_cast<std::ptrdiff_t>(to),
+              angle);
+    from = to;
+  };
   for (std::size_t i = 0; i + 2 < n; ++i) {
     if (!isPeak(i)) continue;
     if (std::exchange(any, true)) {
       const auto valley = static_cast<std::size_t>(std::min_element(power_.begin() + static_cast<std::ptrdiff_t>(peak),
                                                                     power_.begin() + static_cast<std::ptrdiff_t>(i)) -
                                                    power_.begin());
-      std::fill(turned_.begin() + static_cast<std::ptrdiff_t>(from),
-                turned_.begin() + static_cast<std::ptrdiff_t>(valley), carried[peak]);
-      from = valley;
+      turnUpTo(valley);
     }
     peak = i;
   }
-  std::fill(turned_.begin() + static_cast<std::ptrdiff_t>(from), turned_.end(), carried[peak]);
+  turnUpTo(n);
 }
 
 /// How the bins are turned at the next place, `now_` being its spectra.
@@ -132,7 +136,6 @@ void PhaseVocoder::carryOn(const Place& to) {
       carried[i] += lastBins_[c][i] * std::conj(earlier_[c][i]);
       power_[i] += std::norm(now_[c][i]);
     }
-  for (std::size_t i = 0; i < bins; ++i) carried[i] = unit(turned_[i] * carried[i], turned_[i]);
   lockToPeaks(carried);
 }
 

@@ -5,6 +5,8 @@
 #include <cmath>
 #include <complex>
 #include <numbers>
+#include <numeric>
+#include <span>
 
 namespace ochron {
 namespace {
@@ -22,7 +24,7 @@ constexpr Bar kKeepsPitch{0.9, 0.65};                                     // of 
 constexpr double kBandCounts = 3e-5;                                      // of the whole power
 constexpr std::array<double, 5> kBandEdges{600, 1200, 2400, 4800, 9600};  // Hz
 
-/// Sums over the bins of a band: powers of both, and of each with the other.
+/// Sums over bins: powers of both, and of each with the other.
 struct Likeness {
   double a = 0;
   double b = 0;
@@ -30,16 +32,37 @@ struct Likeness {
   double value() const { return both / std::sqrt(a * b + 1e-30); }
 };
 
+Likeness likeness(std::span<const float> a, std::span<const float> b) {
+  constexpr std::size_t kLanes = 8;
+  std::array<float, kLanes> aa{};
+  std::array<float, kLanes> bb{};
+  std::array<float, kLanes> ab{};
+  std::size_t i = 0;
+  for (; i + kLanes <= a.size(); i += kLanes)
+    for (std::size_t l = 0; l < kLanes; ++l) {
+      aa[l] += a[i + l] * a[i + l];
+      bb[l] += b[i + l] * b[i + l];
+      ab[l] += a[i + l] * b[i + l];
+    }
+  for (; i < a.size(); ++i) {
+    aa[0] += a[i] * a[i];
+    bb[0] += b[i] * b[i];
+    ab[0] += a[i] * b[i];
+  }
+  const auto sum = [](const std::array<float, kLanes>& x) { return std::accumulate(x.begin(), x.end(), 0.0); };
+  return {sum(aa), sum(bb), sum(ab)};
+}
+
 /// Whether two spectra are alike, all in all and in every band.
 bool alike(const std::vector<float>& a, const std::vector<float>& b, double binHz, Bar bar) {
   std::array<Likeness, kBandEdges.size() + 1> bands;
-  std::size_t band = 0;
-  for (std::size_t i = 0; i < a.size(); ++i) {
-    while (band < kBandEdges.size() && static_cast<double>(i) * binHz >= kBandEdges[band]) ++band;
-    auto& l = bands[band];
-    l.a += static_cast<double>(a[i]) * a[i];
-    l.b += static_cast<double>(b[i]) * b[i];
-    l.both += static_cast<double>(a[i]) * b[i];
+  std::size_t from = 0;
+  for (std::size_t k = 0; k < bands.size(); ++k) {
+    const auto to = k < kBandEdges.size()
+                        ? std::min(a.size(), static_cast<std::size_t>(std::ceil(kBandEdges[k] / binHz)))
+                        : a.size();
+    bands[k] = likeness(std::span(a).subspan(from, to - from), std::span(b).subspan(from, to - from));
+    from = to;
   }
   Likeness whole;
   for (const auto& l : bands) whole = {whole.a + l.a, whole.b + l.b, whole.both + l.both};

@@ -89,12 +89,11 @@ Regrained regrain(const std::vector<std::span<const float>>& channels, int rate,
     const double before = std::min(reachOf(period, gapBefore), places[k] - places.front());
     const double after = std::min(reachOf(period, gapAfter), places.back() - places[k]);
     // More periods in the same time are softer, fewer are louder, so that the power stays.
-    const auto gain = [&](double gap) { return k == 0 || last ? 1.0F : static_cast<float>(std::sqrt(gap / period)); };
+    const auto gain = k == 0 || last ? 1.0F : static_cast<float>(std::sqrt((gapBefore + gapAfter) / 2 / period));
     const auto to = std::min<std::int64_t>(end, static_cast<std::int64_t>(std::ceil(places[k] + after)));
     for (auto i = std::max(first, static_cast<std::int64_t>(std::ceil(places[k] - before))); i < to; ++i) {
       const double off = static_cast<double>(i) - places[k];
-      const auto weight =
-          static_cast<float>(fall(off < 0 ? -off / before : off / after)) * gain(off < 0 ? gapBefore : gapAfter);
+      const auto weight = gain * static_cast<float>(fall(off < 0 ? -off / before : off / after));
       for (std::size_t c = 0; c < channels.size(); ++c) {
         const SpeedSource source{channels[c].data(), 1, std::ssize(channels[c])};
         out.channels[c][static_cast<std::size_t>(i - first)] +=

@@ -115,6 +115,20 @@ TEST_P(Semitones, ItIsAsLoudAsBefore) {
   EXPECT_NEAR(10 * std::log10(power(out.channels[0]) / power(x)), 0, 1.5);
 }
 
+TEST(Regrain, APitchThatStepsLeavesNoEdgeInTheSound) {
+  const auto x = breathyVoice(1, 0);
+  const auto sharpest = [](const std::vector<float>& y) {
+    float most = 0;
+    for (std::size_t i = 2; i < y.size(); ++i) most = std::max(most, std::abs(y[i] - 2 * y[i - 1] + y[i - 2]));
+    return most;
+  };
+  for (const double cents : {-300.0, -120.0, 90.0, 260.0}) {
+    const auto step = [&](double frame) { return frame < kVoiceRate / 2.0 ? 1.0 : std::exp2(cents / 1200); };
+    const auto out = regrain({x}, kVoiceRate, marksOf(x.size()), {step, [](double) { return 1.0; }});
+    EXPECT_LT(sharpest(out.channels[0]), 1.35F * sharpest(x)) << cents;
+  }
+}
+
 TEST(Regrain, AtItsOwnPitchIsTheRecording) {
   const auto x = breathyVoice(0.5, 0);
   const auto out =
