@@ -47,6 +47,7 @@ void StretchByRubberBandsFinerEngine(benchmark::State& state) {
   using RubberBand::RubberBandStretcher;
   const auto sound = mics(state.range(0));
   std::vector<const float*> in;
+  in.reserve(sound.size());
   for (const auto& s : sound) in.push_back(s.data());
   const auto frames = sound.front().size();
   for (auto _ : state) {

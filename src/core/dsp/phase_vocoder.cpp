@@ -114,7 +114,7 @@ void PhaseVocoder::lockToPeaks(const Bins& carried) {
 
 /// How the bins are turned at the next place, `now_` being its spectra.
 void PhaseVocoder::carryOn(const Place& to) {
-  const auto bins = static_cast<std::size_t>(size(to.scale) / 2 + 1);
+  const auto bins = static_cast<std::size_t>(size(to.scale)) / 2 + 1;
   if (to.fresh || turned_.empty()) {
     turned_.assign(bins, 1.0F);
     return;

@@ -32,6 +32,7 @@ void SlidingSource::read(std::size_t channel, std::int64_t from, std::span<float
   const auto& x = sums_[channel];
   const auto silent = std::clamp<std::int64_t>(start_ - from, 0, std::ssize(to));
   std::fill_n(to.begin(), silent, 0.0F);
+  if (silent == std::ssize(to)) return;
   const auto first = x.begin() + (from + silent - start_);
   std::copy(first, first + (std::ssize(to) - silent), to.begin() + silent);
 }

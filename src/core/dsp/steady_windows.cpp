@@ -92,7 +92,7 @@ const SteadyWindows::Magnitudes& SteadyWindows::magnitudes(Scale& scale, std::in
   if (!isNew) return it->second;
   auto& out = it->second;
   const auto size = scale.fft.size();
-  out.assign(static_cast<std::size_t>(size / 2 + 1), 0.0F);
+  out.assign(static_cast<std::size_t>(size) / 2 + 1, 0.0F);
   const auto from = step * (shortest_ / 2) - size / 2;
   for (std::size_t c = 0; c < source_.channels(); ++c) {
     const auto x = scale.fft.time();
