@@ -5,9 +5,9 @@
 #include <bit>
 #include <cmath>
 #include <cstdint>
-#include <numbers>
 
 #include "dsp/fft.h"
+#include "dsp/window.h"
 
 namespace ochron {
 namespace {
@@ -23,12 +23,10 @@ using Bands = std::array<double, kEdges.size() - 1>;
 Bands powers(std::span<const float> sound, int rate) {
   RealFft fft(static_cast<int>(std::bit_floor(static_cast<unsigned>(kWindow * rate))));
   const auto size = static_cast<std::size_t>(fft.size());
+  const auto window = hannWindow(fft.size());
   Bands out{};
   for (std::size_t at = 0; at + size <= sound.size(); at += size / 4) {
-    for (std::size_t i = 0; i < size; ++i) {
-      const double w = 1 - std::cos(2 * std::numbers::pi * static_cast<double>(i) / static_cast<double>(size));
-      fft.time()[i] = sound[at + i] * static_cast<float>(w);
-    }
+    for (std::size_t i = 0; i < size; ++i) fft.time()[i] = sound[at + i] * window[i];
     fft.forward();
     for (std::size_t k = 0; k < fft.bins().size(); ++k) {
       const double hz = static_cast<double>(k) * rate / static_cast<double>(size);

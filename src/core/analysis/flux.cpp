@@ -3,9 +3,9 @@
 #include <algorithm>
 #include <bit>
 #include <cmath>
-#include <numbers>
 
 #include "dsp/fft.h"
+#include "dsp/window.h"
 
 namespace ochron {
 namespace {
@@ -39,10 +39,8 @@ FluxTrace traceFlux(std::span<const float> samples, int rate, double scale, Prog
   const int size = static_cast<int>(std::bit_ceil(static_cast<unsigned>(kWindowSeconds * rate * 0.75)));
   trace.hop = static_cast<int>(std::lround(kHopSeconds * rate));
   RealFft fft(size);
-  std::vector<float> window(static_cast<std::size_t>(size));
-  for (int i = 0; i < size; ++i)
-    window[static_cast<std::size_t>(i)] =
-        static_cast<float>((0.5 - 0.5 * std::cos(2 * std::numbers::pi * (i + 0.5) / size)) * scale * 4.0 / size);
+  auto window = hannWindow(size, 0.5);
+  for (auto& w : window) w *= static_cast<float>(scale * 4.0 / size);
   const auto map = mapBands(rate, size);
   const auto count = samples.size() / static_cast<std::size_t>(trace.hop) + 1;
   trace.bands.resize(count);

@@ -2,9 +2,9 @@
 
 #include <algorithm>
 #include <cmath>
-#include <numbers>
 
 #include "dsp/fft.h"
+#include "dsp/window.h"
 
 namespace ochron {
 namespace {
@@ -18,13 +18,6 @@ constexpr double kAroundSeconds = 10;   // loudness of the curve is taken agains
 constexpr double kLeastOfWhole = 0.35;  // and never against less than this share of the whole's
 constexpr double kStrongest = 0.99;
 
-std::vector<float> hann(int size) {
-  std::vector<float> w(static_cast<std::size_t>(size));
-  for (std::size_t i = 0; i < w.size(); ++i)
-    w[i] = static_cast<float>(0.5 - 0.5 * std::cos(2 * std::numbers::pi * (static_cast<double>(i) + 0.5) / size));
-  return w;
-}
-
 /// A power of two of at least so many seconds.
 int windowOf(double seconds, int rate) {
   int size = 64;
@@ -36,7 +29,7 @@ int windowOf(double seconds, int rate) {
 class Spectrum {
  public:
   Spectrum(std::span<const float> samples, int size, float gain)
-      : samples_(samples), fft_(size), window_(hann(size)), gain_(gain * 4.0F / static_cast<float>(size)) {}
+      : samples_(samples), fft_(size), window_(hannWindow(size, 0.5)), gain_(gain * 4.0F / static_cast<float>(size)) {}
   /// Magnitudes of the bins [from, to), at their places in `out`; a full-scale sine is 1.
   void at(std::int64_t centre, std::size_t from, std::size_t to, std::vector<float>& out) {
     const auto size = fft_.size();

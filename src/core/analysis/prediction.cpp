@@ -2,13 +2,11 @@
 
 #include <algorithm>
 #include <array>
-#include <cmath>
-#include <numbers>
 #include <vector>
 
-#include "base/units.h"
-
 #include "analysis/localise.h"
+#include "base/units.h"
+#include "dsp/window.h"
 
 namespace ochron {
 namespace {
@@ -52,8 +50,8 @@ std::int64_t placeOnResidual(std::span<const float> samples, int rate, std::int6
   const auto n = static_cast<std::size_t>(fitTo - fitFrom);
   std::vector<double> windowed(n);
   for (std::size_t i = 0; i < n; ++i)
-    windowed[i] = samples[static_cast<std::size_t>(fitFrom) + i] *
-                  (0.5 - 0.5 * std::cos(2 * std::numbers::pi * static_cast<double>(i) / static_cast<double>(n)));
+    windowed[i] =
+        samples[static_cast<std::size_t>(fitFrom) + i] * hannAt(static_cast<double>(i) / static_cast<double>(n));
   std::array<double, kOrder + 1> r{};
   for (std::size_t lag = 0; lag <= kOrder; ++lag)
     for (std::size_t i = lag; i < n; ++i) r[lag] += windowed[i] * windowed[i - lag];

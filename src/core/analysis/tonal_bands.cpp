@@ -3,9 +3,9 @@
 #include <algorithm>
 #include <bit>
 #include <cmath>
-#include <numbers>
 
 #include "dsp/fft.h"
+#include "dsp/window.h"
 
 namespace ochron {
 namespace {
@@ -48,10 +48,7 @@ TonalBands::TonalBands(std::span<const float> samples, int rate, double windowSe
   const auto filters = triangles(rate, size);
   bands_ = filters.size();
   RealFft fft(size);
-  std::vector<float> window(static_cast<std::size_t>(size));
-  for (int i = 0; i < size; ++i)
-    window[static_cast<std::size_t>(i)] =
-        static_cast<float>(0.5 - 0.5 * std::cos(2 * std::numbers::pi * (i + 0.5) / size));
+  const auto window = hannWindow(size, 0.5);
   std::vector<float> magnitudes(static_cast<std::size_t>(size / 2 + 1));
   std::vector<float> strongest;
   const auto length = std::ssize(samples);

@@ -7,6 +7,8 @@
 #include <numbers>
 #include <utility>
 
+#include "dsp/window.h"
+
 namespace ochron {
 namespace {
 

@@ -4,9 +4,10 @@
 #include <array>
 #include <cmath>
 #include <complex>
-#include <numbers>
 #include <numeric>
 #include <span>
+
+#include "dsp/window.h"
 
 namespace ochron {
 namespace {
@@ -73,13 +74,6 @@ bool alike(const std::vector<float>& a, const std::vector<float>& b, double binH
 }
 
 }  // namespace
-
-std::vector<float> hannWindow(int size) {
-  std::vector<float> out(static_cast<std::size_t>(size));
-  for (std::size_t i = 0; i < out.size(); ++i)
-    out[i] = static_cast<float>(0.5 - 0.5 * std::cos(2 * std::numbers::pi * static_cast<double>(i) / size));
-  return out;
-}
 
 SteadyWindows::SteadyWindows(int rate, int shortest, SlidingSource& source)
     : rate_(rate), shortest_(shortest), source_(source) {

@@ -37,7 +37,4 @@ class SteadyWindows {
   std::vector<Scale> scales_;  ///< of half the window each
 };
 
-/// A Hann window of so many frames, periodic.
-std::vector<float> hannWindow(int size);
-
 }  // namespace ochron
