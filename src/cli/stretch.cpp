@@ -5,6 +5,7 @@
 
 #include "commands.h"
 #include "dsp/formants.h"
+#include "dsp/repitch.h"
 #include "dsp/stream_stretch.h"
 #include "dsp/varispeed.h"
 #include "edits/pitch_edits.h"
@@ -72,21 +73,19 @@ Sounds atPitch(const TakeFiles& files, std::size_t frames, const StretchOptions&
     const auto& media = *files.pool.at(mic.media);
     for (int c = 0; c < media.channels(); ++c) in.push_back(media.channel(c));
   }
-  std::size_t length = 0;
-  for (const auto& x : in) length = std::max(length, x.size());
   const double speed = std::exp2(o.cents / 1200);
-  const auto longer = static_cast<std::size_t>(std::ceil(static_cast<double>(frames) * speed));
-  const auto stretched = soundStretched(rate, in, {length, longer, {}});
+  std::vector<double> at(frames + 1);
+  for (std::size_t i = 0; i < at.size(); ++i) at[i] = static_cast<double>(i) * speed;
+  auto made = repitched(rate, in, at, 0, frames);
   const bool held = o.formants == "keep";
-  const auto recorded = held ? soundStretched(rate, in, {length, frames, {}}) : std::vector<std::vector<float>>{};
+  const auto whole = static_cast<std::size_t>(files.song.takes.front().length.value);
+  const auto recorded = held ? soundStretched(rate, in, {whole, frames}) : std::vector<std::vector<float>>{};
   Sounds out;
   std::size_t k = 0;
   for (const auto& mic : files.song.takes.front().mics) {
     auto& file = out.emplace_back();
     for (int c = 0; c < files.pool.at(mic.media)->channels(); ++c, ++k) {
-      auto& y = file.emplace_back(frames);
-      const SpeedSource source{stretched[k].data(), 1, std::ssize(stretched[k])};
-      for (std::size_t i = 0; i < frames; ++i) y[i] = speedRead(source, static_cast<double>(i) * speed, speed);
+      auto& y = file.emplace_back(std::move(made[k]));
       if (held) y = withFormants(y, recorded[k], rate, [&](std::size_t) { return FormantPlace{speed, 1}; });
     }
   }

@@ -1,15 +1,14 @@
 #include "dsp/stream_stretch.h"
 
 #include <algorithm>
-#include <utility>
-#include <vector>
+
 namespace ochron {
 namespace {
 
 constexpr std::size_t kStreamBlock = 4096;
 
-StretchMap mapOf(const StreamLength& length, std::vector<FrameRange> fresh) {
-  StretchMap map{{{0, 0}}, std::move(fresh)};
+StretchMap mapOf(const StreamLength& length) {
+  StretchMap map{{{0, 0}}, length.fresh};
   for (const auto& [from, to] : length.keys) map.keys[static_cast<std::int64_t>(to)] = static_cast<std::int64_t>(from);
   map.keys[static_cast<std::int64_t>(length.made)] = static_cast<std::int64_t>(length.frames);
   return map;
@@ -20,7 +19,7 @@ StretchMap mapOf(const StreamLength& length, std::vector<FrameRange> fresh) {
 bool streamStretched(int rate, std::size_t channels, const StreamLength& length, const StreamSource& source,
                      const StreamSink& sink, Progress& progress) {
   if (length.frames == 0 || length.made == 0) return true;
-  PhaseVocoder vocoder(rate, channels, mapOf(length, {}), source);
+  PhaseVocoder vocoder(rate, channels, mapOf(length), source);
   std::vector<std::vector<float>> block(channels, std::vector<float>(kStreamBlock));
   for (std::size_t done = 0; done < length.made;) {
     if (progress.cancelled()) return false;
@@ -37,24 +36,26 @@ bool streamStretched(int rate, std::size_t channels, const StreamLength& length,
 }
 
 std::vector<std::vector<float>> soundStretched(int rate, const std::vector<std::span<const float>>& in,
-                                               const StreamLength& length, std::vector<FrameRange> fresh) {
+                                               const StreamLength& length) {
   std::vector<std::vector<float>> out(in.size(), std::vector<float>(length.made));
-  if (length.made == 0) return out;
-  PhaseVocoder vocoder(rate, in.size(), mapOf(length, std::move(fresh)), [&](std::size_t from, ChannelSpans channels) {
-    for (std::size_t c = 0; c < in.size(); ++c) {
-      if (from >= in[c].size()) continue;
-      const auto here = in[c].subspan(from, std::min(channels[c].size(), in[c].size() - from));
-      std::copy(here.begin(), here.end(), channels[c].begin());
-    }
-  });
-  for (std::size_t done = 0; done < length.made;) {
-    const auto n = std::min(kStreamBlock, length.made - done);
-    std::vector<std::span<float>> spans;
-    spans.reserve(out.size());
-    for (auto& c : out) spans.push_back(std::span(c).subspan(done, n));
-    vocoder.make(spans);
-    done += n;
-  }
+  std::size_t done = 0;
+  Progress unseen;
+  streamStretched(
+      rate, in.size(), length,
+      [&](std::size_t from, ChannelSpans channels) {
+        for (std::size_t c = 0; c < in.size(); ++c) {
+          if (from >= in[c].size()) continue;
+          const auto here = in[c].subspan(from, std::min(channels[c].size(), in[c].size() - from));
+          std::copy(here.begin(), here.end(), channels[c].begin());
+        }
+      },
+      [&](ChannelSpans made) {
+        for (std::size_t c = 0; c < out.size(); ++c)
+          std::copy(made[c].begin(), made[c].end(), out[c].begin() + static_cast<std::ptrdiff_t>(done));
+        done += made.front().size();
+        return true;
+      },
+      unseen);
   return out;
 }
 

@@ -17,8 +17,9 @@ using StreamSink = std::function<bool(ChannelSpans channels)>;
 struct StreamLength {
   std::size_t frames = 0;  ///< of the source, which is read a little beyond its end
   std::size_t made = 0;    ///< of what becomes of it, to the frame
-  std::map<std::size_t, std::size_t>
-      keys;  ///< which frame lands on which, both rising; none: the same ratio throughout
+  /// Which frame lands on which, both rising; none: the same ratio throughout.
+  std::map<std::size_t, std::size_t> keys = {};
+  std::vector<FrameRange> fresh = {};  ///< of what is made: here it has the recording's own phases
 };
 
 /// Changes the length of any length of sound without its pitch, at full quality (PhaseVocoder), block by block, so that
@@ -26,9 +27,8 @@ struct StreamLength {
 bool streamStretched(int rate, std::size_t channels, const StreamLength& length, const StreamSource& source,
                      const StreamSink& sink, Progress& progress);
 
-/// The same of sound at hand: channels of one length, silent outside of it. In `fresh` frames of the result it has the
-/// recording's own phases.
+/// The same of sound at hand: silent outside of it.
 std::vector<std::vector<float>> soundStretched(int rate, const std::vector<std::span<const float>>& in,
-                                               const StreamLength& length, std::vector<FrameRange> fresh = {});
+                                               const StreamLength& length);
 
 }  // namespace ochron

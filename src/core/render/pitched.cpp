@@ -3,38 +3,18 @@
 #include <algorithm>
 #include <array>
 #include <cmath>
-#include <map>
 #include <span>
 
 #include "dsp/formants.h"
 #include "dsp/grain_shift.h"
-#include "dsp/stream_stretch.h"
-#include "dsp/varispeed.h"
+#include "dsp/repitch.h"
 #include "render/made_key.h"
 #include "render/moved_sound.h"
 
 namespace ochron {
 namespace {
 
-constexpr double kPitchLeadSeconds = 0.25;     // read before and after what is made
-constexpr std::size_t kPitchKeyFrames = 1024;  // between two points of the stretch map
-
-/// Stretched by the ratio of each place, then read at that speed: `at` says where in the stretched sound.
-Channels atPitch(const Channels& sound, const std::vector<double>& at, std::size_t first, std::size_t count, int rate) {
-  std::map<std::size_t, std::size_t> keys;
-  for (auto i = kPitchKeyFrames; i + 1 < at.size(); i += kPitchKeyFrames)
-    keys[i] = static_cast<std::size_t>(std::llround(at[i]));
-  const auto stretched =
-      soundStretched(rate, {sound.begin(), sound.end()},
-                     {sound.front().size(), static_cast<std::size_t>(std::ceil(at.back())) + 1, std::move(keys)});
-  Channels out(sound.size(), std::vector<float>(count));
-  for (std::size_t c = 0; c < out.size(); ++c) {
-    const SpeedSource source{stretched[c].data(), 1, std::ssize(stretched[c])};
-    for (std::size_t i = 0; i < count; ++i)
-      out[c][i] = speedRead(source, at[first + i], at[first + i + 1] - at[first + i]);
-  }
-  return out;
-}
+constexpr double kPitchLeadSeconds = 0.25;  // read before and after what is made
 
 /// Two channels as one sound of two sides.
 class SoundBeside : public GrainShift::Source {
@@ -76,7 +56,7 @@ Channels pitched(const Clip& clip, const Channels& sound, FrameRange reads, Fram
   for (const auto& x : sound)
     recorded.emplace_back(x.begin() + static_cast<std::ptrdiff_t>(first),
                           x.begin() + static_cast<std::ptrdiff_t>(first + count));
-  auto out = clip.extras->pitch.empty() ? recorded : atPitch(sound, at, first, count, rate);
+  auto out = clip.extras->pitch.empty() ? recorded : repitched(rate, {sound.begin(), sound.end()}, at, first, count);
   if (!formants) return out;
   const double wanted = std::exp2(*formants / 1200);
   for (std::size_t c = 0; c < out.size(); ++c)

@@ -156,8 +156,8 @@ Channels throughPins(std::span<const Pin> pins, const Voices& voices) {
   for (const auto& x : around) in.emplace_back(x);
   const auto attacks = recordedAttacks(pins, in, lead, rate);
   const auto keys = keysOf(pins, attacks, lead);
-  const StreamLength length{in.front().size(), static_cast<std::size_t>(target + 2 * lead), keys};
-  const auto stretched = soundStretched(rate, in, length, afresh(pins, attacks, lead));
+  const auto stretched = soundStretched(
+      rate, in, {in.front().size(), static_cast<std::size_t>(target + 2 * lead), keys, afresh(pins, attacks, lead)});
   Channels out;
   for (std::size_t v = 0; v < around.size(); ++v) {
     const auto first = stretched[v].begin() + static_cast<std::ptrdiff_t>(lead);

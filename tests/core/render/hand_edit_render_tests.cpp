@@ -65,6 +65,15 @@ struct WithTone : TwoSets {
     track = song.find(bass)->tracks[0];
     pool[song.micOf(song.takes[0].id, track)->media] = DecodedMedia::fromSamples(48'000, {sine(440, 480'000)});
   }
+  /// The track from the song's beginning, once all of it is made.
+  std::vector<float> whenMade(MadeStore& made, std::size_t frames) const {
+    Progress progress;
+    EXPECT_TRUE(makeMissing(song, pool, made, f(0), progress));
+    const auto plan = compilePlan(song, pool, nullptr, &made);
+    std::vector<float> out(frames);
+    addSegments(*plan.tracks[3].channels[0], f(0), out);
+    return out;
+  }
   TrackId track;
 };
 
@@ -224,12 +233,8 @@ TEST(PitchEnvelope, MovesThePitchAndKeepsTheTiming) {
   t.song = *trimEnds(t.song, {t.bassClip}, f(-240'000));
   t.song = *setEnvelope(t.song, {EnvelopeKind::clipPitch, {}, t.bassClip},
                         {{f(0), 0, 0}, {f(96'000), 0, 0}, {f(96'001), 700, 0}});
-  Progress progress;
   MadeStore made;
-  ASSERT_TRUE(makeMissing(t.song, t.pool, made, f(0), progress));
-  const auto plan = compilePlan(t.song, t.pool, nullptr, &made);
-  std::vector<float> out(240'000);
-  addSegments(*plan.tracks[3].channels[0], f(0), out);
+  const auto out = t.whenMade(made, 240'000);
   EXPECT_NEAR(pitchOf(std::span(out).subspan(20'000, 60'000)), 440, 1);
   EXPECT_NEAR(pitchOf(std::span(out).subspan(120'000, 60'000)), 440 * std::exp2(7.0 / 12), 2);
   // Moving the clip needs no new sound; another envelope does.
@@ -252,12 +257,8 @@ TEST(PitchEnvelope, PartsOfAHeldChordAreJoinedWithoutADip) {
   }
   t.pool[t.song.micOf(t.song.takes[0].id, t.track)->media] = DecodedMedia::fromSamples(48'000, {chord});
   t.song = *transposeClips(t.song, {t.bassClip}, 300);
-  Progress progress;
   MadeStore made;
-  ASSERT_TRUE(makeMissing(t.song, t.pool, made, f(0), progress));
-  const auto plan = compilePlan(t.song, t.pool, nullptr, &made);
-  std::vector<float> out(270'000);
-  addSegments(*plan.tracks[3].channels[0], f(0), out);
+  const auto out = t.whenMade(made, 270'000);
   for (std::size_t at = 24'000; at + 2'400 < 250'000; at += 1'200) {
     double sum = 0;
     for (std::size_t i = 0; i < 2'400; ++i) sum += static_cast<double>(out[at + i]) * static_cast<double>(out[at + i]);
