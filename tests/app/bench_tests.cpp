@@ -85,14 +85,13 @@ TEST_F(Benches, AScrollBarThatWasNeededOnceGoesAgain) {
       if (note == labels.end()) continue;
       const auto before = (*note)->text();
       (*note)->setText(QString("so many words that all else is pushed down ").repeated(60));
-      EXPECT_TRUE(QTest::qWaitFor([&] { return scroll->verticalScrollBar()->maximum() > 0; }, 10'000))
-          << "step " << static_cast<int>(step);
+      EXPECT_TRUE(until([&] { return scroll->verticalScrollBar()->maximum() > 0; })) << "step " << static_cast<int>(step);
       (*note)->setText(before);
       // What was heard meanwhile may have made the page too tall for good.
       const auto tooTall = [&] {
         return scroll->widget()->layout()->heightForWidth(scroll->width()) > scroll->height();
       };
-      const bool went = QTest::qWaitFor([&] { return scroll->verticalScrollBar()->maximum() == 0; }, 5'000);
+      const bool went = until([&] { return scroll->verticalScrollBar()->maximum() == 0; });
       EXPECT_TRUE(went || tooTall()) << "step " << static_cast<int>(step);
       gone += went ? 1 : 0;
     }

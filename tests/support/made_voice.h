@@ -6,6 +6,9 @@
 
 namespace ochron {
 
+/// Cents above 1 Hz of a note's number.
+inline double centsOfMidi(double midi) { return 1200 * std::log2(440) + 100 * (midi - 69); }
+
 /// A made-up singer whose pitch and formants are known: pulses of the glottis through two resonances.
 struct MadeVoice {
   struct Note {

@@ -1,6 +1,7 @@
 #include "analysis/pitch_course.h"
 
 #include <algorithm>
+#include <array>
 #include <cmath>
 #include <cstdint>
 #include <numbers>
@@ -10,10 +11,14 @@
 namespace ochron {
 namespace {
 
-constexpr double kSmooth = 0.0625;      // s, of the Gaussian
+constexpr double kSmooth = 0.0625;     // s, of the Gaussian
+constexpr double kSmoothTurns = 0.35;  // of a vibrato, at least
+constexpr double kSineHeld = 1e-3;  // of the weight of all: a sine that too few values tell from a line is held small
+constexpr double kLeastPivot = 1e-9;
 constexpr double kLeastBound = 45;      // cents around the centre within which a note has settled
 constexpr double kBoundOfSpread = 2.2;  // times the median distance: a vibrato of any extent is settled
 constexpr std::size_t kSettled = 5;     // values in a row
+constexpr double kQuick = 12;           // cents from value to value: what ends so is a glide, or a voice that is gone
 
 /// From the first of `kSettled` values in a row that lie within a bound of the centre.
 std::size_t settlesAt(const std::vector<double>& course, double centre, double bound) {
@@ -23,6 +28,60 @@ std::size_t settlesAt(const std::vector<double>& course, double centre, double b
     if (run == kSettled) return i + 1 - kSettled;
   }
   return 0;
+}
+
+/// Solves a symmetric positive system by elimination; what carries no weight of its own is left out.
+template <std::size_t N>
+std::array<double, N> solved(std::array<std::array<double, N>, N> a, std::array<double, N> b) {
+  std::array<bool, N> used{};
+  for (std::size_t p = 0; p < N; ++p) {
+    used[p] = a[p][p] > kLeastPivot;
+    if (!used[p]) continue;
+    for (std::size_t r = p + 1; r < N; ++r) {
+      const double times = a[r][p] / a[p][p];
+      for (std::size_t c = p; c < N; ++c) a[r][c] -= times * a[p][c];
+      b[r] -= times * b[p];
+    }
+  }
+  std::array<double, N> x{};
+  for (std::size_t p = N; p-- > 0;) {
+    if (!used[p]) continue;
+    double rest = b[p];
+    for (std::size_t c = p + 1; c < N; ++c) rest -= a[p][c] * x[c];
+    x[p] = rest / a[p][p];
+  }
+  return x;
+}
+
+/// The level, at each value, of a line (and of a sine of `turn` radians a value beside it) fitted under a Gaussian,
+/// `smooth` seconds wide.
+template <std::size_t N>
+std::vector<double> fitted(const std::vector<double>& y, double smooth, double turn) {
+  const double wide = smooth / PitchTrack::kHop;
+  const auto reach = static_cast<std::int64_t>(3 * wide);
+  std::vector<double> out;
+  out.reserve(y.size());
+  for (std::int64_t i = 0; i < std::ssize(y); ++i) {
+    std::array<std::array<double, N>, N> a{};
+    std::array<double, N> b{};
+    for (auto k = std::max<std::int64_t>(0, i - reach); k <= std::min<std::int64_t>(std::ssize(y) - 1, i + reach);
+         ++k) {
+      const double d = static_cast<double>(k - i) / wide;
+      const double w = std::exp(-0.5 * d * d);
+      std::array<double, N> terms{1, d};
+      if constexpr (N == 4) {
+        terms[2] = std::cos(turn * static_cast<double>(k - i));
+        terms[3] = std::sin(turn * static_cast<double>(k - i));
+      }
+      for (std::size_t r = 0; r < N; ++r) {
+        b[r] += w * terms[r] * y[static_cast<std::size_t>(k)];
+        for (std::size_t c = 0; c < N; ++c) a[r][c] += w * terms[r] * terms[c];
+      }
+    }
+    for (std::size_t r = 2; r < N; ++r) a[r][r] += kSineHeld * a[0][0];
+    out.push_back(solved(a, b)[0]);
+  }
+  return out;
 }
 
 }  // namespace
@@ -50,32 +109,10 @@ std::vector<double> pitchCourse(const PitchTrack& track, std::size_t first, std:
   return out;
 }
 
-std::vector<double> withoutVibrato(const std::vector<double>& y) {
-  const double wide = kSmooth / PitchTrack::kHop;
-  const auto reach = static_cast<std::int64_t>(3 * wide);
-  std::vector<double> out;
-  out.reserve(y.size());
-  for (std::int64_t i = 0; i < std::ssize(y); ++i) {
-    double w0 = 0;
-    double w1 = 0;
-    double w2 = 0;
-    double y0 = 0;
-    double y1 = 0;
-    for (auto k = std::max<std::int64_t>(0, i - reach); k <= std::min<std::int64_t>(std::ssize(y) - 1, i + reach);
-         ++k) {
-      const auto d = static_cast<double>(k - i);
-      const double w = std::exp(-0.5 * d * d / (wide * wide));
-      const double v = y[static_cast<std::size_t>(k)];
-      w0 += w;
-      w1 += w * d;
-      w2 += w * d * d;
-      y0 += w * v;
-      y1 += w * d * v;
-    }
-    const double all = w0 * w2 - w1 * w1;
-    out.push_back(all > 1e-9 ? (w2 * y0 - w1 * y1) / all : y[static_cast<std::size_t>(i)]);
-  }
-  return out;
+std::vector<double> withoutVibrato(const std::vector<double>& y) { return fitted<2>(y, kSmooth, 0); }
+
+std::vector<double> withoutVibrato(const std::vector<double>& y, double hertz) {
+  return fitted<4>(y, std::max(kSmooth, kSmoothTurns / hertz), 2 * std::numbers::pi * hertz * PitchTrack::kHop);
 }
 
 double movementKept(double hertz) {
@@ -90,7 +127,13 @@ std::pair<std::size_t, std::size_t> settledPart(const std::vector<double>& cours
   const double bound = std::max(kLeastBound, kBoundOfSpread * medianOf(off));
   const auto in = settlesAt(course, centre, bound);
   const auto left = settlesAt({course.rbegin(), course.rend()}, centre, bound);
-  return in + left < course.size() ? std::pair{in, course.size() - left} : std::pair{std::size_t{}, course.size()};
+  if (in + left >= course.size()) return {0, course.size()};
+  auto first = in;
+  auto last = course.size() - left;
+  const auto quick = [&](std::size_t a) { return std::abs(course[a] - course[a + 1]) > kQuick; };
+  while (last - first > kSettled && quick(first)) ++first;
+  while (last - first > kSettled && quick(last - 2)) --last;
+  return {first, last};
 }
 
 }  // namespace ochron

@@ -16,6 +16,9 @@ std::vector<double> pitchCourse(const PitchTrack& track, std::size_t first, std:
 std::vector<double> withoutVibrato(const std::vector<double>& course);
 /// How much of a movement so fast comes through.
 double movementKept(double hertz);
+/// The same of a course whose vibrato's rate is known: a sine of that rate is fitted beside each line and left out, so
+/// that none of it comes through, nor bends the ends.
+std::vector<double> withoutVibrato(const std::vector<double>& course, double hertz);
 
 /// The part [first, last) of a note's course that has settled about its centre, a vibrato of any extent included; what
 /// comes before and after it glides. All of it when nothing has settled.

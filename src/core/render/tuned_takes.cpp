@@ -13,7 +13,7 @@
 namespace ochron {
 namespace {
 
-constexpr int kTuneVersion = 3;  // raised when the same key would give other sound
+constexpr int kTuneVersion = 4;  // raised when the same key would give other sound
 
 /// One set's recordings of one take, and what its plan moves in them.
 struct TunedTake {
@@ -44,7 +44,7 @@ std::vector<TunedTake> tunedTakes(const Song& song, const MediaPool& pool) {
 
 MadeKey keyOf(const TunedTake& t, const MovedStretch& s) {
   KeyMaker k(t.voices, "tuned");
-  k.add(kTuneVersion, s.first, s.joinedBefore, s.joinedAfter);
+  k.add(kTuneVersion, s.first, s.gapBefore, s.gapAfter);
   for (const double c : s.cents) k.add(c);
   for (const double c : s.formants) k.add(c);
   for (std::size_t i = s.first; i < s.first + s.cents.size(); ++i) k.add(t.track->values[i].hertz);

@@ -2,12 +2,14 @@
 
 #include <algorithm>
 #include <cmath>
-#include <numbers>
+
+#include "dsp/window.h"
 
 namespace ochron {
 namespace {
 
 constexpr std::size_t kGap = 3;    // unvoiced values that a voice sounds through
+constexpr std::size_t kApart = 8;  // values between two stretches: where they are joined, each reaches into them
 constexpr double kNothing = 0.05;  // cents; less is no change
 
 struct Voicing {
@@ -25,6 +27,21 @@ std::vector<Voicing> voicings(const PitchTrack& track) {
       out.push_back({t, t + 1});
   }
   return out;
+}
+
+/// A stretch of the voicing `v` from a value of it on, which has taken no values yet.
+MovedStretch stretchIn(const std::vector<Voicing>& all, std::size_t v, std::size_t from) {
+  MovedStretch s;
+  s.first = all[v].first + from;
+  const auto gap = [](std::size_t before, std::size_t after) {
+    return std::min(after - before, MovedStretch::kNoNeighbour);
+  };
+  if (from > 0)
+    s.gapBefore = 0;
+  else if (v > 0)
+    s.gapBefore = gap(all[v - 1].last, all[v].first);
+  if (v + 1 < all.size()) s.gapAfter = gap(all[v].last, all[v + 1].first);
+  return s;
 }
 
 /// By how much each value of a note's settled part goes up.
@@ -57,9 +74,7 @@ std::vector<Settled> settledIn(const Voicing& v, const std::vector<TunedNote>& n
   return out;
 }
 
-double between(double a, double b, double along) {
-  return a + (b - a) * 0.5 * (1 - std::cos(std::numbers::pi * along));
-}
+double between(double a, double b, double along) { return a + (b - a) * hannAt(0.5 * along); }
 
 /// Values of a voicing: those of each settled part, gliding in between, going on to both ends. `without`: where there
 /// is none.
@@ -139,28 +154,32 @@ std::vector<MovedStretch> movedStretches(const PitchTrack& track, const std::vec
   std::vector<std::vector<double>> changes;
   changes.reserve(notes.size());
   for (const auto& n : notes) changes.push_back(inside(n));
-  for (const auto& v : voicings(track)) {
+  const auto all = voicings(track);
+  for (std::size_t i = 0; i < all.size(); ++i) {
+    const auto& v = all[i];
     const auto settled = settledIn(v, notes);
     auto cents = glided(v, settled, plan.transpose, [&](const Settled& s, std::size_t k) {
       return changes[static_cast<std::size_t>(s.note - notes.data())][v.first + k - s.note->parts.first];
     });
     const auto formants = glided(v, settled, plan.on ? plan.formants : 0,
                                  [](const Settled& s, std::size_t) { return s.note->settings.formants; });
-    for (std::size_t i = 1; i < settled.size(); ++i)
-      quickenGlide(track, v, settled[i - 1].to - 1, settled[i].from + 1, settled[i].note->settings.keepGlide / 100,
+    for (std::size_t n = 1; n < settled.size(); ++n)
+      quickenGlide(track, v, settled[n - 1].to - 1, settled[n].from + 1, settled[n].note->settings.keepGlide / 100,
                    cents);
     const auto moves = [&](std::size_t k) { return formants[k] != 0 || std::abs(cents[k]) > kNothing; };
-    for (std::size_t k = 0; k < cents.size(); ++k) {
-      if (!moves(k)) continue;
-      MovedStretch s;
-      s.first = v.first + k;
-      s.joinedBefore = k > 0;
-      for (; k < cents.size() && moves(k); ++k) {
+    for (std::size_t from = 0; from < cents.size(); ++from) {
+      if (!moves(from)) continue;
+      auto to = from + 1;
+      for (auto k = to; k < cents.size() && k < to + kApart; ++k)
+        if (moves(k)) to = k + 1;
+      auto s = stretchIn(all, i, from);
+      for (auto k = from; k < to; ++k) {
         s.cents.push_back(cents[k]);
         s.formants.push_back(formants[k]);
       }
-      s.joinedAfter = k < cents.size();
+      if (to < cents.size()) s.gapAfter = 0;
       out.push_back(std::move(s));
+      from = to;
     }
   }
   return out;
@@ -174,13 +193,13 @@ std::vector<MovedStretch> transposed(const PitchTrack& track, double cents, doub
 std::vector<MovedStretch> transposed(const PitchTrack& track, const std::function<double(std::size_t)>& cents,
                                      const std::function<double(std::size_t)>& formants) {
   std::vector<MovedStretch> out;
-  for (const auto& v : voicings(track)) {
-    MovedStretch s;
-    s.first = v.first;
+  const auto all = voicings(track);
+  for (std::size_t i = 0; i < all.size(); ++i) {
+    auto s = stretchIn(all, i, 0);
     bool moves = false;
-    for (auto i = v.first; i < v.last; ++i) {
-      s.cents.push_back(cents(i));
-      s.formants.push_back(formants(i));
+    for (auto k = all[i].first; k < all[i].last; ++k) {
+      s.cents.push_back(cents(k));
+      s.formants.push_back(formants(k));
       moves = moves || s.cents.back() != 0 || s.formants.back() != 0;
     }
     if (moves) out.push_back(std::move(s));

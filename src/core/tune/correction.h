@@ -20,11 +20,14 @@ struct TunedNote {
 
 /// A voiced stretch whose pitch is changed.
 struct MovedStretch {
+  static constexpr std::size_t kNoNeighbour = 1'000;  ///< a gap is no longer
+
   std::size_t first = 0;         ///< value of the track
   std::vector<double> cents;     ///< up, a value each; 0 at the ends that are joined to what is left as it is
   std::vector<double> formants;  ///< cents by which the voice's colour goes up, a value each
-  bool joinedBefore = false;     ///< the sound goes on, unchanged, before its first value
-  bool joinedAfter = false;
+  /// Values without pitch between it and what is sung before it; 0: that goes on into it, unchanged.
+  std::size_t gapBefore = kNoNeighbour;
+  std::size_t gapAfter = kNoNeighbour;
 
   bool operator==(const MovedStretch&) const = default;
 };

@@ -12,7 +12,7 @@ namespace {
 constexpr double kSearch = 0.12;  // of a period: how far the next one may be from where the pitch says
 constexpr double kHalf = 0.8;     // of a period: what is compared to either side of a mark
 constexpr double kLeastAlike = 0.4;
-constexpr double kBeyond = 0.015;  // s past the stretch, as long as it goes on alike
+constexpr double kLater = 0.12;  // of a period after its peak: what a pulse makes ring comes after it
 
 class Walker {
  public:
@@ -91,7 +91,7 @@ class Walker {
 }  // namespace
 
 std::vector<double> periodMarks(std::span<const float> samples, Frames start, int rate, const PitchTrack& track,
-                                std::size_t first, std::size_t last) {
+                                std::size_t first, std::size_t last, const PeriodsBeyond& beyond) {
   if (first >= last) return {};
   const Walker walk(samples, start, rate, track, first, last);
   const auto frameOf = [&](std::size_t value) {
@@ -105,13 +105,14 @@ std::vector<double> periodMarks(std::span<const float> samples, Frames start, in
     most = p;
     loudest = frameOf(t);
   }
-  const double begin = frameOf(first) - kBeyond * rate;
-  const double end = frameOf(last) + kBeyond * rate;
+  const double begin = frameOf(first) - beyond.before * rate;
+  const double end = frameOf(last) + beyond.after * rate;
   std::vector<double> out;
   const double anchor = walk.peakNear(loudest);
   for (double m = anchor; m > 0 && m >= begin; m = walk.next(m, -1)) out.push_back(m);
   std::reverse(out.begin(), out.end());
   for (double m = walk.next(anchor, 1); m > 0 && m <= end; m = walk.next(m, 1)) out.push_back(m);
+  for (auto& m : out) m += kLater * walk.periodAt(m);
   return out;
 }
 

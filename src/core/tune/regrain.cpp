@@ -6,6 +6,7 @@
 #include <numbers>
 
 #include "dsp/varispeed.h"
+#include "dsp/window.h"
 
 namespace ochron {
 namespace {
@@ -61,7 +62,7 @@ double periodAt(std::span<const double> marks, std::size_t i) {
 /// be the next one's own.
 double reachOf(double period, double gap) { return std::clamp(gap, period, kReach * period); }
 
-double fall(double along) { return along >= 1 ? 0 : 0.5 * (1 + std::cos(std::numbers::pi * along)); }
+double fall(double along) { return along >= 1 ? 0 : hannAt(0.5 + 0.5 * along); }
 
 }  // namespace
 

@@ -51,7 +51,11 @@ double centreOf(const std::vector<float>& x, double from, double to, int rate = 
   return medianOf(std::move(all));
 }
 
-double centsOfMidi(double midi) { return centsOf(440) + 100 * (midi - 69); }
+float steepest(const std::vector<float>& s) {
+  float most = 0;
+  for (std::size_t i = 1; i < s.size(); ++i) most = std::max(most, std::abs(s[i] - s[i - 1]));
+  return most;
+}
 
 double spreadOf(const std::vector<float>& x, double from, double to) {
   const auto track = heard(x);
@@ -116,17 +120,10 @@ TEST(Correction, JointsWithWhatIsLeftAloneAreNoSteps) {
   voice.seconds = 3;
   voice.notes = {{0.2, 0.6, 60}, {0.8, 0.6, 62}, {1.4, 0.6, 64}};
   const auto x = voice.samples();
-  const auto steepest = [](const std::vector<float>& s) {
-    float most = 0;
-    for (std::size_t i = 1; i < s.size(); ++i) most = std::max(most, std::abs(s[i] - s[i - 1]));
-    return most;
-  };
   std::vector<NoteWish> wishes(3);
   for (double cents = -300; cents <= 300; cents += 37) {
     wishes[1].target = centsOfMidi(62) + cents;
-    // Where two notes meet, a period may be sharper than any of the recording's; a step would be several times as
-    // steep.
-    EXPECT_LT(steepest(corrected(x, TuneSettings{}, wishes)), 1.4F * steepest(x)) << cents;
+    EXPECT_LT(steepest(corrected(x, TuneSettings{}, wishes)), 1.15F * steepest(x)) << cents;
   }
 }
 
@@ -200,6 +197,23 @@ TEST(Correction, ANotesOwnValuesHoldForItAlone) {
   EXPECT_NEAR(centreOf(z, 1.7, 2.4), centsOfMidi(62.15), 2);
 }
 
+TEST(Correction, NotesMovedApartThatTouchAreJoinedWithoutASharpEdge) {
+  // What changes passes through nothing between them.
+  MadeVoice voice;
+  voice.seconds = 2;
+  voice.notes = {{0.2, 0.7, 60}, {0.9, 0.7, 60.9}};
+  const auto x = voice.samples();
+  std::vector<NoteWish> wishes(2);
+  for (double cents = -60; cents <= 60; cents += 15) {
+    wishes[0].target = centsOfMidi(60) + cents;
+    wishes[1].target = centsOfMidi(60.9) - cents;
+    const auto y = corrected(x, TuneSettings{}, wishes);
+    EXPECT_LT(steepest(y), 1.1F * steepest(x)) << cents;
+    EXPECT_NEAR(centreOf(y, 0.4, 0.8), centsOfMidi(60) + cents, 2) << cents;
+    EXPECT_NEAR(centreOf(y, 1.05, 1.5), centsOfMidi(60.9) - cents, 2) << cents;
+  }
+}
+
 TEST(Correction, AVibratoIsKeptOrStraightenedAsAsked) {
   MadeVoice voice;
   voice.notes = {{0.1, 1.7, 62.3}};
@@ -225,8 +239,7 @@ TEST(Correction, WanderIsTakenOutWithoutTheVibrato) {
     return partsOf(track, notes.at(0));
   };
   const auto extent = [](const std::vector<double>& c) {
-    // Its last 40 ms fade into the recording's.
-    const auto [low, high] = std::minmax_element(c.begin(), c.end() - 8);
+    const auto [low, high] = std::minmax_element(c.begin(), c.end());
     return *high - *low;
   };
   const auto before = parts(x);
@@ -235,23 +248,6 @@ TEST(Correction, WanderIsTakenOutWithoutTheVibrato) {
   EXPECT_LT(extent(after.wander), 0.3 * extent(before.wander));
   EXPECT_NEAR(after.vibratoCents, before.vibratoCents, 3);
   EXPECT_NEAR(after.vibratoHertz, 6, 0.3);
-}
-
-TEST(Correction, PartsOfANoteAddUpToWhatWasSung) {
-  MadeVoice voice;
-  voice.notes = {{0.1, 1.7, 58.2}};
-  voice.bend = [](double t) { return -150 * std::exp(-(t - 0.1) / 0.05) + 30 * std::sin(2 * M_PI * 5 * t); };
-  const auto x = voice.samples();
-  const auto track = heard(x);
-  const auto notes = notesOf(track, x, 48'000, {});
-  ASSERT_EQ(notes.size(), 1U);
-  const auto p = partsOf(track, notes[0]);
-  EXPECT_NEAR(p.centre, centsOfMidi(58.2), 4);
-  EXPECT_NEAR(p.vibratoHertz, 5, 0.2);
-  EXPECT_NEAR(p.vibratoCents, 30, 4);
-  EXPECT_GT(static_cast<double>(p.first) * PitchTrack::kHop, 0.11) << "the scoop is a glide";
-  for (auto t = p.first; t < p.last; ++t)
-    EXPECT_NEAR(p.centre + p.wander[t - p.first] + p.vibrato[t - p.first], centsOf(track.values[t].hertz), 1e-9);
 }
 
 TEST(Correction, LeftAloneWithinAndMovedAtMost) {
@@ -275,7 +271,7 @@ TEST(Correction, FormantsStayWhenTheNoteMoves) {
   const auto power = [](const std::vector<float>& s, double hertz) {
     return powerAt(std::span(s).subspan(24'000, 48'000), hertz, 48'000);
   };
-  // A harmonic that lies near a formant is the strongest, before and after.
+  // The harmonic that lies nearest to the first formant is the strongest, before and after.
   std::vector<NoteWish> wishes(1);
   for (const double semitones : {-3.0, 2.0, 5.0}) {
     wishes[0].target = centsOfMidi(50 + semitones);
@@ -288,8 +284,7 @@ TEST(Correction, FormantsStayWhenTheNoteMoves) {
         most = p;
         strongest = h * f0;
       }
-    EXPECT_LT(std::min(std::abs(strongest - voice.formants[0]), std::abs(strongest - voice.formants[1])), 0.6 * f0)
-        << semitones;
+    EXPECT_NEAR(strongest, 700, 0.6 * f0) << semitones;
   }
 }
 
@@ -317,6 +312,7 @@ TEST(Correction, StretchesStayApartAndInOrderForAnySettings) {
     }
     const auto to = tuned(track, notes, s, wishes);
     std::size_t end = 0;
+    std::int64_t soundEnd = 0;
     for (const auto& m : movedStretches(track, to, s)) {
       ASSERT_GE(m.first, end);
       ASSERT_FALSE(m.cents.empty());
@@ -325,6 +321,11 @@ TEST(Correction, StretchesStayApartAndInOrderForAnySettings) {
       ASSERT_EQ(m.formants.size(), m.cents.size());
       for (const double c : m.cents) ASSERT_TRUE(std::isfinite(c));
       for (const double c : m.formants) ASSERT_TRUE(std::isfinite(c));
+      if (round % 10 != 0) continue;
+      const auto sound = tunedSound({x}, x, 48'000, {}, track, m);
+      if (sound.channels.empty()) continue;
+      ASSERT_GE(sound.start.value, soundEnd) << "one would be cut off by the other";
+      soundEnd = sound.start.value + std::ssize(sound.channels[0]);
     }
   }
 }
