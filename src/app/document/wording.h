@@ -39,8 +39,9 @@ inline QString methodHelp(StretchMethod method) {
           "Attacks stay the recording, only what rings on between them is stretched. For "
           "kits, percussion, strummed parts; held chords can flutter");
     case StretchMethod::single:
-      return QCoreApplication::translate(
-          "Stretch", "Bass, leads, voice: smooth through every note, attacks as recorded; best once step 7 has listened to it, else slow to make");
+      return QCoreApplication::translate("Stretch",
+                                         "Bass, leads, voice: smooth through every note, attacks as recorded; best "
+                                         "once step 7 has listened to it, else slow to make");
     case StretchMethod::chords:
       return QCoreApplication::translate(
           "Stretch", "Keys, strings, whole mixes: smooth, all mics in step, attacks as recorded; slow to make");
