@@ -3,6 +3,7 @@
 #include <QCloseEvent>
 #include <QDropEvent>
 #include <QFileDialog>
+#include <QFileInfo>
 #include <QMenuBar>
 #include <QMessageBox>
 #include <QMimeData>
@@ -16,6 +17,7 @@
 #include "checks/checks_panel.h"
 #include "document/clip_desk.h"
 #include "document/pitch_desk.h"
+#include "document/recording_files.h"
 #include "document/selection.h"
 #include "document/song_files.h"
 #include "document/takes_desk.h"
@@ -230,9 +232,18 @@ void MainWindow::refreshTitle() {
 
 // Files ---------------------------------------------------------------------------------------------------------------
 
-void MainWindow::takeIn(const QStringList& files, bool ask) {
+void MainWindow::takeIn(const QStringList& names, bool ask) {
+  if (names.isEmpty()) return;
+  if (names.size() == 1 && looksLikeProject(names.front().toStdString())) return openSong(names.front());
+  QStringList files;
+  for (const auto& file : withoutFolders(names))
+    if (QFileInfo(file).isDir())
+      doc_.warn(looksLikeProject(file.toStdString())
+                    ? tr("%1 is a song. Open it by itself.").arg(file)
+                    : tr("%1: neither a song nor recordings are in this folder.").arg(file));
+    else
+      files << file;
   if (files.isEmpty()) return;
-  if (files.size() == 1 && looksLikeProject(files.front().toStdString())) return openSong(files.front());
   ImportDialog sheet(files, tr("Take %1").arg(doc_.song().takes.size() + 1), this);
   if (ask && sheet.exec() != QDialog::Accepted) return;
   doc_.takesDesk().importFiles(sheet.files(), sheet.takeName());

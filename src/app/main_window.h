@@ -37,8 +37,9 @@ class MainWindow : public QMainWindow {
   ViewState& view() { return view_; }
   Actions& actions() { return *actions_; }
   LanesView& lanes() { return *lanes_; }
-  /// Brings files in as a take, or opens a project, as if dropped on the window. With `ask` the import sheet is shown.
-  void takeIn(const QStringList& files, bool ask = true);
+  /// Brings files, and the recordings that lie in folders, in as a take, or opens a project, as if dropped on the
+  /// window. With `ask` the import sheet is shown.
+  void takeIn(const QStringList& names, bool ask = true);
   /// Moves what runs that did not end properly left behind to the kept copies, and offers it.
   void offerRecovery();
   /// The main things in five cards, in place; leaves at once when asked to.

@@ -16,6 +16,8 @@
 #include <QTimer>
 #include <QToolButton>
 #include <cmath>
+#include <filesystem>
+#include <fstream>
 
 #include "app/window_fixture.h"
 #include "document/clip_desk.h"
@@ -95,6 +97,30 @@ TEST_F(Window, FilesDroppedOnTheWindowAreOffered) {
   EXPECT_TRUE(enter.isAccepted());
   QApplication::sendEvent(window.get(), &drop);
   EXPECT_TRUE(until([&] { return doc().song().tracks.size() == 2u; }));
+}
+
+TEST_F(Window, AFolderIsTakenAsTheRecordingsInItAndAnEmptyOneIsNamed) {
+  const auto folder = scratch / "Session";
+  std::filesystem::create_directories(folder / "deeper");
+  for (const auto& file : files)
+    std::filesystem::copy_file(file.toStdString(), folder / std::filesystem::path(file.toStdString()).filename());
+  std::ofstream(folder / "notes.txt") << "no recording";
+  window->takeIn({QString::fromStdString(folder.string())}, false);
+  doc().jobs().finishAll();
+  EXPECT_EQ(doc().song().tracks.size(), static_cast<std::size_t>(files.size()));
+  QStringList warned;
+  QObject::connect(&doc(), &Document::warned, [&](const QString& s) { warned << s; });
+  // Without a sheet, which a test could not leave.
+  window->takeIn({QString::fromStdString((folder / "deeper").string())});
+  ASSERT_EQ(warned.size(), 1);
+  EXPECT_TRUE(warned[0].contains("deeper")) << warned[0].toStdString();
+  // A song among recordings is not mixed up with them.
+  ASSERT_TRUE(doc().files().save(scratch / "Other.ochron"));
+  window->takeIn({files[0], QString::fromStdString((scratch / "Other.ochron").string())}, false);
+  doc().jobs().finishAll();
+  ASSERT_EQ(warned.size(), 2);
+  EXPECT_TRUE(warned[1].contains("Open it by itself")) << warned[1].toStdString();
+  EXPECT_EQ(doc().song().tracks.size(), static_cast<std::size_t>(files.size()) + 1);
 }
 
 TEST_F(Window, ABadFileAmongGoodOnesIsNamedAndTheRestGoesIn) {

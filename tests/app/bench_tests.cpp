@@ -1,7 +1,9 @@
 // The rail, the step panel and the bench: driven by mouse and keys, at the design size and at the smallest.
 
 #include <QComboBox>
+#include <QDoubleSpinBox>
 #include <QHeaderView>
+#include <QLabel>
 #include <QLineEdit>
 #include <QScrollArea>
 #include <QScrollBar>
@@ -17,6 +19,7 @@
 #include "edits/clip_edits.h"
 #include "lanes/lanes_view.h"
 #include "panel/bench.h"
+#include "panel/controls.h"
 #include "panel/fold.h"
 #include "steps/clips/curve_box.h"
 #include "steps/hits/hit_table_view.h"
@@ -71,6 +74,44 @@ TEST_F(Benches, NothingThatIsUsedEveryDayScrollsAtTheDesignSize) {
   }
 }
 
+TEST_F(Benches, InAnEmptySongEverySliderStandsWhereItsNumberSays) {
+  int seen = 0;
+  for (const auto step : kSteps) {
+    doc().setStep(step);
+    for (auto* control : window->findChildren<SettingControl*>()) {
+      auto* slider = control->findChild<LineSlider*>();
+      auto* number = control->findChild<QDoubleSpinBox*>();
+      ASSERT_TRUE(slider && number);
+      const double along = (slider->value() - slider->minimum()) / double(slider->maximum() - slider->minimum());
+      const double asked = (number->value() - number->minimum()) / (number->maximum() - number->minimum());
+      EXPECT_NEAR(along, asked, 0.02) << slider->objectName().toStdString();
+      ++seen;
+    }
+  }
+  EXPECT_GT(seen, 10);
+}
+
+TEST_F(Benches, ATableWithoutRowsSaysWhatWillStandInItAndIsQuietOnceItHasSome) {
+  const auto notes = [&] {
+    int shown = 0;
+    for (auto* note : window->findChildren<QLabel*>("empty note"))
+      if (note->isVisible()) {
+        EXPECT_FALSE(note->text().isEmpty());
+        ++shown;
+      }
+    return shown;
+  };
+  for (const auto step : {Step::takes, Step::hits}) {
+    doc().setStep(step);
+    EXPECT_EQ(notes(), 1) << "step " << static_cast<int>(step);
+  }
+  import();
+  for (const auto step : {Step::takes, Step::hits}) {
+    doc().setStep(step);
+    EXPECT_TRUE(until([&] { return notes() == 0; })) << "step " << static_cast<int>(step);
+  }
+}
+
 TEST_F(Benches, AScrollBarThatWasNeededOnceGoesAgain) {
   import();
   int gone = 0;
@@ -85,7 +126,8 @@ TEST_F(Benches, AScrollBarThatWasNeededOnceGoesAgain) {
       if (note == labels.end()) continue;
       const auto before = (*note)->text();
       (*note)->setText(QString("so many words that all else is pushed down ").repeated(60));
-      EXPECT_TRUE(until([&] { return scroll->verticalScrollBar()->maximum() > 0; })) << "step " << static_cast<int>(step);
+      EXPECT_TRUE(until([&] { return scroll->verticalScrollBar()->maximum() > 0; }))
+          << "step " << static_cast<int>(step);
       (*note)->setText(before);
       // What was heard meanwhile may have made the page too tall for good.
       const auto tooTall = [&] {

@@ -277,6 +277,16 @@ TEST_F(Keeping, OneDamagedRecordingLeavesTheOthersAndItsOwnGoodPart) {
   EXPECT_EQ(kinds.size(), 2u);
   EXPECT_EQ(kinds["Hat"], MediaTrouble::Kind::replaced) << "shortened, so another content";
   EXPECT_EQ(kinds["Overhead"], MediaTrouble::Kind::missing);
+  doc().setStep(Step::takes);
+  const auto* table = find<QTableWidget>("recordings table");
+  std::map<QString, QString> states;
+  for (int row = 0; row < table->rowCount(); ++row) {
+    states[table->item(row, 0)->text()] = table->item(row, table->columnCount() - 1)->text();
+    EXPECT_FALSE(table->item(row, table->columnCount() - 1)->toolTip().isEmpty());
+  }
+  EXPECT_EQ(states["Hat"], "another file");
+  EXPECT_EQ(states["Overhead"], "missing");
+  EXPECT_EQ(states["Kick In"], "ready");
   doc().setAsker([](auto&, auto&, auto&) { return true; });
   for (const auto& [id, t] : std::map(doc().recordings().troubles()))
     if (t.kind == MediaTrouble::Kind::replaced) doc().takesDesk().relink(id, scratch / "Hat.wav");

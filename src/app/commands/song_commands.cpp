@@ -8,6 +8,7 @@
 #include <QVBoxLayout>
 
 #include "document/clip_desk.h"
+#include "document/recording_files.h"
 #include "document/round_desk.h"
 #include "document/selection.h"
 #include "document/song_files.h"
@@ -46,9 +47,8 @@ void MainWindow::buildSongActions() {
   a.add("song.open", tr("Open\u2026"), "Ctrl+O",
         [this] { openSong(QFileDialog::getExistingDirectory(this, tr("Open a song"))); });
   a.add("song.import", tr("Import recordings\u2026"), "Ctrl+I", [this] {
-    takeIn(QFileDialog::getOpenFileNames(
-        this, tr("Import recordings"), {},
-        tr("Recordings (*.wav *.bwf *.flac *.aif *.aiff *.ogg *.mp3 *.mid *.midi);;All files (*)")));
+    takeIn(QFileDialog::getOpenFileNames(this, tr("Import recordings"), {},
+                                         tr("Recordings (%1);;All files (*)").arg(recordingPatterns().join(' '))));
   });
   a.add(
       "song.save", tr("Save"), "Ctrl+S", [this] { saveSong(false); }, hasTracks);

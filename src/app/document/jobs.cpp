@@ -50,7 +50,7 @@ void Jobs::start(const QString& what, Work work, const QString& slot, Scope scop
       if (r->slot == slot) r->progress->cancel();
     if (runs(slot)) return waiting_.push_back(std::move(job));
   }
-  launch(std::move(job));
+  launch(job);
 }
 
 void Jobs::launch(const std::shared_ptr<Job>& job) {
@@ -94,7 +94,7 @@ void Jobs::finished(const std::shared_ptr<Job>& job, const Finish& finish) {
   if (next != waiting_.end()) {
     auto waiting = *next;
     waiting_.erase(next);
-    launch(std::move(waiting));
+    launch(waiting);
   }
   emit changed();
 }

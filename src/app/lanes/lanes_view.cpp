@@ -205,7 +205,7 @@ void LanesView::paintMissing(QPainter& p, const Track& track, const ClipList& cl
   }();
   const auto& theme = Theme::get();
   p.setFont(theme.font(11));
-  const QRectF line(kGutterWidth + 8, box.top() + 3, p.fontMetrics().horizontalAdvance(text) + 12, 18);
+  const QRectF line(kGutterWidth + 8, box.center().y() - 9, p.fontMetrics().horizontalAdvance(text) + 12, 18);
   QColor ground = theme.sheet().field;
   ground.setAlphaF(0.86F);
   p.setPen(Qt::NoPen);
@@ -224,7 +224,7 @@ void LanesView::paintEmpty(QPainter& p) {
   p.setPen(theme.sheet().note);
   p.setFont(theme.font(12));
   p.drawText(box.adjusted(0, 24, 0, 24), Qt::AlignCenter,
-             tr("WAV, FLAC, AIFF, Ogg or MP3, one file a mic; what was played on keys as MIDI.\nFiles dropped together "
+             tr("WAV, FLAC, AIFF, Ogg or MP3, a file a mic, or a folder of them; keys as MIDI.\nFiles dropped together "
                 "become one take."));
 }
 

@@ -140,6 +140,7 @@ SettingControl::SettingControl(const QString& title, const SettingRange& range, 
     slider_->update();
     emit changed(v);
   });
+  show(range.fallback);
 }
 
 void SettingControl::show(double value) {

@@ -184,9 +184,9 @@ class Path {
  public:
   Path(const PitchSettings& s)
       : lowest_(s.lowest), bins_(static_cast<std::size_t>(1200 * std::log2(s.highest / s.lowest) / kBinCents) + 1) {
-    for (int d = -kGlideBins; d <= kGlideBins; ++d) {
-      const double p = (kGlideBins + 1.0 - std::abs(d)) / ((kGlideBins + 1) * (kGlideBins + 1));
-      glide_.at(static_cast<std::size_t>(d + kGlideBins)) = std::log(p);
+    for (std::size_t i = 0; i < glide_.size(); ++i) {
+      const double nearer = kGlideBins + 1 - std::abs(static_cast<double>(i) - kGlideBins);
+      glide_[i] = std::log(nearer / ((kGlideBins + 1) * (kGlideBins + 1)));
     }
     score_.assign(2 * bins_, 0.0);
   }

@@ -15,6 +15,7 @@
 #include "document/transport.h"
 #include "document/wording.h"
 #include "edits/hit_edits.h"
+#include "panel/empty_note.h"
 #include "theme/theme.h"
 
 namespace ochron {
@@ -104,6 +105,10 @@ HitTableView::HitTableView(Document& document, QWidget* parent) : QWidget(parent
   table_->horizontalHeader()->setHighlightSections(false);
   table_->setFrameShape(QFrame::NoFrame);
   column->addWidget(table_, 1);
+  new EmptyNote(*table_, [this] {
+    return filtered_->sourceModel()->rowCount() == 0 ? tr("Every hit is listed here once they are found")
+                                                     : tr("No hit is like that");
+  });
   connect(table_->selectionModel(), &QItemSelectionModel::currentRowChanged, this, [this](const QModelIndex& row) {
     if (following_ || !row.isValid()) return;
     const auto& h = model_->hit(filtered_->mapToSource(row).row());

@@ -6,6 +6,7 @@
 #include "document/fresh.h"
 #include "files/file_names.h"
 #include "panel/bench_table.h"
+#include "panel/empty_note.h"
 #include "render/export.h"
 #include "render/song_speed.h"
 #include "theme/theme.h"
@@ -40,6 +41,7 @@ PrintBench::PrintBench(Document& document, std::function<ExportSettings()> setti
   column->setContentsMargins(8, 6, 8, 4);
   table_ = benchTable("export table", {tr("File"), tr("Sound"), tr("Length"), tr("Size")}, this);
   column->addWidget(table_);
+  new EmptyNote(*table_, [] { return tr("What will be written is listed here"); });
   auto* fresh = new Fresh(this, [this] { refresh(); });
   fresh->on(&doc_, &Document::songChanged).on(doc_.selection(), Selection::kWhere);
 }

@@ -11,6 +11,7 @@
 #include "document/song_files.h"
 #include "media/audio_file.h"
 #include "panel/bench_table.h"
+#include "panel/empty_note.h"
 #include "theme/theme.h"
 
 namespace ochron {
@@ -41,6 +42,16 @@ QString peakOf(const DecodedMedia& media) {
   return (db < -0.05 ? QStringLiteral("\u2212") : QString()) + QString::number(std::abs(db), 'f', 1) + " dB";
 }
 
+QString stateOf(const MediaTrouble& trouble) {
+  switch (trouble.kind) {
+    case MediaTrouble::Kind::missing: return TakesBench::tr("missing");
+    case MediaTrouble::Kind::unreadable: return TakesBench::tr("unreadable");
+    case MediaTrouble::Kind::replaced: return TakesBench::tr("another file");
+    case MediaTrouble::Kind::damaged: return TakesBench::tr("damaged");
+  }
+  return {};
+}
+
 QString seconds(Frames f, int rate) { return QString::number(static_cast<double>(f.value) / rate, 'f', 3) + " s"; }
 
 }  // namespace
@@ -55,6 +66,7 @@ TakesBench::TakesBench(Document& document, QWidget* parent) : QWidget(parent), d
   for (const int narrow : {kRate, kDepth, kChannels, kLength, kOffset, kPeak})
     table_->horizontalHeader()->setSectionResizeMode(narrow, QHeaderView::ResizeToContents);
   column->addWidget(table_);
+  new EmptyNote(*table_, [] { return tr("Every recording is listed here"); });
   connect(table_, &QTableWidget::itemSelectionChanged, this, [this] {
     const int row = table_->currentRow();
     if (row >= 0 && row < std::ssize(doc_.song().tracks))
@@ -120,11 +132,12 @@ void TakesBench::refresh() {
     const auto& troubles = doc_.recordings().troubles();
     const auto trouble = troubles.find(media->id);
     setCell(*table_, row, kState,
-            trouble != troubles.end()      ? trouble->second.sentence
+            trouble != troubles.end()      ? stateOf(trouble->second)
             : pooled != doc_.pool().end()  ? tr("ready")
             : doc_.recordings().complete() ? tr("not at hand")
                                            : tr("being read"),
             trouble != troubles.end());
+    if (trouble != troubles.end()) table_->item(row, kState)->setToolTip(trouble->second.sentence);
     if (t.id == doc_.selection().track()) table_->selectRow(row);
   }
 }

@@ -10,6 +10,7 @@
 #include "document/tempo_desk.h"
 #include "document/wording.h"
 #include "panel/bench_table.h"
+#include "panel/empty_note.h"
 #include "steps/tempo/tempo_graph.h"
 
 namespace ochron {
@@ -32,6 +33,7 @@ TempoBench::TempoBench(Document& document, ViewState& view, QWidget* parent) : Q
   for (const int narrow : {kOwn, kDownbeat, kBeats, kFileSays, kBecomes})
     table_->horizontalHeader()->setSectionResizeMode(narrow, QHeaderView::ResizeToContents);
   column->addWidget(table_);
+  new EmptyNote(*table_, [] { return tr("Every take\u2019s own tempo is listed here"); });
   addWidget(page);
   connect(table_, &QTableWidget::itemSelectionChanged, this, [this] {
     const int row = table_->currentRow();

@@ -104,6 +104,12 @@ class FitDrag : public PlaceDrag {
   TempoOverlay::FitSpot spot_;
 };
 
+/// Marks so near to each other that they are a band.
+bool crowded(const std::vector<double>& places) {
+  constexpr double kRoom = 14;  // px a mark
+  return places.size() > 1 && places.back() - places.front() < kRoom * static_cast<double>(places.size() - 1);
+}
+
 }  // namespace
 
 bool TempoOverlay::fits() const {
@@ -147,9 +153,15 @@ void TempoOverlay::paint(QPainter& p, double top, double bottom) const {
   if (const auto& heard = doc_.tempoDesk().heard()) {
     auto tone = sheet.selection;
     tone.setAlphaF(0.75F);
-    for (const double d : heard->tempo.downbeats) {
-      const auto f = doc_.tempoDesk().heardFrame(d);
-      if (!seen.contains(f)) continue;
+    std::vector<Frames> downbeats;
+    std::vector<double> places;
+    for (const double d : heard->tempo.downbeats)
+      if (const auto f = doc_.tempoDesk().heardFrame(d); seen.contains(f)) {
+        downbeats.push_back(f);
+        places.push_back(view_.xOf(f));
+      }
+    if (crowded(places)) downbeats.clear();
+    for (const auto f : downbeats) {
       const auto at = map.toTicks(f);
       const auto line = map.toFrames(map.barStart(map.barAt(at + map.meterOfBar(map.barAt(at)).barLength() / 2)));
       if (std::abs(view_.xOf(line) - view_.xOf(f)) < 1.5) continue;  // the bar line stands there
@@ -172,18 +184,27 @@ void TempoOverlay::paintMarks(QPainter& p, double y) const {
   if (!shown()) return;
   const auto& sheet = Theme::get().sheet();
   const auto& map = doc_.song().tempo;
-  p.setRenderHint(QPainter::Antialiasing);
-  const auto diamond = [&](double x, bool filled) {
-    p.setPen(QPen(sheet.selection, 1.4));
-    p.setBrush(filled ? sheet.selection : sheet.panel);
-    p.drawPolygon(QPolygonF{{x, y - 4.5}, {x + 4.5, y}, {x, y + 4.5}, {x - 4.5, y}});
-  };
   const auto seen = view_.visible();
+  std::vector<double> heardAt;
+  std::vector<double> anchoredAt;
   if (const auto& heard = doc_.tempoDesk().heard(); heard && doc_.song().anchors->empty())
     for (const double d : heard->tempo.downbeats)
-      if (const auto f = doc_.tempoDesk().heardFrame(d); seen.contains(f)) diamond(view_.xOf(f), false);
+      if (const auto f = doc_.tempoDesk().heardFrame(d); seen.contains(f)) heardAt.push_back(view_.xOf(f));
   for (const auto& a : *doc_.song().anchors)
-    if (const auto f = map.toFrames(a.at); seen.contains(f)) diamond(view_.xOf(f), true);
+    if (const auto f = map.toFrames(a.at); seen.contains(f)) anchoredAt.push_back(view_.xOf(f));
+  p.setRenderHint(QPainter::Antialiasing);
+  p.setPen(QPen(sheet.selection, 1.4));
+  const auto draw = [&](const std::vector<double>& places, bool filled) {
+    const bool ticks = crowded(places);
+    p.setBrush(filled ? sheet.selection : sheet.panel);
+    for (const double x : places)
+      if (ticks)  // more would hide the numbers
+        p.drawLine(QPointF(x, y + 3), QPointF(x, y + 7));
+      else
+        p.drawPolygon(QPolygonF{{x, y - 4.5}, {x + 4.5, y}, {x, y + 4.5}, {x - 4.5, y}});
+  };
+  draw(heardAt, false);
+  draw(anchoredAt, true);
 }
 
 std::optional<Ticks> TempoOverlay::at(QPointF point) const {

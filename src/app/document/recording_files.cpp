@@ -1,0 +1,27 @@
+#include "document/recording_files.h"
+
+#include <QDir>
+
+#include "store/project.h"
+
+namespace ochron {
+
+const QStringList& recordingPatterns() {
+  static const QStringList all{"*.wav", "*.bwf", "*.flac", "*.aif", "*.aiff", "*.ogg", "*.mp3", "*.mid", "*.midi"};
+  return all;
+}
+
+QStringList withoutFolders(const QStringList& files) {
+  QStringList out;
+  for (const auto& file : files) {
+    const QDir folder(file);
+    QStringList inside;
+    if (folder.exists() && !looksLikeProject(file.toStdString()))
+      for (const auto& name : folder.entryList(recordingPatterns(), QDir::Files, QDir::Name | QDir::IgnoreCase))
+        inside << folder.filePath(name);
+    out << (inside.isEmpty() ? QStringList{file} : inside);
+  }
+  return out;
+}
+
+}  // namespace ochron
