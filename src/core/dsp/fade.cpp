@@ -32,8 +32,42 @@ double total(const Lanes& lanes) {
 /// The values from `at` on, silence behind their end.
 Lanes lanesOf(std::span<const float> values, std::size_t at) {
   Lanes out{};
-  std::memcpy(&out, values.data() + at, std::min(kLanes, values.size() - at) * sizeof(float));
+  if (values.size() - at >= kLanes)
+    std::memcpy(&out, values.data() + at, sizeof(out));
+  else
+    std::memcpy(&out, values.data() + at, (values.size() - at) * sizeof(float));
   return out;
+}
+
+/// Frames of a crossfade taken as one.
+struct Part {
+  Lanes power{};  // of the straight sum
+  Lanes u{};      // 2 y (1 - y), weighed by it
+};
+
+constexpr double kCloseEnough = 2e-3;
+
+/// Brings c = 1 - r nearer to where the parts' power, scaled as CrossfadeLaw::matched does, is what is wanted (Newton's
+/// method). False where there is no slope to follow.
+bool settle(std::span<const Part> parts, double wanted, double& c) {
+  constexpr int kRounds = 6;
+  for (int round = 0; round < kRounds; ++round) {
+    Lanes gotSums{};
+    Lanes slopes{};
+    for (const auto& p : parts) {
+      const Lanes scale = 1 / (1 - p.u * static_cast<float>(c));
+      const Lanes scaled = p.power * scale;
+      gotSums += scaled;
+      slopes += scaled * p.u * scale;
+    }
+    const double slope = total(slopes);
+    if (slope <= 1e-20) return false;
+    const double next = std::clamp(c + (wanted - total(gotSums)) / slope, 0.0, 1 - kLowestCorrelation);
+    const bool settled = std::abs(next - c) < kCloseEnough;
+    c = next;
+    if (settled) break;
+  }
+  return true;
 }
 
 }  // namespace
@@ -80,17 +114,14 @@ GainPair crossfadeGains(CrossfadeLaw law, FadeShape shape, double bias, double r
 }
 
 double crossfadeLikeness(std::span<const float> out, std::span<const float> in, FadeShape shape, double bias) {
-  constexpr int kRounds = 6;
-  constexpr double kCloseEnough = 2e-3;
   // Neighbouring frames, whose u are nearly the same, count as one with the mean of their u.
   constexpr std::size_t kFewest = 32;  // parts
   constexpr std::size_t kMostTogether = 8;
-  struct Part {
-    Lanes power{};  // of the straight sum
-    Lanes u{};
-  };
+  constexpr std::size_t kCoarse = 6;  // parts that count as one until c is nearly known
   thread_local std::vector<Part> parts;
+  thread_local std::vector<Part> coarse;
   parts.clear();
+  coarse.clear();
   const auto shares = laterShares(shape, bias, out.size());
   const auto wide = kLanes * std::clamp(out.size() / (kLanes * kFewest), std::size_t{1}, kMostTogether);
   Lanes wantedSums{};
@@ -106,27 +137,16 @@ double crossfadeLikeness(std::span<const float> out, std::span<const float> in, 
       part.power += power;
       part.u += power * (2 * y * (1 - y));
     }
+    if (parts.size() % kCoarse == 0) coarse.emplace_back();
+    coarse.back().power += part.power;
+    coarse.back().u += part.u;
     part.u /= part.power + kLeastPower;
     parts.push_back(part);
   }
+  for (auto& p : coarse) p.u /= p.power + kLeastPower;
   const double wanted = total(wantedSums);
   double c = 0;  // 1 - r
-  for (int round = 0; round < kRounds; ++round) {
-    Lanes gotSums{};
-    Lanes slopes{};
-    for (const auto& p : parts) {
-      const Lanes scale = 1 / (1 - p.u * static_cast<float>(c));
-      const Lanes scaled = p.power * scale;
-      gotSums += scaled;
-      slopes += scaled * p.u * scale;
-    }
-    const double slope = total(slopes);
-    if (slope <= 1e-20) return wanted > 1e-16 ? kLowestCorrelation : 1.0;
-    const double next = std::clamp(c + (wanted - total(gotSums)) / slope, 0.0, 1 - kLowestCorrelation);
-    const bool settled = std::abs(next - c) < kCloseEnough;
-    c = next;
-    if (settled) break;
-  }
+  if (!settle(coarse, wanted, c) || !settle(parts, wanted, c)) return wanted > 1e-16 ? kLowestCorrelation : 1.0;
   return 1 - c;
 }
 

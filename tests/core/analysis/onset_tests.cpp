@@ -31,6 +31,7 @@ std::vector<Frames> counted(const std::vector<Onset>& onsets, int rate = 48'000)
 
 std::vector<Onset> detect(const std::vector<std::span<const float>>& mics, int rate = 48'000) {
   std::vector<GuideSignal> signals;
+  signals.reserve(mics.size());
   for (const auto& m : mics) signals.push_back({m, Frames{0}});
   Progress progress;
   return *detectOnsets(signals, rate, progress);

@@ -117,7 +117,7 @@ struct PinnedBass : PinnedTone {
       pins = {{f(0), f(0)}};
       for (int n = 0; n < 2 * kSeconds; ++n) {
         pins.push_back({f(kRate / 4 + n * kRate / 2), f(at)});
-        at += std::llround(kRate / 2 * (n % 2 == 0 ? ratio : 2 - ratio));
+        at += std::llround(0.5 * kRate * (n % 2 == 0 ? ratio : 2 - ratio));
       }
       clips.front().map = TakeMap(pins);
       clips.front().length = clips.front().map.stretched(f(kSeconds * kRate));

@@ -96,8 +96,11 @@ TEST(SungParts, WhatAVoiceLeavesBehindAsItDiesIsNoPartOfTheNote) {
 }
 
 TEST(SungParts, ALineBesideASineIsFoundToItsEnds) {
-  std::vector<double> course;
-  for (int i = 0; i < 160; ++i) course.push_back(0.3 * i + 40 * std::sin(2 * M_PI * 5.7 * i * PitchTrack::kHop));
+  std::vector<double> course(160);
+  for (std::size_t i = 0; i < course.size(); ++i) {
+    const auto at = static_cast<double>(i);
+    course[i] = 0.3 * at + 40 * std::sin(2 * M_PI * 5.7 * at * PitchTrack::kHop);
+  }
   const auto line = withoutVibrato(course, 5.7);
   for (std::size_t i = 0; i < line.size(); ++i) EXPECT_NEAR(line[i], 0.3 * static_cast<double>(i), 0.7) << i;
 }
