@@ -10,10 +10,14 @@
 #include "document/clip_desk.h"
 #include "document/pin_desk.h"
 #include "document/round_desk.h"
+#include "document/seam_desk.h"
 #include "document/selection.h"
 #include "document/sounding.h"
 #include "document/timing_desk.h"
 #include "document/transport.h"
+#include "edits/arrange.h"
+#include "edits/clip_edits.h"
+#include "edits/stretch_edits.h"
 #include "lanes/lanes_view.h"
 #include "render/render.h"
 
@@ -75,6 +79,21 @@ TEST_F(Pins, OneLateNoteIsDraggedAndItsNeighboursStayToTheFrame) {
   }
   doc().undo();
   EXPECT_EQ(at(note), note);
+}
+
+TEST_F(Pins, TheJointOfStretchedPiecesIsMeasuredOnceItsSoundIsMade) {
+  const auto set = doc().selection().set();
+  ASSERT_TRUE(doc().edit("Stretch", stretchAtHits(doc().song(), clips().front().id, 1.2)));
+  const auto middle = clips().front().start + Frames{3 * 48'000};
+  ASSERT_TRUE(doc().edit("Cut", splitAt(doc().song(), set, {middle}, Frames{480})));
+  const auto later = std::find_if(clips().begin(), clips().end(), [&](const Clip& c) { return c.start == middle; })->id;
+  doc().jobs().finishAll();
+  ASSERT_TRUE(doc().seamDesk().measures().contains(later));
+  EXPECT_EQ(doc().seamDesk().measures().at(later).levelDb, 0) << "a cut that was left alone";
+  ASSERT_TRUE(doc().edit("Slip", slipClips(doc().song(), {later}, Frames{1'111})));
+  doc().jobs().finishAll();
+  ASSERT_TRUE(doc().seamDesk().measures().contains(later));
+  EXPECT_NE(doc().seamDesk().measures().at(later).levelDb, 0) << "other sound meets there";
 }
 
 TEST_F(Pins, WithKeysWhatFollowsComesAlongOrAllGivesWay) {

@@ -1,9 +1,19 @@
 #pragma once
 
 #include <cmath>
+#include <numbers>
 #include <span>
+#include <vector>
 
 namespace ochron {
+
+/// A sine at 48 kHz.
+inline std::vector<float> sine(double hz, std::size_t frames, double gain = 0.5) {
+  std::vector<float> out(frames);
+  for (std::size_t i = 0; i < frames; ++i)
+    out[i] = static_cast<float>(gain * std::sin(2 * std::numbers::pi * hz * static_cast<double>(i) / 48'000));
+  return out;
+}
 
 /// Power of what sounds at one frequency, under a Hann window over all of it.
 inline double powerAt(std::span<const float> s, double hertz, int rate) {

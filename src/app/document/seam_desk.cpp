@@ -4,8 +4,11 @@
 
 #include "document/document.h"
 #include "document/selection.h"
+#include "document/sounding.h"
 #include "document/transport.h"
 #include "document/wording.h"
+#include "render/piece_sound.h"
+#include "render/tuned_takes.h"
 
 namespace ochron {
 
@@ -68,10 +71,12 @@ void SeamDesk::forget() { measures_.clear(); }
 void SeamDesk::measure() {
   doc_.jobs().start(
       {},
-      [this, song = doc_.version(), pool = doc_.pool()](Progress& progress) -> Jobs::Finish {
+      [this, song = doc_.version(), pool = doc_.pool(),
+       made = doc_.sounding().made()](Progress& progress) -> Jobs::Finish {
+        const auto tuned = anyTuned(*song) ? tunedAtHand(*song, pool, *made).pool : pool;
         std::map<ClipId, SeamMeasure> measured;
         for (const auto& set : song->sets) {
-          auto one = measureSeams(*song, set.id, pool, progress);
+          auto one = measureSeams(*song, set.id, tuned, progress, pieceSound(*song, set.id, tuned, made.get()));
           if (!one) return {};
           measured.merge(*one);
         }

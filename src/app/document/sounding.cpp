@@ -4,6 +4,7 @@
 #include <cmath>
 
 #include "document/document.h"
+#include "document/seam_desk.h"
 #include "document/selection.h"
 #include "document/song_files.h"
 #include "document/transport.h"
@@ -165,6 +166,7 @@ void Sounding::makeSound(bool anew) {
         if (!makeMissing(withoutPlans(*song), pool, *made, near, progress, heardNow)) return {};
         return [this] {
           compile();
+          doc_.seamDesk().measure();
           doc_.files().trimCaches();
         };
       },

@@ -7,8 +7,10 @@
 #include "canvas/say.h"
 #include "canvas/wave.h"
 #include "document/attention.h"
+#include "document/sounding.h"
 #include "dsp/fade.h"
 #include "loupe/mic_name.h"
+#include "render/piece_sound.h"
 #include "seams/measure.h"
 #include "theme/theme.h"
 
@@ -53,9 +55,10 @@ void SeamLoupe::paint(QPainter& p, const QString& name, const Clip& later, Track
   const auto& clips = *set->clips;
   const auto at = std::find_if(clips.begin(), clips.end(), [&](const Clip& c) { return c.id == later.id; });
   if (at == clips.begin() || at == clips.end()) return;
-  SeamGauge gauge(doc_.song(), set->id, doc_.pool());
+  SeamGauge gauge(doc_.song(), set->id, doc_.pool(),
+                  pieceSound(doc_.song(), set->id, doc_.pool(), doc_.sounding().made().get()));
   const auto levels = gauge.measure(*(at - 1), later);
-  paintTitle(p, name, later, levels);
+  paintTitle(p, name, *(at - 1), later, levels);
   const auto tracks = only ? std::vector<TrackId>{only} : set->tracks;
   const double tall = plot_.height() / static_cast<double>(tracks.size());
   for (std::size_t i = 0; i < tracks.size(); ++i) {
@@ -99,7 +102,7 @@ QString SeamLoupe::whyNotListed(const Clip& later) const {
   return listed ? QString() : taken ? say(", accepted") : say(", locked or left alone");
 }
 
-void SeamLoupe::paintTitle(QPainter& p, const QString& name, const Clip& later,
+void SeamLoupe::paintTitle(QPainter& p, const QString& name, const Clip& earlier, const Clip& later,
                            const std::vector<MicSeam>& levels) const {
   const auto& theme = Theme::get();
   const auto& sheet = theme.sheet();
@@ -115,7 +118,9 @@ void SeamLoupe::paintTitle(QPainter& p, const QString& name, const Clip& later,
              p.fontMetrics().elidedText(about, Qt::ElideRight, static_cast<int>(plot_.right()) - after));
   const auto worst = worstOf(levels);
   if (levels.empty()) {
-    p.drawText(QPointF(14, 40), say("not measured: the sound is drawn out or faded"));
+    const bool coming = needsMaking(earlier) || needsMaking(later);
+    p.drawText(QPointF(14, 40), coming ? say("not measured yet: its sound is being made")
+                                       : say("not measured: nothing is crossfaded here"));
     return;
   }
   p.setFont(theme.font(12, 500));

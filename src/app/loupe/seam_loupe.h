@@ -22,7 +22,8 @@ class SeamLoupe {
     return middle_ + Frames{static_cast<std::int64_t>((x - plot_.center().x()) * perPixel_)};
   }
   QString whyNotListed(const Clip& later) const;
-  void paintTitle(QPainter& p, const QString& name, const Clip& later, const std::vector<MicSeam>& levels) const;
+  void paintTitle(QPainter& p, const QString& name, const Clip& earlier, const Clip& later,
+                  const std::vector<MicSeam>& levels) const;
   void paintMic(QPainter& p, const QRectF& strip, const Clip& earlier, const Clip& later, TrackId track,
                 const MicSeam* level) const;
   void paintPiece(QPainter& p, const QRectF& strip, const Clip& clip, const TakeMic& mic, FrameRange heard, double gain,

@@ -258,24 +258,27 @@ std::shared_ptr<const DecodedMedia> makePart(const Clip& clip, const MadePart& p
   return store.keep(part.key, voices.rate, std::move(sound));
 }
 
+ClipSound soundAtHand(const Song& song, const MicSet& set, std::size_t clip, const MediaPool& pool,
+                      const MadeStore* store) {
+  ClipSound sound;
+  const auto& clips = *set.clips;
+  const auto voices = voicesOf(song, set, clips[clip], pool);
+  for (std::size_t v = 0; v < voices.list.size(); ++v)
+    sound.firstChannel.try_emplace(voices.list[v].media, static_cast<int>(v));
+  for (const auto& part : madeParts(clips[clip], heardOf(clips, clip), voices)) {
+    auto& p = sound.parts.emplace_back(ClipSound::Part{part.range, store ? store->atHand(part.key) : nullptr});
+    if (p.sound || !store || !part.pitched) continue;
+    p.sound = store->atHand(quickKey(part.key));
+    p.quick = p.sound != nullptr;
+  }
+  return sound;
+}
+
 MadeSounds soundsAtHand(const Song& song, const MediaPool& pool, const MadeStore* store) {
   MadeSounds out;
-  for (const auto& set : song.sets) {
-    const auto& clips = *set.clips;
-    for (std::size_t i = 0; i < clips.size(); ++i) {
-      if (!needsMaking(clips[i])) continue;
-      const auto voices = voicesOf(song, set, clips[i], pool);
-      auto& sound = out[clips[i].id];
-      for (std::size_t v = 0; v < voices.list.size(); ++v)
-        sound.firstChannel.try_emplace(voices.list[v].media, static_cast<int>(v));
-      for (const auto& part : madeParts(clips[i], heardOf(clips, i), voices)) {
-        auto& p = sound.parts.emplace_back(ClipSound::Part{part.range, store ? store->atHand(part.key) : nullptr});
-        if (p.sound || !store || !part.pitched) continue;
-        p.sound = store->atHand(quickKey(part.key));
-        p.quick = p.sound != nullptr;
-      }
-    }
-  }
+  for (const auto& set : song.sets)
+    for (std::size_t i = 0; i < set.clips->size(); ++i)
+      if (const auto& clip = (*set.clips)[i]; needsMaking(clip)) out[clip.id] = soundAtHand(song, set, i, pool, store);
   return out;
 }
 

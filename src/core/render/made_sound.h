@@ -80,6 +80,9 @@ struct ClipSound {
   std::map<MediaId, int> firstChannel;  ///< of each recording in a part's sound
 };
 using MadeSounds = std::unordered_map<ClipId, ClipSound>;
+/// Of the clip of a set at a place, which needs making.
+ClipSound soundAtHand(const Song& song, const MicSet& set, std::size_t clip, const MediaPool& pool,
+                      const MadeStore* store);
 /// Of every clip whose sound is made. Reads nothing from the disk; without a store all is missing.
 MadeSounds soundsAtHand(const Song& song, const MediaPool& pool, const MadeStore* store);
 bool anyMissing(const MadeSounds& sounds);

@@ -5,6 +5,7 @@
 
 #include "dsp/fade.h"
 #include "dsp/varispeed.h"
+#include "song/joint.h"
 
 namespace ochron {
 namespace {
@@ -63,11 +64,7 @@ class ChannelCompiler {
 
   double likeness(const Clip& a, const Clip& b, const Seam& s) const {
     if (s.law != CrossfadeLaw::matched) return 0;
-    const auto& x = *a.extras;
-    const auto& y = *b.extras;
-    if (a.take == b.take && x.media == y.media && a.reversed == b.reversed && a.placed({}) == b.placed({}) &&
-        a.map == b.map && x.pitch == y.pitch)
-      return 1;  // one sound, cut
+    if (oneSound(a, b)) return 1;
     const FrameRange range{b.start - s.before, b.start + s.after};
     std::vector<float> roomA;
     std::vector<float> roomB;

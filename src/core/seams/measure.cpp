@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 #include <optional>
+#include <utility>
 
 #include "dsp/fade.h"
 #include "seams/mic_view.h"
@@ -39,17 +40,19 @@ struct SeamGauge::Mic {
     if (!usual) usual = usualStep(view.media->channel(view.channel));
     return *usual;
   }
-  MicSeam measure(const Clip& a, const Clip& b, int rate);
+  MicSeam measure(const Clip& b, std::span<const float> x, std::span<const float> y, std::span<const float> lead);
 };
 
-MicSeam SeamGauge::Mic::measure(const Clip& a, const Clip& b, int rate) {
+/// Whether a clip sounds like the recording itself.
+bool plain(const Clip& c) { return c.map.identity() && !c.reversed && c.extras->media.empty() && !c.extras->retuned(); }
+
+/// `x` and `y`: what the earlier and the later piece sound like through the crossfade; `lead`: the earlier one before
+/// it.
+MicSeam SeamGauge::Mic::measure(const Clip& b, std::span<const float> x, std::span<const float> y,
+                                std::span<const float> lead) {
   MicSeam m;
   m.track = track;
   const auto& s = b.seam;
-  const auto from = b.start - s.before;
-  const auto to = b.start + s.after;
-  const auto x = view.samples(from - a.shift(), to - a.shift());
-  const auto y = view.samples(from - b.shift(), to - b.shift());
   if (x.size() < 2 || y.size() != x.size()) return m;
   const double r = s.law == CrossfadeLaw::matched ? crossfadeLikeness(x, y, s.shape, s.bias) : 0;
   double got = 0;
@@ -73,8 +76,6 @@ MicSeam SeamGauge::Mic::measure(const Clip& a, const Clip& b, int rate) {
     before = v;
   }
   m.loudDb = decibels(wanted / length / (view.power + 1e-12));
-  const auto around = std::min(framesFromMs(kLevelMs, rate) - (to - from), from - a.start);
-  const auto lead = view.samples(from - a.shift() - std::max(Frames{0}, around), from - a.shift());
   double surroundings = 0;
   for (const float v : lead) surroundings += static_cast<double>(v) * v;
   got += surroundings;
@@ -86,17 +87,15 @@ MicSeam SeamGauge::Mic::measure(const Clip& a, const Clip& b, int rate) {
   return m;
 }
 
-SeamGauge::SeamGauge(const Song& song, SetId set, const MediaPool& pool) : song_(song), set_(set), pool_(pool) {}
+SeamGauge::SeamGauge(const Song& song, SetId set, const MediaPool& pool, PieceSound sound)
+    : song_(song), set_(set), pool_(pool), sound_(std::move(sound)) {}
 SeamGauge::~SeamGauge() = default;
 
 std::vector<MicSeam> SeamGauge::measure(const Clip& a, const Clip& b) {
   std::vector<MicSeam> out;
-  if (a.take != b.take || a.end() != b.start || (b.seam.before + b.seam.after).value == 0) return out;
-  // What is stretched, reversed or another track's is heard as rendered, not measured here.
-  const auto plain = [](const Clip& c) {
-    return c.map.identity() && !c.reversed && c.extras->media.empty() && !c.extras->retuned();
-  };
-  if (!plain(a) || !plain(b)) return out;
+  if (a.end() != b.start || (b.seam.before + b.seam.after).value == 0 || a.muted || b.muted) return out;
+  const bool asRecorded = a.take == b.take && plain(a) && plain(b);
+  if (!asRecorded && !sound_) return out;
   auto found = mics_.find(a.take);
   if (found == mics_.end()) {
     found = mics_.emplace(a.take, std::vector<Mic>{}).first;
@@ -106,11 +105,25 @@ std::vector<MicSeam> SeamGauge::measure(const Clip& a, const Clip& b) {
       for (auto& v : micsOf(song_, one, a.take, pool_)) found->second.push_back({std::move(v), track, {}});
     }
   }
+  const FrameRange joint{b.start - b.seam.before, b.start + b.seam.after};
+  const auto around =
+      std::max(Frames{0}, std::min(framesFromMs(kLevelMs, song_.rate) - joint.length(), joint.start - a.start));
+  const FrameRange lead{joint.start - around, joint.start};
   for (auto& mic : found->second) {
-    if (a.shift() == b.shift())  // cut and not moved: it sounds as it was recorded
+    if (oneSound(a, b)) {
       out.push_back({mic.track, 0, 0, -120});
-    else
-      out.push_back(mic.measure(a, b, song_.rate));
+    } else if (asRecorded) {
+      const auto heard = [&](const Clip& c, FrameRange r) {
+        return mic.view.samples(r.start - c.shift(), r.end - c.shift());
+      };
+      out.push_back(mic.measure(b, heard(a, joint), heard(b, joint), heard(a, lead)));
+    } else {
+      const auto heard = [&](const Clip& c, FrameRange r) { return sound_(c, mic.track, mic.view.channel, r); };
+      const auto x = heard(a, joint);
+      const auto y = heard(b, joint);
+      if (x.empty() || y.empty()) return {};
+      out.push_back(mic.measure(b, x, y, heard(a, lead)));
+    }
   }
   return out;
 }
@@ -129,11 +142,11 @@ SeamMeasure worstOf(const std::vector<MicSeam>& mics) {
 }
 
 Result<std::map<ClipId, SeamMeasure>> measureSeams(const Song& song, SetId id, const MediaPool& pool,
-                                                   Progress& progress) {
+                                                   Progress& progress, const PieceSound& sound) {
   std::map<ClipId, SeamMeasure> out;
   const auto* set = song.find(id);
   if (!set) return out;
-  SeamGauge gauge(song, id, pool);
+  SeamGauge gauge(song, id, pool, sound);
   const auto& clips = *set->clips;
   for (std::size_t i = 1; i < clips.size(); ++i) {
     if (progress.cancelled()) return cancelledError();

@@ -5,6 +5,7 @@
 
 #include "base/progress.h"
 #include "media/pool.h"
+#include "song/joint.h"
 #include "song/song.h"
 
 namespace ochron {
@@ -35,10 +36,12 @@ inline constexpr double kSeamSteepnessBar = 1.0;
 /// Measures the crossfades of one set's mics, with what it needs to know about the recordings at hand.
 class SeamGauge {
  public:
-  SeamGauge(const Song& song, SetId set, const MediaPool& pool);
+  /// `sound`: of clips that are more than the recording itself: stretched, at another pitch, reversed, another
+  /// track's. Without it they are not measured.
+  SeamGauge(const Song& song, SetId set, const MediaPool& pool, PieceSound sound = {});
   ~SeamGauge();
-  /// The joint of two neighbouring pieces as it would sound; one entry a channel. Empty for stretched pieces: what they
-  /// sound like is known only when they are rendered.
+  /// The joint of two neighbouring pieces as it would sound; one entry a channel. Empty where there is none, where a
+  /// piece is muted, and while its sound is not at hand.
   std::vector<MicSeam> measure(const Clip& earlier, const Clip& later);
 
  private:
@@ -46,6 +49,7 @@ class SeamGauge {
   const Song& song_;
   SetId set_;
   const MediaPool& pool_;
+  PieceSound sound_;
   std::map<TakeId, std::vector<Mic>> mics_;
 };
 
@@ -53,6 +57,6 @@ SeamMeasure worstOf(const std::vector<MicSeam>& mics);
 
 /// Every crossfade of a set by the piece it begins. Fails only when cancelled.
 Result<std::map<ClipId, SeamMeasure>> measureSeams(const Song& song, SetId set, const MediaPool& pool,
-                                                   Progress& progress);
+                                                   Progress& progress, const PieceSound& sound = {});
 
 }  // namespace ochron

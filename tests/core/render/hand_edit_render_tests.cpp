@@ -35,13 +35,6 @@ namespace {
 using test::f;
 using test::TwoSets;
 
-std::vector<float> sine(double hz, std::size_t frames, double gain = 0.5) {
-  std::vector<float> out(frames);
-  for (std::size_t i = 0; i < frames; ++i)
-    out[i] = static_cast<float>(gain * std::sin(2 * std::numbers::pi * hz * static_cast<double>(i) / 48'000));
-  return out;
-}
-
 /// Hz by counting upward zero crossings, interpolated.
 double pitchOf(std::span<const float> s) {
   double first = -1;
