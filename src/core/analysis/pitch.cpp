@@ -5,6 +5,7 @@
 #include <cmath>
 #include <cstdint>
 
+#include "analysis/pitch_slips.h"
 #include "base/median.h"
 #include "dsp/fft.h"
 
@@ -96,9 +97,14 @@ class Candidates {
     return power;
   }
 
+  struct Heard {
+    double hertz = 0;
+    double unlike = 1;  ///< of two periods, against their power: 0 the same, 1 nothing in common
+  };
+
   /// A pitch heard about `centre`, heard again in two windows that lie about it evenly: `at` compares a window with all
   /// later ones, so that a short period is heard up to half the longest one too early. None near by: as it was.
-  double refined(std::int64_t centre, double hertz) const {
+  Heard heardAbout(std::int64_t centre, double hertz) const {
     constexpr double kReach = 1.05;  // some 85 cents
     const auto low =
         std::max(2, std::min(static_cast<int>(rate_ / (hertz * kReach)), static_cast<int>(rate_ / hertz) - 2));
@@ -120,10 +126,10 @@ class Candidates {
       dip.push_back(off / all);
     }
     const auto k = static_cast<std::size_t>(std::min_element(dip.begin(), dip.end()) - dip.begin());
-    if (k == 0 || k + 1 == dip.size()) return hertz;
+    if (k == 0 || k + 1 == dip.size()) return {hertz, dip[k]};
     const double bend = dip[k - 1] - 2 * dip[k] + dip[k + 1];
     const double shift = bend > 0 ? 0.5 * (dip[k - 1] - dip[k + 1]) / bend : 0;
-    return rate_ / (static_cast<double>(low) + static_cast<double>(k) + shift);
+    return {rate_ / (static_cast<double>(low) + static_cast<double>(k) + shift), dip[k]};
   }
 
  private:
@@ -257,38 +263,6 @@ class Path {
   std::vector<std::vector<std::uint16_t>> from_;
 };
 
-/// Two notes that sound together have an undertone in common, and a path that goes from one to the other often dips to
-/// it: a short dip of most of an octave or more is lifted to whichever neighbour it divides.
-void liftUndertones(std::vector<PitchTrack::Value>& values) {
-  constexpr double kDip = 900;          // cents
-  constexpr double kSmooth = 300;       // cents from one value to the next within a dip
-  constexpr double kNear = 80;          // cents
-  constexpr std::size_t kLongest = 40;  // values, 200 ms
-  constexpr int kLeastShare = 2;        // parts of the neighbour's pitch
-  constexpr int kMostShare = 16;
-  const auto voiced = [&](std::size_t i) { return values[i].voiced >= 0.5 && values[i].hertz > 0; };
-  const auto rise = [&](std::size_t i) { return centsOf(values[i].hertz) - centsOf(values[i - 1].hertz); };
-  for (std::size_t t = 1; t < values.size(); ++t) {
-    if (!voiced(t) || !voiced(t - 1) || rise(t) > -kDip) continue;
-    auto end = t + 1;
-    while (end < values.size() && end - t < kLongest && voiced(end) && std::abs(rise(end)) < kSmooth) ++end;
-    if (end == values.size() || end - t == kLongest || !voiced(end) || rise(end) < kDip) continue;
-    const std::array<double, 2> neighbours{values[t - 1].hertz, values[end].hertz};
-    for (auto i = t; i < end; ++i) {
-      double least = kNear;
-      int share = 1;
-      for (int m = kLeastShare; m <= kMostShare; ++m)
-        for (const double n : neighbours)
-          if (const double off = std::abs(centsOf(values[i].hertz * m) - centsOf(n)); off < least) {
-            least = off;
-            share = m;
-          }
-      values[i].hertz *= share;
-    }
-    t = end;
-  }
-}
-
 }  // namespace
 
 Result<PitchTrack> pitchOf(std::span<const float> samples, int rate, const PitchSettings& settings,
@@ -326,10 +300,13 @@ Result<PitchTrack> pitchOf(std::span<const float> samples, int rate, const Pitch
     v.voiced = states[t].second ? 0.5 + 0.5 * std::min(1.0, sure) : 0.49 * std::min(1.0, sure);
     if (all[t].empty()) v = {};
     if (v.voiced >= 0.5)
-      v.hertz = finder.refined(std::llround(static_cast<double>(t) * PitchTrack::kHop * rate), v.hertz);
+      v.hertz = finder.heardAbout(std::llround(static_cast<double>(t) * PitchTrack::kHop * rate), v.hertz).hertz;
     out.values.push_back(v);
   }
   liftUndertones(out.values);
+  liftOctaves(out.values, [&](std::size_t t, double hertz) {
+    return finder.heardAbout(std::llround(static_cast<double>(t) * PitchTrack::kHop * rate), hertz).unlike;
+  });
   progress.report(1);
   return out;
 }

@@ -1,0 +1,72 @@
+#include "analysis/pitch_slips.h"
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+#include <utility>
+
+#include "base/median.h"
+
+namespace ochron {
+namespace {
+
+constexpr double kNearOctave = 80;        // cents
+constexpr double kDipSmooth = 300;        // cents from one value to the next within a dip
+constexpr double kGlides = 130;           // cents from one value to the next; more is another pitch
+constexpr std::size_t kLongestSlip = 40;  // values, 200 ms
+constexpr double kMostUnlike = 0.2;       // at most so unlike; a pitch whose octave is not there has 0.4 and more
+
+}  // namespace
+
+void liftUndertones(std::vector<PitchTrack::Value>& values) {
+  constexpr double kDip = 900;    // cents
+  constexpr int kLeastShare = 2;  // parts of the neighbour's pitch
+  constexpr int kMostShare = 16;
+  const auto voiced = [&](std::size_t i) { return values[i].sounds(); };
+  const auto rise = [&](std::size_t i) { return centsOf(values[i].hertz) - centsOf(values[i - 1].hertz); };
+  for (std::size_t t = 1; t < values.size(); ++t) {
+    if (!voiced(t) || !voiced(t - 1) || rise(t) > -kDip) continue;
+    auto end = t + 1;
+    while (end < values.size() && end - t < kLongestSlip && voiced(end) && std::abs(rise(end)) < kDipSmooth) ++end;
+    if (end == values.size() || end - t == kLongestSlip || !voiced(end) || rise(end) < kDip) continue;
+    const std::array<double, 2> neighbours{values[t - 1].hertz, values[end].hertz};
+    for (auto i = t; i < end; ++i) {
+      double least = kNearOctave;
+      int share = 1;
+      for (int m = kLeastShare; m <= kMostShare; ++m)
+        for (const double n : neighbours)
+          if (const double off = std::abs(centsOf(values[i].hertz * m) - centsOf(n)); off < least) {
+            least = off;
+            share = m;
+          }
+      values[i].hertz *= share;
+    }
+    t = end;
+  }
+}
+
+void liftOctaves(std::vector<PitchTrack::Value>& values,
+                 const std::function<double(std::size_t value, double hertz)>& unlike) {
+  const auto goesOn = [&](std::size_t i) {
+    return values[i].sounds() && values[i - 1].sounds() &&
+           std::abs(centsOf(values[i].hertz) - centsOf(values[i - 1].hertz)) < kGlides;
+  };
+  for (std::size_t first = 0; first < values.size();) {
+    auto end = first + 1;
+    while (end < values.size() && goesOn(end)) ++end;
+    const auto octaveOf = [&](std::size_t of, std::size_t here) {
+      return values[of].sounds() && values[here].sounds() &&
+             std::abs(centsOf(values[of].hertz) - centsOf(values[here].hertz) - 1200) < kNearOctave;
+    };
+    const bool below = (first > 0 && octaveOf(first - 1, first)) || (end < values.size() && octaveOf(end, end - 1));
+    if (below && end - first < kLongestSlip) {
+      std::vector<double> all;
+      for (auto t = first; t < end; ++t) all.push_back(unlike(t, 2 * values[t].hertz));
+      if (medianOf(std::move(all)) < kMostUnlike)
+        for (auto t = first; t < end; ++t) values[t].hertz *= 2;
+    }
+    first = end;
+  }
+}
+
+}  // namespace ochron

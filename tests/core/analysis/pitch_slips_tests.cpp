@@ -1,0 +1,115 @@
+// Moments heard an octave low are lifted; notes that are an octave low are not.
+
+#include "analysis/pitch_slips.h"
+
+#include <gtest/gtest.h>
+
+#include <cmath>
+
+#include "analysis/pitch.h"
+#include "support/made_voice.h"
+#include "support/units.h"
+
+namespace ochron {
+namespace {
+
+using test::kRate;
+using Values = std::vector<PitchTrack::Value>;
+
+void add(Values& values, int count, double hertz, double voiced = 0.9) {
+  for (int i = 0; i < count; ++i) values.push_back({hertz, voiced});
+}
+
+/// As if the sound repeated itself at every pitch so badly.
+auto always(double unlike) {
+  return [unlike](std::size_t, double) { return unlike; };
+}
+
+TEST(PitchSlips, AnAttackHeardAnOctaveLowIsLiftedWhateverCameBefore) {
+  for (const double before : {0.0, 123.0, 440.0}) {
+    Values values;
+    add(values, 30, before > 0 ? before : 200, before > 0 ? 0.9 : 0);
+    add(values, 25, 110);
+    add(values, 60, 220);
+    const auto was = values;
+    liftOctaves(values, always(0.1));
+    for (std::size_t i = 0; i < values.size(); ++i)
+      EXPECT_EQ(values[i].hertz, i >= 30 && i < 55 ? 220 : was[i].hertz) << before << ", value " << i;
+  }
+}
+
+TEST(PitchSlips, WhatComesOutOfAnOctaveAboveIsLiftedToo) {
+  Values values;
+  add(values, 60, 220);
+  add(values, 10, 110);
+  add(values, 20, 0, 0);
+  liftOctaves(values, always(0.1));
+  EXPECT_EQ(values[65].hertz, 220);
+}
+
+TEST(PitchSlips, WhereTheOctaveIsNotHeardNothingIsLifted) {
+  Values values;
+  add(values, 25, 110);
+  add(values, 60, 220);
+  const auto was = values;
+  liftOctaves(values, always(0.5));
+  EXPECT_EQ(values, was);
+}
+
+TEST(PitchSlips, ALongNoteIsNoSlipHoweverAlikeItsOctaveIs) {
+  Values values;
+  add(values, 41, 110);
+  add(values, 60, 220);
+  const auto was = values;
+  liftOctaves(values, always(0.01));
+  EXPECT_EQ(values, was);
+}
+
+TEST(PitchSlips, NothingAndOneValueAreNoFailure) {
+  Values values;
+  liftOctaves(values, always(0));
+  liftUndertones(values);
+  EXPECT_TRUE(values.empty());
+  add(values, 1, 110);
+  liftOctaves(values, always(0));
+  liftUndertones(values);
+  EXPECT_EQ(values[0].hertz, 110);
+}
+
+TEST(PitchSlips, ABassThatJumpsOctavesWithoutAPauseIsHeardAsItPlays) {
+  MadeVoice bass;
+  bass.seconds = 3.5;
+  for (int i = 0; i < 16; ++i) bass.notes.push_back({0.2 + 0.19 * i, 0.19, i % 2 == 0 ? 43.0 : 55.0});
+  const auto x = bass.samples();
+  Progress progress;
+  const auto track = *pitchOf(x, bass.rate, {}, progress);
+  for (const auto& n : bass.notes) {
+    const auto middle = static_cast<std::size_t>((n.at + 0.7 * n.seconds) / PitchTrack::kHop);
+    EXPECT_NEAR(centsOf(track.values[middle].hertz), centsOfMidi(n.midi), 50) << n.at;
+  }
+}
+
+TEST(PitchSlips, AnAttackThatRepeatsItselfEverySecondPeriodIsHeardAtItsPitch) {
+  // For 120 ms every second period is a little softer, as a plucked string's is.
+  constexpr double kHertz = 139.5;
+  std::vector<float> x(kRate, 0.0F);
+  for (std::size_t i = 0; i < x.size(); ++i) {
+    const double t = static_cast<double>(i) / kRate - 0.2;
+    if (t < 0) continue;
+    double sum = 0;
+    for (int h = 1; h <= 8; ++h) sum += std::cos(2 * M_PI * h * kHertz * t) / h;
+    double below = 0;
+    for (int h = 1; h <= 15; h += 2) below += std::cos(M_PI * h * kHertz * t + 1) / h;
+    const double odd = t < 0.12 ? 0.3 : 0.3 * std::exp(-(t - 0.12) / 0.01);
+    x[i] = static_cast<float>(0.2 * std::min(1.0, t / 0.005) * (sum + odd * below));
+  }
+  Progress progress;
+  const auto track = *pitchOf(x, kRate, {}, progress);
+  for (double t = 0.23; t < 0.8; t += 0.01) {
+    const auto& v = track.values[static_cast<std::size_t>(t / PitchTrack::kHop)];
+    EXPECT_NEAR(centsOf(v.hertz), centsOf(kHertz), 50) << t;
+  }
+}
+
+}  // namespace
+}  // namespace ochron
