@@ -10,6 +10,8 @@ namespace {
 
 constexpr float kDriftAllowed = 1.15F;    // a tone's own swelling
 constexpr std::size_t kVibratoBands = 1;  // to either side: half a semitone
+constexpr double kBeatStep = 0.04;        // s: what beats is looked for in so many parts of so long
+constexpr int kBeatParts = 3;
 constexpr std::int64_t kStrokeMs = 15;
 constexpr std::int64_t kFirstLaterMs = 120;
 constexpr std::int64_t kLastLaterMs = 200;
@@ -45,11 +47,17 @@ std::vector<float> freshness(const TonalBands& bands, const FreshSettings& s) {
   const auto span = frames(s.spanSeconds);
   Sliding before(bands, -gap - span, -gap);
   Sliding after(bands, gap, gap + span);
+  std::vector<Sliding> earlier;
+  for (int k = 1; k <= kBeatParts && s.beatsBelow > 0; ++k)
+    earlier.emplace_back(bands, -gap - span - k * frames(kBeatStep), -gap - k * frames(kBeatStep));
+  const auto beating = bands.bandsBelow(s.beatsBelow);
   const float quiet = bands.loud() * static_cast<float>(span);
   // Windows that the recording's end cuts off are full of what is not there.
   const auto last = bands.count() - gap - span - frames(s.windowSeconds);
   std::vector<float> out;
   for (std::int64_t n = 0; n < last; ++n, before.advance(), after.advance()) {
+    if (n > 0)
+      for (auto& e : earlier) e.advance();
     const auto& old = before.sum();
     const auto& now = after.sum();
     float fresh = 0;
@@ -60,6 +68,8 @@ std::vector<float> freshness(const TonalBands& bands, const FreshSettings& s) {
         if (b >= v) known = std::max(known, old[b - v]);
         if (b + v < old.size()) known = std::max(known, old[b + v]);
       }
+      if (b < beating)
+        for (const auto& e : earlier) known = std::max(known, e.sum()[b]);
       fresh += std::max(0.0F, now[b] - kDriftAllowed * known);
       all += now[b];
     }

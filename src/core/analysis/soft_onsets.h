@@ -20,9 +20,10 @@ struct FreshSettings {
   double spanSeconds;   ///< over which windows are added up
   double apartSeconds;  ///< an onset is the highest within this on either side
   double counts;        ///< share of new sound that counts at the default sensitivity
+  double beatsBelow;  ///< Hz: there two notes are one that swells and falls, so what sounded shortly before is not new
 };
-inline constexpr FreshSettings kBowed{0.07, 0.02, 0.06, 0.06, 0.08};      ///< slow attacks, vibrato, legato
-inline constexpr FreshSettings kStruck{0.04, 0.025, 0.005, 0.035, 0.11};  ///< plucked and hammered strings
+inline constexpr FreshSettings kBowed{0.07, 0.02, 0.06, 0.06, 0.08, 0};        ///< slow attacks, vibrato, legato
+inline constexpr FreshSettings kStruck{0.04, 0.025, 0.005, 0.035, 0.07, 120};  ///< plucked and hammered strings
 
 /// Onsets of instruments that sound on: places where most of what sounds after did not sound
 /// before, in bands of a quarter tone, each against itself and its neighbours before (as SuperFlux does against

@@ -80,4 +80,9 @@ TonalBands::TonalBands(std::span<const float> samples, int rate, double windowSe
   loud_ = *at;
 }
 
+std::size_t TonalBands::bandsBelow(double hertz) const {
+  if (hertz <= kLowestToneHz) return 0;
+  return std::min(bands_, static_cast<std::size_t>(std::ceil(kBandsPerOctave * std::log2(hertz / kLowestToneHz))));
+}
+
 }  // namespace ochron

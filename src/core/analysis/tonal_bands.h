@@ -17,6 +17,8 @@ class TonalBands {
 
   std::int64_t count() const { return bands_ ? std::ssize(values_) / static_cast<std::int64_t>(bands_) : 0; }
   std::size_t bands() const { return bands_; }
+  /// How many of the lowest lie below a frequency in Hz.
+  std::size_t bandsBelow(double hertz) const;
   /// The n-th window, centred at n hops.
   std::span<const float> frame(std::int64_t n) const {
     return std::span(values_).subspan(static_cast<std::size_t>(n) * bands_, bands_);

@@ -99,6 +99,59 @@ TEST(SoftOnset, AChordOverAHeldBassNoteIsOne) {
   EXPECT_NEAR(found.back(), 1.53, 0.06);
 }
 
+/// Dark plucked strings: each at a time, a pitch, and how fast it dies away.
+struct Pluck {
+  double at;
+  double hertz;
+};
+std::vector<float> plucked(double seconds, const std::vector<Pluck>& plucks, double second) {
+  std::vector<float> out(static_cast<std::size_t>(seconds * kRate));
+  for (const auto& pluck : plucks)
+    for (auto i = static_cast<std::size_t>(pluck.at * kRate); i < out.size(); ++i) {
+      const double t = static_cast<double>(i) / kRate - pluck.at;
+      const double turn = 2 * std::numbers::pi * pluck.hertz * t;
+      out[i] += static_cast<float>(0.2 * std::min(1.0, t / 0.004) * std::exp(-1.5 * t) *
+                                   (std::sin(turn) + second * std::exp(-6 * t) * std::sin(3 * turn)));
+    }
+  return out;
+}
+
+std::vector<double> struckOnsets(const std::vector<float>& samples, const FreshSettings& settings = kStruck) {
+  std::vector<double> out;
+  for (const auto& o : findSoftOnsets(samples, kRate, settings, settings.counts))
+    out.push_back(static_cast<double>(o.at) / kRate);
+  return out;
+}
+
+TEST(SoftOnset, LowStringsThatBeatBringNothingNewBetweenTheirStrokes) {
+  for (const auto& [one, other] : {std::pair{77.8, 69.3}, std::pair{82.4, 91.9}, std::pair{69.3, 61.7}}) {
+    const auto samples = plucked(3, {{0.5, one}, {1.0, other}}, 0.3);
+    const auto found = struckOnsets(samples);
+    EXPECT_EQ(found.size(), 2U) << one << " and " << other;
+    auto deaf = kStruck;
+    deaf.beatsBelow = 0;
+    EXPECT_GT(struckOnsets(samples, deaf).size(), 2U) << "they do beat";
+  }
+}
+
+TEST(SoftOnset, ALowStringPluckedAgainOnItsNoteIsHeardEachTime) {
+  std::vector<Pluck> plucks;
+  for (int i = 0; i < 8; ++i) plucks.push_back({0.5 + 0.3 * i, 55});
+  auto samples = plucked(3.2, {}, 0);
+  // The finger stops the string shortly before it is plucked again.
+  for (const auto& p : plucks) {
+    const auto one = plucked(3.2, {p}, 0.8);
+    for (std::size_t i = 0; i < one.size(); ++i) {
+      const double left = p.at + 0.27 - static_cast<double>(i) / kRate;
+      samples[i] += one[i] * static_cast<float>(std::clamp(left / 0.01, 0.0, 1.0));
+    }
+  }
+  const auto found = struckOnsets(samples);
+  for (const auto& p : plucks)
+    EXPECT_TRUE(std::any_of(found.begin(), found.end(), [&](double at) { return std::abs(at - p.at) < 0.04; })) << p.at;
+  EXPECT_LE(found.size(), plucks.size() + 1);
+}
+
 TEST(SoftOnset, LoudnessOfTheRecordingDoesNotMatter) {
   const auto samples = tone(
       4, [](double t) { return t < 1   ? 55.0
