@@ -240,7 +240,7 @@ void MainWindow::takeIn(const QStringList& names, bool ask) {
     if (QFileInfo(file).isDir())
       doc_.warn(looksLikeProject(file.toStdString())
                     ? tr("%1 is a song. Open it by itself.").arg(file)
-                    : tr("%1: neither a song nor recordings are in this folder.").arg(file));
+                    : tr("%1: no recordings lie in this folder. Choose a song (.ochron) or recordings.").arg(file));
     else
       files << file;
   if (files.isEmpty()) return;

@@ -104,6 +104,7 @@ TEST_F(Window, AFolderIsTakenAsTheRecordingsInItAndAnEmptyOneIsNamed) {
   std::filesystem::create_directories(folder / "deeper");
   for (const auto& file : files)
     std::filesystem::copy_file(file.toStdString(), folder / std::filesystem::path(file.toStdString()).filename());
+  std::filesystem::rename(folder / "Hat.wav", folder / "Hat.WAV");
   std::ofstream(folder / "notes.txt") << "no recording";
   window->takeIn({QString::fromStdString(folder.string())}, false);
   doc().jobs().finishAll();

@@ -94,6 +94,13 @@ TEST_F(Pins, TheJointOfStretchedPiecesIsMeasuredOnceItsSoundIsMade) {
   doc().jobs().finishAll();
   ASSERT_TRUE(doc().seamDesk().measures().contains(later));
   EXPECT_NE(doc().seamDesk().measures().at(later).levelDb, 0) << "other sound meets there";
+  EXPECT_EQ(worstOf(doc().seamDesk().micsAt(later)), doc().seamDesk().measures().at(later))
+      << "the loupe says the same";
+  ASSERT_TRUE(doc().edit("Slip", slipClips(doc().song(), {later}, Frames{2'000})));
+  EXPECT_NE(worstOf(doc().seamDesk().micsAt(later)), doc().seamDesk().measures().at(later))
+      << "at once, not when all is";
+  doc().jobs().finishAll();
+  EXPECT_EQ(worstOf(doc().seamDesk().micsAt(later)), doc().seamDesk().measures().at(later));
 }
 
 TEST_F(Pins, WithKeysWhatFollowsComesAlongOrAllGivesWay) {

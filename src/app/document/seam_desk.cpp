@@ -8,7 +8,6 @@
 #include "document/transport.h"
 #include "document/wording.h"
 #include "render/piece_sound.h"
-#include "render/tuned_takes.h"
 
 namespace ochron {
 
@@ -66,14 +65,30 @@ void SeamDesk::release() {
             releaseSeams(doc_.song(), doc_.selection().set(), seams, doc_.pool()));
 }
 
+const std::vector<MicSeam>& SeamDesk::micsAt(ClipId later) {
+  const auto song = doc_.version();
+  const auto tuned = doc_.sounding().tuned();
+  if (found_.song == song && found_.tuned == tuned && found_.later == later) return found_.mics;
+  found_ = {song, tuned, later, {}};
+  const auto* set = song->setOf(later);
+  if (!set) return found_.mics;
+  const auto& clips = *set->clips;
+  const auto at = std::find_if(clips.begin(), clips.end(), [&](const Clip& c) { return c.id == later; });
+  if (at == clips.begin() || at == clips.end()) return found_.mics;
+  const auto& pool = tuned ? tuned->pool : doc_.pool();
+  SeamGauge gauge(*song, set->id, pool, pieceSound(*song, set->id, pool, doc_.sounding().made().get()));
+  found_.mics = gauge.measure(*(at - 1), *at);
+  return found_.mics;
+}
+
 void SeamDesk::forget() { measures_.clear(); }
 
 void SeamDesk::measure() {
   doc_.jobs().start(
       {},
-      [this, song = doc_.version(), pool = doc_.pool(),
-       made = doc_.sounding().made()](Progress& progress) -> Jobs::Finish {
-        const auto tuned = anyTuned(*song) ? tunedAtHand(*song, pool, *made).pool : pool;
+      [this, song = doc_.version(), pool = doc_.pool(), made = doc_.sounding().made(),
+       was = doc_.sounding().tuned()](Progress& progress) -> Jobs::Finish {
+        const auto tuned = tunedAtHand(*song, pool, *made, was ? &was->pool : nullptr).pool;
         std::map<ClipId, SeamMeasure> measured;
         for (const auto& set : song->sets) {
           auto one = measureSeams(*song, set.id, tuned, progress, pieceSound(*song, set.id, tuned, made.get()));
@@ -83,6 +98,7 @@ void SeamDesk::measure() {
         return [this, song, measured = std::move(measured)] {
           if (song != doc_.version()) return;
           measures_ = measured;
+          found_ = {};
           emit this->measured();
         };
       },

@@ -3,8 +3,10 @@
 #include <QObject>
 #include <QString>
 #include <map>
+#include <memory>
 #include <vector>
 
+#include "render/tuned_takes.h"
 #include "seams/measure.h"
 #include "seams/seam_edits.h"
 #include "song/song.h"
@@ -30,6 +32,8 @@ class SeamDesk : public QObject {
   void release();
 
   const std::map<ClipId, SeamMeasure>& measures() const { return measures_; }
+  /// The joint before a clip on every mic, as it sounds now, worked out once; empty while that is not known.
+  const std::vector<MicSeam>& micsAt(ClipId later);
   /// Measures the seams of the song as it is, in the background; what is known until then is the measure of seams that
   /// did not change.
   void measure();
@@ -40,8 +44,17 @@ class SeamDesk : public QObject {
   void measured();
 
  private:
+  /// What micsAt() found last, and what that rests on.
+  struct Found {
+    std::shared_ptr<const Song> song;
+    std::shared_ptr<const TunedPool> tuned;
+    ClipId later;
+    std::vector<MicSeam> mics;
+  };
+
   Document& doc_;
   std::map<ClipId, SeamMeasure> measures_;
+  Found found_;
 };
 
 }  // namespace ochron

@@ -27,6 +27,8 @@ class Sounding : public QObject {
   std::shared_ptr<const PlayPlan> heardInstead() const { return instead_; }
   /// The store of what has to be computed before it can be heard.
   std::shared_ptr<MadeStore> made() const { return made_; }
+  /// The recordings as they play, pitch plans carried out; null before the first song is ready.
+  std::shared_ptr<const TunedPool> tuned() const { return tunedPool_; }
   /// Whether the original is heard as loud as the edited version, and by how many dB it is raised for that.
   bool matchesLoudness() const { return matchesLoudness_; }
   void matchLoudness(bool on);

@@ -9,6 +9,7 @@
 
 #include "document/hit_desk.h"
 #include "document/pitch_desk.h"
+#include "document/seam_desk.h"
 #include "document/selection.h"
 #include "document/tempo_desk.h"
 #include "document/timing_desk.h"
@@ -56,6 +57,7 @@ LoupeView::LoupeView(Document& document, QWidget* parent) : QWidget(parent), doc
   connect(&document, &Document::mediaChanged, this, qOverload<>(&QWidget::update));
   connect(&Theme::get(), &Theme::changed, this, qOverload<>(&QWidget::update));
   connect(&document.tempoDesk(), &TempoDesk::changed, this, qOverload<>(&QWidget::update));
+  connect(&document.seamDesk(), &SeamDesk::measured, this, qOverload<>(&QWidget::update));
   connect(&document.pitchDesk(), &PitchDesk::changed, this, qOverload<>(&QWidget::update));
 }
 

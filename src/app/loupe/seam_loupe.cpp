@@ -7,10 +7,10 @@
 #include "canvas/say.h"
 #include "canvas/wave.h"
 #include "document/attention.h"
-#include "document/sounding.h"
+#include "document/seam_desk.h"
 #include "dsp/fade.h"
 #include "loupe/mic_name.h"
-#include "render/piece_sound.h"
+#include "render/made_sound.h"
 #include "seams/measure.h"
 #include "theme/theme.h"
 
@@ -55,9 +55,7 @@ void SeamLoupe::paint(QPainter& p, const QString& name, const Clip& later, Track
   const auto& clips = *set->clips;
   const auto at = std::find_if(clips.begin(), clips.end(), [&](const Clip& c) { return c.id == later.id; });
   if (at == clips.begin() || at == clips.end()) return;
-  SeamGauge gauge(doc_.song(), set->id, doc_.pool(),
-                  pieceSound(doc_.song(), set->id, doc_.pool(), doc_.sounding().made().get()));
-  const auto levels = gauge.measure(*(at - 1), later);
+  const auto& levels = doc_.seamDesk().micsAt(later.id);
   paintTitle(p, name, *(at - 1), later, levels);
   const auto tracks = only ? std::vector<TrackId>{only} : set->tracks;
   const double tall = plot_.height() / static_cast<double>(tracks.size());

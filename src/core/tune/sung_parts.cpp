@@ -4,6 +4,7 @@
 #include <cmath>
 #include <functional>
 #include <numbers>
+#include <utility>
 
 #include "analysis/pitch_course.h"
 #include "base/median.h"
@@ -65,8 +66,11 @@ SungParts partsOf(const PitchTrack& track, const SungNote& note) {
   auto vibrato = vibratoIn(less(settled, out.wander), movementKept);
   // Its rate is nearer to the truth once no line bends it.
   for (int again = 0; again < 2 && vibrato.hertz > 0; ++again) {
-    out.wander = withoutVibrato(settled, vibrato.hertz);
-    vibrato = vibratoIn(less(settled, out.wander), [](double) { return 0.0; });
+    auto wander = withoutVibrato(settled, vibrato.hertz);
+    const auto nearer = vibratoIn(less(settled, wander), [](double) { return 0.0; });
+    if (nearer.hertz <= 0) break;
+    out.wander = std::move(wander);
+    vibrato = nearer;
   }
   out.vibrato = less(settled, out.wander);
   out.vibratoHertz = vibrato.hertz;
