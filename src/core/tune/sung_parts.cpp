@@ -2,40 +2,63 @@
 
 #include <algorithm>
 #include <cmath>
+#include <complex>
 #include <functional>
 #include <numbers>
 #include <utility>
 
 #include "analysis/pitch_course.h"
 #include "base/median.h"
+#include "dsp/window.h"
 
 namespace ochron {
 namespace {
 
 constexpr double kLeastVibrato = 6;  // cents
+constexpr double kSlowest = 3;       // Hz
+constexpr double kFastest = 10;
+constexpr double kRateStep = 0.05;
 
 struct Vibrato {
   double hertz = 0;
   double cents = 0;  ///< extent to either side
 };
 
-/// Rate by the crossings of zero, extent by the effective value. `kept`: how much of a movement so fast the course is
-/// without. None when it is not one of a voice or a player.
-Vibrato vibratoIn(const std::vector<double>& course, const std::function<double(double hertz)>& kept) {
+/// The rate at which a movement is strongest, Hz, under a Hann window; what is strong counts, not what is there for
+/// long: a vibrato that comes late has its own rate, whatever moves before it. `share`: how much of a movement at a
+/// rate the course still has.
+double strongestRate(const std::vector<double>& course, const std::function<double(double hertz)>& share) {
+  const auto length = static_cast<double>(course.size());
+  double best = 0;
+  double most = 0;
+  for (double hertz = kSlowest; hertz <= kFastest + 1e-9; hertz += kRateStep) {
+    std::complex<double> sum;
+    for (std::size_t i = 0; i < course.size(); ++i) {
+      const auto at = static_cast<double>(i);
+      sum += course[i] * hannAt((at + 0.5) / length) *
+             std::polar(1.0, -2 * std::numbers::pi * hertz * at * PitchTrack::kHop);
+    }
+    if (const double power = std::norm(sum) / (share(hertz) * share(hertz)); power > most) {
+      most = power;
+      best = hertz;
+    }
+  }
+  return best;
+}
+
+/// The vibrato of a course that has no wander: extent by the effective value. `share` as above. None when it is not one
+/// of a voice or a player, or too short to be one.
+Vibrato vibratoIn(const std::vector<double>& course, const std::function<double(double hertz)>& share) {
   double power = 0;
   int crossings = 0;
-  std::size_t firstCrossing = 0;
-  std::size_t lastCrossing = 0;
   for (std::size_t i = 0; i < course.size(); ++i) {
     power += course[i] * course[i];
-    if (i == 0 || (course[i] >= 0) == (course[i - 1] >= 0)) continue;
-    if (crossings++ == 0) firstCrossing = i;
-    lastCrossing = i;
+    if (i > 0 && (course[i] >= 0) != (course[i - 1] >= 0)) ++crossings;
   }
   if (course.empty() || crossings < 3) return {};
-  const double rate = 0.5 * (crossings - 1) / (static_cast<double>(lastCrossing - firstCrossing) * PitchTrack::kHop);
-  const double extent = std::numbers::sqrt2 * std::sqrt(power / static_cast<double>(course.size())) / (1 - kept(rate));
-  return extent < kLeastVibrato || rate < 3 || rate > 10 ? Vibrato{} : Vibrato{rate, extent};
+  const double rate = strongestRate(course, share);
+  const double extent = std::numbers::sqrt2 * std::sqrt(power / static_cast<double>(course.size())) / share(rate);
+  return extent < kLeastVibrato || rate <= kSlowest || rate >= kFastest ? Vibrato{} : Vibrato{rate, extent};
 }
 
 std::vector<double> less(const std::vector<double>& all, const std::vector<double>& part) {
@@ -63,11 +86,11 @@ SungParts partsOf(const PitchTrack& track, const SungNote& note) {
   const std::vector<double> settled(course.begin() + static_cast<std::ptrdiff_t>(in),
                                     course.begin() + static_cast<std::ptrdiff_t>(until));
   out.wander = withoutVibrato(settled);
-  auto vibrato = vibratoIn(less(settled, out.wander), movementKept);
+  auto vibrato = vibratoIn(less(settled, out.wander), [](double hertz) { return 1 - movementKept(hertz); });
   // Its rate is nearer to the truth once no line bends it.
   for (int again = 0; again < 2 && vibrato.hertz > 0; ++again) {
     auto wander = withoutVibrato(settled, vibrato.hertz);
-    const auto nearer = vibratoIn(less(settled, wander), [](double) { return 0.0; });
+    const auto nearer = vibratoIn(less(settled, wander), [](double) { return 1.0; });
     if (nearer.hertz <= 0) break;
     out.wander = std::move(wander);
     vibrato = nearer;

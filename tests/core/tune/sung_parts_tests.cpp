@@ -77,6 +77,19 @@ TEST(SungParts, AVibratoOfAnyRateIsToldFromTheWanderUpToBothEnds) {
     }
 }
 
+TEST(SungParts, AVibratoThatComesLateAfterAScoopIsHeardAtItsRateAndLeavesTheCentreAlone) {
+  for (const double hertz : {4.6, 5.3, 6.1})
+    for (const double seconds : {0.7, 0.85, 1.1}) {  // two turns and more of it
+      const auto note = played(seconds, [&](double t) {
+        const double swell = std::clamp((t - 0.18) / 0.2, 0.0, 1.0);
+        return kLow - 90 * std::exp(-t / 0.045) + 38 * swell * std::sin(2 * M_PI * hertz * t + 1);
+      });
+      const auto p = partsOf(note.track, note.note);
+      EXPECT_NEAR(p.vibratoHertz, hertz, 0.4) << seconds;
+      EXPECT_NEAR(p.centre, kLow, 5) << hertz << " Hz, " << seconds;
+    }
+}
+
 TEST(SungParts, WithoutAVibratoAllThatMovesSlowlyIsWander) {
   const auto note = played(1.2, [](double t) { return kLow + 30 * t; });
   const auto p = partsOf(note.track, note.note);
