@@ -361,6 +361,12 @@ void MainWindow::showKept() {
   }
 }
 
+bool MainWindow::event(QEvent* event) {
+  // Who comes back from another program may have changed a recording there.
+  if (event->type() == QEvent::WindowActivate) doc_.recordings().noticeChanges();
+  return QMainWindow::event(event);
+}
+
 void MainWindow::closeEvent(QCloseEvent* event) {
   if (!mayLeaveSong()) return event->ignore();
   QSettings settings;

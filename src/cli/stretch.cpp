@@ -1,5 +1,6 @@
 #include <algorithm>
 #include <cmath>
+#include <deque>
 #include <memory>
 #include <set>
 
@@ -69,9 +70,10 @@ Sounds atPitch(const TakeFiles& files, std::size_t frames, const StretchOptions&
   prepareSpeedReading();
   const auto rate = files.song.rate;
   std::vector<std::span<const float>> in;
+  std::deque<std::vector<float>> rooms;
   for (const auto& mic : files.song.takes.front().mics) {
     const auto& media = *files.pool.at(mic.media);
-    for (int c = 0; c < media.channels(); ++c) in.push_back(media.channel(c));
+    for (int c = 0; c < media.channels(); ++c) in.push_back(media.channel(c).in(rooms.emplace_back()));
   }
   const double speed = std::exp2(o.cents / 1200);
   std::vector<double> at(frames + 1);
@@ -133,11 +135,12 @@ Sounds asLine(const TakeFiles& files, const SungLine& line, const StretchOptions
 Sounds asTape(const TakeFiles& files, std::size_t frames, double ratio) {
   prepareSpeedReading();
   Sounds out;
+  std::vector<float> room;
   for (const auto& mic : files.song.takes.front().mics) {
     auto& file = out.emplace_back();
     const auto& media = *files.pool.at(mic.media);
     for (int c = 0; c < media.channels(); ++c) {
-      const auto x = media.channel(c);
+      const auto x = media.channel(c).in(room);
       auto& y = file.emplace_back(frames);
       for (std::size_t i = 0; i < frames; ++i)
         y[i] = speedRead({x.data(), 1, std::ssize(x)}, static_cast<double>(i) / ratio, 1 / ratio);
@@ -188,7 +191,7 @@ void lengthen(TakeFiles& files, Frames length) {
     auto& media = files.pool.at(mic.media);
     std::vector<std::vector<float>> channels;
     for (int c = 0; c < media->channels(); ++c) {
-      channels.emplace_back(media->channel(c).begin(), media->channel(c).end());
+      channels.push_back(media->channel(c).copy());
       channels.back().resize(static_cast<std::size_t>((length - mic.offset).value), 0.0F);
     }
     media = DecodedMedia::fromSamples(media->rate(), std::move(channels));

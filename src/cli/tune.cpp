@@ -69,7 +69,7 @@ Result<std::string> run(TuneOptions o) {
   if (!pool) return tl::unexpected(pool.error());
   const auto& media = *pool->at(song->takes.front().mics.front().media);
   Sounds sounds(1);
-  for (int c = 0; c < media.channels(); ++c) sounds[0].emplace_back(media.channel(c).begin(), media.channel(c).end());
+  for (int c = 0; c < media.channels(); ++c) sounds[0].push_back(media.channel(c).copy());
   if (auto ok = writeSounds({o.input}, o.out, *files, sounds, outputs); !ok) return tl::unexpected(ok.error());
   std::size_t moved = 0;
   for (const auto& n : notes) moved += std::abs(n.after - n.parts.centre) > 0.05 ? 1 : 0;

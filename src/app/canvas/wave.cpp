@@ -33,7 +33,7 @@ Column fromPeaks(std::span<const Peak> bins, double first, double last, double b
           std::sqrt(squares / static_cast<float>(b - a)) / 32767};
 }
 
-Column fromSamples(std::span<const float> s, double first, double last) {
+Column fromSamples(const Samples& s, double first, double last) {
   Column c;
   const auto a = std::clamp<std::int64_t>(static_cast<std::int64_t>(first), 0, std::ssize(s));
   const auto b = std::clamp<std::int64_t>(std::max(a + 1, static_cast<std::int64_t>(last) + 1), 0, std::ssize(s));

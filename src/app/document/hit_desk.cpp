@@ -114,7 +114,13 @@ void HitDesk::setOnsetFrom(TrackId track) {
   if (!mic || media == doc_.pool().end()) return doc_.tell(tr("The recording of this mic is not at hand."));
   const auto near = (h->hit.at - mic->offset).value;
   const auto reach = song.rate / 50;
-  const auto at = localiseAttack(media->second->channel(0), song.rate, near, std::max<std::int64_t>(0, near - reach));
+  const auto whole = media->second->channel(0);
+  const auto first = std::clamp<std::int64_t>(near - 2 * reach, 0, std::ssize(whole));
+  const auto last = std::clamp<std::int64_t>(near + 2 * reach, first, std::ssize(whole));
+  std::vector<float> room;
+  const auto around = whole.subspan(static_cast<std::size_t>(first), static_cast<std::size_t>(last - first)).in(room);
+  const auto at =
+      first + localiseAttack(around, song.rate, near - first, std::max<std::int64_t>(0, near - reach - first));
   doc_.timingDesk().edit(tr("Set onset from %1").arg(QString::fromStdString(named->name)),
                          moveHit(song, h->take, doc_.selection().set(), h->hit.id, Frames{at} + mic->offset));
 }

@@ -74,10 +74,12 @@ void PrintDesk::exportTo(const ExportSettings& settings, const fs::path& target)
           return failed(ok.error());
         for (const auto& [id, media] : pool)
           if (media->broken())
-            return failed({ErrorKind::ioFailed,
-                           "The decoded copy of a recording was damaged while it was in use, so "
-                           "nothing was exported. Export again.",
-                           {}});
+            return [this] {
+              doc_.recordings().noticeChanges();
+              doc_.warn(
+                  tr("A recording was changed while it was in use, so nothing was exported. It is read again: look "
+                     "at it, then export again."));
+            };
         if (auto ok = outputs.commit(); !ok) return failed(ok.error());
         QString text =
             tr("Exported %1 to %2.")

@@ -156,6 +156,14 @@ void Recordings::lookAgain() {
   follow(song_, cacheFolder_);
 }
 
+void Recordings::noticeChanges() {
+  const bool any = std::any_of(entries_.begin(), entries_.end(),
+                               [](const auto& e) { return e.second.media && e.second.media->broken(); });
+  if (!song_ || !any) return;
+  refresh();
+  follow(song_, cacheFolder_);
+}
+
 Song Recordings::identified(Song song) const {
   for (auto& m : song.media) {
     const auto e = entries_.find(m.id);

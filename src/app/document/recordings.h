@@ -60,6 +60,8 @@ class Recordings : public QObject {
   void put(MediaId id, const Read& read);
   /// Reads recordings with a trouble again: they may be back.
   void lookAgain();
+  /// Reads recordings again that were written to since they were read.
+  void noticeChanges();
   /// The song with the content of its recordings noted where an older version of the program did not.
   Song identified(Song song) const;
 

@@ -58,16 +58,18 @@ MicHearing listenTo(const GuideSignal& signal, int mic, bool several, int rate, 
   MicHearing out;
   out.hears = signal.hears;
   out.guide = signal.guide;
-  const MicLevel level(signal.samples, rate);
+  std::vector<float> room;
+  const auto samples = signal.samples.in(room);
+  const MicLevel level(samples, rate);
   out.silent = level.silent;
   if (level.silent) return out;
-  const BandEnergy energy(signal.samples, rate, progress, 0, 0.6);
+  const BandEnergy energy(samples, rate, progress, 0, 0.6);
   const bool ofOneDrum = ownDrum(signal.hears).has_value();
   if (!signal.guide && !ofOneDrum) {
     out.power.emplace(energy, rate, signal.offset);
     return out;
   }
-  const auto attacks = findAttacks(signal.samples, rate, energy, {}, progress);
+  const auto attacks = findAttacks(samples, rate, energy, {}, progress);
   if (progress.cancelled()) return out;
   const auto stroke = [&](std::int64_t at, double sure, double loud) {
     MicStroke s;
@@ -79,13 +81,13 @@ MicHearing listenTo(const GuideSignal& signal, int mic, bool several, int rate, 
   };
   if (!ofOneDrum && isSoft(level, attacks)) {
     out.soundsOn = true;
-    for (const auto& s : findSoftStrokes(signal.samples, level, progress, 0.6, 1))
+    for (const auto& s : findSoftStrokes(samples, level, progress, 0.6, 1))
       out.strokes.push_back(stroke(s.at, s.sure, s.level));
     return out;
   }
-  if (out.hears == MicHears::unknown) out.hears = hearsBySound(signal.samples, rate, attacks);
+  if (out.hears == MicHears::unknown) out.hears = hearsBySound(samples, rate, attacks);
   out.power.emplace(energy, rate, signal.offset);
-  const auto sure = judgeAttacks(signal.samples, rate, attacks, out.hears, several);
+  const auto sure = judgeAttacks(samples, rate, attacks, out.hears, several);
   // Strokes of the hat are told from others by what the other mics hear (BetweenMics).
   const auto own = ownDrum(out.hears).value_or(DrumClass::other);
   const bool close = own != DrumClass::other && own != DrumClass::hat;
@@ -96,9 +98,9 @@ MicHearing listenTo(const GuideSignal& signal, int mic, bool several, int rate, 
     s.close = close;
     if (close) {
       s.drum = own;
-      s.at = Frames{placeOwn(signal.samples, rate, attacks[i].at, own, s.loud)} + signal.offset;
+      s.at = Frames{placeOwn(samples, rate, attacks[i].at, own, s.loud)} + signal.offset;
     }
-    if (!s.close) s.sounds = guesser.likeness(signal.samples, attacks[i].at);
+    if (!s.close) s.sounds = guesser.likeness(samples, attacks[i].at);
     out.strokes.push_back(s);
   }
   std::stable_sort(out.strokes.begin(), out.strokes.end(), [](auto& a, auto& b) { return a.at < b.at; });

@@ -2,20 +2,20 @@
 
 #include <array>
 #include <optional>
-#include <span>
 #include <vector>
 
 #include "analysis/added_power.h"
 #include "analysis/own_drum.h"
 #include "base/progress.h"
 #include "base/units.h"
+#include "dsp/samples.h"
 #include "terms/drum_class.h"
 
 namespace ochron {
 
 /// One mic's sound, one channel, in take time from `offset` on.
 struct GuideSignal {
-  std::span<const float> samples;
+  Samples samples;
   Frames offset;
   MicHears hears = MicHears::unknown;
   bool guide = true;  ///< false: it makes no hits, but tells what the guides hear of other drums

@@ -66,6 +66,26 @@ int bytesPerSample(int sf) {
   }
 }
 
+/// Where the sound lies when it can be read from the mapped file.
+std::optional<SoundInPlace> inPlace(const std::filesystem::path& path, const SF_INFO& info) {
+  if constexpr (std::endian::native != std::endian::little) return std::nullopt;
+  SoundInPlace out;
+  switch (info.format & SF_FORMAT_SUBMASK) {
+    case SF_FORMAT_PCM_16: out.coding = SampleCoding::pcm16; break;
+    case SF_FORMAT_PCM_24: out.coding = SampleCoding::pcm24; break;
+    case SF_FORMAT_PCM_32: out.coding = SampleCoding::pcm32; break;
+    case SF_FORMAT_FLOAT: out.coding = SampleCoding::float32; break;
+    default: return std::nullopt;
+  }
+  const auto bytes = soundBytesOf(path);
+  if (!bytes || !bytes->lowestFirst || bytes->held < bytes->promised) return std::nullopt;
+  // What the library makes of the chunk is held against its size: samples may lie in wider containers.
+  const auto frame = bytesOf(out.coding) * static_cast<std::uint64_t>(info.channels);
+  if (bytes->promised / frame != static_cast<std::uint64_t>(info.frames)) return std::nullopt;
+  out.at = bytes->at;
+  return out;
+}
+
 Packing packingOf(int sf) {
   switch (sf & SF_FORMAT_TYPEMASK) {
     case SF_FORMAT_FLAC: return Packing::flac;
@@ -101,13 +121,6 @@ std::optional<std::string> wrongLength(const std::filesystem::path& path, const 
   if (frames <= most) return std::nullopt;
   frames = most;
   return "its header claims more sound than a file of " + std::to_string(size) + " bytes can hold";
-}
-
-bool allFinite(std::span<const float> samples) {
-  constexpr std::uint32_t kExponent = 0x7f80'0000;  // all of it set: infinite or no number (IEEE 754 binary32)
-  std::uint32_t bad = 0;
-  for (const float s : samples) bad |= (std::bit_cast<std::uint32_t>(s) & kExponent) == kExponent ? 1U : 0U;
-  return bad == 0;
 }
 
 int sndfileFormat(const WriteFormat& f) {
@@ -176,7 +189,8 @@ Result<AudioFileReader> AudioFileReader::open(const std::filesystem::path& path,
              {},
              {},
              {},
-             wrong};
+             wrong,
+             wrong ? std::nullopt : inPlace(path, info)};
   SF_BROADCAST_INFO bext{};
   if (sf_command(handleOf(r.handle_.get()), SFC_GET_BROADCAST_INFO, &bext, sizeof bext) == SF_TRUE)
     r.info_.timeReference = static_cast<std::int64_t>((static_cast<std::uint64_t>(bext.time_reference_high) << 32) |

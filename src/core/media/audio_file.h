@@ -10,12 +10,21 @@
 
 #include "base/result.h"
 #include "base/units.h"
+#include "dsp/samples.h"
 #include "files/outputs.h"
 
 namespace ochron {
 
 enum class FileFormat { wav, flac, aiff, ogg, mp3, other };
 enum class SampleFormat { pcm16, pcm24, pcm32, float32, compressed };
+
+/// Sound that lies in a file as it can be read from memory: frame after frame, no packing, lowest byte first.
+struct SoundInPlace {
+  std::uint64_t at = 0;  ///< byte of the first sample
+  SampleCoding coding = SampleCoding::float32;
+
+  bool operator==(const SoundInPlace&) const = default;
+};
 
 struct AudioFileInfo {
   int rate = 0;  ///< Hz
@@ -29,6 +38,7 @@ struct AudioFileInfo {
   /// What is wrong with the file, in a sentence, when it holds less than its header promises. `length` is then what its
   /// size can hold at most.
   std::optional<std::string> damage;
+  std::optional<SoundInPlace> inPlace;  ///< none of a damaged file, and where samples lie otherwise
 };
 
 struct FileMarker {

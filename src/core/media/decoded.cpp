@@ -12,6 +12,24 @@ namespace {
 
 constexpr std::size_t kBlockFrames = 16'384;
 
+/// Looks through a recording where it lies; nothing when it was cancelled or holds samples that are not numbers.
+std::optional<std::vector<PeakBuilder>> peaksOf(const std::vector<Samples>& channels, Progress& progress) {
+  std::vector<PeakBuilder> peaks(channels.size());
+  std::vector<float> block(kBlockFrames);
+  const auto frames = channels.front().size();
+  for (std::size_t at = 0; at < frames; at += kBlockFrames) {
+    if (progress.cancelled()) return std::nullopt;
+    const auto n = std::min(kBlockFrames, frames - at);
+    for (std::size_t c = 0; c < channels.size(); ++c) {
+      const auto part = channels[c].subspan(at, n).in(block);
+      if (!allFinite(part)) return std::nullopt;
+      peaks[c].add(part);
+    }
+    progress.report(static_cast<double>(at + n) / static_cast<double>(frames));
+  }
+  return peaks;
+}
+
 /// Reads a whole file into a decoded copy. Gives back what is wrong when it ends before its time.
 class Decoding {
  public:
@@ -79,13 +97,57 @@ Result<std::shared_ptr<const DecodedMedia>> DecodedMedia::map(const std::filesys
   std::shared_ptr<DecodedMedia> m(new DecodedMedia);
   m->rate_ = decoded->header.rate;
   m->length_ = Frames{decoded->header.frames};
-  m->data_ = std::move(decoded->channels);
+  if (decoded->channels.empty())
+    return fail(ErrorKind::ioFailed, file.string() + " holds peaks only. The copy will be made again.");
+  m->data_.assign(decoded->channels.begin(), decoded->channels.end());
   m->peaks_ = std::move(decoded->peaks);
   m->damage_ = std::move(decoded->header.damage);
   m->map_ = std::move(decoded->map);
   m->noteExtent_ = extentOf(notes);
   m->notes_ = std::move(notes);
   return m;
+}
+
+Result<std::shared_ptr<const DecodedMedia>> DecodedMedia::whereItLies(const std::filesystem::path& recording,
+                                                                      const AudioFileInfo& info,
+                                                                      const std::filesystem::path& peaks,
+                                                                      Progress& progress) {
+  if (!info.inPlace) return nullptr;
+  auto map = MappedFile::open(recording);
+  if (!map) return nullptr;
+  const auto sample = bytesOf(info.inPlace->coding);
+  const auto frame = sample * static_cast<std::size_t>(info.channels);
+  const auto frames = static_cast<std::size_t>(info.length.value);
+  const auto bytes = (*map)->bytes();
+  if (info.inPlace->at > bytes.size() || (bytes.size() - info.inPlace->at) / frame < frames) return nullptr;
+  std::shared_ptr<DecodedMedia> m(new DecodedMedia);
+  m->rate_ = info.rate;
+  m->length_ = info.length;
+  for (std::size_t c = 0; c < static_cast<std::size_t>(info.channels); ++c)
+    m->data_.emplace_back(bytes.data() + info.inPlace->at + c * sample, info.inPlace->coding, frame, frames);
+  const auto known = [&](DecodedFile::Check check) {
+    auto there = DecodedFile::open(peaks, check);
+    const auto& h = there ? there->header : DecodedHeader{};
+    if (!there || h.rate != info.rate || h.channels != info.channels || h.frames != info.length.value) return false;
+    m->peaks_ = std::move(there->peaks);
+    m->map_ = std::move(there->map);
+    return true;
+  };
+  if (!known(DecodedFile::Check::all)) {
+    auto made = peaksOf(m->data_, progress);
+    if (progress.cancelled()) return cancelledError();
+    if (!made) return nullptr;
+    if (auto ok = DecodedFileWriter::writePeaks(peaks, info.rate, info.length.value, std::move(*made)); !ok)
+      return tl::unexpected(ok.error());
+    if (!known(DecodedFile::Check::headOnly))
+      return fail(ErrorKind::ioFailed, peaks.string() + " cannot be read again. Check the disk and try again.");
+  }
+  m->recording_ = std::move(*map);
+  return m;
+}
+
+bool DecodedMedia::broken() const {
+  return (map_ && map_->broken()) || (recording_ && (recording_->broken() || recording_->writtenTo()));
 }
 
 std::shared_ptr<const DecodedMedia> DecodedMedia::fromSamples(int rate, std::vector<std::vector<float>> channels,
@@ -125,6 +187,17 @@ Result<std::shared_ptr<const DecodedMedia>> decodeMedia(const std::filesystem::p
     if (!played) return tl::unexpected(played.error());
     notes = std::move(*played);
   }
+  std::error_code ec;
+  std::filesystem::create_directories(settings.cacheFolder, ec);
+  auto reader = AudioFileReader::open(source, settings.damaged);
+  if (reader && reader->info().inPlace && reader->info().rate == settings.rate) {
+    const auto peaks = settings.cacheFolder / (content + "-peaks.decoded");
+    auto there = DecodedMedia::whereItLies(source, reader->info(), peaks, progress);
+    if (!there || *there) {
+      touchCached(peaks);
+      return there;
+    }
+  }
   if (auto there = DecodedMedia::map(target, DecodedFile::Check::all, notes)) {
     if (!(*there)->damage() || settings.damaged == Damaged::accept) {
       touchCached(target);
@@ -132,15 +205,12 @@ Result<std::shared_ptr<const DecodedMedia>> decodeMedia(const std::filesystem::p
     }
     return fail(ErrorKind::damaged, (*there)->damage()->what);
   }
-  auto reader = AudioFileReader::open(source, settings.damaged);
   if (!reader) return tl::unexpected(reader.error());
   const auto& info = reader->info();
   const auto frames =
       info.rate == settings.rate
           ? info.length.value
           : static_cast<std::int64_t>(std::llround(static_cast<double>(info.length.value) * settings.rate / info.rate));
-  std::error_code ec;
-  std::filesystem::create_directories(settings.cacheFolder, ec);
   auto writer = DecodedFileWriter::create(target, settings.rate, info.channels, frames);
   if (!writer) return tl::unexpected(writer.error());
   Decoding decoding(*reader, *writer, progress);

@@ -10,6 +10,7 @@
 #include "base/progress.h"
 #include "base/result.h"
 #include "base/units.h"
+#include "dsp/samples.h"
 #include "media/audio_file.h"
 #include "media/decoded_file.h"
 #include "media/midi_notes.h"
@@ -17,7 +18,8 @@
 
 namespace ochron {
 
-/// A recording decoded to 32-bit float at the song's rate, memory-mapped, with its peaks. Immutable; any thread.
+/// A recording at the song's rate with its peaks: mapped where it lies when it is uncompressed and at that rate, else a
+/// decoded copy, mapped. Immutable; any thread.
 class DecodedMedia {
  public:
   ~DecodedMedia() = default;
@@ -27,19 +29,29 @@ class DecodedMedia {
   int rate() const { return rate_; }
   int channels() const { return static_cast<int>(data_.size()); }
   Frames length() const { return length_; }
-  std::span<const float> channel(int index) const { return data_[static_cast<std::size_t>(index)]; }
+  const Samples& channel(int index) const { return data_[static_cast<std::size_t>(index)]; }
   const PeakPyramid& peaks(int channel) const { return peaks_[static_cast<std::size_t>(channel)]; }
 
   /// What is wrong with the recording, when only a part of it could be read.
   const std::optional<Damage>& damage() const { return damage_; }
-  /// True after somebody shortened the decoded copy while it is in use: what is missing reads as silence.
-  bool broken() const { return map_ && map_->broken(); }
+  /// True after somebody changed what is read while it is in use: a copy that became shorter (what is missing reads as
+  /// silence), or a recording that is read where it lies and was written to.
+  bool broken() const;
+  /// Whether the recording itself is read, not a copy.
+  bool inPlace() const { return recording_ != nullptr; }
 
-  /// Maps a file that decodeMedia wrote; `notes`: what it was made of. Fails on anything else, and when a single bit of
-  /// it has changed since.
+  /// Maps a decoded copy; `notes`: what it was made of. Fails on anything else, and when a single bit of it has changed
+  /// since.
   static Result<std::shared_ptr<const DecodedMedia>> map(const std::filesystem::path& file,
                                                          DecodedFile::Check check = DecodedFile::Check::all,
                                                          PlayedNotes notes = {});
+  /// Maps an uncompressed recording where it lies. `peaks`: a file of its peaks, which is written when it is not there
+  /// or is damaged. None when the recording cannot be used so: it is no such file, it is at another rate, it cannot be
+  /// mapped, or it holds samples that are not numbers.
+  static Result<std::shared_ptr<const DecodedMedia>> whereItLies(const std::filesystem::path& recording,
+                                                                 const AudioFileInfo& info,
+                                                                 const std::filesystem::path& peaks,
+                                                                 Progress& progress);
   /// For tests and synthesized material: channels of equal length, kept in memory.
   static std::shared_ptr<const DecodedMedia> fromSamples(int rate, std::vector<std::vector<float>> channels,
                                                          PlayedNotes notes = {});
@@ -57,13 +69,14 @@ class DecodedMedia {
   DecodedMedia() = default;
   int rate_ = 48'000;
   Frames length_;
-  std::vector<std::span<const float>> data_;
+  std::vector<Samples> data_;
   std::vector<PeakPyramid> peaks_;
   std::optional<Damage> damage_;
   std::uint64_t variant_ = 0;
   PlayedNotes notes_;
   NoteExtent noteExtent_;
   std::unique_ptr<MappedFile> map_;
+  std::unique_ptr<MappedFile> recording_;
   std::vector<std::vector<float>> owned_;
   std::vector<std::vector<std::vector<Peak>>> ownedPeaks_;
 };
@@ -74,8 +87,9 @@ struct DecodeSettings {
   Damaged damaged = Damaged::refuse;  ///< accept: what can be read of a damaged file is used
 };
 
-/// The decoded copy of `source`, whose content is `content` (contentId), made with progress and cancel when it is not
-/// there yet or is not what it should be. A damaged file fails with ErrorKind::damaged unless it is accepted.
+/// The recording `source`, whose content is `content` (contentId): itself where it can be mapped as it lies, else its
+/// decoded copy. Peaks and copy are made with progress and cancel when they are not there yet or are not what they
+/// should be. A damaged file fails with ErrorKind::damaged unless it is accepted.
 Result<std::shared_ptr<const DecodedMedia>> decodeMedia(const std::filesystem::path& source, const std::string& content,
                                                         const DecodeSettings& settings, Progress& progress);
 

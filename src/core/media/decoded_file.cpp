@@ -18,8 +18,12 @@ constexpr std::size_t kTextBytes = 512;
 constexpr std::int64_t kSettleBytes = std::int64_t{4} << 20;
 constexpr std::int64_t kMostFrames = std::int64_t{1} << 40;
 
+using Magic = std::array<char, 8>;
+constexpr Magic kSound{'O', 'C', 'H', 'R', 'D', 'E', 'C', '3'};
+constexpr Magic kPeaksOnly{'O', 'C', 'H', 'R', 'P', 'E', 'A', '1'};
+
 struct Head {
-  std::array<char, 8> magic{'O', 'C', 'H', 'R', 'D', 'E', 'C', '3'};
+  Magic magic = kSound;
   std::int32_t rate = 0;
   std::int32_t channels = 0;
   std::int64_t frames = 0;
@@ -159,7 +163,22 @@ Result<void> DecodedFileWriter::finish(std::int64_t frames, const std::optional<
     if (auto ok = add(std::span(silence).first(static_cast<std::size_t>(n) * peaks_.size())); !ok) return ok;
   }
   if (done_ < claimed_ && !closeUp()) return failed();
+  return close(true, damage, sync);
+}
+
+Result<void> DecodedFileWriter::writePeaks(const std::filesystem::path& target, int rate, std::int64_t frames,
+                                           std::vector<PeakBuilder> peaks) {
+  auto w = create(target, rate, static_cast<int>(peaks.size()), frames);
+  if (!w) return tl::unexpected(w.error());
+  w->peaks_ = std::move(peaks);
+  w->done_ = frames;
+  return w->close(false, std::nullopt, Sync::now);
+}
+
+/// Writes peaks, checksums and head, and puts the file in place.
+Result<void> DecodedFileWriter::close(bool samples, const std::optional<Damage>& damage, Sync sync) {
   Head head;
+  if (!samples) head.magic = kPeaksOnly;
   head.rate = rate_;
   head.channels = static_cast<std::int32_t>(peaks_.size());
   head.frames = done_;
@@ -167,7 +186,7 @@ Result<void> DecodedFileWriter::finish(std::int64_t frames, const std::optional<
     head.goodFrames = damage->from;
     std::strncpy(head.damage.data(), damage->what.c_str(), kTextBytes - 1);
   }
-  auto at = channelAt(done_, peaks_.size());
+  auto at = samples ? channelAt(done_, peaks_.size()) : static_cast<std::int64_t>(kHeadBytes);
   ContentHash peaksHash;
   for (std::size_t c = 0; c < peaks_.size(); ++c) {
     head.channelHashes[c] = hashes_[c].value();
@@ -196,20 +215,20 @@ Result<DecodedFile> DecodedFile::open(const std::filesystem::path& file, Check c
   if (!map) return tl::unexpected(map.error());
   const auto bytes = (*map)->bytes();
   Head head;
-  const Head expected;
   if (bytes.size() < kHeadBytes) return refuse();
   std::memcpy(&head, bytes.data(), sizeof head);
-  if (head.magic != expected.magic || head.headHash != hashOfHead(head) || head.channels < 1 ||
+  const bool samples = head.magic == kSound;
+  if ((!samples && head.magic != kPeaksOnly) || head.headHash != hashOfHead(head) || head.channels < 1 ||
       head.channels > kMostChannels || head.frames < 1 || head.frames > kMostFrames)
     return refuse();
   const auto wide = static_cast<std::size_t>(head.channels);
-  const auto peaksAt = static_cast<std::size_t>(channelAt(head.frames, wide));
+  const auto peaksAt = samples ? static_cast<std::size_t>(channelAt(head.frames, wide)) : kHeadBytes;
   if (bytes.size() != peaksAt + wide * peakBytes(head.frames)) return refuse();
   DecodedFile out;
-  for (std::size_t c = 0; c < wide; ++c) {
-    const auto* samples = reinterpret_cast<const float*>(bytes.data() + channelAt(head.frames, c));
-    out.channels.emplace_back(samples, static_cast<std::size_t>(head.frames));
-    if (check == Check::all && hashOf(samples, out.channels.back().size_bytes()) != head.channelHashes[c])
+  for (std::size_t c = 0; samples && c < wide; ++c) {
+    const auto* first = reinterpret_cast<const float*>(bytes.data() + channelAt(head.frames, c));
+    out.channels.emplace_back(first, static_cast<std::size_t>(head.frames));
+    if (check == Check::all && hashOf(first, out.channels.back().size_bytes()) != head.channelHashes[c])
       return refuse();
   }
   if (check == Check::all && hashOf(bytes.data() + peaksAt, bytes.size() - peaksAt) != head.peaksHash) return refuse();

@@ -25,7 +25,7 @@ struct Damage {
 };
 
 /// What stands at the head of a decoded copy. The copy is each channel's samples one after the other, then for each
-/// channel the levels of its peaks, finest first.
+/// channel the levels of its peaks, finest first. Of a recording that is read where it lies there are only the peaks.
 struct DecodedHeader {
   int rate = 48'000;  ///< Hz
   int channels = 1;
@@ -49,11 +49,15 @@ class DecodedFileWriter {
   /// Adds silence up to `frames`, then peaks, checksums and head; in place afterwards. With `damage` the copy is as
   /// long as what came in.
   Result<void> finish(std::int64_t frames, const std::optional<Damage>& damage, Sync sync = Sync::now);
+  /// The peaks alone, of a recording of `frames` frames that is read where it lies; a builder for each channel.
+  static Result<void> writePeaks(const std::filesystem::path& target, int rate, std::int64_t frames,
+                                 std::vector<PeakBuilder> peaks);
 
  private:
   DecodedFileWriter() = default;
   bool put(const void* bytes, std::size_t size, std::int64_t at);
   bool closeUp();
+  Result<void> close(bool samples, const std::optional<Damage>& damage, Sync sync);
   tl::unexpected<Error> failed() const;
 
   std::filesystem::path target_;
@@ -72,7 +76,7 @@ class DecodedFileWriter {
 struct DecodedFile {
   DecodedHeader header;
   std::unique_ptr<MappedFile> map;
-  std::vector<std::span<const float>> channels;
+  std::vector<std::span<const float>> channels;  ///< none when the file holds only peaks
   std::vector<PeakPyramid> peaks;
 
   /// Whether samples and peaks are held against their checksums: not needed right after this process wrote them.

@@ -47,8 +47,8 @@ class Source {
   std::uint64_t size_ = 0;
 };
 
-std::optional<SoundBytes> held(Source& in, std::uint64_t start, std::uint64_t promised) {
-  return SoundBytes{promised, std::min(promised, in.size() > start ? in.size() - start : 0)};
+std::optional<SoundBytes> held(Source& in, std::uint64_t start, std::uint64_t promised, bool lowestFirst) {
+  return SoundBytes{promised, std::min(promised, in.size() > start ? in.size() - start : 0), start, lowestFirst};
 }
 
 /// How the chunks of a format are laid out.
@@ -73,7 +73,7 @@ std::optional<SoundBytes> walk(Source& in, const Layout& l, std::uint64_t wide) 
       if (open && wide == 0) return std::nullopt;
       if (open) size = wide;
       if (l.sizeHoldsHead) size -= std::min(size, l.head);
-      return held(in, at + l.head, size);
+      return held(in, at + l.head, size, !l.bigEndian);
     }
     if (open || size > in.size()) return std::nullopt;
     const auto step = (l.sizeHoldsHead ? size : size + l.head);
@@ -98,6 +98,7 @@ std::optional<SoundBytes> soundBytesOf(const std::filesystem::path& file) {
     if (found) {
       found->promised -= std::min(found->promised, kSoundHead);
       found->held -= std::min(found->held, kSoundHead);
+      found->at += kSoundHead;
     }
     return found;
   }
@@ -107,7 +108,7 @@ std::optional<SoundBytes> soundBytesOf(const std::filesystem::path& file) {
     return walk(in, {.first = 8, .head = 12, .sizeAt = 4, .sizeBytes = 8, .bigEndian = true, .align = 1}, 0);
   if (in.is(0, ".snd")) {
     const auto size = in.big(8, 4);
-    if (size != kOpen32) return held(in, in.big(4, 4), size);
+    if (size != kOpen32) return held(in, in.big(4, 4), size, false);
   }
   return std::nullopt;
 }

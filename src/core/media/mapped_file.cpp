@@ -65,7 +65,17 @@ int guardFor(void* at, std::size_t size) {
 
 }  // namespace
 
-MappedFile::MappedFile(void* at, std::size_t size) : at_(at), size_(size), guard_(guardFor(at, size)) {}
+/// Which file was mapped, and when it was last written to.
+struct MappedFile::Stamp {
+  std::filesystem::path file;
+  dev_t device = 0;
+  ino_t inode = 0;
+  off_t size = 0;
+  timespec written{};
+};
+
+MappedFile::MappedFile(void* at, std::size_t size, std::unique_ptr<const Stamp> stamp)
+    : at_(at), size_(size), guard_(guardFor(at, size)), stamp_(std::move(stamp)) {}
 
 MappedFile::~MappedFile() {
   if (guard_ >= 0) {
@@ -79,6 +89,13 @@ MappedFile::~MappedFile() {
 
 bool MappedFile::broken() const { return guard_ >= 0 && guards[static_cast<std::size_t>(guard_)].broken.load(); }
 
+bool MappedFile::writtenTo() const {
+  struct stat st {};
+  if (::stat(stamp_->file.c_str(), &st) != 0 || st.st_dev != stamp_->device || st.st_ino != stamp_->inode) return false;
+  return st.st_size != stamp_->size || st.st_mtim.tv_sec != stamp_->written.tv_sec ||
+         st.st_mtim.tv_nsec != stamp_->written.tv_nsec;
+}
+
 Result<std::unique_ptr<MappedFile>> MappedFile::open(const std::filesystem::path& file) {
   watchBusErrors();
   const int fd = ::open(file.c_str(), O_RDONLY | O_CLOEXEC);
@@ -89,7 +106,8 @@ Result<std::unique_ptr<MappedFile>> MappedFile::open(const std::filesystem::path
     at = ::mmap(nullptr, static_cast<std::size_t>(st.st_size), PROT_READ, MAP_SHARED, fd, 0);
   ::close(fd);
   if (at == MAP_FAILED) return fail(ErrorKind::ioFailed, file.string() + " could not be read into memory.");
-  return std::unique_ptr<MappedFile>(new MappedFile(at, static_cast<std::size_t>(st.st_size)));
+  auto stamp = std::make_unique<const Stamp>(Stamp{file, st.st_dev, st.st_ino, st.st_size, st.st_mtim});
+  return std::unique_ptr<MappedFile>(new MappedFile(at, static_cast<std::size_t>(st.st_size), std::move(stamp)));
 }
 
 }  // namespace ochron

@@ -20,12 +20,17 @@ class MappedFile {
   MappedFile& operator=(const MappedFile&) = delete;
   std::span<const char> bytes() const { return {static_cast<const char*>(at_), size_}; }
   bool broken() const;
+  /// Whether the file was written to since it was mapped. Another file that was put in its place does not count: the
+  /// mapping keeps the old one.
+  bool writtenTo() const;
 
  private:
-  MappedFile(void* at, std::size_t size);
+  struct Stamp;
+  MappedFile(void* at, std::size_t size, std::unique_ptr<const Stamp> stamp);
   void* at_;
   std::size_t size_;
   int guard_;
+  std::unique_ptr<const Stamp> stamp_;
 };
 
 }  // namespace ochron

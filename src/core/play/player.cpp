@@ -12,9 +12,9 @@ namespace ochron {
 namespace {
 
 constexpr std::int64_t kAheadSeconds = 4;
-constexpr std::int64_t kPageFloats = 1024;
+constexpr std::int64_t kPageBytes = 4096;
 
-/// Reads one float of every page that will be needed soon, so that the audio thread never waits for the disk.
+/// Reads one sample of every page that will be needed soon, so that the audio thread never waits for the disk.
 float warm(const SegmentList& list, FrameRange range) {
   float sum = 0;
   const auto& segments = list.segments;
@@ -22,7 +22,8 @@ float warm(const SegmentList& list, FrameRange range) {
   for (; it != segments.end() && it->start < range.end; ++it) {
     const auto first = std::max(range.start, it->start) - it->start;
     const auto last = std::min(range.end, it->end()) - it->start;
-    for (auto i = first.value; i < last.value; i += kPageFloats) sum += it->samples[i * it->step];
+    const auto step = kPageBytes / std::abs(it->samples.frameBytes());
+    for (auto i = first.value; i < last.value; i += step) sum += it->samples[static_cast<std::size_t>(i)];
   }
   return sum;
 }

@@ -25,7 +25,7 @@ ClipReader::ClipReader(const Clip& clip, const Source& source, const ClipSound* 
       channel_(std::min(channel, source.media->channels() - 1)),
       rate_(source.media->rate()) {}
 
-void ClipReader::add(FrameRange stretched, std::span<const float> samples, std::int64_t origin,
+void ClipReader::add(FrameRange stretched, const Samples& samples, std::int64_t origin,
                      std::vector<SoundPiece>& out) const {
   const auto there = common(stretched, {Frames{-origin}, Frames{std::ssize(samples) - origin}});
   if (there.empty()) return;
@@ -42,7 +42,8 @@ void ClipReader::addPlain(const EvenPiece& even, std::vector<SoundPiece>& out) c
 
 std::span<const float> ClipReader::channelOf(const ClipSound::Part& part) const {
   const auto first = made_->firstChannel.find(source_.id);
-  return first == made_->firstChannel.end() ? std::span<const float>{} : part.sound->channel(first->second + channel_);
+  if (first == made_->firstChannel.end()) return {};
+  return part.sound->channel(first->second + channel_).floats();
 }
 
 void ClipReader::addPreview(FrameRange whole, FrameRange range, std::vector<SoundPiece>& out) const {
@@ -171,17 +172,15 @@ std::span<const float> ClipReader::samples(FrameRange song, std::vector<float>& 
     at = p.range.end;
   }
   if (at < song.end || all.empty()) return {};
-  if (all.size() == 1 && all.front().step == 1 && all.front().own.empty())
-    return all.front().samples.subspan(static_cast<std::size_t>(all.front().index(song.start)),
-                                       static_cast<std::size_t>(song.length().value));
+  if (all.size() == 1 && all.front().own.empty()) return all.front().heard(song).in(room);
   return room = copy(song);
 }
 
 std::vector<float> ClipReader::copy(FrameRange song) const {
   std::vector<float> out(static_cast<std::size_t>(std::max<std::int64_t>(0, song.length().value)), 0.0F);
   for (const auto& p : pieces(song))
-    for (auto f = p.range.start; f < p.range.end; f += Frames{1})
-      out[static_cast<std::size_t>((f - song.start).value)] = p.all()[static_cast<std::size_t>(p.index(f))];
+    p.heard(p.range).read(std::span(out).subspan(static_cast<std::size_t>((p.range.start - song.start).value),
+                                                 static_cast<std::size_t>(p.range.length().value)));
   return out;
 }
 

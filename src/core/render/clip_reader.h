@@ -18,15 +18,19 @@ struct Source {
 /// A stretch of song that is heard from one place: index = origin + step * song time.
 struct SoundPiece {
   FrameRange range;
-  std::span<const float> samples;  ///< empty: `own` is meant
+  Samples samples;  ///< empty: `own` is meant
   std::int64_t origin = 0;
   int step = 1;
   std::vector<float> own;
   Ramp in;  ///< of a preview's pieces, which are joined while the sound itself is not made
   Ramp out;
 
-  std::span<const float> all() const { return own.empty() ? samples : std::span<const float>(own); }
-  std::int64_t index(Frames song) const { return origin + step * song.value; }
+  /// What is heard in a part of the range, in the order in which it is heard.
+  Samples heard(FrameRange part) const {
+    const auto& all = own.empty() ? samples : Samples(own);
+    return all.subspan(static_cast<std::size_t>(origin + step * part.start.value),
+                       static_cast<std::size_t>(part.length().value), step);
+  }
 };
 
 /// Finds the samples of one channel of a clip: in the recording, in made sound, or while that is missing in what stands
@@ -48,8 +52,7 @@ class ClipReader {
   void addMade(FrameRange range, std::vector<SoundPiece>& out) const;
   void addPitched(FrameRange range, std::vector<SoundPiece>& out) const;
   void addPreview(FrameRange whole, FrameRange range, std::vector<SoundPiece>& out) const;
-  void add(FrameRange stretched, std::span<const float> samples, std::int64_t origin,
-           std::vector<SoundPiece>& out) const;
+  void add(FrameRange stretched, const Samples& samples, std::int64_t origin, std::vector<SoundPiece>& out) const;
   std::span<const float> channelOf(const ClipSound::Part& part) const;
   void place(std::vector<SoundPiece>& pieces) const;
 

@@ -121,6 +121,7 @@ Channels stretchedSound(const Clip& clip, FrameRange range, const Voices& voices
     if (!sound) sound = makePart(clip, *made, voices, store);
     for (std::size_t v = 0; v < out.size(); ++v) {
       const auto from = sound->channel(static_cast<int>(v))
+                            .floats()
                             .subspan(static_cast<std::size_t>((piece.range.start - made->range.start).value),
                                      static_cast<std::size_t>(piece.range.length().value));
       std::copy(from.begin(), from.end(), out[v].begin() + to);
@@ -172,8 +173,10 @@ std::vector<float> Voice::read(Frames from, std::int64_t length) const {
   std::vector<float> out(static_cast<std::size_t>(std::max<std::int64_t>(0, length)), 0.0f);
   const auto samples = sound->channel(channel);
   const auto first = (from - offset).value;
-  for (auto i = std::max<std::int64_t>(0, -first); i < std::min<std::int64_t>(length, std::ssize(samples) - first); ++i)
-    out[static_cast<std::size_t>(i)] = samples[static_cast<std::size_t>(first + i)];
+  const auto begin = std::clamp<std::int64_t>(-first, 0, std::ssize(out));
+  const auto end = std::clamp<std::int64_t>(std::ssize(samples) - first, begin, std::ssize(out));
+  const auto there = std::span(out).subspan(static_cast<std::size_t>(begin), static_cast<std::size_t>(end - begin));
+  samples.subspan(static_cast<std::size_t>(first + begin), there.size()).read(there);
   return out;
 }
 

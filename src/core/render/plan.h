@@ -23,9 +23,8 @@ struct Ramp {
 
 /// One stretch of one recorded channel placed in the song.
 struct Segment {
-  const float* samples = nullptr;  ///< the segment's first frame; the whole stretch lies inside the recording
-  std::ptrdiff_t step = 1;         ///< from one frame to the next; -1 plays backwards
-  Frames start;                    ///< song time
+  Samples samples;  ///< as they are heard: backwards where the clip is turned round
+  Frames start;     ///< song time
   Frames length;
   float gain = 1;
   Ramp in;

@@ -1,6 +1,7 @@
 #include "render/render.h"
 
 #include <algorithm>
+#include <array>
 #include <cmath>
 
 #include "dsp/fade.h"
@@ -27,28 +28,21 @@ float rampGain(const Segment& s, std::int64_t f, std::int64_t inEnd, std::int64_
   return g;
 }
 
-/// Made before the audio thread runs: a local one would be made on it.
-const GainCurve kLevel;
+/// Frames whose samples are read at once where they do not lie as floats.
+constexpr std::int64_t kBlock = 512;
 
-/// A segment that runs backwards or has a gain curve of its own.
-void addShaped(const Segment& s, std::int64_t first, std::int64_t last, std::int64_t inEnd, std::int64_t outStart,
-               float* to) noexcept {
-  CurveReader curve(s.curve ? *s.curve : kLevel, Frames{first});
-  for (auto f = first; f < last; ++f)
-    to[f] += s.samples[(f - s.start.value) * s.step] * rampGain(s, f, inEnd, outStart) * curve.at(Frames{f});
-}
-
-void addSegment(const Segment& s, Frames at, std::span<float> out) noexcept {
-  const auto first = std::max(s.start, at).value;
-  const auto last = std::min(s.end(), at + Frames{std::ssize(out)}).value;
+/// A stretch of a segment; `from` and `to` are indexed by song time.
+void addStretch(const Segment& s, std::int64_t first, std::int64_t last, const float* from, float* to) noexcept {
   // Three stretches: in-ramp, plain, out-ramp. Ramps may overlap in a very short piece.
   const auto inEnd = s.in.kind == Ramp::Kind::none ? s.start.value : (s.rampStart + s.in.length).value;
   const auto outStart = s.out.kind == Ramp::Kind::none ? s.end().value : (s.rampEnd - s.out.length).value;
   const auto plainFirst = std::clamp(inEnd, first, std::max(first, last));
   const auto plainLast = std::clamp(outStart, plainFirst, std::max(plainFirst, last));
-  const float* from = s.samples - s.start.value;
-  float* to = out.data() - at.value;
-  if (s.step != 1 || s.curve) return addShaped(s, first, last, inEnd, outStart, out.data() - at.value);
+  if (s.curve) {
+    CurveReader curve(*s.curve, Frames{first});
+    for (auto f = first; f < last; ++f) to[f] += from[f] * rampGain(s, f, inEnd, outStart) * curve.at(Frames{f});
+    return;
+  }
   const auto ramped = [&](std::int64_t a, std::int64_t b) {
     for (auto f = a; f < b; ++f) to[f] += from[f] * rampGain(s, f, inEnd, outStart);
   };
@@ -58,6 +52,18 @@ void addSegment(const Segment& s, Frames at, std::span<float> out) noexcept {
   else
     for (auto f = plainFirst; f < plainLast; ++f) to[f] += from[f] * s.gain;
   ramped(plainLast, last);
+}
+
+void addSegment(const Segment& s, Frames at, std::span<float> out) noexcept {
+  const auto first = std::max(s.start, at).value;
+  const auto last = std::min(s.end(), at + Frames{std::ssize(out)}).value;
+  std::array<float, kBlock> room;  // NOLINT(cppcoreguidelines-pro-type-member-init): filled where it is read
+  const auto step = s.samples.plain() ? std::max<std::int64_t>(1, last - first) : kBlock;
+  for (auto a = first; a < last; a += step) {
+    const auto b = std::min(last, a + step);
+    const auto part = s.samples.subspan(static_cast<std::size_t>(a - s.start.value), static_cast<std::size_t>(b - a));
+    addStretch(s, a, b, part.in(room).data() - a, out.data() - at.value);
+  }
 }
 
 }  // namespace

@@ -157,12 +157,12 @@ class ChannelCompiler {
   void addPiece(SoundPiece piece, Segment s) {
     s.start = piece.range.start;
     s.length = piece.range.length();
-    s.step = piece.step;
     if (!piece.own.empty()) {
       out_.sounds.push_back(std::move(piece.own));
       piece.samples = out_.sounds.back();
+      piece.own.clear();
     }
-    s.samples = piece.samples.data() + piece.index(s.start);
+    s.samples = piece.heard(piece.range);
     if (piece.in.kind != Ramp::Kind::none) {
       s.in = piece.in;
       s.rampStart = s.start;
@@ -209,9 +209,8 @@ class ChannelCompiler {
       s.start = c.start;
     }
     s.length = fade.length;
-    s.step = 1;
     out_.sounds.push_back(std::move(out));
-    s.samples = out_.sounds.back().data();
+    s.samples = out_.sounds.back();
     out_.segments.push_back(s);
   }
 

@@ -80,10 +80,10 @@ TunedPool tunedAtHand(const Song& song, const MediaPool& pool, const MadeStore& 
         out.pool[voice.media] = was->second;
         continue;
       }
-      const auto raw = voice.sound->channel(voice.channel);
-      std::vector<float> copy(raw.begin(), raw.end());
+      const auto raw = voice.sound->channel(voice.channel).copy();
+      auto copy = raw;
       for (const auto& [start, sound] : patches)
-        layWindow(sound->channel(static_cast<int>(v)), start - voice.offset, raw, copy);
+        layWindow(sound->channel(static_cast<int>(v)).floats(), start - voice.offset, raw, copy);
       copies[voice.media].push_back(std::move(copy));
     }
     for (auto& [id, channels] : copies)

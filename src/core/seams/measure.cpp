@@ -19,7 +19,7 @@ constexpr double kPercentile = 0.999;
 double decibels(double ratio) { return 10 * std::log10(ratio + 1e-12); }
 
 /// The 99.9th percentile of |x[n] - x[n-1]| of a recording.
-double usualStep(std::span<const float> x) {
+double usualStep(const Samples& x) {
   std::vector<float> steps;
   steps.reserve(x.size() / kStepSample + 1);
   for (std::size_t i = 1; i < x.size(); i += kStepSample) steps.push_back(std::abs(x[i] - x[i - 1]));
@@ -113,10 +113,11 @@ std::vector<MicSeam> SeamGauge::measure(const Clip& a, const Clip& b) {
     if (oneSound(a, b)) {
       out.push_back({mic.track, 0, 0, -120});
     } else if (asRecorded) {
-      const auto heard = [&](const Clip& c, FrameRange r) {
-        return mic.view.samples(r.start - c.shift(), r.end - c.shift());
+      std::array<std::vector<float>, 3> rooms;
+      const auto heard = [&](const Clip& c, FrameRange r, std::vector<float>& room) {
+        return mic.view.samples(r.start - c.shift(), r.end - c.shift(), room);
       };
-      out.push_back(mic.measure(b, heard(a, joint), heard(b, joint), heard(a, lead)));
+      out.push_back(mic.measure(b, heard(a, joint, rooms[0]), heard(b, joint, rooms[1]), heard(a, lead, rooms[2])));
     } else {
       const auto heard = [&](const Clip& c, FrameRange r) { return sound_(c, mic.track, mic.view.channel, r); };
       const auto x = heard(a, joint);

@@ -17,11 +17,11 @@ double MicView::energy(Frames from, Frames to) const {
   return last > first ? sum / static_cast<double>(last - first) : 0.0;
 }
 
-std::span<const float> MicView::samples(Frames from, Frames to) const {
+std::span<const float> MicView::samples(Frames from, Frames to, std::vector<float>& room) const {
   const auto a = (from - offset).value;
   const auto b = (to - offset).value;
   if (a < 0 || b > media->length().value || a >= b) return {};
-  return media->channel(channel).subspan(static_cast<std::size_t>(a), static_cast<std::size_t>(b - a));
+  return media->channel(channel).subspan(static_cast<std::size_t>(a), static_cast<std::size_t>(b - a)).in(room);
 }
 
 std::vector<MicView> micsOf(const Song& song, const MicSet& set, TakeId take, const MediaPool& pool) {

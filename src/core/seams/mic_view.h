@@ -18,8 +18,8 @@ struct MicView {
 
   /// Mean square in [from, to) of take time, read from the peaks (64 frames fine). Silence outside the recording.
   double energy(Frames from, Frames to) const;
-  /// Samples of [from, to); empty when not wholly inside the recording.
-  std::span<const float> samples(Frames from, Frames to) const;
+  /// Samples of [from, to); empty when not wholly inside the recording. `room` is used where they do not lie as floats.
+  std::span<const float> samples(Frames from, Frames to, std::vector<float>& room) const;
 };
 
 /// All channels of a set's mics in a take that are at hand.

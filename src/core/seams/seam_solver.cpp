@@ -60,10 +60,12 @@ Likeness likeness(Frames at, Frames half, const JointProblem& p, const std::vect
   double sum = 0;
   double weight = 0;
   double least = 1;
+  std::vector<float> roomA;
+  std::vector<float> roomB;
   for (const auto& [energy, m] : loudestMics(at, half, p, mics)) {
     if (!m) continue;
-    const auto a = m->samples(at - half - p.earlierShift, at + half - p.earlierShift);
-    const auto b = m->samples(at - half - p.laterShift, at + half - p.laterShift);
+    const auto a = m->samples(at - half - p.earlierShift, at + half - p.earlierShift, roomA);
+    const auto b = m->samples(at - half - p.laterShift, at + half - p.laterShift, roomB);
     if (a.empty() || b.empty()) continue;
     const double r = correlation(a, b);
     sum += energy * r;
@@ -151,12 +153,14 @@ void settleOpposed(Joint& j, const JointProblem& p, const JointSettings& s, cons
   const auto step = Frames{std::max<std::int64_t>(1, s.rate / 8'000)};
   auto best = j.at;
   double least = 1e300;
+  std::vector<float> roomA;
+  std::vector<float> roomB;
   for (auto at = std::max(j.earliest, j.at - reach); at <= std::min(j.latest, j.at + reach); at += step) {
     double apart = 0;
     for (const auto& [energy, m] : loudest) {
       if (!m) continue;
-      const auto a = m->samples(at - half - p.earlierShift, at + half - p.earlierShift);
-      const auto b = m->samples(at - half - p.laterShift, at + half - p.laterShift);
+      const auto a = m->samples(at - half - p.earlierShift, at + half - p.earlierShift, roomA);
+      const auto b = m->samples(at - half - p.laterShift, at + half - p.laterShift, roomB);
       if (a.empty() || b.empty()) continue;
       for (std::size_t i = 0; i < a.size(); ++i)
         apart += (static_cast<double>(a[i]) - b[i]) * (static_cast<double>(a[i]) - b[i]) / (m->power + kSilencePower);

@@ -29,7 +29,8 @@ Result<std::vector<HitId>> hitsAlike(const Song& song, TakeId take, SetId set, H
     ids.push_back(h.id);
     places.push_back((h.at - mic->offset).value);
   }
-  const auto spectra = addedSpectraDb(media->second->channel(0), song.rate, places);
+  std::vector<float> room;
+  const auto spectra = addedSpectraDb(media->second->channel(0).in(room), song.rate, places);
   std::vector<HitId> out;
   for (std::size_t i = 0; i < ids.size(); ++i)
     if (i != self && likeness(spectra[i], spectra[self]) >= kAlike) out.push_back(ids[i]);

@@ -38,11 +38,13 @@ struct Mics {
   std::size_t guides = 0;
 };
 
-std::span<const float> oneChannel(const DecodedMedia& media, std::deque<std::vector<float>>& mixed) {
+Samples oneChannel(const DecodedMedia& media, std::deque<std::vector<float>>& mixed) {
   if (media.channels() == 1) return media.channel(0);
-  auto& mean = mixed.emplace_back(media.channel(0).begin(), media.channel(0).end());
-  for (int c = 1; c < media.channels(); ++c)
-    for (std::size_t i = 0; i < mean.size(); ++i) mean[i] += media.channel(c)[i];
+  auto& mean = mixed.emplace_back(media.channel(0).copy());
+  for (int c = 1; c < media.channels(); ++c) {
+    const auto other = media.channel(c);
+    for (std::size_t i = 0; i < mean.size(); ++i) mean[i] += other[i];
+  }
   for (auto& s : mean) s /= static_cast<float>(media.channels());
   return mean;
 }

@@ -16,7 +16,7 @@ constexpr double kAfterSeconds = 0.005;
 
 /// Power of what changes fast (the difference from frame to frame, which weighs high frequencies) in a stretch, for
 /// each frame.
-double fastPower(std::span<const float> x, std::int64_t from, std::int64_t to) {
+double fastPower(const Samples& x, std::int64_t from, std::int64_t to) {
   from = std::clamp<std::int64_t>(from, 1, std::ssize(x) - 1);
   to = std::clamp<std::int64_t>(to, from, std::ssize(x) - 1);
   double sum = 0;

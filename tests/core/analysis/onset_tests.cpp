@@ -85,7 +85,8 @@ TEST(DemoSong, HitsOfKickAndSnareGuidesMeetTheBar) {
   const auto kick = decodeMedia(media / "Kick In.flac", "kick", {scratch.path()}, progress);
   const auto snare = decodeMedia(media / "Snare Top.flac", "snare", {scratch.path()}, progress);
   ASSERT_TRUE(kick && snare);
-  const auto score = test::compare(truth, counted(detect({(*kick)->channel(0), (*snare)->channel(0)})), 48'000, 5);
+  const auto score =
+      test::compare(truth, counted(detect({(*kick)->channel(0).floats(), (*snare)->channel(0).floats()})), 48'000, 5);
   EXPECT_GE(score.f1, 0.98) << "precision " << score.precision << " recall " << score.recall;
   EXPECT_LE(score.medianMs, 0.5);
 }

@@ -46,7 +46,7 @@ TEST_P(StretchedBy, EveryHitLiesWhereTheRatioPutsItAndItsAttackIsTheRecordingsOw
   const auto plan = compilePlan(*song, p.made.pool, nullptr, &store);
   std::vector<float> out(static_cast<std::size_t>(clip.end().value), 0.0F);
   addSegments(*plan.tracks[0].channels[0], Frames{}, out);
-  const auto source = p.made.pool.at(song->takes[0].mics[0].media)->channel(0);
+  const auto source = p.made.pool.at(song->takes[0].mics[0].media)->channel(0).floats();
   int looked = 0;
   for (const auto& h : *song->hitsOf(p.made.take, p.made.set)) {
     const auto at = clip.toSong(h.at);

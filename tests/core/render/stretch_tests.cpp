@@ -38,7 +38,7 @@ TEST(StretchMethod, EveryAttackStartsExactlyAtItsPinInEveryMic) {
   for (std::size_t mic = 0; mic < mics.size(); ++mic) {
     std::vector<float> out(static_cast<std::size_t>(m.song.end().value), 0.0f);
     addSegments(*plan.tracks[mic].channels[0], Frames{0}, out);
-    const auto source = m.pool.at(mics[mic].media)->channel(0);
+    const auto source = m.pool.at(mics[mic].media)->channel(0).floats();
     const auto& pins = clips[0].map.pins();
     for (std::size_t i = 1; i + 1 < pins.size(); ++i) {
       const auto hold = std::min<std::int64_t>(

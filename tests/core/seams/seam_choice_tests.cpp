@@ -147,7 +147,7 @@ TEST(SeamFill, AskedForAStretchTheSustainGoesOnWithoutAHoleAndTheNextAttackIsUnt
   ASSERT_EQ(before.map.pins().size(), 3u);
   EXPECT_EQ(before.end(), piece.start);
   const auto out = renderedWithStretch(t.m, 0);
-  const auto source = t.m.pool.begin()->second->channel(0);
+  const auto source = t.m.pool.begin()->second->channel(0).floats();
   const auto attack = t.at + Frames{80 * 48};
   for (std::int64_t i = 0; i < 960; ++i)
     ASSERT_EQ(out[static_cast<std::size_t>(attack.value + i)], source[static_cast<std::size_t>(t.at.value + i)]) << i;

@@ -39,7 +39,7 @@ TEST_P(Quantized, EveryAttackNullsAgainstItsSourceInEveryMic) {
   int compared = 0;
   for (std::size_t mic = 0; mic < mics.size(); ++mic) {
     const auto out = test::rendered(m, mic, {Frames{0}, m.song.end()});
-    const auto source = m.pool.at(mics[mic].media)->channel(0);
+    const auto source = m.pool.at(mics[mic].media)->channel(0).floats();
     for (std::size_t i = 0; i < timing.hits.size(); ++i) {
       const auto& h = timing.hits[i];
       // Up to 20 ms, or until the next hit's own seam begins.
@@ -58,7 +58,7 @@ TEST_P(Quantized, SeamsAreNoRougherThanTheMaterial) {
   const auto m = quantized(GetParam());
   const auto& mics = m.song.find(m.take)->mics;
   for (std::size_t mic = 0; mic < mics.size(); ++mic) {
-    const auto source = m.pool.at(mics[mic].media)->channel(0);
+    const auto source = m.pool.at(mics[mic].media)->channel(0).floats();
     std::vector<float> slopes;
     for (std::size_t i = 1; i < source.size(); ++i) slopes.push_back(std::abs(source[i] - source[i - 1]));
     std::nth_element(slopes.begin(), slopes.begin() + static_cast<std::ptrdiff_t>(slopes.size() * 999 / 1000),

@@ -1,0 +1,47 @@
+#include "dsp/samples.h"
+
+#include <bit>
+
+namespace ochron {
+
+bool allFinite(std::span<const float> samples) noexcept {
+  constexpr std::uint32_t kExponent = 0x7f80'0000;  // all of it set: infinite or no number (IEEE 754 binary32)
+  std::uint32_t bad = 0;
+  for (const float s : samples) bad |= (std::bit_cast<std::uint32_t>(s) & kExponent) == kExponent ? 1U : 0U;
+  return bad == 0;
+}
+
+void Samples::read(std::span<float> out) const noexcept {
+  const auto all = [&]<SampleCoding coding>() {
+    const char* from = at_;
+    for (auto& v : out) {
+      v = decode<coding>(from);
+      from += frameBytes_;
+    }
+  };
+  switch (coding_) {
+    case SampleCoding::float32: return all.template operator()<SampleCoding::float32>();
+    case SampleCoding::pcm16: return all.template operator()<SampleCoding::pcm16>();
+    case SampleCoding::pcm24: return all.template operator()<SampleCoding::pcm24>();
+    case SampleCoding::pcm32: return all.template operator()<SampleCoding::pcm32>();
+  }
+}
+
+std::vector<float> Samples::copy() const {
+  std::vector<float> out(size_);
+  read(out);
+  return out;
+}
+
+std::span<const float> Samples::in(std::span<float> room) const noexcept {
+  if (plain()) return floats();
+  read(room.first(size_));
+  return room.first(size_);
+}
+
+std::span<const float> Samples::in(std::vector<float>& room) const {
+  if (!plain()) room.resize(size_);
+  return in(std::span(room));
+}
+
+}  // namespace ochron
