@@ -14,6 +14,9 @@
 #include "document/song_files.h"
 #include "document/timing_desk.h"
 #include "document/transport.h"
+#include "edits/pin_edits.h"
+#include "edits/pitch_edits.h"
+#include "edits/stretch_edits.h"
 #include "head/notice_bar.h"
 #include "head/tuner.h"
 #include "steps/pitch/pitch_lens.h"
@@ -46,6 +49,24 @@ struct PitchSteps : test::Driven {
     doc().jobs().finishAll();
     ASSERT_EQ(desk().notes().size(), 4U);
     QTest::qWait(0);
+  }
+  /// Of the chosen set; all that works in the background has come to its end.
+  void transposeAll(double cents) {
+    ClipIds all;
+    for (const auto& c : *doc().song().find(doc().selection().set())->clips) all.push_back(c.id);
+    ASSERT_TRUE(doc().edit("transpose", transposeClips(doc().song(), all, cents)));
+    doc().jobs().finishAll();
+  }
+  /// One more track, of chords, which is chosen.
+  void addChord() {
+    std::vector<float> x(4 * 48'000);
+    for (std::size_t i = 0; i < x.size(); ++i)
+      for (const double f : {196.0, 246.94, 293.66, 369.99})
+        x[i] += 0.1F * static_cast<float>(std::sin(2 * M_PI * f * static_cast<double>(i) / 48'000));
+    test::writeWav(scratch / "Keys.wav", x);
+    window->takeIn({QString::fromStdString((scratch / "Keys.wav").string())}, false);
+    doc().jobs().finishAll();
+    doc().selection().chooseSet(doc().song().sets.back().id);
   }
   QPointF middleOf(std::size_t i) {
     const auto& n = desk().notes()[i];
@@ -182,14 +203,7 @@ TEST_F(PitchSteps, TheCommandLineRendersTheSavedSongAsItIsHeardHere) {
 }
 
 TEST_F(PitchSteps, ChordsAreRefusedWithASentence) {
-  std::vector<float> x(4 * 48'000);
-  for (std::size_t i = 0; i < x.size(); ++i)
-    for (const double f : {196.0, 246.94, 293.66, 369.99})
-      x[i] += 0.1F * static_cast<float>(std::sin(2 * M_PI * f * static_cast<double>(i) / 48'000));
-  test::writeWav(scratch / "Keys.wav", x);
-  window->takeIn({QString::fromStdString((scratch / "Keys.wav").string())}, false);
-  doc().jobs().finishAll();
-  doc().selection().chooseSet(doc().song().sets.back().id);
+  addChord();
   press("listen for pitch");
   doc().jobs().finishAll();
   EXPECT_TRUE(desk().notes().empty());
@@ -197,6 +211,60 @@ TEST_F(PitchSteps, ChordsAreRefusedWithASentence) {
   for (auto* l : window->findChild<NoticeBar*>()->findChildren<QLabel*>())
     said = said || l->text().contains("no single line");
   EXPECT_TRUE(said);
+}
+
+TEST_F(PitchSteps, AVoiceTransposedBeforeAnybodyListenedSoundsAsOneThatWasListenedFor) {
+  const auto before = doc().song();
+  ASSERT_FALSE(desk().heard());
+  transposeAll(300);
+  EXPECT_TRUE(desk().heard());
+  EXPECT_EQ(desk().notes().size(), 4U);
+  const auto unasked = exported({Frames{}, Frames{5 * 48'000}});
+  EXPECT_NEAR(centreIn(unasked, 0.7, 1.1), centsOfMidi(63.25), 5);
+  // One step: what was learned meanwhile is none.
+  doc().undo();
+  doc().jobs().finishAll();
+  EXPECT_EQ(doc().song(), before);
+  // What is known is not listened for again.
+  doc().redo();
+  EXPECT_FALSE(doc().jobs().runs(QStringLiteral("line 1 1")));
+  EXPECT_TRUE(desk().heard());
+  doc().jobs().finishAll();
+  EXPECT_EQ(exported({Frames{}, Frames{5 * 48'000}}), unasked);
+  doc().undo();
+  doc().jobs().finishAll();
+  listen();
+  transposeAll(300);
+  EXPECT_EQ(exported({Frames{}, Frames{5 * 48'000}}), unasked);
+}
+
+TEST_F(PitchSteps, AStretchedVoiceIsListenedToAndASavedSongStaysSaved) {
+  const auto clip = doc().song().sets[0].clips->front().id;
+  ASSERT_TRUE(doc().edit("pins", addPins(doc().song(), clip, {Frames{20'000}, Frames{90'000}, Frames{150'000}})));
+  ASSERT_TRUE(
+      doc().edit("stretch", movePins(doc().song(), clip, {Frames{90'000}}, Frames{6'000}, PinReach::neighbours)));
+  ASSERT_TRUE(doc().files().save(scratch / "v.ochron"));
+  doc().jobs().finishAll();
+  EXPECT_TRUE(desk().heard());
+  EXPECT_FALSE(doc().files().modified()) << "a fact that can be found again";
+}
+
+TEST_F(PitchSteps, WhatIsNoLineOrHasAMannerOfItsOwnIsNotListenedTo) {
+  auto song = setStretchMethod(doc().song(), doc().song().sets[0].id, StretchMethod::chords);
+  ASSERT_TRUE(doc().edit("chords", song));
+  transposeAll(200);
+  EXPECT_FALSE(desk().heard());
+  addChord();
+  int warnings = 0;
+  QObject::connect(&doc(), &Document::warned, window.get(), [&] { ++warnings; });
+  transposeAll(200);
+  EXPECT_FALSE(desk().heard());
+  EXPECT_EQ(warnings, 0) << "nothing went wrong";
+  const auto before = doc().song();
+  run("edit.undo");
+  run("edit.redo");
+  EXPECT_FALSE(doc().jobs().runs(QStringLiteral("line 2 2"))) << "it is known to be none";
+  EXPECT_EQ(doc().song(), before);
 }
 
 TEST_F(PitchSteps, NotesBecomeHitsOnceAndOneUndoTakesThemBack) {

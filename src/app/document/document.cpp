@@ -4,6 +4,7 @@
 #include "document/clip_desk.h"
 #include "document/hit_desk.h"
 #include "document/key_desk.h"
+#include "document/line_watch.h"
 #include "document/pin_desk.h"
 #include "document/pitch_desk.h"
 #include "document/print_desk.h"
@@ -34,6 +35,7 @@ Document::Document(QObject* parent)
       seamDesk_(new SeamDesk(*this)),
       clipDesk_(new ClipDesk(*this)),
       pitchDesk_(new PitchDesk(*this)),
+      lineWatch_(new LineWatch(*this)),
       keyDesk_(new KeyDesk(*this)),
       roundDesk_(new RoundDesk(*this)),
       printDesk_(new PrintDesk(*this)),
@@ -82,6 +84,14 @@ bool Document::edit(const QString& name, const Result<Song>& next, const QString
   history_.record(name.toStdString(), song_, song, gesture.toStdString());
   replaceSong(std::move(song));
   return true;
+}
+
+void Document::learn(Song song) {
+  const bool modified = files_->modified();
+  song_ = std::make_shared<const Song>(std::move(song));
+  if (!modified) files_->takeAsSaved();
+  afterChange();
+  if (modified) files_->autosave();
 }
 
 void Document::preview(const QString& name, std::shared_ptr<const Song> song, const QString& gesture) {

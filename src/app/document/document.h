@@ -17,6 +17,7 @@ class Attention;
 class ClipDesk;
 class HitDesk;
 class KeyDesk;
+class LineWatch;
 class PinDesk;
 class PitchDesk;
 class PrintDesk;
@@ -48,6 +49,9 @@ class Document : public QObject {
   /// an edit of a gesture is shown only (songPreviewed): sound, measures and autosave follow when it is let go. A
   /// refused edit is told to the user and changes nothing, and so is one without a gesture while something is dragged.
   bool edit(const QString& name, const Result<Song>& next, const QString& gesture = {});
+  /// Something about the recordings is known from now on: the song with it. No step that is undone, and nothing that
+  /// has to be saved.
+  void learn(Song song);
   /// Something is taken hold of, until the grip goes. Nothing that works in the background changes the song meanwhile.
   Grip takeHold();
   /// Takes back what the gesture under way has changed.
@@ -150,6 +154,7 @@ class Document : public QObject {
   SeamDesk* seamDesk_;
   ClipDesk* clipDesk_;
   PitchDesk* pitchDesk_;
+  LineWatch* lineWatch_;
   KeyDesk* keyDesk_;
   RoundDesk* roundDesk_;
   PrintDesk* printDesk_;

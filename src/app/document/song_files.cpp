@@ -70,6 +70,8 @@ void SongFiles::begin(Song song, bool saved) {
   doc_.beginSong(version);
 }
 
+void SongFiles::takeAsSaved() { saved_ = doc_.version(); }
+
 bool SongFiles::modified() const { return !saved_ || saved_ != doc_.version(); }
 
 void SongFiles::newSong() {

@@ -34,6 +34,8 @@ class SongFiles : public QObject {
   bool save(const std::filesystem::path& folder);
   /// The song differs from what is saved of it.
   bool modified() const;
+  /// The song as it is now needs no saving.
+  void takeAsSaved();
   /// Empty while the song has no folder.
   const std::filesystem::path& folder() const { return keeper_.folder(); }
   const Keeper& keeper() const { return keeper_; }

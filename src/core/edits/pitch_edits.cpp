@@ -2,10 +2,10 @@
 
 #include <algorithm>
 #include <cmath>
-#include "edits/pieces.h"
 
 #include "edits/clip_edits.h"
 #include "edits/edit_tools.h"
+#include "edits/pieces.h"
 
 namespace ochron {
 namespace {
@@ -125,18 +125,38 @@ bool isLine(const Song& song, const MicSet& set) {
                                             [&](const Clip& c) { return !song.lineOf(c.take, set.id)->notes.empty(); });
 }
 
+/// What all of some clips are moved by, in cents, when it is one and the same from end to end.
+std::optional<double> movedBy(const ClipList& clips) {
+  std::optional<double> all;
+  for (const auto& c : clips) {
+    const auto& pitch = c.extras->pitch;
+    const double own = pitch.empty() ? 0 : pitch.front().value;
+    if (pitch.size() > 1 || own != all.value_or(own)) return std::nullopt;
+    all = own;
+  }
+  return all;
+}
+
+/// The line's plan takes over what the clips were moved by before it was known.
+Result<void> transposeLine(MicSet& set, double clipsMovedBy, double cents) {
+  PitchPlan plan = *set.pitch;
+  plan.settings.transpose += clipsMovedBy + cents;
+  if (!kTransposeRange.accepts(plan.settings.transpose))
+    return fail(ErrorKind::refused, "A line can be moved by two octaves up or down at most.");
+  set.pitch = std::move(plan);
+  if (clipsMovedBy == 0) return {};
+  auto clips = withoutPlan(*set.clips);
+  for (auto& c : clips) changeExtras(c, [](ClipExtras& e) { e.pitch.clear(); });
+  set.clips = std::move(clips);
+  return {};
+}
+
 }  // namespace
 
 Result<Song> transposeSet(const Song& song, SetId id, double cents) {
-  if (const auto* set = song.find(id); set && isLine(song, *set)) {
-    auto settings = set->pitch->settings;
-    settings.transpose += cents;
-    if (!kTransposeRange.accepts(settings.transpose))
-      return fail(ErrorKind::refused, "A line can be moved by two octaves up or down at most.");
-    return setTuning(song, id, settings);
-  }
   return withSet(song, id, [&](Song&, MicSet& set) -> Result<void> {
     if (const auto locked = anythingLocked(set)) return tl::unexpected(*locked);
+    if (const auto moved = movedBy(*set.clips); moved && isLine(song, set)) return transposeLine(set, *moved, cents);
     auto clips = withoutPlan(*set.clips);
     for (auto& c : clips)
       if (auto ok = transpose(c, cents); !ok) return ok;

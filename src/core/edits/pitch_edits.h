@@ -22,7 +22,7 @@ Result<Song> transposeClips(const Song& song, const ClipIds& clips, double cents
 /// What becomes of the clips' formants; none: as the material says. Clips of a plan leave it.
 Result<Song> setFormants(const Song& song, const ClipIds& clips, std::optional<Formants> formants);
 /// As transposeClips() with all of a set, under its plan, which has to be carried out again. A single line that was listened for
-/// is transposed by its pitch plan: period by period, so that formants stay and what has no pitch is untouched.
+/// is transposed by its pitch plan, which takes over what its clips were all moved by before.
 Result<Song> transposeSet(const Song& song, SetId set, double cents);
 
 }  // namespace ochron

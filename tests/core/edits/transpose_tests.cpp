@@ -64,6 +64,27 @@ TEST_F(Transposed, ASetStaysItsPlansWhateverThePlanDoesNext) {
   }
 }
 
+TEST_F(Transposed, ALineHeardAfterwardsTakesOverWhatItsClipsWereMovedBy) {
+  SungLine line;
+  line.notes = {{0.5, 1.5}};
+  line.track.values.resize(400);
+  const auto moved = *transposeSet(made.song, made.set, -400);
+  EXPECT_EQ(pitchIn(moved).size(), 1U);
+  const auto heard = *setLine(moved, made.take, made.set, line);
+  const auto further = *transposeSet(heard, made.set, 150);
+  EXPECT_TRUE(pitchIn(further).empty());
+  EXPECT_EQ(further.find(made.set)->pitch->settings.transpose, -250);
+  const auto back = *transposeSet(further, made.set, 250);
+  EXPECT_EQ(back, *setLine(made.song, made.take, made.set, line)) << "as if it had never been moved";
+  // What was drawn by hand stays the clip's.
+  const auto drawn =
+      *setEnvelope(heard, {EnvelopeKind::clipPitch, {}, clip}, {{Frames{0}, -100, 0}, {Frames{900}, 50, 0}});
+  const auto above = *transposeSet(drawn, made.set, 100);
+  EXPECT_EQ(pitchIn(above), (Envelope{{Frames{0}, 0, 0}, {Frames{900}, 150, 0}}));
+  EXPECT_EQ(above.find(made.set)->pitch->settings.transpose, 0);
+  EXPECT_FALSE(transposeSet(heard, made.set, -2300)) << "both together are too much";
+}
+
 TEST_F(Transposed, AMethodSaidOfOnePieceIsTheWholeClipsThroughThePlansRuns) {
   auto plan = *made.song.find(made.set)->plan;
   plan.settings.on = true;
