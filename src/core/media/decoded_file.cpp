@@ -172,7 +172,7 @@ Result<void> DecodedFileWriter::writePeaks(const std::filesystem::path& target, 
   if (!w) return tl::unexpected(w.error());
   w->peaks_ = std::move(peaks);
   w->done_ = frames;
-  return w->close(false, std::nullopt, Sync::now);
+  return w->close(false, std::nullopt, Sync::later);  // made again when a power cut spoils them
 }
 
 /// Writes peaks, checksums and head, and puts the file in place.
