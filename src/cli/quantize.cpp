@@ -268,6 +268,7 @@ Result<std::string> run(QuantizeOptions o) {
   if (!stretched) return tl::unexpected(stretched.error());
   const auto render = compilePlan(files->song, files->pool, nullptr, &made);
   if (auto ok = writeAll(o, *files, timing, taken, render, outputs); !ok) return tl::unexpected(ok.error());
+  if (auto ok = stillAsRead(files->pool); !ok) return tl::unexpected(ok.error());
   if (auto ok = outputs.commit(); !ok) return tl::unexpected(ok.error());
   return summary(o, timing.stats());
 }

@@ -91,6 +91,7 @@ Result<std::string> run(const RenderOptions& o) {
   auto outputs = outputsOf(*song);
   withProgress("writing", progress, [&] { report = exportSong(*song, plan, settings, o.out, outputs, progress); });
   if (!report) return tl::unexpected(report.error());
+  if (auto ok = stillAsRead(pool); !ok) return tl::unexpected(ok.error());
   if (auto ok = outputs.commit(); !ok) return tl::unexpected(ok.error());
   std::string text;
   for (const auto& f : report->files) text += f.string() + "\n";

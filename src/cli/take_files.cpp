@@ -51,6 +51,7 @@ Result<void> writeSounds(const std::vector<std::string>& inputs, const std::stri
     if (auto ok = writer->write(interleaved); !ok) return ok;
     if (auto ok = writer->finish(); !ok) return ok;
   }
+  if (auto ok = stillAsRead(files.pool); !ok) return ok;
   return outputs.commit();
 }
 

@@ -72,14 +72,11 @@ void PrintDesk::exportTo(const ExportSettings& settings, const fs::path& target)
         if (!report) return failed(report.error());
         if (auto ok = exportBeside(*song, pool, settings, target, outputs, *report, progress); !ok)
           return failed(ok.error());
-        for (const auto& [id, media] : pool)
-          if (media->broken())
-            return [this] {
-              doc_.recordings().noticeChanges();
-              doc_.warn(
-                  tr("A recording was changed while it was in use, so nothing was exported. It is read again: look "
-                     "at it, then export again."));
-            };
+        if (auto ok = stillAsRead(pool); !ok)
+          return [this, text = QString::fromStdString(ok.error().message)] {
+            doc_.recordings().noticeChanges();
+            doc_.warn(text);
+          };
         if (auto ok = outputs.commit(); !ok) return failed(ok.error());
         QString text =
             tr("Exported %1 to %2.")

@@ -13,13 +13,17 @@ constexpr std::size_t kFewStrokes = 4;
 constexpr std::size_t kBody = 1, kPastBody = 5;  // bands from 100 Hz to 4 kHz
 constexpr std::size_t kPastDeep = 2;             // 20 to 250 Hz
 constexpr std::size_t kFewBands = 2;
-constexpr std::size_t kHighs = 3;  // bands from here on: 600 Hz to 18 kHz, where cymbals sound
+constexpr std::size_t kTomBand = 1;                    // 100 to 250 Hz
+constexpr std::size_t kCymbals = 4, kPastCymbals = 6;  // 1.5 to 9 kHz
 constexpr std::size_t kTop = 6;
-constexpr std::size_t kWithoutHat = 2;  // 250 to 600 Hz
-constexpr double kWithOthers = 0.7;     // a kick under a snare fills the lower half of these bands
-constexpr double kOwnShare = 0.7;       // its own drum is nearest to a mic: bleed among the sure strokes lies lower
-constexpr double kHeardShare = 0.6;     // of a drum's strokes: fewer, and its ratio to the wide mics' noise is anything
-constexpr double kAloneShare = 0.8;     // of a drum's strokes have something else beside them in the wide mics
+constexpr double kBeforeSeconds = 0.003;  // by less a wide mic may be early
+constexpr double kNoiseVaries = 4;        // power of the noise that may be taken for something added
+constexpr double kRingsOnSeconds = 0.12;  // after the stroke, when kick and snare are over
+constexpr std::size_t kWithoutHat = 2;    // 250 to 600 Hz
+constexpr double kWithOthers = 0.7;       // a kick under a snare fills the lower half of these bands
+constexpr double kOwnShare = 0.7;         // its own drum is nearest to a mic: bleed among the sure strokes lies lower
+constexpr double kHeardShare = 0.6;  // of a drum's strokes: fewer, and its ratio to the wide mics' noise is anything
+constexpr double kAloneShare = 0.8;  // of a drum's strokes have something else beside them in the wide mics
 
 /// What sounds like a drum that would have been heard on its own mic is its kin: a tom for a drum with a skin, a cymbal
 /// for the hat.
@@ -99,6 +103,7 @@ std::optional<BetweenMics::Balance> BetweenMics::learn(std::size_t mic) const {
   for (std::size_t b = 0; b < ratios.size(); ++b) {
     out.typical[b] = percentile(ratios[b], kOwnShare);
     out.alone[b] = percentile(ratios[b], kAloneShare);
+    out.spread[b] = out.alone[b] - percentile(ratios[b], 0.5);
     out.known[b] = heard[b] >= kHeardShare * static_cast<double>(ratios[b].size());
   }
   return out;
@@ -193,24 +198,56 @@ std::optional<DrumClass> BetweenMics::closeDrumAt(Frames at) const {
   return surest ? std::optional(surest->drum) : std::nullopt;
 }
 
-bool BetweenMics::hearMore(const std::vector<const MicStroke*>& close) const {
-  if (wide_.empty() || close.empty()) return false;
-  Bands brought{};
-  Frames first = close.front()->at;
+std::optional<DrumClass> BetweenMics::struckAlong(const std::vector<const MicStroke*>& close, Frames begins) const {
+  if (wide_.empty() || close.empty()) return {};
+  const auto first =
+      (*std::min_element(close.begin(), close.end(), [](auto* a, auto* b) { return a->at < b->at; }))->at;
+  const auto along = soundsAlong(close, first);
+  // What begins before the close strokes hides in what was there before them.
+  if (along || first - begins <= Frames{static_cast<std::int64_t>(kBeforeSeconds * rate_)}) return along;
+  return soundsAlong(close, begins);
+}
+
+std::optional<DrumClass> BetweenMics::soundsAlong(const std::vector<const MicStroke*>& close, Frames from) const {
+  Bands brought{}, spread{}, floor{}, before{}, later{};
+  floor.fill(1e-14);
+  bool skins = false;
   for (const auto* s : close) {
     const auto mic = static_cast<std::size_t>(s->mic);
-    if (!balances_[mic]) return false;
-    const auto own = mics_[mic].power->at(s->at);
-    for (auto b = kHighs; b < brought.size(); ++b) brought[b] += own[b] / std::pow(10.0, balances_[mic]->alone[b] / 10);
-    first = std::min(first, s->at);
+    if (!balances_[mic]) return {};
+    const auto own = mics_[mic].power->at(std::min(s->at, from));
+    for (std::size_t b = 0; b < brought.size(); ++b) {
+      const double power = own[b] / std::pow(10.0, balances_[mic]->alone[b] / 10);
+      brought[b] += power;
+      spread[b] += power * balances_[mic]->spread[b];
+    }
+    skins = skins || s->drum == DrumClass::kick || s->drum == DrumClass::snare;
   }
-  const auto heard = wide(first, mics_.size());
-  for (auto b = kHighs; b < brought.size(); ++b) {
-    double floor = 1e-14;
-    for (const auto m : wide_) floor += mics_[m].power->floor(b);
-    if (decibelsOf(heard[b] + floor) - decibelsOf(brought[b] + floor) > settings_.moreDb) return true;
+  const Frames on{static_cast<std::int64_t>(kRingsOnSeconds * rate_)};
+  for (const auto m : wide_) {
+    const auto was = mics_[m].power->before(from);
+    const auto is = mics_[m].power->before(from + on);
+    for (std::size_t b = 0; b < floor.size(); ++b) {
+      floor[b] += kNoiseVaries * mics_[m].power->floor(b);
+      before[b] += was[b];
+      later[b] += is[b];
+    }
   }
-  return false;
+  const auto heard = wide(from, mics_.size());
+  // How much what is brought varies from stroke to stroke, dB; where that is anything, nothing is known.
+  const auto varies = [&](std::size_t b) { return brought[b] > 0 ? spread[b] / brought[b] : 0.0; };
+  const auto moreDb = [&](std::size_t b) {
+    if (varies(b) > settings_.mostSpreadDb) return 0.0;
+    return decibelsOf(heard[b] + floor[b]) - decibelsOf(brought[b] + floor[b]);
+  };
+  // A hat brings so little down there that anything is more than that; a crash brings more than a tom higher up.
+  const bool bright = std::max(moreDb(kCymbals), moreDb(kPastCymbals - 1)) > moreDb(kTomBand) + settings_.brighterDb;
+  if (skins && !bright && moreDb(kTomBand) > settings_.tomDb + settings_.tomSpread * varies(kTomBand))
+    return later[kTomBand] > before[kTomBand] ? std::optional(DrumClass::tom) : std::nullopt;
+  for (auto b = kCymbals; b < kPastCymbals; ++b)
+    if (moreDb(b) > settings_.cymbalDb + settings_.cymbalSpread * varies(b) && later[kTop] > before[kTop])
+      return DrumClass::cymbal;
+  return {};
 }
 
 }  // namespace ochron

@@ -17,7 +17,12 @@ struct BetweenMicsSettings {
   double hatOverOthersDb = 6;  ///< the hat's mic hears it at least so much nearer than kick and snare
   double hatReachDb = 8;       ///< under its balance a hat struck together with others still shows
   double hatFaintestDb = 35;   ///< under a loud hat
-  double moreDb = 7;           ///< above what the close drums bring to the wide mics there is a cymbal
+  double tomDb = 1.5;          ///< above what kick and snare bring to the wide mics there is a tom, where it sounds
+  double tomSpread = 0.5;      ///< and by so many times as that varies from stroke to stroke
+  double brighterDb = 6;       ///< more in the bands of cymbals than in a tom's it is a cymbal that reaches down there
+  double cymbalDb = 1.2;       ///< above what the close drums bring there is a cymbal, where cymbals sound
+  double cymbalSpread = 0.3;   ///< and by so many times as that varies
+  double mostSpreadDb = 15;    ///< a band in which what is brought varies by more tells nothing
 };
 
 /// What the mics of a kit tell each other. A drum's level in its own mic against that in the wide ones (overheads) is
@@ -29,8 +34,9 @@ class BetweenMics {
   /// latter.
   BetweenMics(std::vector<MicHearing>& mics, int rate, const BetweenMicsSettings& settings = {});
 
-  /// Whether the wide mics hear more at a hit than its close strokes bring: a cymbal is struck too.
-  bool hearMore(const std::vector<const MicStroke*>& close) const;
+  /// What is struck along with a hit's close strokes that has no mic of its own: the wide mics hear more than these
+  /// bring, and it rings on. A tom or a cymbal, if anything. `begins`: where the first mic hears the hit.
+  std::optional<DrumClass> struckAlong(const std::vector<const MicStroke*>& close, Frames begins) const;
   bool isWide(int mic) const { return mics_[static_cast<std::size_t>(mic)].hears == MicHears::everything; }
 
  private:
@@ -38,6 +44,7 @@ class BetweenMics {
   struct Balance {
     Bands typical{};                               ///< own mic over wide mics, dB
     Bands alone{};                                 ///< of strokes with little else in the wide mics
+    Bands spread{};                                ///< how far these lie from those in the middle
     std::array<bool, BandEnergy::kBands> known{};  ///< the wide mics hear the drum in this band
   };
   Bands wide(Frames at, std::size_t except) const;
@@ -46,6 +53,8 @@ class BetweenMics {
   void holdToBalance(std::size_t mic);
   void findHats(std::size_t mic);
   void guessTheRest();
+  /// The same of the 20 ms from a place on.
+  std::optional<DrumClass> soundsAlong(const std::vector<const MicStroke*>& close, Frames from) const;
   /// Drum of the surest stroke that a close mic has where a wide one hears something.
   std::optional<DrumClass> closeDrumAt(Frames at) const;
 

@@ -195,8 +195,11 @@ TEST(LyingSound, WrittenToAtItsLengthSaysSo) {
   const auto media = decode(file, scratch / "cache");
   ASSERT_TRUE(media && (*media)->inPlace());
   EXPECT_FALSE((*media)->broken());
+  const MediaPool pool{{MediaId{1}, *media}};
+  EXPECT_TRUE(stillAsRead(pool));
   std::fstream(file, std::ios::binary | std::ios::in | std::ios::out).seekp(1'000).write("zz", 2);
   EXPECT_TRUE((*media)->broken());
+  EXPECT_FALSE(stillAsRead(pool));
 }
 
 TEST(LyingSound, HasItsPeaksMadeAgainWhenTheyAreDamaged) {
