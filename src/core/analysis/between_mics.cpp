@@ -43,6 +43,10 @@ DrumClass likeliest(std::array<double, 5> sounds, const std::array<bool, 5>& pos
 
 }  // namespace
 
+bool speaks(const MicHearing& mic, const std::vector<MicHearing>& mics) {
+  return mic.guide || std::none_of(mics.begin(), mics.end(), [&](auto& m) { return m.guide && m.hears == mic.hears; });
+}
+
 BetweenMics::BetweenMics(std::vector<MicHearing>& mics, int rate, const BetweenMicsSettings& settings)
     : mics_(mics), settings_(settings), balances_(mics.size()), rate_(rate) {
   for (std::size_t m = 0; m < mics.size(); ++m)
@@ -190,6 +194,7 @@ std::optional<DrumClass> BetweenMics::closeDrumAt(Frames at) const {
   const Frames before{rate_ * 12 / 1000}, after{rate_ * 3 / 1000};
   const MicStroke* surest = nullptr;
   for (const auto& m : mics_) {
+    if (!speaks(m, mics_)) continue;
     auto s =
         std::lower_bound(m.strokes.begin(), m.strokes.end(), at - before, [](auto& x, Frames f) { return x.at < f; });
     for (; s != m.strokes.end() && s->at <= at + after; ++s)

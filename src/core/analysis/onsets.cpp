@@ -43,8 +43,7 @@ void addWitnesses(std::vector<Chain>& chains, const std::vector<MicHearing>& mic
                        [&](const MicStroke* s) { return !mics[static_cast<std::size_t>(s->mic)].soundsOn; });
   };
   for (const auto& m : mics) {
-    const bool known = std::any_of(mics.begin(), mics.end(), [&](auto& g) { return g.guide && g.hears == m.hears; });
-    if (m.guide || known) continue;
+    if (m.guide || !speaks(m, mics)) continue;
     auto next = m.strokes.begin();
     for (auto& chain : chains) {
       if (!ofDrums(chain)) continue;
