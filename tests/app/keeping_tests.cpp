@@ -7,6 +7,7 @@
 #include <QMessageBox>
 #include <QPushButton>
 #include <QStandardPaths>
+#include <QTableWidget>
 #include <QTimer>
 #include <QToolButton>
 #include <fstream>
