@@ -11,6 +11,7 @@
 #include "document/selection.h"
 #include "document/song_files.h"
 #include "document/transport.h"
+#include "lanes/lanes_view.h"
 #include "steps/pitch/key_row.h"
 #include "support/made_voice.h"
 
@@ -67,6 +68,20 @@ TEST_F(TriedKey, IsTriedWithoutAChangeAndKeptAsATransposition) {
   EXPECT_EQ(*doc().song().sets[1].clips, *before.sets[1].clips);
   doc().undo();
   EXPECT_EQ(doc().song(), before);
+}
+
+TEST_F(TriedKey, AButtonThatHasNothingMoreToDoGivesItsKeysToTheLanes) {
+  for (const char* name : {"keep key", "key as recorded"}) {
+    desk().tryKey(2, 0);
+    auto* button = find<QAbstractButton>(name);
+    ASSERT_TRUE(button->isEnabled()) << name;
+    button->setFocus();
+    ASSERT_TRUE(until([&] { return button->hasFocus(); })) << name;
+    QTest::mouseClick(button, Qt::LeftButton);
+    EXPECT_FALSE(button->isEnabled()) << name;
+    EXPECT_TRUE(until([&] { return window->lanes().hasFocus(); })) << name;
+    doc().jobs().finishAll();
+  }
 }
 
 TEST_F(TriedKey, KeysOfTheComputerOctavesAndCentsAreTried) {

@@ -1,5 +1,6 @@
 #include "keys/field_keys.h"
 
+#include <QAbstractButton>
 #include <QAbstractSlider>
 #include <QApplication>
 #include <QComboBox>
@@ -14,6 +15,11 @@ namespace ochron {
 
 FieldKeys::FieldKeys(QWidget* window, QWidget* lanes) : QObject(window), window_(window), lanes_(lanes) {
   qApp->installEventFilter(this);
+  // Qt would hand the keys of a button that is switched off on to the field after it.
+  connect(qApp, &QApplication::focusChanged, this, [this](QWidget* from, QWidget* to) {
+    if (to && to != lanes_ && to->window() == window_ && qobject_cast<QAbstractButton*>(from) && !from->isEnabled())
+      lanes_->setFocus(Qt::OtherFocusReason);
+  });
 }
 
 bool FieldKeys::eventFilter(QObject* watched, QEvent* event) {
