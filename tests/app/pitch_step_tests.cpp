@@ -238,15 +238,22 @@ TEST_F(PitchSteps, AVoiceTransposedBeforeAnybodyListenedSoundsAsOneThatWasListen
   EXPECT_EQ(exported({Frames{}, Frames{5 * 48'000}}), unasked);
 }
 
-TEST_F(PitchSteps, AStretchedVoiceIsListenedToAndASavedSongStaysSaved) {
+TEST_F(PitchSteps, ASavedSongStaysSavedWhenItsLineIsLearned) {
   const auto clip = doc().song().sets[0].clips->front().id;
-  ASSERT_TRUE(doc().edit("pins", addPins(doc().song(), clip, {Frames{20'000}, Frames{90'000}, Frames{150'000}})));
-  ASSERT_TRUE(
-      doc().edit("stretch", movePins(doc().song(), clip, {Frames{90'000}}, Frames{6'000}, PinReach::neighbours)));
+  ASSERT_TRUE(doc().edit("transpose", transposeClips(doc().song(), {clip}, 100)));
   ASSERT_TRUE(doc().files().save(scratch / "v.ochron"));
   doc().jobs().finishAll();
   EXPECT_TRUE(desk().heard());
   EXPECT_FALSE(doc().files().modified()) << "a fact that can be found again";
+}
+
+TEST_F(PitchSteps, AVoiceThatIsOnlyStretchedIsLeftToTheUser) {
+  const auto clip = doc().song().sets[0].clips->front().id;
+  ASSERT_TRUE(doc().edit("pins", addPins(doc().song(), clip, {Frames{20'000}, Frames{90'000}, Frames{150'000}})));
+  ASSERT_TRUE(
+      doc().edit("stretch", movePins(doc().song(), clip, {Frames{90'000}}, Frames{6'000}, PinReach::neighbours)));
+  doc().jobs().finishAll();
+  EXPECT_FALSE(desk().heard()) << "notes would hold the pins beside them";
 }
 
 TEST_F(PitchSteps, WhatIsNoLineOrHasAMannerOfItsOwnIsNotListenedTo) {

@@ -6,7 +6,6 @@
 #include "document/document.h"
 #include "document/wording.h"
 #include "edits/pitch_edits.h"
-#include "render/made_sound.h"
 #include "takes/hear_line.h"
 
 namespace ochron {
@@ -27,7 +26,7 @@ LineWatch::Place LineWatch::placeOf(TakeId take, const MicSet& set) const {
 /// One or two mics that are no drum's may hear a line; in a manner chosen by hand, or once it is known, there is
 /// nothing to find out.
 bool LineWatch::wanted(const MicSet& set, const Clip& clip) const {
-  if (!needsMaking(clip) || clip.extras->method || set.method || set.tracks.size() > 2) return false;
+  if (!clip.extras->retuned() || clip.extras->method || set.method || set.tracks.size() > 2) return false;
   const auto& song = doc_.song();
   const bool drums =
       std::any_of(set.tracks.begin(), set.tracks.end(), [&](TrackId t) { return song.find(t)->role != MicRole::none; });

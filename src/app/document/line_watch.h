@@ -10,9 +10,9 @@ namespace ochron {
 
 class Document;
 
-/// Sees to it that one voice sounds alike by whichever door its sound is changed: where a clip is transposed or
-/// stretched and nobody listened for its line, it is listened to in the background and what was heard is noted with the
-/// take, outside the steps that are undone. What is no single line is left, as is what has a manner of its own.
+/// Sees to it that a voice sounds alike by whichever door it is transposed: where a clip is and nobody listened for its
+/// line, it is listened to in the background and what was heard is noted with the take, outside the steps that are
+/// undone. What is no single line is left, as is what has a manner of its own.
 class LineWatch : public QObject {
   Q_OBJECT
  public:

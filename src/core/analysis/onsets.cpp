@@ -34,29 +34,6 @@ std::vector<Chain> chained(const std::vector<const MicStroke*>& strokes, int rat
   return out;
 }
 
-/// Drums' own mics that are no guides make no hits, but say what was struck along with one, and when: drums that no
-/// guide is the own mic of. What an instrument plays that is no drum is left alone.
-void addWitnesses(std::vector<Chain>& chains, const std::vector<MicHearing>& mics, int rate) {
-  const Frames same{static_cast<std::int64_t>(kSameStrokeSeconds * rate)};
-  const auto ofDrums = [&](const Chain& chain) {
-    return std::any_of(chain.begin(), chain.end(),
-                       [&](const MicStroke* s) { return !mics[static_cast<std::size_t>(s->mic)].soundsOn; });
-  };
-  for (const auto& m : mics) {
-    if (m.guide || !speaks(m, mics)) continue;
-    auto next = m.strokes.begin();
-    for (auto& chain : chains) {
-      if (!ofDrums(chain)) continue;
-      const auto first = chain.front()->at - same;
-      const auto last = chain.back()->at + same;
-      next = std::find_if(next, m.strokes.end(), [&](auto& s) { return s.at >= first; });
-      for (auto s = next; s != m.strokes.end() && s->at <= last; ++s)
-        if (s->close && s->claim() >= kCounts) chain.push_back(&*s);
-      std::stable_sort(chain.begin(), chain.end(), [](auto* a, auto* b) { return a->at < b->at; });
-    }
-  }
-}
-
 int rank(DrumClass drum) {
   switch (drum) {
     case DrumClass::kick:
@@ -117,7 +94,7 @@ std::vector<MicStroke>::iterator leading(std::vector<MicStroke>& strokes) {
   return lead;
 }
 
-Onset hitFrom(const Chain& chain, const BetweenMics& between, const std::vector<MicHearing>& mics, int rate) {
+Onset hitFrom(const Chain& chain, const BetweenMics& between, int rate) {
   auto strokes = distinct(chain, between, rate);
   std::iter_swap(strokes.begin(), leading(strokes));
   std::stable_sort(strokes.begin() + 1, strokes.end(), [](auto& a, auto& b) { return a.at < b.at; });
@@ -129,7 +106,6 @@ Onset hitFrom(const Chain& chain, const BetweenMics& between, const std::vector<
   o.drum = lead.drum;
   o.strength = std::clamp(lead.loud, 0.0, 1.0);
   for (const auto* s : chain) {
-    if (!mics[static_cast<std::size_t>(s->mic)].guide) continue;
     o.confidence = std::max(o.confidence, s->confidence());
     const auto heard = std::find_if(o.guides.begin(), o.guides.end(), [&](auto& g) { return g.guide == s->mic; });
     if (heard == o.guides.end())
@@ -175,13 +151,11 @@ Result<std::vector<Onset>> detectOnsets(const std::vector<GuideSignal>& signals,
   std::vector<const MicStroke*> weak;
   for (const auto& s : all) (s.claim() >= kCounts ? counting : weak).push_back(&s);
   std::vector<Onset> out;
-  auto chains = chained(counting, rate);
-  addWitnesses(chains, mics, rate);
-  for (const auto& chain : chains) out.push_back(hitFrom(chain, between, mics, rate));
+  for (const auto& chain : chained(counting, rate)) out.push_back(hitFrom(chain, between, rate));
   const auto reach = Frames{static_cast<std::int64_t>(kChainSeconds * rate)};
   const auto hits = out;
   for (const auto& chain : chained(weak, rate)) {
-    auto weaker = hitFrom(chain, between, mics, rate);
+    auto weaker = hitFrom(chain, between, rate);
     const auto next = std::lower_bound(hits.begin(), hits.end(), weaker.at, [](auto& o, Frames f) { return o.at < f; });
     const bool beside = (next != hits.end() && next->at - weaker.at <= reach) ||
                         (next != hits.begin() && weaker.at - std::prev(next)->at <= reach);

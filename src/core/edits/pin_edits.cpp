@@ -31,7 +31,9 @@ class Places {
     const auto hits = activeHits(*song.hitsIn(set, clip), set.hits, song.rate);
     for (const auto& h : hits) {
       const auto reach = reachOf(h);
-      if (moving.contains(reach.first) && reach.last + apart <= played.end) moving.insert(reach.last);
+      if (!moving.contains(reach.first) && !moving.contains(h.at) && !moving.contains(reach.last)) continue;
+      if (reach.first >= played.start + apart) moving.insert(reach.first);
+      if (reach.last + apart <= played.end) moving.insert(reach.last);
     }
     for (const auto at : moving) put({at, map_.stretched(at)}, false, true);
     for (const auto& p : clip.map.pins()) put(p, true, false);

@@ -8,6 +8,7 @@
 
 #include "edits/arrange.h"
 #include "edits/clip_edits.h"
+#include "edits/hit_edits.h"
 #include "edits/locks.h"
 #include "edits/plan_edits.h"
 #include "render/made_store.h"
@@ -54,6 +55,26 @@ class PinEdits : public ::testing::Test {
   HitList hits_;
   MadeStore store_;
 };
+
+TEST_F(PinEdits, AHitMovesWithAllItsStrokesWhicheverOfThemComesFirst) {
+  const Frames early{-150}, late{200};
+  auto all = *made_.song.hitsOf(made_.take, made_.set);
+  for (auto& h : all)
+    if (h.at == hits_[6].at)
+      h.strokes = {{h.at, DrumClass::kick, 1}, {h.at + early, DrumClass::hat, 0.5}, {h.at + late, DrumClass::tom, 0.5}};
+  const auto song = *setDetectedHits(made_.song, made_.take, made_.set, all);
+  const auto lead = hits_[6].at;
+  for (const auto chosen : {lead, lead + early, lead + late}) {
+    const auto moved = movePins(song, clip_, {chosen}, Frames{-1'200}, PinReach::neighbours);
+    ASSERT_TRUE(moved) << moved.error().message;
+    const auto& clip = clipIn(*moved);
+    for (const auto at : {lead, lead + early, lead + late})
+      EXPECT_EQ((clip.toSong(at) - at).value, -1'200)
+          << "chosen " << (chosen - lead).value << " at " << (at - lead).value;
+    EXPECT_EQ(clip.toSong(hits_[5].at), hits_[5].at);
+    EXPECT_EQ(clip.toSong(hits_[7].at), hits_[7].at);
+  }
+}
 
 TEST_F(PinEdits, OneLateNoteMovedChangesNothingBeyondItsNeighbours) {
   const auto& before = hits_[5];
