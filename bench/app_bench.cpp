@@ -164,7 +164,7 @@ class Waits {
   double worst_ = 0;
 };
 
-/// The song of 24 tracks and five minutes from the disk until it can be heard; its decoded copies are there.
+/// The song of 24 tracks and five minutes from the disk until it can be heard; the peaks of its recordings are there.
 void Reopen(benchmark::State& state) {
   const test::Scratch scratch;
   const auto folder = scratch / "big.ochron";

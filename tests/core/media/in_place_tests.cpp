@@ -243,6 +243,7 @@ TEST(LyingSound, PlaysCutTurnedRoundAndCrossfadedAsFromMemory) {
   }
   std::mt19937 dice(9);
   std::vector<Frames> cuts;
+  cuts.reserve(12);
   for (int i = 0; i < 12; ++i) cuts.emplace_back(dice() % static_cast<unsigned>(made.song.end().value));
   made.song = *splitAt(made.song, made.set, cuts, Frames{});
   auto clips = *made.song.find(made.set)->clips;
