@@ -70,10 +70,7 @@ void LineWatch::listen(const Place& place) {
 
 void LineWatch::note(const Place& place, const SungLine& line) {
   const auto next = setLine(doc_.song(), place.take, place.set, line);
-  if (!next) {
-    known_[place] = SungLine{};  // what is locked stays as it is
-    return;
-  }
+  if (!next) return;
   doc_.tell(tr("%1 heard: the line is made note by note, its formants stay.")
                 .arg(counted(line.notes.size(), "note", "notes")));
   doc_.learn(*next);

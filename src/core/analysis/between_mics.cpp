@@ -41,11 +41,12 @@ DrumClass likeliest(std::array<double, 5> sounds, const std::array<bool, 5>& pos
   return drum;
 }
 
-}  // namespace
-
+/// Whether a mic says which drum was struck: a guide does, and another one when no guide is of its drum.
 bool speaks(const MicHearing& mic, const std::vector<MicHearing>& mics) {
   return mic.guide || std::none_of(mics.begin(), mics.end(), [&](auto& m) { return m.guide && m.hears == mic.hears; });
 }
+
+}  // namespace
 
 BetweenMics::BetweenMics(std::vector<MicHearing>& mics, int rate, const BetweenMicsSettings& settings)
     : mics_(mics), settings_(settings), balances_(mics.size()), rate_(rate) {

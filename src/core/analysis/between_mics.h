@@ -25,9 +25,6 @@ struct BetweenMicsSettings {
   double mostSpreadDb = 15;    ///< a band in which what is brought varies by more tells nothing
 };
 
-/// Whether a mic says which drum was struck: a guide does, and another one when no guide is of its drum.
-bool speaks(const MicHearing& mic, const std::vector<MicHearing>& mics);
-
 /// What the mics of a kit tell each other. A drum's level in its own mic against that in the wide ones (overheads) is
 /// the same for every stroke, however hard: its balance. Another drum's bleed has another one.
 class BetweenMics {

@@ -80,8 +80,9 @@ TunedPool tunedAtHand(const Song& song, const MediaPool& pool, const MadeStore& 
         out.pool[voice.media] = was->second;
         continue;
       }
-      const auto raw = voice.sound->channel(voice.channel).copy();
-      auto copy = raw;
+      std::vector<float> room;
+      const auto raw = voice.sound->channel(voice.channel).in(room);
+      std::vector<float> copy(raw.begin(), raw.end());
       for (const auto& [start, sound] : patches)
         layWindow(sound->channel(static_cast<int>(v)).floats(), start - voice.offset, raw, copy);
       copies[voice.media].push_back(std::move(copy));
