@@ -1,11 +1,13 @@
 #include <gtest/gtest.h>
 #include <signal.h>
+#include <sys/file.h>
 #include <sys/wait.h>
 #include <unistd.h>
 
 #include <fcntl.h>
 #include <chrono>
 #include <cmath>
+#include <filesystem>
 #include <thread>
 
 #include "edits/mark_edits.h"
@@ -191,10 +193,14 @@ TEST(SimulatedDevice, CountsADropOutWhenItIsToldToStall) {
   EXPECT_GT(device.dropOuts(), before);
 }
 
-/// A JACK server with its dummy driver, for the length of a test.
+/// A JACK server with its dummy driver, for the length of a test. One at a time on the machine: two that are the first
+/// ones and begin at the same moment both set up the registry they share, and neither can be played through.
 class JackServer {
  public:
-  JackServer() {
+  JackServer()
+      : alone_(::open((std::filesystem::temp_directory_path() / "ochron-jack.lock").c_str(),
+                      O_CREAT | O_RDWR | O_CLOEXEC, 0666)) {
+    EXPECT_EQ(::flock(alone_, LOCK_EX), 0);
     ::setenv("JACK_NO_AUDIO_RESERVATION", "1", 1);
     ::setenv("JACK_DEFAULT_SERVER", name_.c_str(), 1);
     child_ = ::fork();
@@ -209,11 +215,15 @@ class JackServer {
   ~JackServer() {
     ::kill(child_, SIGTERM);
     ::waitpid(child_, nullptr, 0);
+    ::close(alone_);
   }
+  JackServer(const JackServer&) = delete;
+  JackServer& operator=(const JackServer&) = delete;
   bool running() const { return ::waitpid(child_, nullptr, WNOHANG) == 0; }
 
  private:
   std::string name_ = "ochron-test-" + std::to_string(::getpid());
+  int alone_;
   pid_t child_ = -1;
 };
 
