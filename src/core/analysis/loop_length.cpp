@@ -5,6 +5,7 @@
 #include <cmath>
 #include <vector>
 
+#include "dsp/dot.h"
 #include "dsp/fft.h"
 
 namespace ochron {
@@ -20,20 +21,6 @@ constexpr std::array kBeats{1, 2, 3, 4, 5, 6, 7, 8, 9, 10, 12, 14, 16, 18, 20, 2
 
 constexpr double kExcerptSeconds = 8;   // is enough to see where two passes are most alike
 constexpr double kExcerptLoses = 0.15;  // and no less alike there than so much
-
-/// Sum of products, in lanes that the compiler can work on at once.
-double dot(std::span<const float> x, std::span<const float> y) {
-  constexpr std::size_t kLanes = 8;
-  std::array<double, kLanes> sums{};
-  const auto n = std::min(x.size(), y.size());
-  std::size_t i = 0;
-  for (; i + kLanes <= n; i += kLanes)
-    for (std::size_t k = 0; k < kLanes; ++k) sums[k] += static_cast<double>(x[i + k]) * static_cast<double>(y[i + k]);
-  double out = 0;
-  for (; i < n; ++i) out += static_cast<double>(x[i]) * static_cast<double>(y[i]);
-  for (const double s : sums) out += s;
-  return out;
-}
 
 /// Likeness of a signal to itself `lag` later, over what both cover, or over `most` samples in its middle.
 double likeness(std::span<const float> x, std::size_t lag, std::size_t most) {

@@ -5,6 +5,7 @@
 #include <cstdint>
 
 #include "analysis/colour_change.h"
+#include "analysis/cycle_breaks.h"
 #include "analysis/pitch_course.h"
 #include "base/median.h"
 
@@ -27,9 +28,9 @@ constexpr std::size_t kCompared = 60;   // values of each that are compared at m
 constexpr std::size_t kLook = 4;        // values from one look at the colour to the next
 constexpr double kLeastNoteSeconds = 0.05;
 constexpr double kOnsetBefore = 0.15;  // s: how far before its change of pitch a note may have begun
-constexpr double kOnsetAfter = 0.06;   // s
-constexpr double kApart = 0.06;        // s from an onset amid a pitch to the note's ends
-constexpr double kRise = 5;            // dB
+constexpr double kOnsetAfter = 0.03;   // s
+constexpr std::size_t kAttack = 9;     // values, 45 ms: an attack has its pitch by then
+constexpr double kConsonant = 1800;    // Hz
 
 /// The first value of each note within [begin, end), by the least sum of distances and changes (a Potts course).
 std::vector<std::size_t> changesWithin(const PitchTrack& track, std::size_t begin, std::size_t end) {
@@ -70,41 +71,16 @@ std::vector<std::size_t> changesWithin(const PitchTrack& track, std::size_t begi
   return out;
 }
 
-/// By how much the sound grows around a moment.
-class Level {
- public:
-  Level(std::span<const float> samples, int rate, std::size_t values) : decibels_(values) {
-    const auto hop = PitchTrack::kHop * rate;
-    const auto window = static_cast<std::int64_t>(4 * hop);
-    for (std::size_t t = 0; t < values; ++t) {
-      const auto first = std::max<std::int64_t>(0, std::llround(static_cast<double>(t) * hop) - window / 2);
-      const auto last = std::min<std::int64_t>(std::ssize(samples), first + window);
-      double sum = 1e-9 * static_cast<double>(window);
-      for (auto i = first; i < last; ++i) {
-        const double x = samples[static_cast<std::size_t>(i)];
-        sum += x * x;
-      }
-      decibels_[t] = 10 * std::log10(sum / static_cast<double>(window));
-    }
-  }
-  /// dB by which the level grows about a moment: from the softest of the 70 ms before and the 30 ms after it to the
-  /// loudest that follows within 100 ms. What dies away grows by nothing.
-  double riseAt(double seconds) const {
-    const auto at = static_cast<std::int64_t>(seconds / PitchTrack::kHop);
-    const auto size = std::ssize(decibels_);
-    double softest = 1e9;
-    double most = 0;
-    for (auto t = std::clamp<std::int64_t>(at - 14, 0, size - 1); t < std::min(size, at + 20); ++t) {
-      const double here = decibels_[static_cast<std::size_t>(t)];
-      if (t >= at - 2) most = std::max(most, here - softest);
-      if (t < at + 6) softest = std::min(softest, here);
-    }
-    return most;
-  }
+/// The pitch of values [from, to) once it has settled: the median of what sounds after their first quarter, Hz; 0 where
+/// nothing does.
+double settledPitch(const PitchTrack& track, std::size_t from, std::size_t to) {
+  std::vector<double> settled;
+  for (auto t = from + (to - from) / 4; t < to; ++t)
+    if (track.values[t].sounds()) settled.push_back(track.values[t].hertz);
+  return medianOf(std::move(settled));
+}
 
- private:
-  std::vector<double> decibels_;
-};
+std::size_t valueAt(double seconds) { return static_cast<std::size_t>(std::lround(seconds / PitchTrack::kHop)); }
 
 /// The notes as their pitch alone tells them.
 std::vector<SungNote> byPitch(const PitchTrack& track) {
@@ -125,12 +101,9 @@ std::vector<SungNote> byPitch(const PitchTrack& track) {
       const auto a = changes[i];
       const auto b = changes[i + 1];
       if (b - a < kLeast) continue;
-      std::vector<double> settled;
-      for (auto k = a + (b - a) / 4; k < b; ++k)
-        if (track.values[k].sounds()) settled.push_back(track.values[k].hertz);
-      if (settled.empty()) continue;
-      out.push_back({static_cast<double>(a) * PitchTrack::kHop, static_cast<double>(b) * PitchTrack::kHop,
-                     medianOf(std::move(settled))});
+      const double hertz = settledPitch(track, a, b);
+      if (hertz > 0)
+        out.push_back({static_cast<double>(a) * PitchTrack::kHop, static_cast<double>(b) * PitchTrack::kHop, hertz});
     }
     t = end;
   }
@@ -202,8 +175,8 @@ std::size_t vowelWithin(const std::vector<double>& y, std::span<const float> sam
 /// A pitch sung anew, a little higher or lower and without a break, is a note of its own.
 void addByStep(const PitchTrack& track, std::span<const float> samples, int rate, const SungNote& note,
                std::vector<SungNote>& out) {
-  const auto first = static_cast<std::size_t>(std::lround(note.start / PitchTrack::kHop));
-  const auto last = static_cast<std::size_t>(std::lround(note.end / PitchTrack::kHop));
+  const auto first = valueAt(note.start);
+  const auto last = valueAt(note.end);
   const auto glides = (last - first) / 8;
   const auto course = withoutVibrato(pitchCourse(track, first + glides, last - glides));
   const auto step = stepWithin(course);
@@ -212,45 +185,75 @@ void addByStep(const PitchTrack& track, std::span<const float> samples, int rate
     out.push_back(note);
     return;
   }
-  const auto pitchOfValues = [&](std::size_t from, std::size_t to) {
-    std::vector<double> all;
-    for (auto t = from + (to - from) / 4; t < to; ++t)
-      if (track.values[t].sounds()) all.push_back(track.values[t].hertz);
-    return all.empty() ? note.hertz : medianOf(std::move(all));
-  };
   const auto at = first + glides + k;
-  addByStep(track, samples, rate, {note.start, static_cast<double>(at) * PitchTrack::kHop, pitchOfValues(first, at)},
-            out);
-  addByStep(track, samples, rate, {static_cast<double>(at) * PitchTrack::kHop, note.end, pitchOfValues(at, last)}, out);
+  const double joint = static_cast<double>(at) * PitchTrack::kHop;
+  addByStep(track, samples, rate, {note.start, joint, settledPitch(track, first, at)}, out);
+  addByStep(track, samples, rate, {joint, note.end, settledPitch(track, at, last)}, out);
+}
+
+/// How fast a stretch moves: the root of the mean square of its slope over that of its values, as the frequency of a
+/// sine that moves so fast, Hz.
+double movesAt(std::span<const float> x, int rate) {
+  double values = 1e-12;
+  double slopes = 0;
+  for (std::size_t i = 0; i + 1 < x.size(); ++i) {
+    const double slope = static_cast<double>(x[i + 1]) - x[i];
+    values += static_cast<double>(x[i]) * x[i];
+    slopes += slope * slope;
+  }
+  return std::asin(std::min(1.0, std::sqrt(slopes / values) / 2)) * rate / M_PI;
+}
+
+/// Whether what comes between an onset and a note is a consonant or a breath: long enough to be none of the note's
+/// attack, without a pitch and of higher noise than any bow or lip makes.
+bool isConsonant(const PitchTrack& track, std::span<const float> samples, int rate, double onset,
+                 const SungNote& note) {
+  const auto first = valueAt(std::max(0.0, onset));
+  const auto last = valueAt(note.start);
+  std::size_t silent = 0;
+  for (auto t = first; t < last; ++t) silent += track.values[t].sounds() ? 0U : 1U;
+  if (silent <= kAttack) return false;
+  const auto at = [&](std::size_t value) {
+    return std::min(samples.size(), static_cast<std::size_t>(static_cast<double>(value) * PitchTrack::kHop * rate));
+  };
+  return movesAt(samples.subspan(at(first), at(last) - at(first)), rate) > std::max(kConsonant, 2 * note.hertz);
+}
+
+/// The onset by a note's change of pitch; that change, when there is none.
+double beginOf(const PitchTrack& track, std::span<const float> samples, int rate, const SungNote& note,
+               const std::vector<NoteOnset>& onsets) {
+  double nearest = 1e9;
+  double begins = note.start;
+  for (const auto& o : onsets)
+    if (o.counts && o.at >= note.start - kOnsetBefore && o.at <= note.start + kOnsetAfter &&
+        std::abs(o.at - note.start) < nearest && !isConsonant(track, samples, rate, o.at, note)) {
+      nearest = std::abs(o.at - note.start);
+      begins = o.at;
+    }
+  return begins;
 }
 
 }  // namespace
 
 std::vector<SungNote> notesOf(const PitchTrack& track, std::span<const float> samples, int rate,
-                              const std::vector<double>& onsets) {
+                              const std::vector<NoteOnset>& onsets) {
   if (track.values.empty()) return {};
-  const Level level(samples, rate, track.values.size());
-  std::vector<SungNote> out;
+  const CycleBreaks breaks(samples, rate, track);
   std::vector<SungNote> sung;
   for (const auto& note : byPitch(track)) addByStep(track, samples, rate, note, sung);
+  std::vector<SungNote> out;
   for (auto note : sung) {
-    double nearest = 1e9;
-    double begins = note.start;
-    for (const double o : onsets)
-      if (o >= note.start - kOnsetBefore && o <= note.start + kOnsetAfter && std::abs(o - note.start) < nearest) {
-        nearest = std::abs(o - note.start);
-        begins = o;
-      }
-    note.start = begins;
+    note.start = beginOf(track, samples, rate, note, onsets);
     if (!out.empty()) out.back().end = std::min(out.back().end, note.start);
-    for (const double o : onsets) {
-      if (o <= note.start + kApart || o >= note.end - kApart || level.riseAt(o) < kRise) continue;
-      out.push_back({note.start, o, note.hertz});
-      note.start = o;
+    const auto repeats = repeatsWithin(breaks, onsets, note.start, note.end);
+    for (const double at : repeats) {
+      out.push_back({note.start, at, settledPitch(track, valueAt(note.start), valueAt(at))});
+      note.start = at;
     }
+    if (!repeats.empty()) note.hertz = settledPitch(track, valueAt(note.start), valueAt(note.end));
     out.push_back(note);
   }
-  std::erase_if(out, [](const SungNote& n) { return n.end - n.start <= kLeastNoteSeconds; });
+  std::erase_if(out, [](const SungNote& n) { return n.end - n.start <= kLeastNoteSeconds || n.hertz <= 0; });
   return out;
 }
 

@@ -127,7 +127,7 @@ TEST(Notes, AVibratoIsOneNoteAndAStepIsTwo) {
 TEST(Notes, AnOnsetAmidAPitchBeginsItAnewOnlyWhereTheLevelRises) {
   const auto samples = sung(2, {{0.2, 0.6, 50}, {0.82, 0.6, 50}});
   const auto track = heard(samples);
-  const auto parted = notesOf(track, samples, kRate, {0.2, 0.5, 0.82});
+  const auto parted = notesOf(track, samples, kRate, {{0.2}, {0.5}, {0.82}});
   ASSERT_EQ(parted.size(), 2u) << "0.5 s is amid a steady tone";
   EXPECT_NEAR(parted[1].start, 0.82, 0.001);
   EXPECT_LE(parted[0].end, parted[1].start);
@@ -137,11 +137,11 @@ TEST(Notes, TheyAreInOrderAndDoNotOverlapWhateverTheTrack) {
   std::mt19937 dice(11);
   for (int round = 0; round < 30; ++round) {
     PitchTrack track;
-    std::vector<double> onsets;
+    std::vector<NoteOnset> onsets;
     double hertz = 200;
     for (int i = 0; i < 800; ++i) {
       if (dice() % 60 == 0) hertz = 80 + dice() % 600;
-      if (dice() % 50 == 0) onsets.push_back(i * PitchTrack::kHop);
+      if (dice() % 50 == 0) onsets.push_back({i * PitchTrack::kHop});
       track.values.push_back({dice() % 40 == 0 ? 0 : hertz, dice() % 10 == 0 ? 0.2 : 0.9});
     }
     std::vector<float> samples(static_cast<std::size_t>(4 * kRate));
@@ -155,7 +155,7 @@ TEST(Notes, TheyAreInOrderAndDoNotOverlapWhateverTheTrack) {
       last = n.end;
     }
   }
-  EXPECT_TRUE(notesOf({}, {}, kRate, {0.1}).empty());
+  EXPECT_TRUE(notesOf({}, {}, kRate, {{0.1}}).empty());
 }
 
 }  // namespace
