@@ -28,7 +28,9 @@ constexpr std::size_t kCompared = 60;   // values of each that are compared at m
 constexpr std::size_t kLook = 4;        // values from one look at the colour to the next
 constexpr double kLeastNoteSeconds = 0.05;
 constexpr double kOnsetBefore = 0.15;  // s: how far before its change of pitch a note may have begun
-constexpr double kOnsetAfter = 0.03;   // s
+constexpr double kOnsetAfter = 0.02;   // s
+constexpr std::size_t kGlide = 14;     // values, 70 ms at most
+constexpr double kLeft = 0.2;          // of the way to the next pitch
 constexpr std::size_t kAttack = 9;     // values, 45 ms: an attack has its pitch by then
 constexpr double kConsonant = 1800;    // Hz
 
@@ -191,6 +193,17 @@ void addByStep(const PitchTrack& track, std::span<const float> samples, int rate
   addByStep(track, samples, rate, {joint, note.end, settledPitch(track, at, last)}, out);
 }
 
+/// Where the pitch leaves the note before for one that it glides to, s; where it is nearer to this one, without a
+/// glide.
+double leaves(const PitchTrack& track, const SungNote& before, const SungNote& note) {
+  const double from = centsOf(before.hertz);
+  const double way = kLeft * std::abs(centsOf(note.hertz) - from);
+  const auto first = std::max(valueAt(before.start), valueAt(note.start) - std::min(valueAt(note.start), kGlide));
+  auto t = valueAt(note.start);
+  while (t > first && track.values[t - 1].sounds() && std::abs(centsOf(track.values[t - 1].hertz) - from) > way) --t;
+  return static_cast<double>(t) * PitchTrack::kHop;
+}
+
 /// How fast a stretch moves: the root of the mean square of its slope over that of its values, as the frequency of a
 /// sine that moves so fast, Hz.
 double movesAt(std::span<const float> x, int rate) {
@@ -243,6 +256,8 @@ std::vector<SungNote> notesOf(const PitchTrack& track, std::span<const float> sa
   for (const auto& note : byPitch(track)) addByStep(track, samples, rate, note, sung);
   std::vector<SungNote> out;
   for (auto note : sung) {
+    if (!out.empty() && note.start - out.back().end < kGap * PitchTrack::kHop)
+      note.start = leaves(track, out.back(), note);
     note.start = beginOf(track, samples, rate, note, onsets);
     if (!out.empty()) out.back().end = std::min(out.back().end, note.start);
     const auto repeats = repeatsWithin(breaks, onsets, note.start, note.end);

@@ -304,9 +304,11 @@ Result<PitchTrack> pitchOf(std::span<const float> samples, int rate, const Pitch
     out.values.push_back(v);
   }
   liftUndertones(out.values);
-  liftOctaves(out.values, [&](std::size_t t, double hertz) {
+  const auto unlike = [&](std::size_t t, double hertz) {
     return finder.heardAbout(std::llround(static_cast<double>(t) * PitchTrack::kHop * rate), hertz).unlike;
-  });
+  };
+  dropOctaves(out.values, settings.lowest, unlike);
+  liftOctaves(out.values, unlike);
   progress.report(1);
   return out;
 }

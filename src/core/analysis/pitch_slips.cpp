@@ -10,11 +10,27 @@
 namespace ochron {
 namespace {
 
-constexpr double kNearOctave = 80;        // cents
-constexpr double kDipSmooth = 300;        // cents from one value to the next within a dip
-constexpr double kGlides = 130;           // cents from one value to the next; more is another pitch
-constexpr std::size_t kLongestSlip = 40;  // values, 200 ms
-constexpr double kMostUnlike = 0.2;       // at most so unlike; a pitch whose octave is not there has 0.4 and more
+constexpr double kNearOctave = 80;         // cents
+constexpr double kDipSmooth = 300;         // cents from one value to the next within a dip
+constexpr double kGlides = 130;            // cents from one value to the next; more is another pitch
+constexpr std::size_t kLongestSlip = 40;   // values, 200 ms
+constexpr double kMostUnlike = 0.2;        // at most so unlike; a pitch whose octave is not there has 0.4 and more
+constexpr std::size_t kLeastDropped = 12;  // values, 60 ms
+constexpr std::size_t kLook = 4;           // values from one look at the octave to the next
+constexpr double kFarMoreAlike = 8;        // times; notes that are not an octave too high have 5 at most
+constexpr double kOddUnlike = 0.02;        // at least so unlike: odd harmonics 20 dB below the others
+constexpr double kFloor = 3e-4;            // of unlikeness, that noise leaves
+
+/// The end of the values from `first` whose pitch goes on without a jump.
+std::size_t stretchFrom(const std::vector<PitchTrack::Value>& values, std::size_t first) {
+  const auto goesOn = [&](std::size_t i) {
+    return values[i].sounds() && values[i - 1].sounds() &&
+           std::abs(centsOf(values[i].hertz) - centsOf(values[i - 1].hertz)) < kGlides;
+  };
+  auto end = first + 1;
+  while (end < values.size() && goesOn(end)) ++end;
+  return end;
+}
 
 }  // namespace
 
@@ -45,15 +61,9 @@ void liftUndertones(std::vector<PitchTrack::Value>& values) {
   }
 }
 
-void liftOctaves(std::vector<PitchTrack::Value>& values,
-                 const std::function<double(std::size_t value, double hertz)>& unlike) {
-  const auto goesOn = [&](std::size_t i) {
-    return values[i].sounds() && values[i - 1].sounds() &&
-           std::abs(centsOf(values[i].hertz) - centsOf(values[i - 1].hertz)) < kGlides;
-  };
+void liftOctaves(std::vector<PitchTrack::Value>& values, const Unlikeness& unlike) {
   for (std::size_t first = 0; first < values.size();) {
-    auto end = first + 1;
-    while (end < values.size() && goesOn(end)) ++end;
+    const auto end = stretchFrom(values, first);
     const auto octaveOf = [&](std::size_t of, std::size_t here) {
       return values[of].sounds() && values[here].sounds() &&
              std::abs(centsOf(values[of].hertz) - centsOf(values[here].hertz) - 1200) < kNearOctave;
@@ -65,6 +75,22 @@ void liftOctaves(std::vector<PitchTrack::Value>& values,
       if (medianOf(std::move(all)) < kMostUnlike)
         for (auto t = first; t < end; ++t) values[t].hertz *= 2;
     }
+    first = end;
+  }
+}
+
+void dropOctaves(std::vector<PitchTrack::Value>& values, double lowest, const Unlikeness& unlike) {
+  for (std::size_t first = 0; first < values.size();) {
+    const auto end = stretchFrom(values, first);
+    std::vector<double> alone;
+    std::vector<double> moreAlike;
+    for (auto t = first; t < end && end - first >= kLeastDropped; t += kLook)
+      if (values[t].sounds() && values[t].hertz >= 2 * lowest) {
+        alone.push_back(unlike(t, values[t].hertz));
+        moreAlike.push_back((alone.back() + kFloor) / (unlike(t, values[t].hertz / 2) + kFloor));
+      }
+    if (medianOf(std::move(alone)) > kOddUnlike && medianOf(std::move(moreAlike)) > kFarMoreAlike)
+      for (auto t = first; t < end; ++t) values[t].hertz /= 2;
     first = end;
   }
 }
