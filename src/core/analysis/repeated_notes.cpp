@@ -6,13 +6,6 @@
 namespace ochron {
 namespace {
 
-constexpr double kOffset = -5.9;
-constexpr double kOfUsual = 2.7;  // a power of ten above what is usual
-constexpr double kOfMost = 2.0;   // a power of ten above the least like cycles nearby
-constexpr double kOfSure = 3.9;
-constexpr double kMostAboveUsual = 1.5;  // more tells no more
-constexpr double kMostAboveMost = 1.2;
-constexpr double kLeastAboveMost = -0.5;
 constexpr double kOneOnset = 0.05;  // s between a break and the onset it belongs to
 constexpr double kFromEnds = 0.06;  // s
 constexpr double kRepeat = 0.09;    // s from one note to the next of its pitch
@@ -30,10 +23,12 @@ const NoteOnset* onsetOf(const std::vector<NoteOnset>& onsets, double at) {
   return best;
 }
 
-double scoreOf(const CycleBreaks::Break& b, const NoteOnset* onset) {
-  return kOffset + kOfUsual * std::clamp(b.aboveUsual, 0.0, kMostAboveUsual) +
-         kOfMost * std::clamp(b.aboveMost, kLeastAboveMost, kMostAboveMost) +
-         kOfSure * (onset != nullptr ? onset->sure : 0.0);
+double scoreOf(const CycleBreak& b, const NoteOnset* onset) {
+  constexpr double kOffset = -5.9;
+  constexpr double kOfUsual = 2.7;
+  constexpr double kOfMost = 2.0;
+  constexpr double kOfSure = 3.9;
+  return kOffset + b.weighed(kOfUsual, kOfMost) + kOfSure * (onset != nullptr ? onset->sure : 0.0);
 }
 
 }  // namespace

@@ -5,6 +5,7 @@
 #include <numeric>
 #include <optional>
 
+#include "analysis/cycle_breaks.h"
 #include "analysis/flux.h"
 #include "analysis/localise.h"
 #include "analysis/onset_kinds.h"
@@ -113,6 +114,20 @@ std::optional<std::int64_t> swellStart(const MicLevel& g, std::int64_t at) {
   return start * g.rate / 1000;
 }
 
+/// Above 0 it counts, -1 to 1: by how much more is new than counts (`fresh`), and, where the pitch stays, by how its
+/// cycles break off (a logistic regression over lines with truth; docs/figures.md).
+double sureness(double fresh, const std::optional<CycleBreak>& broken) {
+  if (!broken) return std::clamp(fresh, -1.0, 1.0);
+  constexpr double kOffset = -1.0;
+  constexpr double kOfFresh = 5.5;
+  constexpr double kOfUsual = 1.8;
+  constexpr double kOfMost = 1.9;
+  constexpr double kLeastTold = -0.45;  // less new tells no more
+  constexpr double kSureScore = 5;
+  const double score = kOffset + kOfFresh * std::clamp(fresh, kLeastTold, 1.0) + broken->weighed(kOfUsual, kOfMost);
+  return std::clamp(score / kSureScore, -1.0, 1.0);
+}
+
 std::vector<Candidate> sharpAttacks(std::span<const float> samples, const MicLevel& level, Progress& progress,
                                     double from, double to) {
   const int rate = level.rate;
@@ -200,7 +215,8 @@ std::vector<SoftStroke> findSoftStrokes(std::span<const float> samples, const Mi
     s.at = place(soft.at);
     // What swells slowly is as loud as it is a little later.
     s.level = std::max(level.at(s.at), level.at(s.at + frames(kSoftSeconds)));
-    s.sure = std::clamp((soft.fresh - counts) / kFreshReach, -1.0, 1.0);
+    s.sure =
+        sureness((soft.fresh - counts) / kFreshReach, cycleBreakAt(samples, rate, static_cast<double>(s.at) / rate));
     if (out.empty() || s.at - out.back().at > frames(kSoftSeconds) / 2)
       out.push_back(s);
     else if (s.sure > out.back().sure)
