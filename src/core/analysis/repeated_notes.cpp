@@ -24,10 +24,10 @@ const NoteOnset* onsetOf(const std::vector<NoteOnset>& onsets, double at) {
 }
 
 double scoreOf(const CycleBreak& b, const NoteOnset* onset) {
-  constexpr double kOffset = -5.9;
-  constexpr double kOfUsual = 2.7;
-  constexpr double kOfMost = 2.0;
-  constexpr double kOfSure = 3.9;
+  constexpr double kOffset = -5.8;
+  constexpr double kOfUsual = 1.5;
+  constexpr double kOfMost = 1.5;
+  constexpr double kOfSure = 4.9;
   return kOffset + b.weighed(kOfUsual, kOfMost) + kOfSure * (onset != nullptr ? onset->sure : 0.0);
 }
 
