@@ -5,7 +5,7 @@
 #include <cstdint>
 
 #include "analysis/colour_change.h"
-#include "analysis/cycle_breaks.h"
+#include "analysis/cycle_break.h"
 #include "analysis/pitch_course.h"
 #include "base/median.h"
 
@@ -32,6 +32,9 @@ constexpr double kOnsetAfter = 0.02;   // s
 constexpr std::size_t kGlide = 14;     // values, 70 ms at most
 constexpr double kLeft = 0.2;          // of the way to the next pitch
 constexpr std::size_t kAttack = 9;     // values, 45 ms: an attack has its pitch by then
+constexpr double kFromEnds = 0.06;     // s from an onset amid a pitch to the note's ends
+constexpr double kRepeat = 0.09;       // s from one note to the next of its pitch
+constexpr double kBreaks = 0.6;        // powers of ten above what is usual: four times as unlike
 constexpr double kConsonant = 1800;    // Hz
 
 /// The first value of each note within [begin, end), by the least sum of distances and changes (a Potts course).
@@ -234,24 +237,37 @@ bool isConsonant(const PitchTrack& track, std::span<const float> samples, int ra
 
 /// The onset by a note's change of pitch; that change, when there is none.
 double beginOf(const PitchTrack& track, std::span<const float> samples, int rate, const SungNote& note,
-               const std::vector<NoteOnset>& onsets) {
+               const std::vector<double>& onsets) {
   double nearest = 1e9;
   double begins = note.start;
-  for (const auto& o : onsets)
-    if (o.counts && o.at >= note.start - kOnsetBefore && o.at <= note.start + kOnsetAfter &&
-        std::abs(o.at - note.start) < nearest && !isConsonant(track, samples, rate, o.at, note)) {
-      nearest = std::abs(o.at - note.start);
-      begins = o.at;
+  for (const double o : onsets)
+    if (o >= note.start - kOnsetBefore && o <= note.start + kOnsetAfter && std::abs(o - note.start) < nearest &&
+        !isConsonant(track, samples, rate, o, note)) {
+      nearest = std::abs(o - note.start);
+      begins = o;
     }
   return begins;
+}
+
+/// The onsets amid a note that begin it anew: where its cycles break off. Another vowel, a swell or a beat of the tone
+/// is an onset too, and none of these.
+std::vector<double> repeatsWithin(std::span<const float> samples, int rate, const std::vector<double>& onsets,
+                                  const SungNote& note) {
+  std::vector<double> out;
+  auto from = std::upper_bound(onsets.begin(), onsets.end(), note.start + kFromEnds);
+  for (; from != onsets.end() && *from < note.end - kFromEnds; ++from) {
+    if (!out.empty() && *from < out.back() + kRepeat) continue;
+    const auto broken = cycleBreakAt(samples, rate, *from);
+    if (broken && broken->aboveUsual >= kBreaks) out.push_back(*from);
+  }
+  return out;
 }
 
 }  // namespace
 
 std::vector<SungNote> notesOf(const PitchTrack& track, std::span<const float> samples, int rate,
-                              const std::vector<NoteOnset>& onsets) {
+                              const std::vector<double>& onsets) {
   if (track.values.empty()) return {};
-  const CycleBreaks breaks(samples, rate, track);
   std::vector<SungNote> sung;
   for (const auto& note : byPitch(track)) addByStep(track, samples, rate, note, sung);
   std::vector<SungNote> out;
@@ -260,7 +276,7 @@ std::vector<SungNote> notesOf(const PitchTrack& track, std::span<const float> sa
       note.start = leaves(track, out.back(), note);
     note.start = beginOf(track, samples, rate, note, onsets);
     if (!out.empty()) out.back().end = std::min(out.back().end, note.start);
-    const auto repeats = repeatsWithin(breaks, onsets, note.start, note.end);
+    const auto repeats = repeatsWithin(samples, rate, onsets, note);
     for (const double at : repeats) {
       out.push_back({note.start, at, settledPitch(track, valueAt(note.start), valueAt(at))});
       note.start = at;

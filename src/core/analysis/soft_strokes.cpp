@@ -5,7 +5,7 @@
 #include <numeric>
 #include <optional>
 
-#include "analysis/cycle_breaks.h"
+#include "analysis/cycle_break.h"
 #include "analysis/flux.h"
 #include "analysis/localise.h"
 #include "analysis/onset_kinds.h"

@@ -5,18 +5,9 @@
 
 namespace ochron {
 
-namespace {
-
-constexpr double kThresholdPower = 4.3219;  // 0.5 -> 0.05
-
-}  // namespace
-
 double strengthThreshold(double sensitivity) {
-  return std::pow(1.0 - std::clamp(sensitivity, 0.0, 100.0) / 100.0, kThresholdPower);
-}
-
-double sensitivityFor(double strength) {
-  return 100 * (1 - std::pow(std::clamp(strength, 0.0, 1.0), 1 / kThresholdPower));
+  const double x = 1.0 - std::clamp(sensitivity, 0.0, 100.0) / 100.0;
+  return std::pow(x, 4.3219);  // 0.5 -> 0.05
 }
 
 HitReach reachOf(const Hit& hit) {

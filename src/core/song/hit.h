@@ -111,8 +111,6 @@ inline constexpr std::array kHitNumbers{
 
 /// The lowest strength that counts at a sensitivity: 1 at 0 %, 0.05 at the default, 0 at 100 %.
 double strengthThreshold(double sensitivity);
-/// The sensitivity (%) from which a strength counts.
-double sensitivityFor(double strength);
 /// How strong a hit must be on one guide to count there: the threshold in units of that guide's own strokes; above 1
 /// when nothing counts.
 double guideThreshold(const HitSettings& settings, TrackId guide);

@@ -15,36 +15,10 @@ constexpr double kSounds = 30;  // dB below the loudest
 constexpr double kHertzParts = 100;
 constexpr double kVoicedParts = 100;
 
-constexpr double kNeverSensitivity = 120;  // %, of what is no hit at all
-constexpr double kSureSensitivity = 35;    // %, from which on nothing is surer
-
-/// 0 to 1, by how little sensitivity it takes for a hit to count.
-double surenessOf(const Hit& hit) {
-  double strength = hit.heardBy.empty() ? hit.strength : 0;
-  for (const auto& g : hit.heardBy) strength = std::max(strength, g.strength);
-  return std::clamp((kNeverSensitivity - sensitivityFor(strength)) / (kNeverSensitivity - kSureSensitivity), 0.0, 1.0);
-}
-
 /// What the user knows it by: its only recording's name, or the take's.
 std::string nameOf(const Song& song, TakeId take) {
   const auto& mics = song.find(take)->mics;
   return mics.size() == 1 ? song.find(mics.front().media)->name : song.find(take)->name;
-}
-
-/// What the hits tell of where notes begin, those that do not count at the set's sensitivity too.
-std::vector<NoteOnset> onsetsOf(const Song& song, const MicSet& set, TakeId take) {
-  const auto& hits = *song.hitsOf(take, set.id);
-  const auto active = activeHits(hits, set.hits, song.rate);
-  auto counting = active.begin();
-  std::vector<NoteOnset> out;
-  for (const auto& h : hits) {
-    if (h.origin == HitOrigin::removed) continue;
-    NoteOnset onset{static_cast<double>(h.at.value) / song.rate, counting != active.end() && counting->id == h.id, 1.0};
-    if (onset.counts) ++counting;
-    if (h.origin == HitOrigin::detected) onset.sure = surenessOf(h);
-    out.push_back(onset);
-  }
-  return out;
 }
 
 }  // namespace
@@ -81,8 +55,11 @@ Result<SungLine> hearLine(const Song& song, const MicSet& set, TakeId take, cons
                 "\"" + nameOf(song, take) +
                     "\" is no single line: too little of it has one pitch at a time. Chords, drums and mixes can be "
                     "transposed as a whole.");
+  std::vector<double> onsets;
+  for (const auto& h : activeHits(*song.hitsOf(take, set.id), set.hits, song.rate))
+    onsets.push_back(static_cast<double>(h.at.value) / song.rate);
   SungLine out;
-  out.notes = notesOf(*track, mono, song.rate, onsetsOf(song, set, take));
+  out.notes = notesOf(*track, mono, song.rate, onsets);
   out.track = std::move(*track);
   for (auto& v : out.track.values) {
     v.hertz = std::round(v.hertz * kHertzParts) / kHertzParts;

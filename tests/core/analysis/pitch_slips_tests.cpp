@@ -109,5 +109,40 @@ TEST(PitchSlips, AnAttackThatRepeatsItselfEverySecondPeriodIsHeardAtItsPitch) {
   }
 }
 
+TEST(PitchSlips, WhatIsFarMoreAlikeAfterTwoPeriodsIsAnOctaveLower) {
+  // An octave too high: twice the true pitch.
+  const auto unlikeAt = [](double trueHertz, double high, double low) {
+    return [=](std::size_t, double hertz) { return hertz > 1.5 * trueHertz ? high : low; };
+  };
+  const auto dropped = [](int count, double lowest, const Unlikeness& unlike) {
+    Values values;
+    add(values, count, 440);
+    const auto was = values;
+    dropOctaves(values, lowest, unlike);
+    for (const auto& v : values) EXPECT_EQ(v.hertz, values.front().hertz);
+    return values.front().hertz;
+  };
+  EXPECT_EQ(dropped(60, 40, unlikeAt(220, 0.03, 0.0008)), 220);
+  EXPECT_EQ(dropped(60, 40, unlikeAt(220, 0.03, 0.006)), 440) << "as the last note rings on";
+  EXPECT_EQ(dropped(60, 40, unlikeAt(220, 0.01, 0.0001)), 440) << "a faint undertone";
+  EXPECT_EQ(dropped(60, 300, unlikeAt(220, 0.03, 0.0008)), 440) << "too low to be looked for";
+  EXPECT_EQ(dropped(8, 40, unlikeAt(220, 0.03, 0.0008)), 440) << "too short to tell";
+}
+
+TEST(Pitch, AStrongSecondHarmonicIsNotTakenForThePitch) {
+  for (const double hertz : {98.0, 220.0, 330.0}) {
+    std::vector<float> x(static_cast<std::size_t>(kRate));
+    for (std::size_t i = 0; i < x.size(); ++i) {
+      const double phase = 2 * M_PI * hertz * static_cast<double>(i) / kRate;
+      x[i] = static_cast<float>(0.02 * std::sin(phase) + 0.3 * std::sin(2 * phase) + 0.03 * std::sin(3 * phase) +
+                                0.06 * std::sin(4 * phase) + 0.015 * std::sin(5 * phase));
+    }
+    Progress progress;
+    const auto track = pitchOf(x, kRate, {}, progress);
+    ASSERT_TRUE(track);
+    for (std::size_t t = 20; t < 180; ++t) EXPECT_NEAR(track->values[t].hertz, hertz, 1) << hertz << ", value " << t;
+  }
+}
+
 }  // namespace
 }  // namespace ochron

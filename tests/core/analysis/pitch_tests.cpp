@@ -127,21 +127,63 @@ TEST(Notes, AVibratoIsOneNoteAndAStepIsTwo) {
 TEST(Notes, AnOnsetAmidAPitchBeginsItAnewOnlyWhereTheLevelRises) {
   const auto samples = sung(2, {{0.2, 0.6, 50}, {0.82, 0.6, 50}});
   const auto track = heard(samples);
-  const auto parted = notesOf(track, samples, kRate, {{0.2}, {0.5}, {0.82}});
+  const auto parted = notesOf(track, samples, kRate, {0.2, 0.5, 0.82});
   ASSERT_EQ(parted.size(), 2u) << "0.5 s is amid a steady tone";
   EXPECT_NEAR(parted[1].start, 0.82, 0.001);
   EXPECT_LE(parted[0].end, parted[1].start);
+}
+
+/// Noise of a voice without a pitch, as bright as an s or as dull as a bow that takes hold.
+void addNoise(std::vector<float>& x, double from, double to, bool bright, float level) {
+  std::mt19937 dice(3);
+  std::normal_distribution<float> hiss(0, level);
+  float last = 0;
+  float dull = 0;
+  float duller = 0;
+  for (auto i = static_cast<std::size_t>(from * kRate); i < static_cast<std::size_t>(to * kRate); ++i) {
+    const float n = hiss(dice);
+    dull += 0.03F * (n - dull);
+    duller += 0.03F * (dull - duller);
+    x[i] += bright ? n - last : 6 * duller;
+    last = n;
+  }
+}
+
+TEST(Notes, AConsonantBeforeOneIsNoneOfItButASlowAttackIs) {
+  for (const bool consonant : {true, false}) {
+    auto samples = sung(1.6, {{0.1, 0.5, 57}, {0.9, 0.6, 57}});
+    addNoise(samples, 0.81, 0.905, consonant, 0.05F);
+    const auto notes = notesOf(heard(samples), samples, kRate, {0.1, 0.81});
+    ASSERT_EQ(notes.size(), 2u);
+    EXPECT_NEAR(notes[1].start, consonant ? 0.9 : 0.81, 0.02);
+  }
+}
+
+TEST(Notes, AGlideBelongsToTheNoteThatItLeadsTo) {
+  for (const double step : {-4.0, 3.0, 7.0}) {
+    const auto bend = [&](double t) {
+      const double along = std::clamp((t - 0.8) / 0.08, 0.0, 1.0);
+      return 100 * step * (0.5 - 0.5 * std::cos(M_PI * along));
+    };
+    const auto samples = sung(1.6, {{0.1, 1.4, 57}}, bend);
+    // The hit is where the glide arrives, where the sound changes most.
+    const auto notes = notesOf(heard(samples), samples, kRate, {0.1, 0.875});
+    ASSERT_EQ(notes.size(), 2u) << step;
+    EXPECT_GT(notes[1].start, 0.795) << step;
+    EXPECT_LT(notes[1].start, 0.845) << step;
+    EXPECT_LT(centsOff(notes[1].hertz, hertzOf(57 + step)), 5) << step;
+  }
 }
 
 TEST(Notes, TheyAreInOrderAndDoNotOverlapWhateverTheTrack) {
   std::mt19937 dice(11);
   for (int round = 0; round < 30; ++round) {
     PitchTrack track;
-    std::vector<NoteOnset> onsets;
+    std::vector<double> onsets;
     double hertz = 200;
     for (int i = 0; i < 800; ++i) {
       if (dice() % 60 == 0) hertz = 80 + dice() % 600;
-      if (dice() % 50 == 0) onsets.push_back({i * PitchTrack::kHop});
+      if (dice() % 50 == 0) onsets.push_back(i * PitchTrack::kHop);
       track.values.push_back({dice() % 40 == 0 ? 0 : hertz, dice() % 10 == 0 ? 0.2 : 0.9});
     }
     std::vector<float> samples(static_cast<std::size_t>(4 * kRate));
@@ -155,7 +197,7 @@ TEST(Notes, TheyAreInOrderAndDoNotOverlapWhateverTheTrack) {
       last = n.end;
     }
   }
-  EXPECT_TRUE(notesOf({}, {}, kRate, {{0.1}}).empty());
+  EXPECT_TRUE(notesOf({}, {}, kRate, {0.1}).empty());
 }
 
 }  // namespace

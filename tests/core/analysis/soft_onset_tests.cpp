@@ -31,6 +31,7 @@ struct LineStyle {
   double vibratoCents = 0;
   double restShare = 0.15;  ///< notes that are followed by a rest
   double legatoShare = 0;   ///< notes that go over into the next without a new attack
+  double repeatShare = 0;   ///< notes that repeat the pitch of the one before
   double noise = 0.0005;
   std::uint64_t seed = 1;
 };
@@ -52,6 +53,7 @@ Line play(const LineStyle& style) {
     const double length = style.shortest + any(dice) * (style.longest - style.shortest);
     double midi = std::floor(any(dice) * style.semitones);
     if (midi == lastMidi && any(dice) < 0.7) midi += 1;
+    if (lastMidi >= 0 && style.repeatShare > 0 && any(dice) < style.repeatShare) midi = lastMidi;
     lastMidi = midi;
     const double hz = style.lowestHz * std::exp2(midi / 12);
     const double loud = 0.25 + 0.2 * any(dice);
@@ -106,6 +108,10 @@ std::vector<LineStyle> styles() {
     voice.lowestHz = 160, voice.semitones = 15, voice.attack = 0.02, voice.decay = 0.1, voice.vibratoCents = 40;
     voice.legatoShare = 0.4, voice.noise = 0.002, voice.seed = seed + 20;
     out.push_back(voice);
+    LineStyle repeats;  // a wind tongued again and again on one pitch
+    repeats.lowestHz = 260, repeats.attack = 0.015, repeats.decay = 0.05, repeats.vibratoCents = 15;
+    repeats.repeatShare = 0.7, repeats.restShare = 0, repeats.shortest = 0.25, repeats.seed = seed + 30;
+    out.push_back(repeats);
   }
   return out;
 }

@@ -2,9 +2,6 @@
 
 #include <optional>
 #include <span>
-#include <vector>
-
-#include "analysis/pitch.h"
 
 namespace ochron {
 
@@ -20,25 +17,7 @@ struct CycleBreak {
   double weighed(double ofUsual, double ofMost) const;
 };
 
-/// The break within 30 ms of a moment (s) of a recording whose pitch is not known. None where it has no pitch, or not
-/// the same one before and after.
+/// The break within 30 ms of a moment (s). None where the recording has no pitch, or not the same one before and after.
 std::optional<CycleBreak> cycleBreakAt(std::span<const float> samples, int rate, double seconds);
-
-/// The breaks of a recording whose pitch is known.
-class CycleBreaks {
- public:
-  /// Neighbouring cycles are compared every 2.5 ms where the track has one pitch before and after. `samples` at `rate`
-  /// Hz are what the track was heard in.
-  CycleBreaks(std::span<const float> samples, int rate, const PitchTrack& track);
-
-  /// Within 30 ms of a moment, s. None where too little about it has the same pitch.
-  std::optional<CycleBreak> at(double seconds) const;
-
-  /// Moments whose cycles are the least alike within 40 ms on either side, s, sorted.
-  std::vector<double> places() const;
-
- private:
-  std::vector<double> unlike_;  // 1 less their correlation; below 0 where nothing is compared
-};
 
 }  // namespace ochron

@@ -1,0 +1,99 @@
+#include "analysis/cycle_break.h"
+
+#include <algorithm>
+#include <cmath>
+#include <cstdlib>
+#include <vector>
+
+#include "analysis/local_period.h"
+#include "base/median.h"
+#include "dsp/dot.h"
+
+namespace ochron {
+namespace {
+
+constexpr double kStep = 0.0025;        // s from one comparison to the next
+constexpr double kLeastWindow = 0.004;  // s, of what is compared; at least a cycle
+constexpr double kSlack = 0.06;         // of a cycle: a pitch may glide
+constexpr double kSamePitch = 60;       // cents
+constexpr int kNear = 12;               // comparisons, 30 ms
+constexpr int kAside = 20;              // comparisons, 50 ms
+constexpr int kAway = 64;               // comparisons, 160 ms
+constexpr std::size_t kLeastAway = 20;  // comparisons that tell what is usual
+constexpr double kBeforeFrom = 0.11;    // s: where the pitch before and after a moment is heard
+constexpr double kBeforeTo = 0.02;
+constexpr double kAfterFrom = 0.03;
+constexpr double kAfterTo = 0.12;
+constexpr double kFloor = 3e-4;  // of unlikeness: noise 35 dB below a tone
+
+double powersOf(double unlike) { return std::log10(std::max(0.0, unlike) + kFloor); }
+
+/// 1 less the highest correlation of the cycle before `at` with one that lies a period after it; below 0 beyond a
+/// recording's ends.
+double unlikeness(std::span<const float> x, double at, double period, double window) {
+  const auto size = std::llround(window);
+  const auto first = std::llround(at) - size;
+  const auto least = std::llround(period * (1 - kSlack));
+  const auto most = std::llround(period * (1 + kSlack));
+  if (first < 0 || first + most + size > std::ssize(x)) return -1;
+  const auto part = [&](std::int64_t from) {
+    return x.subspan(static_cast<std::size_t>(from), static_cast<std::size_t>(size));
+  };
+  const auto before = part(first);
+  const double power = dot(before, before);
+  double alike = -1;
+  for (auto lag = least; lag <= most; ++lag) {
+    const auto after = part(first + lag);
+    alike = std::max(alike, dot(before, after) / std::sqrt(power * dot(after, after) + 1e-24));
+  }
+  return 1 - alike;
+}
+
+/// The period before and after a moment, when both have the same, or one twice the other's: the longer one, samples.
+std::optional<double> periodAcross(std::span<const float> x, int rate, double seconds) {
+  const auto part = [&](double from, double to) -> std::span<const float> {
+    const auto first = std::llround((seconds + from) * rate);
+    const auto last = std::llround((seconds + to) * rate);
+    if (first < 0 || last > std::ssize(x)) return {};
+    return x.subspan(static_cast<std::size_t>(first), static_cast<std::size_t>(last - first));
+  };
+  const auto before = localPeriod(part(-kBeforeFrom, -kBeforeTo), rate);
+  if (!before) return {};
+  const auto after = localPeriod(part(kAfterFrom, kAfterTo), rate);
+  if (!after) return {};
+  const double cents = std::abs(1200 * std::log2(*after / *before));
+  if (std::min(cents, std::abs(cents - 1200)) >= kSamePitch) return {};
+  return std::max(*before, *after);
+}
+
+}  // namespace
+
+double CycleBreak::weighed(double ofUsual, double ofMost) const {
+  constexpr double kMostAboveUsual = 1.5;
+  constexpr double kLeastAboveMost = -0.5;
+  constexpr double kMostAboveMost = 1.2;
+  return ofUsual * std::clamp(aboveUsual, 0.0, kMostAboveUsual) +
+         ofMost * std::clamp(aboveMost, kLeastAboveMost, kMostAboveMost);
+}
+
+std::optional<CycleBreak> cycleBreakAt(std::span<const float> samples, int rate, double seconds) {
+  const auto period = periodAcross(samples, rate, seconds);
+  if (!period) return {};
+  double here = -1;
+  std::vector<double> away;
+  for (int k = -kAway; k < kAway; ++k) {
+    const bool near = std::abs(k) <= kNear;
+    if (!near && (std::abs(k) < kAside || k % 2 != 0)) continue;
+    const double unlike =
+        unlikeness(samples, (seconds + k * kStep) * rate, *period, std::max(*period, kLeastWindow * rate));
+    if (near)
+      here = std::max(here, unlike);
+    else if (unlike >= 0)
+      away.push_back(unlike);
+  }
+  if (here < 0 || away.size() < kLeastAway) return {};
+  const double most = *std::max_element(away.begin(), away.end());
+  return CycleBreak{powersOf(here) - powersOf(medianOf(std::move(away))), powersOf(here) - powersOf(most)};
+}
+
+}  // namespace ochron
