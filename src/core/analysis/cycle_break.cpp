@@ -15,6 +15,7 @@ namespace {
 constexpr double kStep = 0.0025;        // s from one comparison to the next
 constexpr double kLeastWindow = 0.004;  // s, of what is compared; at least a cycle
 constexpr double kSlack = 0.06;         // of a cycle: a pitch may glide
+constexpr std::int64_t kStrides = 150;  // of a cycle, in which it is first looked through
 constexpr double kSamePitch = 60;       // cents
 constexpr int kNear = 12;               // comparisons, 30 ms
 constexpr int kAside = 20;              // comparisons, 50 ms
@@ -41,11 +42,25 @@ double unlikeness(std::span<const float> x, double at, double period, double win
   };
   const auto before = part(first);
   const double power = dot(before, before);
-  double alike = -1;
-  for (auto lag = least; lag <= most; ++lag) {
+  const auto likeness = [&](std::int64_t lag) {
     const auto after = part(first + lag);
-    alike = std::max(alike, dot(before, after) / std::sqrt(power * dot(after, after) + 1e-24));
-  }
+    return dot(before, after) / std::sqrt(power * dot(after, after) + 1e-24);
+  };
+  // Roughly, then exactly about the best: the highest harmonics that matter are some 50 samples long.
+  const auto stride = std::max<std::int64_t>(1, least / kStrides);
+  auto best = least;
+  double alike = -1;
+  const auto look = [&](std::int64_t lag) {
+    const double here = likeness(lag);
+    if (here <= alike) return;
+    alike = here;
+    best = lag;
+  };
+  for (std::int64_t lag = least; lag <= most; lag += stride) look(lag);
+  const auto rough = best;
+  for (auto lag = std::max<std::int64_t>(least, rough - stride + 1);
+       lag < std::min<std::int64_t>(most + 1, rough + stride); ++lag)
+    if (lag != rough) look(lag);
   return 1 - alike;
 }
 
@@ -80,20 +95,23 @@ std::optional<CycleBreak> cycleBreakAt(std::span<const float> samples, int rate,
   const auto period = periodAcross(samples, rate, seconds);
   if (!period) return {};
   double here = -1;
+  double at = seconds;
   std::vector<double> away;
   for (int k = -kAway; k < kAway; ++k) {
     const bool near = std::abs(k) <= kNear;
     if (!near && (std::abs(k) < kAside || k % 2 != 0)) continue;
     const double unlike =
         unlikeness(samples, (seconds + k * kStep) * rate, *period, std::max(*period, kLeastWindow * rate));
-    if (near)
-      here = std::max(here, unlike);
-    else if (unlike >= 0)
-      away.push_back(unlike);
+    if (!near) {
+      if (unlike >= 0) away.push_back(unlike);
+    } else if (unlike > here) {
+      here = unlike;
+      at = seconds + k * kStep;
+    }
   }
   if (here < 0 || away.size() < kLeastAway) return {};
   const double most = *std::max_element(away.begin(), away.end());
-  return CycleBreak{powersOf(here) - powersOf(medianOf(std::move(away))), powersOf(here) - powersOf(most)};
+  return CycleBreak{powersOf(here) - powersOf(medianOf(std::move(away))), powersOf(here) - powersOf(most), at};
 }
 
 }  // namespace ochron

@@ -12,6 +12,7 @@ namespace ochron {
 struct CycleBreak {
   double aboveUsual = 0;  ///< from the median of those away
   double aboveMost = 0;   ///< from the least like of those
+  double at = 0;          ///< s: where they are the least alike
 
   /// What both tell, by the weight of a power of ten in each; what is far above tells no more.
   double weighed(double ofUsual, double ofMost) const;

@@ -36,6 +36,8 @@ constexpr double kClearOnset = 1.5;     // times what counts
 constexpr double kStruckReachSeconds = 0.06;
 constexpr double kSharpNovelty = 0.6;  // of an attack that places a bowed note
 constexpr double kSharpReachSeconds = 0.02;
+constexpr double kClearBreak = 0.6;         // powers of ten above what is usual
+constexpr double kOneBreakSeconds = 0.015;  // between two sights of one
 constexpr double kBowedLateSeconds = 0.02;  // most is new before a legato note is really there
 
 /// A sharp attack seen by the flux.
@@ -203,25 +205,36 @@ std::vector<SoftStroke> findSoftStrokes(std::span<const float> samples, const Mi
   if (progress.cancelled()) return out;
   if (struck) onsets = findSoftOnsets(samples, rate, kStruck, kLeastFresh);
   const auto frames = [&](double seconds) { return static_cast<std::int64_t>(seconds * rate); };
-  const auto place = [&](std::int64_t at) {
-    if (struck) return firstStrong(attacksNear(sharps, at, kSoftSeconds, rate)).value_or(at);
-    const auto start = swellStart(level, at).value_or(at + frames(kBowedLateSeconds));
-    const auto near = attacksNear(sharps, start, kSharpReachSeconds, rate);
-    return mostNovel(near) >= kSharpNovelty ? firstStrong(near).value_or(start) : start;
+  const auto late = struck ? 0 : frames(kBowedLateSeconds);
+  /// Where the level or an attack shows it.
+  const auto seen = [&](std::int64_t at) -> std::optional<std::int64_t> {
+    if (struck) return firstStrong(attacksNear(sharps, at, kSoftSeconds, rate));
+    const auto start = swellStart(level, at);
+    const auto near = attacksNear(sharps, start.value_or(at + late), kSharpReachSeconds, rate);
+    const auto sharp = mostNovel(near) >= kSharpNovelty ? firstStrong(near) : std::nullopt;
+    return sharp ? sharp : start;
   };
   const double counts = (struck ? kStruck : kBowed).counts;
+  std::optional<CycleBreak> last;
   for (const auto& soft : onsets) {
     SoftStroke s;
-    s.at = place(soft.at);
+    const auto shown = seen(soft.at);
+    s.at = shown.value_or(soft.at + late);
+    const double fresh = (soft.fresh - counts) / kFreshReach;
+    const auto broken = cycleBreakAt(samples, rate, static_cast<double>(s.at) / rate);
+    s.sure = sureness(fresh, broken);
+    // Where nothing shows, or so little is new that only its cycles tell, they tell where as well.
+    if (broken && (fresh <= 0 || (!shown && broken->aboveUsual >= kClearBreak))) s.at = std::llround(broken->at * rate);
     // What swells slowly is as loud as it is a little later.
     s.level = std::max(level.at(s.at), level.at(s.at + frames(kSoftSeconds)));
-    s.sure =
-        sureness((soft.fresh - counts) / kFreshReach, cycleBreakAt(samples, rate, static_cast<double>(s.at) / rate));
-    if (out.empty() || s.at - out.back().at > frames(kSoftSeconds) / 2)
+    const bool sameBreak = broken && last && std::abs(broken->at - last->at) < kOneBreakSeconds;
+    last = broken;
+    if (out.empty() || (!sameBreak && s.at - out.back().at > frames(kSoftSeconds) / 2))
       out.push_back(s);
     else if (s.sure > out.back().sure)
-      out.back().sure = s.sure;
+      out.back() = s;
   }
+  std::sort(out.begin(), out.end(), [](const SoftStroke& a, const SoftStroke& b) { return a.at < b.at; });
   return out;
 }
 

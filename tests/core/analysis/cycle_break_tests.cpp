@@ -105,7 +105,7 @@ TEST(CycleBreak, StandsOutOfWhatIsUsualAndIsNotKnownBeyondTheEnds) {
   ASSERT_TRUE(elsewhere);
   EXPECT_LT(elsewhere->aboveUsual, 0.6);
   EXPECT_GT(there->weighed(1, 1), elsewhere->weighed(1, 1) + 1);
-  EXPECT_LE(CycleBreak({9, 9}).weighed(1, 1), 2.7) << "what is far above tells no more";
+  EXPECT_LE(CycleBreak({9, 9, 1}).weighed(1, 1), 2.7) << "what is far above tells no more";
   for (const double end : {0.0, 0.05, kSeconds - 0.05, kSeconds + 3})
     EXPECT_FALSE(cycleBreakAt(x, kRate, end)) << "nothing is known beyond the recording's ends";
 }
