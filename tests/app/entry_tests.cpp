@@ -19,6 +19,8 @@ struct TypedRow {
   double becomes;
 };
 
+std::ostream& operator<<(std::ostream& out, const TypedRow& row) { return out << row.typed << " on " << row.old; }
+
 class Typed : public ::testing::TestWithParam<TypedRow> {};
 
 TEST_P(Typed, IsUnderstood) {

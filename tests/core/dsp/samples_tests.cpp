@@ -15,6 +15,9 @@ struct Lying {
   SampleCoding coding;
   std::size_t channels;
 };
+std::ostream& operator<<(std::ostream& out, const Lying& l) {
+  return out << "coding " << static_cast<int>(l.coding) << ", " << l.channels << " channels";
+}
 class ReadSamples : public ::testing::TestWithParam<Lying> {
  protected:
   ReadSamples() : bytes(1 + kFrames * frameBytes()) {

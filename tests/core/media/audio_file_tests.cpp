@@ -46,6 +46,7 @@ struct Lossless {
   SampleFormat samples;
   int bits;
 };
+std::ostream& operator<<(std::ostream& out, const Lossless& l) { return out << l.name; }
 class LosslessFormat : public ::testing::TestWithParam<Lossless> {};
 
 TEST_P(LosslessFormat, GivesBackTheVerySamples) {
@@ -177,6 +178,7 @@ TEST(DecodedMedia, HoldsTheFilesSamplesAndTheirPeaks) {
 struct Conversion {
   int from, to;
 };
+std::ostream& operator<<(std::ostream& out, const Conversion& c) { return out << c.from << " to " << c.to << " Hz"; }
 class SampleRateConversion : public ::testing::TestWithParam<Conversion> {};
 
 TEST_P(SampleRateConversion, KeepsASineAbove110Db) {

@@ -27,6 +27,7 @@ struct Kind {
   const char* name;
   FileFormat format;
 };
+std::ostream& operator<<(std::ostream& out, const Kind& k) { return out << k.name; }
 class CutFile : public ::testing::TestWithParam<Kind> {};
 
 TEST_P(CutFile, IsRefusedWithASentenceAndItsGoodPartIsUsedWhenAskedFor) {

@@ -53,6 +53,9 @@ struct Shape {
   int format;  ///< as the library names it
   int channels;
 };
+std::ostream& operator<<(std::ostream& out, const Shape& s) {
+  return out << "format " << s.format << ", " << s.channels << " channels";
+}
 class LyingSound : public ::testing::TestWithParam<Shape> {};
 
 TEST_P(LyingSound, IsReadAsTheLibraryReadsItAndNeverCopied) {
