@@ -198,8 +198,8 @@ TEST(SimulatedDevice, CountsADropOutWhenItIsToldToStall) {
 class JackServer {
  public:
   JackServer()
-      : alone_(::open((std::filesystem::temp_directory_path() / "ochron-jack.lock").c_str(),
-                      O_CREAT | O_RDWR | O_CLOEXEC, 0666)) {
+      : alone_(::open((std::filesystem::temp_directory_path() / ("ochron-jack-" + std::to_string(::getuid()))).c_str(),
+                      O_CREAT | O_RDWR | O_CLOEXEC, 0600)) {
     EXPECT_EQ(::flock(alone_, LOCK_EX), 0);
     ::setenv("JACK_NO_AUDIO_RESERVATION", "1", 1);
     ::setenv("JACK_DEFAULT_SERVER", name_.c_str(), 1);
