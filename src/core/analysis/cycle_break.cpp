@@ -46,7 +46,7 @@ double unlikeness(std::span<const float> x, double at, double period, double win
     const auto after = part(first + lag);
     return dot(before, after) / std::sqrt(power * dot(after, after) + 1e-24);
   };
-  // Roughly, then exactly about the best: the highest harmonics that matter are some 50 samples long.
+  // Roughly, then exactly about the best: so many steps see the twentieth harmonic seven times in each of its cycles.
   const auto stride = std::max<std::int64_t>(1, least / kStrides);
   auto best = least;
   double alike = -1;

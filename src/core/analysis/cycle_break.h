@@ -14,6 +14,8 @@ struct CycleBreak {
   double aboveMost = 0;   ///< from the least like of those
   double at = 0;          ///< s: where they are the least alike
 
+  /// Four times as unlike as usual: a note is begun anew there.
+  bool clear() const { return aboveUsual >= 0.6; }
   /// What both tell, by the weight of a power of ten in each; what is far above tells no more.
   double weighed(double ofUsual, double ofMost) const;
 };

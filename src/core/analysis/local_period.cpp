@@ -5,13 +5,12 @@
 #include <cmath>
 #include <vector>
 
+#include "analysis/pitch.h"
 #include "dsp/fft.h"
 
 namespace ochron {
 namespace {
 
-constexpr double kHighest = 1400;      // Hz
-constexpr double kLowest = 40;         // Hz
 constexpr double kLeastAlike = 0.7;    // of its best lag
 constexpr double kAsGood = 0.92;       // of the best lag
 constexpr double kLeastPower = 1e-10;  // mean square
@@ -20,8 +19,8 @@ constexpr double kLeastPower = 1e-10;  // mean square
 
 std::optional<double> localPeriod(std::span<const float> x, int rate) {
   const auto size = x.size();
-  const auto shortest = static_cast<std::size_t>(rate / kHighest);
-  const auto longest = std::min(static_cast<std::size_t>(rate / kLowest), size / 2);
+  const auto shortest = static_cast<std::size_t>(rate / kHighestPitchRange.fallback);
+  const auto longest = std::min(static_cast<std::size_t>(rate / kLowestPitchRange.fallback), size / 2);
   if (longest <= shortest + 2) return {};
   RealFft fft(static_cast<int>(std::bit_ceil(2 * size)));
   std::fill(fft.time().begin(), fft.time().end(), 0.0F);

@@ -34,7 +34,6 @@ constexpr double kLeft = 0.2;          // of the way to the next pitch
 constexpr std::size_t kAttack = 9;     // values, 45 ms: an attack has its pitch by then
 constexpr double kFromEnds = 0.06;     // s from an onset amid a pitch to the note's ends
 constexpr double kRepeat = 0.09;       // s from one note to the next of its pitch
-constexpr double kBreaks = 0.6;        // powers of ten above what is usual: four times as unlike
 constexpr double kConsonant = 1800;    // Hz
 
 /// The first value of each note within [begin, end), by the least sum of distances and changes (a Potts course).
@@ -258,7 +257,7 @@ std::vector<double> repeatsWithin(std::span<const float> samples, int rate, cons
   for (; from != onsets.end() && *from < note.end - kFromEnds; ++from) {
     if (!out.empty() && *from < out.back() + kRepeat) continue;
     const auto broken = cycleBreakAt(samples, rate, *from);
-    if (broken && broken->aboveUsual >= kBreaks) out.push_back(*from);
+    if (broken && broken->clear()) out.push_back(*from);
   }
   return out;
 }

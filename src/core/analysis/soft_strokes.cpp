@@ -36,7 +36,6 @@ constexpr double kClearOnset = 1.5;     // times what counts
 constexpr double kStruckReachSeconds = 0.06;
 constexpr double kSharpNovelty = 0.6;  // of an attack that places a bowed note
 constexpr double kSharpReachSeconds = 0.02;
-constexpr double kClearBreak = 0.6;         // powers of ten above what is usual
 constexpr double kOneBreakSeconds = 0.015;  // between two sights of one
 constexpr double kBowedLateSeconds = 0.02;  // most is new before a legato note is really there
 
@@ -217,6 +216,7 @@ std::vector<SoftStroke> findSoftStrokes(std::span<const float> samples, const Mi
   const double counts = (struck ? kStruck : kBowed).counts;
   std::optional<CycleBreak> last;
   for (const auto& soft : onsets) {
+    if (progress.cancelled()) return {};
     SoftStroke s;
     const auto shown = seen(soft.at);
     s.at = shown.value_or(soft.at + late);
@@ -224,7 +224,7 @@ std::vector<SoftStroke> findSoftStrokes(std::span<const float> samples, const Mi
     const auto broken = cycleBreakAt(samples, rate, static_cast<double>(s.at) / rate);
     s.sure = sureness(fresh, broken);
     // Where nothing shows, or so little is new that only its cycles tell, they tell where as well.
-    if (broken && (fresh <= 0 || (!shown && broken->aboveUsual >= kClearBreak))) s.at = std::llround(broken->at * rate);
+    if (broken && (fresh <= 0 || (!shown && broken->clear()))) s.at = std::llround(broken->at * rate);
     // What swells slowly is as loud as it is a little later.
     s.level = std::max(level.at(s.at), level.at(s.at + frames(kSoftSeconds)));
     const bool sameBreak = broken && last && std::abs(broken->at - last->at) < kOneBreakSeconds;
