@@ -62,7 +62,7 @@ Result<std::string> run(const PitchOptions& o) {
       {"hop", PitchTrack::kHop}, {"f0", nlohmann::ordered_json::array()}, {"notes", nlohmann::ordered_json::array()}};
   std::string table;
   for (std::size_t t = 0; t < track.values.size(); ++t)
-    j["f0"].push_back({static_cast<double>(t) * PitchTrack::kHop, track.values[t].hertz, track.values[t].voiced});
+    j["f0"].push_back({PitchTrack::secondsAt(t), track.values[t].hertz, track.values[t].voiced});
   for (const auto& n : notes) {
     const double midi = 69 + 12 * std::log2(n.hertz / 440);
     const double nearest = std::round(midi);

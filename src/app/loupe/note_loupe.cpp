@@ -96,7 +96,7 @@ void NoteLoupe::paintTraces(QPainter& p, const PitchDesk::Note& note, const Sung
         down = false;
         continue;
       }
-      const QPointF at(xOf(static_cast<double>(t) * PitchTrack::kHop), yOf(centsAt(t)));
+      const QPointF at(xOf(PitchTrack::secondsAt(t)), yOf(centsAt(t)));
       if (down)
         path.lineTo(at);
       else
@@ -111,7 +111,7 @@ void NoteLoupe::paintTraces(QPainter& p, const PitchDesk::Note& note, const Sung
   trace(sheet.inkSoft, 1.2, [&](std::size_t t) { return centsOf(line.track.values[t].hertz); });
   QPainterPath wander;
   for (auto t = parts.first; t < parts.last; ++t) {
-    const QPointF at(xOf(static_cast<double>(t) * PitchTrack::kHop), yOf(parts.centre + parts.wander[t - parts.first]));
+    const QPointF at(xOf(PitchTrack::secondsAt(t)), yOf(parts.centre + parts.wander[t - parts.first]));
     if (t == parts.first)
       wander.moveTo(at);
     else
@@ -169,7 +169,7 @@ void NoteLoupe::paintWave(QPainter& p, const PitchDesk::Note& note, const SungLi
   const auto first = static_cast<std::size_t>(from / PitchTrack::kHop);
   const auto last = std::min(line.track.values.size(), static_cast<std::size_t>(until / PitchTrack::kHop) + 1);
   const auto xOf = [&](std::size_t t) {
-    return plot.left() + (static_cast<double>(t) * PitchTrack::kHop - from) / (until - from) * plot.width();
+    return plot.left() + (PitchTrack::secondsAt(t) - from) / (until - from) * plot.width();
   };
   for (auto t = first; t < last;) {
     auto end = t;

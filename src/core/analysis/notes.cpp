@@ -6,6 +6,7 @@
 
 #include "analysis/colour_change.h"
 #include "analysis/cycle_break.h"
+#include "analysis/note_overlap.h"
 #include "analysis/pitch_course.h"
 #include "base/median.h"
 
@@ -27,14 +28,15 @@ constexpr std::size_t kVowel = 28;      // values that each of them is held at l
 constexpr std::size_t kCompared = 60;   // values of each that are compared at most
 constexpr std::size_t kLook = 4;        // values from one look at the colour to the next
 constexpr double kLeastNoteSeconds = 0.05;
-constexpr double kOnsetBefore = 0.15;  // s: how far before its change of pitch a note may have begun
-constexpr double kOnsetAfter = 0.02;   // s
-constexpr std::size_t kGlide = 14;     // values, 70 ms at most
-constexpr double kLeft = 0.2;          // of the way to the next pitch
-constexpr std::size_t kAttack = 9;     // values, 45 ms: an attack has its pitch by then
-constexpr double kFromEnds = 0.06;     // s from an onset amid a pitch to the note's ends
-constexpr double kRepeat = 0.09;       // s from one note to the next of its pitch
-constexpr double kConsonant = 1800;    // Hz
+constexpr double kOnsetBefore = 0.15;   // s: how far before its change of pitch a note may have begun
+constexpr double kOnsetAfter = 0.02;    // s
+constexpr double kOnsetByRise = 0.02;  // s, from where a note's harmonics rise
+constexpr std::size_t kGlide = 14;      // values, 70 ms at most
+constexpr double kLeft = 0.2;           // of the way to the next pitch
+constexpr std::size_t kAttack = 9;      // values, 45 ms: an attack has its pitch by then
+constexpr double kFromEnds = 0.06;      // s from an onset amid a pitch to the note's ends
+constexpr double kRepeat = 0.09;        // s from one note to the next of its pitch
+constexpr double kConsonant = 1800;     // Hz
 
 /// The first value of each note within [begin, end), by the least sum of distances and changes (a Potts course).
 std::vector<std::size_t> changesWithin(const PitchTrack& track, std::size_t begin, std::size_t end) {
@@ -84,8 +86,6 @@ double settledPitch(const PitchTrack& track, std::size_t from, std::size_t to) {
   return medianOf(std::move(settled));
 }
 
-std::size_t valueAt(double seconds) { return static_cast<std::size_t>(std::lround(seconds / PitchTrack::kHop)); }
-
 /// The notes as their pitch alone tells them.
 std::vector<SungNote> byPitch(const PitchTrack& track) {
   std::vector<SungNote> out;
@@ -106,8 +106,7 @@ std::vector<SungNote> byPitch(const PitchTrack& track) {
       const auto b = changes[i + 1];
       if (b - a < kLeast) continue;
       const double hertz = settledPitch(track, a, b);
-      if (hertz > 0)
-        out.push_back({static_cast<double>(a) * PitchTrack::kHop, static_cast<double>(b) * PitchTrack::kHop, hertz});
+      if (hertz > 0) out.push_back({PitchTrack::secondsAt(a), PitchTrack::secondsAt(b), hertz});
     }
     t = end;
   }
@@ -165,7 +164,7 @@ std::size_t vowelWithin(const std::vector<double>& y, std::span<const float> sam
   std::size_t best = 0;
   double most = kOtherVowel;
   for (auto k = kVowel; k + kVowel <= y.size(); k += kLook) {
-    const double change = colourChange(samples, rate, static_cast<double>(first + k) * PitchTrack::kHop);
+    const double change = colourChange(samples, rate, PitchTrack::secondsAt(first + k));
     if (change <= most) continue;
     const auto from = k > kCompared ? k - kCompared : 0;
     const auto to = std::min(y.size(), k + kCompared);
@@ -179,8 +178,8 @@ std::size_t vowelWithin(const std::vector<double>& y, std::span<const float> sam
 /// A pitch sung anew, a little higher or lower and without a break, is a note of its own.
 void addByStep(const PitchTrack& track, std::span<const float> samples, int rate, const SungNote& note,
                std::vector<SungNote>& out) {
-  const auto first = valueAt(note.start);
-  const auto last = valueAt(note.end);
+  const auto first = PitchTrack::valueAt(note.start);
+  const auto last = PitchTrack::valueAt(note.end);
   const auto glides = (last - first) / 8;
   const auto course = withoutVibrato(pitchCourse(track, first + glides, last - glides));
   const auto step = stepWithin(course);
@@ -190,7 +189,7 @@ void addByStep(const PitchTrack& track, std::span<const float> samples, int rate
     return;
   }
   const auto at = first + glides + k;
-  const double joint = static_cast<double>(at) * PitchTrack::kHop;
+  const double joint = PitchTrack::secondsAt(at);
   addByStep(track, samples, rate, {note.start, joint, settledPitch(track, first, at)}, out);
   addByStep(track, samples, rate, {joint, note.end, settledPitch(track, at, last)}, out);
 }
@@ -200,10 +199,11 @@ void addByStep(const PitchTrack& track, std::span<const float> samples, int rate
 double leaves(const PitchTrack& track, const SungNote& before, const SungNote& note) {
   const double from = centsOf(before.hertz);
   const double way = kLeft * std::abs(centsOf(note.hertz) - from);
-  const auto first = std::max(valueAt(before.start), valueAt(note.start) - std::min(valueAt(note.start), kGlide));
-  auto t = valueAt(note.start);
+  const auto first = std::max(PitchTrack::valueAt(before.start),
+                              PitchTrack::valueAt(note.start) - std::min(PitchTrack::valueAt(note.start), kGlide));
+  auto t = PitchTrack::valueAt(note.start);
   while (t > first && track.values[t - 1].sounds() && std::abs(centsOf(track.values[t - 1].hertz) - from) > way) --t;
-  return static_cast<double>(t) * PitchTrack::kHop;
+  return PitchTrack::secondsAt(t);
 }
 
 /// How fast a stretch moves: the root of the mean square of its slope over that of its values, as the frequency of a
@@ -223,15 +223,23 @@ double movesAt(std::span<const float> x, int rate) {
 /// attack, without a pitch and of higher noise than any bow or lip makes.
 bool isConsonant(const PitchTrack& track, std::span<const float> samples, int rate, double onset,
                  const SungNote& note) {
-  const auto first = valueAt(std::max(0.0, onset));
-  const auto last = valueAt(note.start);
+  const auto first = PitchTrack::valueAt(std::max(0.0, onset));
+  const auto last = PitchTrack::valueAt(note.start);
   std::size_t silent = 0;
   for (auto t = first; t < last; ++t) silent += track.values[t].sounds() ? 0U : 1U;
   if (silent <= kAttack) return false;
   const auto at = [&](std::size_t value) {
-    return std::min(samples.size(), static_cast<std::size_t>(static_cast<double>(value) * PitchTrack::kHop * rate));
+    return std::min(samples.size(), static_cast<std::size_t>(PitchTrack::secondsAt(value) * rate));
   };
   return movesAt(samples.subspan(at(first), at(last) - at(first)), rate) > std::max(kConsonant, 2 * note.hertz);
+}
+
+/// The onset by the rise of a note that the one before rings over; that rise, when there is none.
+double beginUnder(double rises, const SungNote& before, const std::vector<double>& onsets) {
+  const double begins = std::max(rises, before.start + kLeastNoteSeconds);
+  const auto at = std::min_element(onsets.begin(), onsets.end(),
+                                   [&](double a, double b) { return std::abs(a - begins) < std::abs(b - begins); });
+  return at != onsets.end() && std::abs(*at - begins) <= kOnsetByRise ? *at : begins;
 }
 
 /// The onset by a note's change of pitch; that change, when there is none.
@@ -262,6 +270,38 @@ std::vector<double> repeatsWithin(std::span<const float> samples, int rate, cons
   return out;
 }
 
+/// Each note from where it begins, the one before up to there.
+std::vector<SungNote> withBegins(const PitchTrack& track, std::span<const float> samples, int rate,
+                                 const std::vector<SungNote>& notes, const std::vector<double>& onsets) {
+  std::vector<SungNote> out;
+  for (auto note : notes) {
+    const auto overlap = out.empty() ? std::nullopt : overlapOf(track, samples, rate, out.back(), note);
+    if (overlap) {
+      note.start = beginUnder(overlap->begins, out.back(), onsets);
+    } else {
+      if (!out.empty() && note.start - out.back().end < kGap * PitchTrack::kHop)
+        note.start = leaves(track, out.back(), note);
+      note.start = beginOf(track, samples, rate, note, onsets);
+    }
+    if (!out.empty()) out.back().end = std::min(out.back().end, note.start);
+    out.push_back(note);
+  }
+  return out;
+}
+
+/// A note and those of its pitch that begin within it.
+void addWithRepeats(const PitchTrack& track, std::span<const float> samples, int rate,
+                    const std::vector<double>& onsets, SungNote note, std::vector<SungNote>& out) {
+  const auto repeats = repeatsWithin(samples, rate, onsets, note);
+  for (const double at : repeats) {
+    out.push_back({note.start, at, settledPitch(track, PitchTrack::valueAt(note.start), PitchTrack::valueAt(at))});
+    note.start = at;
+  }
+  if (!repeats.empty())
+    note.hertz = settledPitch(track, PitchTrack::valueAt(note.start), PitchTrack::valueAt(note.end));
+  out.push_back(note);
+}
+
 }  // namespace
 
 std::vector<SungNote> notesOf(const PitchTrack& track, std::span<const float> samples, int rate,
@@ -270,19 +310,8 @@ std::vector<SungNote> notesOf(const PitchTrack& track, std::span<const float> sa
   std::vector<SungNote> sung;
   for (const auto& note : byPitch(track)) addByStep(track, samples, rate, note, sung);
   std::vector<SungNote> out;
-  for (auto note : sung) {
-    if (!out.empty() && note.start - out.back().end < kGap * PitchTrack::kHop)
-      note.start = leaves(track, out.back(), note);
-    note.start = beginOf(track, samples, rate, note, onsets);
-    if (!out.empty()) out.back().end = std::min(out.back().end, note.start);
-    const auto repeats = repeatsWithin(samples, rate, onsets, note);
-    for (const double at : repeats) {
-      out.push_back({note.start, at, settledPitch(track, valueAt(note.start), valueAt(at))});
-      note.start = at;
-    }
-    if (!repeats.empty()) note.hertz = settledPitch(track, valueAt(note.start), valueAt(note.end));
-    out.push_back(note);
-  }
+  for (const auto& note : withBegins(track, samples, rate, sung, onsets))
+    addWithRepeats(track, samples, rate, onsets, note, out);
   std::erase_if(out, [](const SungNote& n) { return n.end - n.start <= kLeastNoteSeconds || n.hertz <= 0; });
   return out;
 }

@@ -274,7 +274,7 @@ Result<PitchTrack> pitchOf(std::span<const float> samples, int rate, const Pitch
   std::vector<double> powers(count);
   for (std::size_t t = 0; t < count; ++t) {
     if (progress.cancelled()) return cancelledError();
-    powers[t] = finder.at(std::llround(static_cast<double>(t) * PitchTrack::kHop * rate), all[t]);
+    powers[t] = finder.at(std::llround(PitchTrack::secondsAt(t) * rate), all[t]);
     if (t % 64 == 0) progress.report(0.8 * static_cast<double>(t) / static_cast<double>(count));
   }
   const double least = *std::max_element(powers.begin(), powers.end()) * std::pow(10, kSilentDb / 10);
@@ -299,13 +299,12 @@ Result<PitchTrack> pitchOf(std::span<const float> samples, int rate, const Pitch
     }
     v.voiced = states[t].second ? 0.5 + 0.5 * std::min(1.0, sure) : 0.49 * std::min(1.0, sure);
     if (all[t].empty()) v = {};
-    if (v.voiced >= 0.5)
-      v.hertz = finder.heardAbout(std::llround(static_cast<double>(t) * PitchTrack::kHop * rate), v.hertz).hertz;
+    if (v.voiced >= 0.5) v.hertz = finder.heardAbout(std::llround(PitchTrack::secondsAt(t) * rate), v.hertz).hertz;
     out.values.push_back(v);
   }
   liftUndertones(out.values);
   const auto unlike = [&](std::size_t t, double hertz) {
-    return finder.heardAbout(std::llround(static_cast<double>(t) * PitchTrack::kHop * rate), hertz).unlike;
+    return finder.heardAbout(std::llround(PitchTrack::secondsAt(t) * rate), hertz).unlike;
   };
   dropOctaves(out.values, settings.lowest, unlike);
   liftOctaves(out.values, unlike);

@@ -19,8 +19,8 @@ constexpr double kSuffers = 300;      // cents
 constexpr double kSemitone = 100;
 
 double sureness(const PitchTrack& track, const SungNote& note) {
-  const auto first = static_cast<std::size_t>(std::lround(note.start / PitchTrack::kHop));
-  const auto last = std::min(track.values.size(), static_cast<std::size_t>(std::lround(note.end / PitchTrack::kHop)));
+  const auto first = PitchTrack::valueAt(note.start);
+  const auto last = std::min(track.values.size(), PitchTrack::valueAt(note.end));
   double sum = 0;
   for (auto t = first; t < last; ++t) sum += track.values[t].voiced;
   return last > first ? sum / static_cast<double>(last - first) : 0;

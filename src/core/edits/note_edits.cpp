@@ -22,8 +22,8 @@ tl::unexpected<Error> noteGone() {
 
 double pitchWithin(const PitchTrack& track, double from, double to, double otherwise) {
   std::vector<double> all;
-  const auto first = static_cast<std::size_t>(std::lround(from / PitchTrack::kHop));
-  const auto last = std::min(track.values.size(), static_cast<std::size_t>(std::lround(to / PitchTrack::kHop)));
+  const auto first = PitchTrack::valueAt(from);
+  const auto last = std::min(track.values.size(), PitchTrack::valueAt(to));
   for (auto t = first + (last - std::min(first, last)) / 4; t < last; ++t)
     if (track.values[t].sounds()) all.push_back(track.values[t].hertz);
   return all.empty() ? otherwise : medianOf(std::move(all));

@@ -13,7 +13,7 @@ constexpr double kAroundSeconds = 0.2;
 }  // namespace
 
 Frames windowStart(const MovedStretch& s, int rate) {
-  const double from = static_cast<double>(s.first) * PitchTrack::kHop - kAroundSeconds;
+  const double from = PitchTrack::secondsAt(s.first) - kAroundSeconds;
   return Frames{std::max<std::int64_t>(0, std::llround(from * rate))};
 }
 

@@ -69,7 +69,7 @@ Channels pitched(const Clip& clip, const Channels& sound, FrameRange reads, Fram
 Voices retunedLine(const Clip& clip, FrameRange take, const Voices& voices) {
   const auto formants = heldFormants(clip.extras->formants, voices.method);
   const auto centsAt = [&](std::size_t value) {
-    const double seconds = static_cast<double>(value) * PitchTrack::kHop;
+    const double seconds = PitchTrack::secondsAt(value);
     return valueAt(clip.extras->pitch, Frames{std::llround(seconds * voices.rate)}, 0);
   };
   const auto& track = voices.line->track;

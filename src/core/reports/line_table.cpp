@@ -36,7 +36,7 @@ std::string lineToJams(const SungLine& line, const std::string& title, double se
   Json contour = Json::array();
   for (std::size_t t = 0; t < line.track.values.size(); ++t) {
     const auto& v = line.track.values[t];
-    contour.push_back({{"time", static_cast<double>(t) * PitchTrack::kHop},
+    contour.push_back({{"time", PitchTrack::secondsAt(t)},
                        {"duration", PitchTrack::kHop},
                        {"value", {{"index", 0}, {"frequency", v.hertz}, {"voiced", v.sounds()}}},
                        {"confidence", v.voiced}});

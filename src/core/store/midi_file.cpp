@@ -331,7 +331,7 @@ Result<void> writeLineMidi(const SungLine& line, const std::string& name, bool b
     const auto last = std::min(line.track.values.size(), static_cast<std::size_t>(n.end / PitchTrack::kHop));
     for (auto t = first; t < last; t += kBendEvery)
       if (line.track.values[t].sounds())
-        w.bend(ticks(static_cast<double>(t) * PitchTrack::kHop), midi(line.track.values[t].hertz) - key);
+        w.bend(ticks(PitchTrack::secondsAt(t)), midi(line.track.values[t].hertz) - key);
   }
   return w.save(file, outputs);
 }

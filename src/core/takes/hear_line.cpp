@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "analysis/note_overlap.h"
 #include "analysis/notes.h"
 #include "takes/hear_tempo.h"
 
@@ -60,7 +61,7 @@ Result<SungLine> hearLine(const Song& song, const MicSet& set, TakeId take, cons
     onsets.push_back(static_cast<double>(h.at.value) / song.rate);
   SungLine out;
   out.notes = notesOf(*track, mono, song.rate, onsets);
-  out.track = std::move(*track);
+  out.track = withBeginnings(std::move(*track), mono, song.rate, out.notes);
   for (auto& v : out.track.values) {
     v.hertz = std::round(v.hertz * kHertzParts) / kHertzParts;
     v.voiced = std::round(v.voiced * kVoicedParts) / kVoicedParts;

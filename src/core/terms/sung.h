@@ -1,6 +1,7 @@
 #pragma once
 
 #include <cmath>
+#include <cstddef>
 #include <vector>
 
 namespace ochron {
@@ -20,6 +21,9 @@ struct PitchTrack {
   };
   std::vector<Value> values;
 
+  static double secondsAt(std::size_t value) { return static_cast<double>(value) * kHop; }
+  /// The value nearest to a time of at least 0 s.
+  static std::size_t valueAt(double seconds) { return static_cast<std::size_t>(std::lround(seconds / kHop)); }
   bool operator==(const PitchTrack&) const = default;
 };
 

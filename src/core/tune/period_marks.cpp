@@ -95,7 +95,7 @@ std::vector<double> periodMarks(std::span<const float> samples, Frames start, in
   if (first >= last) return {};
   const Walker walk(samples, start, rate, track, first, last);
   const auto frameOf = [&](std::size_t value) {
-    return static_cast<double>(value) * PitchTrack::kHop * rate - static_cast<double>(start.value);
+    return PitchTrack::secondsAt(value) * rate - static_cast<double>(start.value);
   };
   double loudest = frameOf(first);
   double most = -1;

@@ -14,7 +14,7 @@ constexpr double kIntoJoint = 0.015;  // s that it goes on past its values into 
 constexpr double kIntoRest = 0.04;    // s at most that it fades out in after its last value
 constexpr double kSoft = 0.05;        // of its power: what follows is so soft that it need not go on in its period
 
-double halfOf(std::size_t gap) { return 0.5 * static_cast<double>(gap) * PitchTrack::kHop; }
+double halfOf(std::size_t gap) { return 0.5 * PitchTrack::secondsAt(gap); }
 
 PeriodsBeyond beyond(const MovedStretch& s) {
   return {s.gapBefore == 0 ? kIntoJoint : std::min(kIntoJoint, halfOf(s.gapBefore)),

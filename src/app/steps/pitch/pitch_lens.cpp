@@ -189,7 +189,7 @@ void PitchLens::paintTrace(QPainter& p) const {
         down = false;
         continue;
       }
-      const Frames at{std::llround(static_cast<double>(t) * PitchTrack::kHop * doc_.song().rate)};
+      const Frames at{std::llround(PitchTrack::secondsAt(t) * doc_.song().rate)};
       const QPointF point(view_.xOf(clip.toSong(at)), yOf(centsOf(v.hertz)));
       if (down)
         path.lineTo(point);

@@ -1,0 +1,132 @@
+// Notes that begin while another rings, and glides that are none.
+
+#include "analysis/note_overlap.h"
+
+#include <gtest/gtest.h>
+
+#include <algorithm>
+#include <cmath>
+#include <functional>
+
+#include "analysis/notes.h"
+#include "analysis/pitch.h"
+#include "support/made_voice.h"
+#include "support/units.h"
+
+namespace ochron {
+namespace {
+
+using test::kRate;
+
+constexpr double kFirst = 196.0;  // Hz
+constexpr double kChange = 1.0;   // s
+
+double centsOff(double hertz, double truth) { return std::abs(centsOf(hertz) - centsOf(truth)); }
+
+/// A tone of ten harmonics at `level(t)`.
+void addTone(std::vector<float>& out, double hertz, const std::function<double(double)>& level) {
+  for (std::size_t i = 0; i < out.size(); ++i) {
+    const double t = static_cast<double>(i) / kRate;
+    double x = 0;
+    for (int h = 1; h <= 10; ++h) x += std::sin(2 * M_PI * h * hertz * t) / h;
+    out[i] += static_cast<float>(0.2 * level(t) * x);
+  }
+}
+
+/// Two bowed notes: the first rings on with `fade` s to a third of it, the second swells in `swell` s.
+std::vector<float> bowed(double second, double fade = 0.08, double swell = 0.12) {
+  std::vector<float> out(2 * kRate, 0.0F);
+  addTone(out, kFirst,
+          [&](double t) { return t < kChange ? std::min(1.0, t / 0.05) : std::exp(-(t - kChange) / fade); });
+  addTone(out, second, [&](double t) { return std::clamp((t - kChange) / swell, 0.0, 1.0); });
+  return out;
+}
+
+PitchTrack heard(const std::vector<float>& samples) {
+  Progress progress;
+  auto track = pitchOf(samples, kRate, {}, progress);
+  EXPECT_TRUE(track);
+  return track ? *track : PitchTrack{};
+}
+
+const std::vector<double> kLaterNotes{207.65, 220.0,  246.94,
+                                      293.66, 164.81, 146.83};  // a half tone to a fifth, up and down
+
+TEST(NoteOverlap, ANoteUnderARingingOneBeginsWhereItSwells) {
+  for (const double second : kLaterNotes) {
+    const auto x = bowed(second);
+    const auto track = heard(x);
+    const auto notes = notesOf(track, x, kRate, {});
+    ASSERT_EQ(notes.size(), 2U) << second;
+    EXPECT_NEAR(notes[1].start, kChange + 0.012, 0.03) << second;  // where it passes 20 dB below its most
+    EXPECT_LT(centsOff(notes[1].hertz, second), 10) << second;
+    EXPECT_LE(notes[0].end, notes[1].start) << second;
+  }
+}
+
+TEST(NoteOverlap, ItsPitchIsItsOwnFromThereOn) {
+  for (const double second : kLaterNotes) {
+    const auto x = bowed(second);
+    const auto before = heard(x);
+    const auto notes = notesOf(before, x, kRate, {});
+    ASSERT_EQ(notes.size(), 2U) << second;
+    const auto after = withBeginnings(before, x, kRate, notes);
+    const auto first = PitchTrack::valueAt(notes[1].start);
+    std::size_t wrongBefore = 0;
+    for (auto t = first; t < PitchTrack::valueAt(1.9); ++t) {
+      wrongBefore += centsOff(before.values[t].hertz, second) > 50 ? 1U : 0U;
+      EXPECT_TRUE(after.values[t].sounds()) << second << " at " << PitchTrack::secondsAt(t);
+      EXPECT_LT(centsOff(after.values[t].hertz, second), 50) << second << " at " << PitchTrack::secondsAt(t);
+    }
+    EXPECT_GE(wrongBefore, 3U) << second;  // it would tell nothing otherwise
+    for (std::size_t t = 0; t < first; ++t) EXPECT_EQ(after.values[t], before.values[t]) << second;
+  }
+}
+
+TEST(NoteOverlap, AnOnsetByItsRiseIsWhereItBegins) {
+  const auto x = bowed(246.94);
+  const auto track = heard(x);
+  const auto alone = notesOf(track, x, kRate, {});
+  ASSERT_EQ(alone.size(), 2U);
+  const auto near = notesOf(track, x, kRate, {alone[1].start + 0.012});
+  ASSERT_EQ(near.size(), 2U);
+  EXPECT_EQ(near[1].start, alone[1].start + 0.012);
+  const auto far = notesOf(track, x, kRate, {alone[1].start + 0.05});
+  ASSERT_EQ(far.size(), 2U);
+  EXPECT_EQ(far[1].start, alone[1].start);
+}
+
+TEST(NoteOverlap, AGlideOfOneVoiceIsNone) {
+  for (const double seconds : {0.01, 0.03, 0.06, 0.12})
+    for (const double cents : {200.0, 500.0, -300.0}) {
+      MadeVoice voice;
+      voice.notes = {{0.1, 1.8, 55}};
+      voice.bend = [&](double t) { return cents * std::clamp((t - kChange) / seconds, 0.0, 1.0); };
+      const auto x = voice.samples();
+      const auto track = heard(x);
+      const SungNote first{0.1, kChange + seconds / 2, kFirst};
+      const SungNote second{kChange + seconds / 2, 1.9, kFirst * std::exp2(cents / 1200)};
+      EXPECT_FALSE(overlapOf(track, x, kRate, first, second)) << seconds << " s, " << cents << " cents";
+      EXPECT_EQ(withBeginnings(track, x, kRate, {first, second}), track) << seconds << " s, " << cents << " cents";
+    }
+}
+
+TEST(NoteOverlap, APauseAnOctaveUpAndTheSamePitchAreNone) {
+  const auto octave = bowed(2 * kFirst);
+  EXPECT_FALSE(overlapOf(heard(octave), octave, kRate, {0, kChange, kFirst}, {kChange, 1.9, 2 * kFirst}));
+  const auto same = bowed(kFirst);
+  EXPECT_FALSE(overlapOf(heard(same), same, kRate, {0, kChange, kFirst}, {kChange, 1.9, kFirst}));
+  const auto other = bowed(246.94);
+  EXPECT_FALSE(overlapOf(heard(other), other, kRate, {0, 0.9, kFirst}, {kChange, 1.9, 246.94}));
+}
+
+TEST(NoteOverlap, NothingAtTheEndsOfASoundIsRead) {
+  std::vector<float> tiny(200, 0.1F);
+  const auto track = heard(tiny);
+  EXPECT_FALSE(overlapOf(track, tiny, kRate, {0, 0.001, kFirst}, {0.001, 0.004, 246.94}));
+  EXPECT_EQ(withBeginnings({}, {}, kRate, {}), PitchTrack{});
+  EXPECT_FALSE(overlapOf({}, {}, kRate, {0, 1, kFirst}, {1, 2, 246.94}));
+}
+
+}  // namespace
+}  // namespace ochron
