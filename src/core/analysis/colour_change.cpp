@@ -1,12 +1,10 @@
 #include "analysis/colour_change.h"
 
 #include <algorithm>
-#include <array>
 #include <bit>
 #include <cmath>
 #include <cstdint>
 
-#include "dsp/fft.h"
 #include "dsp/window.h"
 
 namespace ochron {
@@ -18,34 +16,39 @@ constexpr double kLength = 0.11;
 constexpr double kWindow = 0.042;  // s, at least half of it
 constexpr double kCounts = 1e-4;   // of the loudest band
 constexpr std::array<double, 10> kEdges{150, 400, 700, 1000, 1400, 1900, 2500, 3200, 4200, 5500};  // Hz
-using Bands = std::array<double, kEdges.size() - 1>;
 
-Bands powers(std::span<const float> sound, int rate) {
-  RealFft fft(static_cast<int>(std::bit_floor(static_cast<unsigned>(kWindow * rate))));
-  const auto size = static_cast<std::size_t>(fft.size());
-  const auto window = hannWindow(fft.size());
+}  // namespace
+
+ColourChange::ColourChange(std::span<const float> samples, int rate)
+    : samples_(samples),
+      rate_(rate),
+      fft_(static_cast<int>(std::bit_floor(static_cast<unsigned>(kWindow * rate)))),
+      window_(hannWindow(fft_.size())) {
+  for (std::size_t b = 0; b < firstBins_.size(); ++b)
+    firstBins_[b] = std::min(fft_.bins().size(), static_cast<std::size_t>(std::ceil(kEdges[b] * fft_.size() / rate)));
+}
+
+ColourChange::Bands ColourChange::powers(std::span<const float> sound) {
   Bands out{};
+  const auto time = fft_.time();
+  const auto size = time.size();
   for (std::size_t at = 0; at + size <= sound.size(); at += size / 4) {
-    for (std::size_t i = 0; i < size; ++i) fft.time()[i] = sound[at + i] * window[i];
-    fft.forward();
-    for (std::size_t k = 0; k < fft.bins().size(); ++k) {
-      const double hz = static_cast<double>(k) * rate / static_cast<double>(size);
-      const auto band = std::upper_bound(kEdges.begin(), kEdges.end(), hz) - kEdges.begin() - 1;
-      if (band >= 0 && band < std::ssize(out)) out[static_cast<std::size_t>(band)] += std::norm(fft.bins()[k]);
-    }
+    for (std::size_t i = 0; i < size; ++i) time[i] = sound[at + i] * window_[i];
+    fft_.forward();
+    for (std::size_t b = 0; b < out.size(); ++b)
+      for (const auto& bin : fft_.bins().subspan(firstBins_[b], firstBins_[b + 1] - firstBins_[b]))
+        out[b] += std::norm(bin);
   }
   return out;
 }
 
-}  // namespace
-
-double colourChange(std::span<const float> samples, int rate, double seconds) {
-  const auto first = std::llround((seconds - kBefore) * rate);
-  const auto second = std::llround((seconds + kAfter) * rate);
-  const auto length = std::llround(kLength * rate);
-  if (first < 0 || second + length > std::ssize(samples)) return 0;
+double ColourChange::at(double seconds) {
+  const auto first = std::llround((seconds - kBefore) * rate_);
+  const auto second = std::llround((seconds + kAfter) * rate_);
+  const auto length = std::llround(kLength * rate_);
+  if (first < 0 || second + length > std::ssize(samples_)) return 0;
   const auto part = [&](std::int64_t from) {
-    return powers(samples.subspan(static_cast<std::size_t>(from), static_cast<std::size_t>(length)), rate);
+    return powers(samples_.subspan(static_cast<std::size_t>(from), static_cast<std::size_t>(length)));
   };
   const auto a = part(first);
   const auto b = part(second);

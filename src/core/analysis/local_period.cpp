@@ -22,7 +22,7 @@ std::optional<double> localPeriod(std::span<const float> x, int rate) {
   const auto shortest = static_cast<std::size_t>(rate / kHighestPitchRange.fallback);
   const auto longest = std::min(static_cast<std::size_t>(rate / kLowestPitchRange.fallback), size / 2);
   if (longest <= shortest + 2) return {};
-  RealFft fft(static_cast<int>(std::bit_ceil(2 * size)));
+  RealFft fft(static_cast<int>(std::bit_ceil(size + longest + 1)));
   std::fill(fft.time().begin(), fft.time().end(), 0.0F);
   std::copy(x.begin(), x.end(), fft.time().begin());
   fft.forward();

@@ -1,14 +1,15 @@
 #include "analysis/note_overlap.h"
 
 #include <algorithm>
+#include <bit>
 #include <cmath>
 #include <cstdint>
 #include <limits>
-#include <numbers>
 
 #include "base/median.h"
 #include "base/numbers.h"
 #include "dsp/fft.h"
+#include "dsp/window.h"
 
 namespace ochron {
 namespace {
@@ -29,7 +30,7 @@ constexpr double kMeasured = 0.3;         // s
 constexpr double kRingsBefore = 0.06;     // s before the arrival: the old note at its full level
 constexpr double kRingsAfter = 0.035;     // s after it: what still rings
 constexpr double kHeardDb = -30;          // below its strongest: a harmonic that tells how it rings
-constexpr double kRingsDb = -21;          // of 26 jumps of voices 1 rings so, of 501 of instruments 450
+constexpr double kRingsDb = -23;          // of 26 jumps of voices 3 ring so, of 501 of instruments 480
 constexpr double kOwnDb = 15;             // above what was there before: a harmonic of the new note
 constexpr double kBeginsDb = -18;
 constexpr double kClearDb = 6;           // above what was there before
@@ -43,7 +44,10 @@ constexpr std::size_t kFirstHeard = 6;   // values of the pitch that is arrived 
 class OwnHarmonics {
  public:
   OwnHarmonics(std::span<const float> samples, int rate, double hertz, double other)
-      : samples_(samples), rate_(rate), window_(static_cast<int>(kWindow * rate)), fft_(sizeFor(window_)) {
+      : samples_(samples),
+        rate_(rate),
+        window_(hannWindow(static_cast<int>(kWindow * rate))),
+        fft_(static_cast<int>(std::bit_ceil(window_.size()))) {
     const double top = std::min(kHighest, 0.45 * rate);
     for (double f = hertz; f < top; f += hertz) {
       const double nearest = other * std::max(1.0, std::round(f / other));
@@ -55,15 +59,12 @@ class OwnHarmonics {
 
   /// The power of each about `centre`, s.
   std::vector<double> at(double centre) {
-    const auto first = std::llround(centre * rate_) - window_ / 2;
+    const auto first = std::llround(centre * rate_) - std::ssize(window_) / 2;
     auto x = fft_.time();
     std::fill(x.begin(), x.end(), 0.0F);
-    for (int i = 0; i < window_; ++i) {
-      const auto k = first + i;
-      if (k < 0 || k >= std::ssize(samples_)) continue;
-      const double hann = 0.5 - 0.5 * std::cos(2 * std::numbers::pi * i / window_);
-      x[static_cast<std::size_t>(i)] = static_cast<float>(hann) * samples_[static_cast<std::size_t>(k)];
-    }
+    for (std::size_t i = 0; i < window_.size(); ++i)
+      if (const auto k = first + static_cast<std::int64_t>(i); k >= 0 && k < std::ssize(samples_))
+        x[i] = window_[i] * samples_[static_cast<std::size_t>(k)];
     fft_.forward();
     std::vector<double> out;
     out.reserve(bins_.size());
@@ -72,15 +73,9 @@ class OwnHarmonics {
   }
 
  private:
-  static int sizeFor(int window) {
-    int size = 256;
-    while (size < window) size *= 2;
-    return size;
-  }
-
   std::span<const float> samples_;
   int rate_;
-  int window_;
+  std::vector<float> window_;
   RealFft fft_;
   std::vector<std::size_t> bins_;
 };

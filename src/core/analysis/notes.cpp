@@ -28,15 +28,15 @@ constexpr std::size_t kVowel = 28;      // values that each of them is held at l
 constexpr std::size_t kCompared = 60;   // values of each that are compared at most
 constexpr std::size_t kLook = 4;        // values from one look at the colour to the next
 constexpr double kLeastNoteSeconds = 0.05;
-constexpr double kOnsetBefore = 0.15;   // s: how far before its change of pitch a note may have begun
-constexpr double kOnsetAfter = 0.02;    // s
+constexpr double kOnsetBefore = 0.15;  // s: how far before its change of pitch a note may have begun
+constexpr double kOnsetAfter = 0.02;   // s
 constexpr double kOnsetByRise = 0.02;  // s, from where a note's harmonics rise
-constexpr std::size_t kGlide = 14;      // values, 70 ms at most
-constexpr double kLeft = 0.2;           // of the way to the next pitch
-constexpr std::size_t kAttack = 9;      // values, 45 ms: an attack has its pitch by then
-constexpr double kFromEnds = 0.06;      // s from an onset amid a pitch to the note's ends
-constexpr double kRepeat = 0.09;        // s from one note to the next of its pitch
-constexpr double kConsonant = 1800;     // Hz
+constexpr std::size_t kGlide = 14;     // values, 70 ms at most
+constexpr double kLeft = 0.2;          // of the way to the next pitch
+constexpr std::size_t kAttack = 9;     // values, 45 ms: an attack has its pitch by then
+constexpr double kFromEnds = 0.06;     // s from an onset amid a pitch to the note's ends
+constexpr double kRepeat = 0.09;       // s from one note to the next of its pitch
+constexpr double kConsonant = 1800;    // Hz
 
 /// The first value of each note within [begin, end), by the least sum of distances and changes (a Potts course).
 std::vector<std::size_t> changesWithin(const PitchTrack& track, std::size_t begin, std::size_t end) {
@@ -160,11 +160,11 @@ std::size_t stepWithin(const std::vector<double>& y) {
 }
 
 /// Where a course goes on at another level on another vowel. 0: nowhere.
-std::size_t vowelWithin(const std::vector<double>& y, std::span<const float> samples, int rate, std::size_t first) {
+std::size_t vowelWithin(const std::vector<double>& y, ColourChange& colour, std::size_t first) {
   std::size_t best = 0;
   double most = kOtherVowel;
   for (auto k = kVowel; k + kVowel <= y.size(); k += kLook) {
-    const double change = colourChange(samples, rate, PitchTrack::secondsAt(first + k));
+    const double change = colour.at(PitchTrack::secondsAt(first + k));
     if (change <= most) continue;
     const auto from = k > kCompared ? k - kCompared : 0;
     const auto to = std::min(y.size(), k + kCompared);
@@ -176,22 +176,21 @@ std::size_t vowelWithin(const std::vector<double>& y, std::span<const float> sam
 }
 
 /// A pitch sung anew, a little higher or lower and without a break, is a note of its own.
-void addByStep(const PitchTrack& track, std::span<const float> samples, int rate, const SungNote& note,
-               std::vector<SungNote>& out) {
+void addByStep(const PitchTrack& track, ColourChange& colour, const SungNote& note, std::vector<SungNote>& out) {
   const auto first = PitchTrack::valueAt(note.start);
   const auto last = PitchTrack::valueAt(note.end);
   const auto glides = (last - first) / 8;
   const auto course = withoutVibrato(pitchCourse(track, first + glides, last - glides));
   const auto step = stepWithin(course);
-  const auto k = step > 0 ? step : vowelWithin(course, samples, rate, first + glides);
+  const auto k = step > 0 ? step : vowelWithin(course, colour, first + glides);
   if (k == 0) {
     out.push_back(note);
     return;
   }
   const auto at = first + glides + k;
   const double joint = PitchTrack::secondsAt(at);
-  addByStep(track, samples, rate, {note.start, joint, settledPitch(track, first, at)}, out);
-  addByStep(track, samples, rate, {joint, note.end, settledPitch(track, at, last)}, out);
+  addByStep(track, colour, {note.start, joint, settledPitch(track, first, at)}, out);
+  addByStep(track, colour, {joint, note.end, settledPitch(track, at, last)}, out);
 }
 
 /// Where the pitch leaves the note before for one that it glides to, s; where it is nearer to this one, without a
@@ -308,7 +307,8 @@ std::vector<SungNote> notesOf(const PitchTrack& track, std::span<const float> sa
                               const std::vector<double>& onsets) {
   if (track.values.empty()) return {};
   std::vector<SungNote> sung;
-  for (const auto& note : byPitch(track)) addByStep(track, samples, rate, note, sung);
+  ColourChange colour(samples, rate);
+  for (const auto& note : byPitch(track)) addByStep(track, colour, note, sung);
   std::vector<SungNote> out;
   for (const auto& note : withBegins(track, samples, rate, sung, onsets))
     addWithRepeats(track, samples, rate, onsets, note, out);

@@ -7,6 +7,7 @@
 
 #include "analysis/pitch_slips.h"
 #include "base/median.h"
+#include "dsp/dot.h"
 #include "dsp/fft.h"
 
 namespace ochron {
@@ -109,21 +110,24 @@ class Candidates {
     const auto low =
         std::max(2, std::min(static_cast<int>(rate_ / (hertz * kReach)), static_cast<int>(rate_ / hertz) - 2));
     const auto high = std::max(static_cast<int>(rate_ * kReach / hertz), static_cast<int>(rate_ / hertz) + 2) + 1;
-    const auto sample = [&](std::int64_t k) {
-      return k < 0 || k >= std::ssize(samples_) ? 0.0F : samples_[static_cast<std::size_t>(k)];
-    };
+    const auto size = static_cast<std::size_t>(window_);
+    const auto reach = size + static_cast<std::size_t>(high);
+    const auto first = centre - (window_ + high) / 2;
+    std::vector<float> near(reach, 0.0F);
+    std::vector<double> squares(reach + 1, 0.0);
+    for (std::size_t i = 0; i < reach; ++i) {
+      if (const auto k = first + static_cast<std::int64_t>(i); k >= 0 && k < std::ssize(samples_))
+        near[i] = samples_[static_cast<std::size_t>(k)];
+      squares[i + 1] = squares[i] + static_cast<double>(near[i]) * near[i];
+    }
+    const auto window = [&](std::size_t from) { return std::span(near).subspan(from, size); };
+    const auto power = [&](std::size_t from) { return squares[from + size] - squares[from]; };
     std::vector<double> dip;
     for (int lag = low; lag <= high; ++lag) {
-      const auto first = centre - (window_ + lag) / 2;
-      double off = 0;
-      double all = 1e-12;
-      for (int i = 0; i < window_; ++i) {
-        const double a = sample(first + i);
-        const double b = sample(first + i + lag);
-        off += (a - b) * (a - b);
-        all += a * a + b * b;
-      }
-      dip.push_back(off / all);
+      const auto a = static_cast<std::size_t>(centre - (window_ + lag) / 2 - first);
+      const auto b = a + static_cast<std::size_t>(lag);
+      const double all = power(a) + power(b) + 1e-12;
+      dip.push_back(std::max(0.0, all - 2 * dot(window(a), window(b))) / all);
     }
     const auto k = static_cast<std::size_t>(std::min_element(dip.begin(), dip.end()) - dip.begin());
     if (k == 0 || k + 1 == dip.size()) return {hertz, dip[k]};

@@ -11,7 +11,6 @@ namespace ochron {
 namespace {
 
 constexpr double kNearOctave = 80;         // cents
-constexpr double kDipSmooth = 300;         // cents from one value to the next within a dip
 constexpr double kGlides = 130;            // cents from one value to the next; more is another pitch
 constexpr std::size_t kLongestSlip = 40;   // values, 200 ms
 constexpr double kMostUnlike = 0.2;        // at most so unlike; a pitch whose octave is not there has 0.4 and more
@@ -43,7 +42,10 @@ void liftUndertones(std::vector<PitchTrack::Value>& values) {
   for (std::size_t t = 1; t < values.size(); ++t) {
     if (!voiced(t) || !voiced(t - 1) || rise(t) > -kDip) continue;
     auto end = t + 1;
-    while (end < values.size() && end - t < kLongestSlip && voiced(end) && std::abs(rise(end)) < kDipSmooth) ++end;
+    const double low = centsOf(values[t - 1].hertz) - kDip;
+    while (end < values.size() && end - t < kLongestSlip && voiced(end) && centsOf(values[end].hertz) < low &&
+           rise(end) < kDip)
+      ++end;
     if (end == values.size() || end - t == kLongestSlip || !voiced(end) || rise(end) < kDip) continue;
     const std::array<double, 2> neighbours{values[t - 1].hertz, values[end].hertz};
     for (auto i = t; i < end; ++i) {

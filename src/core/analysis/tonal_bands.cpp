@@ -51,19 +51,21 @@ TonalBands::TonalBands(std::span<const float> samples, int rate, double windowSe
   const auto window = hannWindow(size, 0.5);
   std::vector<float> magnitudes(static_cast<std::size_t>(size / 2 + 1));
   std::vector<float> strongest;
+  const auto used = filters.empty() ? 0 : filters.back().first + filters.back().weights.size();
   const auto length = std::ssize(samples);
+  const auto time = fft.time();
+  const auto bins = fft.bins();
   values_.reserve(static_cast<std::size_t>(length / hop + 1) * bands_);
   for (std::int64_t centre = 0; centre < length; centre += hop) {
-    const auto time = fft.time();
     const auto from = centre - size / 2;
-    for (std::int64_t i = 0; i < size; ++i) {
-      const auto k = from + i;
-      const auto at = static_cast<std::size_t>(i);
-      time[at] = k >= 0 && k < length ? samples[static_cast<std::size_t>(k)] * window[at] : 0.0F;
-    }
+    const auto begin = std::clamp<std::int64_t>(-from, 0, size);
+    const auto end = std::clamp<std::int64_t>(length - from, begin, size);
+    std::fill(time.begin(), time.end(), 0.0F);
+    for (auto i = begin; i < end; ++i)
+      time[static_cast<std::size_t>(i)] =
+          samples[static_cast<std::size_t>(from + i)] * window[static_cast<std::size_t>(i)];
     fft.forward();
-    const auto used = filters.empty() ? 0 : filters.back().first + filters.back().weights.size();
-    for (std::size_t k = 0; k < used; ++k) magnitudes[k] = std::sqrt(std::norm(fft.bins()[k]));
+    for (std::size_t k = 0; k < used; ++k) magnitudes[k] = std::sqrt(std::norm(bins[k]));
     float most = 0;
     for (const auto& f : filters) {
       float sum = 0;

@@ -2,15 +2,30 @@
 
 #include <fftw3.h>
 
+#include <map>
 #include <mutex>
 
 namespace ochron {
 namespace {
-// FFTW's planner is not re-entrant; everything else in it is.
-std::mutex& plannerMutex() {
-  static std::mutex m;
-  return m;
+
+struct Plans {
+  fftwf_plan forward = nullptr;
+  fftwf_plan inverse = nullptr;
+};
+
+/// The plans of a size, made once and kept: they work on any arrays that FFTW itself has aligned. Its planner is not
+/// re-entrant; everything else in it is.
+Plans plansFor(int size, float* time, fftwf_complex* bins) {
+  static std::mutex planner;
+  static std::map<int, Plans> made;
+  const std::scoped_lock lock(planner);
+  auto& plans = made[size];
+  if (plans.forward == nullptr)
+    plans = {fftwf_plan_dft_r2c_1d(size, time, bins, FFTW_ESTIMATE),
+             fftwf_plan_dft_c2r_1d(size, bins, time, FFTW_ESTIMATE)};
+  return plans;
 }
+
 }  // namespace
 
 struct RealFft::State {
@@ -22,20 +37,17 @@ struct RealFft::State {
 };
 
 RealFft::RealFft(int size) : state_(std::make_unique<State>()) {
-  const std::scoped_lock lock(plannerMutex());
   state_->size = size;
   state_->time = fftwf_alloc_real(static_cast<std::size_t>(size));
   state_->bins = fftwf_alloc_complex(static_cast<std::size_t>(size) / 2 + 1);
-  state_->forward = fftwf_plan_dft_r2c_1d(size, state_->time, state_->bins, FFTW_ESTIMATE);
-  state_->inverse = fftwf_plan_dft_c2r_1d(size, state_->bins, state_->time, FFTW_ESTIMATE);
+  const auto plans = plansFor(size, state_->time, state_->bins);
+  state_->forward = plans.forward;
+  state_->inverse = plans.inverse;
   for (int i = 0; i < size; ++i) state_->time[i] = 0;
 }
 
 RealFft::~RealFft() {
   if (!state_) return;
-  const std::scoped_lock lock(plannerMutex());
-  fftwf_destroy_plan(state_->forward);
-  fftwf_destroy_plan(state_->inverse);
   fftwf_free(state_->time);
   fftwf_free(state_->bins);
 }
@@ -48,7 +60,7 @@ std::span<float> RealFft::time() { return {state_->time, static_cast<std::size_t
 std::span<std::complex<float>> RealFft::bins() {
   return {reinterpret_cast<std::complex<float>*>(state_->bins), static_cast<std::size_t>(state_->size / 2 + 1)};
 }
-void RealFft::forward() { fftwf_execute(state_->forward); }
-void RealFft::inverse() { fftwf_execute(state_->inverse); }
+void RealFft::forward() { fftwf_execute_dft_r2c(state_->forward, state_->time, state_->bins); }
+void RealFft::inverse() { fftwf_execute_dft_c2r(state_->inverse, state_->bins, state_->time); }
 
 }  // namespace ochron

@@ -44,16 +44,16 @@ std::vector<SungNote> notesIn(const std::vector<float>& x) {
 
 TEST(ColourChange, IsLargeWhereTheVowelChangesAndSmallWhereItIsHeld) {
   const auto x = twoSyllables(0, true);
-  EXPECT_GT(colourChange(x, 48'000, 1), 10);
-  for (const double held : {0.5, 0.7, 1.3, 1.6}) EXPECT_LT(colourChange(x, 48'000, held), 4) << held;
-  EXPECT_EQ(colourChange(x, 48'000, 0.1), 0) << "nothing is known before the beginning";
-  EXPECT_EQ(colourChange(x, 48'000, 2.19), 0);
+  EXPECT_GT(ColourChange(x, 48'000).at(1), 10);
+  for (const double held : {0.5, 0.7, 1.3, 1.6}) EXPECT_LT(ColourChange(x, 48'000).at(held), 4) << held;
+  EXPECT_EQ(ColourChange(x, 48'000).at(0.1), 0) << "nothing is known before the beginning";
+  EXPECT_EQ(ColourChange(x, 48'000).at(2.19), 0);
 }
 
 TEST(ColourChange, ALevelAloneIsNone) {
   auto x = twoSyllables(0, false);
   for (std::size_t i = 48'000; i < x.size(); ++i) x[i] *= 0.3F;
-  EXPECT_LT(colourChange(x, 48'000, 1), 2);
+  EXPECT_LT(ColourChange(x, 48'000).at(1), 2);
 }
 
 TEST(Notes, APitchSungAnewOnAnotherVowelIsANoteOfItsOwn) {

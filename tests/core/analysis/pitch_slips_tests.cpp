@@ -63,6 +63,28 @@ TEST(PitchSlips, WhereTheOctaveIsNotHeardOrTheNoteIsLongNothingIsLifted) {
   EXPECT_FALSE(lifts(41, 0.01)) << "a note";
 }
 
+TEST(PitchSlips, AnUndertoneOfTwoNotesIsNeitherHoweverItBegins) {
+  for (const double first : {72.0, 92.5, 130.0}) {
+    Values values;
+    add(values, 30, 468);
+    add(values, 1, first);
+    add(values, 20, 92.5);
+    add(values, 30, 370);
+    liftUndertones(values);
+    for (std::size_t i = 31; i < 51; ++i) EXPECT_EQ(values[i].hertz, 370) << "value " << i << " after " << first;
+  }
+}
+
+TEST(PitchSlips, ALowNoteBetweenTwoHighOnesStays) {
+  Values values;
+  add(values, 30, 468);
+  add(values, 41, 92.5);
+  add(values, 30, 370);
+  const auto was = values;
+  liftUndertones(values);
+  EXPECT_EQ(values, was);
+}
+
 TEST(PitchSlips, NothingAndOneValueAreNoFailure) {
   Values values;
   liftOctaves(values, always(0));
