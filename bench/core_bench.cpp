@@ -8,6 +8,8 @@
 #include <random>
 
 #include "analysis/band_energy.h"
+#include "analysis/note_overlap.h"
+#include "analysis/notes.h"
 #include "analysis/onsets.h"
 #include "base/all_cores.h"
 #include "edits/clip_edits.h"
@@ -23,6 +25,7 @@
 #include "seams/measure.h"
 #include "store/project.h"
 #include "store/song_json.h"
+#include "support/made_voice.h"
 #include "support/performance.h"
 #include "support/scratch.h"
 #include "support/song_maker.h"
@@ -107,6 +110,24 @@ void DetectOneGuide(benchmark::State& state) {
                          benchmark::Counter::kIsRate);
 }
 BENCHMARK(DetectOneGuide)->UseRealTime()->Unit(benchmark::kMillisecond);
+
+/// Pitch and notes of a voice that sings up and down with vibrato.
+void HearPitchAndNotes(benchmark::State& state) {
+  MadeVoice voice;
+  voice.seconds = 20;
+  for (int i = 0; i < 30; ++i) voice.notes.push_back({0.3 + 0.65 * i, 0.6, 55.0 + std::abs(i % 14 - 7)});
+  voice.bend = [](double t) { return 30 * std::sin(2 * M_PI * 5.5 * t); };
+  const auto samples = voice.samples();
+  for (auto _ : state) {
+    Progress progress;
+    const auto track = pitchOf(samples, voice.rate, {}, progress);
+    const auto notes = notesOf(*track, samples, voice.rate, {});
+    benchmark::DoNotOptimize(withBeginnings(*track, samples, voice.rate, notes));
+  }
+  state.counters["x real time"] =
+      benchmark::Counter(voice.seconds * static_cast<double>(state.iterations()), benchmark::Counter::kIsRate);
+}
+BENCHMARK(HearPitchAndNotes)->UseRealTime()->Unit(benchmark::kMillisecond);
 
 /// A gated mic rings out into digital silence: its bands must cost no more than those of noise.
 void BandsOfSilenceAgainstNoise(benchmark::State& state) {
