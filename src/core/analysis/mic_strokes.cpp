@@ -87,7 +87,7 @@ MicHearing listenTo(const GuideSignal& signal, int mic, bool several, int rate, 
   }
   if (out.hears == MicHears::unknown) out.hears = hearsBySound(samples, rate, attacks);
   out.power.emplace(energy, rate, signal.offset);
-  const auto sure = judgeAttacks(samples, rate, attacks, out.hears, several);
+  const auto sure = judgeAttacks(samples, level, attacks, out.hears, several);
   // Strokes of the hat are told from others by what the other mics hear (BetweenMics).
   const auto own = ownDrum(out.hears).value_or(DrumClass::other);
   const bool close = own != DrumClass::other && own != DrumClass::hat;

@@ -4,7 +4,7 @@
 #include <cmath>
 
 #include "analysis/added_spectrum.h"
-#include "analysis/mic_level.h"
+#include "base/numbers.h"
 
 namespace ochron {
 namespace {
@@ -27,6 +27,7 @@ struct Own {
 
 constexpr std::size_t kFewSure = 3;
 constexpr std::size_t kMostSure = 200;
+constexpr double kSilent = 1e-6;
 
 Own learnOwn(std::span<const float> samples, int rate, const std::vector<Attack>& attacks, double sureDb) {
   Own own;
@@ -65,6 +66,29 @@ double asOwnDrum(const Attack& a, const DrumSpectrum& spectrum, const Own& own, 
   return std::min(alike, (a.bodyRise - s.bodyRiseDb) / kBodyScale);
 }
 
+/// How deep an attack is against its other bands, dB: what of it lies below 250 Hz.
+double depthOf(const Attack& a) { return std::max(a.net[0], a.net[1]) - netOf(a).second; }
+
+/// A kick reaches far in every band. What does so and is faint is a kick if it is as deep as the loud ones, which are
+/// within 1 dB of each other; a snare or a tom that the mic hears is 2 dB less deep, and more.
+std::vector<double> asKicks(const std::vector<Attack>& attacks, const MicLevel& level, const OwnDrumSettings& s) {
+  constexpr double kScaleDb = 25, kLoud = 0.5;
+  std::vector<double> out;
+  std::vector<double> depths;
+  for (const auto& a : attacks) {
+    const auto [least, mean] = netOf(a);
+    out.push_back(std::min(std::max(least - s.kickLeastDb, mean - s.kickMeanDb), a.rise - s.kickRiseDb) / kScaleDb);
+    if (out.back() > 0 && level.at(a.at) >= kLoud) depths.push_back(depthOf(a));
+  }
+  if (depths.size() < kFewSure) return out;
+  const double deep = percentile(std::move(depths), 0.5) - s.kickDeepDb;
+  for (std::size_t i = 0; i < attacks.size(); ++i) {
+    const double loud = 2 * decibelsOf(level.at(attacks[i].at) + kSilent);
+    out[i] = std::min(out[i], std::max(depthOf(attacks[i]) - deep, loud - s.kickSureDb) / kScaleDb);
+  }
+  return out;
+}
+
 /// A window that opens before a stroke hears that stroke: of two attacks so near to each other that one explains the
 /// other, the one with more new sound is the stroke.
 void yieldToNeighbours(std::vector<double>& sure, const std::vector<Attack>& attacks, int rate,
@@ -83,15 +107,13 @@ void yieldToNeighbours(std::vector<double>& sure, const std::vector<Attack>& att
 
 }  // namespace
 
-std::vector<double> judgeAttacks(std::span<const float> samples, int rate, const std::vector<Attack>& attacks,
-                                 MicHears hears, bool several, const OwnDrumSettings& s) {
+std::vector<double> judgeAttacks(std::span<const float> samples, const MicLevel& level,
+                                 const std::vector<Attack>& attacks, MicHears hears, bool several,
+                                 const OwnDrumSettings& s) {
+  const int rate = level.rate;
   std::vector<double> out;
   if (hears == MicHears::kick) {
-    constexpr double kScaleDb = 25;
-    for (const auto& a : attacks) {
-      const auto [least, mean] = netOf(a);
-      out.push_back(std::min(std::max(least - s.kickLeastDb, mean - s.kickMeanDb), a.rise - s.kickRiseDb) / kScaleDb);
-    }
+    out = asKicks(attacks, level, s);
   } else if (hears == MicHears::snare || hears == MicHears::tom) {
     const auto own = learnOwn(samples, rate, attacks, s.sureDb);
     for (std::size_t i = 0; i < attacks.size(); ++i)

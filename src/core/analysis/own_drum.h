@@ -6,6 +6,7 @@
 #include <vector>
 
 #include "analysis/attacks.h"
+#include "analysis/mic_level.h"
 #include "terms/drum_class.h"
 
 namespace ochron {
@@ -39,6 +40,8 @@ struct OwnDrumSettings {
   double kickLeastDb = -22;        ///< every band from 100 Hz to 9 kHz of a kick in its mic reaches this
   double kickMeanDb = -13;         ///< or their mean this
   double kickRiseDb = 3;           ///< least rise over the 41 ms before
+  double kickSureDb = -12;         ///< a stroke so loud against the mic's loud ones needs to be no deeper than it is
+  double kickDeepDb = 1.8;         ///< by so much less deep than those, against its other bands, it is another drum
   double neighbourMs = 15;         ///< so near to a stroke with that much more new sound an attack is that stroke
   double neighbourDb = 6;
   double likeness = 0.44;  ///< of spectrum and level to the mic's own sure strokes
@@ -47,8 +50,9 @@ struct OwnDrumSettings {
 };
 
 /// How surely each attack is a stroke that counts on its mic: above 0 yes, below 0 no; about -1 to 1.
-std::vector<double> judgeAttacks(std::span<const float> samples, int rate, const std::vector<Attack>& attacks,
-                                 MicHears hears, bool several, const OwnDrumSettings& settings = {});
+std::vector<double> judgeAttacks(std::span<const float> samples, const MicLevel& level,
+                                 const std::vector<Attack>& attacks, MicHears hears, bool several,
+                                 const OwnDrumSettings& settings = {});
 
 /// What a mic of unknown name hears: a close mic's loud strokes are all alike and, of a kick, low.
 MicHears hearsBySound(std::span<const float> samples, int rate, const std::vector<Attack>& attacks);
