@@ -25,6 +25,9 @@ constexpr double kWeakStroke = 0.3;     // such stand among bleed that is hardly
 constexpr double kSoftBeginningMs = 1;  // a soft beginning is so much before the beat that was found
 constexpr double kLongestBeginningMs = 6;
 constexpr double kBleedBeforeMs = 2;  // what sounds so long before the body is another drum
+constexpr double kPeakMs = 20;        // after a kick's beginning
+constexpr double kOwnWithinMs = 2;
+constexpr float kOwnShare = 0.18F;  // of its peak, -15 dB
 constexpr double kFaintest =
     0.01;  // 40 dB under a loud stroke: fainter ones soon count for nothing (ends of sounds, hiss)
 
@@ -37,9 +40,27 @@ bool isSoft(const MicLevel& level, const std::vector<Attack>& attacks) {
   return soundsOn(level.peaks, sharp);
 }
 
+/// The first frame of a kick that is its own: one that is struck just after another drum would begin with that. A kick
+/// is within 13 dB of its peak after 2 ms.
+std::int64_t ownBeginOfKick(std::span<const float> samples, int rate, std::int64_t at) {
+  const auto ms = [&](double x) { return framesFromMs(x, rate).value; };
+  const auto peakOf = [&](std::int64_t length) {
+    float peak = 0;
+    for (auto i = std::max<std::int64_t>(0, at); i < std::min(at + length, std::ssize(samples)); ++i)
+      peak = std::max(peak, std::abs(samples[static_cast<std::size_t>(i)]));
+    return peak;
+  };
+  const float peak = peakOf(ms(kPeakMs));
+  if (peakOf(ms(kOwnWithinMs)) >= kOwnShare * peak) return at;
+  auto own = std::max<std::int64_t>(0, at);
+  while (own < std::ssize(samples) && std::abs(samples[static_cast<std::size_t>(own)]) < kOwnShare * peak) ++own;
+  return refineAttack(samples, rate, own, own - ms(kOwnWithinMs));
+}
+
 /// Where a stroke begins on the mic of its own drum.
 std::int64_t placeOwn(std::span<const float> samples, int rate, std::int64_t at, DrumClass drum, double loud) {
   const auto ms = [&](double x) { return framesFromMs(x, rate).value; };
+  if (drum == DrumClass::kick) at = ownBeginOfKick(samples, rate, at);
   const bool weak = loud < kWeakStroke;
   const auto place = drum != DrumClass::kick && weak ? placeByBody(samples, rate, at) : at;
   const auto body = beginOfBody(samples, rate, place);

@@ -41,7 +41,7 @@ struct OwnDrumSettings {
   double kickMeanDb = -13;         ///< or their mean this
   double kickRiseDb = 3;           ///< least rise over the 41 ms before
   double kickSureDb = -12;         ///< a stroke so loud against the mic's loud ones needs to be no deeper than it is
-  double kickDeepDb = 1.8;         ///< by so much less deep than those, against its other bands, it is another drum
+  double kickDeepDb = 1;           ///< by so much less deep than those, against its other bands, it is another drum
   double neighbourMs = 15;         ///< so near to a stroke with that much more new sound an attack is that stroke
   double neighbourDb = 6;
   double likeness = 0.44;  ///< of spectrum and level to the mic's own sure strokes
