@@ -12,23 +12,10 @@
 #include "analysis/steady_line.h"
 #include "analysis/tempo_level.h"
 #include "base/median.h"
-#include "media/audio_file.h"
+#include "mono_of.h"
 
 namespace ochron {
 namespace {
-
-std::vector<float> monoOf(AudioFileReader& reader) {
-  const auto wide = static_cast<std::size_t>(reader.info().channels);
-  std::vector<float> block(16'384 * wide);
-  std::vector<float> out;
-  for (auto got = reader.read(block); got && *got > 0; got = reader.read(block))
-    for (std::size_t i = 0; i < static_cast<std::size_t>(*got); ++i) {
-      float sum = 0;
-      for (std::size_t c = 0; c < wide; ++c) sum += block[i * wide + c];
-      out.push_back(sum / static_cast<float>(wide));
-    }
-  return out;
-}
 
 /// F-measure of places within 70 ms.
 double agreement(const std::vector<double>& found, const std::vector<double>& known) {

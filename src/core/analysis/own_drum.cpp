@@ -4,6 +4,7 @@
 #include <cmath>
 
 #include "analysis/added_spectrum.h"
+#include "analysis/snare_clues.h"
 #include "base/numbers.h"
 
 namespace ochron {
@@ -118,6 +119,11 @@ std::vector<double> judgeAttacks(std::span<const float> samples, const MicLevel&
     const auto own = learnOwn(samples, rate, attacks, s.sureDb);
     for (std::size_t i = 0; i < attacks.size(); ++i)
       out.push_back(own.known ? asOwnDrum(attacks[i], own.spectra[i], own, s) : -1);
+    if (hears == MicHears::snare && s.byClues) {
+      const auto clues = snareClues(attacks, level, out);
+      for (std::size_t i = 0; i < clues.size(); ++i)
+        if (out[i] > s.doubt) out[i] = sureBy(clues[i]) + (several ? s.severalMore : 0);
+    }
   } else {
     constexpr double kScaleDb = 15, kMeanWeight = 1.3;
     for (const auto& a : attacks)

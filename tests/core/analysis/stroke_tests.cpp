@@ -102,6 +102,26 @@ TEST_P(Bleed, OfTheSnareInADullKicksMicIsNoKickAndASoftKickIsOne) {
   EXPECT_EQ(score.recall, 1) << db;
 }
 
+TEST_P(Bleed, OfTomsInASnaresMicIsNoSnareAndAGhostIsOne) {
+  const double level = 0.8 * std::pow(10, (GetParam() + 2) / 20);
+  test::Take mic(20);
+  std::vector<Frames> truth;
+  for (int i = 0; i < 36; ++i) {
+    const std::int64_t at = 12'000 + i * 24'000;
+    if (i % 3 == 2) {
+      mic.hit(at, i % 2 ? 150 : 200, 250, 0.3, level);
+      continue;
+    }
+    mic.snare(at, i % 6 == 1 ? 0.16 : 0.8);  // ghosts 14 dB down
+    truth.emplace_back(at);
+  }
+  std::vector<Frames> found;
+  for (const auto& o : counting({{mic.samples, {}, MicHears::snare}})) found.push_back(o.at);
+  const auto score = test::compare(truth, found, kRate, 5);
+  EXPECT_EQ(score.precision, 1) << GetParam();
+  EXPECT_EQ(score.recall, 1) << GetParam();
+}
+
 TEST(OwnDrum, AKickJustAfterAnotherDrumBeginsWithItself) {
   for (const int beforeMs : {4, 5, 6, 7}) {
     test::Take mic(12);
