@@ -6,6 +6,7 @@
 
 #include "analysis/bar_changes.h"
 #include "analysis/bar_steps.h"
+#include "analysis/weighed.h"
 
 namespace ochron {
 namespace {

@@ -36,12 +36,4 @@ class StepPatterns {
 /// The cosine between two patterns of one length, 0 when there is nothing in one of them.
 double likeness(const StepPatterns::Pattern& a, const StepPatterns::Pattern& b);
 
-/// A candidate's weight in a choice among several: the product of clues and weights.
-template <std::size_t N>
-double weighed(const std::array<double, N>& clues, const std::array<double, N>& weights) {
-  double out = 0;
-  for (std::size_t i = 0; i < N; ++i) out += weights[i] * clues[i];
-  return out;
-}
-
 }  // namespace ochron

@@ -3,7 +3,7 @@
 #include <algorithm>
 #include <cmath>
 
-#include "analysis/beat_pattern.h"
+#include "analysis/weighed.h"
 #include "base/median.h"
 #include "base/numbers.h"
 

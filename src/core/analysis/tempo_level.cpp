@@ -4,6 +4,7 @@
 #include <cmath>
 
 #include "analysis/beat_pattern.h"
+#include "analysis/weighed.h"
 
 namespace ochron {
 namespace {
