@@ -121,7 +121,7 @@ void HearPitchAndNotes(benchmark::State& state) {
   for (auto _ : state) {
     Progress progress;
     const auto track = pitchOf(samples, voice.rate, {}, progress);
-    const auto notes = notesOf(*track, samples, voice.rate, {});
+    const auto notes = notesOf(*track, samples, voice.rate, {}, progress);
     benchmark::DoNotOptimize(withBeginnings(*track, samples, voice.rate, notes));
   }
   state.counters["x real time"] =

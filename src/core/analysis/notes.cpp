@@ -269,23 +269,19 @@ std::vector<double> repeatsWithin(std::span<const float> samples, int rate, cons
   return out;
 }
 
-/// Each note from where it begins, the one before up to there.
-std::vector<SungNote> withBegins(const PitchTrack& track, std::span<const float> samples, int rate,
-                                 const std::vector<SungNote>& notes, const std::vector<double>& onsets) {
-  std::vector<SungNote> out;
-  for (auto note : notes) {
-    const auto overlap = out.empty() ? std::nullopt : overlapOf(track, samples, rate, out.back(), note);
-    if (overlap) {
-      note.start = beginUnder(overlap->begins, out.back(), onsets);
-    } else {
-      if (!out.empty() && note.start - out.back().end < kGap * PitchTrack::kHop)
-        note.start = leaves(track, out.back(), note);
-      note.start = beginOf(track, samples, rate, note, onsets);
-    }
-    if (!out.empty()) out.back().end = std::min(out.back().end, note.start);
-    out.push_back(note);
+/// A note from where it begins, the one before up to there.
+void addBegun(const PitchTrack& track, std::span<const float> samples, int rate, const std::vector<double>& onsets,
+              SungNote note, std::vector<SungNote>& out) {
+  const auto overlap = out.empty() ? std::nullopt : overlapOf(track, samples, rate, out.back(), note);
+  if (overlap) {
+    note.start = beginUnder(overlap->begins, out.back(), onsets);
+  } else {
+    if (!out.empty() && note.start - out.back().end < kGap * PitchTrack::kHop)
+      note.start = leaves(track, out.back(), note);
+    note.start = beginOf(track, samples, rate, note, onsets);
   }
-  return out;
+  if (!out.empty()) out.back().end = std::min(out.back().end, note.start);
+  out.push_back(note);
 }
 
 /// A note and those of its pitch that begin within it.
@@ -304,14 +300,29 @@ void addWithRepeats(const PitchTrack& track, std::span<const float> samples, int
 }  // namespace
 
 std::vector<SungNote> notesOf(const PitchTrack& track, std::span<const float> samples, int rate,
-                              const std::vector<double>& onsets) {
+                              const std::vector<double>& onsets, Progress& progress) {
   if (track.values.empty()) return {};
   std::vector<SungNote> sung;
   ColourChange colour(samples, rate);
-  for (const auto& note : byPitch(track)) addByStep(track, colour, note, sung);
+  const auto goesOn = [&](double share, const SungNote& note) {
+    const double along = note.start / PitchTrack::secondsAt(track.values.size());
+    progress.report(kPitchShare + (1 - kPitchShare) * (share + along) / 3);
+    return !progress.cancelled();
+  };
+  for (const auto& note : byPitch(track)) {
+    if (!goesOn(0, note)) break;
+    addByStep(track, colour, note, sung);
+  }
+  std::vector<SungNote> begun;
+  for (const auto& note : sung) {
+    if (!goesOn(1, note)) break;
+    addBegun(track, samples, rate, onsets, note, begun);
+  }
   std::vector<SungNote> out;
-  for (const auto& note : withBegins(track, samples, rate, sung, onsets))
+  for (const auto& note : begun) {
+    if (!goesOn(2, note)) break;
     addWithRepeats(track, samples, rate, onsets, note, out);
+  }
   std::erase_if(out, [](const SungNote& n) { return n.end - n.start <= kLeastNoteSeconds || n.hertz <= 0; });
   return out;
 }

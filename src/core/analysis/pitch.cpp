@@ -279,7 +279,7 @@ Result<PitchTrack> pitchOf(std::span<const float> samples, int rate, const Pitch
   for (std::size_t t = 0; t < count; ++t) {
     if (progress.cancelled()) return cancelledError();
     powers[t] = finder.at(std::llround(PitchTrack::secondsAt(t) * rate), all[t]);
-    if (t % 64 == 0) progress.report(0.8 * static_cast<double>(t) / static_cast<double>(count));
+    if (t % 64 == 0) progress.report(0.75 * kPitchShare * static_cast<double>(t) / static_cast<double>(count));
   }
   const double least = *std::max_element(powers.begin(), powers.end()) * std::pow(10, kSilentDb / 10);
   Path path(settings);
@@ -290,6 +290,8 @@ Result<PitchTrack> pitchOf(std::span<const float> samples, int rate, const Pitch
   }
   const auto states = path.result();
   for (std::size_t t = 0; t < count; ++t) {
+    if (progress.cancelled()) return cancelledError();
+    if (t % 64 == 0) progress.report(kPitchShare * (0.75 + 0.25 * static_cast<double>(t) / static_cast<double>(count)));
     const double centre = path.hertzOf(states[t].first);
     PitchTrack::Value v{centre, 0};
     double nearest = 1.5 * kBinCents;
@@ -312,7 +314,7 @@ Result<PitchTrack> pitchOf(std::span<const float> samples, int rate, const Pitch
   };
   dropOctaves(out.values, settings.lowest, unlike);
   liftOctaves(out.values, unlike);
-  progress.report(1);
+  progress.report(kPitchShare);
   return out;
 }
 

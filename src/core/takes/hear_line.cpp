@@ -60,7 +60,8 @@ Result<SungLine> hearLine(const Song& song, const MicSet& set, TakeId take, cons
   for (const auto& h : activeHits(*song.hitsOf(take, set.id), set.hits, song.rate))
     onsets.push_back(static_cast<double>(h.at.value) / song.rate);
   SungLine out;
-  out.notes = notesOf(*track, mono, song.rate, onsets);
+  out.notes = notesOf(*track, mono, song.rate, onsets, progress);
+  if (progress.cancelled()) return cancelledError();
   out.track = withBeginnings(std::move(*track), mono, song.rate, out.notes);
   for (auto& v : out.track.values) {
     v.hertz = std::round(v.hertz * kHertzParts) / kHertzParts;

@@ -8,6 +8,7 @@
 #include "analysis/notes.h"
 #include "analysis/pitch.h"
 #include "support/made_voice.h"
+#include "support/unwatched.h"
 
 namespace ochron {
 namespace {
@@ -39,7 +40,7 @@ std::vector<SungNote> notesIn(const std::vector<float>& x) {
   Progress progress;
   const auto track = pitchOf(x, 48'000, {}, progress);
   EXPECT_TRUE(track);
-  return notesOf(*track, x, 48'000, {});
+  return notesOf(*track, x, 48'000, {}, test::unwatched());
 }
 
 TEST(ColourChange, IsLargeWhereTheVowelChangesAndSmallWhereItIsHeld) {

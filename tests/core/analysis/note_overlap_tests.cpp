@@ -12,6 +12,7 @@
 #include "analysis/pitch.h"
 #include "support/made_voice.h"
 #include "support/units.h"
+#include "support/unwatched.h"
 
 namespace ochron {
 namespace {
@@ -56,7 +57,7 @@ TEST(NoteOverlap, ANoteUnderARingingOneBeginsWhereItSwells) {
   for (const double second : kLaterNotes) {
     const auto x = bowed(second);
     const auto track = heard(x);
-    const auto notes = notesOf(track, x, kRate, {});
+    const auto notes = notesOf(track, x, kRate, {}, test::unwatched());
     ASSERT_EQ(notes.size(), 2U) << second;
     EXPECT_NEAR(notes[1].start, kChange + 0.012, 0.03) << second;  // where it passes 20 dB below its most
     EXPECT_LT(centsOff(notes[1].hertz, second), 10) << second;
@@ -68,7 +69,7 @@ TEST(NoteOverlap, ItsPitchIsItsOwnFromThereOn) {
   for (const double second : kLaterNotes) {
     const auto x = bowed(second);
     const auto before = heard(x);
-    const auto notes = notesOf(before, x, kRate, {});
+    const auto notes = notesOf(before, x, kRate, {}, test::unwatched());
     ASSERT_EQ(notes.size(), 2U) << second;
     const auto after = withBeginnings(before, x, kRate, notes);
     const auto first = PitchTrack::valueAt(notes[1].start);
@@ -86,12 +87,12 @@ TEST(NoteOverlap, ItsPitchIsItsOwnFromThereOn) {
 TEST(NoteOverlap, AnOnsetByItsRiseIsWhereItBegins) {
   const auto x = bowed(246.94);
   const auto track = heard(x);
-  const auto alone = notesOf(track, x, kRate, {});
+  const auto alone = notesOf(track, x, kRate, {}, test::unwatched());
   ASSERT_EQ(alone.size(), 2U);
-  const auto near = notesOf(track, x, kRate, {alone[1].start + 0.012});
+  const auto near = notesOf(track, x, kRate, {alone[1].start + 0.012}, test::unwatched());
   ASSERT_EQ(near.size(), 2U);
   EXPECT_EQ(near[1].start, alone[1].start + 0.012);
-  const auto far = notesOf(track, x, kRate, {alone[1].start + 0.05});
+  const auto far = notesOf(track, x, kRate, {alone[1].start + 0.05}, test::unwatched());
   ASSERT_EQ(far.size(), 2U);
   EXPECT_EQ(far[1].start, alone[1].start);
 }
@@ -118,6 +119,20 @@ TEST(NoteOverlap, APauseAnOctaveUpAndTheSamePitchAreNone) {
   EXPECT_FALSE(overlapOf(heard(same), same, kRate, {0, kChange, kFirst}, {kChange, 1.9, kFirst}));
   const auto other = bowed(246.94);
   EXPECT_FALSE(overlapOf(heard(other), other, kRate, {0, 0.9, kFirst}, {kChange, 1.9, 246.94}));
+}
+
+TEST(Notes, TheirHearingIsReportedToItsEndAndStopsWhenCancelled) {
+  const auto x = bowed(246.94);
+  Progress progress;
+  const auto track = pitchOf(x, kRate, {}, progress);
+  ASSERT_TRUE(track);
+  EXPECT_EQ(progress.fraction(), kPitchShare);
+  EXPECT_EQ(notesOf(*track, x, kRate, {}, progress).size(), 2U);
+  EXPECT_GT(progress.fraction(), kPitchShare);
+  EXPECT_LE(progress.fraction(), 1);
+  progress.cancel();
+  EXPECT_TRUE(notesOf(*track, x, kRate, {}, progress).empty());
+  EXPECT_FALSE(pitchOf(x, kRate, {}, progress));
 }
 
 TEST(NoteOverlap, NothingAtTheEndsOfASoundIsRead) {

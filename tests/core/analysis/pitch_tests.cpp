@@ -10,6 +10,7 @@
 
 #include "analysis/notes.h"
 #include "support/units.h"
+#include "support/unwatched.h"
 
 namespace ochron {
 namespace {
@@ -114,7 +115,7 @@ TEST(Pitch, TheRangeIsKeptAndCancellingIsSaid) {
 TEST(Notes, AVibratoIsOneNoteAndAStepIsTwo) {
   const auto bend = [](double t) { return 55 * std::sin(2 * M_PI * 5.2 * t); };
   const auto samples = sung(3, {{0.2, 1.2, 62}, {1.4, 0.4, 63}, {1.8, 0.9, 60}}, bend);
-  const auto notes = notesOf(heard(samples), samples, kRate, {});
+  const auto notes = notesOf(heard(samples), samples, kRate, {}, test::unwatched());
   ASSERT_EQ(notes.size(), 3u);
   const double starts[] = {0.2, 1.4, 1.8};
   const double midi[] = {62, 63, 60};
@@ -127,7 +128,7 @@ TEST(Notes, AVibratoIsOneNoteAndAStepIsTwo) {
 TEST(Notes, AnOnsetAmidAPitchBeginsItAnewOnlyWhereTheLevelRises) {
   const auto samples = sung(2, {{0.2, 0.6, 50}, {0.82, 0.6, 50}});
   const auto track = heard(samples);
-  const auto parted = notesOf(track, samples, kRate, {0.2, 0.5, 0.82});
+  const auto parted = notesOf(track, samples, kRate, {0.2, 0.5, 0.82}, test::unwatched());
   ASSERT_EQ(parted.size(), 2u) << "0.5 s is amid a steady tone";
   EXPECT_NEAR(parted[1].start, 0.82, 0.001);
   EXPECT_LE(parted[0].end, parted[1].start);
@@ -153,7 +154,7 @@ TEST(Notes, AConsonantBeforeOneIsNoneOfItButASlowAttackIs) {
   for (const bool consonant : {true, false}) {
     auto samples = sung(1.6, {{0.1, 0.5, 57}, {0.9, 0.6, 57}});
     addNoise(samples, 0.81, 0.905, consonant, 0.05F);
-    const auto notes = notesOf(heard(samples), samples, kRate, {0.1, 0.81});
+    const auto notes = notesOf(heard(samples), samples, kRate, {0.1, 0.81}, test::unwatched());
     ASSERT_EQ(notes.size(), 2u);
     EXPECT_NEAR(notes[1].start, consonant ? 0.9 : 0.81, 0.02);
   }
@@ -167,7 +168,7 @@ TEST(Notes, AGlideBelongsToTheNoteThatItLeadsTo) {
     };
     const auto samples = sung(1.6, {{0.1, 1.4, 57}}, bend);
     // The hit is where the glide arrives, where the sound changes most.
-    const auto notes = notesOf(heard(samples), samples, kRate, {0.1, 0.875});
+    const auto notes = notesOf(heard(samples), samples, kRate, {0.1, 0.875}, test::unwatched());
     ASSERT_EQ(notes.size(), 2u) << step;
     EXPECT_GT(notes[1].start, 0.795) << step;
     EXPECT_LT(notes[1].start, 0.845) << step;
@@ -188,7 +189,7 @@ TEST(Notes, TheyAreInOrderAndDoNotOverlapWhateverTheTrack) {
     }
     std::vector<float> samples(static_cast<std::size_t>(4 * kRate));
     for (auto& x : samples) x = static_cast<float>(dice() % 1000) / 1000 - 0.5F;
-    const auto notes = notesOf(track, samples, kRate, onsets);
+    const auto notes = notesOf(track, samples, kRate, onsets, test::unwatched());
     double last = 0;
     for (const auto& n : notes) {
       EXPECT_GE(n.start, last);
@@ -197,7 +198,7 @@ TEST(Notes, TheyAreInOrderAndDoNotOverlapWhateverTheTrack) {
       last = n.end;
     }
   }
-  EXPECT_TRUE(notesOf({}, {}, kRate, {0.1}).empty());
+  EXPECT_TRUE(notesOf({}, {}, kRate, {0.1}, test::unwatched()).empty());
 }
 
 }  // namespace

@@ -10,6 +10,7 @@
 #include "base/median.h"
 #include "support/made_voice.h"
 #include "support/tones.h"
+#include "support/unwatched.h"
 #include "tune/tuned_sound.h"
 
 namespace ochron {
@@ -32,7 +33,7 @@ TuneSettings toScale(const char* name) {
 std::vector<float> corrected(const std::vector<float>& x, const TuneSettings& s,
                              const std::vector<NoteWish>& wishes = {}, int rate = 48'000) {
   const auto track = heard(x, rate);
-  const auto notes = tuned(track, notesOf(track, x, rate, {}), s, wishes);
+  const auto notes = tuned(track, notesOf(track, x, rate, {}, test::unwatched()), s, wishes);
   auto out = x;
   for (const auto& stretch : movedStretches(track, notes, s)) {
     const auto made = tunedSound({std::span<const float>(x)}, x, rate, {}, track, stretch);
@@ -105,7 +106,7 @@ TEST(Correction, OneNoteIsMovedAndAllElseIsTheRecordingToTheBit) {
   voice.notes = {{0.2, 0.6, 60}, {0.8, 0.6, 64}, {1.4, 0.6, 67}, {2.2, 0.6, 60}};
   const auto x = voice.samples();
   const auto track = heard(x);
-  const auto notes = notesOf(track, x, 48'000, {});
+  const auto notes = notesOf(track, x, 48'000, {}, test::unwatched());
   ASSERT_EQ(notes.size(), 4U);
   std::vector<NoteWish> wishes(4);
   wishes[1].target = centsOfMidi(64.3);
@@ -234,7 +235,7 @@ TEST(Correction, WanderIsTakenOutWithoutTheVibrato) {
   s.keepWander = 0;
   const auto parts = [](const std::vector<float>& sound) {
     const auto track = heard(sound);
-    const auto notes = notesOf(track, sound, 48'000, {});
+    const auto notes = notesOf(track, sound, 48'000, {}, test::unwatched());
     EXPECT_EQ(notes.size(), 1U);
     return partsOf(track, notes.at(0));
   };
@@ -258,7 +259,7 @@ TEST(Correction, LeftAloneWithinAndMovedAtMost) {
   auto s = toScale("chromatic");
   s.tolerance = 12;
   s.largestMove = 25;
-  const auto notes = tuned(track, notesOf(track, x, 48'000, {}), s);
+  const auto notes = tuned(track, notesOf(track, x, 48'000, {}, test::unwatched()), s);
   ASSERT_EQ(notes.size(), 2U);
   EXPECT_EQ(notes[0].after, notes[0].parts.centre);
   EXPECT_NEAR(notes[1].after, notes[1].parts.centre - 25, 1e-9);
@@ -295,7 +296,7 @@ TEST(Correction, StretchesStayApartAndInOrderForAnySettings) {
   voice.bend = [](double t) { return 20 * std::sin(2 * M_PI * 5 * t) + 15 * std::sin(2 * M_PI * 0.7 * t); };
   const auto x = voice.samples();
   const auto track = heard(x);
-  const auto notes = notesOf(track, x, 48'000, {});
+  const auto notes = notesOf(track, x, 48'000, {}, test::unwatched());
   std::mt19937 dice(7);
   std::uniform_real_distribution<double> any(0, 1);
   for (int round = 0; round < 200; ++round) {

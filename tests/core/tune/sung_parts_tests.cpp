@@ -8,6 +8,7 @@
 
 #include "analysis/pitch_course.h"
 #include "support/made_voice.h"
+#include "support/unwatched.h"
 
 namespace ochron {
 namespace {
@@ -24,7 +25,7 @@ Sung sung(const MadeVoice& voice) {
   const auto x = voice.samples();
   Progress progress;
   Sung out{*pitchOf(x, voice.rate, {}, progress), {}};
-  const auto notes = notesOf(out.track, x, voice.rate, {});
+  const auto notes = notesOf(out.track, x, voice.rate, {}, test::unwatched());
   EXPECT_EQ(notes.size(), 1U);
   if (!notes.empty()) out.note = notes[0];
   return out;
