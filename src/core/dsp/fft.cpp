@@ -14,10 +14,10 @@ struct Plans {
 };
 
 /// The plans of a size, made once and kept: they work on any arrays that FFTW itself has aligned. Its planner is not
-/// re-entrant; everything else in it is.
+/// re-entrant; everything else in it is. Never freed: a thread that still works when the program ends may use them.
 Plans plansFor(int size, float* time, fftwf_complex* bins) {
   static std::mutex planner;
-  static std::map<int, Plans> made;
+  static auto& made = *new std::map<int, Plans>;
   const std::scoped_lock lock(planner);
   auto& plans = made[size];
   if (plans.forward == nullptr)
