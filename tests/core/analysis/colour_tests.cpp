@@ -7,6 +7,7 @@
 #include "analysis/colour_change.h"
 #include "analysis/notes.h"
 #include "analysis/pitch.h"
+#include "support/heard_line.h"
 #include "support/made_voice.h"
 #include "support/unwatched.h"
 
@@ -37,10 +38,7 @@ std::vector<float> twoSyllables(double cents, bool otherVowel) {
 }
 
 std::vector<SungNote> notesIn(const std::vector<float>& x) {
-  Progress progress;
-  const auto track = pitchOf(x, 48'000, {}, progress);
-  EXPECT_TRUE(track);
-  return notesOf(*track, x, 48'000, {}, test::unwatched());
+  return notesOf(test::heardPitch(x), x, 48'000, {}, test::unwatched());
 }
 
 TEST(ColourChange, IsLargeWhereTheVowelChangesAndSmallWhereItIsHeld) {

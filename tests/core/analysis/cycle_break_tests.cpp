@@ -10,6 +10,7 @@
 
 #include "analysis/local_period.h"
 #include "analysis/notes.h"
+#include "support/heard_line.h"
 #include "support/units.h"
 #include "support/unwatched.h"
 
@@ -48,13 +49,6 @@ struct Tone {
     return out;
   }
 };
-
-PitchTrack trackOf(const std::vector<float>& x) {
-  Progress progress;
-  auto track = pitchOf(x, kRate, {}, progress);
-  EXPECT_TRUE(track);
-  return track ? *track : PitchTrack{};
-}
 
 struct Going {
   const char* name;
@@ -145,7 +139,7 @@ TEST(Notes, AnOnsetAmidAPitchBeginsItAnewWhereItsCyclesBreakOffThoughTheLevelSta
   tone.begunAnew = {1.0};
   tone.cents = [](double t) { return t < 1 ? 0.0 : 14.0; };
   const auto x = tone.samples();
-  const auto notes = notesOf(trackOf(x), x, kRate, {0.5, 1.004, 1.03, 1.6, 2.38}, test::unwatched());
+  const auto notes = notesOf(test::heardPitch(x), x, kRate, {0.5, 1.004, 1.03, 1.6, 2.38}, test::unwatched());
   ASSERT_EQ(notes.size(), 2u);
   EXPECT_EQ(notes[1].start, 1.004);
   EXPECT_EQ(notes[0].end, 1.004);

@@ -10,6 +10,7 @@
 
 #include "analysis/notes.h"
 #include "analysis/pitch.h"
+#include "support/heard_line.h"
 #include "support/made_voice.h"
 #include "support/units.h"
 #include "support/unwatched.h"
@@ -43,20 +44,13 @@ std::vector<float> bowed(double second, double fade = 0.08, double swell = 0.12)
   return out;
 }
 
-PitchTrack heard(const std::vector<float>& samples) {
-  Progress progress;
-  auto track = pitchOf(samples, kRate, {}, progress);
-  EXPECT_TRUE(track);
-  return track ? *track : PitchTrack{};
-}
-
 const std::vector<double> kLaterNotes{207.65, 220.0,  246.94,
                                       293.66, 164.81, 146.83};  // a half tone to a fifth, up and down
 
 TEST(NoteOverlap, ANoteUnderARingingOneBeginsWhereItSwells) {
   for (const double second : kLaterNotes) {
     const auto x = bowed(second);
-    const auto track = heard(x);
+    const auto track = test::heardPitch(x);
     const auto notes = notesOf(track, x, kRate, {}, test::unwatched());
     ASSERT_EQ(notes.size(), 2U) << second;
     EXPECT_NEAR(notes[1].start, kChange + 0.012, 0.03) << second;  // where it passes 20 dB below its most
@@ -68,7 +62,7 @@ TEST(NoteOverlap, ANoteUnderARingingOneBeginsWhereItSwells) {
 TEST(NoteOverlap, ItsPitchIsItsOwnFromThereOn) {
   for (const double second : kLaterNotes) {
     const auto x = bowed(second);
-    const auto before = heard(x);
+    const auto before = test::heardPitch(x);
     const auto notes = notesOf(before, x, kRate, {}, test::unwatched());
     ASSERT_EQ(notes.size(), 2U) << second;
     const auto after = withBeginnings(before, x, kRate, notes);
@@ -86,7 +80,7 @@ TEST(NoteOverlap, ItsPitchIsItsOwnFromThereOn) {
 
 TEST(NoteOverlap, AnOnsetByItsRiseIsWhereItBegins) {
   const auto x = bowed(246.94);
-  const auto track = heard(x);
+  const auto track = test::heardPitch(x);
   const auto alone = notesOf(track, x, kRate, {}, test::unwatched());
   ASSERT_EQ(alone.size(), 2U);
   const auto near = notesOf(track, x, kRate, {alone[1].start + 0.012}, test::unwatched());
@@ -104,7 +98,7 @@ TEST(NoteOverlap, AGlideOfOneVoiceIsNone) {
       voice.notes = {{0.1, 1.8, 55}};
       voice.bend = [&](double t) { return cents * std::clamp((t - kChange) / seconds, 0.0, 1.0); };
       const auto x = voice.samples();
-      const auto track = heard(x);
+      const auto track = test::heardPitch(x);
       const SungNote first{0.1, kChange + seconds / 2, kFirst};
       const SungNote second{kChange + seconds / 2, 1.9, kFirst * std::exp2(cents / 1200)};
       EXPECT_FALSE(overlapOf(track, x, kRate, first, second)) << seconds << " s, " << cents << " cents";
@@ -114,11 +108,11 @@ TEST(NoteOverlap, AGlideOfOneVoiceIsNone) {
 
 TEST(NoteOverlap, APauseAnOctaveUpAndTheSamePitchAreNone) {
   const auto octave = bowed(2 * kFirst);
-  EXPECT_FALSE(overlapOf(heard(octave), octave, kRate, {0, kChange, kFirst}, {kChange, 1.9, 2 * kFirst}));
+  EXPECT_FALSE(overlapOf(test::heardPitch(octave), octave, kRate, {0, kChange, kFirst}, {kChange, 1.9, 2 * kFirst}));
   const auto same = bowed(kFirst);
-  EXPECT_FALSE(overlapOf(heard(same), same, kRate, {0, kChange, kFirst}, {kChange, 1.9, kFirst}));
+  EXPECT_FALSE(overlapOf(test::heardPitch(same), same, kRate, {0, kChange, kFirst}, {kChange, 1.9, kFirst}));
   const auto other = bowed(246.94);
-  EXPECT_FALSE(overlapOf(heard(other), other, kRate, {0, 0.9, kFirst}, {kChange, 1.9, 246.94}));
+  EXPECT_FALSE(overlapOf(test::heardPitch(other), other, kRate, {0, 0.9, kFirst}, {kChange, 1.9, 246.94}));
 }
 
 TEST(Notes, TheirHearingIsReportedToItsEndAndStopsWhenCancelled) {
@@ -137,7 +131,7 @@ TEST(Notes, TheirHearingIsReportedToItsEndAndStopsWhenCancelled) {
 
 TEST(NoteOverlap, NothingAtTheEndsOfASoundIsRead) {
   std::vector<float> tiny(200, 0.1F);
-  const auto track = heard(tiny);
+  const auto track = test::heardPitch(tiny);
   EXPECT_FALSE(overlapOf(track, tiny, kRate, {0, 0.001, kFirst}, {0.001, 0.004, 246.94}));
   EXPECT_EQ(withBeginnings({}, {}, kRate, {}), PitchTrack{});
   EXPECT_FALSE(overlapOf({}, {}, kRate, {0, 1, kFirst}, {1, 2, 246.94}));

@@ -9,6 +9,7 @@
 #include <random>
 
 #include "analysis/notes.h"
+#include "support/heard_line.h"
 #include "support/units.h"
 #include "support/unwatched.h"
 
@@ -47,18 +48,11 @@ std::vector<float> sung(
   return out;
 }
 
-PitchTrack heard(const std::vector<float>& samples, const PitchSettings& settings = {}) {
-  Progress progress;
-  auto track = pitchOf(samples, kRate, settings, progress);
-  EXPECT_TRUE(track);
-  return track ? *track : PitchTrack{};
-}
-
 std::size_t valueAt(double seconds) { return static_cast<std::size_t>(std::llround(seconds / PitchTrack::kHop)); }
 
 TEST(Pitch, EveryNoteFromLowToHighIsHeardWithinFiveCents) {
   for (const double midi : {28.0, 33.3, 40.0, 47.5, 55.0, 62.25, 69.0, 76.0, 84.0}) {
-    const auto track = heard(sung(1.2, {{0.1, 1.0, midi}}));
+    const auto track = test::heardPitch(sung(1.2, {{0.1, 1.0, midi}}));
     for (double t = 0.2; t < 1.0; t += 0.05) {
       const auto v = track.values.at(valueAt(t));
       EXPECT_GE(v.voiced, 0.5) << midi << " at " << t;
@@ -69,7 +63,7 @@ TEST(Pitch, EveryNoteFromLowToHighIsHeardWithinFiveCents) {
 
 TEST(Pitch, AVibratoIsFollowedToItsDepth) {
   const auto bend = [](double t) { return 60 * std::sin(2 * M_PI * 5.5 * t); };
-  const auto track = heard(sung(2.2, {{0.1, 2.0, 60}}, bend));
+  const auto track = test::heardPitch(sung(2.2, {{0.1, 2.0, 60}}, bend));
   double most = 0;
   for (double t = 0.3; t < 1.9; t += PitchTrack::kHop) {
     const auto v = track.values.at(valueAt(t));
@@ -90,32 +84,32 @@ TEST(Pitch, SilenceAndNoiseAreNotVoiced) {
     for (const auto& v : track.values) n += v.voiced >= 0.5 ? 1 : 0;
     return static_cast<double>(n) / static_cast<double>(track.values.size());
   };
-  EXPECT_LT(voicedShare(heard(noise)), 0.1);
-  EXPECT_EQ(voicedShare(heard(std::vector<float>(kRate, 0.0F))), 0);
-  const auto between = heard(sung(3, {{0.2, 0.8, 57}, {2.0, 0.8, 57}}));
+  EXPECT_LT(voicedShare(test::heardPitch(noise)), 0.1);
+  EXPECT_EQ(voicedShare(test::heardPitch(std::vector<float>(kRate, 0.0F))), 0);
+  const auto between = test::heardPitch(sung(3, {{0.2, 0.8, 57}, {2.0, 0.8, 57}}));
   for (double t = 1.15; t < 1.85; t += PitchTrack::kHop) EXPECT_LT(between.values.at(valueAt(t)).voiced, 0.5) << t;
 }
 
 TEST(Pitch, WhereNotesRingIntoEachOtherNoUndertoneIsHeard) {
   const auto samples = sung(2, {{0.1, 1.0, 66}, {0.95, 0.9, 60}});
-  const auto track = heard(samples);
+  const auto track = test::heardPitch(samples);
   for (double t = 0.2; t < 1.8; t += PitchTrack::kHop) EXPECT_GT(track.values.at(valueAt(t)).hertz, hertzOf(58)) << t;
 }
 
 TEST(Pitch, TheRangeIsKeptAndCancellingIsSaid) {
   const auto samples = sung(1, {{0.1, 0.8, 45}});
-  for (const auto& v : heard(samples, {.lowest = 200, .highest = 800}).values)
+  for (const auto& v : test::heardPitch(samples, kRate, {.lowest = 200, .highest = 800}).values)
     if (v.hertz > 0) EXPECT_GT(v.hertz, 195);
   Progress stopped;
   stopped.cancel();
   EXPECT_FALSE(pitchOf(samples, kRate, {}, stopped));
-  EXPECT_LT(heard(std::vector<float>{}).values.size(), 2u);
+  EXPECT_LT(test::heardPitch(std::vector<float>{}).values.size(), 2u);
 }
 
 TEST(Notes, AVibratoIsOneNoteAndAStepIsTwo) {
   const auto bend = [](double t) { return 55 * std::sin(2 * M_PI * 5.2 * t); };
   const auto samples = sung(3, {{0.2, 1.2, 62}, {1.4, 0.4, 63}, {1.8, 0.9, 60}}, bend);
-  const auto notes = notesOf(heard(samples), samples, kRate, {}, test::unwatched());
+  const auto notes = notesOf(test::heardPitch(samples), samples, kRate, {}, test::unwatched());
   ASSERT_EQ(notes.size(), 3u);
   const double starts[] = {0.2, 1.4, 1.8};
   const double midi[] = {62, 63, 60};
@@ -127,7 +121,7 @@ TEST(Notes, AVibratoIsOneNoteAndAStepIsTwo) {
 
 TEST(Notes, AnOnsetAmidAPitchBeginsItAnewOnlyWhereTheLevelRises) {
   const auto samples = sung(2, {{0.2, 0.6, 50}, {0.82, 0.6, 50}});
-  const auto track = heard(samples);
+  const auto track = test::heardPitch(samples);
   const auto parted = notesOf(track, samples, kRate, {0.2, 0.5, 0.82}, test::unwatched());
   ASSERT_EQ(parted.size(), 2u) << "0.5 s is amid a steady tone";
   EXPECT_NEAR(parted[1].start, 0.82, 0.001);
@@ -154,7 +148,7 @@ TEST(Notes, AConsonantBeforeOneIsNoneOfItButASlowAttackIs) {
   for (const bool consonant : {true, false}) {
     auto samples = sung(1.6, {{0.1, 0.5, 57}, {0.9, 0.6, 57}});
     addNoise(samples, 0.81, 0.905, consonant, 0.05F);
-    const auto notes = notesOf(heard(samples), samples, kRate, {0.1, 0.81}, test::unwatched());
+    const auto notes = notesOf(test::heardPitch(samples), samples, kRate, {0.1, 0.81}, test::unwatched());
     ASSERT_EQ(notes.size(), 2u);
     EXPECT_NEAR(notes[1].start, consonant ? 0.9 : 0.81, 0.02);
   }
@@ -168,7 +162,7 @@ TEST(Notes, AGlideBelongsToTheNoteThatItLeadsTo) {
     };
     const auto samples = sung(1.6, {{0.1, 1.4, 57}}, bend);
     // The hit is where the glide arrives, where the sound changes most.
-    const auto notes = notesOf(heard(samples), samples, kRate, {0.1, 0.875}, test::unwatched());
+    const auto notes = notesOf(test::heardPitch(samples), samples, kRate, {0.1, 0.875}, test::unwatched());
     ASSERT_EQ(notes.size(), 2u) << step;
     EXPECT_GT(notes[1].start, 0.795) << step;
     EXPECT_LT(notes[1].start, 0.845) << step;

@@ -8,6 +8,7 @@
 
 #include "analysis/pitch_course.h"
 #include "base/median.h"
+#include "support/heard_line.h"
 #include "support/made_voice.h"
 #include "support/tones.h"
 #include "support/unwatched.h"
@@ -15,13 +16,6 @@
 
 namespace ochron {
 namespace {
-
-PitchTrack heard(const std::vector<float>& x, int rate = 48'000) {
-  Progress progress;
-  auto track = pitchOf(x, rate, {}, progress);
-  EXPECT_TRUE(track);
-  return track ? *track : PitchTrack{};
-}
 
 TuneSettings toScale(const char* name) {
   TuneSettings s;
@@ -32,7 +26,7 @@ TuneSettings toScale(const char* name) {
 
 std::vector<float> corrected(const std::vector<float>& x, const TuneSettings& s,
                              const std::vector<NoteWish>& wishes = {}, int rate = 48'000) {
-  const auto track = heard(x, rate);
+  const auto track = test::heardPitch(x, rate);
   const auto notes = tuned(track, notesOf(track, x, rate, {}, test::unwatched()), s, wishes);
   auto out = x;
   for (const auto& stretch : movedStretches(track, notes, s)) {
@@ -44,7 +38,7 @@ std::vector<float> corrected(const std::vector<float>& x, const TuneSettings& s,
 }
 
 double centreOf(const std::vector<float>& x, double from, double to, int rate = 48'000) {
-  const auto track = heard(x, rate);
+  const auto track = test::heardPitch(x, rate);
   std::vector<double> all;
   for (auto t = static_cast<std::size_t>(from / PitchTrack::kHop); t < static_cast<std::size_t>(to / PitchTrack::kHop);
        ++t)
@@ -59,7 +53,7 @@ float steepest(const std::vector<float>& s) {
 }
 
 double spreadOf(const std::vector<float>& x, double from, double to) {
-  const auto track = heard(x);
+  const auto track = test::heardPitch(x);
   const auto course = pitchCourse(track, static_cast<std::size_t>(from / PitchTrack::kHop),
                                   static_cast<std::size_t>(to / PitchTrack::kHop));
   const auto [low, high] = std::minmax_element(course.begin(), course.end());
@@ -105,7 +99,7 @@ TEST(Correction, OneNoteIsMovedAndAllElseIsTheRecordingToTheBit) {
   voice.seconds = 3;
   voice.notes = {{0.2, 0.6, 60}, {0.8, 0.6, 64}, {1.4, 0.6, 67}, {2.2, 0.6, 60}};
   const auto x = voice.samples();
-  const auto track = heard(x);
+  const auto track = test::heardPitch(x);
   const auto notes = notesOf(track, x, 48'000, {}, test::unwatched());
   ASSERT_EQ(notes.size(), 4U);
   std::vector<NoteWish> wishes(4);
@@ -138,7 +132,7 @@ MadeVoice sliding() {
 }
 
 double secondsBetween(const std::vector<float>& x, double low, double high) {
-  const auto track = heard(x);
+  const auto track = test::heardPitch(x);
   double from = 0;
   for (std::size_t t = 100; t < track.values.size(); ++t) {
     if (!track.values[t].sounds()) continue;
@@ -234,7 +228,7 @@ TEST(Correction, WanderIsTakenOutWithoutTheVibrato) {
   auto s = toScale("chromatic");
   s.keepWander = 0;
   const auto parts = [](const std::vector<float>& sound) {
-    const auto track = heard(sound);
+    const auto track = test::heardPitch(sound);
     const auto notes = notesOf(track, sound, 48'000, {}, test::unwatched());
     EXPECT_EQ(notes.size(), 1U);
     return partsOf(track, notes.at(0));
@@ -255,7 +249,7 @@ TEST(Correction, LeftAloneWithinAndMovedAtMost) {
   MadeVoice voice;
   voice.notes = {{0.2, 0.6, 60.08}, {1.0, 0.6, 62.4}};
   const auto x = voice.samples();
-  const auto track = heard(x);
+  const auto track = test::heardPitch(x);
   auto s = toScale("chromatic");
   s.tolerance = 12;
   s.largestMove = 25;
@@ -295,7 +289,7 @@ TEST(Correction, StretchesStayApartAndInOrderForAnySettings) {
   voice.notes = {{0.2, 0.5, 60.2}, {0.7, 0.4, 62.4}, {1.3, 0.9, 57.6}, {2.2, 0.3, 64.1}, {2.8, 0.9, 60.45}};
   voice.bend = [](double t) { return 20 * std::sin(2 * M_PI * 5 * t) + 15 * std::sin(2 * M_PI * 0.7 * t); };
   const auto x = voice.samples();
-  const auto track = heard(x);
+  const auto track = test::heardPitch(x);
   const auto notes = notesOf(track, x, 48'000, {}, test::unwatched());
   std::mt19937 dice(7);
   std::uniform_real_distribution<double> any(0, 1);

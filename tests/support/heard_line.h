@@ -1,0 +1,20 @@
+#pragma once
+
+#include <gtest/gtest.h>
+
+#include <span>
+
+#include "analysis/pitch.h"
+#include "support/units.h"
+#include "support/unwatched.h"
+
+namespace ochron::test {
+
+/// The pitch of a line, by nobody watched.
+inline PitchTrack heardPitch(std::span<const float> samples, int rate = kRate, const PitchSettings& settings = {}) {
+  auto track = pitchOf(samples, rate, settings, unwatched());
+  EXPECT_TRUE(track);
+  return track ? *std::move(track) : PitchTrack{};
+}
+
+}  // namespace ochron::test
