@@ -7,8 +7,7 @@ import sys
 
 import numpy as np
 
-PULL = 0.3     # towards 0
-DOUBT = -0.15  # less sure by likeness: never asked about (OwnDrumSettings::doubt)
+PULL = 0.3  # towards 0
 
 
 def fitted(x, y):
@@ -31,7 +30,7 @@ def f(c):
 
 def main():
     items = json.load(open(sys.argv[1]))
-    rows = [(i["set"], a) for i in items for a in i["attacks"] if a["sure"] > DOUBT]
+    rows = [(i["set"], a) for i in items for a in i["attacks"]]
     sets = np.array([r[0] for r in rows])
     x = np.array([r[1]["clues"] for r in rows])
     own = np.array([r[1]["own"] for r in rows])

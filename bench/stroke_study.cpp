@@ -1,4 +1,5 @@
-// What tells of each attack on the mic of a snare whose strokes are known: the input of stroke_fit.py.
+// What tells of each attack that is asked about on the mic of a snare whose strokes are known: the input of
+// stroke_fit.py.
 //   stroke_study LIST.json > CLUES.json
 // LIST.json: [{"name": .., "set": .., "wav": .., "own": [seconds of every stroke of the snare as this mic hears it]}]
 
@@ -36,7 +37,7 @@ nlohmann::json studied(const nlohmann::json& item) {
     double nearest = 1e9;
     for (const double own : item.at("own"))
       nearest = std::min(nearest, std::abs(own - static_cast<double>(attacks[i].at) / rate));
-    if (nearest > kStroke && nearest < kOther) continue;
+    if (sure[i] <= byLikeness.doubt || (nearest > kStroke && nearest < kOther)) continue;
     out["attacks"].push_back({{"own", nearest <= kStroke}, {"sure", sure[i]}, {"clues", clues[i]}});
   }
   return out;

@@ -19,7 +19,6 @@ constexpr double kLeastSure = -1;     // at a claim of 20^-2: below, nothing is 
 constexpr double kLoudStroke = 0.35;  // of the reference: tells how a mic rings
 constexpr double kSharpRiseDb = 6;
 constexpr std::size_t kFewSharp = 4;
-constexpr double kSureSlope = 16;  // calibrated on takes with truth (docs/figures.md)
 constexpr double kSureMiddle = -0.04;
 constexpr double kWeakStroke = 0.3;     // such stand among bleed that is hardly weaker
 constexpr double kSoftBeginningMs = 1;  // a soft beginning is so much before the beat that was found
@@ -94,7 +93,7 @@ std::int64_t placeOwn(std::span<const float> samples, int rate, std::int64_t at,
 
 double MicStroke::claim() const { return std::pow(20.0, sure - 1) * std::min(1.0, std::pow(loud / kFaintest, 4)); }
 
-double MicStroke::confidence() const { return 1 / (1 + std::exp(-kSureSlope * (sure - kSureMiddle))); }
+double MicStroke::confidence() const { return 1 / (1 + std::exp(-kOddsOfSure * (sure - kSureMiddle))); }
 
 MicHearing listenTo(const GuideSignal& signal, int mic, bool several, int rate, Progress& progress) {
   MicHearing out;

@@ -52,6 +52,9 @@ struct OwnDrumSettings {
   bool byClues = true;  ///< of a snare: by what tells it from toms and hats (snare_clues.h), not by likeness alone
 };
 
+/// The log odds that an attack of sureness 1 is a stroke, of takes with truth (docs/figures.md).
+inline constexpr double kOddsOfSure = 16;
+
 /// How surely each attack is a stroke that counts on its mic: above 0 yes, below 0 no; about -1 to 1.
 std::vector<double> judgeAttacks(std::span<const float> samples, const MicLevel& level,
                                  const std::vector<Attack>& attacks, MicHears hears, bool several,

@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "analysis/own_drum.h"
 #include "analysis/weighed.h"
 #include "base/median.h"
 #include "base/numbers.h"
@@ -18,7 +19,6 @@ constexpr double kFarDb = 15;  // a band that is farther off tells no more
 constexpr double kMostRiseDb = 30;
 constexpr double kMostMeanRiseDb = 20;
 constexpr double kSilent = 1e-6;
-constexpr double kLogOddsOfSure = 16;  // the slope of MicStroke::confidence
 using Net = std::array<double, BandEnergy::kBands>;
 
 /// Found by bench/stroke_fit.py (docs/figures.md, "Hits on takes with truth").
@@ -72,6 +72,6 @@ std::vector<SnareClues> snareClues(const std::vector<Attack>& attacks, const Mic
   return out;
 }
 
-double sureBy(const SnareClues& clues) { return weighed(clues, kOddsOf) / kLogOddsOfSure; }
+double sureBy(const SnareClues& clues) { return weighed(clues, kOddsOf) / kOddsOfSure; }
 
 }  // namespace ochron

@@ -35,48 +35,45 @@ void addTone(std::vector<float>& out, double hertz, const std::function<double(d
   }
 }
 
-/// Two bowed notes: the first rings on with `fade` s to a third of it, the second swells in `swell` s.
-std::vector<float> bowed(double second, double fade = 0.08, double swell = 0.12) {
+/// Two bowed notes: the first rings on with 80 ms to a third of it, the second swells in 120 ms.
+std::vector<float> bowed(double second) {
   std::vector<float> out(2 * kRate, 0.0F);
   addTone(out, kFirst,
-          [&](double t) { return t < kChange ? std::min(1.0, t / 0.05) : std::exp(-(t - kChange) / fade); });
-  addTone(out, second, [&](double t) { return std::clamp((t - kChange) / swell, 0.0, 1.0); });
+          [&](double t) { return t < kChange ? std::min(1.0, t / 0.05) : std::exp(-(t - kChange) / 0.08); });
+  addTone(out, second, [&](double t) { return std::clamp((t - kChange) / 0.12, 0.0, 1.0); });
   return out;
 }
 
-const std::vector<double> kLaterNotes{207.65, 220.0,  246.94,
-                                      293.66, 164.81, 146.83};  // a half tone to a fifth, up and down
+class LaterNote : public ::testing::TestWithParam<double> {
+ protected:
+  void SetUp() override { ASSERT_EQ(notes.size(), 2U); }
 
-TEST(NoteOverlap, ANoteUnderARingingOneBeginsWhereItSwells) {
-  for (const double second : kLaterNotes) {
-    const auto x = bowed(second);
-    const auto track = test::heardPitch(x);
-    const auto notes = notesOf(track, x, kRate, {}, test::unwatched());
-    ASSERT_EQ(notes.size(), 2U) << second;
-    EXPECT_NEAR(notes[1].start, kChange + 0.012, 0.03) << second;  // where it passes 20 dB below its most
-    EXPECT_LT(centsOff(notes[1].hertz, second), 10) << second;
-    EXPECT_LE(notes[0].end, notes[1].start) << second;
-  }
+  double second = GetParam();
+  std::vector<float> x = bowed(second);
+  PitchTrack track = test::heardPitch(x);
+  std::vector<SungNote> notes = notesOf(track, x, kRate, {}, test::unwatched());
+};
+
+TEST_P(LaterNote, UnderARingingOneBeginsWhereItSwells) {
+  EXPECT_NEAR(notes[1].start, kChange + 0.012, 0.03);  // where it passes 20 dB below its most
+  EXPECT_LT(centsOff(notes[1].hertz, second), 10);
+  EXPECT_LE(notes[0].end, notes[1].start);
 }
 
-TEST(NoteOverlap, ItsPitchIsItsOwnFromThereOn) {
-  for (const double second : kLaterNotes) {
-    const auto x = bowed(second);
-    const auto before = test::heardPitch(x);
-    const auto notes = notesOf(before, x, kRate, {}, test::unwatched());
-    ASSERT_EQ(notes.size(), 2U) << second;
-    const auto after = withBeginnings(before, x, kRate, notes);
-    const auto first = PitchTrack::valueAt(notes[1].start);
-    std::size_t wrongBefore = 0;
-    for (auto t = first; t < PitchTrack::valueAt(1.9); ++t) {
-      wrongBefore += centsOff(before.values[t].hertz, second) > 50 ? 1U : 0U;
-      EXPECT_TRUE(after.values[t].sounds()) << second << " at " << PitchTrack::secondsAt(t);
-      EXPECT_LT(centsOff(after.values[t].hertz, second), 50) << second << " at " << PitchTrack::secondsAt(t);
-    }
-    EXPECT_GE(wrongBefore, 3U) << second;  // it would tell nothing otherwise
-    for (std::size_t t = 0; t < first; ++t) EXPECT_EQ(after.values[t], before.values[t]) << second;
+TEST_P(LaterNote, HasItsOwnPitchFromThereOn) {
+  const auto after = withBeginnings(track, x, kRate, notes);
+  const auto first = PitchTrack::valueAt(notes[1].start);
+  std::size_t wrongBefore = 0;
+  for (auto t = first; t < PitchTrack::valueAt(1.9); ++t) {
+    wrongBefore += centsOff(track.values[t].hertz, second) > 50 ? 1U : 0U;
+    EXPECT_TRUE(after.values[t].sounds()) << PitchTrack::secondsAt(t);
+    EXPECT_LT(centsOff(after.values[t].hertz, second), 50) << PitchTrack::secondsAt(t);
   }
+  EXPECT_GE(wrongBefore, 3U);  // it would tell nothing otherwise
+  for (std::size_t t = 0; t < first; ++t) EXPECT_EQ(after.values[t], track.values[t]);
 }
+// A half tone to a fifth, up and down.
+INSTANTIATE_TEST_SUITE_P(Bows, LaterNote, ::testing::Values(207.65, 220.0, 246.94, 293.66, 164.81, 146.83));
 
 TEST(NoteOverlap, AnOnsetByItsRiseIsWhereItBegins) {
   const auto x = bowed(246.94);
