@@ -12,6 +12,7 @@ namespace {
 constexpr double kBodyFloor = 1e-3;  // bleed reaches -20 to -30 dB; its mean power lies lower still
 constexpr double kWeakFloor = 3e-3;  // of a weak stroke's body
 constexpr double kBodyHz = 900;
+constexpr double kBoomHz = 500;              // what rings on lies below
 constexpr float kBeginShare = 0.08F;         // of its peak: 22 dB down a drum's body has begun
 constexpr float kOverBefore = 2;             // and it is this much louder than what was there
 constexpr std::ptrdiff_t kBlocksBefore = 5;  // ms
@@ -87,11 +88,41 @@ struct Body {
 
 }  // namespace
 
+namespace {
+
+/// By what factor the power of a body rises at a place, from the 3 ms before it to the 2 ms after, without what booms.
+double riseOf(const Body& body, int rate, std::int64_t place) {
+  const auto ms = [&](double x) { return framesFromMs(x, rate).value; };
+  const auto slow = static_cast<float>(1.0 - std::exp(-2 * std::numbers::pi * kBoomHz / rate));
+  const auto at = place - body.first;
+  float boom = body.sound.empty() ? 0 : body.sound.front();
+  double before = 0, after = 0;
+  for (std::int64_t i = 0; i < std::min(at + ms(2), std::ssize(body.sound)); ++i) {
+    const float s = body.sound[static_cast<std::size_t>(i)];
+    boom += slow * (s - boom);
+    const double power = (s - boom) * (s - boom);
+    if (i >= at)
+      after += power;
+    else if (i >= at - ms(3) && i < at - ms(0.3))
+      before += power;
+  }
+  constexpr double kAsLong = 2.7 / 2;
+  return kAsLong * after / std::max(before, kBeginFloor * after + 1e-14);
+}
+
+}  // namespace
+
+double bodyRise(std::span<const float> samples, int rate, std::int64_t at) {
+  const auto ms = [&](double x) { return framesFromMs(x, rate).value; };
+  return riseOf(Body(samples, rate, at - ms(30), at + ms(2)), rate, at);
+}
+
 std::int64_t placeByBody(std::span<const float> samples, int rate, std::int64_t at) {
   const auto ms = [&](double x) { return framesFromMs(x, rate).value; };
   const Body body(samples, rate, at - ms(30), at + ms(30));
-  const auto place = pickVarianceChange(body.sound, at - body.first - ms(8), at - body.first + ms(12), kWeakFloor);
-  return refineAttack(samples, rate, place + body.first, body.first);
+  const auto first = pickVarianceChange(body.sound, at - body.first - ms(8), at - body.first + ms(12), kWeakFloor);
+  const auto place = refineAttack(samples, rate, first + body.first, body.first);
+  return riseOf(body, rate, place) >= kBodyBegins ? place : at;
 }
 
 std::int64_t beginOfBody(std::span<const float> samples, int rate, std::int64_t at) {

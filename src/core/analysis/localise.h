@@ -17,13 +17,20 @@ std::int64_t localiseAttack(std::span<const float> samples, int rate, std::int64
 /// The exact beginning of an attack known to within a millisecond or so.
 std::int64_t refineAttack(std::span<const float> samples, int rate, std::int64_t near, std::int64_t earliest);
 
-/// The beginning of a weak stroke of a drum with body, noticed near `at`, among bleed that is hardly weaker: placed by
-/// what lies below 900 Hz.
+/// The beginning of a stroke of a drum with body, noticed near `at`, by what lies below 900 Hz: bleed of cymbals, and
+/// of drums that are hardly weaker, has less there. `at` itself where no body begins near it.
 std::int64_t placeByBody(std::span<const float> samples, int rate, std::int64_t at);
 
+/// By what factor the power of a body rises at a place, from the 3 ms before it to the 2 ms after, without what booms
+/// on.
+double bodyRise(std::span<const float> samples, int rate, std::int64_t at);
+
+/// Where so much is reached, a body begins; less, and one that began before goes on growing. From takes with truth: of
+/// 58 places that were 2.5 to 11 ms late, 57 have less, of 23 that another drum's bleed preceded, 19 have more.
+inline constexpr double kBodyBegins = 10;
+
 /// Where the body of a drum near `at` begins: from there to its peak, what lies below 900 Hz never is 22 dB under that.
-/// Known to a millisecond; for telling a soft beginning before a hard beat, and another drum's bleed before its own
-/// sound.
+/// Known to a millisecond; for telling a soft beginning before a hard beat.
 std::int64_t beginOfBody(std::span<const float> samples, int rate, std::int64_t at);
 
 }  // namespace ochron

@@ -23,7 +23,8 @@ constexpr double kSureMiddle = -0.04;
 constexpr double kWeakStroke = 0.3;     // such stand among bleed that is hardly weaker
 constexpr double kSoftBeginningMs = 1;  // a soft beginning is so much before the beat that was found
 constexpr double kLongestBeginningMs = 6;
-constexpr double kBleedBeforeMs = 2;  // what sounds so long before the body is another drum
+constexpr double kKickBegins = 3;     // factor of power; most of a kick's own lies below what is asked about
+constexpr double kBleedBeforeMs = 2;  // what sounds longer before the body is another drum
 constexpr double kPeakMs = 20;        // after a kick's beginning
 constexpr double kBeginningMs = 2;
 constexpr double kLoudKick = 0.5;
@@ -81,12 +82,15 @@ std::int64_t ownBeginOfKick(std::span<const float> samples, int rate, std::int64
 /// Where a stroke begins on the mic of its own drum.
 std::int64_t placeOwn(std::span<const float> samples, int rate, std::int64_t at, DrumClass drum, double loud) {
   const auto ms = [&](double x) { return framesFromMs(x, rate).value; };
-  const bool weak = loud < kWeakStroke;
-  const auto place = drum != DrumClass::kick && weak ? placeByBody(samples, rate, at) : at;
-  const auto body = beginOfBody(samples, rate, place);
-  const bool softBeginning = body < place - ms(kSoftBeginningMs) && body > place - ms(kLongestBeginningMs);
-  const bool afterBleed = drum != DrumClass::kick && !weak && body > place + ms(kBleedBeforeMs);
-  return softBeginning || afterBleed ? refineAttack(samples, rate, body, body - ms(kBleedBeforeMs)) : place;
+  auto place = at;
+  if (drum != DrumClass::kick) {
+    const auto body = placeByBody(samples, rate, at);
+    if (loud < kWeakStroke || body > at + ms(kBleedBeforeMs)) place = body;
+  }
+  const auto soft = beginOfBody(samples, rate, place);
+  const bool before = soft < place - ms(kSoftBeginningMs) && soft > place - ms(kLongestBeginningMs);
+  if (!before || bodyRise(samples, rate, soft) < (drum == DrumClass::kick ? kKickBegins : kBodyBegins)) return place;
+  return refineAttack(samples, rate, soft, soft - ms(kBleedBeforeMs));
 }
 
 }  // namespace
@@ -95,7 +99,7 @@ double MicStroke::claim() const { return std::pow(20.0, sure - 1) * std::min(1.0
 
 double MicStroke::confidence() const { return 1 / (1 + std::exp(-kOddsOfSure * (sure - kSureMiddle))); }
 
-MicHearing listenTo(const GuideSignal& signal, int mic, bool several, int rate, Progress& progress) {
+MicHearing listenTo(const GuideSignal& signal, int mic, Beside beside, int rate, Progress& progress) {
   MicHearing out;
   out.hears = signal.hears;
   out.guide = signal.guide;
@@ -120,7 +124,8 @@ MicHearing listenTo(const GuideSignal& signal, int mic, bool several, int rate, 
     s.loud = loud;
     return s;
   };
-  if (!ofOneDrum && isSoft(level, attacks)) {
+  const bool ofAKit = beside.drums && (out.hears == MicHears::everything || out.hears == MicHears::room);
+  if (!ofOneDrum && !ofAKit && isSoft(level, attacks)) {
     out.soundsOn = true;
     for (const auto& s : findSoftStrokes(samples, level, progress, 0.6, 1))
       out.strokes.push_back(stroke(s.at, s.sure, s.level));
@@ -128,7 +133,7 @@ MicHearing listenTo(const GuideSignal& signal, int mic, bool several, int rate, 
   }
   if (out.hears == MicHears::unknown) out.hears = hearsBySound(samples, rate, attacks);
   out.power.emplace(energy, rate, signal.offset);
-  const auto sure = judgeAttacks(samples, level, attacks, out.hears, several);
+  const auto sure = judgeAttacks(samples, level, attacks, out.hears, beside.guides);
   // Strokes of the hat are told from others by what the other mics hear (BetweenMics).
   const auto own = ownDrum(out.hears).value_or(DrumClass::other);
   const bool close = own != DrumClass::other && own != DrumClass::hat;

@@ -47,8 +47,13 @@ struct MicHearing {
   std::optional<AddedPower> power;  ///< of drum mics
 };
 
-/// Listens to one mic. `several`: other guides of the set are listened to as well. A mic that is no guide and no drum's
-/// own gives its power only. When cancelled, what there is.
-MicHearing listenTo(const GuideSignal& signal, int mic, bool several, int rate, Progress& progress);
+/// What a mic stands beside.
+struct Beside {
+  bool guides = false;  ///< other guides of the set are listened to as well
+  bool drums = false;   ///< the set has a drum's own mic: what overheads and rooms hear is a kit, however it rings
+};
+
+/// Listens to one mic. A mic that is no guide and no drum's own gives its power only. When cancelled, what there is.
+MicHearing listenTo(const GuideSignal& signal, int mic, Beside beside, int rate, Progress& progress);
 
 }  // namespace ochron

@@ -3,6 +3,7 @@
 #include <algorithm>
 
 #include "analysis/between_mics.h"
+#include "analysis/heard_together.h"
 #include "base/all_cores.h"
 
 namespace ochron {
@@ -24,7 +25,7 @@ std::vector<Chain> chained(const std::vector<const MicStroke*>& strokes, int rat
   const Frames apart{static_cast<std::int64_t>(kTwoKicksSeconds * rate)};
   std::vector<Chain> out;
   for (const auto* s : strokes) {
-    const bool again = !out.empty() && s->drum == DrumClass::kick &&
+    const bool again = !out.empty() && s->close && s->drum == DrumClass::kick &&
                        std::any_of(out.back().begin(), out.back().end(), [&](const MicStroke* o) {
                          return o->mic == s->mic && o->drum == s->drum && s->at - o->at >= apart;
                        });
@@ -120,14 +121,16 @@ Onset hitFrom(const Chain& chain, const BetweenMics& between, int rate) {
 
 std::vector<MicHearing> listenToAll(const std::vector<GuideSignal>& signals, int rate, Progress& progress) {
   std::vector<MicHearing> out(signals.size());
-  const auto guides = std::count_if(signals.begin(), signals.end(), [](auto& s) { return s.guide; });
+  Beside beside;
+  beside.guides = std::count_if(signals.begin(), signals.end(), [](auto& s) { return s.guide; }) > 1;
+  beside.drums = std::any_of(signals.begin(), signals.end(), [](auto& s) { return ownDrum(s.hears).has_value(); });
   onAllCores(
       signals.size(), progress,
       [&](std::size_t i, Progress& part) {
         auto signal = signals[i];
         // Alone and without a name it may be a whole kit or a loop: nothing in it is bleed.
         if (signals.size() == 1 && signal.hears == MicHears::unknown) signal.hears = MicHears::everything;
-        out[i] = listenTo(signal, static_cast<int>(i), guides > 1, rate, part);
+        out[i] = listenTo(signal, static_cast<int>(i), beside, rate, part);
       },
       kMostAtOnce);
   return out;
@@ -139,6 +142,7 @@ Result<std::vector<Onset>> detectOnsets(const std::vector<GuideSignal>& signals,
   if (signals.empty()) return std::vector<Onset>{};
   auto mics = listenToAll(signals, rate, progress);
   if (progress.cancelled()) return cancelledError();
+  believeTogether(mics, rate);
   const BetweenMics between(mics, rate);
   std::vector<MicStroke> all;
   for (const auto& m : mics)

@@ -1,0 +1,20 @@
+#pragma once
+
+#include <vector>
+
+#include "analysis/mic_strokes.h"
+
+namespace ochron {
+
+/// From takes with truth (docs/figures.md).
+struct HeardTogetherSettings {
+  double reachMs = 6;    ///< so near to each other two mics hear one stroke; overheads lie within 2 m of each other
+  double doubts = 0.33;  ///< by so much two mics together may fall short of being sure
+};
+
+/// What two mics hear at once is no accident of either: ringing, beating cymbals and hiss make attacks of their own in
+/// each, a faint ride or hat in both. Strokes that would not count on one of the wide mics alone are made as sure as
+/// two of them are together. Strokes on the mic of their own drum stay as they are: what both hear there may be bleed.
+void believeTogether(std::vector<MicHearing>& mics, int rate, const HeardTogetherSettings& settings = {});
+
+}  // namespace ochron
