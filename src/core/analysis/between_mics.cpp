@@ -22,8 +22,9 @@ constexpr double kRingsOnSeconds = 0.12;  // after the stroke, when kick and sna
 constexpr std::size_t kWithoutHat = 2;    // 250 to 600 Hz
 constexpr double kWithOthers = 0.7;       // a kick under a snare fills the lower half of these bands
 constexpr double kOwnShare = 0.7;         // its own drum is nearest to a mic: bleed among the sure strokes lies lower
-constexpr double kHeardShare = 0.6;  // of a drum's strokes: fewer, and its ratio to the wide mics' noise is anything
-constexpr double kAloneShare = 0.8;  // of a drum's strokes have something else beside them in the wide mics
+constexpr double kHeardShare = 0.6;    // of a drum's strokes: fewer, and its ratio to the wide mics' noise is anything
+constexpr double kSnaresAlone = 0.25;  // so many of the snares at least are struck without a hat
+constexpr double kAloneShare = 0.8;    // of a drum's strokes have something else beside them in the wide mics
 
 /// What sounds like a drum that would have been heard on its own mic is its kin: a tom for a drum with a skin, a cymbal
 /// for the hat.
@@ -148,17 +149,19 @@ void BetweenMics::findHats(std::size_t mic) {
     std::size_t stroke;
     double ratio, level;
   };
-  std::vector<Candidate> candidates;
+  std::vector<Candidate> candidates, doubtful;
   std::vector<double> levels;
   for (std::size_t i = 0; i < hat.strokes.size(); ++i) {
     if (hat.strokes[i].sure <= 0) continue;
     const double top = hat.power->at(hat.strokes[i].at)[kTop];
     if (top <= hat.power->floor(kTop)) continue;
-    candidates.push_back({i, ratioDb(mic, hat.strokes[i].at)[kTop], decibelsOf(top)});
-    levels.push_back(candidates.back().level);
+    const Candidate c{i, ratioDb(mic, hat.strokes[i].at)[kTop], decibelsOf(top)};
+    (hat.strokes[i].byOthers ? doubtful : candidates).push_back(c);
+    if (!hat.strokes[i].byOthers) levels.push_back(c.level);
   }
   const double faintest = percentile(levels, 0.95) - settings_.hatFaintestDb;
   std::erase_if(candidates, [&](auto& c) { return c.level < faintest; });
+  std::erase_if(doubtful, [&](auto& c) { return c.level < faintest; });
   std::sort(candidates.begin(), candidates.end(), [](auto& a, auto& b) { return a.ratio > b.ratio; });
   // The nearest sound that several strokes share is the hat.
   std::size_t first = 0;
@@ -169,6 +172,7 @@ void BetweenMics::findHats(std::size_t mic) {
   const double balance = candidates[first].ratio - settings_.hatSpreadDb / 2;
   if (balance < others + settings_.hatOverOthersDb) return;
   const double least = std::max(balance - settings_.hatReachDb, others + settings_.hatSpreadDb / 2);
+  candidates.insert(candidates.end(), doubtful.begin(), doubtful.end());
   for (const auto& c : candidates)
     if (c.ratio >= least) {
       hat.strokes[c.stroke].drum = DrumClass::hat;
@@ -184,11 +188,32 @@ void BetweenMics::guessTheRest() {
   for (const auto& m : mics_)
     if (const auto drum = ownDrum(m.hears); drum && !m.silent && (drum != DrumClass::hat || hatsKnown_))
       possible[static_cast<std::size_t>(*drum)] = false;
+  // What the hat's mic hears no nearer than the snares is another cymbal.
+  auto noHat = possible;
+  noHat[static_cast<std::size_t>(DrumClass::hat)] = false;
+  std::vector<std::pair<std::size_t, double>> snares;
+  for (std::size_t m = 0; m < mics_.size(); ++m)
+    if (const auto near =
+            mics_[m].hears == MicHears::hat && mics_[m].power && !wide_.empty() ? ofSnares(m) : std::nullopt)
+      snares.emplace_back(m, *near);
+  const auto farFromHat = [&](Frames at) {
+    return std::any_of(snares.begin(), snares.end(), [&](auto& x) { return ratioDb(x.first, at)[kTop] < x.second; });
+  };
   for (auto& m : mics_) {
     if (m.soundsOn) continue;  // no drum, whatever is struck along with it
     for (auto& s : m.strokes)
-      if (!s.close) s.drum = closeDrumAt(s.at).value_or(likeliest(s.sounds, possible));
+      if (!s.close) s.drum = closeDrumAt(s.at).value_or(likeliest(s.sounds, farFromHat(s.at) ? noHat : possible));
   }
+}
+
+std::optional<double> BetweenMics::ofSnares(std::size_t mic) const {
+  std::vector<double> ratios;
+  for (const auto& m : mics_)
+    if (m.hears == MicHears::snare)
+      for (const auto& s : m.strokes)
+        if (s.close && s.sure >= settings_.ownSure) ratios.push_back(ratioDb(mic, s.at)[kTop]);
+  if (ratios.size() < kFewStrokes) return {};
+  return percentile(ratios, kSnaresAlone);
 }
 
 std::optional<DrumClass> BetweenMics::closeDrumAt(Frames at) const {

@@ -53,6 +53,8 @@ class BetweenMics {
   void holdToBalance(std::size_t mic);
   void findHats(std::size_t mic);
   void guessTheRest();
+  /// How near a mic hears the snares against the wide ones, dB.
+  std::optional<double> ofSnares(std::size_t mic) const;
   /// The same of the 20 ms from a place on.
   std::optional<DrumClass> soundsAlong(const std::vector<const MicStroke*>& close, Frames from) const;
   /// Drum of the surest stroke that a close mic has where a wide one hears something.

@@ -36,7 +36,11 @@ void believeTogether(std::vector<MicHearing>& mics, int rate, const HeardTogethe
       if (together > 0) sure[m].back() = together;
     }
   for (std::size_t m = 0; m < mics.size(); ++m)
-    for (std::size_t i = 0; i < sure[m].size(); ++i) mics[m].strokes[i].sure = sure[m][i];
+    for (std::size_t i = 0; i < sure[m].size(); ++i) {
+      auto& s = mics[m].strokes[i];
+      s.byOthers = s.sure < sure[m][i];
+      s.sure = sure[m][i];
+    }
 }
 
 }  // namespace ochron

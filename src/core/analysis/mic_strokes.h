@@ -23,10 +23,11 @@ struct GuideSignal {
 
 /// One stroke as one mic hears it.
 struct MicStroke {
-  Frames at;        ///< take time
-  int mic = 0;      ///< index of its signal
-  double sure = 0;  ///< above 0 it counts, -1 to 1
-  double loud = 0;  ///< against the loud strokes of the mic, 1 for such a one
+  Frames at;              ///< take time
+  int mic = 0;            ///< index of its signal
+  double sure = 0;        ///< above 0 it counts, -1 to 1
+  bool byOthers = false;  ///< it counts only because another mic hears it too
+  double loud = 0;        ///< against the loud strokes of the mic, 1 for such a one
   DrumClass drum = DrumClass::other;
   bool close = false;              ///< on the mic of its own drum
   std::array<double, 5> sounds{};  ///< how far it sounds like each drum: kick, snare, tom, hat, cymbal

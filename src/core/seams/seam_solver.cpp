@@ -5,6 +5,7 @@
 #include <cmath>
 
 #include "dsp/fade.h"
+#include "seams/hidden_attacks.h"
 
 namespace ochron {
 namespace {
@@ -16,6 +17,8 @@ constexpr double kLeastCrossfadeMs = 0.5;
 constexpr double kSearchMs = 40;         // how far before the attack a quieter place is looked for
 constexpr double kDbPerMs = 0.25;        // what a millisecond away from the lead-in is worth in quietness
 constexpr double kLikenessDb = 6;        // what full likeness of both sides is worth
+constexpr double kHiddenDb = 30;         // what an attack costs that is cut or doubled though no hit stands for it
+constexpr double kHiddenMs = 8;          // of such an attack that should be whole
 constexpr double kSilencePower = 1e-10;  // -100 dBFS
 constexpr int kCandidates = 5;
 constexpr std::size_t kMicsCompared = 3;
@@ -121,13 +124,38 @@ Joint gapJoint(const JointProblem& p, const JointSettings& s) {
   return fadedJoint(p, s);
 }
 
+/// Attacks of which a joint at song time `at` would cut something away or play it twice.
+class HiddenAttacks {
+ public:
+  HiddenAttacks(Frames first, Frames half, const JointProblem& p, int rate, const std::vector<MicView>& mics)
+      : whole_(framesFromMs(kHiddenMs, rate)),
+        half_(half),
+        earlier_(std::max(p.earlierShift, p.laterShift)),
+        later_(std::min(p.earlierShift, p.laterShift)) {
+    if (earlier_ != later_)
+      attacks_ =
+          attacksHeard(first - half - earlier_ - whole_, p.nextAttack - framesFromMs(kGuardMs, rate), rate, mics);
+  }
+  bool any(Frames at) const {
+    const auto a = std::lower_bound(attacks_.begin(), attacks_.end(), at - half_ - earlier_ - whole_);
+    return a != attacks_.end() && *a < at + half_ - later_;
+  }
+
+ private:
+  Frames whole_, half_, earlier_, later_;
+  std::vector<Frames> attacks_;
+};
+
 /// Where in [first, last] both sides are quietest and most alike, not far before `wanted`.
 Frames quietestJoint(Frames first, Frames wanted, Frames half, bool moves, const JointProblem& p,
                      const JointSettings& s, const std::vector<MicView>& mics) {
   const auto step = Frames{std::max<std::int64_t>(kPeakBaseFrames, s.rate * 2 / 1000)};
+  const HiddenAttacks hidden(first, half, p, s.rate, mics);
   std::vector<std::pair<double, Frames>> found;
   for (Frames at = wanted; at >= first; at -= step)
-    found.emplace_back(loudnessDb(at, half, p, mics) + kDbPerMs * msFromFrames(wanted - at, s.rate), at);
+    found.emplace_back(
+        loudnessDb(at, half, p, mics) + kDbPerMs * msFromFrames(wanted - at, s.rate) + (hidden.any(at) ? kHiddenDb : 0),
+        at);
   const auto keep = std::min<std::size_t>(kCandidates, found.size());
   std::partial_sort(found.begin(), found.begin() + static_cast<std::ptrdiff_t>(keep), found.end(),
                     [](auto& a, auto& b) { return a.first < b.first; });

@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <random>
 
 #include "checks/checks.h"
 #include "edits/clip_edits.h"
@@ -9,6 +10,7 @@
 #include "edits/pieces.h"
 #include "edits/plan_edits.h"
 #include "seams/apply_plan.h"
+#include "seams/hidden_attacks.h"
 #include "seams/seam_solver.h"
 #include "support/song_maker.h"
 
@@ -120,6 +122,61 @@ TEST_P(HitsOfSeveralStrokes, TravelWholeWithTheirDistancesKept) {
   EXPECT_GT(moved, 40);
 }
 INSTANTIATE_TEST_SUITE_P(Methods, HitsOfSeveralStrokes, ::testing::Values(TimingMethod::slices, TimingMethod::stretch));
+
+TEST(HiddenAttacks, AreFoundInTheMicThatHearsThem) {
+  std::vector<float> quiet(48'000), hat(48'000);
+  std::mt19937 dice(5);
+  std::normal_distribution<float> hiss(0, 0.001F), burst(0, 0.2F);
+  for (auto& s : quiet) s = hiss(dice);
+  for (auto& s : hat) s = hiss(dice);
+  for (int i = 0; i < 480; ++i) hat[static_cast<std::size_t>(24'000 + i)] += burst(dice);
+  const auto m = test::songOf(*TempoMap::steady(48'000, 120), {quiet, hat}, {});
+  const auto mics = micsOf(m.song, *m.song.find(m.set), m.take, m.pool);
+  const auto found = attacksHeard(Frames{19'200}, Frames{28'800}, 48'000, mics);
+  ASSERT_EQ(found.size(), 1u);
+  EXPECT_NEAR(static_cast<double>(found.front().value), 24'000, 144);
+  EXPECT_TRUE(attacksHeard(Frames{24'960}, Frames{28'800}, 48'000, mics).empty()) << "its decay is no attack";
+}
+
+// Only the snare was asked about; a hat just before it lies where pieces that move together are cut and pieces that
+// move apart are played twice.
+TEST(HiddenAttacks, AreNeitherCutNorDoubledByASeam) {
+  constexpr std::int64_t kBeat = 24'000;  // at 120
+  std::vector<float> snare(static_cast<std::size_t>(40 * kBeat)), hat(snare.size());
+  std::mt19937 dice(11);
+  std::normal_distribution<float> hiss(0, 0.0005F), burst(0, 0.25F);
+  for (auto& s : snare) s = hiss(dice);
+  for (auto& s : hat) s = hiss(dice);
+  std::vector<Hit> hits;
+  std::vector<std::int64_t> hats;
+  const auto strike = [&](std::vector<float>& mic, std::int64_t at, double ms) {
+    for (std::int64_t i = 0; i < 21'600; ++i)
+      mic[static_cast<std::size_t>(at + i)] +=
+          static_cast<float>(std::exp(-static_cast<double>(i) / (ms * 48)) * burst(dice));
+  };
+  for (int i = 1; i < 38; ++i) {
+    const std::int64_t at = i * kBeat + (i % 2 ? 480 : -480);  // 10 ms late and early in turn
+    strike(snare, at, 90);  // it decays until the next one: just before that it is quietest
+    Hit h;
+    h.at = Frames{at};
+    h.drum = DrumClass::snare;
+    h.strength = 1;
+    hits.push_back(h);
+    hats.push_back(at - (10 + i % 9) * 48);
+    strike(hat, hats.back(), 1.5);
+  }
+  auto m = test::songOf(*TempoMap::steady(48'000, 120), {snare, hat}, hits);
+  TimingPlan plan;
+  plan.settings.on = true;
+  m.song = *applyTimingPlan(*setTimingPlan(m.song, m.set, plan), m.set, m.pool);
+  const auto& clips = *m.song.find(m.set)->clips;
+  ASSERT_GT(clips.size(), 30u);
+  for (const auto at : hats)
+    for (const std::int64_t of : {std::int64_t{0}, std::int64_t{144}, std::int64_t{288}})
+      EXPECT_EQ(
+          std::count_if(clips.begin(), clips.end(), [&](auto& c) { return c.played().contains(Frames{at + of}); }), 1)
+          << at << " + " << of;
+}
 
 TEST(ApplyPlan, IsTheSameWhateverItWasBefore) {
   auto settings = TimingSettings{};

@@ -1,0 +1,34 @@
+#include "seams/hidden_attacks.h"
+
+#include <algorithm>
+
+#include "base/units.h"
+
+namespace ochron {
+namespace {
+
+constexpr double kBlockMs = 3;
+constexpr int kBlocksBefore = 2;
+constexpr double kRise = 8;
+constexpr double kOfMean = 0.1;
+
+}  // namespace
+
+std::vector<Frames> attacksHeard(Frames from, Frames to, int rate, const std::vector<MicView>& mics) {
+  const Frames block = framesFromMs(kBlockMs, rate);
+  std::vector<Frames> out;
+  for (const auto& m : mics) {
+    double before = m.energy(from - block * kBlocksBefore, from);
+    double last = m.energy(from - block, from);
+    for (auto at = from; at + block <= to; at += block) {
+      const double here = m.energy(at, at + block);
+      if (here > kRise * before && here > kOfMean * m.power) out.push_back(at);
+      before = (last + here) / kBlocksBefore;
+      last = here;
+    }
+  }
+  std::sort(out.begin(), out.end());
+  return out;
+}
+
+}  // namespace ochron
