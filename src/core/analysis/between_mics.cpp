@@ -13,10 +13,7 @@ constexpr std::size_t kFewStrokes = 4;
 constexpr std::size_t kBody = 1, kPastBody = 5;  // bands from 100 Hz to 4 kHz
 constexpr std::size_t kPastDeep = 2;             // 20 to 250 Hz
 constexpr std::size_t kFewBands = 2;
-constexpr std::size_t kTomBand = 1;                    // 100 to 250 Hz
-constexpr std::size_t kCymbals = 4, kPastCymbals = 6;  // 1.5 to 9 kHz
 constexpr std::size_t kTop = 6;
-constexpr double kBeforeSeconds = 0.003;  // by less a wide mic may be early
 constexpr double kNoiseVaries = 4;        // power of the noise that may be taken for something added
 constexpr double kRingsOnSeconds = 0.12;  // after the stroke, when kick and snare are over
 constexpr std::size_t kWithoutHat = 2;    // 250 to 600 Hz
@@ -229,20 +226,10 @@ std::optional<DrumClass> BetweenMics::closeDrumAt(Frames at) const {
   return surest ? std::optional(surest->drum) : std::nullopt;
 }
 
-std::optional<DrumClass> BetweenMics::struckAlong(const std::vector<const MicStroke*>& close, Frames begins) const {
+std::optional<BetweenMics::Beyond> BetweenMics::beyond(const std::vector<const MicStroke*>& close, Frames from) const {
   if (wide_.empty() || close.empty()) return {};
-  const auto first =
-      (*std::min_element(close.begin(), close.end(), [](auto* a, auto* b) { return a->at < b->at; }))->at;
-  const auto along = soundsAlong(close, first);
-  // What begins before the close strokes hides in what was there before them.
-  if (along || first - begins <= Frames{static_cast<std::int64_t>(kBeforeSeconds * rate_)}) return along;
-  return soundsAlong(close, begins);
-}
-
-std::optional<DrumClass> BetweenMics::soundsAlong(const std::vector<const MicStroke*>& close, Frames from) const {
   Bands brought{}, spread{}, floor{}, before{}, later{};
   floor.fill(1e-14);
-  bool skins = false;
   for (const auto* s : close) {
     const auto mic = static_cast<std::size_t>(s->mic);
     if (!balances_[mic]) return {};
@@ -252,7 +239,6 @@ std::optional<DrumClass> BetweenMics::soundsAlong(const std::vector<const MicStr
       brought[b] += power;
       spread[b] += power * balances_[mic]->spread[b];
     }
-    skins = skins || s->drum == DrumClass::kick || s->drum == DrumClass::snare;
   }
   const Frames on{static_cast<std::int64_t>(kRingsOnSeconds * rate_)};
   for (const auto m : wide_) {
@@ -265,20 +251,15 @@ std::optional<DrumClass> BetweenMics::soundsAlong(const std::vector<const MicStr
     }
   }
   const auto heard = wide(from, mics_.size());
-  // How much what is brought varies from stroke to stroke, dB; where that is anything, nothing is known.
-  const auto varies = [&](std::size_t b) { return brought[b] > 0 ? spread[b] / brought[b] : 0.0; };
-  const auto moreDb = [&](std::size_t b) {
-    if (varies(b) > settings_.mostSpreadDb) return 0.0;
-    return decibelsOf(heard[b] + floor[b]) - decibelsOf(brought[b] + floor[b]);
-  };
-  // A hat brings so little down there that anything is more than that; a crash brings more than a tom higher up.
-  const bool bright = std::max(moreDb(kCymbals), moreDb(kPastCymbals - 1)) > moreDb(kTomBand) + settings_.brighterDb;
-  if (skins && !bright && moreDb(kTomBand) > settings_.tomDb + settings_.tomSpread * varies(kTomBand))
-    return later[kTomBand] > before[kTomBand] ? std::optional(DrumClass::tom) : std::nullopt;
-  for (auto b = kCymbals; b < kPastCymbals; ++b)
-    if (moreDb(b) > settings_.cymbalDb + settings_.cymbalSpread * varies(b) && later[kTop] > before[kTop])
-      return DrumClass::cymbal;
-  return {};
+  Beyond out;
+  for (std::size_t b = 0; b < brought.size(); ++b) {
+    out.rings[b] = decibelsOf(later[b] + floor[b]) - decibelsOf(before[b] + floor[b]);
+    out.varies[b] = brought[b] > 0 ? spread[b] / brought[b] : 0;
+    // Where what is brought varies so that it is anything, nothing is known.
+    if (out.varies[b] > settings_.mostSpreadDb) continue;
+    out.more[b] = decibelsOf(heard[b] + floor[b]) - decibelsOf(brought[b] + floor[b]);
+  }
+  return out;
 }
 
 }  // namespace ochron

@@ -17,11 +17,6 @@ struct BetweenMicsSettings {
   double hatOverOthersDb = 6;  ///< the hat's mic hears it at least so much nearer than kick and snare
   double hatReachDb = 8;       ///< under its balance a hat struck together with others still shows
   double hatFaintestDb = 35;   ///< under a loud hat
-  double tomDb = 1.5;          ///< above what kick and snare bring to the wide mics there is a tom, where it sounds
-  double tomSpread = 0.5;      ///< and by so many times as that varies from stroke to stroke
-  double brighterDb = 6;       ///< more in the bands of cymbals than in a tom's it is a cymbal that reaches down there
-  double cymbalDb = 1.2;       ///< above what the close drums bring there is a cymbal, where cymbals sound
-  double cymbalSpread = 0.3;   ///< and by so many times as that varies
   double mostSpreadDb = 15;    ///< a band in which what is brought varies by more tells nothing
 };
 
@@ -34,9 +29,14 @@ class BetweenMics {
   /// latter.
   BetweenMics(std::vector<MicHearing>& mics, int rate, const BetweenMicsSettings& settings = {});
 
-  /// What is struck along with a hit's close strokes that has no mic of its own: the wide mics hear more than these
-  /// bring, and it rings on. A tom or a cymbal, if anything. `begins`: where the first mic hears the hit.
-  std::optional<DrumClass> struckAlong(const std::vector<const MicStroke*>& close, Frames begins) const;
+  /// What the wide mics hear of a hit beyond its strokes on mics of their own, by band.
+  struct Beyond {
+    AddedPower::Bands more{};    ///< dB over what these strokes bring there
+    AddedPower::Bands varies{};  ///< dB by which what they bring differs from stroke to stroke
+    AddedPower::Bands rings{};   ///< dB by which there is more 0.12 s later than before
+  };
+  /// The same of the 20 ms from a place on. None without wide mics, or where a stroke's drum has no balance known.
+  std::optional<Beyond> beyond(const std::vector<const MicStroke*>& close, Frames from) const;
   bool isWide(int mic) const { return mics_[static_cast<std::size_t>(mic)].hears == MicHears::everything; }
 
  private:
@@ -55,8 +55,6 @@ class BetweenMics {
   void guessTheRest();
   /// How near a mic hears the snares against the wide ones, dB.
   std::optional<double> ofSnares(std::size_t mic) const;
-  /// The same of the 20 ms from a place on.
-  std::optional<DrumClass> soundsAlong(const std::vector<const MicStroke*>& close, Frames from) const;
   /// Drum of the surest stroke that a close mic has where a wide one hears something.
   std::optional<DrumClass> closeDrumAt(Frames at) const;
 

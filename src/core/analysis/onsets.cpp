@@ -4,36 +4,16 @@
 
 #include "analysis/between_mics.h"
 #include "analysis/heard_together.h"
+#include "analysis/struck_along.h"
 #include "base/all_cores.h"
 
 namespace ochron {
 namespace {
 
-constexpr double kChainSeconds = 0.025;       // strokes nearer than this to the one before are one hit
-constexpr double kCounts = 0.05;              // claim that counts at the default sensitivity
-constexpr double kLeastClaim = 0.0025;        // 20^-2: below, nothing is reported
-constexpr double kSameStrokeSeconds = 0.012;  // an overhead hears a close mic's stroke within this
+constexpr double kCounts = 0.05;        // claim that counts at the default sensitivity
+constexpr double kLeastClaim = 0.0025;  // 20^-2: below, nothing is reported
 constexpr double kAsStrong = 0.9;
-constexpr std::size_t kMostAtOnce = 4;      // five minutes of one mic take some 100 MB while they are listened to
-constexpr double kTwoKicksSeconds = 0.015;  // two of one drum so far apart never are one hit
-
-using Chain = std::vector<const MicStroke*>;
-
-/// Strokes that follow each other closely, in order of time.
-std::vector<Chain> chained(const std::vector<const MicStroke*>& strokes, int rate) {
-  const Frames reach{static_cast<std::int64_t>(kChainSeconds * rate)};
-  const Frames apart{static_cast<std::int64_t>(kTwoKicksSeconds * rate)};
-  std::vector<Chain> out;
-  for (const auto* s : strokes) {
-    const bool again = !out.empty() && s->close && s->drum == DrumClass::kick &&
-                       std::any_of(out.back().begin(), out.back().end(), [&](const MicStroke* o) {
-                         return o->mic == s->mic && o->drum == s->drum && s->at - o->at >= apart;
-                       });
-    if (out.empty() || s->at - out.back().back()->at > reach || again) out.emplace_back();
-    out.back().push_back(s);
-  }
-  return out;
-}
+constexpr std::size_t kMostAtOnce = 4;  // five minutes of one mic take some 100 MB while they are listened to
 
 int rank(DrumClass drum) {
   switch (drum) {
@@ -46,30 +26,18 @@ int rank(DrumClass drum) {
 
 /// The strokes of a chain, each but once: what an overhead hears of a close mic's stroke is that stroke, unless it
 /// hears more than that.
-std::vector<MicStroke> distinct(const Chain& chain, const BetweenMics& between, int rate) {
-  const Frames same{static_cast<std::int64_t>(kSameStrokeSeconds * rate)};
-  const auto together = [&](const MicStroke& a, const MicStroke& b) {
-    return std::max(a.at - b.at, b.at - a.at) <= same;
-  };
+std::vector<MicStroke> distinct(const StrokeChain& chain, const BetweenMics& between, const StruckAlong& struckAlong,
+                                int rate) {
   std::vector<MicStroke> out;
   const auto known = [&](DrumClass drum) {
     return std::any_of(out.begin(), out.end(), [&](auto& o) { return o.drum == drum; });
   };
-  // Another mic of the same drum hears the same stroke; a second one on the same mic is a flam.
-  const auto again = [&](const MicStroke& s) {
-    return std::any_of(out.begin(), out.end(),
-                       [&](auto& o) { return o.drum == s.drum && (together(o, s) || o.mic != s.mic); });
-  };
-  Chain close;
-  for (const auto* s : chain)
-    if (s->close && !again(*s)) {
-      out.push_back(*s);
-      close.push_back(s);
-    }
-  const auto along = between.struckAlong(close, chain.front()->at);
+  const auto close = closeOf(chain, rate);
+  for (const auto* s : close) out.push_back(*s);
+  const auto along = struckAlong.with(close, chain.front()->at);
   for (const auto* s : chain) {
     if (s->close) continue;
-    const bool heard = std::any_of(out.begin(), out.end(), [&](auto& o) { return together(o, *s); });
+    const bool heard = std::any_of(out.begin(), out.end(), [&](auto& o) { return mayBeOne(o, *s, rate); });
     if (!heard && !known(s->drum)) out.push_back(*s);
     if (heard && along && between.isWide(s->mic) && !known(*along)) {
       out.push_back(*s);
@@ -95,8 +63,8 @@ std::vector<MicStroke>::iterator leading(std::vector<MicStroke>& strokes) {
   return lead;
 }
 
-Onset hitFrom(const Chain& chain, const BetweenMics& between, int rate) {
-  auto strokes = distinct(chain, between, rate);
+Onset hitFrom(const StrokeChain& chain, const BetweenMics& between, const StruckAlong& along, int rate) {
+  auto strokes = distinct(chain, between, along, rate);
   std::iter_swap(strokes.begin(), leading(strokes));
   std::stable_sort(strokes.begin() + 1, strokes.end(), [](auto& a, auto& b) { return a.at < b.at; });
   auto& lead = strokes.front();
@@ -154,12 +122,16 @@ Result<std::vector<Onset>> detectOnsets(const std::vector<GuideSignal>& signals,
   std::vector<const MicStroke*> counting;
   std::vector<const MicStroke*> weak;
   for (const auto& s : all) (s.claim() >= kCounts ? counting : weak).push_back(&s);
+  const auto chains = chainsOf(counting, rate);
+  std::vector<StrokeChain> close;
+  for (const auto& chain : chains) close.push_back(closeOf(chain, rate));
+  const StruckAlong along(between, close, rate);
   std::vector<Onset> out;
-  for (const auto& chain : chained(counting, rate)) out.push_back(hitFrom(chain, between, rate));
-  const auto reach = Frames{static_cast<std::int64_t>(kChainSeconds * rate)};
+  for (const auto& chain : chains) out.push_back(hitFrom(chain, between, along, rate));
+  const auto reach = Frames{static_cast<std::int64_t>(kOneHitSeconds * rate)};
   const auto hits = out;
-  for (const auto& chain : chained(weak, rate)) {
-    auto weaker = hitFrom(chain, between, rate);
+  for (const auto& chain : chainsOf(weak, rate)) {
+    auto weaker = hitFrom(chain, between, along, rate);
     const auto next = std::lower_bound(hits.begin(), hits.end(), weaker.at, [](auto& o, Frames f) { return o.at < f; });
     const bool beside = (next != hits.end() && next->at - weaker.at <= reach) ||
                         (next != hits.begin() && weaker.at - std::prev(next)->at <= reach);
