@@ -124,9 +124,11 @@ Result<std::vector<Onset>> detectOnsets(const std::vector<GuideSignal>& signals,
   for (const auto& s : all) (s.claim() >= kCounts ? counting : weak).push_back(&s);
   const auto chains = chainsOf(counting, rate);
   std::vector<StrokeChain> close;
+  close.reserve(chains.size());
   for (const auto& chain : chains) close.push_back(closeOf(chain, rate));
   const StruckAlong along(between, close, rate);
   std::vector<Onset> out;
+  out.reserve(chains.size());
   for (const auto& chain : chains) out.push_back(hitFrom(chain, between, along, rate));
   const auto reach = Frames{static_cast<std::int64_t>(kOneHitSeconds * rate)};
   const auto hits = out;

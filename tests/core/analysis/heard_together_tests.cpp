@@ -66,6 +66,28 @@ TEST(HeardTogether, CloseMicsInstrumentsAndMicsThatAreNoGuidesAreLeftOut) {
   }
 }
 
+TEST(HeardTogether, RoomsHearTheSameEchoesAndAreNotBelievedForIt) {
+  std::vector mics{hearing({{1000, -0.1}}), hearing({{1000, -0.1}})};
+  for (auto& m : mics) m.hears = MicHears::room;
+  believeTogether(mics, kRate);
+  for (const auto& m : mics) EXPECT_DOUBLE_EQ(m.strokes[0].sure, -0.1);
+}
+
+TEST(HeardTogether, WhatOnlyARoomHearsDoesNotCountWhereMicsAreNear) {
+  auto room = hearing({{4000, 0.4}, {40'000, 0.4}, {80'000, 0.4}, {120'000, 0.4}});
+  room.hears = MicHears::room;
+  // A snare's own mic hears the first 12 ms before, an overhead the second, faintly; the third is 40 ms late.
+  std::vector mics{room, hearing({{3424, 0.5}}, true), hearing({{39'424, -0.2}, {78'080, 0.5}})};
+  believeTogether(mics, kRate);
+  EXPECT_DOUBLE_EQ(mics[0].strokes[0].sure, 0.4);
+  EXPECT_DOUBLE_EQ(mics[0].strokes[1].sure, 0.4);
+  EXPECT_LT(mics[0].strokes[2].sure, 0);
+  EXPECT_LT(mics[0].strokes[3].sure, 0);
+  std::vector rooms{room};
+  believeTogether(rooms, kRate);
+  for (const auto& s : rooms[0].strokes) EXPECT_DOUBLE_EQ(s.sure, 0.4) << "alone it has to do";
+}
+
 TEST(HeardTogether, ASoftRideOverARingingKitCountsWhenBothOverheadsHearIt) {
   // Each mic's own hiss has attacks of its own; by itself it hears less than half of the rides.
   test::Take left(24, -42), right(24, -42);
