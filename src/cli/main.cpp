@@ -19,6 +19,15 @@ int complain(std::string sentence) {
   return 2;
 }
 
+/// Whether something that a command cannot do without was given an empty name.
+bool anyNameIsEmpty(const CLI::App& app) {
+  for (const auto* command : app.get_subcommands())
+    for (const auto* option : command->get_options([](const CLI::Option* o) { return o->get_required(); }))
+      for (const auto& name : option->results())
+        if (name.empty()) return true;
+  return false;
+}
+
 int run(int argc, char** argv) {
   using namespace ochron;
   CLI::App app{"Orthochron for batch work and scripts"};
@@ -37,6 +46,7 @@ int run(int argc, char** argv) {
   try {
     app.parse(argc, argv);
   } catch (const CLI::ParseError& e) { return app.exit(e) == 0 ? 0 : 1; }
+  if (anyNameIsEmpty(app)) return complain("The name of a file or folder is empty. Give its name.");
   const auto text = chosen();
   if (!text && text.error().kind == ErrorKind::damaged)
     return complain(text.error().message + " Or use what can be read of it: --accept-damaged.");

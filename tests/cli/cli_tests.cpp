@@ -396,6 +396,23 @@ TEST(Cli, WrongUseIsExitOneAndHelpIsZeroOnEveryLevel) {
     EXPECT_EQ(cli(args).status, 0);
 }
 
+TEST(Cli, AnEmptyNameIsSaidByEveryCommand) {
+  for (const auto& args : std::vector<std::vector<std::string>>{{"hits", ""},
+                                                                {"hits", "a.wav", ""},
+                                                                {"info", ""},
+                                                                {"tempo", ""},
+                                                                {"pitch", ""},
+                                                                {"render", "", "--out", "x.wav"},
+                                                                {"stretch", "a.wav", "--ratio", "1", "--out", ""},
+                                                                {"tune", "", "--out", "x.wav"},
+                                                                {"map", "a.wav", "--out", ""}}) {
+    const auto r = cli(args);
+    EXPECT_EQ(r.status, 2) << args[0];
+    EXPECT_NE(r.err.find("name"), std::string::npos) << args[0] << r.err;
+    EXPECT_EQ(r.err.find(": :"), std::string::npos) << args[0] << r.err;
+  }
+}
+
 TEST(Cli, InfoAndRenderKnowTheDemoProject) {
   const Scratch scratch;
   // A copy, so that the decoded files do not land in the source tree.

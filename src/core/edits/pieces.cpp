@@ -85,6 +85,8 @@ ClipList mergedPieces(const ClipList& clips) {
       continue;
     }
     auto run = whole(first, last);
+    // What is left of a piece that sounds on over a gap, once the rest is gone, stands for nothing.
+    if (run.length.value <= 0) continue;
     // When a piece between was taken out, two runs have one origin: the second goes by the name of its first piece. So
     // does a run whose origin's name another clip bears.
     const auto other = owner.find(run.id);
