@@ -20,6 +20,13 @@ struct NoteOverlap {
 std::optional<NoteOverlap> overlapOf(const PitchTrack& track, std::span<const float> samples, int rate,
                                      const SungNote& before, const SungNote& note);
 
+/// The median of what was heard in values [from, to), sure or not, Hz; 0 of nothing.
+double middleHertz(const PitchTrack& track, std::size_t from, std::size_t to);
+
+/// Whether a pitch heard between two notes is none: both sound at once, and what repeats is neither.
+bool liesBetween(std::span<const float> samples, int rate, const SungNote& before, const SungNote& between,
+                 const SungNote& after);
+
 /// The track with the beginnings that another note rang over given the pitch that the note is first heard with.
 /// `notes`: those of the line, in order.
 PitchTrack withBeginnings(PitchTrack track, std::span<const float> samples, int rate,

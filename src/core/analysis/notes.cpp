@@ -272,6 +272,14 @@ std::vector<double> repeatsWithin(std::span<const float> samples, int rate, cons
 /// A note from where it begins, the one before up to there.
 void addBegun(const PitchTrack& track, std::span<const float> samples, int rate, const std::vector<double>& onsets,
               SungNote note, std::vector<SungNote>& out) {
+  if (out.size() > 1 && liesBetween(samples, rate, out[out.size() - 2], out.back(), note)) {
+    note.start = out.back().start;
+    out.pop_back();
+  } else if (!out.empty()) {  // what is heard of the two may wander from one to the other
+    const double heard = middleHertz(track, PitchTrack::valueAt(out.back().end), PitchTrack::valueAt(note.start));
+    if (heard > 0 && liesBetween(samples, rate, out.back(), {out.back().end, note.start, heard}, note))
+      note.start = out.back().end;
+  }
   const auto overlap = out.empty() ? std::nullopt : overlapOf(track, samples, rate, out.back(), note);
   if (overlap) {
     note.start = beginUnder(overlap->begins, out.back(), onsets);

@@ -75,6 +75,49 @@ TEST_P(LaterNote, HasItsOwnPitchFromThereOn) {
 // A half tone to a fifth, up and down.
 INSTANTIATE_TEST_SUITE_P(Bows, LaterNote, ::testing::Values(207.65, 220.0, 246.94, 293.66, 164.81, 146.83));
 
+/// Two plucked notes of a bass, the first held for `held` seconds into the second.
+std::vector<float> heldInto(double first, double second, double held) {
+  std::vector<float> out(2 * kRate, 0.0F);
+  const auto plucked = [](double t) { return t < 0 ? 0.0 : std::min(1.0, t / 0.008) * std::exp(-t / 1.5); };
+  addTone(out, first, [&](double t) {
+    const double let = t - kChange - held;
+    return plucked(t - 0.2) * (let < 0 ? 1.0 : std::exp(-let / 0.02));
+  });
+  addTone(out, second, [&](double t) { return 0.7 * plucked(t - kChange); });
+  return out;
+}
+
+// What repeats of two notes at once may be neither of them.
+TEST(NoteOverlap, TwoBassNotesHeldAtOnceAreTheTwoAndNoneBetween) {
+  for (const auto& [first, second] : {std::pair{123.5, 103.8}, {103.8, 123.5}, {146.8, 123.5}, {110.0, 98.0}}) {
+    const auto x = heldInto(first, second, 0.22);
+    const auto track = test::heardPitch(x);
+    const auto notes = notesOf(track, x, kRate, {kChange}, test::unwatched());
+    ASSERT_EQ(notes.size(), 2U) << first << " to " << second;
+    EXPECT_LT(centsOff(notes[0].hertz, first), 10);
+    EXPECT_LT(centsOff(notes[1].hertz, second), 10);
+    EXPECT_NEAR(notes[1].start, kChange, 0.03);
+    const auto after = withBeginnings(track, x, kRate, notes);
+    for (auto t = PitchTrack::valueAt(kChange + 0.05); t < PitchTrack::valueAt(1.9); ++t)
+      ASSERT_LT(centsOff(after.values[t].hertz, second), 50)
+          << first << " to " << second << " at " << PitchTrack::secondsAt(t);
+  }
+}
+
+TEST(NoteOverlap, AThirdNoteBetweenTwoStaysANote) {
+  std::vector<float> x(2 * kRate, 0.0F);
+  const auto during = [](double t, double from, double to) {
+    return std::clamp((t - from) / 0.008, 0.0, 1.0) * std::clamp((to - t) / 0.02, 0.0, 1.0);
+  };
+  addTone(x, 123.5, [&](double t) { return during(t, 0.1, 0.9); });
+  addTone(x, 110.0, [&](double t) { return during(t, 0.9, 1.12); });
+  addTone(x, 103.8, [&](double t) { return during(t, 1.12, 1.9); });
+  EXPECT_FALSE(liesBetween(x, kRate, {0.1, 0.9, 123.5}, {0.9, 1.12, 110.0}, {1.12, 1.9, 103.8}));
+  const auto notes = notesOf(test::heardPitch(x), x, kRate, {0.9, 1.12}, test::unwatched());
+  ASSERT_EQ(notes.size(), 3U);
+  EXPECT_LT(centsOff(notes[1].hertz, 110.0), 10);
+}
+
 TEST(NoteOverlap, AnOnsetByItsRiseIsWhereItBegins) {
   const auto x = bowed(246.94);
   const auto track = test::heardPitch(x);
