@@ -136,9 +136,7 @@ void BetweenMics::findHats(std::size_t mic) {
   double others = -1000;
   for (std::size_t m = 0; m < mics_.size(); ++m) {
     if (mics_[m].hears != MicHears::snare && mics_[m].hears != MicHears::kick) continue;
-    std::vector<double> ratios;
-    for (const auto& s : mics_[m].strokes)
-      if (s.close && s.sure >= settings_.ownSure) ratios.push_back(ratioDb(mic, s.at)[kWithoutHat]);
+    const auto ratios = ratiosOf(m, mic, kWithoutHat);
     if (ratios.size() >= kFewStrokes) others = std::max(others, percentile(ratios, 0.5));
   }
   if (others < -500) return;
@@ -189,10 +187,16 @@ void BetweenMics::guessTheRest() {
   auto noHat = possible;
   noHat[static_cast<std::size_t>(DrumClass::hat)] = false;
   std::vector<std::pair<std::size_t, double>> snares;
-  for (std::size_t m = 0; m < mics_.size(); ++m)
-    if (const auto near =
-            mics_[m].hears == MicHears::hat && mics_[m].power && !wide_.empty() ? ofSnares(m) : std::nullopt)
-      snares.emplace_back(m, *near);
+  for (std::size_t m = 0; m < mics_.size(); ++m) {
+    if (mics_[m].hears != MicHears::hat || !mics_[m].power || wide_.empty()) continue;
+    std::vector<double> ratios;
+    for (std::size_t s = 0; s < mics_.size(); ++s)
+      if (mics_[s].hears == MicHears::snare) {
+        const auto some = ratiosOf(s, m, kTop);
+        ratios.insert(ratios.end(), some.begin(), some.end());
+      }
+    if (ratios.size() >= kFewStrokes) snares.emplace_back(m, percentile(ratios, kSnaresAlone));
+  }
   const auto farFromHat = [&](Frames at) {
     return std::any_of(snares.begin(), snares.end(), [&](auto& x) { return ratioDb(x.first, at)[kTop] < x.second; });
   };
@@ -203,14 +207,11 @@ void BetweenMics::guessTheRest() {
   }
 }
 
-std::optional<double> BetweenMics::ofSnares(std::size_t mic) const {
-  std::vector<double> ratios;
-  for (const auto& m : mics_)
-    if (m.hears == MicHears::snare)
-      for (const auto& s : m.strokes)
-        if (s.close && s.sure >= settings_.ownSure) ratios.push_back(ratioDb(mic, s.at)[kTop]);
-  if (ratios.size() < kFewStrokes) return {};
-  return percentile(ratios, kSnaresAlone);
+std::vector<double> BetweenMics::ratiosOf(std::size_t drum, std::size_t mic, std::size_t band) const {
+  std::vector<double> out;
+  for (const auto& s : mics_[drum].strokes)
+    if (s.close && s.sure >= settings_.ownSure) out.push_back(ratioDb(mic, s.at)[band]);
+  return out;
 }
 
 std::optional<DrumClass> BetweenMics::closeDrumAt(Frames at) const {

@@ -53,8 +53,8 @@ class BetweenMics {
   void holdToBalance(std::size_t mic);
   void findHats(std::size_t mic);
   void guessTheRest();
-  /// How near a mic hears the snares against the wide ones, dB.
-  std::optional<double> ofSnares(std::size_t mic) const;
+  /// How near `mic` hears the sure strokes of `drum`'s own mic in a band against the wide ones, dB.
+  std::vector<double> ratiosOf(std::size_t drum, std::size_t mic, std::size_t band) const;
   /// Drum of the surest stroke that a close mic has where a wide one hears something.
   std::optional<DrumClass> closeDrumAt(Frames at) const;
 

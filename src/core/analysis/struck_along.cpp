@@ -98,10 +98,15 @@ StruckAlong::StruckAlong(const BetweenMics& between, const std::vector<StrokeCha
 
 std::optional<AlongClues> StruckAlong::clues(DrumClass drum, const StrokeChain& close, Frames from) const {
   const auto heard = between_.beyond(close, from);
+  return heard ? cluesIn(*heard, drum, close) : std::nullopt;
+}
+
+std::optional<AlongClues> StruckAlong::cluesIn(const BetweenMics::Beyond& heard, DrumClass drum,
+                                               const StrokeChain& close) const {
   auto usual = usual_.find(skinsOf(close));
   if (usual == usual_.end()) usual = usual_.find(kAny);
-  if (!heard || usual == usual_.end()) return {};
-  const auto here = clamped(*heard);
+  if (usual == usual_.end()) return {};
+  const auto here = clamped(heard);
   const std::size_t first = drum == DrumClass::tom ? kTomBands : kCymbalBands;
   AlongClues out;
   auto next = out.begin();
@@ -118,9 +123,10 @@ std::optional<AlongClues> StruckAlong::clues(DrumClass drum, const StrokeChain& 
 std::optional<DrumClass> StruckAlong::from(const StrokeChain& close, Frames at) const {
   const bool skins = skinsOf(close) != 0;
   const auto heard = between_.beyond(close, at);
-  if (skins && heard && plainlyATom(*heard)) return DrumClass::tom;
-  const auto tom = skins ? clues(DrumClass::tom, close, at) : std::nullopt;
-  const auto cymbal = clues(DrumClass::cymbal, close, at);
+  if (!heard) return {};
+  if (skins && plainlyATom(*heard)) return DrumClass::tom;
+  const auto tom = skins ? cluesIn(*heard, DrumClass::tom, close) : std::nullopt;
+  const auto cymbal = cluesIn(*heard, DrumClass::cymbal, close);
   const double tomOdds = tom ? oddsOf(*tom, kTomOdds, close) : 0;
   const double cymbalOdds = cymbal ? oddsOf(*cymbal, kCymbalOdds, close) : 0;
   if (std::max(tomOdds, cymbalOdds) <= 0) return {};

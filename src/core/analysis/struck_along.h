@@ -30,6 +30,7 @@ class StruckAlong {
 
  private:
   std::optional<DrumClass> from(const StrokeChain& close, Frames at) const;
+  std::optional<AlongClues> cluesIn(const BetweenMics::Beyond& heard, DrumClass drum, const StrokeChain& close) const;
   const BetweenMics& between_;
   std::map<int, BetweenMics::Beyond> usual_;  ///< by which of kick and snare are struck; -1 of all
   int rate_;

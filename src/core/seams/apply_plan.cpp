@@ -149,11 +149,12 @@ class Cutter {
         problem, {settings.leadInMs, settings.crossfadeMs, song_.rate, own.leadIn, own.length, own.fill}, mics);
     auto& before = out.back();
     if (joint.fill == SeamFill::stretched) return addStretched(base, earlier, later, joint, out);
-    const auto source = std::max(std::max(joint.at, before.start) - later.shift, base.source);
+    joint.at = std::max(joint.at, before.start);
+    joint.earlierEnd = std::clamp(joint.earlierEnd, before.start, joint.at);
+    const auto source = std::max(joint.at - later.shift, base.source);
+    if (source >= base.source + base.length || source <= before.piece->covers.start) return false;
     joint.at = source + later.shift;
-    if (source >= base.source + base.length || source <= before.piece->covers.start || joint.at <= before.start)
-      return false;
-    before.length = std::clamp(joint.earlierEnd - before.start, Frames{1}, joint.at - before.start);
+    before.length = std::min(joint.earlierEnd, joint.at) - before.start;
     before.piece->covers.end = source;
     Clip next = start(base, later, source);
     dress(next, joint.fill);
