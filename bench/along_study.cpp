@@ -7,14 +7,13 @@
 
 #include <algorithm>
 #include <cmath>
-#include <fstream>
-#include <iostream>
 #include <map>
 #include <nlohmann/json.hpp>
 
 #include "analysis/heard_together.h"
 #include "analysis/struck_along.h"
 #include "mono_of.h"
+#include "study.h"
 
 namespace ochron {
 namespace {
@@ -92,10 +91,4 @@ nlohmann::json studied(const nlohmann::json& item) {
 }  // namespace
 }  // namespace ochron
 
-int main(int argc, char** argv) {
-  if (argc != 2) return std::cerr << "along_study LIST.json\n", 2;
-  std::ifstream in(argv[1]);
-  nlohmann::json out = nlohmann::json::array();
-  for (const auto& item : nlohmann::json::parse(in)) out.push_back(ochron::studied(item));
-  std::cout << out.dump() << "\n";
-}
+int main(int argc, char** argv) { return ochron::studyList(argc, argv, ochron::studied); }

@@ -4,8 +4,6 @@
 
 #include <algorithm>
 #include <cmath>
-#include <fstream>
-#include <iostream>
 #include <nlohmann/json.hpp>
 
 #include "analysis/bar_lines.h"
@@ -13,6 +11,7 @@
 #include "analysis/tempo_level.h"
 #include "base/median.h"
 #include "mono_of.h"
+#include "study.h"
 
 namespace ochron {
 namespace {
@@ -67,10 +66,4 @@ nlohmann::json studied(const nlohmann::json& item) {
 }  // namespace
 }  // namespace ochron
 
-int main(int argc, char** argv) {
-  if (argc != 2) return 2;
-  std::ifstream file(argv[1]);
-  nlohmann::json out = nlohmann::json::array();
-  for (const auto& item : nlohmann::json::parse(file)) out.push_back(ochron::studied(item));
-  std::cout << out.dump() << "\n";
-}
+int main(int argc, char** argv) { return ochron::studyList(argc, argv, ochron::studied); }
