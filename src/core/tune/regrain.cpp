@@ -7,6 +7,7 @@
 
 #include "dsp/varispeed.h"
 #include "dsp/window.h"
+#include "tune/period_colour.h"
 
 namespace ochron {
 namespace {
@@ -14,8 +15,6 @@ namespace {
 constexpr double kSpread = 0.08;   // s
 constexpr std::size_t kLeast = 4;  // periods
 constexpr double kReach = 1.25;    // periods
-constexpr double kMostAlone = 0.3;
-constexpr double kNearCents = 40, kFarCents = 100;  // a correction stays as it is, a transposition does not
 
 /// Where the periods of the new pitch lie. `placed`: where the marks are to lie.
 std::vector<double> newMarks(std::span<const double> marks, std::span<const double> placed, int rate,
@@ -59,22 +58,10 @@ double periodAt(std::span<const double> marks, std::size_t i) {
   return marks[next] - marks[next - 1];
 }
 
-/// How far a period of the recording reaches to either side of its mark, `gap` from one new mark to the next: its own
-/// length at least, else its colour would be blurred; where the new pitch is much lower, no further than to what would
-/// be the next one's own.
+/// How far a period of the recording, as long as it is with its formants moved, reaches to either side of its mark,
+/// `gap` from one new mark to the next: its own length at least, else its colour would be blurred; where the new pitch
+/// is much lower, no further than to what would be the next one's own.
 double reachOf(double period, double gap) { return std::clamp(gap, period, kReach * period); }
-
-/// How much of a period is heard by itself, of its reach to one side: where the new pitch is another one, two periods
-/// that are laid over each other are apart in time, and comb what they have in common.
-double aloneOf(double period, double gap) {
-  const double cents = std::abs(1200 * std::log2(period / gap));
-  return kMostAlone * std::clamp((cents - kNearCents) / (kFarCents - kNearCents), 0.0, 1.0);
-}
-
-double fall(double along, double alone) {
-  const double on = (along - alone) / (1 - 2 * alone);
-  return on >= 1 ? 0 : hannAt(0.5 + 0.5 * std::max(0.0, on));
-}
 
 }  // namespace
 
@@ -91,6 +78,7 @@ Regrained regrain(const std::vector<std::span<const float>>& channels, int rate,
   const auto end = static_cast<std::int64_t>(std::floor(places.back())) + 1;
   out.start = Frames{first};
   out.channels.assign(channels.size(), std::vector<float>(static_cast<std::size_t>(end - first), 0.0F));
+  std::vector<LaidPeriod> laid;
   for (std::size_t k = 0; k < places.size(); ++k) {
     const bool last = k + 1 == places.size();
     const auto mark = k == 0 ? 0 : last && !settings.endsFreely ? marks.size() - 1 : nearestMark(placed, places[k]);
@@ -99,17 +87,15 @@ Regrained regrain(const std::vector<std::span<const float>>& channels, int rate,
     const double gapBefore = k == 0 ? period : places[k] - places[k - 1];
     const double gapAfter = last ? period : places[k + 1] - places[k];
     // It begins and ends on the recording, which nothing reaches into.
-    const double before = std::min(reachOf(period, gapBefore), places[k] - places.front());
-    const double after = std::min(reachOf(period, gapAfter), places.back() - places[k]);
-    const double aloneBefore = aloneOf(period, gapBefore);
-    const double aloneAfter = aloneOf(period, gapAfter);
+    const double before = std::min(reachOf(period / colour, gapBefore), places[k] - places.front());
+    const double after = std::min(reachOf(period / colour, gapAfter), places.back() - places[k]);
+    laid.push_back({places[k] - static_cast<double>(first), marks[mark], period, colour});
     // More periods in the same time are softer, fewer are louder, so that the power stays.
     const auto gain = k == 0 || last ? 1.0F : static_cast<float>(std::sqrt((gapBefore + gapAfter) / 2 / period));
     const auto to = std::min<std::int64_t>(end, static_cast<std::int64_t>(std::ceil(places[k] + after)));
     for (auto i = std::max(first, static_cast<std::int64_t>(std::ceil(places[k] - before))); i < to; ++i) {
       const double off = static_cast<double>(i) - places[k];
-      const auto weight =
-          gain * static_cast<float>(off < 0 ? fall(-off / before, aloneBefore) : fall(off / after, aloneAfter));
+      const auto weight = gain * static_cast<float>(hannAt(0.5 + 0.5 * off / (off < 0 ? before : after)));
       for (std::size_t c = 0; c < channels.size(); ++c) {
         const SpeedSource source{channels[c].data(), 1, std::ssize(channels[c])};
         out.channels[c][static_cast<std::size_t>(i - first)] +=
@@ -117,6 +103,7 @@ Regrained regrain(const std::vector<std::span<const float>>& channels, int rate,
       }
     }
   }
+  keepColour(out.channels, channels, rate, laid);
   return out;
 }
 

@@ -1,6 +1,7 @@
 // New sound period by period, from recordings whose periods are known.
 #include <gtest/gtest.h>
 
+#include <algorithm>
 #include <cmath>
 #include <complex>
 #include <numbers>
@@ -63,6 +64,18 @@ double betweenHarmonics(const std::vector<float>& x, double hz) {
   return 10 * std::log10(left / whole);
 }
 
+/// Level of a tone in the middle, dB.
+double toneLevel(std::span<const float> y, double hz) {
+  constexpr std::size_t kLength = 12'000;
+  std::complex<double> sum;
+  for (std::size_t i = 0; i < kLength; ++i) {
+    const double w = 1 - std::cos(2 * std::numbers::pi * static_cast<double>(i) / kLength);
+    sum += w * static_cast<double>(y[y.size() / 3 + i]) *
+           std::polar(1.0, -2 * std::numbers::pi * hz * static_cast<double>(i) / kVoiceRate);
+  }
+  return 20 * std::log10(2 * std::abs(sum) / kLength);
+}
+
 class Semitones : public ::testing::TestWithParam<int> {};
 INSTANTIATE_TEST_SUITE_P(UpAndDown, Semitones, ::testing::Values(-7, -3, -1, 0, 1, 3, 7, 12));
 
@@ -79,18 +92,7 @@ TEST_P(Semitones, TheFormantStaysWhereItIs) {
   const double ratio = std::exp2(GetParam() / 12.0);
   const auto out =
       regrain({x}, kVoiceRate, marksOf(x.size()), {[&](double) { return ratio; }, [](double) { return 1.0; }});
-  // Levels of the harmonics against the curve that the recording's follow.
   const auto& y = out.channels[0];
-  constexpr std::size_t kLength = 12'000;
-  const auto level = [&](double hz) {
-    std::complex<double> sum;
-    for (std::size_t i = 0; i < kLength; ++i) {
-      const double w = 1 - std::cos(2 * std::numbers::pi * static_cast<double>(i) / kLength);
-      sum += w * static_cast<double>(y[y.size() / 3 + i]) *
-             std::polar(1.0, -2 * std::numbers::pi * hz * static_cast<double>(i) / kVoiceRate);
-    }
-    return 20 * std::log10(2 * std::abs(sum) / kLength);
-  };
   const auto curve = [&](double hz) {
     const double off = (hz - 900) / 250;
     return 20 * std::log10(0.3 / (1 + off * off) / (hz / kVoiceHz));
@@ -98,8 +100,95 @@ TEST_P(Semitones, TheFormantStaysWhereItIs) {
   for (int k = 1; k * kVoiceHz * ratio < 2'500; ++k) {
     const double hz = k * kVoiceHz * ratio;
     // As many harmonics as before would be as loud as before: fewer are louder.
-    if (hz > kVoiceHz) EXPECT_NEAR(level(hz), curve(hz) + 10 * std::log10(ratio), 2.5) << k;
+    if (hz > kVoiceHz) EXPECT_NEAR(toneLevel(y, hz), curve(hz) + 10 * std::log10(ratio), 2.5) << k;
   }
+}
+
+/// A voice of two formants, whose harmonics have phases of their own.
+struct OddVoice {
+  std::vector<float> sound;
+  std::vector<double> phases;
+
+  static double curve(double hz) {
+    const double low = (hz - 700) / 140, high = (hz - 1'900) / 220;
+    return 0.3 / (1 + low * low) + 0.12 / (1 + high * high) + 0.01;
+  }
+  explicit OddVoice(unsigned seed) {
+    std::mt19937 dice(seed);
+    std::uniform_real_distribution<double> turn(-0.35, 0.35);
+    for (int k = 0; k < 60; ++k) phases.push_back((k > 0 ? phases.back() : 0) + 2 * std::numbers::pi * turn(dice));
+    sound.resize(kVoiceRate);
+    for (std::size_t i = 0; i < sound.size(); ++i) {
+      double x = 0;
+      for (int k = 1; k * kVoiceHz < 6'000; ++k)
+        x += curve(k * kVoiceHz) * std::cos(2 * std::numbers::pi * k * kVoiceHz * static_cast<double>(i) / kVoiceRate +
+                                            phases[static_cast<std::size_t>(k)]);
+      sound[i] = static_cast<float>(0.3 * x);
+    }
+  }
+};
+
+TEST_P(Semitones, HarmonicsThatCancelWhereTheyOverlapKeepTheirLevels) {
+  const double ratio = std::exp2(GetParam() / 12.0);
+  double off = 0;
+  int heard = 0;
+  for (unsigned seed = 1; seed <= 3; ++seed) {
+    const OddVoice voice(seed);
+    const auto out = regrain({voice.sound}, kVoiceRate, marksOf(voice.sound.size()),
+                             {[&](double) { return ratio; }, [](double) { return 1.0; }});
+    std::vector<double> against;
+    for (int k = 1; k * kVoiceHz * ratio < 3'000; ++k) {
+      const double number = std::max(1.0, k * ratio);
+      const double lower = std::floor(number);
+      const auto sung = [&](double n) { return 20 * std::log10(0.3 * OddVoice::curve(n * kVoiceHz)); };
+      against.push_back(toneLevel(out.channels[0], k * kVoiceHz * ratio) -
+                        std::lerp(sung(lower), sung(lower + 1), number - lower));
+    }
+    auto sorted = against;
+    std::sort(sorted.begin(), sorted.end());
+    for (const double a : against) off += std::abs(a - sorted[sorted.size() / 2]);
+    heard += static_cast<int>(against.size());
+  }
+  EXPECT_LT(off / heard, 0.7);
+}
+
+TEST_P(Semitones, FormantsThatGoAlongLeaveEachHarmonicAsItWas) {
+  const OddVoice voice(7);
+  const double ratio = std::exp2(GetParam() / 12.0);
+  const auto out = regrain({voice.sound}, kVoiceRate, marksOf(voice.sound.size()),
+                           {[&](double) { return ratio; }, [&](double) { return ratio; }});
+  const auto moved = [&](int k) {
+    return toneLevel(out.channels[0], k * kVoiceHz * ratio) - 20 * std::log10(0.3 * OddVoice::curve(k * kVoiceHz));
+  };
+  for (int k = 2; k * kVoiceHz < 5'500; ++k) EXPECT_NEAR(moved(k), moved(1), 0.5) << k;
+  const auto level = [&](int k) { return toneLevel(out.channels[0], k * kVoiceHz * ratio); };
+  for (int k = 40; k < 44; ++k) EXPECT_LT(level(k), level(39) - 50) << "not sung: " << k;
+}
+
+TEST(Regrain, BothEndsMeetTheRecording) {
+  const OddVoice voice(3);
+  const auto marks = marksOf(voice.sound.size());
+  const auto changed = [&](double cents) {
+    const double ratio = std::exp2(cents / 1200);
+    return regrain({voice.sound}, kVoiceRate, marks, {[&](double) { return ratio; }, [](double) { return 1.0; }});
+  };
+  for (const double cents : {-500.0, 300.0}) {
+    const auto out = changed(cents);
+    const auto first = static_cast<std::size_t>(out.start.value);
+    EXPECT_NEAR(out.channels[0].front(), voice.sound[first], 1e-5) << cents;
+    EXPECT_NEAR(out.channels[0].back(), voice.sound[first + out.channels[0].size() - 1], 1e-2) << cents;
+  }
+}
+
+TEST(Regrain, TheChannelsOfAPairKeepTheirRelation) {
+  const OddVoice voice(5);
+  std::vector<float> softer(voice.sound.size());
+  for (std::size_t i = 0; i < softer.size(); ++i) softer[i] = -0.25F * voice.sound[i];
+  const double ratio = std::exp2(400.0 / 1200);
+  const auto out = regrain({voice.sound, softer}, kVoiceRate, marksOf(voice.sound.size()),
+                           {[&](double) { return ratio; }, [](double) { return 1.0; }});
+  for (std::size_t i = 0; i < out.channels[0].size(); ++i)
+    ASSERT_NEAR(out.channels[1][i], -0.25F * out.channels[0][i], 1e-5) << i;
 }
 
 TEST_P(Semitones, ItIsAsLoudAsBefore) {
