@@ -21,6 +21,9 @@ constexpr double kJump = 1e-5;       // any other pitch at once
 constexpr double kTurn = 0.01;       // from voiced to not, and back
 constexpr double kSilentDb = -52;    // against the loudest 40 ms
 constexpr double kNoPath = -1e30;
+constexpr double kFinePeriods = 4.5;
+constexpr double kFineSeconds = 0.012;  // at least
+constexpr double kAlikeEnough = 0.1;
 
 /// Weight of each threshold: a Beta(2, 34) distribution, whose mean is 0.056. A higher mean takes a strong second
 /// harmonic for the pitch.
@@ -103,16 +106,23 @@ class Candidates {
     double unlike = 1;  ///< of two periods, against their power: 0 the same, 1 nothing in common
   };
 
+  /// Frames of a window that a pitch is told from others in, and of one that it is measured in: a few periods, so that
+  /// it follows a vibrato.
+  int wide() const { return window_; }
+  int fine(double hertz) const {
+    return std::min(window_, static_cast<int>(std::max(kFinePeriods * rate_ / hertz, kFineSeconds * rate_)));
+  }
+
   /// A pitch heard about `centre`, heard again in two windows that lie about it evenly: `at` compares a window with all
   /// later ones, so that a short period is heard up to half the longest one too early. None near by: as it was.
-  Heard heardAbout(std::int64_t centre, double hertz) const {
+  Heard heardAbout(std::int64_t centre, double hertz, int window) const {
     constexpr double kReach = 1.05;  // some 85 cents
     const auto low =
         std::max(2, std::min(static_cast<int>(rate_ / (hertz * kReach)), static_cast<int>(rate_ / hertz) - 2));
     const auto high = std::max(static_cast<int>(rate_ * kReach / hertz), static_cast<int>(rate_ / hertz) + 2) + 1;
-    const auto size = static_cast<std::size_t>(window_);
+    const auto size = static_cast<std::size_t>(window);
     const auto reach = size + static_cast<std::size_t>(high);
-    const auto first = centre - (window_ + high) / 2;
+    const auto first = centre - (window + high) / 2;
     std::vector<float> near(reach, 0.0F);
     std::vector<double> squares(reach + 1, 0.0);
     for (std::size_t i = 0; i < reach; ++i) {
@@ -120,14 +130,14 @@ class Candidates {
         near[i] = samples_[static_cast<std::size_t>(k)];
       squares[i + 1] = squares[i] + static_cast<double>(near[i]) * near[i];
     }
-    const auto window = [&](std::size_t from) { return std::span(near).subspan(from, size); };
+    const auto part = [&](std::size_t from) { return std::span(near).subspan(from, size); };
     const auto power = [&](std::size_t from) { return squares[from + size] - squares[from]; };
     std::vector<double> dip;
     for (int lag = low; lag <= high; ++lag) {
-      const auto a = static_cast<std::size_t>(centre - (window_ + lag) / 2 - first);
+      const auto a = static_cast<std::size_t>(centre - (window + lag) / 2 - first);
       const auto b = a + static_cast<std::size_t>(lag);
       const double all = power(a) + power(b) + 1e-12;
-      dip.push_back(std::max(0.0, all - 2 * dot(window(a), window(b))) / all);
+      dip.push_back(std::max(0.0, all - 2 * dot(part(a), part(b))) / all);
     }
     const auto k = static_cast<std::size_t>(std::min_element(dip.begin(), dip.end()) - dip.begin());
     if (k == 0 || k + 1 == dip.size()) return {hertz, dip[k]};
@@ -288,6 +298,14 @@ Result<PitchTrack> pitchOf(std::span<const float> samples, int rate, const Pitch
     if (powers[t] < least) all[t].clear();
     path.step(all[t]);
   }
+  const auto heardAt = [&](std::size_t t, double hertz, int window) {
+    return finder.heardAbout(std::llround(PitchTrack::secondsAt(t) * rate), hertz, window);
+  };
+  // Two notes that sound at once beat against each other in a short window.
+  const auto exactly = [&](std::size_t t, double hertz) {
+    const auto fine = heardAt(t, hertz, finder.fine(hertz));
+    return fine.unlike < kAlikeEnough ? fine.hertz : heardAt(t, hertz, finder.wide()).hertz;
+  };
   const auto states = path.result();
   for (std::size_t t = 0; t < count; ++t) {
     if (progress.cancelled()) return cancelledError();
@@ -305,13 +323,11 @@ Result<PitchTrack> pitchOf(std::span<const float> samples, int rate, const Pitch
     }
     v.voiced = states[t].second ? 0.5 + 0.5 * std::min(1.0, sure) : 0.49 * std::min(1.0, sure);
     if (all[t].empty()) v = {};
-    if (v.voiced >= 0.5) v.hertz = finder.heardAbout(std::llround(PitchTrack::secondsAt(t) * rate), v.hertz).hertz;
+    if (v.voiced >= 0.5) v.hertz = exactly(t, v.hertz);
     out.values.push_back(v);
   }
   liftUndertones(out.values);
-  const auto unlike = [&](std::size_t t, double hertz) {
-    return finder.heardAbout(std::llround(PitchTrack::secondsAt(t) * rate), hertz).unlike;
-  };
+  const auto unlike = [&](std::size_t t, double hertz) { return heardAt(t, hertz, finder.wide()).unlike; };
   dropOctaves(out.values, settings.lowest, unlike);
   liftOctaves(out.values, unlike);
   progress.report(kPitchShare);

@@ -67,11 +67,11 @@ TEST(Pitch, AVibratoIsFollowedToItsDepth) {
   double most = 0;
   for (double t = 0.3; t < 1.9; t += PitchTrack::kHop) {
     const auto v = track.values.at(valueAt(t));
-    EXPECT_LT(centsOff(v.hertz, hertzOf(60) * std::exp2(bend(t) / 1200)), 8) << t;
+    EXPECT_LT(centsOff(v.hertz, hertzOf(60) * std::exp2(bend(t) / 1200)), 3) << t;
     most = std::max(most, centsOff(v.hertz, hertzOf(60)));
   }
-  EXPECT_GT(most, 50);
-  EXPECT_LT(most, 66);
+  EXPECT_GT(most, 57);
+  EXPECT_LT(most, 62);
 }
 
 TEST(Pitch, SilenceAndNoiseAreNotVoiced) {
