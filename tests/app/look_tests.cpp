@@ -110,9 +110,13 @@ TEST_F(Looks, LanesThatFitKeepTheLinesOfTheirHeads) {
   for (const int tracks : {5, 12, 24})
     for (int room = 60; room < 1200; room += 7) {
       ViewState view;
-      view.fitLanes(room, tracks);
+      view.fitLanes(room, tracks, false);
       EXPECT_GE(view.laneHeight(), kTwoLineLane) << room << " for " << tracks;
       if (view.laneHeight() < 34) EXPECT_LE(view.laneHeight() * tracks, room) << "lower only where all are whole";
+      view.fitLanes(room, tracks, true);
+      EXPECT_GE(view.laneHeight(), 19);
+      if (view.laneHeight() > 19)
+        EXPECT_LE(view.laneHeight() * tracks, room) << "slim ones give way until all are whole";
     }
 }
 

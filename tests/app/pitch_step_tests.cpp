@@ -151,6 +151,52 @@ TEST_F(PitchSteps, ADraggedNoteGoesByStepsOfTheScaleAndEscapeTakesItBack) {
   EXPECT_EQ(doc().song(), before);
 }
 
+TEST_F(PitchSteps, StepsOfATransposedLineAreThoseOfTheScaleThatIsHeard) {
+  listen();
+  auto settings = desk().settings();
+  settings.on = true;
+  settings.scale = *parseScale("C major");
+  settings.transpose = 200;
+  desk().setSettings("transpose", settings);
+  const double semitone = lens().yOf(0) - lens().yOf(100);
+  ASSERT_NEAR(desk().notes()[3].tuned.after, centsOfMidi(64), 1e-6);
+  drag(middleOf(3), middleOf(3) - QPointF(0, 2 * semitone));
+  EXPECT_NEAR(desk().notes()[3].tuned.after, centsOfMidi(66), 1e-6) << "F sharp of D major";
+  EXPECT_EQ(desk().heardScale().name, "D major");
+}
+
+TEST_F(PitchSteps, TheLineIsChosenFromAList) {
+  addChord();
+  auto* lines = find<QComboBox>("line");
+  ASSERT_EQ(lines->count(), 2);
+  EXPECT_EQ(lines->currentText(), "Keys");
+  lines->setCurrentText("Voice");
+  QMetaObject::invokeMethod(lines, "activated", Q_ARG(int, lines->currentIndex()));
+  EXPECT_EQ(doc().selection().set(), doc().song().sets.front().id);
+  listen();
+}
+
+TEST_F(PitchSteps, TheOtherTracksStayInSightAsSlimLanes) {
+  QStringList others;
+  for (int i = 0; i < 11; ++i) {
+    const auto file = scratch / ("Other " + std::to_string(i) + ".wav");
+    test::writeWav(file, std::vector<float>(4'800, 0.1F));
+    others << QString::fromStdString(file.string());
+  }
+  window->takeIn(others, false);
+  doc().jobs().finishAll();
+  run("step.3");
+  QTest::qWait(0);
+  const int usual = window->view().laneHeight();
+  run("step.7");
+  QTest::qWait(0);
+  EXPECT_LT(window->view().laneHeight(), usual);
+  EXPECT_GE(window->view().laneHeight(), 19);
+  run("step.3");
+  QTest::qWait(0);
+  EXPECT_EQ(window->view().laneHeight(), usual);
+}
+
 TEST_F(PitchSteps, NotesChosenByABandMoveTogetherByKeys) {
   listen();
   drag({window->view().xOf(desk().notes()[0].start) - 8, 30},

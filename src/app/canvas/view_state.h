@@ -71,11 +71,13 @@ class ViewState : public QObject {
   void setGlide(int ms) { glide_.setDuration(ms), gliding_ = ms > 0; }
   bool glides() const { return gliding_; }
   void setLaneHeight(int h) { laneHeight_ = std::clamp(h, 22, 320), lanesByHand_ = true, emit changed(); }
-  /// Lanes take the room there is, until their height was set by hand.
-  void fitLanes(int room, int count) {
+  /// Lanes take the room there is, until their height was set by hand. `slim`: beside a tall bench they give way to it,
+  /// so that as many as can be stay in sight.
+  void fitLanes(int room, int count, bool slim) {
     if (lanesByHand_ || count <= 0) return;
     const int fits = room / count;  // a little less than usual, if all of them are whole then
-    const int wanted = fits < kTwoLineLane ? kLaneHeight : std::min(fits, kTallLane);
+    const int least = slim ? kSlimLane : fits < kTwoLineLane ? kLaneHeight : kTwoLineLane;
+    const int wanted = std::clamp(fits, least, kTallLane);
     if (wanted == laneHeight_) return;
     laneHeight_ = wanted;
     emit changed();
@@ -122,6 +124,7 @@ class ViewState : public QObject {
   double first_ = 0;
   double perPixel_ = 400;
   int width_ = 700;
+  static constexpr int kSlimLane = 19;
   static constexpr int kLaneHeight = 34;
   static constexpr int kTallLane = 72;
   int laneHeight_ = kLaneHeight;

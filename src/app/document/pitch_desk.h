@@ -75,8 +75,10 @@ class PitchDesk : public QObject {
     double spreadAfter = 0;
   };
   Stats stats() const;
-  /// Distance of a pitch to the nearest one of the scale, cents; sharp is positive.
+  /// Distance of a pitch that was sung to the nearest one of the scale, cents; sharp is positive.
   double off(double cents) const { return cents - settings().scale.nearest(cents); }
+  /// The scale where the plan has the line heard: transposed with it.
+  Scale heardScale() const { return transposedBy(settings().scale, settings().transpose); }
 
   void songChanged();
 

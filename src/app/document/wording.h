@@ -4,6 +4,7 @@
 #include <QString>
 #include <cmath>
 
+#include "song/scale.h"
 #include "terms/stretch_method.h"
 
 namespace ochron {
@@ -17,6 +18,16 @@ inline QString counted(std::size_t n, const char* one, const char* many) {
 inline QString signedMs(double ms) {
   const auto sign = ms < -0.05 ? QStringLiteral("\u2212") : ms > 0.05 ? QStringLiteral("+") : QString();
   return sign + QString::number(std::abs(ms), 'f', 1);
+}
+
+/// A note's name as it is written in scores: "E\u266d4 +12" for "Eb4 +12".
+inline QString asInScores(QString name) {
+  if (name.size() > 1 && name[1] == 'b') name[1] = QChar(0x266d);
+  if (name.size() > 1 && name[1] == '#') name[1] = QChar(0x266f);
+  return name;
+}
+inline QString pitchName(double cents, const Scale& scale) {
+  return asInScores(QString::fromStdString(noteName(cents, scale)));
 }
 
 /// What a way of stretching is for, short enough for a list.

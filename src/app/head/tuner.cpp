@@ -8,6 +8,7 @@
 #include "document/selection.h"
 #include "document/sounding.h"
 #include "document/transport.h"
+#include "document/wording.h"
 #include "theme/theme.h"
 
 namespace ochron {
@@ -85,12 +86,12 @@ void Tuner::paintEvent(QPaintEvent*) {
     return;
   }
   const auto* set = doc_.song().find(doc_.selection().set());
-  const double reference = set ? set->pitch->settings.scale.reference : kReferencePitchRange.fallback;
-  const double semitones = (*heard_ - centsOf(reference)) / 100;
+  const auto tuning = set ? set->pitch->settings.scale : chromaticScale();
+  const double semitones = (*heard_ - centsOf(tuning.reference)) / 100;
   const double off = 100 * (semitones - std::round(semitones));
   p.setFont(theme.font(13.5, 600));
   p.setPen(sheet.ink);
-  p.drawText(QPointF(0, 28), QString::fromStdString(noteName(*heard_ - off, reference)));
+  p.drawText(QPointF(0, 28), pitchName(*heard_ - off, tuning));
   const auto tone = std::abs(off) <= kInTune ? sheet.selection : off < 0 ? sheet.early : sheet.late;
   const double x = scale.center().x() + off / 50 * scale.width() / 2;
   p.setPen(Qt::NoPen);

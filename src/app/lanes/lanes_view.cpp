@@ -86,6 +86,7 @@ LanesView::LanesView(Document& document, ViewState& view, QWidget* parent) : Row
   connect(&document, &Document::songChanged, this, &LanesView::fitLanes);
   connect(&document, &Document::songChanged, this, &LanesView::arrangeHeads);
   document.selection().watch(Selection::kWhere, this, [this] { arrangeHeads(); });
+  connect(&document, &Document::stepChanged, this, &LanesView::fitLanes);
   connect(&document, &Document::stepChanged, this, qOverload<>(&QWidget::update));
   connect(&document, &Document::transportChanged, this, qOverload<>(&QWidget::update));
   connect(&document.clipDesk(), &ClipDesk::changed, this, qOverload<>(&QWidget::update));
@@ -127,7 +128,9 @@ void LanesView::resizeEvent(QResizeEvent*) {
   arrangeHeads();
 }
 
-void LanesView::fitLanes() { view_.fitLanes(height(), static_cast<int>(doc_.song().tracks.size())); }
+void LanesView::fitLanes() {
+  view_.fitLanes(height(), static_cast<int>(doc_.song().tracks.size()), doc_.step() == Step::pitch);
+}
 
 void LanesView::paintEvent(QPaintEvent* event) {
   QPainter p(this);

@@ -79,12 +79,14 @@ void TrackHead::paintEvent(QPaintEvent*) {
   p.fillRect(QRect(0, 0, 4, height() - 1), theme.tab(t->colour));
   p.setPen(sheet.hairline);
   p.drawLine(0, height() - 1, width(), height() - 1);
-  p.setFont(theme.font(12, 500));
-  p.setPen(t->muted ? sheet.note : sheet.ink);
   const bool tall = height() >= kTwoLineLane;
-  const QRect text(12, tall ? 2 : 0, width() - (tall ? 20 : 66), tall ? 17 : height() - 1);
+  p.setFont(theme.font(tall ? 12 : 11, 500));
+  p.setPen(t->muted ? sheet.note : sheet.ink);
+  const QRect text(12, tall ? 2 : 0, width() - (tall ? 20 : 64), tall ? 17 : height() - 1);
+  // What tells tracks of a pair apart stands at the end of their names.
   p.drawText(text, Qt::AlignVCenter | Qt::AlignLeft,
-             p.fontMetrics().elidedText(QString::fromStdString(t->name), Qt::ElideRight, text.width()));
+             p.fontMetrics().elidedText(QString::fromStdString(t->name), tall ? Qt::ElideRight : Qt::ElideMiddle,
+                                        text.width()));
   if (t->guide && tall) {
     p.setRenderHint(QPainter::Antialiasing);
     p.setPen(QPen(sheet.selection, 1));

@@ -9,6 +9,7 @@
 #include "document/document.h"
 #include "document/pitch_desk.h"
 #include "document/selection.h"
+#include "document/wording.h"
 #include "theme/theme.h"
 
 namespace ochron {
@@ -27,13 +28,12 @@ void NoteLoupe::paint(QPainter& p, const PitchDesk::Note& note) const {
   const auto& theme = Theme::get();
   const auto& sheet = theme.sheet();
   const auto& desk = doc_.pitchDesk();
-  const double reference = desk.settings().scale.reference;
+  const auto scale = desk.heardScale();
   const double off = desk.off(note.tuned.parts.centre);
-  const double left = desk.off(note.tuned.after);
+  const double left = note.tuned.after - scale.nearest(note.tuned.after);
   p.setFont(theme.font(13, 600));
   p.setPen(sheet.ink);
-  p.drawText(QPointF(14, 22),
-             QString::fromStdString(noteName(desk.settings().scale.nearest(note.tuned.after), reference)));
+  p.drawText(QPointF(14, 22), pitchName(scale.nearest(note.tuned.after), scale));
   p.setFont(theme.font(12));
   p.setPen(sheet.note);
   const auto& all = desk.notes();
@@ -77,17 +77,19 @@ void NoteLoupe::paintTraces(QPainter& p, const PitchDesk::Note& note, const Sung
   p.save();
   p.setClipRect(plot);
   p.setRenderHint(QPainter::Antialiasing);
-  const double onScale = s.scale.nearest(note.tuned.after);
+  const auto scale = doc_.pitchDesk().heardScale();
+  const double onScale = scale.nearest(note.tuned.after);
   auto veil = doc_.pitchDesk().off(parts.centre) < 0 ? sheet.early : sheet.late;
   veil.setAlphaF(0.14F);
-  p.fillRect(QRectF(QPointF(xOf(note.tuned.note.start), yOf(std::max(parts.centre, onScale))),
-                    QPointF(xOf(note.tuned.note.end), yOf(std::min(parts.centre, onScale)))),
+  const double meant = parts.centre - doc_.pitchDesk().off(parts.centre);
+  p.fillRect(QRectF(QPointF(xOf(note.tuned.note.start), yOf(std::max(parts.centre, meant))),
+                    QPointF(xOf(note.tuned.note.end), yOf(std::min(parts.centre, meant)))),
              veil);
   p.setPen(QPen(sheet.rule, 1));
   p.drawLine(QPointF(plot.left(), yOf(onScale)), QPointF(plot.right(), yOf(onScale)));
   p.setFont(theme.font(10.5));
   p.setPen(sheet.note);
-  p.drawText(QPointF(plot.left() + 4, yOf(onScale) - 3), QString::fromStdString(noteName(onScale, s.scale.reference)));
+  p.drawText(QPointF(plot.left() + 4, yOf(onScale) - 3), pitchName(onScale, scale));
   const auto trace = [&](const QColor& colour, double wide, auto&& centsAt) {
     QPainterPath path;
     bool down = false;

@@ -5,6 +5,8 @@
 #include <cctype>
 #include <cmath>
 #include <optional>
+#include <set>
+#include <utility>
 
 #include "base/numbers.h"
 #include "base/text.h"
@@ -68,6 +70,44 @@ tl::unexpected<Error> noSuchScale(std::string_view text) {
                                        names + "; for instance \"C major\" or \"F# dorian\".");
 }
 
+using Names = std::array<std::string_view, kSemitones>;
+constexpr Names kSharps{"C", "C#", "D", "D#", "E", "F", "F#", "G", "G#", "A", "A#", "B"};
+constexpr Names kFlats{"C", "Db", "D", "Eb", "E", "F", "Gb", "G", "Ab", "A", "Bb", "B"};
+constexpr Names kMixed{"C", "C#", "D", "Eb", "E", "F", "F#", "G", "Ab", "A", "Bb", "B"};
+
+/// Spelled as its tonic is; after a plain tonic so that no letter stands for two of its steps.
+const Names& namesFor(const Scale& scale) {
+  const bool hasTonic = tonicOf(scale.name.substr(0, scale.name.find(' '))) == scale.tonic;
+  if (!hasTonic || scale.steps.size() > 7) return kMixed;
+  if (scale.name[1] == '#') return kSharps;
+  if (scale.name[1] == 'b') return kFlats;
+  for (const auto* names : {&kSharps, &kFlats}) {
+    std::set<char> letters;
+    for (const double s : scale.steps)
+      letters.insert((*names)[static_cast<std::size_t>((scale.tonic + std::lround(s / kSemitone)) % kSemitones)][0]);
+    if (letters.size() == scale.steps.size()) return *names;
+  }
+  return kMixed;
+}
+
+std::string named(double cents, double reference, const Names& names) {
+  const double midi = kA4 + (cents - 1200 * std::log2(reference)) / kSemitone;
+  const auto nearest = static_cast<int>(std::lround(midi));
+  const int octave = static_cast<int>(std::floor(nearest / 12.0)) - 1;
+  const int off = static_cast<int>(std::lround(kSemitone * (midi - nearest)));
+  std::string out{names[static_cast<std::size_t>(((nearest % kSemitones) + kSemitones) % kSemitones)]};
+  out += std::to_string(octave);
+  if (off != 0) out += (off > 0 ? " +" : " ") + std::to_string(off);
+  return out;
+}
+
+/// What a note's name begins with: semitones up, and how many bytes it is.
+std::pair<int, std::size_t> accidentalOf(std::string_view text) {
+  for (const auto& [sign, by] : {std::pair{"#", 1}, {"b", -1}, {"\u266f", 1}, {"\u266d", -1}})
+    if (text.starts_with(sign)) return {by, std::string_view(sign).size()};
+  return {0, 0};
+}
+
 }  // namespace
 
 double Scale::tonicCents() const { return 1200 * std::log2(reference) + (tonic - kAAboveC) * kSemitone; }
@@ -115,6 +155,18 @@ Result<Scale> parseScale(std::string_view text) {
   return noSuchScale(text);
 }
 
+Scale transposedBy(Scale scale, double cents) {
+  // A tonic goes round in octaves of twelve semitones, a scale of another octave does not.
+  const bool round = std::abs(scale.octave - kSemitones * kSemitone) < 1e-9;
+  const auto semitones = round ? static_cast<int>(std::lround(cents / kSemitone)) : 0;
+  const bool named = tonicOf(scale.name.substr(0, scale.name.find(' '))) == scale.tonic;
+  scale.tonic = ((scale.tonic + semitones) % kSemitones + kSemitones) % kSemitones;
+  scale.reference *= std::exp2((cents - semitones * kSemitone) / 1200);
+  if (named && semitones % kSemitones != 0)
+    scale.name = tonicNames()[static_cast<std::size_t>(scale.tonic)] + scale.name.substr(scale.name.find(' '));
+  return scale;
+}
+
 const std::vector<std::string>& scaleKinds() {
   static const std::vector<std::string> names = [] {
     std::vector<std::string> out;
@@ -129,18 +181,9 @@ const std::vector<std::string>& tonicNames() {
   return names;
 }
 
-std::string noteName(double cents, double reference) {
-  static const std::array<std::string_view, kSemitones> kNames{"C",  "C#", "D",  "Eb", "E",  "F",
-                                                               "F#", "G",  "Ab", "A",  "Bb", "B"};
-  const double midi = kA4 + (cents - 1200 * std::log2(reference)) / kSemitone;
-  const auto nearest = static_cast<int>(std::lround(midi));
-  const int octave = static_cast<int>(std::floor(nearest / 12.0)) - 1;
-  const int off = static_cast<int>(std::lround(kSemitone * (midi - nearest)));
-  std::string out{kNames[static_cast<std::size_t>(((nearest % kSemitones) + kSemitones) % kSemitones)]};
-  out += std::to_string(octave);
-  if (off != 0) out += (off > 0 ? " +" : " ") + std::to_string(off);
-  return out;
-}
+std::string noteName(double cents, double reference) { return named(cents, reference, kMixed); }
+
+std::string noteName(double cents, const Scale& scale) { return named(cents, scale.reference, namesFor(scale)); }
 
 Result<double> parsePitch(std::string_view text, double from, double reference) {
   constexpr double kMostCents = 4800;
@@ -158,8 +201,8 @@ Result<double> parsePitch(std::string_view text, double from, double reference) 
     return value && std::abs(*value) <= kMostCents ? value : std::nullopt;
   };
   if (rest.front() == '+' || rest.front() == '-') {
-    const auto by = cents(rest.front() == '+' ? rest.substr(1) : rest);
-    return by ? Result<double>(from + *by) : wrong();
+    const auto moved = cents(rest.front() == '+' ? rest.substr(1) : rest);
+    return moved ? Result<double>(from + *moved) : wrong();
   }
   constexpr std::string_view kLetters = "cdefgab";
   constexpr std::array kSteps{0, 2, 4, 5, 7, 9, 11};
@@ -167,19 +210,18 @@ Result<double> parsePitch(std::string_view text, double from, double reference) 
   if (letter == std::string_view::npos) return wrong();
   int semitone = kSteps[letter];
   rest.remove_prefix(1);
-  if (!rest.empty() && (rest.front() == '#' || rest.front() == 'b')) {
-    semitone += rest.front() == '#' ? 1 : -1;
-    rest.remove_prefix(1);
-  }
+  const auto [by, bytes] = accidentalOf(rest);
+  semitone += by;
+  rest.remove_prefix(bytes);
   if (rest.empty() || rest.front() < '0' || rest.front() > '0' + kHighestOctave) return wrong();
   const int octave = rest.front() - '0';
   rest = trimmed(rest.substr(1));
   double off = 0;
   if (!rest.empty()) {
     if (rest.front() != '+' && rest.front() != '-') return wrong();
-    const auto by = cents(rest.front() == '+' ? rest.substr(1) : rest);
-    if (!by) return wrong();
-    off = *by;
+    const auto aside = cents(rest.front() == '+' ? rest.substr(1) : rest);
+    if (!aside) return wrong();
+    off = *aside;
   }
   return 1200 * std::log2(reference) + kSemitone * (semitone + 12 * (octave + 1) - kA4) + off;
 }

@@ -34,6 +34,9 @@ Scale chromaticScale();
 /// "chromatic", or a tonic and a kind: "C major", "F# dorian", "Bb minor pentatonic". Fails with a sentence that names
 /// the kinds.
 Result<Scale> parseScale(std::string_view text);
+/// The scale so many cents higher: its nearest pitch to what lies as much higher is as much higher. Semitones move the
+/// tonic, and its name with it; what is left moves the reference.
+Scale transposedBy(Scale scale, double cents);
 /// The kinds that parseScale() knows, the commonest first.
 const std::vector<std::string>& scaleKinds();
 /// The tonics' names from C upwards.
@@ -41,8 +44,10 @@ const std::vector<std::string>& tonicNames();
 
 /// A pitch's note name and what it is off that, "E4 +12"; cents above 1 Hz.
 std::string noteName(double cents, double reference = kReferencePitchRange.fallback);
+/// The same, spelled as the scale's key asks for: "G#4" in A major, "Ab4" in F minor.
+std::string noteName(double cents, const Scale& scale);
 
-/// Reads a pitch as a user writes it: a note's name, perhaps with cents ("E4", "f#3 -20", "Bb2+15"), or signed cents
+/// Reads a pitch as a user writes it: a note's name, perhaps with cents ("E4", "f#3 -20", "Bb2+15", "B\u266d2"), or signed cents
 /// from `from` ("+30"). Cents above 1 Hz. Fails with a sentence that says how.
 Result<double> parsePitch(std::string_view text, double from, double reference);
 

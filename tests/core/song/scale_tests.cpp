@@ -51,12 +51,43 @@ TEST(Scale, NotesAreNamedWithWhatTheyAreOff) {
   EXPECT_EQ(noteName(cents(-1)), "B-2");
 }
 
+TEST(Scale, NotesAreSpelledInTheirKey) {
+  const auto spelled = [](const char* scale, std::vector<int> semitones) {
+    std::string out;
+    for (const int s : semitones) out += noteName(cents(60 + s), *parseScale(scale)) + " ";
+    return out;
+  };
+  EXPECT_EQ(spelled("A major", {8, 1, 6}), "G#4 C#4 F#4 ");
+  EXPECT_EQ(spelled("F minor", {8, 1, 3}), "Ab4 Db4 Eb4 ");
+  EXPECT_EQ(spelled("E dorian", {6, 1}), "F#4 C#4 ");
+  EXPECT_EQ(spelled("Bb minor", {1, 6}), "Db4 Gb4 ");
+  EXPECT_EQ(spelled("F# major", {10, 3}), "A#4 D#4 ");
+  EXPECT_EQ(spelled("D harmonic minor", {10, 1}), "Bb4 C#4 ");
+  EXPECT_EQ(spelled("chromatic", {1, 3}), "C#4 Eb4 ");
+}
+
+TEST(Scale, ATransposedScaleTakesEveryPitchToWhatIsAsMuchHigher) {
+  auto odd = *parseScale("Eb minor pentatonic");
+  odd.name = "of a file", odd.octave = 1100, odd.steps = {0, 130, 410, 760};
+  for (const auto& scale : {*parseScale("C major"), *parseScale("B phrygian"), chromaticScale(), odd})
+    for (const double by : {200.0, -300.0, 1500.0, 37.0, -1250.0, 0.0})
+      for (double c = cents(48.0031); c < cents(72); c += 17.3) {
+        const auto moved = transposedBy(scale, by);
+        ASSERT_NEAR(moved.nearest(c + by), scale.nearest(c) + by, 1e-6) << scale.name << " by " << by;
+      }
+  EXPECT_EQ(transposedBy(*parseScale("D minor"), 200).name, "E minor");
+  EXPECT_EQ(transposedBy(*parseScale("Db minor"), 1200).name, "Db minor");
+  EXPECT_EQ(transposedBy(chromaticScale(), 300).name, "chromatic");
+}
+
 TEST(Scale, APitchIsReadAsItIsWritten) {
   const auto at = [](double midi) { return 1200 * std::log2(440.0) + 100 * (midi - 69); };
   for (const auto& [text, midi] : std::vector<std::pair<const char*, double>>{{"A4", 69},
                                                                               {"c4", 60},
                                                                               {" F#3 -20", 53.8},
                                                                               {"Bb2+15", 46.15},
+                                                                              {"B\u266d2 +15", 46.15},
+                                                                              {"f\u266f3", 54},
                                                                               {"e4 +12", 64.12},
                                                                               {"B#3", 60},
                                                                               {"Cb4", 59},

@@ -50,7 +50,7 @@ void paintDeviations(QPainter& p, const QRectF& box, Document& doc, const ViewSt
     const double x1 = std::max(x0 + 2, view.xOf(n.end));
     if (x1 < box.left() || x0 > box.right()) continue;
     const double before = desk.off(n.tuned.parts.centre);
-    const double after = desk.off(n.tuned.after);
+    const double after = desk.off(n.tuned.after - desk.settings().transpose);
     auto tone = before < 0 ? sheet.early : sheet.late;
     auto veil = tone;
     veil.setAlphaF(0.14F);

@@ -42,14 +42,14 @@ void NoteDrag::move(QPointF point, Qt::KeyboardModifiers modifiers) {
 
 void NoteDrag::inPitch(double by, Qt::KeyboardModifiers modifiers) {
   if (!modifiers.testFlag(Qt::ShiftModifier))
-    by = desk_.settings().scale.nearest(note_.tuned.after + by) - note_.tuned.after;
+    by = desk_.heardScale().nearest(note_.tuned.after + by) - note_.tuned.after;
   const double transposed = desk_.settings().transpose;
   std::vector<std::pair<NoteName, double>> targets;
   for (const auto& n : chosen_) targets.emplace_back(n.name, n.tuned.after - transposed + by);
   desk_.moveTo(targets, "note pitch");
   const double to = note_.tuned.after + by;
   tell_(PitchDesk::tr("%1, %2 cents from what was sung \u00b7 Shift: off the scale \u00b7 Escape takes it back")
-            .arg(QString::fromStdString(noteName(to, desk_.settings().scale.reference)))
+            .arg(pitchName(to, desk_.heardScale()))
             .arg(std::lround(to - note_.tuned.parts.centre)));
 }
 

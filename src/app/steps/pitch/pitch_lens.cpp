@@ -8,6 +8,7 @@
 #include <QWheelEvent>
 #include <algorithm>
 #include <cmath>
+#include <set>
 
 #include "actions/actions.h"
 #include "canvas/lane_painter.h"
@@ -15,6 +16,7 @@
 #include "document/pitch_desk.h"
 #include "document/selection.h"
 #include "document/transport.h"
+#include "document/wording.h"
 #include "steps/pitch/deviation_strip.h"
 #include "steps/pitch/note_drag.h"
 #include "theme/theme.h"
@@ -84,6 +86,22 @@ void PitchLens::fitRange() {
   high_ = low_ + span;
 }
 
+/// What the clips in sight are transposed by on top of the plan, which the notes are drawn without.
+QString PitchLens::transposed() const {
+  const auto* set = doc_.song().find(doc_.selection().set());
+  if (!set) return {};
+  std::set<long> cents;
+  for (const auto& clip : *set->clips)
+    if (clip.range().overlaps(view_.visible()))
+      cents.insert(std::lround(valueAt(clip.extras->pitch, clip.played().start, 0)));
+  if (cents.empty() || cents == std::set<long>{0}) return {};
+  if (cents.size() > 1) return tr("clips transposed");
+  const auto by = *cents.begin();
+  const auto sign = by < 0 ? QStringLiteral("\u2212") : QStringLiteral("+");
+  const auto whole = by % 100 == 0;
+  return tr("heard %1%2 %3").arg(sign).arg(std::abs(by) / (whole ? 100 : 1)).arg(whole ? tr("semitones") : tr("cents"));
+}
+
 void PitchLens::paintHead(QPainter& p) const {
   const auto& theme = Theme::get();
   const auto& sheet = theme.sheet();
@@ -92,6 +110,11 @@ void PitchLens::paintHead(QPainter& p) const {
   p.setPen(sheet.ink);
   const auto name = set ? QString::fromStdString(set->name) : tr("Pitch");
   p.drawText(QPointF(14, 17), p.fontMetrics().elidedText(name, Qt::ElideRight, kGutterWidth - 22));
+  if (const auto by = transposed(); !by.isEmpty()) {
+    p.setFont(theme.font(11, 500));
+    p.setPen(sheet.selection);
+    p.drawText(QRectF(0, 4, width() - 10, 18), Qt::AlignRight | Qt::AlignVCenter, by);
+  }
   const auto s = desk_.stats();
   if (s.count == 0) return;
   const auto figures = [](double mean, double spread) {
@@ -112,7 +135,7 @@ void PitchLens::paintPitches(QPainter& p) const {
   const auto& theme = Theme::get();
   const auto& sheet = theme.sheet();
   const auto box = plot();
-  const auto& scale = desk_.settings().scale;
+  const auto scale = desk_.heardScale();
   const double a4 = centsOf(scale.reference);
   const double tall = kSemitone / (high_ - low_) * box.height();
   p.setRenderHint(QPainter::Antialiasing, false);
@@ -121,14 +144,16 @@ void PitchLens::paintPitches(QPainter& p) const {
     const bool inScale = std::abs(scale.nearest(c) - c) < 1;
     const double y = std::floor(yOf(c)) + 0.5;
     auto line = inScale ? sheet.rule : sheet.hairline;
-    if (!inScale) line.setAlphaF(0.5F);
+    if (!inScale) line.setAlphaF(0.4F);
     p.setPen(line);
     p.drawLine(QPointF(box.left(), y), QPointF(box.right(), y));
     if (tall < 9 && !inScale) continue;
-    const auto name = QString::fromStdString(noteName(c, scale.reference));
+    const auto name = pitchName(c, scale);
     const bool tonic = std::abs(std::remainder(c - scale.tonicCents(), 1200)) < 1 && scale.name != "chromatic";
     p.setFont(theme.font(10.5, tonic ? 600 : 400));
-    p.setPen(inScale ? (tonic ? sheet.ink : sheet.note) : sheet.note);
+    auto word = inScale ? sheet.ink : sheet.note;
+    if (!tonic) word.setAlphaF(inScale ? 0.8F : 0.55F);
+    p.setPen(word);
     if (tall >= 9 || tonic || inScale)
       p.drawText(QRectF(0, y - 8, kGutterWidth - 10, 16), Qt::AlignRight | Qt::AlignVCenter, name);
   }
@@ -259,12 +284,15 @@ void PitchLens::paintEvent(QPaintEvent*) {
   paintHead(p);
   const auto box = plot();
   if (desk_.notes().empty()) {
+    const auto* set = doc_.song().find(doc_.selection().set());
     p.setFont(theme.font(12));
     p.setPen(sheet.note);
     p.drawText(QRectF(kGutterWidth, 0, width() - kGutterWidth, height()).adjusted(40, 0, -40, 0),
                Qt::AlignCenter | Qt::TextWordWrap,
-               doc_.song().tracks.empty()
-                   ? tr("The notes of a voice or an instrument are drawn here")
+               doc_.song().tracks.empty() ? tr("The notes of a voice or an instrument are drawn here")
+               : set && set->tracks.size() == 1
+                   ? tr("Press \"Listen\" to see what \"%1\" sang or played: its pitch and its notes")
+                         .arg(QString::fromStdString(set->name))
                    : tr("Choose a track with a single line (a voice, a bass, a bowed string) and press \"Listen\""));
     return;
   }

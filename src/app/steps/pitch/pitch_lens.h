@@ -31,6 +31,7 @@ class PitchLens : public Row {
   const PitchDesk::Note* noteAt(QPointF point) const;
   NotePart partAt(const PitchDesk::Note& note, QPointF point) const;
   void paintHead(QPainter& p) const;
+  QString transposed() const;
   void paintPitches(QPainter& p) const;
   void paintWave(QPainter& p) const;
   void paintChosen(QPainter& p) const;

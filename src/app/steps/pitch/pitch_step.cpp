@@ -4,6 +4,7 @@
 #include <QGridLayout>
 #include <QSignalBlocker>
 #include <QVBoxLayout>
+#include <algorithm>
 #include <array>
 #include <cmath>
 
@@ -42,12 +43,28 @@ PitchStep::PitchStep(Document& document, QWidget* parent) : StepPage(document, p
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(16, 0, 16, 8);
   column->setSpacing(5);
+  const auto combo = [&](const QString& name) {
+    auto* box = new QComboBox(this);
+    box->setObjectName(name);
+    box->setAccessibleName(name);
+    box->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
+    box->setMinimumContentsLength(2);
+    return box;
+  };
+  line_ = combo("line");
+  line_->setToolTip(tr("The line that is worked on: a voice, a bass, a bowed string"));
+  connect(line_, &QComboBox::activated, this,
+          [this](int i) { doc_.selection().chooseSet(line_->itemData(i).value<SetId>()); });
   listen_ = new QPushButton(tr("Listen"), this);
   listen_->setObjectName("listen for pitch");
   listen_->setProperty("primary", true);
   listen_->setToolTip(tr("Hears the pitch and the notes of the active set. Nothing is changed by it"));
   connect(listen_, &QPushButton::clicked, this, [this] { Actions::of(this)->trigger("pitch.hear"); });
-  column->addWidget(listen_);
+  auto* first = new QHBoxLayout;
+  first->setSpacing(6);
+  first->addWidget(line_, 1);
+  first->addWidget(listen_);
+  column->addLayout(first);
   on_ = new QCheckBox(tr("Tune to the scale"), this);
   on_->setObjectName("tune on");
   connect(on_, &QCheckBox::clicked, this, [this](bool on) {
@@ -57,16 +74,8 @@ PitchStep::PitchStep(Document& document, QWidget* parent) : StepPage(document, p
   auto* grid = new QGridLayout;
   grid->setVerticalSpacing(4);
   grid->setHorizontalSpacing(6);
-  const auto combo = [&](const QString& name) {
-    auto* box = new QComboBox(this);
-    box->setObjectName(name);
-    box->setAccessibleName(name);
-    box->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
-    box->setMinimumContentsLength(2);
-    return box;
-  };
   tonic_ = combo("tonic");
-  for (const auto& t : tonicNames()) tonic_->addItem(QString::fromStdString(t));
+  for (const auto& t : tonicNames()) tonic_->addItem(asInScores(QString::fromStdString(t)), QString::fromStdString(t));
   kind_ = combo("scale");
   kind_->setMinimumContentsLength(4);
   kind_->addItem("chromatic");
@@ -212,7 +221,7 @@ void PitchStep::change(const QString& name, const std::function<void(TuneSetting
 void PitchStep::chooseScale() {
   if (kind_->currentIndex() == kind_->count() - 1) return readScale();
   const auto kind = kind_->currentText();
-  const auto text = kind == "chromatic" ? kind : tonic_->currentText() + " " + kind;
+  const auto text = kind == "chromatic" ? kind : tonic_->currentData().toString() + " " + kind;
   auto scale = parseScale(text.toStdString());
   if (!scale) return doc_.warn(QString::fromStdString(scale.error().message));
   scale->reference = reference_->value();
@@ -233,7 +242,25 @@ void PitchStep::readScale() {
   refresh();
 }
 
+void PitchStep::fillLines() {
+  const QSignalBlocker quiet(line_);
+  const auto& sets = doc_.song().sets;
+  // A list that is open stays so while what it shows holds.
+  while (line_->count() > std::ssize(sets)) line_->removeItem(line_->count() - 1);
+  for (int i = 0; i < std::ssize(sets); ++i) {
+    const auto& set = sets[static_cast<std::size_t>(i)];
+    if (i == line_->count()) line_->addItem({});
+    if (const auto name = QString::fromStdString(set.name); line_->itemText(i) != name) line_->setItemText(i, name);
+    line_->setItemData(i, QVariant::fromValue(set.id));
+  }
+  const auto chosen =
+      std::find_if(sets.begin(), sets.end(), [&](const MicSet& s) { return s.id == doc_.selection().set(); });
+  line_->setCurrentIndex(chosen == sets.end() ? -1 : static_cast<int>(chosen - sets.begin()));
+  line_->setEnabled(!sets.empty());
+}
+
 void PitchStep::refresh() {
+  fillLines();
   const QSignalBlocker a(tonic_), b(kind_), c(reference_), d(start_), e(tolerance_), f(most_), g(on_), h(transpose_);
   const auto& s = desk_.settings();
   const bool has = doc_.song().find(doc_.selection().set()) != nullptr;
@@ -280,8 +307,8 @@ void PitchStep::refresh() {
     chosen_->setText(notes ? tr("No note chosen") : tr("No notes yet"));
   else if (chosen.size() == 1)
     chosen_->setText(tr("%1 \u2192 %2")
-                         .arg(QString::fromStdString(noteName(chosen[0].tuned.parts.centre, s.scale.reference)),
-                              QString::fromStdString(noteName(chosen[0].tuned.after, s.scale.reference))));
+                         .arg(pitchName(chosen[0].tuned.parts.centre, s.scale),
+                              pitchName(chosen[0].tuned.after, desk_.heardScale())));
   else
     chosen_->setText(tr("%1 of %2 notes chosen").arg(chosen.size()).arg(desk_.notes().size()));
   target_->setEnabled(!chosen.empty());

@@ -30,8 +30,10 @@ class PitchStep : public StepPage {
   /// The controls show and change the chosen notes' own values.
   bool forChosen() const;
   void typePitch();
+  void fillLines();
 
   PitchDesk& desk_;
+  QComboBox* line_;
   QPushButton* listen_;
   QCheckBox* on_;
   QComboBox* tonic_;
