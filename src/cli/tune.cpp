@@ -6,10 +6,12 @@
 #include "number_option.h"
 #include "render/made_store.h"
 #include "render/tuned_takes.h"
+#include "store/melody_file.h"
 #include "store/scala_file.h"
 #include "take_files.h"
 #include "takes/hear_line.h"
 #include "tune/correction.h"
+#include "tune/melody.h"
 
 namespace ochron::cli {
 namespace {
@@ -22,6 +24,7 @@ struct TuneOptions {
   std::string scale = "chromatic";
   std::string scaleFile;
   std::string tonic = "C";
+  std::string melody;
   std::string vibrato;
   double strength = kTuneStrengthRange.fallback;
   double reference = kReferencePitchRange.fallback;
@@ -37,9 +40,29 @@ Result<Scale> scaleOf(const TuneOptions& o) {
   return loadScala(o.scaleFile, static_cast<int>(tonic - names.begin()));
 }
 
+/// One for each note; none without a melody. What the melody has no note for is left as it was sung.
+std::vector<NoteWish> wishesOf(const TuneOptions& o, const std::vector<SungNote>& melody, const SungLine& line) {
+  if (melody.empty()) return {};
+  const auto pitches = pitchesOf(melody, line.notes);
+  std::vector<NoteWish> out;
+  for (std::size_t i = 0; i < pitches.size(); ++i) {
+    NoteWish wish;
+    wish.asSung = !pitches[i];
+    if (pitches[i]) wish.target = towards(*pitches[i], partsOf(line.track, line.notes[i]).centre, o.settings);
+    out.push_back(wish);
+  }
+  return out;
+}
+
 Result<std::string> run(TuneOptions o) {
   auto scale = scaleOf(o);
   if (!scale) return tl::unexpected(scale.error());
+  std::vector<SungNote> melody;
+  if (!o.melody.empty()) {
+    auto read = loadMelody(o.melody);
+    if (!read) return tl::unexpected(read.error());
+    melody = std::move(*read);
+  }
   o.settings.on = true;
   o.settings.scale = *scale;
   o.settings.scale.reference = o.reference;
@@ -47,6 +70,7 @@ Result<std::string> run(TuneOptions o) {
   if (!o.vibrato.empty()) o.settings.keepVibrato = o.vibrato == "keep" ? 100 : 0;
   Outputs outputs;
   outputs.protect(o.input);
+  if (!o.melody.empty()) outputs.protect(o.melody);
   const auto scratch = ScratchFolder::make();
   if (!scratch) return tl::unexpected(scratch.error());
   auto files = loadTake({o.input}, {}, o.acceptDamaged ? Damaged::accept : Damaged::refuse, scratch->path());
@@ -59,9 +83,13 @@ Result<std::string> run(TuneOptions o) {
   withProgress("listening", progress,
                [&] { heard = hearLine(files->song, set, files->take, files->pool, o.hearing, progress); });
   if (!heard) return tl::unexpected(heard.error());
-  const auto notes = tuned(heard->track, heard->notes, o.settings);
+  const auto wishes = wishesOf(o, melody, *heard);
+  const auto notes = tuned(heard->track, heard->notes, o.settings, wishes);
   auto song = setLine(files->song, files->take, files->set, *heard);
   if (song) song = setTuning(*song, files->set, o.settings);
+  std::vector<std::pair<NoteName, NoteWish>> named;
+  for (std::size_t i = 0; i < wishes.size(); ++i) named.emplace_back(nameOf(files->take, heard->notes[i]), wishes[i]);
+  if (song) song = setNoteWishes(*song, files->set, named);
   if (!song) return tl::unexpected(song.error());
   MadeStore made;
   Result<MediaPool> pool = cancelledError();
@@ -73,8 +101,8 @@ Result<std::string> run(TuneOptions o) {
   if (auto ok = writeSounds({o.input}, o.out, *files, sounds, outputs); !ok) return tl::unexpected(ok.error());
   std::size_t moved = 0;
   for (const auto& n : notes) moved += std::abs(n.after - n.parts.centre) > 0.05 ? 1 : 0;
-  return std::to_string(moved) + " of " + std::to_string(notes.size()) + " notes moved to " + o.settings.scale.name +
-         ", " + o.out + "\n";
+  return std::to_string(moved) + " of " + std::to_string(notes.size()) + " notes moved to " +
+         (melody.empty() ? o.settings.scale.name : "the melody") + ", " + o.out + "\n";
 }
 
 }  // namespace
@@ -90,6 +118,9 @@ void addTune(CLI::App& app, Command& chosen) {
       ->check(CLI::IsMember(tonicNames()))
       ->needs(file)
       ->capture_default_str();
+  c->add_option("--melody", o->melody, "notes to go to, instead of a scale: MIDI, CSV or JAMS")
+      ->excludes(scale)
+      ->excludes(file);
   addNumber(*c, "--reference", o->reference, kReferencePitchRange, "pitch of A4, Hz");
   addNumber(*c, "--strength", o->strength, kTuneStrengthRange, "how far notes go to their pitch, %");
   addNumbers(*c, o->settings, kTuneNumbers);

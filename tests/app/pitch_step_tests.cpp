@@ -5,6 +5,7 @@
 #include <QDoubleSpinBox>
 #include <QMouseEvent>
 #include <cmath>
+#include <fstream>
 
 #include "app/window_fixture.h"
 #include "document/attention.h"
@@ -195,6 +196,64 @@ TEST_F(PitchSteps, TheOtherTracksStayInSightAsSlimLanes) {
   run("step.3");
   QTest::qWait(0);
   EXPECT_EQ(window->view().laneHeight(), usual);
+}
+
+TEST_F(PitchSteps, NotesGoToTheMelodyOfAFileAndOneUndoTakesThemBack) {
+  listen();
+  const auto before = doc().song();
+  const auto file = scratch / "melody.csv";
+  std::ofstream(file) << "start,end,midi\n0.5,1.2,74\n1.4,2.1,76\n2.3,3.0,79\n";
+  desk().followMelody(file);
+  EXPECT_NEAR(*desk().notes()[0].wish.target, centsOfMidi(62), 1e-6) << "in the singer's octave";
+  EXPECT_NEAR(*desk().notes()[2].wish.target, centsOfMidi(67), 1e-6);
+  EXPECT_EQ(desk().notes()[3].wish, NoteWish{});
+  doc().undo();
+  EXPECT_EQ(doc().song(), before);
+  click(&lens(), middleOf(1));
+  desk().followMelody(file);
+  EXPECT_EQ(desk().notes()[0].wish, NoteWish{}) << "only the chosen one";
+  EXPECT_TRUE(desk().notes()[1].wish.target);
+  doc().undo();
+  for (const char* text : {"start,end,midi\n60,61,60\n", "no melody at all"}) {
+    std::ofstream(file) << text;
+    desk().followMelody(file);
+    EXPECT_EQ(doc().song(), before);
+  }
+}
+
+TEST_F(PitchSteps, TwentyNotesAreCorrectedTogetherAndKeepTheirVibrato) {
+  MadeVoice many;
+  many.seconds = 19;  // after the first voice
+  many.bend = [](double t) { return 35 * std::sin(2 * M_PI * 5.5 * t); };
+  for (int i = 0; i < 20; ++i) many.notes.push_back({6.3 + 0.6 * i, 0.5, 60 + i % 5 + (i % 2 ? 0.3 : -0.25)});
+  const auto x = many.samples();
+  test::writeWav(scratch / "Many.wav", x);
+  window->takeIn({QString::fromStdString((scratch / "Many.wav").string())}, false);
+  doc().jobs().finishAll();
+  doc().selection().chooseSet(doc().song().sets.back().id);
+  press("listen for pitch");
+  doc().jobs().finishAll();
+  ASSERT_EQ(desk().notes().size(), 20U);
+  run("pitch.all");
+  ASSERT_EQ(desk().chosen().size(), 20U);
+  press("tune on");
+  doc().jobs().finishAll();
+  const auto out = exported({Frames{}, Frames{19 * 48'000}});
+  Progress progress;
+  const auto track = pitchOf(out, 48'000, {}, progress);
+  ASSERT_TRUE(track);
+  for (int i = 0; i < 20; ++i) {
+    std::vector<double> cents;
+    double most = 0;
+    const double begins = 6.3 + 0.6 * i;
+    for (auto t = PitchTrack::valueAt(begins + 0.1); t < PitchTrack::valueAt(begins + 0.4636); ++t)  // two vibratos
+      cents.push_back(centsOf(track->values[t].hertz));
+    double mean = 0;
+    for (const double c : cents) mean += c / static_cast<double>(cents.size());
+    for (const double c : cents) most = std::max(most, std::abs(c - mean));
+    EXPECT_NEAR(mean, centsOfMidi(60 + i % 5), 6) << i;
+    EXPECT_NEAR(most, 35, 5) << i;
+  }
 }
 
 TEST_F(PitchSteps, NotesChosenByABandMoveTogetherByKeys) {

@@ -101,6 +101,30 @@ TEST_F(Voice, NotesAreWrittenAsCsvJamsAndMidi) {
   EXPECT_EQ(cli({"pitch", in, "--out", in}).status, 2);
 }
 
+TEST_F(Voice, GoesToTheNotesOfAMelodyAndTheRestStaysAsSung) {
+  const auto csv = (scratch / "melody.csv").string();
+  const auto midi = (scratch / "melody.mid").string();
+  ASSERT_EQ(cli({"pitch", in, "--out", midi, "--bends"}).status, 0);
+  ASSERT_EQ(cli({"tune", in, "--melody", midi, "--out", out}).status, 0);
+  expectNotes({60.3, 64.2, 66.6});
+  ASSERT_EQ(cli({"pitch", in, "--out", csv}).status, 0);
+  std::ifstream table(csv);
+  std::string heading, first, second;
+  std::getline(table, heading), std::getline(table, first), std::getline(table, second);
+  const auto from = first.substr(0, first.find(','));
+  const auto to = second.substr(0, second.find(','));
+  std::ofstream(csv) << "start,end,midi\n" << from << "," << to << ",73\n";  // the octave above
+  const auto r = cli({"tune", in, "--melody", csv, "--out", out});
+  ASSERT_EQ(r.status, 0) << r.err;
+  EXPECT_NE(r.out.find("1 of 3 notes moved to the melody"), std::string::npos) << r.out;
+  expectNotes({61, 64.2, 66.6});
+  ASSERT_EQ(cli({"tune", in, "--melody", csv, "--strength", "50", "--out", out}).status, 0);
+  expectNotes({60.65, 64.2, 66.6});
+  EXPECT_EQ(cli({"tune", in, "--melody", in, "--out", out}).status, 2);
+  EXPECT_EQ(cli({"tune", in, "--melody", csv, "--scale", "C major", "--out", out}).status, 1);
+  EXPECT_EQ(cli({"tune", in, "--melody", csv, "--out", csv}).status, 2);
+}
+
 TEST_F(Voice, ALineIsTransposedWithItsFormantsHeldAndItsLengthKept) {
   for (const double cents : {-700.0, 300.0, 1200.0}) {
     const auto r = cli({"stretch", in, "--ratio", "1", "--cents", std::to_string(cents), "--method", "single",

@@ -121,6 +121,7 @@ void MainWindow::buildMenus() {
                      "-",
                      "pitch.assung",
                      "pitch.giveback",
+                     "pitch.melody",
                      "pitch.tohits",
                      "pitch.reference",
                      "-",

@@ -1,3 +1,5 @@
+#include <QFileDialog>
+
 #include "document/clip_desk.h"
 #include "document/key_desk.h"
 #include "document/pitch_desk.h"
@@ -60,6 +62,15 @@ void MainWindow::buildPitchActions() {
         chosen);
   a.add(
       "pitch.reference", tr("Take A4 from the take"), {}, [&desk] { desk.measureReference(); }, hasNotes);
+  a.add(
+      "pitch.melody", tr("Pitches from a file\u2026"), {},
+      [this, &desk] {
+        const auto file =
+            QFileDialog::getOpenFileName(this, tr("Take pitches from a melody"), {},
+                                         tr("Melodies (*.mid *.midi *.csv *.jams *.json);;All files (*)"));
+        if (!file.isEmpty()) desk.followMelody(file.toStdString());
+      },
+      hasNotes);
   a.add(
       "pitch.tohits", tr("Notes to hits"), {}, [&desk] { desk.notesToHits(); }, hasNotes);
   a.add(

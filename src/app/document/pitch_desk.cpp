@@ -9,7 +9,10 @@
 #include "document/transport.h"
 #include "document/wording.h"
 #include "edits/hit_edits.h"
+#include "media/midi_reader.h"
+#include "store/melody_file.h"
 #include "takes/hear_line.h"
+#include "tune/melody.h"
 #include "tune/reference.h"
 
 namespace ochron {
@@ -115,6 +118,11 @@ void PitchDesk::wish(const QString& name, const std::vector<std::pair<NoteName, 
 }
 
 void PitchDesk::moveTo(const std::vector<std::pair<NoteName, double>>& targets, const QString& gesture) {
+  wishAt(tr("Move notes"), targets, gesture);
+}
+
+void PitchDesk::wishAt(const QString& name, const std::vector<std::pair<NoteName, double>>& targets,
+                       const QString& gesture) {
   std::vector<std::pair<NoteName, NoteWish>> wishes;
   for (const auto& [note, cents] : targets) {
     NoteWish w;
@@ -124,7 +132,31 @@ void PitchDesk::moveTo(const std::vector<std::pair<NoteName, double>>& targets, 
     w.asSung = false;
     wishes.push_back({note, w});
   }
-  wish(tr("Move notes"), wishes, gesture);
+  wish(name, wishes, gesture);
+}
+
+void PitchDesk::followMelody(const std::filesystem::path& file) {
+  const auto melody = loadMelody(file);
+  if (!melody) return doc_.warn(QString::fromStdString(melody.error().message));
+  const auto& song = doc_.song();
+  const auto zero = isMidiFile(file) ? song.tempo.toFrames(Ticks{0}) : Frames{};
+  const auto seconds = [&](Frames f) { return static_cast<double>((f - zero).value) / song.rate; };
+  auto meant = chosen();
+  if (meant.empty()) meant = notes();
+  std::vector<SungNote> line;
+  for (const auto& n : meant)
+    line.push_back({seconds(n.start), seconds(n.end), std::exp2(n.tuned.parts.centre / 1200)});
+  const auto pitches = pitchesOf(*melody, line);
+  std::vector<std::pair<NoteName, double>> targets;
+  for (std::size_t i = 0; i < meant.size(); ++i)
+    if (pitches[i]) targets.emplace_back(meant[i].name, *pitches[i] - settings().transpose);
+  const auto name = QString::fromStdString(file.filename().string());
+  if (targets.empty())
+    return doc_.warn(
+        tr("No note sounds together with one of %1. A MIDI file begins at bar 1, a table at the song's beginning.")
+            .arg(name));
+  wishAt(tr("Take pitches from %1").arg(name), targets, {});
+  doc_.tell(tr("%1 of %2 notes go to the pitches of %3").arg(targets.size()).arg(meant.size()).arg(name));
 }
 
 void PitchDesk::moveBy(double cents, const QString& gesture) {

@@ -2,6 +2,7 @@
 
 #include <QObject>
 #include <QString>
+#include <filesystem>
 #include <vector>
 
 #include "edits/note_edits.h"
@@ -60,6 +61,9 @@ class PitchDesk : public QObject {
   void join();
   void silence();
 
+  /// The chosen notes, else all, go to the pitches of a melody (melody_file.h) where they sound together with one of
+  /// its notes, as if each had been typed. A MIDI file begins at bar 1, any other at the song's beginning.
+  void followMelody(const std::filesystem::path& file);
   /// A4 as the line was sung, taken for the scale.
   void measureReference();
   /// Where notes begin becomes hits of the timing plan; what lies near a hit already is left.
@@ -87,6 +91,7 @@ class PitchDesk : public QObject {
 
  private:
   std::vector<NoteName> namesOfChosen() const;
+  void wishAt(const QString& name, const std::vector<std::pair<NoteName, double>>& targets, const QString& gesture);
   void wish(const QString& name, const std::vector<std::pair<NoteName, NoteWish>>& wishes, const QString& gesture = {});
 
   Document& doc_;

@@ -109,19 +109,44 @@ class TrackReader {
     const int kind = status & 0xf0;
     const int first = in_.next() & 0x7f;
     const int second = kind == 0xc0 || kind == 0xd0 ? 0 : in_.next() & 0x7f;
-    if (in_.broken() || (kind != 0x90 && kind != 0x80)) return;
     const int channel = status & 0x0f;
+    if (in_.broken()) return;
+    if (kind == 0xb0) return control(bends_[static_cast<std::size_t>(channel)], first, second);
+    if (kind == 0xe0) return bend(channel, second << 7 | first);
+    if (kind != 0x90 && kind != 0x80) return;
     auto& held = held_[static_cast<std::size_t>(channel)][static_cast<std::size_t>(first)];
     if (held > 0) out_.notes[held - 1].end = pulse_;
     held = 0;
     if (kind == 0x80 || second == 0 || out_.notes.size() >= kMostNotes) return;
-    out_.notes.push_back({pulse_, pulse_, first, second, channel});
+    out_.notes.push_back({pulse_, pulse_, first, second, channel, bends_[static_cast<std::size_t>(channel)].now});
     held = out_.notes.size();
+  }
+
+  struct Bend {
+    double now = 0;          ///< semitones
+    double range = 2;        ///< semitones to either side, by registered parameter 0
+    int parameter = 0x3fff;  ///< none
+  };
+
+  static void control(Bend& bend, int number, int value) {
+    if (number == 101) bend.parameter = (bend.parameter & 0x7f) | value << 7;
+    if (number == 100) bend.parameter = (bend.parameter & 0x3f80) | value;
+    if (number == 99 || number == 98) bend.parameter = 0x3fff;
+    if (number == 6 && bend.parameter == 0) bend.range = value;
+  }
+
+  void bend(int channel, int value) {
+    auto& b = bends_[static_cast<std::size_t>(channel)];
+    b.now = (value - 0x2000) * b.range / 0x2000;
+    // One that follows a note at the same place is its own, too.
+    for (const auto index : held_[static_cast<std::size_t>(channel)])
+      if (index > 0 && out_.notes[index - 1].at == pulse_) out_.notes[index - 1].bend = b.now;
   }
 
   Bytes in_;
   MidiFile& out_;
   std::int64_t pulse_ = 0;
+  std::array<Bend, 16> bends_{};
   std::array<std::array<std::size_t, 128>, 16> held_{};  // one more than the note's index; 0: none sounds
 };
 

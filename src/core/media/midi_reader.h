@@ -20,6 +20,7 @@ struct MidiFile {
     int key = 60;      ///< 0 to 127
     int velocity = 0;  ///< 1 to 127
     int channel = 0;   ///< 0 to 15
+    double bend = 0;   ///< semitones that its channel is bent by where it begins
   };
   struct Tempo {
     std::int64_t at = 0;

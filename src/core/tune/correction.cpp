@@ -126,6 +126,13 @@ void quickenGlide(const PitchTrack& track, const Voicing& v, std::size_t from, s
 
 }  // namespace
 
+double towards(double target, double centre, const TuneSettings& settings) {
+  if (std::abs(target - centre) <= settings.tolerance) return centre;
+  const double move = (target - centre) * (1 - settings.keepCentre / 100);
+  if (settings.largestMove <= 0) return centre + move;
+  return centre + std::clamp(move, -settings.largestMove, settings.largestMove);
+}
+
 std::vector<TunedNote> tuned(const PitchTrack& track, const std::vector<SungNote>& notes, const TuneSettings& settings,
                              const std::vector<NoteWish>& wishes) {
   std::vector<TunedNote> out;
@@ -133,16 +140,7 @@ std::vector<TunedNote> tuned(const PitchTrack& track, const std::vector<SungNote
     const auto wish = i < wishes.size() ? wishes[i] : NoteWish{};
     TunedNote n{notes[i], partsOf(track, notes[i]), 0, 0, settingsFor(settings, wish)};
     n.target = wish.target.value_or(settings.scale.nearest(n.parts.centre));
-    n.after = n.parts.centre;
-    const auto& own = n.settings;
-    if (wish.target) {
-      n.after = n.target;
-    } else if (std::abs(n.target - n.parts.centre) > own.tolerance) {
-      double move = (n.target - n.parts.centre) * (1 - own.keepCentre / 100);
-      if (own.largestMove > 0) move = std::clamp(move, -own.largestMove, own.largestMove);
-      n.after = n.parts.centre + move;
-    }
-    n.after += settings.transpose;
+    n.after = (wish.target ? n.target : towards(n.target, n.parts.centre, n.settings)) + settings.transpose;
     out.push_back(std::move(n));
   }
   return out;

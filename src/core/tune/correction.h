@@ -32,6 +32,9 @@ struct MovedStretch {
   bool operator==(const MovedStretch&) const = default;
 };
 
+/// Where a centre comes to lie on its way to a target, by what is kept of it, the tolerance and the largest move.
+double towards(double target, double centre, const TuneSettings& settings);
+
 /// Every note with its target. `wishes`: one for each note, or none at all.
 std::vector<TunedNote> tuned(const PitchTrack& track, const std::vector<SungNote>& notes, const TuneSettings& settings,
                              const std::vector<NoteWish>& wishes = {});
