@@ -14,13 +14,16 @@
 #include "base/all_cores.h"
 #include "edits/clip_edits.h"
 #include "edits/fade_edits.h"
+#include "edits/pitch_edits.h"
 #include "edits/plan_edits.h"
 #include "edits/take_edits.h"
 #include "files/content_id.h"
 #include "media/decoded.h"
 #include "play/engine.h"
+#include "render/made_store.h"
 #include "render/plan.h"
 #include "render/render.h"
+#include "render/tuned_takes.h"
 #include "seams/apply_plan.h"
 #include "seams/measure.h"
 #include "store/project.h"
@@ -29,6 +32,7 @@
 #include "support/performance.h"
 #include "support/scratch.h"
 #include "support/song_maker.h"
+#include "takes/hear_line.h"
 
 namespace {
 
@@ -128,6 +132,39 @@ void HearPitchAndNotes(benchmark::State& state) {
       benchmark::Counter(voice.seconds * static_cast<double>(state.iterations()), benchmark::Counter::kIsRate);
 }
 BENCHMARK(HearPitchAndNotes)->UseRealTime()->Unit(benchmark::kMillisecond);
+
+/// Three minutes of a voice brought to a scale: until the first sound by the play line is at hand, and all of it.
+void TuneThreeMinutes(benchmark::State& state) {
+  MadeVoice voice;
+  voice.seconds = 180;
+  for (int i = 0; i < 270; ++i) voice.notes.push_back({0.3 + 0.65 * i, 0.6, 55.3 + std::abs(i % 14 - 7)});
+  voice.bend = [](double t) { return 30 * std::sin(2 * M_PI * 5.5 * t); };
+  auto made = test::songOf(*TempoMap::steady(48'000, 120), {voice.samples()}, {});
+  Progress progress;
+  const auto line = hearLine(made.song, *made.song.find(made.set), made.take, made.pool, {}, progress);
+  made.song = *setLine(made.song, made.take, made.set, *line);
+  TuneSettings settings;
+  settings.on = true;
+  settings.transpose = static_cast<double>(state.range(0));
+  made.song = *setTuning(made.song, made.set, settings);
+  double first = 0;
+  double all = 0;
+  for (auto _ : state) {
+    MadeStore store;
+    const double from = secondsNow();
+    double told = 0;
+    (void)makeTuned(made.song, made.pool, store, Frames{100 * 48'000}, progress, [&] {
+      if (told > 0) return;
+      benchmark::DoNotOptimize(tunedAtHand(made.song, made.pool, store));
+      told = secondsNow() - from;
+    });
+    first += told, all += secondsNow() - from;
+  }
+  const auto rounds = static_cast<double>(state.iterations());
+  state.counters["first sound s"] = first / rounds;
+  state.counters["x real time"] = voice.seconds * rounds / all;
+}
+BENCHMARK(TuneThreeMinutes)->Arg(0)->Arg(300)->Unit(benchmark::kMillisecond)->Iterations(2);
 
 /// A gated mic rings out into digital silence: its bands must cost no more than those of noise.
 void BandsOfSilenceAgainstNoise(benchmark::State& state) {

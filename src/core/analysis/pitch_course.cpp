@@ -57,27 +57,41 @@ std::array<double, N> solved(std::array<std::array<double, N>, N> a, std::array<
 /// `smooth` seconds wide.
 template <std::size_t N>
 std::vector<double> fitted(const std::vector<double>& y, double smooth, double turn) {
+  using Matrix = std::array<std::array<double, N>, N>;
   const double wide = smooth / PitchTrack::kHop;
   const auto reach = static_cast<std::int64_t>(3 * wide);
+  // What stands beside a value counts alike for each: its terms by weight, and the sums of their products up to there.
+  std::vector<std::array<double, N>> weighted;
+  std::vector<Matrix> upTo{Matrix{}};
+  for (auto off = -reach; off <= reach; ++off) {
+    const double d = static_cast<double>(off) / wide;
+    const double weight = std::exp(-0.5 * d * d);
+    std::array<double, N> terms{1, d};
+    if constexpr (N == 4) {
+      terms[2] = std::cos(turn * static_cast<double>(off));
+      terms[3] = std::sin(turn * static_cast<double>(off));
+    }
+    auto& w = weighted.emplace_back();
+    auto sums = upTo.back();
+    for (std::size_t r = 0; r < N; ++r) {
+      w[r] = weight * terms[r];
+      for (std::size_t c = 0; c < N; ++c) sums[r][c] += w[r] * terms[c];
+    }
+    upTo.push_back(sums);
+  }
   std::vector<double> out;
   out.reserve(y.size());
   for (std::int64_t i = 0; i < std::ssize(y); ++i) {
-    std::array<std::array<double, N>, N> a{};
+    const auto from = std::max<std::int64_t>(0, i - reach);
+    const auto to = std::min<std::int64_t>(std::ssize(y), i + reach + 1);
+    auto a = upTo[static_cast<std::size_t>(to - i + reach)];
+    const auto& before = upTo[static_cast<std::size_t>(from - i + reach)];
+    for (std::size_t r = 0; r < N; ++r)
+      for (std::size_t c = 0; c < N; ++c) a[r][c] -= before[r][c];
     std::array<double, N> b{};
-    for (auto k = std::max<std::int64_t>(0, i - reach); k <= std::min<std::int64_t>(std::ssize(y) - 1, i + reach);
-         ++k) {
-      const double d = static_cast<double>(k - i) / wide;
-      const double w = std::exp(-0.5 * d * d);
-      std::array<double, N> terms{1, d};
-      if constexpr (N == 4) {
-        terms[2] = std::cos(turn * static_cast<double>(k - i));
-        terms[3] = std::sin(turn * static_cast<double>(k - i));
-      }
-      for (std::size_t r = 0; r < N; ++r) {
-        b[r] += w * terms[r] * y[static_cast<std::size_t>(k)];
-        for (std::size_t c = 0; c < N; ++c) a[r][c] += w * terms[r] * terms[c];
-      }
-    }
+    for (auto k = from; k < to; ++k)
+      for (std::size_t r = 0; r < N; ++r)
+        b[r] += weighted[static_cast<std::size_t>(k - i + reach)][r] * y[static_cast<std::size_t>(k)];
     for (std::size_t r = 2; r < N; ++r) a[r][r] += kSineHeld * a[0][0];
     out.push_back(solved(a, b)[0]);
   }

@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <chrono>
 #include <cmath>
+#include <optional>
 
 #include "files/content_id.h"
 #include "render/made_key.h"
@@ -13,7 +14,7 @@
 namespace ochron {
 namespace {
 
-constexpr int kTuneVersion = 4;  // raised when the same key would give other sound
+constexpr int kTuneVersion = 5;  // raised when the same key would give other sound
 
 /// One set's recordings of one take, and what its plan moves in them.
 struct TunedTake {
@@ -96,7 +97,7 @@ TunedPool tunedAtHand(const Song& song, const MediaPool& pool, const MadeStore& 
 Result<void> makeTuned(const Song& song, const MediaPool& pool, MadeStore& store, Frames near, Progress& progress,
                        const std::function<void()>& made) {
   constexpr std::chrono::milliseconds kOften{150};
-  auto told = std::chrono::steady_clock::now();
+  std::optional<std::chrono::steady_clock::time_point> told;  // of the first at once
   const auto takes = tunedTakes(song, pool);
   struct Missing {
     const TunedTake* take;
@@ -119,7 +120,7 @@ Result<void> makeTuned(const Song& song, const MediaPool& pool, MadeStore& store
     if (!store.find(key)) store.keep(key, m.take->voices.rate, movedWindow(m.take->voices, *m.take->track, *m.stretch));
     progress.report(++done / static_cast<double>(missing.size()));
     const auto now = std::chrono::steady_clock::now();
-    if (made && now - told > kOften) {
+    if (made && (!told || now - *told > kOften)) {
       told = now;
       made();
     }

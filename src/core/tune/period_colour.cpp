@@ -48,10 +48,11 @@ class HarmonicLevels {
     std::fill(time.begin(), time.end(), 0.0F);
     const auto from = static_cast<std::int64_t>(std::ceil(centre - reach));
     const auto to = std::min<std::int64_t>(static_cast<std::int64_t>(centre + reach), std::ssize(x) - 1);
-    for (auto i = std::max<std::int64_t>(0, from); i <= to; ++i) {
-      const double weight = hannAt(0.5 + 0.5 * (static_cast<double>(i) - centre) / reach) / reach;
-      time[static_cast<std::size_t>(i - from)] = x[static_cast<std::size_t>(i)] * static_cast<float>(weight);
-    }
+    const auto first = std::max<std::int64_t>(0, from);
+    HannWalk weight(0.5 + 0.5 * (static_cast<double>(first) - centre) / reach, 0.5 / reach);
+    for (auto i = first; i <= to; ++i)
+      time[static_cast<std::size_t>(i - from)] =
+          x[static_cast<std::size_t>(i)] * static_cast<float>(weight.next() / reach);
     fft_.forward();
     const auto bins = fft_.bins();
     for (std::size_t k = 0; k < power_.size(); ++k) power_[k] += static_cast<double>(std::norm(bins[k]));

@@ -93,9 +93,13 @@ Regrained regrain(const std::vector<std::span<const float>>& channels, int rate,
     // More periods in the same time are softer, fewer are louder, so that the power stays.
     const auto gain = k == 0 || last ? 1.0F : static_cast<float>(std::sqrt((gapBefore + gapAfter) / 2 / period));
     const auto to = std::min<std::int64_t>(end, static_cast<std::int64_t>(std::ceil(places[k] + after)));
-    for (auto i = std::max(first, static_cast<std::int64_t>(std::ceil(places[k] - before))); i < to; ++i) {
+    const auto from = std::max(first, static_cast<std::int64_t>(std::ceil(places[k] - before)));
+    const auto middle = std::max(from, static_cast<std::int64_t>(std::ceil(places[k])));
+    HannWalk rising(0.5 + 0.5 * (static_cast<double>(from) - places[k]) / before, 0.5 / before);
+    HannWalk falling(0.5 + 0.5 * (static_cast<double>(middle) - places[k]) / after, 0.5 / after);
+    for (auto i = from; i < to; ++i) {
       const double off = static_cast<double>(i) - places[k];
-      const auto weight = gain * static_cast<float>(hannAt(0.5 + 0.5 * off / (off < 0 ? before : after)));
+      const auto weight = gain * static_cast<float>(i < middle ? rising.next() : falling.next());
       for (std::size_t c = 0; c < channels.size(); ++c) {
         const SpeedSource source{channels[c].data(), 1, std::ssize(channels[c])};
         out.channels[c][static_cast<std::size_t>(i - first)] +=

@@ -18,6 +18,7 @@ constexpr double kLeastVibrato = 6;  // cents
 constexpr double kSlowest = 3;       // Hz
 constexpr double kFastest = 10;
 constexpr double kRateStep = 0.05;
+constexpr double kAlikeTurns = 0.2;  // by which two rates differ over all of a movement and are as strong
 
 struct Vibrato {
   double hertz = 0;
@@ -28,22 +29,34 @@ struct Vibrato {
 /// long: a vibrato that comes late has its own rate, whatever moves before it. `share`: how much of a movement at a
 /// rate the course still has.
 double strongestRate(const std::vector<double>& course, const std::function<double(double hertz)>& share) {
-  const auto length = static_cast<double>(course.size());
-  double best = 0;
-  double most = 0;
-  for (double hertz = kSlowest; hertz <= kFastest + 1e-9; hertz += kRateStep) {
+  std::vector<double> windowed(course);
+  for (std::size_t i = 0; i < course.size(); ++i)
+    windowed[i] *= hannAt((static_cast<double>(i) + 0.5) / static_cast<double>(course.size()));
+  const auto strength = [&](double hertz) {
+    const auto step = std::polar(1.0, -2 * std::numbers::pi * hertz * PitchTrack::kHop);
+    std::complex<double> turned = 1;
     std::complex<double> sum;
-    for (std::size_t i = 0; i < course.size(); ++i) {
-      const auto at = static_cast<double>(i);
-      sum += course[i] * hannAt((at + 0.5) / length) *
-             std::polar(1.0, -2 * std::numbers::pi * hertz * at * PitchTrack::kHop);
+    for (const double w : windowed) {
+      sum += w * turned;
+      turned = {turned.real() * step.real() - turned.imag() * step.imag(),
+                turned.real() * step.imag() + turned.imag() * step.real()};
     }
-    if (const double power = std::norm(sum) / (share(hertz) * share(hertz)); power > most) {
-      most = power;
-      best = hertz;
-    }
-  }
-  return best;
+    return std::norm(sum) / (share(hertz) * share(hertz));
+  };
+  // Coarsely, as far as its length lets neighbouring rates be alike, then in fine steps about the best.
+  const double seconds = static_cast<double>(course.size()) * PitchTrack::kHop;
+  const auto coarse = std::clamp(static_cast<int>(kAlikeTurns / seconds / kRateStep), 1, 6);
+  const auto last = static_cast<int>(std::lround((kFastest - kSlowest) / kRateStep));
+  const auto rateAt = [](int i) { return kSlowest + i * kRateStep; };
+  int best = 0;
+  double most = 0;
+  const auto consider = [&](int i) {
+    if (const double power = strength(rateAt(i)); power > most) most = power, best = i;
+  };
+  for (int i = 0; i <= last; i += coarse) consider(i);
+  for (int i = std::max(0, best - coarse + 1), to = std::min(last, best + coarse - 1); coarse > 1 && i <= to; ++i)
+    consider(i);
+  return rateAt(best);
 }
 
 /// The vibrato of a course that has no wander: extent by the effective value. `share` as above. None when it is not one
