@@ -21,6 +21,7 @@
 #include "head/notice_bar.h"
 #include "head/tuner.h"
 #include "steps/pitch/pitch_lens.h"
+#include "steps/pitch/pitch_step.h"
 #include "support/made_voice.h"
 #include "support/process.h"
 
@@ -219,6 +220,26 @@ TEST_F(PitchSteps, NotesGoToTheMelodyOfAFileAndOneUndoTakesThemBack) {
     desk().followMelody(file);
     EXPECT_EQ(doc().song(), before);
   }
+}
+
+TEST_F(PitchSteps, ThePanelKeepsItsWidthWhateverIsChosen) {
+  auto* page = window->findChild<PitchStep*>();
+  ASSERT_TRUE(page);
+  const auto width = [&] {
+    QTest::qWait(0);
+    return page->minimumSizeHint().width();
+  };
+  const int before = width();
+  listen();
+  EXPECT_EQ(width(), before);
+  auto settings = desk().settings();
+  settings.scale = *parseScale("Eb minor");
+  settings.transpose = 237;
+  desk().setSettings("transpose", settings);
+  click(&lens(), middleOf(1));
+  EXPECT_EQ(width(), before);
+  run("pitch.all");
+  EXPECT_EQ(width(), before);
 }
 
 TEST_F(PitchSteps, TwentyNotesAreCorrectedTogetherAndKeepTheirVibrato) {

@@ -144,7 +144,9 @@ PitchStep::PitchStep(Document& document, QWidget* parent) : StepPage(document, p
   column->addWidget(more);
   chosen_ = new QLabel(this);
   chosen_->setObjectName("chosen notes");
-  chosen_->setFont(Theme::get().font(12, 600));
+  chosen_->setFont(Theme::get().font(11.5, 600));
+  chosen_->setSizePolicy(QSizePolicy::Ignored,
+                         QSizePolicy::Preferred);  // however long it is, the panel keeps its width
   column->addSpacing(2);
   auto* named = new QHBoxLayout;
   named->setSpacing(6);
@@ -310,7 +312,8 @@ void PitchStep::refresh() {
                          .arg(pitchName(chosen[0].tuned.parts.centre, s.scale),
                               pitchName(chosen[0].tuned.after, desk_.heardScale())));
   else
-    chosen_->setText(tr("%1 of %2 notes chosen").arg(chosen.size()).arg(desk_.notes().size()));
+    chosen_->setText(tr("%1 of %2 chosen").arg(chosen.size()).arg(desk_.notes().size()));
+  chosen_->setToolTip(chosen_->text());
   target_->setEnabled(!chosen.empty());
   asSung_->setEnabled(!chosen.empty());
   giveBack_->setEnabled(!chosen.empty());
