@@ -194,6 +194,7 @@ TEST_F(PitchSteps, TheOtherTracksStayInSightAsSlimLanes) {
   QTest::qWait(0);
   EXPECT_LT(window->view().laneHeight(), usual);
   EXPECT_GE(window->view().laneHeight(), 19);
+  EXPECT_LE(12 * window->view().laneHeight(), window->lanes().height()) << "all of them";
   run("step.3");
   QTest::qWait(0);
   EXPECT_EQ(window->view().laneHeight(), usual);
@@ -238,6 +239,7 @@ TEST_F(PitchSteps, ThePanelKeepsItsWidthWhateverIsChosen) {
   desk().setSettings("transpose", settings);
   click(&lens(), middleOf(1));
   EXPECT_EQ(width(), before);
+  EXPECT_TRUE(find<QLabel>("chosen notes")->text().contains("G4 -4")) << "64.2 and 2.37 semitones are 66.57";
   run("pitch.all");
   EXPECT_EQ(width(), before);
 }

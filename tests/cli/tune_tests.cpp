@@ -107,6 +107,10 @@ TEST_F(Voice, GoesToTheNotesOfAMelodyAndTheRestStaysAsSung) {
   ASSERT_EQ(cli({"pitch", in, "--out", midi, "--bends"}).status, 0);
   ASSERT_EQ(cli({"tune", in, "--melody", midi, "--out", out}).status, 0);
   expectNotes({60.3, 64.2, 66.6});
+  const auto printed = (scratch / "printed.json").string();
+  std::ofstream(printed) << cli({"pitch", in, "--json"}).out;
+  ASSERT_EQ(cli({"tune", in, "--melody", printed, "--out", out}).status, 0);
+  expectNotes({60.3, 64.2, 66.6});
   ASSERT_EQ(cli({"pitch", in, "--out", csv}).status, 0);
   std::ifstream table(csv);
   std::string heading, first, second;

@@ -135,6 +135,12 @@ void PitchDesk::wishAt(const QString& name, const std::vector<std::pair<NoteName
   wish(name, wishes, gesture);
 }
 
+QString PitchDesk::heardName(double cents) const {
+  auto scale = heardScale();
+  scale.reference = settings().scale.reference;
+  return pitchName(cents, scale);
+}
+
 void PitchDesk::followMelody(const std::filesystem::path& file) {
   const auto melody = loadMelody(file);
   if (!melody) return doc_.warn(QString::fromStdString(melody.error().message));

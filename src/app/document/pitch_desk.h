@@ -83,6 +83,8 @@ class PitchDesk : public QObject {
   double off(double cents) const { return cents - settings().scale.nearest(cents); }
   /// The scale where the plan has the line heard: transposed with it.
   Scale heardScale() const { return transposedBy(settings().scale, settings().transpose); }
+  /// A pitch's name in that scale's spelling; what it is off a note is against the plan's A4.
+  QString heardName(double cents) const;
 
   void songChanged();
 

@@ -33,7 +33,7 @@ void NoteLoupe::paint(QPainter& p, const PitchDesk::Note& note) const {
   const double left = note.tuned.after - scale.nearest(note.tuned.after);
   p.setFont(theme.font(13, 600));
   p.setPen(sheet.ink);
-  p.drawText(QPointF(14, 22), pitchName(scale.nearest(note.tuned.after), scale));
+  p.drawText(QPointF(14, 22), desk.heardName(scale.nearest(note.tuned.after)));
   p.setFont(theme.font(12));
   p.setPen(sheet.note);
   const auto& all = desk.notes();
@@ -89,7 +89,7 @@ void NoteLoupe::paintTraces(QPainter& p, const PitchDesk::Note& note, const Sung
   p.drawLine(QPointF(plot.left(), yOf(onScale)), QPointF(plot.right(), yOf(onScale)));
   p.setFont(theme.font(10.5));
   p.setPen(sheet.note);
-  p.drawText(QPointF(plot.left() + 4, yOf(onScale) - 3), pitchName(onScale, scale));
+  p.drawText(QPointF(plot.left() + 4, yOf(onScale) - 3), doc_.pitchDesk().heardName(onScale));
   const auto trace = [&](const QColor& colour, double wide, auto&& centsAt) {
     QPainterPath path;
     bool down = false;

@@ -2,10 +2,10 @@
 
 #include <algorithm>
 #include <array>
+#include <bitset>
 #include <cctype>
 #include <cmath>
 #include <optional>
-#include <set>
 #include <utility>
 
 #include "base/numbers.h"
@@ -82,10 +82,12 @@ const Names& namesFor(const Scale& scale) {
   if (scale.name[1] == '#') return kSharps;
   if (scale.name[1] == 'b') return kFlats;
   for (const auto* names : {&kSharps, &kFlats}) {
-    std::set<char> letters;
-    for (const double s : scale.steps)
-      letters.insert((*names)[static_cast<std::size_t>((scale.tonic + std::lround(s / kSemitone)) % kSemitones)][0]);
-    if (letters.size() == scale.steps.size()) return *names;
+    std::bitset<7> letters;
+    for (const double s : scale.steps) {
+      const auto& name = (*names)[static_cast<std::size_t>((scale.tonic + std::lround(s / kSemitone)) % kSemitones)];
+      letters.set(static_cast<std::size_t>(name[0] - 'A'));
+    }
+    if (letters.count() == scale.steps.size()) return *names;
   }
   return kMixed;
 }

@@ -47,8 +47,8 @@ std::string noteName(double cents, double reference = kReferencePitchRange.fallb
 /// The same, spelled as the scale's key asks for: "G#4" in A major, "Ab4" in F minor.
 std::string noteName(double cents, const Scale& scale);
 
-/// Reads a pitch as a user writes it: a note's name, perhaps with cents ("E4", "f#3 -20", "Bb2+15", "B\u266d2"), or signed cents
-/// from `from` ("+30"). Cents above 1 Hz. Fails with a sentence that says how.
+/// Reads a pitch as a user writes it: a note's name, perhaps with cents ("E4", "f#3 -20", "Bb2+15", "B\u266d2"), or
+/// signed cents from `from` ("+30"). Cents above 1 Hz. Fails with a sentence that says how.
 Result<double> parsePitch(std::string_view text, double from, double reference);
 
 }  // namespace ochron

@@ -161,6 +161,8 @@ Result<Notes> loadMelody(const std::filesystem::path& file) {
 }
 
 Result<Notes> melodyFromText(std::string_view text, const std::string& name) {
+  constexpr std::string_view kByteOrderMark = "\xef\xbb\xbf";  // as spreadsheets write it
+  if (text.starts_with(kByteOrderMark)) text.remove_prefix(kByteOrderMark.size());
   if (text.starts_with("MThd")) return fromMidi(text, name);
   const auto begins = text.find_first_not_of(" \t\r\n");
   if (begins != std::string_view::npos && text[begins] == '{') return fromJson(text, name);

@@ -16,10 +16,10 @@ constexpr double kSounds = 30;  // dB below the loudest
 constexpr double kHertzParts = 100;
 constexpr double kVoicedParts = 100;
 
-/// What the user knows it by: its only recording's name, or the take's.
-std::string nameOf(const Song& song, TakeId take) {
-  const auto& mics = song.find(take)->mics;
-  return mics.size() == 1 ? song.find(mics.front().media)->name : song.find(take)->name;
+/// What the user knows it by: the set that was chosen, and the take where it plays several.
+std::string nameOf(const Song& song, const MicSet& set, TakeId take) {
+  const bool several = std::any_of(set.clips->begin(), set.clips->end(), [&](const Clip& c) { return c.take != take; });
+  return "\"" + set.name + "\"" + (several ? " in \"" + song.find(take)->name + "\"" : "");
 }
 
 }  // namespace
@@ -53,8 +53,8 @@ Result<SungLine> hearLine(const Song& song, const MicSet& set, TakeId take, cons
   if (!track) return tl::unexpected(track.error());
   if (!anything && singleness(*track, mono, song.rate) < kLeastSingle)
     return fail(ErrorKind::badInput,
-                "\"" + nameOf(song, take) +
-                    "\" is no single line: too little of it has one pitch at a time. Chords, drums and mixes can be "
+                nameOf(song, set, take) +
+                    " is no single line: too little of it has one pitch at a time. Chords, drums and mixes can be "
                     "transposed as a whole.");
   std::vector<double> onsets;
   for (const auto& h : activeHits(*song.hitsOf(take, set.id), set.hits, song.rate))

@@ -85,6 +85,9 @@ TEST(Melody, ATableMayNameItsColumnsInAnyOrderOrNone) {
   ASSERT_TRUE(named) << named.error().message;
   EXPECT_LT(centsApart((*named)[0].hertz, hertzOf(60.1)), 1e-6);
   EXPECT_LT(centsApart((*named)[1].hertz, hertzOf(61.95)), 1e-6);
+  const auto marked = melodyFromText("\xef\xbb\xbfstart;end;hertz\n0;1;440\n", "x.csv");
+  ASSERT_TRUE(marked) << marked.error().message;
+  EXPECT_EQ(marked->size(), 1u) << "a byte order mark before the heading";
   const auto bare = melodyFromText("2;3;220\r\n0;2.5;110\r\n", "x.csv");
   ASSERT_TRUE(bare);
   EXPECT_EQ((*bare)[0].hertz, 110);

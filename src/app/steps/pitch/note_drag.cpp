@@ -49,7 +49,7 @@ void NoteDrag::inPitch(double by, Qt::KeyboardModifiers modifiers) {
   desk_.moveTo(targets, "note pitch");
   const double to = note_.tuned.after + by;
   tell_(PitchDesk::tr("%1, %2 cents from what was sung \u00b7 Shift: off the scale \u00b7 Escape takes it back")
-            .arg(pitchName(to, desk_.heardScale()))
+            .arg(desk_.heardName(to))
             .arg(std::lround(to - note_.tuned.parts.centre)));
 }
 

@@ -8,7 +8,7 @@
 #include <QWheelEvent>
 #include <algorithm>
 #include <cmath>
-#include <set>
+#include <optional>
 
 #include "actions/actions.h"
 #include "canvas/lane_painter.h"
@@ -90,13 +90,16 @@ void PitchLens::fitRange() {
 QString PitchLens::transposed() const {
   const auto* set = doc_.song().find(doc_.selection().set());
   if (!set) return {};
-  std::set<long> cents;
-  for (const auto& clip : *set->clips)
-    if (clip.range().overlaps(view_.visible()))
-      cents.insert(std::lround(valueAt(clip.extras->pitch, clip.played().start, 0)));
-  if (cents.empty() || cents == std::set<long>{0}) return {};
-  if (cents.size() > 1) return tr("clips transposed");
-  const auto by = *cents.begin();
+  const auto seen = view_.visible();
+  std::optional<long> same;
+  for (const auto& clip : *set->clips) {
+    if (!clip.range().overlaps(seen)) continue;
+    const long cents = std::lround(valueAt(clip.extras->pitch, clip.played().start, 0));
+    if (same && *same != cents) return tr("clips transposed");
+    same = cents;
+  }
+  const long by = same.value_or(0);
+  if (by == 0) return {};
   const auto sign = by < 0 ? QStringLiteral("\u2212") : QStringLiteral("+");
   const auto whole = by % 100 == 0;
   return tr("heard %1%2 %3").arg(sign).arg(std::abs(by) / (whole ? 100 : 1)).arg(whole ? tr("semitones") : tr("cents"));
@@ -148,7 +151,7 @@ void PitchLens::paintPitches(QPainter& p) const {
     p.setPen(line);
     p.drawLine(QPointF(box.left(), y), QPointF(box.right(), y));
     if (tall < 9 && !inScale) continue;
-    const auto name = pitchName(c, scale);
+    const auto name = desk_.heardName(c);
     const bool tonic = std::abs(std::remainder(c - scale.tonicCents(), 1200)) < 1 && scale.name != "chromatic";
     p.setFont(theme.font(10.5, tonic ? 600 : 400));
     auto word = inScale ? sheet.ink : sheet.note;

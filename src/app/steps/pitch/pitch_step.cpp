@@ -52,6 +52,7 @@ PitchStep::PitchStep(Document& document, QWidget* parent) : StepPage(document, p
     return box;
   };
   line_ = combo("line");
+  line_->setPlaceholderText(tr("No line yet"));
   line_->setToolTip(tr("The line that is worked on: a voice, a bass, a bowed string"));
   connect(line_, &QComboBox::activated, this,
           [this](int i) { doc_.selection().chooseSet(line_->itemData(i).value<SetId>()); });
@@ -308,9 +309,9 @@ void PitchStep::refresh() {
   if (chosen.empty())
     chosen_->setText(notes ? tr("No note chosen") : tr("No notes yet"));
   else if (chosen.size() == 1)
-    chosen_->setText(tr("%1 \u2192 %2")
-                         .arg(pitchName(chosen[0].tuned.parts.centre, s.scale),
-                              pitchName(chosen[0].tuned.after, desk_.heardScale())));
+    chosen_->setText(
+        tr("%1 \u2192 %2")
+            .arg(pitchName(chosen[0].tuned.parts.centre, s.scale), desk_.heardName(chosen[0].tuned.after)));
   else
     chosen_->setText(tr("%1 of %2 chosen").arg(chosen.size()).arg(desk_.notes().size()));
   chosen_->setToolTip(chosen_->text());
