@@ -10,15 +10,33 @@
 #include <QScrollArea>
 #include <QVBoxLayout>
 #include <algorithm>
+#include <set>
 
 #include "document/song_files.h"
 #include "document/takes_desk.h"
+#include "document/wording.h"
+#include "edits/rate_edits.h"
+#include "media/audio_file.h"
 #include "takes/mic_names.h"
 #include "theme/theme.h"
 
 namespace ochron {
 
-ImportDialog::ImportDialog(const QStringList& files, const QString& takeName, QWidget* parent) : QDialog(parent) {
+namespace {
+
+/// The usual rates and those of the files, in order.
+std::set<int> offeredRates(const std::map<int, int>& ofFiles) {
+  std::set<int> out(kUsualRates.begin(), kUsualRates.end());
+  for (const auto& [rate, count] : ofFiles)
+    if (kSongRateRange.accepts(rate)) out.insert(rate);
+  return out;
+}
+
+}  // namespace
+
+ImportDialog::ImportDialog(const QStringList& files, const QString& takeName, std::optional<int> songRate,
+                           QWidget* parent)
+    : QDialog(parent), songRate_(songRate) {
   setWindowTitle(tr("Import recordings"));
   resize(560, std::min(620, 210 + 34 * static_cast<int>(files.size())));
   auto* column = new QVBoxLayout(this);
@@ -73,6 +91,7 @@ ImportDialog::ImportDialog(const QStringList& files, const QString& takeName, QW
   hint->setProperty("note", true);
   hint->setWordWrap(true);
   column->addWidget(hint);
+  addRate(files, *column);
   auto* buttons = new QHBoxLayout;
   buttons->addStretch(1);
   auto* cancel = new QPushButton(tr("Cancel"), this);
@@ -85,6 +104,53 @@ ImportDialog::ImportDialog(const QStringList& files, const QString& takeName, QW
   column->addLayout(buttons);
   connect(cancel, &QPushButton::clicked, this, &QDialog::reject);
   connect(ok, &QPushButton::clicked, this, &QDialog::accept);
+}
+
+/// Which rate the song takes, and which of the files are converted to it.
+void ImportDialog::addRate(const QStringList& files, QBoxLayout& column) {
+  for (const auto& f : files)
+    if (const auto reader = AudioFileReader::open(f.toStdString(), Damaged::accept)) ++rates_[reader->info().rate];
+  rateNote_ = new QLabel(this);
+  rateNote_->setObjectName("rates");
+  rateNote_->setProperty("note", true);
+  rateNote_->setWordWrap(true);
+  if (!songRate_) {
+    auto* row = new QHBoxLayout;
+    auto* label = new QLabel(tr("The song runs at"), this);
+    rate_ = new QComboBox(this);
+    rate_->setObjectName("song rate");
+    label->setBuddy(rate_);
+    int most = 0;
+    for (const auto& [rate, count] : rates_) most = std::max(most, count);
+    for (const int rate : offeredRates(rates_)) {
+      rate_->addItem(rateText(rate), rate);
+      if (rates_.contains(rate) && rates_.at(rate) == most) rate_->setCurrentIndex(rate_->count() - 1);
+    }
+    if (rates_.empty()) rate_->setCurrentIndex(rate_->findData(kSongRateRange.fallback));
+    row->addWidget(label);
+    row->addWidget(rate_);
+    row->addStretch(1);
+    column.addLayout(row);
+    connect(rate_, &QComboBox::currentIndexChanged, this, &ImportDialog::sayRates);
+  }
+  column.addWidget(rateNote_);
+  sayRates();
+}
+
+void ImportDialog::sayRates() {
+  QStringList others;
+  for (const auto& [rate, count] : rates_)
+    if (rate != this->rate())
+      others << tr("%1 of %2").arg(counted(static_cast<std::size_t>(count), "file", "files"), rateText(rate));
+  rateNote_->setVisible(!others.isEmpty());
+  rateNote_->setText(
+      tr("To convert to %1: %2. What has that rate already is used as it was recorded, to the bit.")
+          .arg(rateText(rate()), others.join(tr(", "))));
+}
+
+int ImportDialog::rate() const {
+  if (rate_) return rate_->currentData().toInt();
+  return songRate_.value_or(static_cast<int>(kSongRateRange.fallback));
 }
 
 std::vector<TakesDesk::ImportFile> ImportDialog::files() const {

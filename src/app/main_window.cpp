@@ -58,6 +58,7 @@ MainWindow::MainWindow(QWidget* parent) : QMainWindow(parent), actions_(new Acti
   buildLayout();
   buildMenus();
   connect(&doc_, &Document::songChanged, this, [this] {
+    view_.setRate(doc_.song().rate);
     view_.setSongEnd(doc_.song().end());
     if (!fitted_ && doc_.song().end().value > 0) {
       fitted_ = true;
@@ -244,9 +245,11 @@ void MainWindow::takeIn(const QStringList& names, bool ask) {
     else
       files << file;
   if (files.isEmpty()) return;
-  ImportDialog sheet(files, tr("Take %1").arg(doc_.song().takes.size() + 1), this);
+  const auto& song = doc_.song();
+  ImportDialog sheet(files, tr("Take %1").arg(song.takes.size() + 1),
+                     song.media.empty() ? std::nullopt : std::optional(song.rate), this);
   if (ask && sheet.exec() != QDialog::Accepted) return;
-  doc_.takesDesk().importFiles(sheet.files(), sheet.takeName());
+  doc_.takesDesk().importFiles(sheet.files(), sheet.takeName(), sheet.rate());
 }
 
 bool MainWindow::saveSong(bool choosePlace) {

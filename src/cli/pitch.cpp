@@ -51,7 +51,7 @@ Result<std::string> run(const PitchOptions& o) {
   if (!files) return tl::unexpected(files.error());
   if (auto found = findHits(*files, files->song.find(files->set)->hits); !found) return tl::unexpected(found.error());
   Progress progress;
-  Result<SungLine> heard = cancelledError();
+  Result<HeardLine> heard = cancelledError();
   withProgress("listening", progress, [&] {
     heard = hearLine(files->song, *files->song.find(files->set), files->take, files->pool, o.settings, progress, true);
   });
@@ -59,7 +59,7 @@ Result<std::string> run(const PitchOptions& o) {
   const auto& notes = heard->notes;
   const auto& track = heard->track;
   nlohmann::ordered_json j{
-      {"hop", PitchTrack::kHop}, {"f0", nlohmann::ordered_json::array()}, {"notes", nlohmann::ordered_json::array()}};
+      {"hop", PitchTrack::kHop}, {"one_line", heard->how.share}, {"f0", nlohmann::ordered_json::array()}, {"notes", nlohmann::ordered_json::array()}};
   std::string table;
   for (std::size_t t = 0; t < track.values.size(); ++t)
     j["f0"].push_back({PitchTrack::secondsAt(t), track.values[t].hertz, track.values[t].voiced});

@@ -95,9 +95,9 @@ Sounds atPitch(const TakeFiles& files, std::size_t frames, const StretchOptions&
 }
 
 /// What the recordings sing or play, when it is a single line.
-Result<SungLine> lineOf(const TakeFiles& files) {
+Result<HeardLine> lineOf(const TakeFiles& files) {
   Progress progress;
-  Result<SungLine> line = cancelledError();
+  Result<HeardLine> line = cancelledError();
   withProgress("listening", progress,
                [&] { line = hearLine(files.song, *files.song.find(files.set), files.take, files.pool, {}, progress); });
   return line;
@@ -295,7 +295,7 @@ Result<std::string> run(const StretchOptions& o) {
   auto method = o.method;
   if (o.cents != 0 && (method == "tape" || method == "drums" || method == "slices"))
     return fail(ErrorKind::badInput, "--cents goes with the methods single and chords.");
-  Result<SungLine> line = cancelledError();
+  Result<HeardLine> line = cancelledError();
   if ((method.empty() && o.cents == 0) ||
       (pins.empty() && (method == "drums" || method == "slices" || method == "chords"))) {
     if (auto ok = findHits(*files, {}); !ok) return tl::unexpected(ok.error());

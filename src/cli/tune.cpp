@@ -31,6 +31,7 @@ struct TuneOptions {
   TuneSettings settings;
   PitchSettings hearing;
   bool acceptDamaged = false;
+  bool oneLine = false;
 };
 
 Result<Scale> scaleOf(const TuneOptions& o) {
@@ -79,10 +80,14 @@ Result<std::string> run(TuneOptions o) {
   if (auto found = findHits(*files, files->song.find(files->set)->hits); !found) return tl::unexpected(found.error());
   const auto& set = *files->song.find(files->set);
   Progress progress;
-  Result<SungLine> heard = cancelledError();
+  Result<HeardLine> heard = cancelledError();
   withProgress("listening", progress,
-               [&] { heard = hearLine(files->song, set, files->take, files->pool, o.hearing, progress); });
-  if (!heard) return tl::unexpected(heard.error());
+               [&] { heard = hearLine(files->song, set, files->take, files->pool, o.hearing, progress, o.oneLine); });
+  if (!heard) {
+    auto e = heard.error();
+    if (e.kind == ErrorKind::badInput) e.message += " If it is one line, say so with --one-line.";
+    return tl::unexpected(e);
+  }
   const auto wishes = wishesOf(o, melody, *heard);
   const auto notes = tuned(heard->track, heard->notes, o.settings, wishes);
   auto song = setLine(files->song, files->take, files->set, *heard);
@@ -102,7 +107,7 @@ Result<std::string> run(TuneOptions o) {
   std::size_t moved = 0;
   for (const auto& n : notes) moved += std::abs(n.after - n.parts.centre) > 0.05 ? 1 : 0;
   return std::to_string(moved) + " of " + std::to_string(notes.size()) + " notes moved to " +
-         (melody.empty() ? o.settings.scale.name : "the melody") + ", " + o.out + "\n";
+         (melody.empty() ? o.settings.scale.name : "the melody") + " (" + lineText(heard->how) + "), " + o.out + "\n";
 }
 
 }  // namespace
@@ -126,6 +131,7 @@ void addTune(CLI::App& app, Command& chosen) {
   addNumbers(*c, o->settings, kTuneNumbers);
   c->add_option("--vibrato", o->vibrato, "keep, or straighten: short for --keep-vibrato 100 or 0")
       ->check(CLI::IsMember({"keep", "straighten"}));
+  c->add_flag("--one-line", o->oneLine, "take it as a single line, whatever it sounds like");
   addNumber(*c, "--lowest", o->hearing.lowest, kLowestPitchRange, "no pitch below this, Hz");
   addNumber(*c, "--highest", o->hearing.highest, kHighestPitchRange, "no pitch above this, Hz");
   c->add_option("--out", o->out, "file to write")->required();

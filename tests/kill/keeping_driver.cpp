@@ -75,7 +75,7 @@ int main(int argc, char** argv) {
     crash(ok ? 0 : 4);
   }
   if (what == "unsaved") {
-    doc.takesDesk().importFiles({{arg(2), "Voice", MicRole::none, false}}, "take");
+    doc.takesDesk().importFiles({{arg(2), "Voice", MicRole::none, false}}, "take", doc.song().rate);
     doc.jobs().finishAll();
     crash(addMarkerOf(doc, arg(3)) ? 0 : 3);
   }

@@ -2,6 +2,7 @@
 
 #include <gtest/gtest.h>
 
+#include <cmath>
 #include <span>
 
 #include "analysis/pitch.h"
@@ -9,6 +10,8 @@
 #include "support/unwatched.h"
 
 namespace ochron::test {
+
+inline double centsOff(double hertz, double truth) { return std::abs(centsOf(hertz) - centsOf(truth)); }
 
 /// The pitch of a line, by nobody watched.
 inline PitchTrack heardPitch(std::span<const float> samples, int rate = kRate, const PitchSettings& settings = {}) {

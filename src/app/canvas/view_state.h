@@ -37,6 +37,14 @@ class ViewState : public QObject {
 
   void setWidth(int pixels) { width_ = std::max(1, pixels), keepInside(), emit changed(); }
   void setSongEnd(Frames end) { end_ = end, keepInside(), emit changed(); }
+  /// The song runs at this rate (Hz): what is shown stays the same stretch of time.
+  void setRate(int rate) {
+    if (rate == rate_) return;
+    const double times = static_cast<double>(rate) / rate_;
+    rate_ = rate;
+    end_ = Frames{std::llround(static_cast<double>(end_.value) * times)};
+    show(first_ * times, perPixel_ * times);
+  }
   void show(double firstFrame, double framesPerPixel) {
     glide_.stop();
     perPixel_ = std::clamp(framesPerPixel, 1.0 / 24, std::max(64.0, widest()));
@@ -107,11 +115,11 @@ class ViewState : public QObject {
     emit changed();
   }
   double widest() const {
-    return 1.04 * static_cast<double>(std::max<std::int64_t>(end_.value, 48'000)) / std::max(1, width_);
+    return 1.04 * static_cast<double>(std::max<std::int64_t>(end_.value, rate_)) / std::max(1, width_);
   }
   void keepInside() {
     const double span = width_ * perPixel_;
-    const double low = -0.05 * span - 48'000;
+    const double low = -0.05 * span - rate_;
     first_ = std::clamp(first_, low, std::max(low, static_cast<double>(end_.value) - 0.5 * span));
   }
 
@@ -130,6 +138,7 @@ class ViewState : public QObject {
   int laneHeight_ = kLaneHeight;
   bool lanesByHand_ = false;
   int laneScroll_ = 0;
+  int rate_ = 48'000;
   Frames end_{48'000 * 60};
 };
 

@@ -18,6 +18,9 @@ void MainWindow::buildPitchActions() {
   const auto chosen = [&desk] { return !desk.chosen().empty(); };
   a.add(
       "pitch.hear", tr("Hear the pitch"), {}, [this, &desk] { desk.hear(doc_.selection().set()); }, hasTracks);
+  a.add(
+      "pitch.hearanyway", tr("Take it as one line and hear its pitch"), {},
+      [this, &desk] { desk.hear(doc_.selection().set(), true); }, hasTracks);
   const auto step = [this, &desk](int by) {
     desk.step(by);
     view_.reveal(doc_.transport().cursor());

@@ -17,6 +17,9 @@ void MainWindow::buildTempoActions() {
   a.add(
       "take.heartempo", tr("Hear the tempo"), {}, [this, &desk] { desk.hear(doc_.selection().set()); }, hasTracks);
   a.add(
+      "take.hearalone", tr("Hear the tempo of the chosen track alone"), {},
+      [this, &desk] { desk.hear(doc_.selection().set(), TempoDesk::Listen::alone); }, hasTracks);
+  a.add(
       "take.usetempo", tr("Use the tempo heard"), {}, [&desk] { desk.use(); }, heard);
   a.add(
       "tempo.anchor", tr("Anchor the downbeats found"), {}, [&desk] { desk.anchorDownbeats(); }, heard);

@@ -53,6 +53,8 @@ class ClipDesk : public QObject {
   /// The chosen clips, else what lies in the range. False when there is nothing.
   bool copy();
   void paste();
+  /// What was copied belongs to another song, or to this one at another rate.
+  void forget() { copied_ = {}, copiedEnvelope_.reset(); }
   bool canPaste() const { return !copied_.empty(); }
   void duplicate(int times);
   void repeatToRange();

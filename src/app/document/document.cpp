@@ -182,6 +182,7 @@ void Document::recordingsChanged() {
 }
 
 void Document::afterChange() {
+  transport_->followRate();
   attention_->songChanged();
   pitchDesk_->songChanged();
   selection_->songChanged();
@@ -212,6 +213,7 @@ void Document::beginSong(std::shared_ptr<const Song> song) {
   selection_->forget();
   song_ = std::move(song);
   tempoDesk_->forget();
+  clipDesk_->forget();
   pitchDesk_->songChanged();
   keyDesk_->forget();
   transport_->beginSong();

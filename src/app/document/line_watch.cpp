@@ -60,7 +60,7 @@ void LineWatch::listen(const Place& place) {
       [this, place, song = doc_.version(), pool = doc_.pool()](Progress& progress) -> Jobs::Finish {
         auto line = hearLine(*song, *song->find(place.set), place.take, pool, {}, progress);
         if (progress.cancelled()) return {};
-        return [this, place, line = line ? std::move(*line) : SungLine{}] {
+        return [this, place, line = line ? SungLine(std::move(*line)) : SungLine{}] {
           known_[place] = line;
           look();
         };

@@ -51,7 +51,7 @@ bool PitchDesk::heard() const {
                             [&](const Clip& c) { return !doc_.song().lineOf(c.take, set->id)->track.values.empty(); });
 }
 
-void PitchDesk::hear(SetId set) {
+void PitchDesk::hear(SetId set, bool anything) {
   const auto* s = doc_.song().find(set);
   if (!s || s->clips->empty()) return doc_.tell(tr("Import recordings first."));
   std::set<TakeId> takes;
@@ -59,16 +59,19 @@ void PitchDesk::hear(SetId set) {
   for (const auto take : takes)
     doc_.jobs().start(
         tr("listening for the pitch"),
-        [this, song = doc_.version(), pool = doc_.pool(), take, set](Progress& progress) -> Jobs::Finish {
-          auto line = hearLine(*song, *song->find(set), take, pool, {}, progress);
+        [this, song = doc_.version(), pool = doc_.pool(), take, set, anything](Progress& progress) -> Jobs::Finish {
+          auto line = hearLine(*song, *song->find(set), take, pool, {}, progress, anything);
           if (!line) {
             if (line.error().kind == ErrorKind::cancelled) return {};
-            return [this, text = QString::fromStdString(line.error().message)] { doc_.warn(text); };
+            return [this, text = QString::fromStdString(line.error().message)] {
+              doc_.warn(text, tr("Take it as one line"), "pitch.hearanyway");
+            };
           }
           return [this, line = std::move(*line), take, set] {
             if (!doc_.song().find(take) || !doc_.song().find(set)) return;
             if (doc_.edit(tr("Hear the pitch"), setLine(doc_.song(), take, set, line)))
-              doc_.tell(tr("%1 heard.").arg(counted(line.notes.size(), "note", "notes")));
+              doc_.tell(tr("%1 heard: %2.")
+                            .arg(counted(line.notes.size(), "note", "notes"), QString::fromStdString(lineText(line.how))));
           };
         },
         QStringLiteral("line %1 %2").arg(take.value).arg(set.value), Jobs::Scope::edits);

@@ -34,7 +34,7 @@ class PitchDesk : public QObject {
   /// Whether the active set's line was listened for.
   bool heard() const;
   /// Listens for the line of what a set plays, in the background. What is no single line is said so.
-  void hear(SetId set);
+  void hear(SetId set, bool anything = false);
 
   const TuneSettings& settings() const;
   void setSettings(const QString& name, const TuneSettings& settings, const QString& gesture = {});

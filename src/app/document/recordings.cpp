@@ -34,8 +34,8 @@ void Recordings::clear() {
   refresh();
 }
 
-bool Recordings::fits(const Entry& e, const Media& m) {
-  return e.path == m.path && (e.asked == m.fingerprint || e.content == m.fingerprint) &&
+bool Recordings::fits(const Entry& e, const Media& m) const {
+  return e.path == m.path && song_ && e.rate == song_->rate && (e.asked == m.fingerprint || e.content == m.fingerprint) &&
          !(e.media && e.media->broken());
 }
 
@@ -56,11 +56,12 @@ void Recordings::refresh() {
 }
 
 void Recordings::follow(const std::shared_ptr<const Song>& song, const fs::path& cacheFolder) {
-  if (song_ && song_->media == song->media && complete_) {
+  const bool same = song_ && song_->media == song->media && song_->rate == song->rate;
+  if (same && complete_) {
     song_ = song;
     return;
   }
-  const bool reading = song_ && song_->media == song->media && jobs_.runs("media");
+  const bool reading = same && jobs_.runs("media");
   song_ = song;
   cacheFolder_ = cacheFolder;
   refresh();
@@ -88,7 +89,7 @@ void Recordings::follow(const std::shared_ptr<const Song>& song, const fs::path&
 
 Recordings::Entry Recordings::load(const Media& m, ContentIndex& index, const DecodeSettings& settings,
                                    Progress& progress) {
-  Entry e{m.path, m.fingerprint, {}, nullptr, std::nullopt};
+  Entry e{m.path, m.fingerprint, {}, settings.rate, nullptr, std::nullopt};
   const auto failed = [&](const Error& error) {
     const bool missing = error.kind == ErrorKind::notFound;
     e.trouble = trouble(missing ? MediaTrouble::Kind::missing : MediaTrouble::Kind::unreadable,
@@ -144,7 +145,7 @@ Result<Recordings::Read> Recordings::read(const fs::path& file, const fs::path& 
 }
 
 void Recordings::put(MediaId id, const Read& read) {
-  Entry e{read.found.path, read.found.fingerprint, read.found.fingerprint, read.media, std::nullopt};
+  Entry e{read.found.path, read.found.fingerprint, read.found.fingerprint, read.media->rate(), read.media, std::nullopt};
   if (const auto& damage = read.media->damage()) e.trouble = trouble(MediaTrouble::Kind::damaged, damage->what);
   entries_[id] = std::move(e);
 }

@@ -76,10 +76,11 @@ class Recordings : public QObject {
     std::string path;
     std::string asked;    ///< the content the song named when this was read
     std::string content;  ///< what it is
+    int rate = 0;         ///< Hz, it was read for a song of
     std::shared_ptr<const DecodedMedia> media;
     std::optional<MediaTrouble> trouble;
   };
-  static bool fits(const Entry& entry, const Media& media);
+  bool fits(const Entry& entry, const Media& media) const;
   static Entry load(const Media& media, ContentIndex& index, const DecodeSettings& settings, Progress& progress);
   void take(const std::map<MediaId, Entry>& loaded);
   void refresh();

@@ -8,6 +8,7 @@
 #include "document/tempo_desk.h"
 #include "document/wording.h"
 #include "edits/media_edits.h"
+#include "edits/rate_edits.h"
 #include "edits/take_edits.h"
 #include "edits/track_edits.h"
 #include "takes/mic_names.h"
@@ -17,11 +18,11 @@ namespace fs = std::filesystem;
 
 TakesDesk::TakesDesk(Document& document) : QObject(&document), doc_(document) {}
 
-void TakesDesk::importFiles(const std::vector<ImportFile>& files, const QString& takeName) {
+void TakesDesk::importFiles(const std::vector<ImportFile>& files, const QString& takeName, int wanted) {
+  const int rate = doc_.song().media.empty() ? wanted : doc_.song().rate;
   doc_.jobs().start(
       tr("importing %1").arg(counted(files.size(), "file", "files")),
-      [this, files, takeName, cache = doc_.files().cacheFolder(),
-       rate = doc_.song().rate](Progress& progress) -> Jobs::Finish {
+      [this, files, takeName, cache = doc_.files().cacheFolder(), rate](Progress& progress) -> Jobs::Finish {
         std::vector<ImportFile> good;
         std::vector<Recordings::Read> reads;
         QStringList bad;
@@ -36,16 +37,19 @@ void TakesDesk::importFiles(const std::vector<ImportFile>& files, const QString&
             good.push_back(files[i]), reads.push_back(std::move(*all[i]));
           else
             bad << QString::fromStdString(all[i].error().message);
-        return [this, good, reads, bad, takeName] {
+        return [this, good, reads, bad, takeName, rate] {
           for (const auto& sentence : bad) doc_.warn(sentence);
-          importRead(good, reads, takeName);
+          importRead(good, reads, takeName, rate);
         };
       },
       {}, Jobs::Scope::edits);
 }
 
 void TakesDesk::importRead(const std::vector<ImportFile>& files, const std::vector<Recordings::Read>& reads,
-                           const QString& takeName) {
+                           const QString& takeName, int rate) {
+  if (!doc_.song().media.empty() && rate != doc_.song().rate)
+    return doc_.warn(tr("The song runs at another rate now than when these were read. Import them again."));
+  const auto base = songAtRate(doc_.song(), rate);
   ImportSettings settings;
   settings.takeName = takeName.toStdString();
   settings.at = Frames{0};
@@ -66,7 +70,7 @@ void TakesDesk::importRead(const std::vector<ImportFile>& files, const std::vect
   }
   if (incoming.empty()) return;
   if (kit.size() >= 2) settings.sets = {kit};
-  auto next = importTake(doc_.song(), incoming, settings);
+  auto next = base ? importTake(*base, incoming, settings) : base;
   SetId kitSet;
   if (next) {
     const auto& take = next->takes.back();
@@ -90,6 +94,12 @@ void TakesDesk::importRead(const std::vector<ImportFile>& files, const std::vect
   if (first) doc_.tempoDesk().hear(doc_.selection().set());
   if (first && doc_.step() == Step::takes) doc_.setStep(Step::tempo);
   emit doc_.mediaChanged();
+}
+
+void TakesDesk::setRate(int rate) {
+  if (rate == doc_.song().rate) return;
+  if (doc_.edit(tr("Song at %1").arg(rateText(rate)), songAtRate(doc_.song(), rate)) && !doc_.song().media.empty())
+    doc_.tell(tr("The song runs at %1 now. Its recordings are read again.").arg(rateText(rate)));
 }
 
 void TakesDesk::relink(MediaId id, const fs::path& file) {

@@ -25,14 +25,16 @@ class TakesDesk : public QObject {
     bool inSet = false;
   };
   /// Reads the files in the background, then adds them as one take. Files that cannot be read are named; the rest goes
-  /// in.
-  void importFiles(const std::vector<ImportFile>& files, const QString& takeName);
+  /// in. A song without recordings runs at `rate` (Hz) from then on.
+  void importFiles(const std::vector<ImportFile>& files, const QString& takeName, int rate);
+  /// The song at another rate, all of it carried; its recordings are read again.
+  void setRate(int rate);
   /// Takes `file` as the recording of this name. When it is another recording the user is asked.
   void relink(MediaId media, const std::filesystem::path& file);
 
  private:
   void importRead(const std::vector<ImportFile>& files, const std::vector<Recordings::Read>& reads,
-                  const QString& takeName);
+                  const QString& takeName, int rate);
 
   Document& doc_;
 };

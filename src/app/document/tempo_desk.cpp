@@ -47,28 +47,29 @@ const TempoDesk::Heard* TempoDesk::heardIn(SetId set) const {
   return found == heardIn_.end() || !found->second ? nullptr : &*found->second;
 }
 
-void TempoDesk::hear(SetId set) {
+void TempoDesk::hear(SetId set, Listen what) {
   const auto* s = doc_.song().find(set);
   if (!s || s->clips->empty()) return doc_.tell(tr("Import recordings first."));
   if (search_.slowest >= search_.fastest) return doc_.warn(tr("The slowest tempo must be below the fastest."));
-  listen(set, true);
+  listen(set, what, true);
 }
 
 void TempoDesk::hearAll() {
   if (search_.slowest >= search_.fastest) return doc_.warn(tr("The slowest tempo must be below the fastest."));
   for (const auto& set : doc_.song().sets)
-    if (!set.clips->empty()) listen(set.id, false);
+    if (!set.clips->empty()) listen(set.id, Listen::alone, false);
 }
 
-void TempoDesk::listen(SetId set, bool offered) {
+void TempoDesk::listen(SetId set, Listen what, bool offered) {
   const auto take = doc_.song().find(set)->clips->front().take;
   const auto name = QString::fromStdString(doc_.song().find(set)->name);
   doc_.jobs().start(
       offered ? tr("listening for the tempo") : tr("listening for the tempo of \"%1\"").arg(name),
-      [this, song = doc_.version(), pool = doc_.pool(), take, set, name, offered,
+      [this, song = doc_.version(), pool = doc_.pool(), take, set, name, offered, what,
        search = search_](Progress& progress) -> Jobs::Finish {
         const auto& mics = *song->find(set);
-        const auto found = hearTempo(mixOf(*song, mics, take, pool), song->rate, search, progress);
+        const auto found = hearTempo(what == Listen::together ? bandOf(*song, mics, take, pool) : mixOf(*song, mics, take, pool), song->rate,
+                                     search, progress);
         if (!found) {
           if (found.error().kind == ErrorKind::cancelled) return {};
           return [this, name, text = QString::fromStdString(found.error().message)] { doc_.tell(name + ": " + text); };
@@ -97,7 +98,7 @@ void TempoDesk::offer(const Heard& heard) {
                         : tr("%1, bar 1 at").arg(QString::fromStdString(metersText(found)));
   doc_.offer(tr("Heard %1 BPM%2, %3 % sure%5; %6 %4 s.")
                  .arg(found.bpm, 0, 'f', 2)
-                 .arg(found.steady ? QString() : tr(", wandering"))
+                 .arg(", " + QString::fromStdString(steadyText(found)))
                  .arg(100 * found.confidence, 0, 'f', 0)
                  .arg(static_cast<double>(at.value) / doc_.song().rate, 0, 'f', 3)
                  .arg(others, bars),

@@ -32,8 +32,10 @@ class TempoDesk : public QObject {
   const std::optional<Heard>& heard() const;
   /// In a set's take, when it was listened to.
   const Heard* heardIn(SetId set) const;
+  /// To a set with all that plays along with it, drums leading, or to it alone.
+  enum class Listen { together, alone };
   /// Listens to what a set plays, in the background, and says what was heard. Nothing is applied unasked.
-  void hear(SetId set);
+  void hear(SetId set, Listen what = Listen::together);
   /// Listens to every set's take, one after the other.
   void hearAll();
   const TempoSearch& search() const { return search_; }
@@ -98,7 +100,7 @@ class TempoDesk : public QObject {
  private:
   void edit(const QString& name, const Result<Song>& next, const QString& gesture = {});
   /// Begins to listen; `offered`: what was heard is offered for the song.
-  void listen(SetId set, bool offered);
+  void listen(SetId set, Listen what, bool offered);
   void offer(const Heard& heard);
   /// Of what was heard.
   TempoDoubt doubt() const;

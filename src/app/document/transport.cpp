@@ -4,9 +4,12 @@
 #include <algorithm>
 #include <cmath>
 
+#include "base/hop.h"
+#include "document/clip_desk.h"
 #include "document/document.h"
 #include "document/selection.h"
 #include "document/sounding.h"
+#include "document/tempo_desk.h"
 #include "document/wording.h"
 
 namespace ochron {
@@ -29,6 +32,19 @@ void Transport::beginSong() {
   cursor_ = doc_.song().tempo.origin();
   player_.engine().stop();
   useSongRate();
+}
+
+void Transport::followRate() {
+  if (player_.rate() == doc_.song().rate) return;
+  const Hop carried(doc_.song().rate, player_.rate());
+  const auto at = [&](Frames f) { return Frames{carried.nearest(f.value)}; };
+  player_.engine().stop();
+  cursor_ = at(cursor_);
+  const auto range = doc_.selection().range();
+  useSongRate();
+  doc_.selection().setRange({at(range.start), at(range.end)});
+  doc_.tempoDesk().forget();
+  doc_.clipDesk().forget();
 }
 
 void Transport::rangeChanged() { player_.engine().setLoop(looping_ ? doc_.selection().range() : FrameRange{}); }

@@ -52,6 +52,8 @@ class Transport : public QObject {
 
   /// Another song is open: stops, at its beginning and at its rate.
   void beginSong();
+  /// When the song runs at another rate now, all places of the window go along with it.
+  void followRate();
   /// The chosen range is another one: the loop follows.
   void rangeChanged();
 

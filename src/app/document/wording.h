@@ -14,6 +14,9 @@ inline QString counted(std::size_t n, const char* one, const char* many) {
   return QString::number(n) + ' ' + QString::fromUtf8(n == 1 ? one : many);
 }
 
+/// "44.1 kHz".
+inline QString rateText(int hertz) { return QCoreApplication::translate("Rate", "%1 kHz").arg(hertz / 1000.0); }
+
 /// "+3.2", "-0.4" with a true minus, "0.0".
 inline QString signedMs(double ms) {
   const auto sign = ms < -0.05 ? QStringLiteral("\u2212") : ms > 0.05 ? QStringLiteral("+") : QString();

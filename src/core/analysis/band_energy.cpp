@@ -78,7 +78,7 @@ constexpr std::int64_t kReportEvery = 1 << 12;  // steps
 }  // namespace
 
 BandEnergy::BandEnergy(std::span<const float> samples, int rate, Progress& progress, double from, double to)
-    : rate_(rate) {
+    : hop_(static_cast<std::int64_t>(1000 * kStepsPerMs), rate) {
   BandFilters filters;
   std::size_t bands = 0;
   for (std::size_t b = 0; b < kBands; ++b) {
@@ -89,25 +89,27 @@ BandEnergy::BandEnergy(std::span<const float> samples, int rate, Progress& progr
     ++bands;
   }
   const auto length = std::ssize(samples);
-  const double perStep = rate / (1000.0 * kStepsPerMs);
-  sums_.reserve(static_cast<std::size_t>(static_cast<double>(length) / perStep) + 2);
+  sums_.reserve(static_cast<std::size_t>(hop_.count(length)) + 2);
   sums_.push_back({});
   const FlushDenormals flush;
   const auto run = chosenRun();
-  double next = perStep;
   for (std::int64_t at = 0; at < length;) {
     if (steps() % kReportEvery == 0) {
       if (progress.cancelled()) break;
       progress.report(from + (to - from) * static_cast<double>(at) / static_cast<double>(length));
     }
-    const auto end = std::clamp(static_cast<std::int64_t>(std::ceil(next)), at + 1, length);
+    const auto end = std::clamp(hop_.frame(steps() + 1), at, length);
+    // Below 4 kHz a step may hold no frame: it has its neighbour's power.
+    if (end == at) {
+      sums_.push_back(sums_.back());
+      continue;
+    }
     Lanes power{};
     run(filters, samples.subspan(static_cast<std::size_t>(at), static_cast<std::size_t>(end - at)), power);
     Sums s = sums_.back();
     for (std::size_t b = 0; b < bands; ++b) s[b] += power[b] / static_cast<double>(end - at);
     sums_.push_back(s);
     at = end;
-    next += perStep;
   }
   for (std::size_t b = 0; b < bands; ++b) {
     std::vector<double> means;
@@ -128,10 +130,10 @@ double BandEnergy::mean(std::size_t band, std::int64_t from, std::int64_t to) co
 }
 
 std::int64_t BandEnergy::stepOf(std::int64_t frame) const {
-  return static_cast<std::int64_t>(std::floor(static_cast<double>(frame) * 1000.0 * kStepsPerMs / rate_));
+  return hop_.stepAt(frame);
 }
 std::int64_t BandEnergy::frameOf(std::int64_t step) const {
-  return static_cast<std::int64_t>(std::llround(static_cast<double>(step) * rate_ / (1000.0 * kStepsPerMs)));
+  return hop_.frame(step);
 }
 
 }  // namespace ochron

@@ -5,6 +5,7 @@
 #include <span>
 #include <vector>
 
+#include "base/hop.h"
 #include "base/progress.h"
 
 namespace ochron {
@@ -35,7 +36,7 @@ class BandEnergy {
   static constexpr double kLeast = 1e-14;
   using Sums = std::array<double, kBands>;
 
-  int rate_;
+  Hop hop_;
   std::vector<Sums> sums_;
   std::array<double, kBands> loud_{};
 };

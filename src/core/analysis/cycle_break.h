@@ -13,9 +13,12 @@ struct CycleBreak {
   double aboveUsual = 0;  ///< from the median of those away
   double aboveMost = 0;   ///< from the least like of those
   double at = 0;          ///< s: where they are the least alike
+  double here = 0;        ///< how unlike they are there, from 0 (the same) to 1 and more
+  double dipDb = 0;       ///< how far the level falls within 30 ms of it, under what it was before
+  double riseDb = 0;      ///< how much louder the 50 ms after it are than those before
 
-  /// Four times as unlike as usual: a note is begun anew there.
-  bool clear() const { return aboveUsual >= 0.6; }
+  /// A note is begun anew there.
+  bool clear() const;
   /// What both tell, by the weight of a power of ten in each; what is far above tells no more.
   double weighed(double ofUsual, double ofMost) const;
 };

@@ -5,12 +5,13 @@
 #include <cmath>
 #include <vector>
 
-#include "analysis/pitch.h"
 #include "dsp/fft.h"
 
 namespace ochron {
 namespace {
 
+constexpr double kLowestPeriodHz = 40;  // Hz
+constexpr double kHighestPeriodHz = 1400;
 constexpr double kLeastAlike = 0.7;    // of its best lag
 constexpr double kAsGood = 0.92;       // of the best lag
 constexpr double kLeastPower = 1e-10;  // mean square
@@ -19,8 +20,8 @@ constexpr double kLeastPower = 1e-10;  // mean square
 
 std::optional<double> localPeriod(std::span<const float> x, int rate) {
   const auto size = x.size();
-  const auto shortest = static_cast<std::size_t>(rate / kHighestPitchRange.fallback);
-  const auto longest = std::min(static_cast<std::size_t>(rate / kLowestPitchRange.fallback), size / 2);
+  const auto shortest = static_cast<std::size_t>(rate / kHighestPeriodHz);
+  const auto longest = std::min(static_cast<std::size_t>(rate / kLowestPeriodHz), size / 2);
   if (longest <= shortest + 2) return {};
   RealFft fft(static_cast<int>(std::bit_ceil(size + longest + 1)));
   std::fill(fft.time().begin(), fft.time().end(), 0.0F);

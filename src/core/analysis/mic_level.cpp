@@ -3,6 +3,8 @@
 #include <algorithm>
 #include <cmath>
 
+#include "base/hop.h"
+
 namespace ochron {
 namespace {
 
@@ -11,11 +13,12 @@ constexpr double kSilence = 1e-6;
 
 std::vector<float> millisecondPeaks(std::span<const float> samples, int rate) {
   std::vector<float> out;
-  const double hop = rate / 1000.0;
-  for (double at = 0; at < static_cast<double>(samples.size()); at += hop) {
-    const auto last = std::min(samples.size(), static_cast<std::size_t>(at + hop));
+  const Hop hop(1000, rate);
+  const auto length = std::ssize(samples);
+  for (std::int64_t n = 0; n < hop.count(length); ++n) {
+    const auto last = std::min(length, hop.frame(n + 1));
     float peak = 0;
-    for (auto i = static_cast<std::size_t>(at); i < last; ++i) peak = std::max(peak, std::abs(samples[i]));
+    for (auto i = hop.frame(n); i < last; ++i) peak = std::max(peak, std::abs(samples[static_cast<std::size_t>(i)]));
     out.push_back(peak);
   }
   return out;
@@ -50,7 +53,7 @@ MicLevel::MicLevel(std::span<const float> samples, int sampleRate)
 }
 
 double MicLevel::at(std::int64_t frame) const {
-  const auto ms = static_cast<std::int64_t>(static_cast<double>(frame) * 1000.0 / rate);
+  const auto ms = Hop(1000, rate).stepAt(frame);
   const auto first = std::max<std::int64_t>(0, ms - 2);
   const auto last =
       std::min<std::int64_t>(std::ssize(peaks), first + static_cast<std::int64_t>(kLevelSeconds * 1000) + 3);
@@ -61,7 +64,7 @@ double MicLevel::at(std::int64_t frame) const {
 
 double MicLevel::jumpAt(std::int64_t frame) const {
   const auto first =
-      std::min<std::int64_t>(std::ssize(peaks), static_cast<std::int64_t>(static_cast<double>(frame) * 1000.0 / rate));
+      std::min<std::int64_t>(std::ssize(peaks), Hop(1000, rate).stepAt(frame));
   float before = 0;
   for (auto i = std::max<std::int64_t>(0, first - 16); i < first; ++i)
     before = std::max(before, peaks[static_cast<std::size_t>(i)]);

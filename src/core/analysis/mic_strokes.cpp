@@ -8,6 +8,8 @@
 #include "analysis/attacks.h"
 #include "analysis/localise.h"
 #include "analysis/mic_level.h"
+#include "analysis/mix_strokes.h"
+#include "analysis/one_mic_drums.h"
 #include "analysis/onset_kinds.h"
 #include "analysis/soft_onsets.h"
 #include "analysis/soft_strokes.h"
@@ -126,6 +128,16 @@ MicHearing listenTo(const GuideSignal& signal, int mic, Beside beside, int rate,
   };
   const bool ofAKit = beside.drums && (out.hears == MicHears::everything || out.hears == MicHears::room);
   if (!ofOneDrum && !ofAKit && isSoft(level, attacks)) {
+    // A whole band is a set of its own; what stands beside drums' mics, or is a room, is none.
+    const bool mayBeBand = !beside.drums && out.hears != MicHears::room;
+    if (mayBeBand && drumsIn(energy, attacks, judgeAttacks(samples, level, attacks, MicHears::everything, beside.guides))) {
+      DrumGuesser guesser(rate);
+      for (const auto& m : findMixStrokes(samples, level, energy, progress, 0.6, 1)) {
+        out.strokes.push_back(stroke(m.at, m.sure, m.level));
+        out.strokes.back().sounds = namedOnOneMic(energy, m.at, guesser.likeness(samples, m.at));
+      }
+      return out;
+    }
     out.soundsOn = true;
     for (const auto& s : findSoftStrokes(samples, level, progress, 0.6, 1))
       out.strokes.push_back(stroke(s.at, s.sure, s.level));
@@ -149,6 +161,7 @@ MicHearing listenTo(const GuideSignal& signal, int mic, Beside beside, int rate,
       s.at = Frames{placeOwn(samples, rate, at, own, s.loud)} + signal.offset;
     }
     if (!s.close) s.sounds = guesser.likeness(samples, attacks[i].at);
+    if (!s.close && !beside.drums) s.sounds = namedOnOneMic(energy, attacks[i].at, s.sounds);
     out.strokes.push_back(s);
   }
   std::stable_sort(out.strokes.begin(), out.strokes.end(), [](auto& a, auto& b) { return a.at < b.at; });

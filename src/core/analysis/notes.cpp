@@ -7,6 +7,7 @@
 #include "analysis/colour_change.h"
 #include "analysis/cycle_break.h"
 #include "analysis/note_overlap.h"
+#include "analysis/periodicity.h"
 #include "analysis/pitch_course.h"
 #include "base/median.h"
 
@@ -292,6 +293,21 @@ void addBegun(const PitchTrack& track, std::span<const float> samples, int rate,
   out.push_back(note);
 }
 
+/// Whether a short stretch is what a room or a valve leaves after a note: far softer, and soon after it.
+bool isTail(const Periodicity& sound, const SungNote& before, const SungNote& note) {
+  constexpr double kLongestTail = 0.35;  // s
+  constexpr double kSoonAfter = 0.4;     // s
+  constexpr double kFarSofterDb = 24;    // notes of made voices and lines are 13 at most
+  if (note.end - note.start > kLongestTail || note.start - before.end > kSoonAfter) return false;
+  const auto loudest = [&](const SungNote& n) {
+    double most = -1e9;
+    for (auto t = PitchTrack::valueAt(n.start); t < PitchTrack::valueAt(n.end); ++t)
+      most = std::max(most, sound.level(t));
+    return most;
+  };
+  return loudest(note) < loudest(before) - kFarSofterDb;
+}
+
 /// A note and those of its pitch that begin within it.
 void addWithRepeats(const PitchTrack& track, std::span<const float> samples, int rate,
                     const std::vector<double>& onsets, SungNote note, std::vector<SungNote>& out) {
@@ -322,8 +338,10 @@ std::vector<SungNote> notesOf(const PitchTrack& track, std::span<const float> sa
     addByStep(track, colour, note, sung);
   }
   std::vector<SungNote> begun;
+  const Periodicity sound(samples, rate);
   for (const auto& note : sung) {
     if (!goesOn(1, note)) break;
+    if (!begun.empty() && isTail(sound, begun.back(), note)) continue;
     addBegun(track, samples, rate, onsets, note, begun);
   }
   std::vector<SungNote> out;

@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "base/hop.h"
 #include "dsp/fft.h"
 #include "dsp/window.h"
 
@@ -84,7 +85,7 @@ void addFlux(std::span<const float> samples, int rate, int size, float gain, std
              std::size_t lastBand, OnsetCurves& out) {
   Spectrum spectrum(samples, size, gain);
   const auto count = out.activation.size();
-  const double hop = rate / OnsetCurves::kPerSecond;
+  const Hop hop(static_cast<std::int64_t>(OnsetCurves::kPerSecond), rate);
   const auto bins = static_cast<std::size_t>(size) / 2 + 1;
   const auto binOf = [&](double hz) { return static_cast<std::size_t>(hz * size / rate); };
   // A bin beside the bands is looked at, too.
@@ -94,7 +95,7 @@ void addFlux(std::span<const float> samples, int rate, int size, float gain, std
   logs.fill(std::vector<float>(bins, 0.0F));
   std::vector<float> now;
   for (std::size_t t = 0; t < count; ++t) {
-    spectrum.at(std::llround(static_cast<double>(t) * hop), first, last, now);
+    spectrum.at(hop.frame(static_cast<std::int64_t>(t)), first, last, now);
     auto& log = logs[t % 3];
     for (auto b = first; b < last; ++b) log[b] = std::log1p(static_cast<float>(kLogGain) * now[b]);
     const auto& before = logs[(t + 1) % 3];

@@ -6,6 +6,7 @@
 #include "analysis/heard_together.h"
 #include "analysis/struck_along.h"
 #include "base/all_cores.h"
+#include "dsp/listening.h"
 
 namespace ochron {
 namespace {
@@ -87,8 +88,10 @@ Onset hitFrom(const StrokeChain& chain, const BetweenMics& between, const Struck
   return o;
 }
 
-std::vector<MicHearing> listenToAll(const std::vector<GuideSignal>& signals, int rate, Progress& progress) {
+/// All mics, their strokes in frames of the listening rate.
+Result<std::vector<MicHearing>> listenToAll(const std::vector<GuideSignal>& signals, int rate, Progress& progress) {
   std::vector<MicHearing> out(signals.size());
+  std::vector<std::optional<Error>> failed(signals.size());
   Beside beside;
   beside.guides = std::count_if(signals.begin(), signals.end(), [](auto& s) { return s.guide; }) > 1;
   beside.drums = std::any_of(signals.begin(), signals.end(), [](auto& s) { return ownDrum(s.hears).has_value(); });
@@ -98,18 +101,30 @@ std::vector<MicHearing> listenToAll(const std::vector<GuideSignal>& signals, int
         auto signal = signals[i];
         // Alone and without a name it may be a whole kit or a loop: nothing in it is bleed.
         if (signals.size() == 1 && signal.hears == MicHears::unknown) signal.hears = MicHears::everything;
-        out[i] = listenTo(signal, static_cast<int>(i), beside, rate, part);
+        const auto heard = Listening::to(signal.samples, rate);
+        if (!heard) {
+          failed[i] = heard.error();
+          return;
+        }
+        signal.samples = heard->samples();
+        signal.offset = atRate(signal.offset, rate, kListeningRate);
+        out[i] = listenTo(signal, static_cast<int>(i), beside, kListeningRate, part);
       },
       kMostAtOnce);
+  for (auto& f : failed)
+    if (f) return tl::unexpected(std::move(*f));
   return out;
 }
 
 }  // namespace
 
-Result<std::vector<Onset>> detectOnsets(const std::vector<GuideSignal>& signals, int rate, Progress& progress) {
+Result<std::vector<Onset>> detectOnsets(const std::vector<GuideSignal>& signals, int recordedRate, Progress& progress) {
   if (signals.empty()) return std::vector<Onset>{};
-  auto mics = listenToAll(signals, rate, progress);
+  auto listened = listenToAll(signals, recordedRate, progress);
+  if (!listened) return tl::unexpected(listened.error());
   if (progress.cancelled()) return cancelledError();
+  constexpr int rate = kListeningRate;
+  auto& mics = *listened;
   believeTogether(mics, rate);
   const BetweenMics between(mics, rate);
   std::vector<MicStroke> all;
@@ -138,6 +153,10 @@ Result<std::vector<Onset>> detectOnsets(const std::vector<GuideSignal>& signals,
     const bool beside = (next != hits.end() && next->at - weaker.at <= reach) ||
                         (next != hits.begin() && weaker.at - std::prev(next)->at <= reach);
     if (!beside) out.push_back(std::move(weaker));
+  }
+  for (auto& o : out) {
+    o.at = atRate(o.at, rate, recordedRate);
+    for (auto& s : o.strokes) s.at = atRate(s.at, rate, recordedRate);
   }
   std::sort(out.begin(), out.end(), [](auto& a, auto& b) { return a.at < b.at; });
   progress.report(1.0);

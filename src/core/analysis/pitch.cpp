@@ -5,10 +5,14 @@
 #include <cmath>
 #include <cstdint>
 
+#include "analysis/harmonics.h"
 #include "analysis/pitch_slips.h"
+#include "analysis/voiced.h"
+#include "base/hop.h"
 #include "base/median.h"
 #include "dsp/dot.h"
 #include "dsp/fft.h"
+#include "dsp/listening.h"
 
 namespace ochron {
 namespace {
@@ -105,6 +109,9 @@ class Candidates {
     double hertz = 0;
     double unlike = 1;  ///< of two periods, against their power: 0 the same, 1 nothing in common
   };
+
+  /// By how many frames at() hears a pitch before the centre it was asked about.
+  std::int64_t heardEarly(double hertz) const { return std::llround((longest_ - rate_ / hertz) / 2); }
 
   /// Frames of a window that a pitch is told from others in, and of one that it is measured in: a few periods, so that
   /// it follows a vibrato.
@@ -277,20 +284,35 @@ class Path {
   std::vector<std::vector<std::uint16_t>> from_;
 };
 
+/// `Candidates::at` compares a window with all later ones, so that a period is heard the earlier the shorter it is:
+/// brings each candidate to the value whose time it was heard at.
+void retime(std::vector<std::vector<PeriodCandidate>>& all, const Candidates& finder, const Hop& hop) {
+  std::vector<std::vector<PeriodCandidate>> out(all.size());
+  for (std::size_t t = 0; t < all.size(); ++t)
+    for (const auto& c : all[t]) {
+      const auto early = hop.nearest(finder.heardEarly(c.hertz));
+      const auto to = std::clamp<std::int64_t>(static_cast<std::int64_t>(t) - early, 0, std::ssize(all) - 1);
+      out[static_cast<std::size_t>(to)].push_back(c);
+    }
+  all = std::move(out);
+}
+
 }  // namespace
 
 Result<PitchTrack> pitchOf(std::span<const float> samples, int rate, const PitchSettings& settings,
                            Progress& progress) {
   PitchTrack out;
-  const auto count = static_cast<std::size_t>(static_cast<double>(samples.size()) / rate / PitchTrack::kHop) + 1;
+  const Hop hop(PitchTrack::kPerSecond, rate);
+  const auto count = static_cast<std::size_t>(hop.count(std::ssize(samples) + 1));
   Candidates finder(samples, rate, settings);
   std::vector<std::vector<PeriodCandidate>> all(count);
   std::vector<double> powers(count);
   for (std::size_t t = 0; t < count; ++t) {
     if (progress.cancelled()) return cancelledError();
-    powers[t] = finder.at(std::llround(PitchTrack::secondsAt(t) * rate), all[t]);
+    powers[t] = finder.at(hop.frame(static_cast<std::int64_t>(t)), all[t]);
     if (t % 64 == 0) progress.report(0.75 * kPitchShare * static_cast<double>(t) / static_cast<double>(count));
   }
+  retime(all, finder, hop);
   const double least = *std::max_element(powers.begin(), powers.end()) * std::pow(10, kSilentDb / 10);
   Path path(settings);
   for (std::size_t t = 0; t < count; ++t) {
@@ -299,7 +321,7 @@ Result<PitchTrack> pitchOf(std::span<const float> samples, int rate, const Pitch
     path.step(all[t]);
   }
   const auto heardAt = [&](std::size_t t, double hertz, int window) {
-    return finder.heardAbout(std::llround(PitchTrack::secondsAt(t) * rate), hertz, window);
+    return finder.heardAbout(hop.frame(static_cast<std::int64_t>(t)), hertz, window);
   };
   // Two notes that sound at once beat against each other in a short window.
   const auto exactly = [&](std::size_t t, double hertz) {
@@ -311,36 +333,51 @@ Result<PitchTrack> pitchOf(std::span<const float> samples, int rate, const Pitch
     if (progress.cancelled()) return cancelledError();
     if (t % 64 == 0) progress.report(kPitchShare * (0.75 + 0.25 * static_cast<double>(t) / static_cast<double>(count)));
     const double centre = path.hertzOf(states[t].first);
-    PitchTrack::Value v{centre, 0};
+    PitchTrack::Value v{centre, states[t].second ? 0.5 : 0.0};
     double nearest = 1.5 * kBinCents;
-    double sure = 0;
     for (const auto& c : all[t]) {
       const double off = std::abs(centsOf(c.hertz) - centsOf(centre));
-      if (off < 50) sure += c.likely;
       if (off >= nearest) continue;
       nearest = off;
       v.hertz = c.hertz;
     }
-    v.voiced = states[t].second ? 0.5 + 0.5 * std::min(1.0, sure) : 0.49 * std::min(1.0, sure);
     if (all[t].empty()) v = {};
-    if (v.voiced >= 0.5) v.hertz = exactly(t, v.hertz);
     out.values.push_back(v);
+  }
+  const Periodicity sound(samples, rate);
+  markVoiced(out.values, heardPeriods(sound, out.values));
+  for (std::size_t t = 0; t < count; ++t) {
+    if (t % 64 == 0 && progress.cancelled()) return cancelledError();
+    if (auto& v = out.values[t]; v.sounds()) v.hertz = exactly(t, v.hertz);
   }
   liftUndertones(out.values);
   const auto unlike = [&](std::size_t t, double hertz) { return heardAt(t, hertz, finder.wide()).unlike; };
   dropOctaves(out.values, settings.lowest, unlike);
-  liftOctaves(out.values, unlike);
+  dropOddOctaves(out.values, settings.lowest,
+                 {[&](std::size_t t, double hertz) { return 1 - sound.likeness(t, hertz); },
+                  [&](std::size_t t, double hertz) {
+                    return oddHarmonics(samples, rate, hop.frame(static_cast<std::int64_t>(t)), hertz / 2);
+                  },
+                  [&](std::size_t t) { return sound.level(t); }});
+  // An attack's first periods lie alone in a long window.
+  liftOctaves(out.values, [&](std::size_t t, double hertz) {
+    return std::min(unlike(t, hertz), 1 - sound.likeness(t, hertz));
+  });
   progress.report(kPitchShare);
   return out;
 }
 
-std::optional<double> pitchOfMoment(std::span<const float> samples, int rate, const PitchSettings& settings) {
+std::optional<double> pitchOfMoment(std::span<const float> recorded, int recordedRate, const PitchSettings& settings) {
+  const auto listened = Listening::to(recorded, recordedRate);
+  if (!listened) return {};
+  const auto samples = listened->samples();
+
   constexpr double kSilence = 1e-6;  // power, -60 dB of full scale
   double power = 0;
   for (const float x : samples) power += static_cast<double>(x) * x;
   if (samples.empty() || power < kSilence * static_cast<double>(samples.size())) return {};
   Progress progress;
-  const auto track = pitchOf(samples, rate, settings, progress);
+  const auto track = pitchOf(samples, kListeningRate, settings, progress);
   if (!track) return {};
   std::vector<double> sounding;
   for (const auto& v : track->values)

@@ -11,8 +11,8 @@
 
 namespace ochron {
 
-inline constexpr SettingRange kLowestPitchRange{"lowest pitch", "Hz", 20, 400, 1, 40};
-inline constexpr SettingRange kHighestPitchRange{"highest pitch", "Hz", 100, 4000, 1, 1400};
+inline constexpr SettingRange kLowestPitchRange{"lowest pitch", "Hz", 20, 400, 1, 30};
+inline constexpr SettingRange kHighestPitchRange{"highest pitch", "Hz", 100, 4000, 1, 2400};
 
 inline constexpr double kPitchShare = 0.8;  ///< of the work of hearing a line
 

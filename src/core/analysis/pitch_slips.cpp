@@ -66,16 +66,19 @@ void liftUndertones(std::vector<PitchTrack::Value>& values) {
 void liftOctaves(std::vector<PitchTrack::Value>& values, const Unlikeness& unlike) {
   for (std::size_t first = 0; first < values.size();) {
     const auto end = stretchFrom(values, first);
-    const auto octaveOf = [&](std::size_t of, std::size_t here) {
-      return values[of].sounds() && values[here].sounds() &&
-             std::abs(centsOf(values[of].hertz) - centsOf(values[here].hertz) - 1200) < kNearOctave;
-    };
-    const bool below = (first > 0 && octaveOf(first - 1, first)) || (end < values.size() && octaveOf(end, end - 1));
-    if (below && end - first < kLongestSlip) {
+    for (const int octaves : {1, 2}) {
+      const auto times = std::exp2(octaves);
+      const auto octaveOf = [&](std::size_t of, std::size_t here) {
+        return values[of].sounds() && values[here].sounds() &&
+               std::abs(centsOf(values[of].hertz) - centsOf(values[here].hertz) - 1200 * octaves) < kNearOctave;
+      };
+      const bool below = (first > 0 && octaveOf(first - 1, first)) || (end < values.size() && octaveOf(end, end - 1));
+      if (!below || end - first >= kLongestSlip) continue;
       std::vector<double> all;
-      for (auto t = first; t < end; ++t) all.push_back(unlike(t, 2 * values[t].hertz));
+      for (auto t = first; t < end; ++t) all.push_back(unlike(t, times * values[t].hertz));
       if (medianOf(std::move(all)) < kMostUnlike)
-        for (auto t = first; t < end; ++t) values[t].hertz *= 2;
+        for (auto t = first; t < end; ++t) values[t].hertz *= times;
+      break;
     }
     first = end;
   }
@@ -93,6 +96,65 @@ void dropOctaves(std::vector<PitchTrack::Value>& values, double lowest, const Un
       }
     if (medianOf(std::move(alone)) > kOddUnlike && medianOf(std::move(moreAlike)) > kFarMoreAlike)
       for (auto t = first; t < end; ++t) values[t].hertz /= 2;
+    first = end;
+  }
+}
+
+namespace {
+
+/// Whether a stretch goes on from a held one that sounds an octave lower, no louder than that.
+bool goesOnFromBelow(const std::vector<PitchTrack::Value>& values, std::size_t first, const OctaveClues& clues) {
+  constexpr std::size_t kBack = 4;   // values, over a short break
+  constexpr std::size_t kAfter = 6;  // values
+  constexpr double kLouderDb = 1;
+  for (auto t = first; t > 0 && t + kBack > first; --t) {
+    if (!values[t - 1].sounds()) continue;
+    const auto isBelow = [&](std::size_t i) {
+      return values[i].sounds() &&
+             std::abs(centsOf(values[first].hertz) - centsOf(values[i].hertz) - 1200) <= kNearOctave;
+    };
+    std::size_t held = 0;
+    while (held < t && held < kLongestSlip && isBelow(t - 1 - held)) ++held;
+    if (held < kLongestSlip) return false;
+    return clues.level(std::min(values.size() - 1, first + kAfter)) <= clues.level(t - 1) + kLouderDb;
+  }
+  return false;
+}
+
+}  // namespace
+
+void dropOddOctaves(std::vector<PitchTrack::Value>& values, double lowest, const OctaveClues& clues) {
+  constexpr double kLeastLevelDb = -30;
+  constexpr double kLeastOverDb = 8;
+  constexpr double kMoreAlike = 3;  // times
+  constexpr double kGoesOnLevelDb = -45;
+  constexpr double kGoesOnOverDb = 5;
+  constexpr double kLeastHertz = 80;
+  constexpr double kLoudOfStretchDb = 25;
+  const double least = std::max(2 * lowest, kLeastHertz);
+  for (std::size_t first = 0; first < values.size();) {
+    const auto end = stretchFrom(values, first);
+    std::vector<double> levels;
+    std::vector<double> over;
+    std::vector<double> moreAlike;
+    double loudest = -1e9;
+    if (end - first >= kLeastDropped)
+      for (auto t = first; t < end; ++t) loudest = std::max(loudest, clues.level(t));
+    for (auto t = first; t < end && end - first >= kLeastDropped; t += kLook) {
+      if (!values[t].sounds() || values[t].hertz < least || clues.level(t) < loudest - kLoudOfStretchDb) continue;
+      const auto o = clues.odd(t, values[t].hertz);
+      levels.push_back(o.level);
+      over.push_back(o.level - o.between);
+      moreAlike.push_back((clues.unlike(t, values[t].hertz) + kFloor) / (clues.unlike(t, values[t].hertz / 2) + kFloor));
+    }
+    if (!levels.empty()) {
+      const double level = medianOf(std::move(levels));
+      const double stands = medianOf(std::move(over));
+      const bool clear =
+          level >= kLeastLevelDb && stands >= kLeastOverDb && medianOf(std::move(moreAlike)) >= kMoreAlike;
+      if (clear || (level >= kGoesOnLevelDb && stands >= kGoesOnOverDb && goesOnFromBelow(values, first, clues)))
+        for (auto t = first; t < end; ++t) values[t].hertz /= 2;
+    }
     first = end;
   }
 }

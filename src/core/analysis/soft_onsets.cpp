@@ -42,7 +42,7 @@ class Sliding {
 
 /// How much of what sounds after each window did not sound before it, 0 to 1.
 std::vector<float> freshness(const TonalBands& bands, const FreshSettings& s) {
-  const auto frames = [](double seconds) { return std::llround(seconds / TonalBands::kHopSeconds); };
+  const auto frames = [&](double seconds) { return bands.hop().steps(seconds); };
   const auto gap = frames(s.gapSeconds);
   const auto span = frames(s.spanSeconds);
   Sliding before(bands, -gap - span, -gap);
@@ -82,17 +82,18 @@ std::vector<float> freshness(const TonalBands& bands, const FreshSettings& s) {
 
 std::vector<SoftOnset> findSoftOnsets(std::span<const float> samples, int rate, const FreshSettings& settings,
                                       double leastFresh) {
-  const auto fresh = freshness(TonalBands(samples, rate, settings.windowSeconds), settings);
+  const TonalBands bands(samples, rate, settings.windowSeconds);
+  const auto fresh = freshness(bands, settings);
   std::vector<SoftOnset> out;
   const auto count = std::ssize(fresh);
-  const auto reach = static_cast<std::int64_t>(settings.apartSeconds / TonalBands::kHopSeconds);
+  const auto reach = bands.hop().steps(settings.apartSeconds);
   for (std::int64_t n = 0; n < count; ++n) {
     const float here = fresh[static_cast<std::size_t>(n)];
     if (here < leastFresh) continue;
     const auto from = fresh.begin() + std::max<std::int64_t>(0, n - reach);
     const auto to = fresh.begin() + std::min(count, n + reach + 1);
     if (std::max_element(from, to) - fresh.begin() != n) continue;
-    out.push_back({static_cast<std::int64_t>(static_cast<double>(n) * TonalBands::kHopSeconds * rate), here});
+    out.push_back({bands.hop().frame(n), here});
   }
   return out;
 }

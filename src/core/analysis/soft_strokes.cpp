@@ -6,6 +6,7 @@
 #include <optional>
 
 #include "analysis/cycle_break.h"
+#include "analysis/driven_strokes.h"
 #include "analysis/flux.h"
 #include "analysis/localise.h"
 #include "analysis/onset_kinds.h"
@@ -49,8 +50,8 @@ struct Candidate {
 };
 
 /// Frames of the trace where the flux peaks above its surroundings.
-std::vector<std::size_t> pickPeaks(const FluxTrace& trace, int rate) {
-  const auto frames = [&](double seconds) { return static_cast<std::int64_t>(seconds * rate / trace.hop); };
+std::vector<std::size_t> pickPeaks(const FluxTrace& trace) {
+  const auto frames = [&](double seconds) { return trace.hop.steps(seconds); };
   const auto n = std::ssize(trace.flux);
   std::vector<double> sum(static_cast<std::size_t>(n + 1), 0.0);
   std::partial_sum(trace.flux.begin(), trace.flux.end(), sum.begin() + 1, [](double a, double b) { return a + b; });
@@ -133,19 +134,19 @@ std::vector<Candidate> sharpAttacks(std::span<const float> samples, const MicLev
                                     double from, double to) {
   const int rate = level.rate;
   std::vector<Candidate> out;
-  const auto trace = traceFlux(samples, rate, 1.0 / level.reference, progress, from, to);
+  const auto trace = traceFlux(samples, rate, 1.0 / level.reference, progress, {from, to});
   if (progress.cancelled()) return out;
   std::int64_t earliest = 0;
-  for (const auto n : pickPeaks(trace, rate)) {
+  for (const auto n : pickPeaks(trace)) {
     Candidate c;
-    c.at = localiseAttack(samples, rate, static_cast<std::int64_t>(n) * trace.hop, earliest);
+    c.at = localiseAttack(samples, rate, trace.hop.frame(static_cast<std::int64_t>(n)), earliest);
     if (!out.empty() && c.at - out.back().at < rate / 250) continue;  // the same attack seen twice
     c.level = level.at(c.at);
     c.jump = level.jumpAt(c.at);
     const auto frame = [&](double seconds) {
       return static_cast<std::size_t>(
-          std::clamp<std::int64_t>(static_cast<std::int64_t>((static_cast<double>(c.at) + seconds * rate) / trace.hop),
-                                   0, std::ssize(trace.bands) - 1));
+          std::clamp<std::int64_t>(trace.hop.stepAt(c.at + static_cast<std::int64_t>(seconds * rate)), 0,
+                                   std::ssize(trace.bands) - 1));
     };
     c.rise = newShare(trace.bands[frame(-0.008)], trace.bands[frame(0.006)], trace.bands[frame(0.012)]);
     earliest = c.at + rate / 500;
@@ -213,6 +214,10 @@ std::vector<SoftStroke> findSoftStrokes(std::span<const float> samples, const Mi
     const auto sharp = mostNovel(near) >= kSharpNovelty ? firstStrong(near) : std::nullopt;
     return sharp ? sharp : start;
   };
+  const auto rises = struck ? std::vector<BroadRise>{} : broadRises(samples, level, progress);
+  if (progress.cancelled()) return out;
+  const bool driven = isDriven(rises);
+  std::vector<NewSound> sounds;
   const double counts = (struck ? kStruck : kBowed).counts;
   std::optional<CycleBreak> last;
   for (const auto& soft : onsets) {
@@ -222,6 +227,10 @@ std::vector<SoftStroke> findSoftStrokes(std::span<const float> samples, const Mi
     s.at = shown.value_or(soft.at + late);
     const double fresh = (soft.fresh - counts) / kFreshReach;
     const auto broken = cycleBreakAt(samples, rate, static_cast<double>(s.at) / rate);
+    if (driven) {
+      sounds.push_back({s.at, soft.fresh, broken});
+      continue;
+    }
     s.sure = sureness(fresh, broken);
     // Where nothing shows, or so little is new that only its cycles tell, they tell where as well.
     if (broken && (fresh <= 0 || (!shown && broken->clear()))) s.at = std::llround(broken->at * rate);
@@ -234,6 +243,7 @@ std::vector<SoftStroke> findSoftStrokes(std::span<const float> samples, const Mi
     else if (s.sure > out.back().sure)
       out.back() = s;
   }
+  if (driven) return findDrivenStrokes(sounds, rises, level);
   std::sort(out.begin(), out.end(), [](const SoftStroke& a, const SoftStroke& b) { return a.at < b.at; });
   return out;
 }

@@ -10,6 +10,7 @@
 #include "analysis/steady_line.h"
 #include "analysis/tempo_level.h"
 #include "base/median.h"
+#include "dsp/listening.h"
 
 namespace ochron {
 namespace {
@@ -36,6 +37,25 @@ void makeEven(std::vector<double>& beats, double bpm, std::optional<double> star
   for (std::size_t i = 0; i < beats.size(); ++i) beats[i] = first + static_cast<double>(i) * 60 / bpm;
 }
 
+/// A short loop that does not repeat itself, as it sounds when it is played round and round; empty for all else.
+std::vector<float> goneRound(const LoopLength& loop, std::span<const float> samples) {
+  constexpr double kLongest = 12;  // s
+  constexpr double kAtLeast = 20;
+  std::vector<float> out;
+  if (loop.repeats || loop.beats || loop.whole > kLongest) return out;
+  for (double s = 0; s < kAtLeast; s += loop.whole) out.insert(out.end(), samples.begin(), samples.end());
+  return out;
+}
+
+/// What was heard of the first round.
+void keepFirstRound(HeardTempo& heard, double seconds) {
+  constexpr double kLittle = 0.05;  // s
+  std::erase_if(heard.beats, [&](double b) { return b >= seconds - kLittle; });
+  std::erase_if(heard.downbeats, [&](double b) { return b >= seconds - kLittle; });
+  const auto bars = static_cast<int>(heard.downbeats.size());
+  std::erase_if(heard.changes, [&](const MeterEvent& e) { return e.bar >= bars; });
+}
+
 tl::unexpected<Error> nothingHeard(const std::string& why) {
   return fail(ErrorKind::notFound,
               why + ", so no tempo can be heard. Type the tempo, or choose a recording with a beat.");
@@ -57,16 +77,24 @@ std::vector<MeterEvent> HeardTempo::meters() const {
   return out;
 }
 
-Result<HeardTempo> hearTempo(std::span<const float> samples, int rate, const TempoSearch& search, Progress& progress) {
-  const double seconds = static_cast<double>(samples.size()) / rate;
+Result<HeardTempo> hearTempo(std::span<const float> recorded, int recordedRate, const TempoSearch& search,
+                             Progress& progress) {
+  const double seconds = static_cast<double>(recorded.size()) / recordedRate;
   if (search.slowest >= search.fastest)
     return fail(ErrorKind::badInput, "The slowest tempo must be below the fastest.");
   if (seconds < kLeastSeconds) return nothingHeard("The recording is shorter than a second");
+  const auto listened = Listening::to(recorded, recordedRate);
+  if (!listened) return tl::unexpected(listened.error());
+  const auto loop = loopOf(listened->samples(), kListeningRate, search.beats);
+  // A short loop tells more when it goes round.
+  const bool enough = static_cast<double>(onsetsOf(onsetCurves(listened->samples(), kListeningRate)).size()) >= kLeastOnsets;
+  const auto round = enough ? goneRound(loop, listened->samples()) : std::vector<float>{};
+  const auto samples = round.empty() ? listened->samples() : std::span<const float>(round);
+  constexpr int rate = kListeningRate;
   const auto curves = onsetCurves(samples, rate);
   const auto onsets = onsetsOf(curves);
   if (static_cast<double>(onsets.size()) < kLeastOnsets) return nothingHeard("The recording has hardly any onsets");
   HeardTempo out;
-  const auto loop = loopOf(samples, rate, search.beats);
   auto found = tempoReadings(curves, loop, search.slowest, search.fastest, progress);
   if (progress.cancelled()) return cancelledError();
   if (found.empty())
@@ -93,6 +121,21 @@ Result<HeardTempo> hearTempo(std::span<const float> samples, int rate, const Tem
     out.bpm = line->bpm;
     out.steady = true;
     start = line->start;
+  } else if (auto mostly = mostlySteady(beats)) {
+    beats = mostly->beats();
+    out.bpm = 60 / mostly->step;
+    out.steady = true;
+    start = mostly->start;
+    if (const auto exactly = steadyLine(samples, rate, curves, beats)) {
+      out.bpm = exactly->bpm;
+      start = exactly->start;
+    }
+    out.away = std::move(mostly->away);
+  } else {
+    // As exact as its beats are.
+    std::vector<double> steps;
+    for (std::size_t i = 1; i < beats.size(); ++i) steps.push_back(beats[i] - beats[i - 1]);
+    out.bpm = 60 / medianOf(std::move(steps));
   }
   if (out.steady) makeEven(beats, out.bpm, start);
   out.candidates.front().bpm = out.bpm;
@@ -103,6 +146,7 @@ Result<HeardTempo> hearTempo(std::span<const float> samples, int rate, const Tem
   out.otherBar = bars.otherFirst;
   out.beats = std::move(bars.beats);
   out.downbeats = std::move(bars.downbeats);
+  if (!round.empty()) keepFirstRound(out, seconds);
   progress.report(1);
   return out;
 }

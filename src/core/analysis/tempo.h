@@ -5,6 +5,7 @@
 #include <string>
 #include <vector>
 
+#include "analysis/mostly_steady.h"
 #include "base/progress.h"
 #include "base/result.h"
 #include "base/setting.h"
@@ -38,6 +39,7 @@ struct HeardTempo {
   double barConfidence = 0;                ///< 0 to 1, that bars begin there
   std::optional<double> otherBar;          ///< the first downbeat of the next likeliest bars of this meter
   bool steady = false;                     ///< one tempo throughout, as played to a click or a loop
+  std::vector<MostlySteady::Away> away;    ///< where what is steady was heard off its beats
   std::vector<TempoCandidate> candidates;  ///< the best first
 
   Meter meterOfBar(int downbeat) const;

@@ -42,8 +42,8 @@ std::vector<Triangle> triangles(int rate, int size) {
 
 }  // namespace
 
-TonalBands::TonalBands(std::span<const float> samples, int rate, double windowSeconds) {
-  const auto hop = static_cast<std::int64_t>(std::lround(kHopSeconds * rate));
+TonalBands::TonalBands(std::span<const float> samples, int rate, double windowSeconds)
+    : hop_(kPerSecond, rate) {
   const int size = static_cast<int>(std::bit_ceil(static_cast<unsigned>(windowSeconds * rate)));
   const auto filters = triangles(rate, size);
   bands_ = filters.size();
@@ -55,9 +55,10 @@ TonalBands::TonalBands(std::span<const float> samples, int rate, double windowSe
   const auto length = std::ssize(samples);
   const auto time = fft.time();
   const auto bins = fft.bins();
-  values_.reserve(static_cast<std::size_t>(length / hop + 1) * bands_);
-  for (std::int64_t centre = 0; centre < length; centre += hop) {
-    const auto from = centre - size / 2;
+  const auto count = hop_.count(length);
+  values_.reserve(static_cast<std::size_t>(count) * bands_);
+  for (std::int64_t n = 0; n < count; ++n) {
+    const auto from = hop_.frame(n) - size / 2;
     const auto begin = std::clamp<std::int64_t>(-from, 0, size);
     const auto end = std::clamp<std::int64_t>(length - from, begin, size);
     std::fill(time.begin(), time.end(), 0.0F);

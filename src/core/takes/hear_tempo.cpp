@@ -62,6 +62,61 @@ Result<TempoMap> tempoMapOf(const HeardTempo& heard, int rate, std::optional<Met
   return TempoMap::make(rate, frameOf(start), std::move(tempos), meters);
 }
 
+std::vector<float> bandOf(const Song& song, const MicSet& set, TakeId take, const MediaPool& pool) {
+  constexpr double kUnderDrums = 0.5;  // amplitude
+  const auto placed = [](const MicSet& s) -> const Clip* {
+    const auto first = std::find_if(s.clips->begin(), s.clips->end(),
+                                    [](const Clip& c) { return c.map.identity() && !c.reversed; });
+    return first == s.clips->end() ? nullptr : &*first;
+  };
+  const auto own = std::find_if(set.clips->begin(), set.clips->end(), [&](auto& c) { return c.take == take; });
+  const Frames at = own == set.clips->end() ? Frames{} : own->toSong(Frames{});
+  std::vector<float> drums;
+  std::vector<float> others;
+  const auto add = [&](const MicSet& s, TakeId of, Frames shift) {
+    auto& to = song.materialOf(s, of) == StretchMethod::drums ? drums : others;
+    const auto sound = mixOf(song, s, of, pool);
+    const auto end = shift.value + std::ssize(sound);
+    if (end > std::ssize(to)) to.resize(static_cast<std::size_t>(end), 0.0F);
+    for (auto i = std::max<std::int64_t>(0, -shift.value); i < std::ssize(sound); ++i)
+      to[static_cast<std::size_t>(i + shift.value)] += sound[static_cast<std::size_t>(i)];
+  };
+  add(set, take, Frames{});
+  for (const auto& s : song.sets)
+    if (const auto* clip = placed(s); s.id != set.id && clip) add(s, clip->take, clip->toSong(Frames{}) - at);
+  const auto powerOf = [](const std::vector<float>& x) {
+    double sum = 1e-12;
+    for (const float v : x) sum += static_cast<double>(v) * v;
+    return sum;
+  };
+  const double softer = drums.empty() ? 1 : std::min(1.0, kUnderDrums * std::sqrt(powerOf(drums) / powerOf(others)));
+  auto out = mixOf(song, set, take, pool);
+  std::fill(out.begin(), out.end(), 0.0F);
+  for (std::size_t i = 0; i < out.size(); ++i) {
+    if (i < drums.size()) out[i] += drums[i];
+    if (i < others.size()) out[i] += static_cast<float>(softer) * others[i];
+  }
+  return out;
+}
+
+std::string steadyText(const HeardTempo& heard) {
+  constexpr std::size_t kShown = 3;
+  if (!heard.steady) return "wandering";
+  std::string out = "steady";
+  const auto barOf = [&](double seconds) {
+    const auto after = std::upper_bound(heard.downbeats.begin(), heard.downbeats.end(), seconds);
+    return std::max<std::ptrdiff_t>(1, after - heard.downbeats.begin());
+  };
+  for (std::size_t i = 0; i < std::min(kShown, heard.away.size()); ++i) {
+    const auto first = barOf(heard.away[i].from);
+    const auto last = barOf(heard.away[i].to);
+    out += (i == 0 ? " but for bars " : ", ") + std::to_string(first) +
+           (last > first ? " to " + std::to_string(last) : std::string());
+  }
+  if (heard.away.size() > kShown) out += " and " + std::to_string(heard.away.size() - kShown) + " places more";
+  return out;
+}
+
 std::string metersText(const HeardTempo& heard) {
   constexpr std::size_t kShown = 2;
   std::string others;

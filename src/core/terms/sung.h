@@ -11,7 +11,8 @@ inline double centsOf(double hertz) { return 1200 * std::log2(hertz); }
 
 /// The pitch of a single line, 200 values a second.
 struct PitchTrack {
-  static constexpr double kHop = 0.005;  ///< s
+  static constexpr int kPerSecond = 200;
+  static constexpr double kHop = 1.0 / kPerSecond;  ///< s
   struct Value {
     double hertz = 0;   ///< the likeliest, also where it is hardly voiced; 0 where there is none
     double voiced = 0;  ///< probability

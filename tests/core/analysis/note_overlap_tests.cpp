@@ -18,12 +18,13 @@
 namespace ochron {
 namespace {
 
+using test::centsOff;
+
 using test::kRate;
 
 constexpr double kFirst = 196.0;  // Hz
 constexpr double kChange = 1.0;   // s
 
-double centsOff(double hertz, double truth) { return std::abs(centsOf(hertz) - centsOf(truth)); }
 
 /// A tone of ten harmonics at `level(t)`.
 void addTone(std::vector<float>& out, double hertz, const std::function<double(double)>& level) {

@@ -16,6 +16,8 @@
 namespace ochron {
 namespace {
 
+using test::centsOff;
+
 using test::kRate;
 
 struct Sound {
@@ -25,7 +27,6 @@ struct Sound {
 };
 
 double hertzOf(double midi) { return 440 * std::exp2((midi - 69) / 12); }
-double centsOff(double hertz, double truth) { return std::abs(1200 * std::log2(hertz / truth)); }
 
 /// A line of six harmonics, each note with an attack of 20 ms and a release of 20 ms. `bend(t)`: cents.
 std::vector<float> sung(

@@ -7,12 +7,15 @@
 #include <QVBoxLayout>
 #include <algorithm>
 #include <cmath>
+#include <set>
 
 #include "actions/actions.h"
 #include "document/fresh.h"
 #include "document/selection.h"
+#include "document/takes_desk.h"
 #include "document/tempo_desk.h"
 #include "document/wording.h"
+#include "edits/rate_edits.h"
 #include "edits/track_edits.h"
 #include "panel/controls.h"
 #include "steps/takes/takes_bench.h"
@@ -54,6 +57,13 @@ TakesStep::TakesStep(Document& document, QWidget* parent) : StepPage(document, p
   start_->setDecimals(3);
   start_->setToolTip(tr("Where bar 1 begins on the song's clock"));
   row(grid, tr("Bar 1 at"), start_);
+  rate_ = new QComboBox(this);
+  rate_->setObjectName("Song rate");
+  rate_->setToolTip(tr("Samples a second that the song runs at. Recordings of this rate are used as they are, to the "
+                       "bit; others are converted"));
+  row(grid, tr("Rate"), rate_);
+  connect(rate_, &QComboBox::activated, this,
+          [this](int i) { doc_.takesDesk().setRate(rate_->itemData(i).toInt()); });
   column->addLayout(grid);
   connect(tempo_, &QDoubleSpinBox::valueChanged, this, &TakesStep::setTempo);
   connect(meter_, &QLineEdit::editingFinished, this, [this] { setMeter(meter_->text()); });
@@ -105,11 +115,16 @@ TakesStep::TakesStep(Document& document, QWidget* parent) : StepPage(document, p
 
 void TakesStep::refresh() {
   const auto& song = doc_.song();
-  const QSignalBlocker a(tempo_), b(start_), c(gain_), d(pan_), e(role_);
+  const QSignalBlocker a(tempo_), b(start_), c(gain_), d(pan_), e(role_), f(rate_);
   tempo_->setValue(song.tempo.bpmAt(Ticks{0}));
   const auto meter = song.tempo.meterOfBar(0);
   if (!meter_->hasFocus()) meter_->setText(QString::fromStdString(toText(meter)));
   start_->setValue(static_cast<double>(song.tempo.origin().value) / song.rate);
+  rate_->clear();
+  std::set<int> rates(kUsualRates.begin(), kUsualRates.end());
+  rates.insert(song.rate);
+  for (const int r : rates) rate_->addItem(rateText(r), r);
+  rate_->setCurrentIndex(rate_->findData(song.rate));
   relink_->setVisible(!doc_.recordings().troubles().empty());
   const auto* track = song.find(doc_.selection().track());
   trackBox_->setVisible(track != nullptr);

@@ -33,6 +33,7 @@ class TakesStep : public StepPage {
   QWidget* trackBox_;
   QLineEdit* name_;
   QComboBox* role_;
+  QComboBox* rate_;
   QDoubleSpinBox* gain_;
   QDoubleSpinBox* pan_;
   QPushButton* relink_;

@@ -1,0 +1,102 @@
+#include "analysis/mix_strokes.h"
+
+#include <algorithm>
+#include <cmath>
+
+#include "analysis/band_rises.h"
+#include "analysis/localise.h"
+#include "base/numbers.h"
+#include "base/units.h"
+
+namespace ochron {
+namespace {
+
+// All found on four songs, six mixes with truth, kits and lines (docs/figures.md).
+constexpr std::size_t kTopBand = BandEnergy::kBands - 1;
+constexpr std::size_t kFewAttacks = 8;
+constexpr double kMostLeft = 0.45;
+constexpr double kLevelMs = 12;
+constexpr double kWithinMs = 15;
+constexpr double kLaterFromMs = 120;
+constexpr double kLaterToMs = 200;
+
+constexpr double kLeastRiseDb = 1;
+constexpr double kCountsDb = 3.5;
+constexpr double kSureDb = 15;  // more is sureness 1
+constexpr double kHighestReach = 0.015;
+constexpr double kOneStroke = 0.025;
+
+constexpr double kPlaceBeforeMs = 15;
+constexpr double kPlaceAfterMs = 8;
+constexpr double kRiseBeforeMs = 10;
+constexpr double kRiseAfterMs = 5;
+constexpr double kPlaceFloor = 1e-4;  // of a band's loud power
+
+constexpr std::int64_t stepsOf(double ms) { return static_cast<std::int64_t>(ms * BandEnergy::kStepsPerMs); }
+
+/// Where the band that rises most clearly does so, near a step of the energies.
+std::int64_t placeOf(const BandEnergy& energy, std::int64_t near) {
+  double most = -1;
+  auto place = near;
+  for (std::size_t b = 1; b < BandEnergy::kBands; ++b) {
+    const double wide = std::pow(BandEnergy::kEdgesHz[b + 1] - BandEnergy::kEdgesHz[b], 0.25);
+    const double floor = energy.loud(b) * kPlaceFloor + 1e-14;
+    for (auto s = near - stepsOf(kPlaceBeforeMs); s <= near + stepsOf(kPlaceAfterMs); ++s) {
+      const double after = energy.mean(b, s, s + stepsOf(kRiseAfterMs)) + floor;
+      const double before = std::max(energy.mean(b, s - stepsOf(kRiseBeforeMs), s), floor);
+      const double clear = decibelsOf(after / before) * wide;
+      if (clear <= most) continue;
+      most = clear;
+      place = s;
+    }
+  }
+  return place;
+}
+
+}  // namespace
+
+bool drumsIn(const BandEnergy& energy, const std::vector<Attack>& attacks, const std::vector<double>& sure) {
+  std::vector<double> left;
+  const auto level = [&](std::int64_t step) { return std::sqrt(energy.mean(kTopBand, step, step + stepsOf(kLevelMs))); };
+  for (std::size_t i = 0; i < attacks.size(); ++i) {
+    if (sure[i] <= 0) continue;
+    const auto at = energy.stepOf(attacks[i].at);
+    double most = 0;
+    for (auto s = at; s < at + stepsOf(kWithinMs); s += stepsOf(1)) most = std::max(most, level(s));
+    if (most <= 0) continue;
+    double least = most;
+    for (auto s = at + stepsOf(kLaterFromMs); s <= at + stepsOf(kLaterToMs); s += stepsOf(1))
+      least = std::min(least, level(s));
+    left.push_back(least / most);
+  }
+  return left.size() >= kFewAttacks && percentile(std::move(left), 0.5) <= kMostLeft;
+}
+
+std::vector<MixStroke> findMixStrokes(std::span<const float> samples, const MicLevel& level, const BandEnergy& energy,
+                                      Progress& progress, double from, double to) {
+  const auto trace = traceBands(samples, level.rate, kMixWindow, 1.0 / level.reference, progress, {from, to});
+  std::vector<MixStroke> out;
+  if (progress.cancelled()) return out;
+  const auto rises = bandRises(trace);
+  const auto reach = trace.hop.steps(kHighestReach);
+  const auto apart = framesFromMs(kOneStroke * 1000, level.rate).value;
+  for (std::int64_t n = 0; n < std::ssize(rises); ++n) {
+    const float rise = rises[static_cast<std::size_t>(n)];
+    if (rise < kLeastRiseDb) continue;
+    const auto first = rises.begin() + std::max<std::int64_t>(0, n - reach);
+    const auto last = rises.begin() + std::min(std::ssize(rises), n + reach + 1);
+    if (std::max_element(first, last) - rises.begin() != n) continue;
+    MixStroke s;
+    s.at = energy.frameOf(placeOf(energy, energy.stepOf(trace.hop.frame(n))));
+    s.sure = std::clamp((rise - kCountsDb) / kSureDb, -1.0, 1.0);
+    s.level = level.at(s.at);
+    if (!out.empty() && s.at - out.back().at < apart) {
+      if (s.sure <= out.back().sure) continue;
+      out.pop_back();
+    }
+    out.push_back(s);
+  }
+  return out;
+}
+
+}  // namespace ochron
