@@ -38,7 +38,7 @@ ImportDialog::ImportDialog(const QStringList& files, const QString& takeName, st
                            QWidget* parent)
     : QDialog(parent), songRate_(songRate) {
   setWindowTitle(tr("Import recordings"));
-  resize(560, std::min(620, 210 + 34 * static_cast<int>(files.size())));
+  resize(560, std::min(640, 320 + 34 * static_cast<int>(files.size())));
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(22, 20, 22, 18);
   column->setSpacing(12);
@@ -143,9 +143,8 @@ void ImportDialog::sayRates() {
     if (rate != this->rate())
       others << tr("%1 of %2").arg(counted(static_cast<std::size_t>(count), "file", "files"), rateText(rate));
   rateNote_->setVisible(!others.isEmpty());
-  rateNote_->setText(
-      tr("To convert to %1: %2. What has that rate already is used as it was recorded, to the bit.")
-          .arg(rateText(rate()), others.join(tr(", "))));
+  rateNote_->setText(tr("Converted to %1: %2. The others are used as they were recorded, to the bit.")
+                         .arg(rateText(rate()), others.join(tr(", "))));
 }
 
 int ImportDialog::rate() const {

@@ -58,8 +58,10 @@ Result<std::string> run(const PitchOptions& o) {
   if (!heard) return tl::unexpected(heard.error());
   const auto& notes = heard->notes;
   const auto& track = heard->track;
-  nlohmann::ordered_json j{
-      {"hop", PitchTrack::kHop}, {"one_line", heard->how.share}, {"f0", nlohmann::ordered_json::array()}, {"notes", nlohmann::ordered_json::array()}};
+  nlohmann::ordered_json j{{"hop", PitchTrack::kHop},
+                           {"one_line", heard->how.share},
+                           {"f0", nlohmann::ordered_json::array()},
+                           {"notes", nlohmann::ordered_json::array()}};
   std::string table;
   for (std::size_t t = 0; t < track.values.size(); ++t)
     j["f0"].push_back({PitchTrack::secondsAt(t), track.values[t].hertz, track.values[t].voiced});

@@ -36,9 +36,9 @@ Result<std::string> run(const TempoOptions& o) {
     return tl::unexpected(e);
   }
   if (!o.json)
-    return fixed(heard->bpm, 3) + " BPM, " + steadyText(*heard) + ", " + fixed(100 * heard->confidence, 0) + " % sure, " +
-           std::to_string(heard->beats.size()) + " beats, " + std::to_string(heard->downbeats.size()) + " bars of " +
-           metersText(*heard) + " (" + fixed(100 * heard->barConfidence, 0) + " % sure)\n";
+    return fixed(heard->bpm, 3) + " BPM, " + steadyText(*heard) + ", " + fixed(100 * heard->confidence, 0) +
+           " % sure, " + std::to_string(heard->beats.size()) + " beats, " + std::to_string(heard->downbeats.size()) +
+           " bars of " + metersText(*heard) + " (" + fixed(100 * heard->barConfidence, 0) + " % sure)\n";
   nlohmann::ordered_json j{{"bpm", heard->bpm},
                            {"confidence", heard->confidence},
                            {"steady", steadyText(*heard)},

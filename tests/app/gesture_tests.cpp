@@ -132,8 +132,7 @@ TEST_F(Gestures, ACommandWhileDraggingIsRefusedInsteadOfLost) {
 }
 
 TEST_F(Gestures, WhatAJobFinishesWhileSomethingIsDraggedComesAfterIt) {
-  doc().takesDesk().importFiles({{(scratch / "Hat.wav"), "late", MicRole::none, false}}, "late",
-                               doc().song().rate);
+  doc().takesDesk().importFiles({{(scratch / "Hat.wav"), "late", MicRole::none, false}}, "late", doc().song().rate);
   press(at(Frames{250'000}));
   moveTo(at(Frames{250'000}) + QPoint(20, 0));
   moveTo(at(Frames{250'000}) + QPoint(60, 0));

@@ -41,9 +41,9 @@ void MainWindow::buildMenus() {
                     "hits.add",      "hits.remove", "-",         "hits.later", "hits.earlier",   "hits.restore",
                     "hits.lead",     "hits.alike",  "-",         "hits.hear",  "hits.hearclick", "hits.hearlift",
                     "hits.hearstep", "-",           "hits.write"});
-  menu(tr("Tempo"), {"take.heartempo", "take.usetempo", "tempo.anchor", "-", "tempo.nextbar", "tempo.previousbar",
-                     "tempo.tie", "tempo.tap", "tempo.remove", "tempo.removeall", "-", "tempo.follows", "tempo.hearall",
-                     "tempo.fitall", "tempo.fitrange", "-", "tempo.readmap"});
+  menu(tr("Tempo"), {"take.heartempo", "take.hearalone", "take.usetempo", "tempo.anchor", "-", "tempo.nextbar",
+                     "tempo.previousbar", "tempo.tie", "tempo.tap", "tempo.remove", "tempo.removeall", "-",
+                     "tempo.follows", "tempo.hearall", "tempo.fitall", "tempo.fitrange", "-", "tempo.readmap"});
   menu(tr("Timing"), {"timing.toggle",
                       "timing.freeze",
                       "timing.release",

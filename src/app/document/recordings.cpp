@@ -35,8 +35,8 @@ void Recordings::clear() {
 }
 
 bool Recordings::fits(const Entry& e, const Media& m) const {
-  return e.path == m.path && song_ && e.rate == song_->rate && (e.asked == m.fingerprint || e.content == m.fingerprint) &&
-         !(e.media && e.media->broken());
+  return e.path == m.path && song_ && e.rate == song_->rate &&
+         (e.asked == m.fingerprint || e.content == m.fingerprint) && !(e.media && e.media->broken());
 }
 
 void Recordings::refresh() {
@@ -145,7 +145,8 @@ Result<Recordings::Read> Recordings::read(const fs::path& file, const fs::path& 
 }
 
 void Recordings::put(MediaId id, const Read& read) {
-  Entry e{read.found.path, read.found.fingerprint, read.found.fingerprint, read.media->rate(), read.media, std::nullopt};
+  Entry e{read.found.path, read.found.fingerprint, read.found.fingerprint, read.media->rate(), read.media,
+          std::nullopt};
   if (const auto& damage = read.media->damage()) e.trouble = trouble(MediaTrouble::Kind::damaged, damage->what);
   entries_[id] = std::move(e);
 }

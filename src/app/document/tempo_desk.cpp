@@ -68,8 +68,9 @@ void TempoDesk::listen(SetId set, Listen what, bool offered) {
       [this, song = doc_.version(), pool = doc_.pool(), take, set, name, offered, what,
        search = search_](Progress& progress) -> Jobs::Finish {
         const auto& mics = *song->find(set);
-        const auto found = hearTempo(what == Listen::together ? bandOf(*song, mics, take, pool) : mixOf(*song, mics, take, pool), song->rate,
-                                     search, progress);
+        const auto found =
+            hearTempo(what == Listen::together ? bandOf(*song, mics, take, pool) : mixOf(*song, mics, take, pool),
+                      song->rate, search, progress);
         if (!found) {
           if (found.error().kind == ErrorKind::cancelled) return {};
           return [this, name, text = QString::fromStdString(found.error().message)] { doc_.tell(name + ": " + text); };

@@ -7,7 +7,7 @@ namespace ochron {
 namespace {
 constexpr int kUsualHeight = 190;
 constexpr int kClipsHeight = 262;  // all groups of values whole
-constexpr int kPitchHeight = 360;  // a ruler of notes
+constexpr int kPitchHeight = 352;  // a ruler of notes, under twelve slim lanes at the design size
 constexpr int kLeastHeight = 96;
 }  // namespace
 

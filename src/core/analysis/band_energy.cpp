@@ -129,11 +129,7 @@ double BandEnergy::mean(std::size_t band, std::int64_t from, std::int64_t to) co
                            static_cast<double>(to - from));
 }
 
-std::int64_t BandEnergy::stepOf(std::int64_t frame) const {
-  return hop_.stepAt(frame);
-}
-std::int64_t BandEnergy::frameOf(std::int64_t step) const {
-  return hop_.frame(step);
-}
+std::int64_t BandEnergy::stepOf(std::int64_t frame) const { return hop_.stepAt(frame); }
+std::int64_t BandEnergy::frameOf(std::int64_t step) const { return hop_.frame(step); }
 
 }  // namespace ochron

@@ -32,8 +32,7 @@ std::vector<float> bandRises(const BandTrace& trace) {
     for (const auto& frame : trace.bands) powers.push_back(static_cast<double>(frame[b]) * frame[b]);
     const double loud = percentile(powers, kLoudOfBand);
     if (loud <= 0) continue;
-    for (std::size_t n = 0; n < count; ++n)
-      levels[n] = static_cast<float>(decibelsOf(powers[n] / loud + kBandFloor));
+    for (std::size_t n = 0; n < count; ++n) levels[n] = static_cast<float>(decibelsOf(powers[n] / loud + kBandFloor));
     const auto weight = static_cast<float>(weights[b] / allWeights);
     for (auto n = kLags.back(); n < count; ++n) {
       float before = levels[n - kLags.front()];

@@ -14,16 +14,16 @@ namespace ochron {
 namespace {
 
 constexpr double kNothingThere = 1e-12;  // power
-constexpr double kStep = 0.0025;        // s from one comparison to the next
-constexpr double kLeastWindow = 0.004;  // s, of what is compared; at least a cycle
-constexpr double kSlack = 0.06;         // of a cycle: a pitch may glide
-constexpr std::int64_t kStrides = 150;  // of a cycle, in which it is first looked through
-constexpr double kSamePitch = 60;       // cents
-constexpr int kNear = 12;               // comparisons, 30 ms
-constexpr int kAside = 20;              // comparisons, 50 ms
-constexpr int kAway = 64;               // comparisons, 160 ms
-constexpr std::size_t kLeastAway = 20;  // comparisons that tell what is usual
-constexpr double kBeforeFrom = 0.11;    // s: where the pitch before and after a moment is heard
+constexpr double kStep = 0.0025;         // s from one comparison to the next
+constexpr double kLeastWindow = 0.004;   // s, of what is compared; at least a cycle
+constexpr double kSlack = 0.06;          // of a cycle: a pitch may glide
+constexpr std::int64_t kStrides = 150;   // of a cycle, in which it is first looked through
+constexpr double kSamePitch = 60;        // cents
+constexpr int kNear = 12;                // comparisons, 30 ms
+constexpr int kAside = 20;               // comparisons, 50 ms
+constexpr int kAway = 64;                // comparisons, 160 ms
+constexpr std::size_t kLeastAway = 20;   // comparisons that tell what is usual
+constexpr double kBeforeFrom = 0.11;     // s: where the pitch before and after a moment is heard
 constexpr double kBeforeTo = 0.02;
 constexpr double kAfterFrom = 0.03;
 constexpr double kAfterTo = 0.12;
@@ -109,8 +109,8 @@ void measureLevel(CycleBreak& b, std::span<const float> x, int rate) {
 
 bool CycleBreak::clear() const {
   // On repeated notes of lines and voices with truth, and on single notes that people held (docs/figures.md): of the
-  // first one in sixteen is lost, of the second's breaks one in six is left. What is a little unlike on a very pure note
-  // is a lip's or a bow's noise.
+  // first one in sixteen is lost, of the second's breaks one in six is left. What is a little unlike on a very pure
+  // note is a lip's or a bow's noise.
   constexpr double kOfUsual = 1.48;
   constexpr double kOfHere = 2.01;
   constexpr double kLeastHere = 1e-3;

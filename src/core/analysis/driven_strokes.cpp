@@ -32,8 +32,8 @@ double oddsOf(const NewSound* sound, double rise, double loud) {
   constexpr double kMostFresh = 0.6;
   constexpr double kMostRise = 10;
   constexpr double kMostBreak = 1.5;
-  double odds = kOffset + kOfRise * std::min(rise, kMostRise) +
-                kOfLevel * std::clamp(std::log10(loud + 1e-3), -2.0, 0.3);
+  double odds =
+      kOffset + kOfRise * std::min(rise, kMostRise) + kOfLevel * std::clamp(std::log10(loud + 1e-3), -2.0, 0.3);
   if (sound) {
     odds += kOfNew + kOfFresh * std::min(sound->fresh, kMostFresh);
     if (sound->broken) odds += kOfSamePitch + kOfBreak * std::clamp(sound->broken->aboveUsual, 0.0, kMostBreak);
@@ -66,7 +66,7 @@ bool isDriven(const std::vector<BroadRise>& rises) {
 
 std::vector<SoftStroke> findDrivenStrokes(const std::vector<NewSound>& sounds, const std::vector<BroadRise>& rises,
                                           const MicLevel& level) {
-  constexpr double kCountsOdds = 0.1;   // where as many are missed as are too many
+  constexpr double kCountsOdds = 0.1;     // where as many are missed as are too many
   constexpr double kOddsOfSureness = 16;  // as of all strokes (kOddsOfSure)
   const auto reach = framesFromMs(kNearSeconds * 1000, level.rate).value;
   const auto begins = framesFromMs(kRiseBeginsMs, level.rate).value;

@@ -33,8 +33,8 @@ struct NewSound {
 /// through the whole spectrum: their strongest rises stand far over those of bows and voices.
 bool isDriven(const std::vector<BroadRise>& rises);
 
-/// Strokes of such strings: where new sound sets in, or all of the spectrum rises, placed by the greatest such rise near
-/// it.
+/// Strokes of such strings: where new sound sets in, or all of the spectrum rises, placed by the greatest such rise
+/// near it.
 std::vector<SoftStroke> findDrivenStrokes(const std::vector<NewSound>& sounds, const std::vector<BroadRise>& rises,
                                           const MicLevel& level);
 

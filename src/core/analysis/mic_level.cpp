@@ -63,8 +63,7 @@ double MicLevel::at(std::int64_t frame) const {
 }
 
 double MicLevel::jumpAt(std::int64_t frame) const {
-  const auto first =
-      std::min<std::int64_t>(std::ssize(peaks), Hop(1000, rate).stepAt(frame));
+  const auto first = std::min<std::int64_t>(std::ssize(peaks), Hop(1000, rate).stepAt(frame));
   float before = 0;
   for (auto i = std::max<std::int64_t>(0, first - 16); i < first; ++i)
     before = std::max(before, peaks[static_cast<std::size_t>(i)]);

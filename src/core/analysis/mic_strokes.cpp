@@ -130,7 +130,8 @@ MicHearing listenTo(const GuideSignal& signal, int mic, Beside beside, int rate,
   if (!ofOneDrum && !ofAKit && isSoft(level, attacks)) {
     // A whole band is a set of its own; what stands beside drums' mics, or is a room, is none.
     const bool mayBeBand = !beside.drums && out.hears != MicHears::room;
-    if (mayBeBand && drumsIn(energy, attacks, judgeAttacks(samples, level, attacks, MicHears::everything, beside.guides))) {
+    if (mayBeBand &&
+        drumsIn(energy, attacks, judgeAttacks(samples, level, attacks, MicHears::everything, beside.guides))) {
       DrumGuesser guesser(rate);
       for (const auto& m : findMixStrokes(samples, level, energy, progress, 0.6, 1)) {
         out.strokes.push_back(stroke(m.at, m.sure, m.level));

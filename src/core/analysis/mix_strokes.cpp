@@ -57,7 +57,9 @@ std::int64_t placeOf(const BandEnergy& energy, std::int64_t near) {
 
 bool drumsIn(const BandEnergy& energy, const std::vector<Attack>& attacks, const std::vector<double>& sure) {
   std::vector<double> left;
-  const auto level = [&](std::int64_t step) { return std::sqrt(energy.mean(kTopBand, step, step + stepsOf(kLevelMs))); };
+  const auto level = [&](std::int64_t step) {
+    return std::sqrt(energy.mean(kTopBand, step, step + stepsOf(kLevelMs)));
+  };
   for (std::size_t i = 0; i < attacks.size(); ++i) {
     if (sure[i] <= 0) continue;
     const auto at = energy.stepOf(attacks[i].at);

@@ -10,12 +10,12 @@ namespace ochron {
 namespace {
 
 constexpr std::size_t kFewestBeats = 24;
-constexpr std::size_t kSpan = 8;       // beats that a local tempo is taken over
-constexpr double kEven = 0.006;        // of it, from one to the next
-constexpr double kOnLine = 0.03;       // s
-constexpr double kMostOnLine = 0.75;   // of the beats
-constexpr double kNarrowAs = 0.004;    // s, of the Cauchy weights
-constexpr std::size_t kBeatsFurther = 8;      // beats more on either side, each time the line is taken further
+constexpr std::size_t kSpan = 8;          // beats that a local tempo is taken over
+constexpr double kEven = 0.006;           // of it, from one to the next
+constexpr double kOnLine = 0.03;          // s
+constexpr double kMostOnLine = 0.75;      // of the beats
+constexpr double kNarrowAs = 0.004;       // s, of the Cauchy weights
+constexpr std::size_t kBeatsFurther = 8;  // beats more on either side, each time the line is taken further
 constexpr std::size_t kShortestAway = 2;
 
 struct Line {
@@ -102,8 +102,8 @@ std::optional<MostlySteady> mostlySteady(const std::vector<double>& beats) {
   }
   for (std::size_t i = 0; i < beats.size();) {
     auto end = i;
-    while (end < beats.size() && std::abs(beats[end] - line.start - std::round((beats[end] - line.start) / line.step) *
-                                                                        line.step) > kOnLine)
+    while (end < beats.size() &&
+           std::abs(beats[end] - line.start - std::round((beats[end] - line.start) / line.step) * line.step) > kOnLine)
       ++end;
     if (end - i >= kShortestAway) out.away.push_back({beats[i], beats[end - 1]});
     i = std::max(end, i + 1);

@@ -7,8 +7,8 @@ namespace ochron {
 
 /// Beats that keep one tempo but for some stretches: fills and breaks where the beat was lost.
 struct MostlySteady {
-  double start = 0;  ///< s, of a beat, the first that is not before those that were heard
-  double step = 0;   ///< s, from beat to beat
+  double start = 0;       ///< s, of a beat, the first that is not before those that were heard
+  double step = 0;        ///< s, from beat to beat
   std::size_t count = 0;  ///< of beats up to the last that was heard
   /// Stretches whose beats were heard off the line, s.
   struct Away {

@@ -16,7 +16,7 @@ namespace {
 constexpr double kLeastOneShare = 0.42;
 constexpr double kMostBeside = 0.25;
 constexpr double kMostFaintBeside = 0.40;
-constexpr double kCountsOverDb = 8;   // over the floor
+constexpr double kCountsOverDb = 8;    // over the floor
 constexpr double kCountsUnderDb = 25;  // under the top
 constexpr double kOneAlike = 0.7;
 constexpr double kStepsAlike = 0.5;  // of the derivative
@@ -31,9 +31,9 @@ constexpr double kFaintTone = 0.7;
 constexpr double kShortestLag = 0.001;  // s
 constexpr double kLongestLag = 0.0167;
 constexpr double kOfPeriod = 0.08;
-constexpr double kOfLag = 0.00015;  // s
+constexpr double kOfLag = 0.00015;          // s
 constexpr double kLeastPartSeconds = 0.33;  // s
-constexpr std::size_t kBridge = 20;  // values
+constexpr std::size_t kBridge = 20;         // values
 
 bool counts(const HeardPeriods& h, std::size_t t) {
   return h.level[t] > std::max(h.floor + kCountsOverDb, h.top - kCountsUnderDb);

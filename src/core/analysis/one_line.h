@@ -15,10 +15,10 @@ struct OneLine {
     double start = 0;
     double end = 0;
   };
-  double share = 0;            ///< 0 to 1, by amplitude, of what sounds that has one pitch
-  double beside = 0;           ///< share of it with another tone beside
-  double faintBeside = 0;      ///< the same of fainter ones
-  double noiseDb = 0;          ///< how far the noise (room, breath) lies under the loudest
+  double share = 0;             ///< 0 to 1, by amplitude, of what sounds that has one pitch
+  double beside = 0;            ///< share of it with another tone beside
+  double faintBeside = 0;       ///< the same of fainter ones
+  double noiseDb = 0;           ///< how far the noise (room, breath) lies under the loudest
   std::vector<Part> elsewhere;  ///< of a third of a second and more where it is none
 
   /// More sounds beside it than beside a single line.

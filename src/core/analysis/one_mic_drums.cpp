@@ -17,7 +17,7 @@ constexpr std::int64_t kEarlySteps = 20 * kAMs;
 constexpr std::int64_t kRingSteps = 120 * kAMs;
 constexpr double kLeastRing = -30;  // dB
 constexpr double kMostRing = 15;
-constexpr double kSurelyTom = 1.5;  // log odds: loops have more snares than toms
+constexpr double kSurelyTom = 1.5;   // log odds: loops have more snares than toms
 constexpr double kLeastLoud = -30;   // dB: what lies deeper tells no more
 constexpr double kLeastOfAll = -35;  // dB
 constexpr double kLeastPowerOfBand = 1e-14;
@@ -44,8 +44,8 @@ OneMicClues oneMicClues(const BandEnergy& energy, std::int64_t at) {
     };
     added[b] = more(0, kBodySteps);
     all += added[b];
-    const double ring = decibelsOf((more(kBodySteps, kRingSteps) + kLeastPowerOfBand) /
-                                   (more(0, kEarlySteps) + kLeastPowerOfBand));
+    const double ring =
+        decibelsOf((more(kBodySteps, kRingSteps) + kLeastPowerOfBand) / (more(0, kEarlySteps) + kLeastPowerOfBand));
     out.ring[b] = std::clamp(ring, kLeastRing, kMostRing);
   }
   for (std::size_t b = 0; b < added.size(); ++b) {

@@ -18,9 +18,9 @@ OneMicClues oneMicClues(const BandEnergy& energy, std::int64_t at);
 
 /// Log odds of what a stroke is.
 struct OneMicOdds {
-  double kick = 0;          ///< that one is in it
-  double snare = 0;         ///< that one is in it
-  double tomForSnare = 0;   ///< that what sounds like a snare is a tom
+  double kick = 0;         ///< that one is in it
+  double snare = 0;        ///< that one is in it
+  double tomForSnare = 0;  ///< that what sounds like a snare is a tom
 };
 OneMicOdds oneMicOdds(const OneMicClues& clues);
 

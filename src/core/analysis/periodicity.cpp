@@ -16,15 +16,15 @@ namespace {
 constexpr double kPeriodRate = 24'000;
 constexpr double kPeriodLowest = 50;
 constexpr double kPeriodHighest = 3500;
-constexpr double kPeriodSlack = 0.03;         // of a period
+constexpr double kPeriodSlack = 0.03;  // of a period
 constexpr double kPeriodLeast = 0.01;  // of each stretch
 constexpr double kPeriodLevel = 0.02;
 constexpr double kNoPower = 1e-14;
-constexpr double kNoiseAlike = 0.4;               // likeness of what is none of the pitch
-constexpr std::size_t kEnoughNoise = 20;     // values, 0.1 s
-constexpr double kNoiseShare = 0.3;          // of its levels that are no louder than the floor
+constexpr double kNoiseAlike = 0.4;       // likeness of what is none of the pitch
+constexpr std::size_t kEnoughNoise = 20;  // values, 0.1 s
+constexpr double kNoiseShare = 0.3;       // of its levels that are no louder than the floor
 constexpr double kTopShare = 0.99;
-constexpr double kFloorLowest = 55;   // dB under the top
+constexpr double kFloorLowest = 55;  // dB under the top
 constexpr double kFloorHighest = 20;
 
 /// A second-order Butterworth section run over a sound (Robert Bristow-Johnson's cookbook).

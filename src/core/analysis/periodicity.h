@@ -9,8 +9,8 @@
 
 namespace ochron {
 
-/// How like one period is to the next, and how loud it is, of what lies between 50 and 3500 Hz: breath, room and hiss lie
-/// mostly beside it. At some 24 kHz; a track's values are its places.
+/// How like one period is to the next, and how loud it is, of what lies between 50 and 3500 Hz: breath, room and hiss
+/// lie mostly beside it. At some 24 kHz; a track's values are its places.
 class Periodicity {
  public:
   /// `rate` in Hz.
@@ -18,8 +18,8 @@ class Periodicity {
   /// The same of what changes from sample to sample: +6 dB an octave, so that a bass counts for less.
   Periodicity derivative() const;
 
-  /// The likeness of two neighbouring stretches of two periods, and at least 10 ms, about a value: 1 the same, 0 nothing
-  /// in common; the most for a period within 3 % of that of `hertz`. 0 without a pitch, and beyond the ends.
+  /// The likeness of two neighbouring stretches of two periods, and at least 10 ms, about a value: 1 the same, 0
+  /// nothing in common; the most for a period within 3 % of that of `hertz`. 0 without a pitch, and beyond the ends.
   double likeness(std::size_t value, double hertz) const;
   /// Level of the 20 ms about a value, dB of full scale.
   double level(std::size_t value) const;

@@ -360,9 +360,8 @@ Result<PitchTrack> pitchOf(std::span<const float> samples, int rate, const Pitch
                   },
                   [&](std::size_t t) { return sound.level(t); }});
   // An attack's first periods lie alone in a long window.
-  liftOctaves(out.values, [&](std::size_t t, double hertz) {
-    return std::min(unlike(t, hertz), 1 - sound.likeness(t, hertz));
-  });
+  liftOctaves(out.values,
+              [&](std::size_t t, double hertz) { return std::min(unlike(t, hertz), 1 - sound.likeness(t, hertz)); });
   progress.report(kPitchShare);
   return out;
 }

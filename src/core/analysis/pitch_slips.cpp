@@ -145,7 +145,8 @@ void dropOddOctaves(std::vector<PitchTrack::Value>& values, double lowest, const
       const auto o = clues.odd(t, values[t].hertz);
       levels.push_back(o.level);
       over.push_back(o.level - o.between);
-      moreAlike.push_back((clues.unlike(t, values[t].hertz) + kFloor) / (clues.unlike(t, values[t].hertz / 2) + kFloor));
+      moreAlike.push_back((clues.unlike(t, values[t].hertz) + kFloor) /
+                          (clues.unlike(t, values[t].hertz / 2) + kFloor));
     }
     if (!levels.empty()) {
       const double level = medianOf(std::move(levels));

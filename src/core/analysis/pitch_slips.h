@@ -16,8 +16,8 @@ using Unlikeness = std::function<double(std::size_t value, double hertz)>;
 void liftUndertones(std::vector<PitchTrack::Value>& values);
 
 /// An attack often repeats itself better after two periods than after one, and is heard an octave low for a moment: a
-/// short stretch one or two octaves below what it goes on into, or came from, is lifted where the sound repeats itself well at
-/// that octave too. What is really an octave lower does not.
+/// short stretch one or two octaves below what it goes on into, or came from, is lifted where the sound repeats itself
+/// well at that octave too. What is really an octave lower does not.
 void liftOctaves(std::vector<PitchTrack::Value>& values, const Unlikeness& unlike);
 
 /// A second harmonic far above all others (a bassoon, a low flute, some vowels) is heard as the pitch: a stretch whose

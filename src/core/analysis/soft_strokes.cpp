@@ -144,9 +144,8 @@ std::vector<Candidate> sharpAttacks(std::span<const float> samples, const MicLev
     c.level = level.at(c.at);
     c.jump = level.jumpAt(c.at);
     const auto frame = [&](double seconds) {
-      return static_cast<std::size_t>(
-          std::clamp<std::int64_t>(trace.hop.stepAt(c.at + static_cast<std::int64_t>(seconds * rate)), 0,
-                                   std::ssize(trace.bands) - 1));
+      return static_cast<std::size_t>(std::clamp<std::int64_t>(
+          trace.hop.stepAt(c.at + static_cast<std::int64_t>(seconds * rate)), 0, std::ssize(trace.bands) - 1));
     };
     c.rise = newShare(trace.bands[frame(-0.008)], trace.bands[frame(0.006)], trace.bands[frame(0.012)]);
     earliest = c.at + rate / 500;

@@ -87,7 +87,8 @@ Result<HeardTempo> hearTempo(std::span<const float> recorded, int recordedRate, 
   if (!listened) return tl::unexpected(listened.error());
   const auto loop = loopOf(listened->samples(), kListeningRate, search.beats);
   // A short loop tells more when it goes round.
-  const bool enough = static_cast<double>(onsetsOf(onsetCurves(listened->samples(), kListeningRate)).size()) >= kLeastOnsets;
+  const bool enough =
+      static_cast<double>(onsetsOf(onsetCurves(listened->samples(), kListeningRate)).size()) >= kLeastOnsets;
   const auto round = enough ? goneRound(loop, listened->samples()) : std::vector<float>{};
   const auto samples = round.empty() ? listened->samples() : std::span<const float>(round);
   constexpr int rate = kListeningRate;

@@ -42,8 +42,7 @@ std::vector<Triangle> triangles(int rate, int size) {
 
 }  // namespace
 
-TonalBands::TonalBands(std::span<const float> samples, int rate, double windowSeconds)
-    : hop_(kPerSecond, rate) {
+TonalBands::TonalBands(std::span<const float> samples, int rate, double windowSeconds) : hop_(kPerSecond, rate) {
   const int size = static_cast<int>(std::bit_ceil(static_cast<unsigned>(windowSeconds * rate)));
   const auto filters = triangles(rate, size);
   bands_ = filters.size();

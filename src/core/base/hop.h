@@ -5,8 +5,8 @@
 namespace ochron {
 
 /// Even steps through a recording, so many a second: the n-th lies at the frame nearest to n / perSecond seconds, at
-/// every rate. A step that is no whole number of frames (5 ms at 44.1 kHz are 220.5) is never rounded by itself, so that
-/// counts, frames and seconds agree to half a frame however long the recording is.
+/// every rate. A step that is no whole number of frames (5 ms at 44.1 kHz are 220.5) is never rounded by itself, so
+/// that counts, frames and seconds agree to half a frame however long the recording is.
 class Hop {
  public:
   /// `rate` in Hz; both above 0.

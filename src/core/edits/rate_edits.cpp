@@ -146,9 +146,10 @@ Result<Song> songAtRate(const Song& song, int rate) {
   c.carry(next.gainEnvelope);
   c.carry(next.speedEnvelope);
   if (const auto broken = brokenRules(next); !broken.empty())
-    return fail(ErrorKind::refused,
-                "At " + std::to_string(rate) + " Hz something of this song would be too short to stay. Nothing was changed.",
-                broken.front());
+    return fail(
+        ErrorKind::refused,
+        "At " + std::to_string(rate) + " Hz something of this song would be too short to stay. Nothing was changed.",
+        broken.front());
   return next;
 }
 

@@ -34,7 +34,7 @@ std::string whyNoLine(const OneLine& line) {
 }  // namespace
 
 Result<HeardLine> hearLine(const Song& song, const MicSet& set, TakeId take, const MediaPool& pool,
-                          const PitchSettings& settings, Progress& progress, bool anything) {
+                           const PitchSettings& settings, Progress& progress, bool anything) {
   const auto recorded = mixOf(song, set, take, pool);
   const auto listened = Listening::to(recorded, song.rate);
   if (!listened) return tl::unexpected(listened.error());
@@ -66,8 +66,8 @@ std::string lineText(const OneLine& line) {
   std::string out = "one line for " + percent(line.share);
   if (line.noiseDb < kQuietDb) out += ", with room or noise " + fixed(line.noiseDb, 0) + " dB under it";
   for (std::size_t i = 0; i < std::min(kShown, line.elsewhere.size()); ++i)
-    out += (i == 0 ? "; not at " : ", ") + fixed(line.elsewhere[i].start, 1) + " to " + fixed(line.elsewhere[i].end, 1) +
-           " s";
+    out += (i == 0 ? "; not at " : ", ") + fixed(line.elsewhere[i].start, 1) + " to " +
+           fixed(line.elsewhere[i].end, 1) + " s";
   if (line.elsewhere.size() > kShown) out += " and " + std::to_string(line.elsewhere.size() - kShown) + " places more";
   return out;
 }

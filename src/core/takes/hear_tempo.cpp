@@ -65,8 +65,8 @@ Result<TempoMap> tempoMapOf(const HeardTempo& heard, int rate, std::optional<Met
 std::vector<float> bandOf(const Song& song, const MicSet& set, TakeId take, const MediaPool& pool) {
   constexpr double kUnderDrums = 0.5;  // amplitude
   const auto placed = [](const MicSet& s) -> const Clip* {
-    const auto first = std::find_if(s.clips->begin(), s.clips->end(),
-                                    [](const Clip& c) { return c.map.identity() && !c.reversed; });
+    const auto first =
+        std::find_if(s.clips->begin(), s.clips->end(), [](const Clip& c) { return c.map.identity() && !c.reversed; });
     return first == s.clips->end() ? nullptr : &*first;
   };
   const auto own = std::find_if(set.clips->begin(), set.clips->end(), [&](auto& c) { return c.take == take; });

@@ -14,9 +14,9 @@ namespace ochron {
 /// All of a set's mics in a take added up, on take time; what is not at hand is left out.
 std::vector<float> mixOf(const Song& song, const MicSet& set, TakeId take, const MediaPool& pool);
 
-/// What a set plays with all that is played along with it, on the take time of the set: every set as it lies in the song
-/// beside it, drums leading (the rest is 6 dB softer than they are, all in all). Sets whose pieces are stretched or
-/// turned round are left out. The set alone when nothing plays along.
+/// What a set plays with all that is played along with it, on the take time of the set: every set as it lies in the
+/// song beside it, drums leading (the rest is 6 dB softer than they are, all in all). Sets whose pieces are stretched
+/// or turned round are left out. The set alone when nothing plays along.
 std::vector<float> bandOf(const Song& song, const MicSet& set, TakeId take, const MediaPool& pool);
 
 /// The tempo map that a recording was heard to have, its take time being song time: one tempo where it is steady, else

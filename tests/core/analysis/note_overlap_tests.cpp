@@ -25,7 +25,6 @@ using test::kRate;
 constexpr double kFirst = 196.0;  // Hz
 constexpr double kChange = 1.0;   // s
 
-
 /// A tone of ten harmonics at `level(t)`.
 void addTone(std::vector<float>& out, double hertz, const std::function<double(double)>& level) {
   for (std::size_t i = 0; i < out.size(); ++i) {

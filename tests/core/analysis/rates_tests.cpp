@@ -75,8 +75,7 @@ double shareNear(const std::vector<double>& a, const std::vector<double>& b) {
 }
 
 class EveryRate : public ::testing::TestWithParam<int> {};
-INSTANTIATE_TEST_SUITE_P(Rates, EveryRate,
-                         ::testing::Values(22'050, 32'000, 44'100, 88'200, 96'000, 176'400, 192'000),
+INSTANTIATE_TEST_SUITE_P(Rates, EveryRate, ::testing::Values(22'050, 32'000, 44'100, 88'200, 96'000, 176'400, 192'000),
                          [](const auto& rate) { return std::to_string(rate.param); });
 
 TEST_P(EveryRate, HitsOfAKitLieWhereTheyDoAt48kHz) {

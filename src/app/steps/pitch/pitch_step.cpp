@@ -53,6 +53,7 @@ PitchStep::PitchStep(Document& document, QWidget* parent) : StepPage(document, p
   };
   line_ = combo("line");
   line_->setPlaceholderText(tr("No line yet"));
+  line_->setMinimumWidth(60);  // its words are cut before the panel grows
   line_->setToolTip(tr("The line that is worked on: a voice, a bass, a bowed string"));
   connect(line_, &QComboBox::activated, this,
           [this](int i) { doc_.selection().chooseSet(line_->itemData(i).value<SetId>()); });

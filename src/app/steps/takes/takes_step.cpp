@@ -59,11 +59,11 @@ TakesStep::TakesStep(Document& document, QWidget* parent) : StepPage(document, p
   row(grid, tr("Bar 1 at"), start_);
   rate_ = new QComboBox(this);
   rate_->setObjectName("Song rate");
-  rate_->setToolTip(tr("Samples a second that the song runs at. Recordings of this rate are used as they are, to the "
-                       "bit; others are converted"));
+  rate_->setToolTip(
+      tr("Samples a second that the song runs at. Recordings of this rate are used as they are, to the "
+         "bit; others are converted"));
   row(grid, tr("Rate"), rate_);
-  connect(rate_, &QComboBox::activated, this,
-          [this](int i) { doc_.takesDesk().setRate(rate_->itemData(i).toInt()); });
+  connect(rate_, &QComboBox::activated, this, [this](int i) { doc_.takesDesk().setRate(rate_->itemData(i).toInt()); });
   column->addLayout(grid);
   connect(tempo_, &QDoubleSpinBox::valueChanged, this, &TakesStep::setTempo);
   connect(meter_, &QLineEdit::editingFinished, this, [this] { setMeter(meter_->text()); });

@@ -117,7 +117,9 @@ void TempoStep::addSearch(QVBoxLayout* column) {
   listen_ = new QPushButton(tr("Listen"), this);
   listen_->setObjectName("listen for tempo");
   listen_->setProperty("primary", true);
-  listen_->setToolTip(tr("Hears tempo, beats and bars of the active set's take. Nothing is changed by it"));
+  listen_->setToolTip(
+      tr("Hears tempo, beats and bars of all that plays together, drums leading. Nothing is changed by it. The "
+         "chosen track alone: in the Tempo menu"));
   connect(listen_, &QPushButton::clicked, this, [this] { Actions::of(this)->trigger("take.heartempo"); });
   slowest_ = numberField(kSlowestRange, tr("Slowest tempo"), this);
   fastest_ = numberField(kFastestRange, tr("Fastest tempo"), this);
@@ -306,9 +308,10 @@ void TempoStep::showCandidates() {
   const auto& heard = desk_.heard();
   bars_->setVisible(heard && heard->tempo.downbeats.size() > 1);
   if (!heard) return;
-  bars_->setText(tr("Bars of %1, %2 % sure")
+  bars_->setText(tr("Bars of %1, %2 % sure; %3")
                      .arg(QString::fromStdString(metersText(heard->tempo)))
-                     .arg(100 * heard->tempo.barConfidence, 0, 'f', 0));
+                     .arg(100 * heard->tempo.barConfidence, 0, 'f', 0)
+                     .arg(QString::fromStdString(steadyText(heard->tempo))));
   const auto now = doc_.song().tempo.bpmAt(Ticks{});
   const auto add = [&](const QString& text, double score, bool used, auto&& chosen) {
     auto* c = new Candidate(text, score, used, this);
