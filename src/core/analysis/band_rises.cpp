@@ -10,6 +10,8 @@
 namespace ochron {
 namespace {
 
+constexpr double kLeastBroadDb = 1;
+constexpr double kBroadApartSeconds = 0.015;
 constexpr double kLoudOfBand = 0.99;
 constexpr double kBandFloor = 1e-4;  // of its loud power
 constexpr std::array<std::size_t, 3> kLags{4, 6, 8};
@@ -39,6 +41,23 @@ std::vector<float> bandRises(const BandTrace& trace) {
       for (const auto lag : kLags) before = std::max(before, levels[n - lag]);
       out[n] += weight * std::max(0.0F, levels[n] - before);
     }
+  }
+  return out;
+}
+
+std::vector<BroadRise> broadRises(std::span<const float> samples, const MicLevel& level, Progress& progress,
+                                  ProgressPart part) {
+  const auto trace = traceBands(samples, level.rate, kBroadWindow, 1.0 / level.reference, progress, part);
+  std::vector<BroadRise> out;
+  if (progress.cancelled()) return out;
+  const auto rises = bandRises(trace);
+  const auto reach = trace.hop.steps(kBroadApartSeconds);
+  for (std::int64_t n = 0; n < std::ssize(rises); ++n) {
+    const float rise = rises[static_cast<std::size_t>(n)];
+    if (rise < kLeastBroadDb) continue;
+    const auto first = rises.begin() + std::max<std::int64_t>(0, n - reach);
+    const auto last = rises.begin() + std::min(std::ssize(rises), n + reach + 1);
+    if (std::max_element(first, last) - rises.begin() == n) out.push_back({trace.hop.frame(n), rise});
   }
   return out;
 }

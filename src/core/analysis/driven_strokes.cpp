@@ -3,15 +3,11 @@
 #include <algorithm>
 #include <cmath>
 
-#include "analysis/band_rises.h"
-#include "analysis/soft_strokes.h"
 #include "base/units.h"
 
 namespace ochron {
 namespace {
 
-constexpr double kLeastBroadDb = 1;
-constexpr double kBroadApartSeconds = 0.015;
 constexpr double kStrongestShare = 0.97;
 constexpr double kDrivenDb = 4.4;  // bows and voices have 3.5 at most, distorted guitars 5.3 and more
 constexpr std::size_t kFewRises = 40;
@@ -43,36 +39,21 @@ double oddsOf(const NewSound* sound, double rise, double loud) {
 
 }  // namespace
 
-std::vector<BroadRise> broadRises(std::span<const float> samples, const MicLevel& level, Progress& progress) {
-  const auto trace = traceBands(samples, level.rate, kMixWindow, 1.0 / level.reference, progress, {1, 1});
-  const auto rises = bandRises(trace);
-  const auto reach = trace.hop.steps(kBroadApartSeconds);
-  std::vector<BroadRise> out;
-  for (std::int64_t n = 0; n < std::ssize(rises); ++n) {
-    const float rise = rises[static_cast<std::size_t>(n)];
-    if (rise < kLeastBroadDb) continue;
-    const auto first = rises.begin() + std::max<std::int64_t>(0, n - reach);
-    const auto last = rises.begin() + std::min(std::ssize(rises), n + reach + 1);
-    if (std::max_element(first, last) - rises.begin() == n) out.push_back({trace.hop.frame(n), rise});
-  }
-  return out;
-}
-
 bool isDriven(const std::vector<BroadRise>& rises) {
   std::vector<double> all;
   for (const auto& r : rises) all.push_back(r.rise);
   return all.size() >= kFewRises && percentile(std::move(all), kStrongestShare) >= kDrivenDb;
 }
 
-std::vector<SoftStroke> findDrivenStrokes(const std::vector<NewSound>& sounds, const std::vector<BroadRise>& rises,
-                                          const MicLevel& level) {
+std::vector<HeardStroke> findDrivenStrokes(const std::vector<NewSound>& sounds, const std::vector<BroadRise>& rises,
+                                           const MicLevel& level) {
   constexpr double kCountsOdds = 0.1;     // where as many are missed as are too many
   constexpr double kOddsOfSureness = 16;  // as of all strokes (kOddsOfSure)
   const auto reach = framesFromMs(kNearSeconds * 1000, level.rate).value;
   const auto begins = framesFromMs(kRiseBeginsMs, level.rate).value;
-  std::vector<SoftStroke> all;
+  std::vector<HeardStroke> all;
   const auto add = [&](const NewSound* sound, std::int64_t at, double rise, std::int64_t loudAt) {
-    SoftStroke s;
+    HeardStroke s;
     s.at = std::max<std::int64_t>(0, at);
     s.level = level.at(loudAt);
     s.sure = std::clamp((oddsOf(sound, rise, s.level) - kCountsOdds) / kOddsOfSureness, -1.0, 1.0);
@@ -94,16 +75,7 @@ std::vector<SoftStroke> findDrivenStrokes(const std::vector<NewSound>& sounds, c
   for (std::size_t i = 0; i < rises.size(); ++i)
     if (!taken[i]) add(nullptr, rises[i].at - begins, rises[i].rise, rises[i].at);
   std::stable_sort(all.begin(), all.end(), [](auto& a, auto& b) { return a.at < b.at; });
-  const auto apart = framesFromMs(kOneDrivenSeconds * 1000, level.rate).value;
-  std::vector<SoftStroke> out;
-  for (const auto& s : all) {
-    if (!out.empty() && s.at - out.back().at < apart) {
-      if (s.sure <= out.back().sure) continue;
-      out.pop_back();
-    }
-    out.push_back(s);
-  }
-  return out;
+  return surerOfNear(all, framesFromMs(kOneDrivenSeconds * 1000, level.rate).value);
 }
 
 }  // namespace ochron

@@ -2,25 +2,13 @@
 
 #include <cstdint>
 #include <optional>
-#include <span>
 #include <vector>
 
+#include "analysis/band_rises.h"
 #include "analysis/cycle_break.h"
-#include "analysis/mic_level.h"
-#include "base/hop.h"
+#include "analysis/heard_stroke.h"
 
 namespace ochron {
-
-struct SoftStroke;
-
-/// A rise over the whole spectrum.
-struct BroadRise {
-  std::int64_t at = 0;  ///< frame
-  double rise = 0;      ///< dB, the mean over the bands (bandRises)
-};
-
-/// The peaks of the rises of a recording, of 1 dB and more, 15 ms apart and more.
-std::vector<BroadRise> broadRises(std::span<const float> samples, const MicLevel& level, Progress& progress);
 
 /// A place where new sound sets in, with what tells there.
 struct NewSound {
@@ -35,7 +23,7 @@ bool isDriven(const std::vector<BroadRise>& rises);
 
 /// Strokes of such strings: where new sound sets in, or all of the spectrum rises, placed by the greatest such rise
 /// near it.
-std::vector<SoftStroke> findDrivenStrokes(const std::vector<NewSound>& sounds, const std::vector<BroadRise>& rises,
-                                          const MicLevel& level);
+std::vector<HeardStroke> findDrivenStrokes(const std::vector<NewSound>& sounds, const std::vector<BroadRise>& rises,
+                                           const MicLevel& level);
 
 }  // namespace ochron

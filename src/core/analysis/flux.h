@@ -29,7 +29,7 @@ struct FluxTrace : BandTrace {
 
 /// How long a window is, s, at least three quarters of it and at most one and a half (a power of two in frames).
 inline constexpr double kFluxWindow = 0.0107;
-inline constexpr double kMixWindow = 0.0213;
+inline constexpr double kBroadWindow = 0.0213;
 
 /// The part of a work's progress that something is.
 struct ProgressPart {

@@ -133,7 +133,7 @@ MicHearing listenTo(const GuideSignal& signal, int mic, Beside beside, int rate,
     if (mayBeBand &&
         drumsIn(energy, attacks, judgeAttacks(samples, level, attacks, MicHears::everything, beside.guides))) {
       DrumGuesser guesser(rate);
-      for (const auto& m : findMixStrokes(samples, level, energy, progress, 0.6, 1)) {
+      for (const auto& m : findMixStrokes(samples, level, energy, progress, {0.6, 1})) {
         out.strokes.push_back(stroke(m.at, m.sure, m.level));
         out.strokes.back().sounds = namedOnOneMic(energy, m.at, guesser.likeness(samples, m.at));
       }

@@ -20,10 +20,8 @@ constexpr double kWithinMs = 15;
 constexpr double kLaterFromMs = 120;
 constexpr double kLaterToMs = 200;
 
-constexpr double kLeastRiseDb = 1;
 constexpr double kCountsDb = 3.5;
 constexpr double kSureDb = 15;  // more is sureness 1
-constexpr double kHighestReach = 0.015;
 constexpr double kOneStroke = 0.025;
 
 constexpr double kPlaceBeforeMs = 15;
@@ -74,31 +72,18 @@ bool drumsIn(const BandEnergy& energy, const std::vector<Attack>& attacks, const
   return left.size() >= kFewAttacks && percentile(std::move(left), 0.5) <= kMostLeft;
 }
 
-std::vector<MixStroke> findMixStrokes(std::span<const float> samples, const MicLevel& level, const BandEnergy& energy,
-                                      Progress& progress, double from, double to) {
-  const auto trace = traceBands(samples, level.rate, kMixWindow, 1.0 / level.reference, progress, {from, to});
-  std::vector<MixStroke> out;
-  if (progress.cancelled()) return out;
-  const auto rises = bandRises(trace);
-  const auto reach = trace.hop.steps(kHighestReach);
-  const auto apart = framesFromMs(kOneStroke * 1000, level.rate).value;
-  for (std::int64_t n = 0; n < std::ssize(rises); ++n) {
-    const float rise = rises[static_cast<std::size_t>(n)];
-    if (rise < kLeastRiseDb) continue;
-    const auto first = rises.begin() + std::max<std::int64_t>(0, n - reach);
-    const auto last = rises.begin() + std::min(std::ssize(rises), n + reach + 1);
-    if (std::max_element(first, last) - rises.begin() != n) continue;
-    MixStroke s;
-    s.at = energy.frameOf(placeOf(energy, energy.stepOf(trace.hop.frame(n))));
-    s.sure = std::clamp((rise - kCountsDb) / kSureDb, -1.0, 1.0);
+std::vector<HeardStroke> findMixStrokes(std::span<const float> samples, const MicLevel& level, const BandEnergy& energy,
+                                        Progress& progress, ProgressPart part) {
+  std::vector<HeardStroke> all;
+  for (const auto& r : broadRises(samples, level, progress, part)) {
+    HeardStroke s;
+    s.at = energy.frameOf(placeOf(energy, energy.stepOf(r.at)));
+    s.sure = std::clamp((r.rise - kCountsDb) / kSureDb, -1.0, 1.0);
     s.level = level.at(s.at);
-    if (!out.empty() && s.at - out.back().at < apart) {
-      if (s.sure <= out.back().sure) continue;
-      out.pop_back();
-    }
-    out.push_back(s);
+    all.push_back(s);
   }
-  return out;
+  std::stable_sort(all.begin(), all.end(), [](auto& a, auto& b) { return a.at < b.at; });
+  return surerOfNear(all, framesFromMs(kOneStroke * 1000, level.rate).value);
 }
 
 }  // namespace ochron

@@ -1,21 +1,15 @@
 #pragma once
 
-#include <cstdint>
 #include <span>
 #include <vector>
 
 #include "analysis/attacks.h"
+#include "analysis/flux.h"
+#include "analysis/heard_stroke.h"
 #include "analysis/mic_level.h"
 #include "base/progress.h"
 
 namespace ochron {
-
-/// A stroke of a drum in a whole band.
-struct MixStroke {
-  std::int64_t at = 0;  ///< frame of the recording
-  double level = 0;     ///< against the loud strokes of the mic
-  double sure = 0;      ///< by how far all bands rise: above 0 it counts, up to 1
-};
 
 /// Whether there are drums in what sounds on: what is above 9 kHz dies away after the attacks that are surely such,
 /// though held notes below fill the gaps. `sure` says of each attack how surely it is one. From bands, whole songs and
@@ -25,8 +19,8 @@ bool drumsIn(const BandEnergy& energy, const std::vector<Attack>& attacks, const
 
 /// The strokes of a mix, sorted: rises over all of its spectrum against 10 to 20 ms before, each band against its own
 /// loud level, high ones first, as their noise moves least. Held and swelling notes rise in few bands. Each is placed
-/// where its clearest band rises.
-std::vector<MixStroke> findMixStrokes(std::span<const float> samples, const MicLevel& level, const BandEnergy& energy,
-                                      Progress& progress, double from, double to);
+/// where its clearest band rises; how surely it is one, by how far all bands rise.
+std::vector<HeardStroke> findMixStrokes(std::span<const float> samples, const MicLevel& level, const BandEnergy& energy,
+                                        Progress& progress, ProgressPart part);
 
 }  // namespace ochron

@@ -193,11 +193,11 @@ bool isStruck(const std::vector<SoftOnset>& onsets, const std::vector<Candidate>
 
 }  // namespace
 
-std::vector<SoftStroke> findSoftStrokes(std::span<const float> samples, const MicLevel& level, Progress& progress,
-                                        double from, double to) {
+std::vector<HeardStroke> findSoftStrokes(std::span<const float> samples, const MicLevel& level, Progress& progress,
+                                         double from, double to) {
   const int rate = level.rate;
   const auto sharps = sharpAttacks(samples, level, progress, from, to);
-  std::vector<SoftStroke> out;
+  std::vector<HeardStroke> out;
   if (progress.cancelled()) return out;
   auto onsets = findSoftOnsets(samples, rate, kBowed, kLeastFresh);
   const bool struck = isStruck(onsets, sharps, rate);
@@ -213,7 +213,7 @@ std::vector<SoftStroke> findSoftStrokes(std::span<const float> samples, const Mi
     const auto sharp = mostNovel(near) >= kSharpNovelty ? firstStrong(near) : std::nullopt;
     return sharp ? sharp : start;
   };
-  const auto rises = struck ? std::vector<BroadRise>{} : broadRises(samples, level, progress);
+  const auto rises = struck ? std::vector<BroadRise>{} : broadRises(samples, level, progress, {to, to});
   if (progress.cancelled()) return out;
   const bool driven = isDriven(rises);
   std::vector<NewSound> sounds;
@@ -221,7 +221,7 @@ std::vector<SoftStroke> findSoftStrokes(std::span<const float> samples, const Mi
   std::optional<CycleBreak> last;
   for (const auto& soft : onsets) {
     if (progress.cancelled()) return {};
-    SoftStroke s;
+    HeardStroke s;
     const auto shown = seen(soft.at);
     s.at = shown.value_or(soft.at + late);
     const double fresh = (soft.fresh - counts) / kFreshReach;
@@ -243,7 +243,7 @@ std::vector<SoftStroke> findSoftStrokes(std::span<const float> samples, const Mi
       out.back() = s;
   }
   if (driven) return findDrivenStrokes(sounds, rises, level);
-  std::sort(out.begin(), out.end(), [](const SoftStroke& a, const SoftStroke& b) { return a.at < b.at; });
+  std::sort(out.begin(), out.end(), [](const HeardStroke& a, const HeardStroke& b) { return a.at < b.at; });
   return out;
 }
 
