@@ -30,6 +30,9 @@ class BandEnergy {
   /// The step that begins nearest to a frame, and back.
   std::int64_t stepOf(std::int64_t frame) const;
   std::int64_t frameOf(std::int64_t step) const;
+  /// The same in seconds.
+  double secondsOf(std::int64_t step) const { return hop_.seconds(step); }
+  std::int64_t stepAt(double seconds) const { return hop_.steps(seconds); }
 
  private:
   static constexpr double kFloorShare = 1e-5;

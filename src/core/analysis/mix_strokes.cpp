@@ -32,8 +32,9 @@ constexpr double kPlaceFloor = 1e-4;  // of a band's loud power
 
 constexpr std::int64_t stepsOf(double ms) { return static_cast<std::int64_t>(ms * BandEnergy::kStepsPerMs); }
 
-/// Where the band that rises most clearly does so, near a step of the energies.
-std::int64_t placeOf(const BandEnergy& energy, std::int64_t near) {
+}  // namespace
+
+std::int64_t placeByBands(const BandEnergy& energy, std::int64_t near) {
   double most = -1;
   auto place = near;
   for (std::size_t b = 1; b < BandEnergy::kBands; ++b) {
@@ -50,8 +51,6 @@ std::int64_t placeOf(const BandEnergy& energy, std::int64_t near) {
   }
   return place;
 }
-
-}  // namespace
 
 bool drumsIn(const BandEnergy& energy, const std::vector<Attack>& attacks, const std::vector<double>& sure) {
   std::vector<double> left;
@@ -77,7 +76,7 @@ std::vector<HeardStroke> findMixStrokes(std::span<const float> samples, const Mi
   std::vector<HeardStroke> all;
   for (const auto& r : broadRises(samples, level, progress, part)) {
     HeardStroke s;
-    s.at = energy.frameOf(placeOf(energy, energy.stepOf(r.at)));
+    s.at = energy.frameOf(placeByBands(energy, energy.stepOf(r.at)));
     s.sure = std::clamp((r.rise - kCountsDb) / kSureDb, -1.0, 1.0);
     s.level = level.at(s.at);
     all.push_back(s);

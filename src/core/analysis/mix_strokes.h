@@ -1,5 +1,6 @@
 #pragma once
 
+#include <cstdint>
 #include <span>
 #include <vector>
 
@@ -16,6 +17,9 @@ namespace ochron {
 /// kits under guitars (0.11 to 0.35 of it is left after 120 to 200 ms) and from guitars, basses and strings alone (0.5
 /// and more).
 bool drumsIn(const BandEnergy& energy, const std::vector<Attack>& attacks, const std::vector<double>& sure);
+
+/// Where the band that rises most clearly near a step of the energies does so, a step.
+std::int64_t placeByBands(const BandEnergy& energy, std::int64_t near);
 
 /// The strokes of a mix, sorted: rises over all of its spectrum against 10 to 20 ms before, each band against its own
 /// loud level, high ones first, as their noise moves least. Held and swelling notes rise in few bands. Each is placed

@@ -4,7 +4,7 @@
 #include <array>
 #include <cmath>
 
-#include "analysis/localise.h"
+#include "analysis/mix_strokes.h"
 #include "base/median.h"
 
 namespace ochron {
@@ -13,7 +13,7 @@ namespace {
 constexpr double kReach = 0.035;     // s, that an onset may lie from its beat
 constexpr double kNarrow = 0.015;    // s, of the Gaussian that prefers near ones
 constexpr double kLatency = 0.0003;  // s, of the activation's peak against attacks of known beats
-constexpr double kAhead = 0.008;     // s, from where an onset is seen to where its attack is looked for
+constexpr double kAhead = 0.002;     // s, from where an onset is seen to where its attack is looked for
 constexpr double kLeastPeak = 0.08;
 constexpr double kRobustMs = 12;  // Cauchy scale of beats off the curve
 constexpr double kStiff = 4;      // weight of the curve's bends
@@ -97,24 +97,20 @@ struct Point {
   double weight;
 };
 
-std::vector<Point> pointsOn(const std::vector<double>& beats, std::span<const float> samples, int rate,
-                            const OnsetCurves& curves) {
+std::vector<Point> pointsOn(const std::vector<double>& beats, const BandEnergy& energy, const OnsetCurves& curves) {
   constexpr float kClear = 0.25F;
   constexpr double kOffSixteenth = 0.03;  // s
   std::vector<Point> out;
   const double whole = secondsABeat(beats, 0, beats.size());
   const double first = beats.front() - whole * 0.5;
-  const auto end = static_cast<double>(samples.size()) / rate;
+  const auto end = energy.secondsOf(energy.steps());
   const auto& a = curves.activation;
   for (std::int64_t i = 0; i + 1 < std::ssize(a); ++i) {
     const auto k = static_cast<std::size_t>(i);
     if (a[k] < kClear || (i > 0 && a[k] < a[k - 1]) || a[k] <= a[k + 1]) continue;
     const double near = static_cast<double>(i) / OnsetCurves::kPerSecond - kLatency;
     if (near < first || near > end) continue;
-    // Low drums are seen up to 10 ms before they begin: the long window of their bands reaches that far.
-    const auto frame = static_cast<std::int64_t>((near + kAhead) * rate);
-    const auto exact = localiseAttack(samples, rate, frame, std::max<std::int64_t>(0, frame - rate / 50));
-    const double time = static_cast<double>(exact) / rate;
+    const double time = energy.secondsOf(placeByBands(energy, energy.stepAt(near + kAhead)));
     const auto next = std::upper_bound(beats.begin(), beats.end(), time);
     const auto b = std::clamp<std::ptrdiff_t>(next - beats.begin() - 1, 0, std::ssize(beats) - 2);
     const double left = beats[static_cast<std::size_t>(b)];
@@ -187,12 +183,12 @@ std::vector<double> refinedBeats(const OnsetCurves& curves, const std::vector<do
   return line;
 }
 
-std::optional<SteadyLine> steadyLine(std::span<const float> samples, int rate, const OnsetCurves& curves,
+std::optional<SteadyLine> steadyLine(const BandEnergy& energy, const OnsetCurves& curves,
                                      const std::vector<double>& beats, std::optional<double> bpm) {
   constexpr std::size_t kFewest = 8;
   constexpr double kNarrowest = 0.002;  // s
   if (beats.size() < (bpm ? 2 : kFewest) || (!bpm && wander(beats))) return {};
-  const auto points = pointsOn(beats, samples, rate, curves);
+  const auto points = pointsOn(beats, energy, curves);
   if (points.size() < kFewest) return {};
   double start = beats.front();
   double step = bpm ? 60 / *bpm : secondsABeat(beats, 0, beats.size());

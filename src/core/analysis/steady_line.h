@@ -1,9 +1,9 @@
 #pragma once
 
 #include <optional>
-#include <span>
 #include <vector>
 
+#include "analysis/band_energy.h"
 #include "analysis/onset_curves.h"
 
 namespace ochron {
@@ -23,8 +23,9 @@ struct SteadyLine {
 };
 
 /// The robust straight line through a recording's onsets over sixteenths of its beats (Cauchy weights); none when its
-/// beats wander. `curves` are the recording's. With `bpm` known, only where the line begins is looked for.
-std::optional<SteadyLine> steadyLine(std::span<const float> samples, int rate, const OnsetCurves& curves,
+/// beats wander. `energy` and `curves` are the recording's: each onset lies where its clearest band rises, so that in a
+/// dense mix the beats are the drums'. With `bpm` known, only where the line begins is looked for.
+std::optional<SteadyLine> steadyLine(const BandEnergy& energy, const OnsetCurves& curves,
                                      const std::vector<double>& beats, std::optional<double> bpm = {});
 
 }  // namespace ochron

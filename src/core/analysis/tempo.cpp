@@ -105,6 +105,8 @@ Result<HeardTempo> hearTempo(std::span<const float> recorded, int recordedRate, 
   for (const auto& r : found) all += std::exp(r.worth - found.front().worth);
   for (const auto& r : found) out.candidates.push_back({r.path.bpm, std::exp(r.worth - found.front().worth) / all});
   out.confidence = out.candidates.front().score;
+  const BandEnergy energy(samples, rate, progress, 0.8, 0.95);
+  if (progress.cancelled()) return cancelledError();
   auto beats = refinedBeats(curves, found.front().path.beats);
   trim(beats, onsets.front(), onsets.back());
   if (beats.size() < 3) return nothingHeard("The recording has hardly any beats");
@@ -117,8 +119,8 @@ Result<HeardTempo> hearTempo(std::span<const float> recorded, int recordedRate, 
   } else if (const auto exact = exactLoopTempo(loop, 60 / secondsABeat(beats, 0, beats.size()))) {
     out.bpm = *exact;
     out.steady = true;
-    if (const auto line = steadyLine(samples, rate, curves, beats, *exact)) start = line->start;
-  } else if (const auto line = steadyLine(samples, rate, curves, beats)) {
+    if (const auto line = steadyLine(energy, curves, beats, *exact)) start = line->start;
+  } else if (const auto line = steadyLine(energy, curves, beats)) {
     out.bpm = line->bpm;
     out.steady = true;
     start = line->start;
@@ -127,7 +129,7 @@ Result<HeardTempo> hearTempo(std::span<const float> recorded, int recordedRate, 
     out.bpm = 60 / mostly->step;
     out.steady = true;
     start = mostly->start;
-    if (const auto exactly = steadyLine(samples, rate, curves, beats)) {
+    if (const auto exactly = steadyLine(energy, curves, beats)) {
       out.bpm = exactly->bpm;
       start = exactly->start;
     }

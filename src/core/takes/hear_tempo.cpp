@@ -73,8 +73,12 @@ std::vector<float> bandOf(const Song& song, const MicSet& set, TakeId take, cons
   const Frames at = own == set.clips->end() ? Frames{} : own->toSong(Frames{});
   std::vector<float> drums;
   std::vector<float> others;
+  const auto isKit = [&](const MicSet& s) {
+    return s.tracks.size() > 2 || std::any_of(s.tracks.begin(), s.tracks.end(),
+                                              [&](TrackId t) { return song.find(t)->role != MicRole::none; });
+  };
   const auto add = [&](const MicSet& s, TakeId of, Frames shift) {
-    auto& to = song.materialOf(s, of) == StretchMethod::drums ? drums : others;
+    auto& to = isKit(s) ? drums : others;
     const auto sound = mixOf(song, s, of, pool);
     const auto end = shift.value + std::ssize(sound);
     if (end > std::ssize(to)) to.resize(static_cast<std::size_t>(end), 0.0F);
@@ -107,13 +111,24 @@ std::string steadyText(const HeardTempo& heard) {
     const auto after = std::upper_bound(heard.downbeats.begin(), heard.downbeats.end(), seconds);
     return std::max<std::ptrdiff_t>(1, after - heard.downbeats.begin());
   };
-  for (std::size_t i = 0; i < std::min(kShown, heard.away.size()); ++i) {
-    const auto first = barOf(heard.away[i].from);
-    const auto last = barOf(heard.away[i].to);
-    out += (i == 0 ? " but for bars " : ", ") + std::to_string(first) +
-           (last > first ? " to " + std::to_string(last) : std::string());
+  std::vector<std::pair<std::ptrdiff_t, std::ptrdiff_t>> bars;  // first and last; what follows each other is one
+  for (const auto& a : heard.away) {
+    const auto first = barOf(a.from);
+    if (!bars.empty() && first <= bars.back().second + 1)
+      bars.back().second = std::max(bars.back().second, barOf(a.to));
+    else
+      bars.emplace_back(first, barOf(a.to));
   }
-  if (heard.away.size() > kShown) out += " and " + std::to_string(heard.away.size() - kShown) + " places more";
+  for (std::size_t i = 0; i < std::min(kShown, bars.size()); ++i) {
+    const auto [first, last] = bars[i];
+    out += (i > 0                               ? ", "
+            : bars.size() == 1 && first == last ? " but for bar "
+                                                : " but for bars ") +
+           std::to_string(first) + (last > first ? " to " + std::to_string(last) : std::string());
+  }
+  if (bars.size() > kShown)
+    out +=
+        " and " + std::to_string(bars.size() - kShown) + (bars.size() == kShown + 1 ? " place more" : " places more");
   return out;
 }
 

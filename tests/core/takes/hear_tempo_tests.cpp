@@ -7,6 +7,7 @@
 #include <cmath>
 
 #include "support/song_maker.h"
+#include "support/two_sets.h"
 
 namespace ochron {
 namespace {
@@ -96,6 +97,39 @@ TEST(HeardMap, TheMadeUpPerformancesTempoIsHeardThroughAllItsMics) {
   // Bar 1 lies on a beat that was played.
   const auto beats = static_cast<double>(performance.map.toTicks(map->origin()).value) / kTicksPerQuarter;
   EXPECT_NEAR(beats, std::round(beats), 0.05);
+}
+
+TEST(HeardMap, SaysInWhichBarsASteadyRecordingIsNotSo) {
+  HeardTempo heard;
+  EXPECT_EQ(steadyText(heard), "wandering");
+  heard.steady = true;
+  EXPECT_EQ(steadyText(heard), "steady");
+  for (int bar = 0; bar < 80; ++bar) heard.downbeats.push_back(0.5 + 2 * bar);
+  heard.away = {{16.6, 17.9}};
+  EXPECT_EQ(steadyText(heard), "steady but for bar 9");
+  heard.away = {{16.6, 17.9}, {64.7, 69.9}};
+  EXPECT_EQ(steadyText(heard), "steady but for bars 9, 33 to 35");
+  heard.away = {{16.6, 17.9}, {18.6, 19.0}, {64.7, 65.9}, {99, 100}, {120, 121}};
+  EXPECT_EQ(steadyText(heard), "steady but for bars 9 to 10, 33, 50 and 1 place more");
+}
+
+// A voice chosen in a band is heard with the band: its beats are the drums'.
+TEST(HeardMap, WhatPlaysTogetherIsHeardTogetherAndTheDrumsLead) {
+  const test::TwoSets t;
+  const auto& voice = *t.song.find(t.voice);
+  const auto take = t.song.takes.front().id;
+  const auto alone = mixOf(t.song, voice, take, t.pool);
+  const auto band = bandOf(t.song, voice, take, t.pool);
+  ASSERT_EQ(band.size(), alone.size());
+  double drums = 0;
+  double others = 0;
+  const auto kitAlone = mixOf(t.song, *t.song.find(t.kit), take, t.pool);
+  for (std::size_t i = 0; i < band.size(); ++i) {
+    drums += static_cast<double>(kitAlone[i]) * kitAlone[i];
+    const double rest = static_cast<double>(band[i]) - kitAlone[i];
+    others += rest * rest;
+  }
+  EXPECT_NEAR(10 * std::log10(others / drums), -6, 0.2);
 }
 
 }  // namespace
