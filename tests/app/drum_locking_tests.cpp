@@ -320,7 +320,7 @@ TEST_F(Locking, ADrumNamedByHandNamesAllThatSoundLikeItAndUndoIsOneStep) {
   const auto& hits = doc().timingDesk().planned().hits;
   const auto kick = std::find_if(hits.begin(), hits.end(), [](auto& h) { return h.hit.drum == DrumClass::kick; });
   doc().selection().chooseHit(HitRef{kick->take, kick->hit.id});
-  ASSERT_TRUE(doc().timingDesk().edit(
+  ASSERT_TRUE(doc().edit(
       "name", setHitClass(doc().song(), kick->take, doc().selection().set(), {kick->hit.id}, DrumClass::tom)));
   const auto one = doc().song();
   QTest::keyClick(window.get(), Qt::Key_N, Qt::AltModifier);

@@ -261,7 +261,7 @@ struct Round : Pins {
     Pins::SetUp();
     const auto second = hits().at(2).at;
     const auto next = movePins(doc().song(), clips().front().id, {second}, Frames{1'500}, PinReach::neighbours);
-    ASSERT_TRUE(doc().timingDesk().edit("pin", next));
+    ASSERT_TRUE(doc().edit("pin", next));
     doc().selection().setRange({*at(second) - Frames{24'000}, *at(second) + Frames{48'000}});
     doc().jobs().finishAll();
   }

@@ -110,7 +110,7 @@ TEST_F(Chosen, WhatGoesFromTheSongIsNotChosenAnyMore) {
 TEST_F(Chosen, AHitTakesThePlaceOfPins) {
   const auto clip = clips()[6].id;
   const auto take = clips()[6].played().start + Frames{900};
-  ASSERT_TRUE(doc().timingDesk().edit("pin", addPins(doc().song(), clip, {take})));
+  ASSERT_TRUE(doc().edit("pin", addPins(doc().song(), clip, {take})));
   const auto pinned = doc().pinDesk().placeOf(selection().set(), doc().song().takes[0].id, take);
   ASSERT_TRUE(pinned);
   selection().choosePins({*pinned});

@@ -62,7 +62,7 @@ void MainWindow::buildHitActions() {
         const auto ref = *doc_.selection().hit();
         doc_.hitDesk().step(1);
         if (doc_.selection().hit() == ref) doc_.selection().chooseHit({});
-        doc_.timingDesk().edit(tr("Remove hit"), removeHits(doc_.song(), ref.take, doc_.selection().set(), {ref.hit}));
+        doc_.edit(tr("Remove hit"), removeHits(doc_.song(), ref.take, doc_.selection().set(), {ref.hit}));
       },
       hasHit);
   a.add(
@@ -71,7 +71,7 @@ void MainWindow::buildHitActions() {
         const auto* set = doc_.song().find(doc_.selection().set());
         for (const auto& c : *set->clips)
           if (c.range().contains(doc_.transport().cursor())) {
-            doc_.timingDesk().edit(tr("Add hit"), addHit(doc_.song(), c.take, set->id,
+            doc_.edit(tr("Add hit"), addHit(doc_.song(), c.take, set->id,
                                                          c.toTake(doc_.transport().cursor()), DrumClass::other));
             return;
           }
@@ -82,7 +82,7 @@ void MainWindow::buildHitActions() {
       "hits.lead", tr("Next stroke leads the hit"), "Alt+B",
       [this] {
         const auto* h = doc_.selection().plannedHit();
-        doc_.timingDesk().edit(tr("Change the leading stroke"),
+        doc_.edit(tr("Change the leading stroke"),
                                leadHit(doc_.song(), h->take, doc_.selection().set(), h->hit.id, 1));
       },
       [this] { return doc_.selection().plannedHit() && doc_.selection().plannedHit()->hit.strokes.size() > 1; });
@@ -91,7 +91,7 @@ void MainWindow::buildHitActions() {
       hasHit);
   const auto nudge = [this](int by) {
     const auto* h = doc_.selection().plannedHit();
-    doc_.timingDesk().edit(tr("Move onset"),
+    doc_.edit(tr("Move onset"),
                            moveHit(doc_.song(), h->take, doc_.selection().set(), h->hit.id, h->hit.at + Frames{by}),
                            "nudge");
   };
@@ -103,7 +103,7 @@ void MainWindow::buildHitActions() {
       "hits.restore", tr("Put the onset back where it was found"), "B",
       [this] {
         const auto ref = *doc_.selection().hit();
-        doc_.timingDesk().edit(tr("Put onset back"),
+        doc_.edit(tr("Put onset back"),
                                restoreHit(doc_.song(), ref.take, doc_.selection().set(), ref.hit));
       },
       hasHit);

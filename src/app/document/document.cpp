@@ -17,6 +17,8 @@
 #include "document/tempo_desk.h"
 #include "document/timing_desk.h"
 #include "document/transport.h"
+#include "edits/locks.h"
+#include "gate/gate.h"
 
 namespace ochron {
 
@@ -76,8 +78,14 @@ bool Document::edit(const QString& name, const Result<Song>& next, const QString
     return false;
   }
   if (*next == *song_) return true;
-  auto song = std::make_shared<const Song>(*next);
-  if (history_.inGesture() && !gesture.isEmpty()) {
+  const bool held = history_.inGesture() && !gesture.isEmpty();
+  auto admits = admitted(*song_, *next, pool(), held ? Plans::later : Plans::all);
+  if (!admits) {
+    emit told(QString::fromStdString(admits.error().message));
+    return false;
+  }
+  auto song = std::make_shared<const Song>(std::move(*admits));
+  if (held) {
     preview(name, std::move(song), gesture);
     return true;
   }
@@ -87,6 +95,7 @@ bool Document::edit(const QString& name, const Result<Song>& next, const QString
 }
 
 void Document::learn(Song song) {
+  if (againstLocks(*song_, song)) return;
   const bool modified = files_->modified();
   song_ = std::make_shared<const Song>(std::move(song));
   if (!modified) files_->takeAsSaved();
@@ -106,6 +115,7 @@ void Document::preview(const QString& name, std::shared_ptr<const Song> song, co
 Grip Document::takeHold() {
   if (history_.inGesture()) endGesture();
   jobs_.holdResults(true);
+  heldFrom_ = song_;
   return {*this, history_.beginGesture()};
 }
 
@@ -128,14 +138,25 @@ void Grip::release() {
 }
 
 void Document::endGesture() {
+  if (previewing_) settle();
   history_.endGesture();
-  if (previewing_) {
-    previewing_ = false;
+  if (std::exchange(previewing_, false)) {
     if (auto before = history_.dropIdleStep(song_)) song_ = std::move(before);  // dragged there and back
     afterChange();
     files_->autosave();
   }
   jobs_.holdResults(false);
+}
+
+/// What was dragged goes through the whole gate, once it is let go.
+void Document::settle() {
+  auto settled = admitted(*heldFrom_, *song_, pool());
+  if (!settled) {
+    emit told(QString::fromStdString(settled.error().message));
+    if (auto before = history_.takeBackGesture()) song_ = std::move(before);
+  } else if (*settled != *song_) {
+    song_ = std::make_shared<const Song>(std::move(*settled));
+  }
 }
 
 void Document::cancelGesture() {

@@ -45,12 +45,14 @@ class Document : public QObject {
   const Song& song() const { return *song_; }
   /// The song as it is now, to be held while it changes.
   std::shared_ptr<const Song> version() const { return song_; }
-  /// Applies an edit as one undoable step; edits with the same `gesture` may be one (History). While something is held,
-  /// an edit of a gesture is shown only (songPreviewed): sound, measures and autosave follow when it is let go. A
-  /// refused edit is told to the user and changes nothing, and so is one without a gesture while something is dragged.
+  /// The one way to change the song: what an edit made goes through the gate (`admitted`: locks hold, plans follow, what
+  /// could not be opened again is not made) and becomes one undoable step; edits with the same `gesture` may be one
+  /// (History). While something is held, an edit of a gesture is shown only (songPreviewed): sound, measures, plans over
+  /// clips that are dragged, and autosave follow when it is let go. A refused edit is told to the user and changes
+  /// nothing, and so is one without a gesture while something is dragged.
   bool edit(const QString& name, const Result<Song>& next, const QString& gesture = {});
   /// Something about the recordings is known from now on: the song with it. No step that is undone, and nothing that
-  /// has to be saved.
+  /// has to be saved. Where it would change what is locked it is left out.
   void learn(Song song);
   /// Something is taken hold of, until the grip goes. Nothing that works in the background changes the song meanwhile.
   Grip takeHold();
@@ -124,6 +126,7 @@ class Document : public QObject {
   friend class SongFiles;
   void letGo(std::uint64_t gesture);
   void endGesture();
+  void settle();
   void preview(const QString& name, std::shared_ptr<const Song> song, const QString& gesture);
   void replaceSong(std::shared_ptr<const Song> song);
   void afterChange();
@@ -138,6 +141,7 @@ class Document : public QObject {
   std::shared_ptr<const Song> song_;
   History history_;
   bool previewing_ = false;
+  std::shared_ptr<const Song> heldFrom_;  ///< as it was when something was taken hold of
   Asker asker_;
   Step step_ = Step::timing;
   Jobs jobs_{this};

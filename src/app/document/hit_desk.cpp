@@ -42,7 +42,7 @@ void HitDesk::find(SetId set) {
           const auto struck = struckShare(*song, set, takeId, *hits, pool);
           return [this, found = std::move(*hits), struck, takeId, set] {
             if (!doc_.song().find(takeId) || !doc_.song().find(set)) return;  // the take is gone meanwhile
-            if (!doc_.timingDesk().edit(tr("Find hits"), setDetectedHits(doc_.song(), takeId, set, found, struck)))
+            if (!doc_.edit(tr("Find hits"), setDetectedHits(doc_.song(), takeId, set, found, struck)))
               return;
             const auto& now = doc_.song();
             const auto count = activeHits(*now.hitsOf(takeId, set), now.find(set)->hits, now.rate).size();
@@ -68,7 +68,7 @@ void HitDesk::nameAlike() {
           if (ids.empty()) return doc_.tell(tr("No other hit sounds like this one."));
           const auto name = QString::fromUtf8(kDrumClassNames[static_cast<std::size_t>(corrected.drum)].data());
           const auto next = setHitClass(doc_.song(), take, set, ids, corrected.drum);
-          if (doc_.timingDesk().edit(tr("Name alike hits"), next))
+          if (doc_.edit(tr("Name alike hits"), next))
             doc_.tell(tr("%1 more named %2.").arg(counted(ids.size(), "hit", "hits"), name));
         };
       },
@@ -76,7 +76,7 @@ void HitDesk::nameAlike() {
 }
 
 void HitDesk::setSettings(const HitSettings& settings, const QString& gesture) {
-  doc_.timingDesk().edit(tr("Change what counts as a hit"),
+  doc_.edit(tr("Change what counts as a hit"),
                          setHitSettings(doc_.song(), doc_.selection().set(), settings), gesture);
 }
 
@@ -121,7 +121,7 @@ void HitDesk::setOnsetFrom(TrackId track) {
   const auto around = whole.subspan(static_cast<std::size_t>(first), static_cast<std::size_t>(last - first)).in(room);
   const auto at =
       first + localiseAttack(around, song.rate, near - first, std::max<std::int64_t>(0, near - reach - first));
-  doc_.timingDesk().edit(tr("Set onset from %1").arg(QString::fromStdString(named->name)),
+  doc_.edit(tr("Set onset from %1").arg(QString::fromStdString(named->name)),
                          moveHit(song, h->take, doc_.selection().set(), h->hit.id, Frames{at} + mic->offset));
 }
 

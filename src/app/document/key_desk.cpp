@@ -129,7 +129,7 @@ void KeyDesk::keep() {
   trying_ = false;
   send();
   emit changed();
-  if (!doc_.timingDesk().edit(tr("Transpose by %1 semitones").arg(cents / 100, 0, 'g', 4), next)) return;
+  if (!doc_.edit(tr("Transpose by %1 semitones").arg(cents / 100, 0, 'g', 4), next)) return;
   doc_.tell(tr("Kept, for %1. It is heard at full quality as soon as it is made.")
                 .arg(chosen.empty() ? tr("the whole track") : counted(chosen.size(), "clip", "clips")));
 }

@@ -51,7 +51,7 @@ std::optional<PinRef> PinDesk::placeOf(SetId id, TakeId take, Frames at) const {
 
 bool PinDesk::edit(const QString& name, SetId set, const Result<Song>& next) {
   doc_.selection().chooseSet(set);
-  return doc_.timingDesk().edit(name, next);
+  return doc_.edit(name, next);
 }
 
 void PinDesk::add(const PinRef& place) {
@@ -97,7 +97,7 @@ void PinDesk::nudge(Frames by) {
   for (const auto& [clip, takes] : byClip)
     if (next) next = movePins(*next, clip, takes, by, PinReach::neighbours);
   doc_.selection().chooseSet(chosen().front().set);
-  if (!doc_.timingDesk().edit(tr("Move %1").arg(counted(chosen().size(), "pin", "pins")), next, "nudge pins")) return;
+  if (!doc_.edit(tr("Move %1").arg(counted(chosen().size(), "pin", "pins")), next, "nudge pins")) return;
   if (const auto* clip = doc_.song().find(chosen().front().clip)) doc_.tell(wordsFor(*clip, chosen().front().take));
 }
 

@@ -225,7 +225,7 @@ void PitchDesk::moveInTime(NotePart part, Frames by, PinReach reach) {
   const auto names = namesOfChosen();
   if (names.empty()) return doc_.tell(tr("Choose notes first: click one, or drag over some."));
   const auto name = part == NotePart::whole ? tr("Move notes in time") : tr("Change the length of notes");
-  doc_.timingDesk().edit(name, moveNotes(doc_.song(), doc_.selection().set(), names, part, by, reach), "note time");
+  doc_.edit(name, moveNotes(doc_.song(), doc_.selection().set(), names, part, by, reach), "note time");
 }
 
 bool PitchDesk::nudges() const { return doc_.step() == Step::pitch && !chosen().empty(); }
@@ -291,7 +291,7 @@ void PitchDesk::notesToHits() {
     ++added;
   }
   if (added == 0 && song) return doc_.tell(tr("Every note begins on a hit already."));
-  if (doc_.timingDesk().edit(tr("Notes to hits"), song)) doc_.tell(tr("%1 added.").arg(counted(added, "hit", "hits")));
+  if (doc_.edit(tr("Notes to hits"), song)) doc_.tell(tr("%1 added.").arg(counted(added, "hit", "hits")));
 }
 
 void PitchDesk::giveBack() {

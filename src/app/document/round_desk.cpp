@@ -149,7 +149,7 @@ void RoundDesk::keep() {
   end();
   const auto next = clips.empty() ? setStretchMethod(doc_.song(), set, method)
                                   : setStretchMethod(doc_.song(), ClipIds(clips.begin(), clips.end()), method);
-  if (doc_.timingDesk().edit(tr("Stretch as %1").arg(methodName(method)), next))
+  if (doc_.edit(tr("Stretch as %1").arg(methodName(method)), next))
     doc_.tell(tr("Stretched as %1 from now on.").arg(methodName(method)));
 }
 

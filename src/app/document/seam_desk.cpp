@@ -55,14 +55,14 @@ void SeamDesk::change(const QString& name, const SeamOverride& change, const QSt
 
 void SeamDesk::changeThese(const std::vector<ClipId>& seams, const QString& name, const SeamOverride& change,
                            const QString& gesture) {
-  doc_.edit(name, changeSeams(doc_.song(), doc_.selection().set(), seams, change, doc_.pool()), gesture);
+  doc_.edit(name, changeSeams(doc_.song(), doc_.selection().set(), seams, change), gesture);
 }
 
 void SeamDesk::release() {
   const auto seams = chosen();
   if (seams.empty()) return doc_.tell(tr("Click a seam first, or choose a range that holds some."));
   doc_.edit(tr("Give %1 back to the plan").arg(counted(seams.size(), "seam", "seams")),
-            releaseSeams(doc_.song(), doc_.selection().set(), seams, doc_.pool()));
+            releaseSeams(doc_.song(), doc_.selection().set(), seams));
 }
 
 const std::vector<MicSeam>& SeamDesk::micsAt(ClipId later) {

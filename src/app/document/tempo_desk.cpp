@@ -11,17 +11,12 @@
 #include "document/wording.h"
 #include "edits/mark_edits.h"
 #include "edits/tempo_edits.h"
-#include "seams/apply_plan.h"
 #include "store/midi_in.h"
 #include "takes/hear_tempo.h"
 
 namespace ochron {
 
 TempoDesk::TempoDesk(Document& document) : QObject(&document), doc_(document) {}
-
-void TempoDesk::edit(const QString& name, const Result<Song>& next, const QString& gesture) {
-  doc_.edit(name, runPlans(next, doc_.pool()), gesture);
-}
 
 void TempoDesk::forget() {
   heardIn_.clear();
@@ -114,9 +109,9 @@ void TempoDesk::use() {
   if (!heard()) return doc_.tell(tr("No tempo was heard yet: press \"Listen\" in the Tempo step."));
   auto map = tempoMapOf(heard()->tempo, doc_.song().rate);
   if (map) map = TempoMap::make(map->rate(), map->origin() + heard()->shift, map->tempos(), map->meters());
-  auto song = map ? carryToTempo(doc_.song(), *map, doc_.pool()) : tl::unexpected(map.error());
+  auto song = map ? setTempoMap(doc_.song(), *map) : tl::unexpected(map.error());
   if (song) song = withTempoDoubt(*song, doubt());
-  edit(tr("Use the tempo heard"), song);
+  doc_.edit(tr("Use the tempo heard"), song);
 }
 
 TempoDoubt TempoDesk::doubt() const {
@@ -152,23 +147,23 @@ void TempoDesk::anchorDownbeats() {
       anchors.push_back({map->barStart(static_cast<int>(i)), heardFrame(heard()->tempo.downbeats[i])});
     song = setAnchors(*song, anchors);
   }
-  edit(tr("Anchor the downbeats found"), song);
+  doc_.edit(tr("Anchor the downbeats found"), song);
 }
 
 void TempoDesk::tie(Ticks at, Frames frame, const QString& gesture) {
-  edit(tr("Tie a bar line"), setAnchor(doc_.song(), at, frame), gesture);
+  doc_.edit(tr("Tie a bar line"), setAnchor(doc_.song(), at, frame), gesture);
 }
 
 void TempoDesk::shift(Ticks at, Frames frame, const QString& gesture) {
-  edit(tr("Move all bars"), shiftBars(doc_.song(), at, frame), gesture);
+  doc_.edit(tr("Move all bars"), shiftBars(doc_.song(), at, frame), gesture);
 }
 
 void TempoDesk::remove(const std::vector<Ticks>& at) {
-  edit(at.size() == 1 ? tr("Remove an anchor") : tr("Remove anchors"), removeAnchors(doc_.song(), at));
+  doc_.edit(at.size() == 1 ? tr("Remove an anchor") : tr("Remove anchors"), removeAnchors(doc_.song(), at));
 }
 
 void TempoDesk::setSettings(const AnchorSettings& settings, const QString& gesture) {
-  edit(tr("Change how the map follows its anchors"), setAnchorSettings(doc_.song(), settings), gesture);
+  doc_.edit(tr("Change how the map follows its anchors"), setAnchorSettings(doc_.song(), settings), gesture);
 }
 
 bool TempoDesk::anchored(Ticks at) const {
@@ -239,7 +234,7 @@ void TempoDesk::tieAtPlayLine() {
 
 // Recordings that follow ----------------------------------------------------------------------------------------------
 
-void TempoDesk::steady(double amount) { edit(tr("Make it steady"), makeSteady(doc_.song(), amount)); }
+void TempoDesk::steady(double amount) { doc_.edit(tr("Make it steady"), makeSteady(doc_.song(), amount)); }
 
 std::optional<ClipId> TempoDesk::clipToFit() const {
   const auto* set = doc_.song().find(doc_.selection().set());
@@ -252,7 +247,7 @@ std::optional<ClipId> TempoDesk::clipToFit() const {
 void TempoDesk::fit(const SourceTempo& source, FitManner manner) {
   const auto clip = clipToFit();
   if (!clip) return doc_.tell(tr("Import recordings first."));
-  edit(tr("Fit the take to the song"), fitClip(doc_.song(), *clip, source, manner));
+  doc_.edit(tr("Fit the take to the song"), fitClip(doc_.song(), *clip, source, manner));
 }
 
 std::optional<SourceTempo> TempoDesk::sourceOf(SetId id) const {
@@ -290,7 +285,7 @@ void TempoDesk::fitAll() {
       left << QString::fromStdString(set.name);
   }
   if (all.empty()) return doc_.tell(tr("No take's tempo is sure yet: listen to them, or settle one by hand."));
-  edit(tr("Fit %1 to the song").arg(counted(all.size(), "take", "takes")), fitSets(doc_.song(), all));
+  doc_.edit(tr("Fit %1 to the song").arg(counted(all.size(), "take", "takes")), fitSets(doc_.song(), all));
   if (!left.isEmpty())
     doc_.tell(tr("%1 fitted; left as they were: %2. Settle their tempo to fit them, too.")
                   .arg(counted(all.size(), "take", "takes"), left.join(", ")));
@@ -305,14 +300,14 @@ void TempoDesk::setRecordingFollows(bool on) {
 void TempoDesk::fitToRange() {
   const auto clip = clipToFit();
   if (!clip) return doc_.tell(tr("Import recordings first."));
-  edit(tr("Fit the take to the range"), fitClipTo(doc_.song(), *clip, doc_.selection().range()));
+  doc_.edit(tr("Fit the take to the range"), fitClipTo(doc_.song(), *clip, doc_.selection().range()));
 }
 
 void TempoDesk::readMap(const std::filesystem::path& file) {
   const auto& song = doc_.song();
   const auto read = readMapMidi(file, song.rate, song.tempo.origin());
   if (!read) return doc_.warn(QString::fromStdString(read.error().message));
-  auto next = carryToTempo(song, read->map, doc_.pool());
+  auto next = setTempoMap(song, read->map);
   for (const auto& m : read->markers) {
     const auto there = [&](const Marker& known) { return known.at == m.at && known.name == m.name; };
     if (next && std::none_of(next->markers.begin(), next->markers.end(), there))
@@ -326,7 +321,7 @@ void TempoDesk::readMap(const std::filesystem::path& file) {
 }
 
 void TempoDesk::setMap(const QString& name, const Result<TempoMap>& map, const QString& gesture) {
-  doc_.edit(name, map ? carryToTempo(doc_.song(), *map, doc_.pool()) : tl::unexpected(map.error()), gesture);
+  doc_.edit(name, map ? setTempoMap(doc_.song(), *map) : tl::unexpected(map.error()), gesture);
 }
 
 }  // namespace ochron

@@ -98,7 +98,6 @@ class TempoDesk : public QObject {
   void changed();
 
  private:
-  void edit(const QString& name, const Result<Song>& next, const QString& gesture = {});
   /// Begins to listen; `offered`: what was heard is offered for the song.
   void listen(SetId set, Listen what, bool offered);
   void offer(const Heard& heard);

@@ -6,7 +6,6 @@
 #include "edits/locks.h"
 #include "edits/plan_edits.h"
 #include "feel/groove.h"
-#include "seams/apply_plan.h"
 #include "store/groove_file.h"
 #include "store/project.h"
 
@@ -26,25 +25,12 @@ void TimingDesk::setSettings(const QString& name, const TimingSettings& settings
   if (!set) return;
   TimingPlan plan = *set->plan;
   plan.settings = settings;
-  auto next = setTimingPlan(doc_.song(), set->id, plan);
-  if (next) next = applyTimingPlan(*next, set->id, doc_.pool());
-  doc_.edit(name, next, gesture);
+  doc_.edit(name, setTimingPlan(doc_.song(), set->id, plan), gesture);
 }
 
 const TimingResult& TimingDesk::planned() const { return plannedOf(doc_.selection().set()); }
 const TimingResult& TimingDesk::plannedOf(SetId set) const { return timings_.of(doc_.song(), set); }
 const std::map<SetId, TimingResult>& TimingDesk::plannedOfAll() const { return timings_.all(doc_.song()); }
-
-bool TimingDesk::edit(const QString& name, const Result<Song>& next, const QString& gesture) {
-  return doc_.edit(name, withPlanApplied(next), gesture);
-}
-
-Result<Song> TimingDesk::withPlanApplied(const Result<Song>& song) const {
-  if (!song) return song;
-  const auto* set = song->find(doc_.selection().set());
-  if (!set || !set->plan->settings.on) return song;
-  return applyTimingPlan(*song, set->id, doc_.pool());
-}
 
 void TimingDesk::overrideHit(const QString& name, HitId hit, const HitOverride& value, const QString& gesture) {
   const auto* set = doc_.song().find(doc_.selection().set());
@@ -54,26 +40,26 @@ void TimingDesk::overrideHit(const QString& name, HitId hit, const HitOverride& 
     plan.overrides.erase(hit);
   else
     plan.overrides[hit] = value;
-  edit(name, setTimingPlan(doc_.song(), set->id, plan), gesture);
+  doc_.edit(name, setTimingPlan(doc_.song(), set->id, plan), gesture);
 }
 
 // Locks and what the plan leaves alone --------------------------------------------------------------------------------
 
 void TimingDesk::leaveRangeAlone(bool alone) {
   const auto name = alone ? tr("Take the range out of the plan") : tr("Put the range back into the plan");
-  edit(name, leaveAlone(doc_.song(), doc_.selection().set(), doc_.selection().range(), alone));
+  doc_.edit(name, leaveAlone(doc_.song(), doc_.selection().set(), doc_.selection().range(), alone));
 }
 
 void TimingDesk::lockRange(bool lock) {
   const auto& chosen = doc_.selection();
   const auto next = lock ? ochron::lockRange(doc_.song(), chosen.set(), chosen.range())
                          : unlockRange(doc_.song(), chosen.set(), chosen.range());
-  edit(lock ? tr("Lock the range") : tr("Unlock the range"), next);
+  doc_.edit(lock ? tr("Lock the range") : tr("Unlock the range"), next);
 }
 
 void TimingDesk::lockSet(bool lock) {
-  edit(lock ? tr("Lock the mic set") : tr("Unlock the mic set"),
-       ochron::lockSet(doc_.song(), doc_.selection().set(), lock));
+  doc_.edit(lock ? tr("Lock the mic set") : tr("Unlock the mic set"),
+            ochron::lockSet(doc_.song(), doc_.selection().set(), lock));
 }
 
 // Grooves -------------------------------------------------------------------------------------------------------------

@@ -28,9 +28,6 @@ class TimingDesk : public QObject {
   const TimingResult& plannedOf(SetId set) const;
   const std::map<SetId, TimingResult>& plannedOfAll() const;
 
-  /// An edit that the active set's plan depends on, and the plan carried out after it, as one step.
-  bool edit(const QString& name, const Result<Song>& next, const QString& gesture = {});
-  Result<Song> withPlanApplied(const Result<Song>& song) const;
   /// Changes what the user wants for one hit.
   void overrideHit(const QString& name, HitId hit, const HitOverride& override, const QString& gesture = {});
   /// Takes the chosen range out of the plan or puts it back.

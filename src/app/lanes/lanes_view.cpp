@@ -396,7 +396,7 @@ void LanesView::mouseDoubleClickEvent(QMouseEvent* event) {
   for (const auto& c : *set->clips) {
     if (!c.range().contains(at)) continue;
     const auto takeTime = c.toTake(at);
-    if (doc_.timingDesk().edit(tr("Add hit"), addHit(doc_.song(), c.take, set->id, takeTime, DrumClass::other)))
+    if (doc_.edit(tr("Add hit"), addHit(doc_.song(), c.take, set->id, takeTime, DrumClass::other)))
       for (const auto& h : doc_.timingDesk().planned().hits)
         if (h.hit.at == takeTime) doc_.selection().chooseHit(HitRef{h.take, h.hit.id});
     return;

@@ -11,6 +11,7 @@
 #include "edits/edit_tools.h"
 #include "edits/hit_edits.h"
 #include "edits/pitch_edits.h"
+#include "edits/tempo_edits.h"
 #include "edits/plan_edits.h"
 #include "feel/timings.h"
 #include "seams/apply_plan.h"
@@ -23,14 +24,12 @@ namespace {
 constexpr std::array kLengthsMs{1.5, 3.0, 6.0, 12.0};
 constexpr int kPlaces = 24;
 
-Result<Song> decide(const Song& song, SetId id, HitId hit, const MediaPool& pool,
-                    const std::function<void(HitOverride&)>& change) {
+Result<Song> decide(const Song& song, SetId id, HitId hit, const std::function<void(HitOverride&)>& change) {
   const auto* set = song.find(id);
   if (!set) return setGone();
   TimingPlan plan = *set->plan;
   change(plan.overrides[hit]);
-  auto next = setTimingPlan(song, id, plan);
-  return next ? applyTimingPlan(*next, id, pool) : next;
+  return setTimingPlan(song, id, plan);
 }
 
 /// How far a seam is from its bars; steps weigh most.
@@ -81,7 +80,7 @@ Result<Song> betterSeam(const Song& song, SetId id, HitId hit, const MediaPool& 
   }
   if (!change.leadIn)
     return fail(ErrorKind::refused, "No place between the two attacks makes a better seam. Try another fill.");
-  return changeSeams(song, id, {found->id}, change, pool);
+  return changeSeams(song, id, {found->id}, change);
 }
 
 Result<Song> toHit(const Song& song, Ticks at,
@@ -117,7 +116,7 @@ Result<Song> wish(const Song& song, const Check& check, const std::function<void
 }
 
 /// The tempo or the place of bar 1 that was the next likeliest.
-Result<Song> otherReading(const Song& song, CheckKind kind, const MediaPool& pool) {
+Result<Song> otherReading(const Song& song, CheckKind kind) {
   const auto nothing = [] { return fail(ErrorKind::notFound, "Nothing else was heard: set the tempo by hand."); };
   if (!song.tempoDoubt) return nothing();
   const auto& d = *song.tempoDoubt;
@@ -128,7 +127,7 @@ Result<Song> otherReading(const Song& song, CheckKind kind, const MediaPool& poo
   if (kind == CheckKind::unsureBars && d.otherBar)
     map = TempoMap::make(now.rate(), *d.otherBar, now.tempos(), now.meters());
   if (!map) return tl::unexpected(map.error());
-  return carryToTempo(song, *map, pool);
+  return setTempoMap(song, *map);
 }
 
 }  // namespace
@@ -162,13 +161,10 @@ std::string fixName(CheckKind kind) {
 
 Result<Song> fixCheck(const Song& song, SetId set, const Check& check, const MediaPool& pool) {
   const auto override = [&](const std::function<void(HitOverride&)>& change) {
-    return decide(song, set, check.hit, pool, change);
+    return decide(song, set, check.hit, change);
   };
   switch (check.kind) {
-    case CheckKind::weakHit: {
-      auto next = removeHits(song, check.take, set, {check.hit});
-      return next ? applyTimingPlan(*next, set, pool) : next;
-    }
+    case CheckKind::weakHit: return removeHits(song, check.take, set, {check.hit});
     case CheckKind::twoHitsOnePlace: return override([](HitOverride& o) { o.joined = true; });
     case CheckKind::farMove:
     case CheckKind::tooMuchStretch: return override([](HitOverride& o) { o.frozen = true, o.target.reset(); });
@@ -183,7 +179,7 @@ Result<Song> fixCheck(const Song& song, SetId set, const Check& check, const Med
     case CheckKind::carriedOn:
     case CheckKind::tempoJump: return removeAnchors(song, {*check.bar});
     case CheckKind::unsureTempo:
-    case CheckKind::unsureBars: return otherReading(song, check.kind, pool);
+    case CheckKind::unsureBars: return otherReading(song, check.kind);
     case CheckKind::unsureNote:
     case CheckKind::octaveDoubt:
     case CheckKind::betweenPitches:

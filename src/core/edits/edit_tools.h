@@ -5,7 +5,6 @@
 #include <unordered_set>
 
 #include "base/result.h"
-#include "edits/locks.h"
 #include "song/song.h"
 
 namespace ochron {
@@ -18,7 +17,7 @@ inline tl::unexpected<Error> clipGone() { return fail(ErrorKind::notFound, "This
 /// Bundles that no clip is in any more are dropped.
 void dropEmptyBundles(Song& song);
 
-/// A copy of the song with one set changed by `change(Song&, MicSet&) -> Result<void>`. Refuses what a lock forbids.
+/// A copy of the song with one set changed by `change(Song&, MicSet&) -> Result<void>`.
 template <class F>
 Result<Song> withSet(const Song& song, SetId id, F&& change) {
   Song next = song;
@@ -26,7 +25,6 @@ Result<Song> withSet(const Song& song, SetId id, F&& change) {
     auto& s = next.sets[i];
     if (s.id != id) continue;
     if (auto ok = change(next, s); !ok) return tl::unexpected(ok.error());
-    if (auto locked = lockedAgainst(song, song.sets[i], s)) return tl::unexpected(*locked);
     dropEmptyBundles(next);
     return next;
   }
@@ -37,7 +35,7 @@ Result<Song> withSet(const Song& song, SetId id, F&& change) {
 using ChosenClips = std::unordered_set<ClipId>;
 
 /// Runs `change(Song&, MicSet&, ClipList&, const ChosenClips&) -> Result<void>` on every set that holds some of the
-/// clips. Fails when one of them is not in the song. Refuses what a lock forbids.
+/// clips. Fails when one of them is not in the song.
 template <class F>
 Result<Song> withClips(const Song& song, const ClipIds& ids, F&& change) {
   if (ids.empty()) return fail(ErrorKind::refused, "No clip is chosen. Click one, or drag over some.");
@@ -53,7 +51,6 @@ Result<Song> withClips(const Song& song, const ClipIds& ids, F&& change) {
     ClipList clips = *before.clips;
     if (auto ok = change(next, next.sets[i], clips, chosen); !ok) return tl::unexpected(ok.error());
     next.sets[i].clips = std::move(clips);
-    if (auto locked = lockedAgainst(song, before, next.sets[i])) return tl::unexpected(*locked);
   }
   if (found != chosen.size()) return clipGone();
   dropEmptyBundles(next);

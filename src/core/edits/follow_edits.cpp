@@ -117,7 +117,6 @@ Result<Song> makeSteady(const Song& song, double amount) {
     }
     tidySeams(*next, clips);
     set.clips = std::move(clips);
-    if (auto locked = lockedAgainst(song, song.sets[i], set)) return tl::unexpected(*locked);
   }
   return next;
 }

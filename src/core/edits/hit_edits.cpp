@@ -4,7 +4,6 @@
 #include <functional>
 
 #include "edits/edit_tools.h"
-#include "edits/locks.h"
 
 namespace ochron {
 namespace {
@@ -24,12 +23,7 @@ Result<Song> withHits(const Song& song, TakeId takeId, SetId set, F&& change) {
   for (auto& take : next.takes) {
     if (take.id != takeId) continue;
     HitList hits = *song.hitsOf(takeId, set);
-    if (const auto locked = lockedHit(song, *micSet, takeId, Frames{-1})) return tl::unexpected(*locked);
-    const auto check = [&](Frames at) -> Result<void> {
-      if (const auto locked = lockedHit(song, *micSet, takeId, at)) return tl::unexpected(*locked);
-      return {};
-    };
-    if (auto ok = change(next, take, hits, check); !ok) return tl::unexpected(ok.error());
+    if (auto ok = change(next, take, hits); !ok) return tl::unexpected(ok.error());
     std::stable_sort(hits.begin(), hits.end(), earlier);
     auto at = std::find_if(take.facts.begin(), take.facts.end(), [&](auto& h) { return h.set == set; });
     if (at == take.facts.end()) at = take.facts.insert(at, SetFacts{set, {}, {}, {}});
@@ -43,7 +37,7 @@ Result<Song> withHits(const Song& song, TakeId takeId, SetId set, F&& change) {
 
 Result<Song> setDetectedHits(const Song& song, TakeId take, SetId set, const HitList& detected,
                              std::optional<double> struck) {
-  auto found = withHits(song, take, set, [&](Song& next, Take&, HitList& hits, auto&&) -> Result<void> {
+  auto found = withHits(song, take, set, [&](Song& next, Take&, HitList& hits) -> Result<void> {
     HitList merged;
     const auto old = hits;
     const auto near = static_cast<std::int64_t>(kSameHitSeconds * song.rate);
@@ -71,8 +65,7 @@ Result<Song> setDetectedHits(const Song& song, TakeId take, SetId set, const Hit
 }
 
 Result<Song> addHit(const Song& song, TakeId takeId, SetId set, Frames at, DrumClass drum) {
-  return withHits(song, takeId, set, [&](Song& next, Take& take, HitList& hits, auto&& check) -> Result<void> {
-    if (auto ok = check(at); !ok) return ok;
+  return withHits(song, takeId, set, [&](Song& next, Take& take, HitList& hits) -> Result<void> {
     if (at.value < 0 || at >= take.length) return fail(ErrorKind::refused, "A hit must lie inside its take.");
     if (std::any_of(hits.begin(), hits.end(),
                     [&](const Hit& h) { return h.at == at && h.origin != HitOrigin::removed; }))
@@ -83,11 +76,9 @@ Result<Song> addHit(const Song& song, TakeId takeId, SetId set, Frames at, DrumC
 }
 
 Result<Song> moveHit(const Song& song, TakeId takeId, SetId set, HitId id, Frames to) {
-  return withHits(song, takeId, set, [&](Song& next, Take& take, HitList& hits, auto&& check) -> Result<void> {
+  return withHits(song, takeId, set, [&](Song& next, Take& take, HitList& hits) -> Result<void> {
     auto h = std::find_if(hits.begin(), hits.end(), [&](const Hit& x) { return x.id == id; });
     if (h == hits.end()) return hitGone();
-    for (const auto at : {h->at, to})
-      if (auto ok = check(at); !ok) return ok;
     if (h->origin == HitOrigin::detected) {  // a new detection must not bring the old place back
       Hit old = *h;
       old.id = next.newId<HitTag>();
@@ -117,7 +108,7 @@ Result<Song> leadHit(const Song& song, TakeId takeId, SetId set, HitId id, std::
               strokes.begin() + static_cast<std::ptrdiff_t>(stroke) + 1);
   auto moved = moveHit(song, takeId, set, id, strokes.front().at);
   if (!moved) return moved;
-  return withHits(*moved, takeId, set, [&](Song&, Take&, HitList& hits, auto&&) -> Result<void> {
+  return withHits(*moved, takeId, set, [&](Song&, Take&, HitList& hits) -> Result<void> {
     for (auto& h : hits)
       if (h.id == id) {
         h.strokes = strokes;
@@ -129,12 +120,10 @@ Result<Song> leadHit(const Song& song, TakeId takeId, SetId set, HitId id, std::
 }
 
 Result<Song> restoreHit(const Song& song, TakeId takeId, SetId set, HitId id) {
-  return withHits(song, takeId, set, [&](Song&, Take&, HitList& hits, auto&& check) -> Result<void> {
+  return withHits(song, takeId, set, [&](Song&, Take&, HitList& hits) -> Result<void> {
     const auto h = std::find_if(hits.begin(), hits.end(), [&](const Hit& x) { return x.id == id; });
     if (h == hits.end()) return hitGone();
     if (!h->foundAt) return fail(ErrorKind::refused, "This hit stands where it was found, or was placed by hand.");
-    for (const auto at : {h->at, *h->foundAt})
-      if (auto ok = check(at); !ok) return ok;
     const auto found = *h->foundAt;
     h->at = found;
     h->foundAt.reset();
@@ -152,11 +141,10 @@ Result<Song> restoreHit(const Song& song, TakeId takeId, SetId set, HitId id) {
 
 template <class F>
 static Result<Song> forEachHit(const Song& song, TakeId take, SetId set, const std::vector<HitId>& ids, F&& change) {
-  return withHits(song, take, set, [&](Song&, Take&, HitList& hits, auto&& check) -> Result<void> {
+  return withHits(song, take, set, [&](Song&, Take&, HitList& hits) -> Result<void> {
     std::size_t found = 0;
     for (auto& h : hits) {
       if (std::find(ids.begin(), ids.end(), h.id) == ids.end()) continue;
-      if (auto ok = check(h.at); !ok) return ok;
       change(h);
       ++found;
     }

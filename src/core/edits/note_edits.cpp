@@ -43,7 +43,6 @@ Result<Song> withNotes(const Song& song, SetId set, TakeId take, const std::vect
   if (!song.find(set)) return setGone();
   auto line = *song.lineOf(take, set);
   if (auto ok = change(line); !ok) return tl::unexpected(ok.error());
-  // Refused where something is locked, though nothing may have been wished for.
   std::vector<std::pair<NoteName, NoteWish>> none;
   none.reserve(gone.size());
   for (const auto& n : gone) none.push_back({n, {}});

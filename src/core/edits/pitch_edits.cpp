@@ -13,8 +13,6 @@ namespace {
 template <class F>
 Result<Song> withPitchPlan(const Song& song, SetId id, F&& change) {
   return withSet(song, id, [&](Song&, MicSet& set) -> Result<void> {
-    if (set.locked || !set.locks.empty())
-      return fail(ErrorKind::refused, "\"" + set.name + "\" is locked. Unlock it before its pitch is changed.");
     PitchPlan plan = *set.pitch;
     if (auto ok = change(plan); !ok) return ok;
     set.pitch = std::move(plan);
@@ -155,7 +153,6 @@ Result<void> transposeLine(MicSet& set, double clipsMovedBy, double cents) {
 
 Result<Song> transposeSet(const Song& song, SetId id, double cents) {
   return withSet(song, id, [&](Song&, MicSet& set) -> Result<void> {
-    if (const auto locked = anythingLocked(set)) return tl::unexpected(*locked);
     if (const auto moved = movedBy(*set.clips); moved && isLine(song, set)) return transposeLine(set, *moved, cents);
     auto clips = withoutPlan(*set.clips);
     for (auto& c : clips)

@@ -4,27 +4,10 @@
 
 #include "edits/edit_tools.h"
 #include "edits/hit_edits.h"
-#include "edits/locks.h"
 #include "edits/pieces.h"
 
 namespace ochron {
 namespace {
-
-bool sameDecision(const TimingPlan& a, const TimingPlan& b, HitId hit) {
-  const auto x = a.overrides.find(hit);
-  const auto y = b.overrides.find(hit);
-  return (x == a.overrides.end() ? HitOverride{} : x->second) == (y == b.overrides.end() ? HitOverride{} : y->second);
-}
-
-/// Refuses when something was decided anew about a hit that is locked.
-std::optional<Error> lockedDecision(const Song& song, const MicSet& set, const TimingPlan& plan) {
-  if (set.locks.empty()) return {};
-  for (const auto& take : song.takes)
-    for (const auto& h : *song.hitsOf(take.id, set.id))
-      if (!sameDecision(*set.plan, plan, h.id))
-        if (auto locked = lockedHit(song, set, take.id, h.at)) return locked;
-  return {};
-}
 
 /// `ranges` with [range) added to them or cut out of them.
 void change(std::vector<PlanGap>& gaps, TakeId take, FrameRange range, bool add) {
@@ -46,13 +29,6 @@ void change(std::vector<PlanGap>& gaps, TakeId take, FrameRange range, bool add)
 }  // namespace
 
 Result<Song> setTimingPlan(const Song& song, SetId id, const TimingPlan& plan) {
-  if (const auto* set = song.find(id)) {
-    if (!set->locks.empty() && plan.settings.method != set->plan->settings.method)
-      return fail(
-          ErrorKind::refused,
-          "A range of \"" + set->name + "\" is locked, and the other method would change its sound. Unlock it first.");
-    if (auto locked = lockedDecision(song, *set, plan)) return tl::unexpected(*locked);
-  }
   return withSet(song, id, [&](Song&, MicSet& set) -> Result<void> {
     set.plan = plan;
     return {};

@@ -7,8 +7,7 @@
 
 namespace ochron {
 
-/// Replaces the plan's values only; seams/applyTimingPlan carries it out. Refuses to change what was decided about hits
-/// in locked ranges.
+/// Replaces the plan's values only; seams/applyTimingPlan carries it out.
 Result<Song> setTimingPlan(const Song& song, SetId set, const TimingPlan& plan);
 /// Takes a range of song time out of the plan (what lies there stays as it was played), or puts it back.
 Result<Song> leaveAlone(const Song& song, SetId set, FrameRange range, bool alone);

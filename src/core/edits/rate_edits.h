@@ -3,13 +3,11 @@
 #include <array>
 
 #include "base/result.h"
-#include "base/setting.h"
+#include "song/ranges.h"
 #include "song/song.h"
 
 namespace ochron {
 
-/// Rates a song may run at, Hz.
-inline constexpr SettingRange kSongRateRange{"rate", "Hz", 8'000, 384'000, 1, 48'000};
 
 /// Those that are offered.
 inline constexpr std::array kUsualRates{44'100, 48'000, 88'200, 96'000, 176'400, 192'000};

@@ -71,10 +71,6 @@ Result<Song> setStretchMethod(const Song& song, const ClipIds& ids, std::optiona
 
 Result<Song> setStretchMethod(const Song& song, SetId set, std::optional<StretchMethod> method) {
   return withSet(song, set, [&](Song&, MicSet& s) -> Result<void> {
-    const bool stretched =
-        std::any_of(s.clips->begin(), s.clips->end(), [](const Clip& c) { return !c.map.identity(); });
-    if (const auto locked = anythingLocked(s); locked && stretched && s.method != method)
-      return tl::unexpected(*locked);
     s.method = method;
     return {};
   });

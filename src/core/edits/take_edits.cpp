@@ -99,7 +99,6 @@ Result<Song> makeMicSet(const Song& song, const std::vector<TrackId>& tracks, co
   for (auto id : tracks) {
     const auto* set = song.setOf(id);
     if (!set) return fail(ErrorKind::notFound, "One of these tracks is not in the song any more.");
-    if (const auto locked = anythingLocked(*set)) return tl::unexpected(*locked);
     if (set->clips->size() != 1 || set->clips->front().reversed || !set->clips->front().map.identity() ||
         !set->clips->front().extras->media.empty())
       return fail(
@@ -150,7 +149,6 @@ Result<Song> dissolveMicSet(const Song& song, SetId id) {
   auto at = std::find_if(next.sets.begin(), next.sets.end(), [&](auto& s) { return s.id == id; });
   if (at == next.sets.end()) return setGone();
   const MicSet old = *at;
-  if (const auto locked = anythingLocked(old)) return tl::unexpected(*locked);
   auto index = at - next.sets.begin();
   next.sets.erase(at);
   for (auto track : old.tracks) {

@@ -3,7 +3,6 @@
 #include <algorithm>
 
 #include "edits/edit_tools.h"
-#include "edits/locks.h"
 #include "edits/pieces.h"
 
 namespace ochron {
@@ -39,25 +38,6 @@ void carryMarks(Song& song, const TempoMap& from, const TempoMap& to) {
   carry(song.envelopeHold, {&song.gainEnvelope, &song.speedEnvelope});
 }
 
-/// Why spans and envelopes may not have been carried as they were; none when none of it was heard in a locked range.
-std::optional<Error> lockedMarks(const Song& before, const Song& after) {
-  for (const auto& now : after.spans) {
-    const auto* was = before.find(now.id);
-    if (was->range == now.range) continue;
-    for (const auto range : {was->range, now.range})
-      if (auto locked = lockedTracks(before, now.tracks, range)) return locked;
-  }
-  for (std::size_t i = 0; i < after.tracks.size(); ++i) {
-    const auto& was = before.tracks[i];
-    const auto& now = after.tracks[i];
-    if (was.gainEnvelope == now.gainEnvelope && was.panEnvelope == now.panEnvelope &&
-        was.muteEnvelope == now.muteEnvelope)
-      continue;
-    if (auto locked = lockedTracks(before, {now.id}, {Frames{INT64_MIN / 2}, Frames{INT64_MAX / 2}})) return locked;
-  }
-  return {};
-}
-
 }  // namespace
 
 Result<Song> setTempoMap(const Song& song, const TempoMap& map) {
@@ -78,10 +58,8 @@ Result<Song> setTempoMap(const Song& song, const TempoMap& map) {
       placeClip(next, placed, c);
     }
     s.clips = std::move(placed);
-    if (auto locked = lockedAgainst(song, song.sets[i], s)) return tl::unexpected(*locked);
   }
   carryMarks(next, song.tempo, map);
-  if (auto locked = lockedMarks(song, next)) return tl::unexpected(*locked);
   return next;
 }
 

@@ -35,9 +35,6 @@ Result<Song> setTrack(const Song& song, const Track& track) {
 Result<Song> removeTracks(const Song& song, const std::vector<TrackId>& tracks) {
   Song next = song;
   const auto gone = [&](TrackId id) { return std::find(tracks.begin(), tracks.end(), id) != tracks.end(); };
-  for (const auto& s : song.sets)
-    if (std::any_of(s.tracks.begin(), s.tracks.end(), gone))
-      if (const auto locked = anythingLocked(s)) return tl::unexpected(*locked);
   std::erase_if(next.tracks, [&](auto& t) { return gone(t.id); });
   std::set<MediaId> played;  // by clips that play another track's recording
   for (auto& s : next.sets) {

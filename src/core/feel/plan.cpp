@@ -114,11 +114,25 @@ struct Places {
   }
 };
 
-Places placesOf(const Song& song, const std::vector<Grid>& grids, Ticks from, Ticks to) {
+/// The lines around the strokes alone: what lies hours apart costs nothing in between.
+Places placesOf(const Song& song, const std::vector<Grid>& grids, const std::vector<Stroke>& strokes) {
+  constexpr int kAround = 4;  // steps
+  Ticks longest;
+  for (const auto& g : grids) longest = std::max(longest, g.step());
+  std::vector<std::pair<Ticks, Ticks>> stretches;
+  for (const auto& s : strokes) {
+    const auto at = song.tempo.toTicks(s.at);
+    if (stretches.empty() || at - stretches.back().second > longest * (4 * kAround))
+      stretches.emplace_back(at, at);
+    else
+      stretches.back().second = std::max(stretches.back().second, at);
+  }
   std::vector<std::pair<int, GridLine>> all;
   for (std::size_t g = 0; g < grids.size(); ++g)
-    for (const auto& line : gridLines(song.tempo, grids[g], from - grids[g].step() * 4, to + grids[g].step() * 4))
-      all.emplace_back(static_cast<int>(g), line);
+    for (const auto& [from, to] : stretches)
+      for (const auto& line :
+           gridLines(song.tempo, grids[g], from - grids[g].step() * kAround, to + grids[g].step() * kAround))
+        all.emplace_back(static_cast<int>(g), line);
   std::stable_sort(all.begin(), all.end(), [](auto& a, auto& b) { return a.second.frame < b.second.frame; });
   Places out;
   for (const auto& [grid, line] : all) {
@@ -149,8 +163,7 @@ void placeOnGrid(const Song& song, const TimingPlan& plan, const std::vector<Ges
     members.push_back(g);
   }
   if (strokes.empty()) return;
-  const auto places =
-      placesOf(song, grids, song.tempo.toTicks(strokes.front().at), song.tempo.toTicks(strokes.back().at));
+  const auto places = placesOf(song, grids, strokes);
   const auto taken = assignToGrid(strokes, places.places);
   for (std::size_t i = 0; i < strokes.size(); ++i) {
     auto& lead = hits[gestures[members[i]].leader];

@@ -1,5 +1,7 @@
 #include "feel/timings.h"
 
+#include <algorithm>
+
 namespace ochron {
 
 Timings::Read Timings::readBy(const Song& song, const MicSet& set) {
@@ -26,6 +28,19 @@ const std::map<SetId, TimingResult>& Timings::all(const Song& song) {
   std::erase_if(results_, [&](const auto& r) { return !song.find(r.first); });
   for (const auto& set : song.sets) of(song, set.id);
   return results_;
+}
+
+bool samePlanInput(const Song& a, const Song& b, SetId id, bool clipsToo) {
+  const auto* x = a.find(id);
+  const auto* y = b.find(id);
+  if (!x || !y) return x == y;
+  const bool settings = a.rate == b.rate && x->locked == y->locked && x->locks == y->locks && x->hits == y->hits &&
+                        x->plan == y->plan && a.tempo == b.tempo;
+  if (!settings || (clipsToo && x->clips != y->clips)) return false;
+  const auto sameHits = [&](const Take& take) {
+    return b.find(take.id) == nullptr || a.hitsOf(take.id, id) == b.hitsOf(take.id, id);
+  };
+  return std::all_of(a.takes.begin(), a.takes.end(), sameHits);
 }
 
 }  // namespace ochron

@@ -7,6 +7,10 @@
 
 namespace ochron {
 
+/// What a set's plan is worked out from is the same in two songs: carried out in either it gives the same. `clipsToo`:
+/// also the clips that it cuts; else hits, settings, locks and the tempo map alone.
+bool samePlanInput(const Song& a, const Song& b, SetId set, bool clipsToo);
+
 /// What the plans of a song intend, set by set. A set's plan is worked out when it is asked for, and again only when
 /// something that goes into it has changed: other sets' edits leave it as it is.
 class Timings {

@@ -7,7 +7,6 @@
 
 #include "edits/edit_tools.h"
 #include "edits/pieces.h"
-#include "edits/tempo_edits.h"
 #include "seams/seam_solver.h"
 
 namespace ochron {
@@ -298,19 +297,6 @@ Result<Song> applyTimingPlan(const Song& song, SetId id, const TimingResult& tim
   set.clips = std::move(out);
   dropEmptyBundles(next);
   return next;
-}
-
-Result<Song> runPlans(const Result<Song>& song, const MediaPool& pool) {
-  auto next = song;
-  for (std::size_t i = 0; next && i < next->sets.size(); ++i) {
-    const auto& set = next->sets[i];
-    if (set.plan->settings.on && !set.locked) next = applyTimingPlan(*next, set.id, pool);
-  }
-  return next;
-}
-
-Result<Song> carryToTempo(const Song& song, const TempoMap& map, const MediaPool& pool) {
-  return runPlans(setTempoMap(song, map), pool);
 }
 
 }  // namespace ochron

@@ -14,11 +14,4 @@ Result<Song> applyTimingPlan(const Song& song, SetId set, const MediaPool& pool)
 /// The same with a result of planTiming at hand.
 Result<Song> applyTimingPlan(const Song& song, SetId set, const TimingResult& timing, const MediaPool& pool);
 
-/// Every mic set's plan that is on carried out anew; a set that is locked whole keeps its sound.
-Result<Song> runPlans(const Result<Song>& song, const MediaPool& pool);
-
-/// The song with another tempo map: what is held by the grid goes along (setTempoMap), and plans are run again. Refuses
-/// what a lock forbids.
-Result<Song> carryToTempo(const Song& song, const TempoMap& map, const MediaPool& pool);
-
 }  // namespace ochron

@@ -70,8 +70,7 @@ bool isSeam(const ClipList& clips, std::size_t i) {
   return a.end() == b.start && (b.seam.before + b.seam.after).value > 0;
 }
 
-Result<Song> changeSeams(const Song& song, SetId id, const std::vector<ClipId>& ids, const SeamOverride& change,
-                         const MediaPool& pool) {
+Result<Song> changeSeams(const Song& song, SetId id, const std::vector<ClipId>& ids, const SeamOverride& change) {
   const auto* set = song.find(id);
   if (!set) return setGone();
   TimingPlan plan = *set->plan;
@@ -97,11 +96,10 @@ Result<Song> changeSeams(const Song& song, SetId id, const std::vector<ClipId>& 
   if (byHand)
     next = withSet(song, id, [&](Song&, MicSet& s) -> Result<void> { return s.clips = clips, Result<void>{}; });
   if (next && planned) next = setTimingPlan(*next, id, plan);
-  if (next && planned) next = applyTimingPlan(*next, id, pool);
   return next;
 }
 
-Result<Song> releaseSeams(const Song& song, SetId id, const std::vector<ClipId>& ids, const MediaPool& pool) {
+Result<Song> releaseSeams(const Song& song, SetId id, const std::vector<ClipId>& ids) {
   const auto* set = song.find(id);
   if (!set) return setGone();
   TimingPlan plan = *set->plan;
@@ -112,8 +110,7 @@ Result<Song> releaseSeams(const Song& song, SetId id, const std::vector<ClipId>&
     found->second.seam = {};
     if (found->second == HitOverride{}) plan.overrides.erase(found);
   }
-  auto next = setTimingPlan(song, id, plan);
-  return next ? applyTimingPlan(*next, id, pool) : next;
+  return setTimingPlan(song, id, plan);
 }
 
 FrameRange seamRoom(const Song& song, SetId id, ClipId clip) {

@@ -2,6 +2,7 @@
 #include <cmath>
 #include <set>
 
+#include "song/range_rules.h"
 #include "song/song.h"
 
 namespace ochron {
@@ -11,7 +12,7 @@ using Broken = std::vector<std::string>;
 
 bool isEnvelope(const Envelope& e, const SettingRange& range) {
   for (std::size_t i = 0; i < e.size(); ++i)
-    if (!range.accepts(e[i].value) || std::abs(e[i].bend) > 1 || (i > 0 && e[i].at <= e[i - 1].at)) return false;
+    if (!range.accepts(e[i].value) || !(std::abs(e[i].bend) <= 1) || (i > 0 && e[i].at <= e[i - 1].at)) return false;
   return true;
 }
 
@@ -42,9 +43,26 @@ void checkClip(const Song& song, const MicSet& set, const Clip& c, Broken& broke
     say("I17: its envelope is not valid");
 }
 
-void checkSets(const Song& song, Broken& broken) {
+bool sameSound(const Take& a, const Take& b) { return a.id == b.id && a.length == b.length && a.mics == b.mics; }
+
+/// What the rules of clips read, besides the clips and their set, is as it was.
+bool sameAround(const Song& a, const Song& b) {
+  return a.bundles == b.bundles && std::equal(a.takes.begin(), a.takes.end(), b.takes.begin(), b.takes.end(), sameSound);
+}
+
+void checkClipIds(const Song& song, Broken& broken) {
+  std::vector<std::uint64_t> ids;
+  for (const auto& s : song.sets)
+    for (const auto& c : *s.clips) ids.push_back(c.id.value);
+  std::sort(ids.begin(), ids.end());
+  if (std::adjacent_find(ids.begin(), ids.end()) != ids.end()) broken.push_back("I5: two clips share an id");
+  if (!ids.empty() && ids.front() == 0) broken.push_back("I5: a clip has no id");
+}
+
+void checkSets(const Song& song, const Song* known, Broken& broken) {
   std::set<TrackId> grouped;
-  std::set<ClipId> clipIds;
+  const bool around = known && sameAround(song, *known);
+  checkClipIds(song, broken);
   for (const auto& s : song.sets) {
     if (s.tracks.empty()) broken.push_back("I1: mic set " + s.name + " has no track");
     for (auto t : s.tracks) {
@@ -54,12 +72,13 @@ void checkSets(const Song& song, Broken& broken) {
     for (std::size_t i = 0; i < s.locks.size(); ++i)
       if (s.locks[i].empty() || (i > 0 && s.locks[i].start <= s.locks[i - 1].end))
         broken.push_back("I7: locked ranges of " + s.name + " are empty, touch or are out of order");
+    const auto* was = around ? known->find(s.id) : nullptr;
+    if (was && was->clips.sameObject(s.clips) && was->tracks == s.tracks) continue;
     const Clip* before = nullptr;
     for (const auto& c : *s.clips) {
       checkClip(song, s, c, broken);
       if (before && c.start < before->end())
         broken.push_back("I2: clips of " + s.name + " overlap or are out of order");
-      if (!clipIds.insert(c.id).second) broken.push_back("I5: two clips share an id");
       before = &c;
     }
   }
@@ -92,6 +111,7 @@ void checkMarks(const Song& song, Broken& broken) {
     for (auto t : s.tracks)
       if (!song.find(t)) broken.push_back("I19: a silent span lies on a track that is not there");
   }
+  if (song.bundles.empty()) return;
   std::set<BundleId> held;
   for (const auto& s : song.sets)
     for (const auto& c : *s.clips) held.insert(c.bundle);
@@ -101,9 +121,11 @@ void checkMarks(const Song& song, Broken& broken) {
 
 }  // namespace
 
-std::vector<std::string> brokenRules(const Song& song) {
+std::vector<std::string> brokenRules(const Song& song, const Song* known) {
   Broken broken;
-  checkSets(song, broken);
+  checkRangesOf(song, known, broken);
+  if (!broken.empty()) return broken;  // places that far away cannot be reckoned with
+  checkSets(song, known, broken);
   checkTakes(song, broken);
   checkMarks(song, broken);
   const auto& anchors = *song.anchors;

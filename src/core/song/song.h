@@ -167,7 +167,8 @@ struct Song {
   }
 };
 
-/// What breaks the rules every song keeps (docs/invariants.md), one sentence each; empty when all is well.
-std::vector<std::string> brokenRules(const Song& song);
+/// What breaks the rules every song keeps (docs/invariants.md), one sentence each; empty when all is well: such a song
+/// can be saved and opened again. What is the same in `known`, a song that keeps them, is not looked at again.
+std::vector<std::string> brokenRules(const Song& song, const Song* known = nullptr);
 
 }  // namespace ochron

@@ -15,7 +15,7 @@ Json fadeToJson(const Fade& f) {
 }
 Fade readFade(JsonReader& r, const Json& j) {
   return {readFrames(r, j, "length", 0), static_cast<FadeShape>(r.choice(j, "shape", kFadeShapeNames, 0)),
-          r.number(j, "bend", -1, 1, 0.0), static_cast<FadeKind>(r.choice(j, "kind", kFadeKindNames, 0))};
+          r.setting(j, "bend", kUnitRange), static_cast<FadeKind>(r.choice(j, "kind", kFadeKindNames, 0))};
 }
 
 void putEnvelope(Json& to, const char* key, const Envelope& envelope) {
@@ -32,10 +32,10 @@ void putEnvelope(Json& to, const char* key, const Envelope& envelope) {
 Envelope readEnvelope(JsonReader& r, const Json& from, const char* key, const SettingRange& range) {
   Envelope out;
   r.each(
-      from, key, 1'000'000,
+      from, key, kMostPoints,
       [&](const Json& p) {
         out.push_back(
-            {readFrames(r, p, "at"), r.number(p, "value", range.low, range.high), r.number(p, "bend", -1, 1, 0.0)});
+            {readFrames(r, p, "at"), r.number(p, "value", range), r.setting(p, "bend", kUnitRange)});
       },
       false);
   return out;
@@ -67,10 +67,10 @@ void extrasToJson(const ClipExtras& e, Json& x) {
 ClipExtras readExtras(JsonReader& r, const Json& x) {
   ClipExtras e;
   e.name = r.text(x, "name", "");
-  if (x.is_object() && x.contains("colour")) e.colour = static_cast<int>(r.integer(x, "colour", 0, 1'000'000));
+  if (x.is_object() && x.contains("colour")) e.colour = static_cast<int>(r.integer(x, "colour", 0, kMostColours));
   if (x.is_object() && x.contains("sync")) e.sync = readFrames(r, x, "sync", 0);
   r.each(
-      x, "media", 1024,
+      x, "media", kMostMembers,
       [&](const Json& m) {
         if (!m.is_number_unsigned()) return r.complain("\"media\" holds something that is no recording");
         e.media.push_back(MediaId{m.get<std::uint64_t>()});
@@ -84,7 +84,7 @@ ClipExtras readExtras(JsonReader& r, const Json& x) {
     if (x["formants"].is_string())
       e.formants->along = r.choice(x, "formants", kAlong, 0) == 0;
     else
-      e.formants->cents = r.number(x, "formants", kFormantsRange.low, kFormantsRange.high);
+      e.formants->cents = r.number(x, "formants", kFormantsRange);
   }
   return e;
 }
@@ -101,7 +101,7 @@ void mapToJson(const TakeMap& map, Json& to) {
 TakeMap readMap(JsonReader& r, const Json& x, Frames shift) {
   std::vector<Pin> pins;
   r.each(
-      x, "pins", 1'000'000,
+      x, "pins", kMostPoints,
       [&](const Json& p) {
         const bool early = p.is_object() && p.contains("song");
         const Pin pin{readFrames(r, p, "take"),
@@ -156,7 +156,7 @@ Clip readClip(JsonReader& r, const Json& x) {
   c.start = readFrames(r, x, "start");
   c.source = readFrames(r, x, "source");
   c.length = readFrames(r, x, "length", 1);
-  c.gainDb = r.number(x, "gain db", kGainRange.low, kGainRange.high, 0.0);
+  c.gainDb = r.setting(x, "gain db", kGainRange);
   if (const auto* f = r.member(x, "fade in", false)) c.fadeIn = readFade(r, *f);
   if (const auto* f = r.member(x, "fade out", false)) c.fadeOut = readFade(r, *f);
   if (const auto* s = r.member(x, "seam", false)) {
@@ -164,10 +164,10 @@ Clip readClip(JsonReader& r, const Json& x) {
     c.seam.after = readFrames(r, *s, "after", 0);
     c.seam.law = static_cast<CrossfadeLaw>(r.choice(*s, "law", kCrossfadeLawNames, 2));
     c.seam.shape = static_cast<FadeShape>(r.choice(*s, "shape", kFadeShapeNames, 0));
-    c.seam.bias = r.number(*s, "bias", -1, 1, 0.0);
+    c.seam.bias = r.setting(*s, "bias", kUnitRange);
     c.seam.fill = static_cast<SeamFill>(r.choice(*s, "fill", kSeamFillNames, 0));
   }
-  c.pan = r.number(x, "pan", kPanRange.low, kPanRange.high, 0.0);
+  c.pan = r.setting(x, "pan", kPanRange);
   c.muted = r.boolean(x, "muted", false);
   c.reversed = r.boolean(x, "reversed", false);
   c.bundle = readId<BundleId>(r, x, "bundle", 0);

@@ -1,11 +1,10 @@
 #pragma once
 
+#include "song/ranges.h"
 #include "song/song.h"
 #include "store/json_reader.h"
 
 namespace ochron {
-
-inline constexpr std::int64_t kFar = std::int64_t{1} << 46;  ///< frames: more than 40 years at 48 kHz
 
 template <class IdType>
 IdType readId(JsonReader& r, const Json& j, const char* key, std::int64_t low = 1) {
@@ -14,8 +13,11 @@ IdType readId(JsonReader& r, const Json& j, const char* key, std::int64_t low = 
 }
 /// How sound is stretched, under "method"; none when it is not there.
 std::optional<StretchMethod> readMethod(JsonReader& r, const Json& from);
-inline Frames readFrames(JsonReader& r, const Json& j, const char* key, std::int64_t low = -kFar) {
-  return Frames{r.integer(j, key, low, kFar)};
+inline Frames readFrames(JsonReader& r, const Json& j, const char* key, std::int64_t low = -kFarthest.value) {
+  return Frames{r.integer(j, key, low, kFarthest.value)};
+}
+inline Ticks readTicks(JsonReader& r, const Json& j, const char* key, std::int64_t low = -kFarthestTick.value) {
+  return Ticks{r.integer(j, key, low, kFarthestTick.value)};
 }
 
 /// Writes nothing for what is usual.

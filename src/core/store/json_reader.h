@@ -6,7 +6,7 @@
 #include <optional>
 #include <string>
 
-#include "base/setting.h"
+#include "song/ranges.h"
 
 namespace ochron {
 
@@ -61,6 +61,10 @@ class JsonReader {
   double setting(const Json& object, const char* key, const SettingRange& range) {
     return number(object, key, range.low, range.high, range.fallback);
   }
+  /// A number that must be there.
+  double number(const Json& object, const char* key, const SettingRange& range) {
+    return number(object, key, range.low, range.high);
+  }
   /// All numbers of a settings struct; what is missing is its fallback.
   template <class Settings, std::size_t N>
   void settings(const Json& object, Settings& to, const std::array<Setting<Settings>, N>& all) {
@@ -78,7 +82,7 @@ class JsonReader {
   std::string text(const Json& object, const char* key, const std::optional<std::string>& fallback = {}) {
     const auto* v = member(object, key, !fallback);
     if (!v) return fallback.value_or("");
-    if (!v->is_string() || v->get_ref<const std::string&>().size() > 16'384)
+    if (!v->is_string() || v->get_ref<const std::string&>().size() > kLongestText)
       return complain(std::string("\"") + key + "\" is not a text"), "";
     return v->get<std::string>();
   }

@@ -16,7 +16,7 @@ using Pairs = std::vector<std::pair<double, double>>;
 
 constexpr std::size_t kLargestPins = std::size_t{16} << 20;
 constexpr std::size_t kMost = 100'000;
-constexpr double kFarthest = 360'000;  // s
+constexpr double kLatestPin = 360'000;  // s
 constexpr double kLeastApart = 0.004;  // s
 
 /// Empty when a line is no pair of numbers; a first line without numbers is a heading.
@@ -76,7 +76,7 @@ Result<std::vector<Pin>> pinsFromText(std::string_view text, const std::string& 
   std::vector<Pin> pins;
   for (std::size_t i = 0; i < pairs.size(); ++i) {
     const auto [take, to] = pairs[i];
-    if (!(take >= 0 && take <= kFarthest && to >= 0 && to <= kFarthest))
+    if (!(take >= 0 && take <= kLatestPin && to >= 0 && to <= kLatestPin))
       return refuse("a place is not 0 to 360000 seconds.");
     if (i > 0 && (take < pairs[i - 1].first + kLeastApart || to < pairs[i - 1].second + kLeastApart))
       return refuse("pins must rise by 4 ms at least, " + fixed(take, 3) + " s to " + fixed(to, 3) + " s does not.");

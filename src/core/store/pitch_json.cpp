@@ -2,14 +2,10 @@
 
 #include <cmath>
 
+#include "song/ranges.h"
+
 namespace ochron {
 namespace {
-
-constexpr std::size_t kMostValues = 4'000'000;  // five and a half hours
-constexpr double kFarSeconds = 1e6;
-constexpr double kHighestHertz = 20'000;
-constexpr double kLowestCents = -12'000;
-constexpr double kHighestCents = 24'000;
 
 Json scaleToJson(const Scale& s) {
   return {{"name", s.name}, {"tonic", s.tonic}, {"steps", s.steps}, {"octave", s.octave}, {"a4", s.reference}};
@@ -19,7 +15,7 @@ Scale readScale(JsonReader& r, const Json& j) {
   Scale s;
   s.name = r.text(j, "name");
   s.tonic = static_cast<int>(r.integer(j, "tonic", 0, 11));
-  s.octave = r.number(j, "octave", 1, 12'000);
+  s.octave = r.number(j, "octave", kOctaveRange);
   s.reference = r.setting(j, "a4", kReferencePitchRange);
   s.steps.clear();
   r.each(j, "steps", kMostScaleSteps, [&](const Json& x) {
@@ -51,8 +47,8 @@ Json lineToJson(const SungLine& line) {
 SungLine readLine(JsonReader& r, const Json& j) {
   SungLine line;
   bool hertz = true;
-  r.each(j, "values", 2 * kMostValues, [&](const Json& x) {
-    const double most = hertz ? kHighestHertz : 1;
+  r.each(j, "values", 2 * kMostPitches, [&](const Json& x) {
+    const double most = hertz ? kSungHertzRange.high : kShareRange.high;
     const double v = x.is_number_integer() ? x.get<double>() / 100 : -1;
     if (!(v >= 0 && v <= most)) return r.complain("a line holds something that is no pitch");
     if (hertz)
@@ -61,9 +57,9 @@ SungLine readLine(JsonReader& r, const Json& j) {
       line.track.values.back().voiced = v;
     hertz = !hertz;
   });
-  r.each(j, "notes", kMostValues, [&](const Json& x) {
-    const SungNote n{r.number(x, "start", 0, kFarSeconds), r.number(x, "end", 0, kFarSeconds),
-                     r.number(x, "hertz", 1, kHighestHertz), r.boolean(x, "by hand", false)};
+  r.each(j, "notes", kMostPitches, [&](const Json& x) {
+    const SungNote n{r.number(x, "start", kNoteSecondsRange), r.number(x, "end", kNoteSecondsRange),
+                     r.number(x, "hertz", kNoteHertzRange), r.boolean(x, "by hand", false)};
     if (n.end <= n.start || (!line.notes.empty() && n.start < line.notes.back().end))
       return r.complain("the notes of a line overlap or have no length");
     line.notes.push_back(n);
@@ -92,18 +88,18 @@ PitchPlan readPitchPlan(JsonReader& r, const Json& j) {
   if (const auto* s = r.member(j, "scale")) plan.settings.scale = readScale(r, *s);
   r.settings(j, plan.settings, kTuneNumbers);
   r.each(
-      j, "notes", 1'000'000,
+      j, "notes", kMostDecisions,
       [&](const Json& x) {
         NoteWish wish;
         if (x.is_object() && x.contains("target cents"))
-          wish.target = r.number(x, "target cents", kLowestCents, kHighestCents);
+          wish.target = r.number(x, "target cents", kNoteTargetRange);
         wish.asSung = r.boolean(x, "as sung", false);
         wish.accepted = r.boolean(x, "accepted", false);
         for (std::size_t i = 0; i < kNoteNumbers; ++i)
           if (const std::string key(kTuneNumbers[i].key); x.is_object() && x.contains(key))
             wish.own[i] = r.setting(x, key.c_str(), kTuneNumbers[i].range);
         plan.wishes[{TakeId{static_cast<std::uint64_t>(r.integer(x, "take", 1, INT64_MAX))},
-                     r.integer(x, "at ms", 0, static_cast<std::int64_t>(kFarSeconds) * 1000)}] = wish;
+                     r.integer(x, "at ms", 0, static_cast<std::int64_t>(kNoteSecondsRange.high) * 1000)}] = wish;
       },
       false);
   return plan;

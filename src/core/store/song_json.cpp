@@ -30,12 +30,12 @@ TempoMap readTempo(JsonReader& r, const Json& j, int rate) {
   std::vector<TempoEvent> tempos;
   std::vector<MeterEvent> meters;
   const auto origin = readFrames(r, j, "origin");
-  r.each(j, "tempos", 1'000'000, [&](const Json& x) {
-    tempos.push_back({Ticks{r.integer(x, "at", -kFar, kFar)}, r.number(x, "bpm", kBpmRange.low, kBpmRange.high),
+  r.each(j, "tempos", kMostPoints, [&](const Json& x) {
+    tempos.push_back({readTicks(r, x, "at"), r.number(x, "bpm", kBpmRange),
                       r.boolean(x, "ramp", false)});
   });
-  r.each(j, "meters", 100'000, [&](const Json& x) {
-    meters.push_back({static_cast<int>(r.integer(x, "bar", -1'000'000, 1'000'000)),
+  r.each(j, "meters", kMostMarks, [&](const Json& x) {
+    meters.push_back({static_cast<int>(r.integer(x, "bar", -kMostBars, kMostBars)),
                       {static_cast<int>(r.integer(x, "beats", 1, 64)), static_cast<int>(r.integer(x, "unit", 1, 64))}});
   });
   if (!r.ok()) return {};
@@ -65,28 +65,50 @@ Hit readHit(JsonReader& r, const Json& x) {
   Hit h;
   h.id = readId<HitId>(r, x, "id");
   h.at = readFrames(r, x, "at", 0);
-  h.strength = r.number(x, "strength", 0, 1);
-  h.confidence = r.number(x, "confidence", 0, 1);
+  h.strength = r.number(x, "strength", kShareRange);
+  h.confidence = r.number(x, "confidence", kShareRange);
   h.drum = static_cast<DrumClass>(r.choice(x, "class", kDrumClassNames, 5));
   h.origin = static_cast<HitOrigin>(r.choice(x, "origin", kOrigins, 0));
   if (x.is_object() && x.contains("found at")) h.foundAt = readFrames(r, x, "found at", 0);
-  r.each(x, "heard by", 256, [&](const Json& t) {
+  r.each(x, "heard by", kMostHearers, [&](const Json& t) {
     if (t.is_number_unsigned())  // format 1 knew no strength of its own for each guide
       h.heardBy.push_back({TrackId{t.get<std::uint64_t>()}, h.strength});
     else
-      h.heardBy.push_back({readId<TrackId>(r, t, "track"), r.number(t, "strength", 0, 1)});
+      h.heardBy.push_back({readId<TrackId>(r, t, "track"), r.number(t, "strength", kShareRange)});
   });
   if (x.is_object() && x.contains("strokes"))
-    r.each(x, "strokes", 64, [&](const Json& s) {
+    r.each(x, "strokes", kMostStrokes, [&](const Json& s) {
       h.strokes.push_back({readFrames(r, s, "at", 0), static_cast<DrumClass>(r.choice(s, "class", kDrumClassNames, 5)),
-                           r.number(s, "strength", 0, 1)});
+                           r.number(s, "strength", kShareRange)});
     });
   return h;
 }
 
+/// Names of files are bytes, texts are UTF-8: what is none is written byte by byte.
+Json bytesToJson(const std::string& path) {
+  Json bytes = Json::array();
+  for (const char c : path) bytes.push_back(static_cast<unsigned char>(c));
+  return bytes;
+}
+
+std::string readPath(JsonReader& r, const Json& x) {
+  if (r.ok() && !x.contains("path bytes")) return r.text(x, "path");
+  std::string path;
+  r.each(x, "path bytes", kLongestText, [&](const Json& c) {
+    if (!c.is_number_unsigned() || c.get<std::uint64_t>() < 1 || c.get<std::uint64_t>() > 255)
+      return r.complain("\"path bytes\" holds something that is no byte");
+    path += static_cast<char>(static_cast<unsigned char>(c.get<std::uint64_t>()));
+  });
+  return path;
+}
+
 Json mediaToJson(const Media& m) {
-  Json x{{"id", m.id.value},       {"name", m.name},          {"path", m.path},          {"fingerprint", m.fingerprint},
-         {"channels", m.channels}, {"file rate", m.fileRate}, {"length", m.length.value}};
+  Json x{{"id", m.id.value}, {"name", m.name}};
+  x[within(m.path) ? "path" : "path bytes"] = within(m.path) ? Json(m.path) : bytesToJson(m.path);
+  x["fingerprint"] = m.fingerprint;
+  x["channels"] = m.channels;
+  x["file rate"] = m.fileRate;
+  x["length"] = m.length.value;
   if (m.timeReference) x["time reference"] = *m.timeReference;
   if (m.bpm) x["bpm"] = *m.bpm;
   for (const auto from : m.printedFrom) x["printed from"].push_back(from.value);
@@ -97,19 +119,19 @@ Media readMedia(JsonReader& r, const Json& x) {
   Media m;
   m.id = readId<MediaId>(r, x, "id");
   m.name = r.text(x, "name");
-  m.path = r.text(x, "path");
+  m.path = readPath(r, x);
   m.fingerprint = r.text(x, "fingerprint", "");
-  m.channels = static_cast<int>(r.integer(x, "channels", 1, 64));
-  m.fileRate = static_cast<int>(r.integer(x, "file rate", 1'000, 768'000));
+  m.channels = static_cast<int>(r.integer(x, "channels", 1, kMostChannels));
+  m.fileRate = static_cast<int>(r.integer(x, "file rate", static_cast<int>(kFileRateRange.low), static_cast<int>(kFileRateRange.high)));
   m.length = readFrames(r, x, "length", 1);
   r.each(
-      x, "printed from", 1024,
+      x, "printed from", kMostMembers,
       [&](const Json& from) {
         if (!from.is_number_unsigned()) return r.complain("\"printed from\" holds something that is no recording");
         m.printedFrom.push_back(MediaId{from.get<std::uint64_t>()});
       },
       false);
-  if (x.is_object() && x.contains("bpm")) m.bpm = r.number(x, "bpm", kBpmRange.low, kBpmRange.high);
+  if (x.is_object() && x.contains("bpm")) m.bpm = r.number(x, "bpm", kBpmRange);
   if (x.is_object() && x.contains("time reference")) m.timeReference = r.integer(x, "time reference", 0, INT64_MAX);
   return m;
 }
@@ -137,17 +159,17 @@ Take readTake(JsonReader& r, const Json& x) {
   t.id = readId<TakeId>(r, x, "id");
   t.name = r.text(x, "name");
   t.length = readFrames(r, x, "length", 1);
-  r.each(x, "mics", 1024, [&](const Json& m) {
+  r.each(x, "mics", kMostMembers, [&](const Json& m) {
     t.mics.push_back({readId<TrackId>(r, m, "track"), readId<MediaId>(r, m, "media"), readFrames(r, m, "offset", 0)});
   });
   if (const auto* tempo = r.member(x, "tempo", false))
     t.tempo =
-        SourceTempo{r.number(*tempo, "bpm", kBpmRange.low, kBpmRange.high), readFrames(r, *tempo, "first downbeat")};
-  r.each(x, "hits", 1024, [&](const Json& h) {
+        SourceTempo{r.number(*tempo, "bpm", kBpmRange), readFrames(r, *tempo, "first downbeat")};
+  r.each(x, "hits", kMostMembers, [&](const Json& h) {
     HitList list;
-    r.each(h, "list", 2'000'000, [&](const Json& one) { list.push_back(readHit(r, one)); });
+    r.each(h, "list", kMostHits, [&](const Json& one) { list.push_back(readHit(r, one)); });
     SetFacts facts{readId<SetId>(r, h, "set"), std::move(list), {}, {}};
-    if (h.is_object() && h.contains("struck")) facts.struck = r.number(h, "struck", 0, 1);
+    if (h.is_object() && h.contains("struck")) facts.struck = r.number(h, "struck", kShareRange);
     if (const auto* line = r.member(h, "line", false)) facts.line = readLine(r, *line);
     t.facts.push_back(std::move(facts));
   });
@@ -170,7 +192,7 @@ Track readTrack(JsonReader& r, const Json& x) {
   t.id = readId<TrackId>(r, x, "id");
   t.name = r.text(x, "name");
   t.role = static_cast<MicRole>(r.choice(x, "role", kMicRoleNames, 0));
-  t.colour = static_cast<int>(r.integer(x, "colour", 0, 1'000'000, 0));
+  t.colour = static_cast<int>(r.integer(x, "colour", 0, kMostColours, 0));
   t.guide = r.boolean(x, "guide", false);
   t.gainDb = r.setting(x, "gain db", kGainRange);
   t.pan = r.setting(x, "pan", kPanRange);
@@ -243,24 +265,23 @@ void marksToJson(const Song& song, Json& j) {
 }
 
 void readMarks(JsonReader& r, const Json& j, Song& song) {
-  constexpr std::int64_t kFarTicks = kFar * 8;
   r.each(
-      j, "markers", 100'000,
+      j, "markers", kMostMarks,
       [&](const Json& x) {
-        song.markers.push_back({readId<MarkerId>(r, x, "id"), Ticks{r.integer(x, "at", -kFarTicks, kFarTicks)},
-                                Ticks{r.integer(x, "length", 0, kFarTicks)}, r.text(x, "name"),
+        song.markers.push_back({readId<MarkerId>(r, x, "id"), readTicks(r, x, "at"),
+                                readTicks(r, x, "length", 0), r.text(x, "name"),
                                 readHold(r, x, Hold::grid)});
       },
       false);
   r.each(
-      j, "silent spans", 100'000,
+      j, "silent spans", kMostMarks,
       [&](const Json& x) {
         MuteSpan s{readId<SpanId>(r, x, "id"),
                    {readFrames(r, x, "from"), readFrames(r, x, "to")},
                    r.text(x, "label"),
                    {},
                    readHold(r, x, Hold::clock)};
-        r.each(x, "tracks", 1024, [&](const Json& t) {
+        r.each(x, "tracks", kMostMembers, [&](const Json& t) {
           if (!t.is_number_unsigned()) return r.complain("\"tracks\" holds something that is no track");
           s.tracks.push_back(TrackId{t.get<std::uint64_t>()});
         });
@@ -268,13 +289,13 @@ void readMarks(JsonReader& r, const Json& j, Song& song) {
       },
       false);
   r.each(
-      j, "bundles", 100'000,
+      j, "bundles", kMostMarks,
       [&](const Json& x) {
         Bundle b{readId<BundleId>(r, x, "id"),
                  r.text(x, "name"),
                  {},
                  {},
-                 r.number(x, "gain db", kGainRange.low, kGainRange.high, 0.0)};
+                 r.setting(x, "gain db", kGainRange)};
         if (const auto* f = r.member(x, "fade in", false)) b.fadeIn = readFade(r, *f);
         if (const auto* f = r.member(x, "fade out", false)) b.fadeOut = readFade(r, *f);
         song.bundles.push_back(std::move(b));
@@ -291,18 +312,18 @@ MicSet readSet(JsonReader& r, const Json& x) {
   MicSet s;
   s.id = readId<SetId>(r, x, "id");
   s.name = r.text(x, "name");
-  r.each(x, "tracks", 1024, [&](const Json& t) {
+  r.each(x, "tracks", kMostMembers, [&](const Json& t) {
     if (!t.is_number_unsigned()) return r.complain("\"tracks\" holds something that is no track");
     s.tracks.push_back(TrackId{t.get<std::uint64_t>()});
   });
   r.settings(x, s.hits, kHitNumbers);
   r.each(
-      x, "guides", 1024,
+      x, "guides", kMostMembers,
       [&](const Json& g) { r.settings(g, s.hits.guides[readId<TrackId>(r, g, "track")], kGuideNumbers); }, false);
   s.method = readMethod(r, x);
   s.locked = r.boolean(x, "locked", false);
   r.each(
-      x, "locks", 100'000,
+      x, "locks", kMostMarks,
       [&](const Json& l) {
         s.locks.push_back({readFrames(r, l, "from"), readFrames(r, l, "to")});
       },
@@ -310,7 +331,7 @@ MicSet readSet(JsonReader& r, const Json& x) {
   if (const auto* p = r.member(x, "plan")) s.plan = readPlan(r, *p);
   if (const auto* p = r.member(x, "pitch plan", false)) s.pitch = readPitchPlan(r, *p);
   ClipList clips;
-  r.each(x, "clips", 2'000'000, [&](const Json& c) { clips.push_back(readClip(r, c)); });
+  r.each(x, "clips", kMostClips, [&](const Json& c) { clips.push_back(readClip(r, c)); });
   s.clips = std::move(clips);
   return s;
 }
@@ -333,17 +354,17 @@ void anchorsToJson(const Song& song, Json& j) {
 void readAnchors(JsonReader& r, const Json& j, Song& song) {
   TempoAnchors anchors;
   r.each(
-      j, "anchors", 100'000,
+      j, "anchors", kMostMarks,
       [&](const Json& x) {
-        anchors.push_back({Ticks{r.integer(x, "at", -kFar, kFar)}, readFrames(r, x, "frame")});
+        anchors.push_back({readTicks(r, x, "at"), readFrames(r, x, "frame")});
       },
       false);
   song.anchors = std::move(anchors);
   r.each(
-      j, "accepted tempo", 100'000,
+      j, "accepted tempo", kMostMarks,
       [&](const Json& x) {
         song.acceptedTempo.emplace(static_cast<CheckKind>(r.choice(x, "check", kCheckKindNames, 0)),
-                                   Ticks{r.integer(x, "at", -kFar, kFar)});
+                                   readTicks(r, x, "at"));
       },
       false);
   if (const auto* d = r.member(j, "tempo doubt", false)) {
@@ -396,17 +417,17 @@ Result<Song> songFromJson(std::string_view text, const std::string& fileName) {
                                          std::to_string(schema) + "). Update Orthochron to open it.");
   Song song;
   song.name = r.text(j, "name");
-  song.rate = static_cast<int>(r.integer(j, "rate", 8'000, 384'000));
+  song.rate = static_cast<int>(r.integer(j, "rate", static_cast<int>(kSongRateRange.low), static_cast<int>(kSongRateRange.high)));
   song.lastId = static_cast<std::uint64_t>(r.integer(j, "last id", 0, INT64_MAX));
   if (!r.ok()) return refuse(r.problem());
   if (const auto* t = r.member(j, "tempo map")) song.tempo = readTempo(r, *t, song.rate);
   readAnchors(r, j, song);
-  r.each(j, "media", 100'000, [&](const Json& x) { song.media.push_back(readMedia(r, x)); });
-  r.each(j, "takes", 10'000, [&](const Json& x) { song.takes.push_back(readTake(r, x)); });
-  r.each(j, "tracks", 10'000, [&](const Json& x) { song.tracks.push_back(readTrack(r, x)); });
-  r.each(j, "mic sets", 10'000, [&](const Json& x) { song.sets.push_back(readSet(r, x)); });
+  r.each(j, "media", kMostMarks, [&](const Json& x) { song.media.push_back(readMedia(r, x)); });
+  r.each(j, "takes", kMostTracks, [&](const Json& x) { song.takes.push_back(readTake(r, x)); });
+  r.each(j, "tracks", kMostTracks, [&](const Json& x) { song.tracks.push_back(readTrack(r, x)); });
+  r.each(j, "mic sets", kMostTracks, [&](const Json& x) { song.sets.push_back(readSet(r, x)); });
   r.each(
-      j, "grooves", 10'000, [&](const Json& x) { song.grooves.push_back(readGroove(r, x)); }, false);
+      j, "grooves", kMostTracks, [&](const Json& x) { song.grooves.push_back(readGroove(r, x)); }, false);
   readMarks(r, j, song);
   if (!r.ok()) return refuse(r.problem());
   if (const auto broken = brokenRules(song); !broken.empty()) return refuse(broken.front());

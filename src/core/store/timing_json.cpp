@@ -40,22 +40,22 @@ Groove readGroove(JsonReader& r, const Json& j) {
     g.meter = *meter;
   else
     r.complain("\"meter\" is not a meter");
-  const auto number = [&](const Json& v, const char* key, double low, double high, std::vector<double>& to) {
+  const auto number = [&](const Json& v, const char* key, const SettingRange& range, std::vector<double>& to) {
     const double x = v.is_number() ? v.get<double>() : NAN;
-    if (!(x >= low && x <= high)) return r.complain(std::string("\"") + key + "\" holds something out of range");
+    if (!range.accepts(x)) return r.complain(std::string("\"") + key + "\" holds something out of range");
     to.push_back(x);
   };
-  const auto read = [&](const char* key, double low, double high, std::vector<double>& to) {
-    r.each(j, key, 4096, [&](const Json& v) { number(v, key, low, high, to); });
+  const auto read = [&](const char* key, const SettingRange& range, std::vector<double>& to) {
+    r.each(j, key, kMostPlaces, [&](const Json& v) { number(v, key, range, to); });
   };
-  read("offsets ms", -500, 500, g.offsetsMs);
-  read("loudness", 0, 1, g.loudness);
+  read("offsets ms", kGroovePlaceRange, g.offsetsMs);
+  read("loudness", kShareRange, g.loudness);
   r.each(
-      j, "scatter ms", 4096,
+      j, "scatter ms", kMostPlaces,
       [&](const Json& place) {
-        if (!place.is_array() || place.size() > 64) return r.complain("\"scatter ms\" is not a list of short lists");
+        if (!place.is_array() || place.size() > kMostScatter) return r.complain("\"scatter ms\" is not a list of short lists");
         auto& to = g.scatterMs.emplace_back();
-        for (const auto& v : place) number(v, "scatter ms", -500, 500, to);
+        for (const auto& v : place) number(v, "scatter ms", kGroovePlaceRange, to);
         std::sort(to.begin(), to.end());
       },
       false);
@@ -68,7 +68,7 @@ GridRule readGridRule(JsonReader& r, const Json& j) {
   if (j.is_object() && j.contains("class"))
     rule.drum = static_cast<DrumClass>(r.choice(j, "class", kDrumClassNames, 5));
   if (j.is_object() && j.contains("from"))
-    rule.stretch = {Ticks{r.integer(j, "from", -kFar * 8, kFar * 8)}, Ticks{r.integer(j, "to", -kFar * 8, kFar * 8)}};
+    rule.stretch = {readTicks(r, j, "from"), readTicks(r, j, "to")};
   return rule;
 }
 
@@ -89,8 +89,8 @@ SeamOverride readSeam(JsonReader& r, const Json& j) {
     r.complain("a hit's \"seam\" is not an object");
     return s;
   }
-  if (j.contains("lead-in")) s.leadIn = Frames{r.integer(j, "lead-in", 0, 10'000'000)};
-  if (j.contains("length")) s.length = Frames{r.integer(j, "length", 0, 10'000'000)};
+  if (j.contains("lead-in")) s.leadIn = Frames{r.integer(j, "lead-in", 0, kLongestSeamChoice.value)};
+  if (j.contains("length")) s.length = Frames{r.integer(j, "length", 0, kLongestSeamChoice.value)};
   if (j.contains("law")) s.law = static_cast<CrossfadeLaw>(r.choice(j, "law", kCrossfadeLawNames, 2));
   if (j.contains("shape")) s.shape = static_cast<FadeShape>(r.choice(j, "shape", kFadeShapeNames, 0));
   if (j.contains("bias")) s.bias = r.setting(j, "bias", kBiasRange);
@@ -123,7 +123,7 @@ TimingSettings readTiming(JsonReader& r, const Json& j) {
   s.law = static_cast<CrossfadeLaw>(r.choice(j, "law", kCrossfadeLawNames, 2));
   s.shape = static_cast<FadeShape>(r.choice(j, "shape", kFadeShapeNames, 0));
   r.each(
-      j, "grid rules", 10'000, [&](const Json& x) { s.gridRules.push_back(readGridRule(r, x)); }, false);
+      j, "grid rules", kMostTracks, [&](const Json& x) { s.gridRules.push_back(readGridRule(r, x)); }, false);
   r.each(
       j, "classes", kDrumClassNames.size(),
       [&](const Json& x) {
@@ -157,21 +157,21 @@ Json planToJson(const TimingPlan& plan) {
 TimingPlan readPlan(JsonReader& r, const Json& j) {
   TimingPlan plan;
   if (const auto* s = r.member(j, "settings")) plan.settings = readTiming(r, *s);
-  r.each(j, "overrides", 1'000'000, [&](const Json& x) {
+  r.each(j, "overrides", kMostDecisions, [&](const Json& x) {
     HitOverride o;
-    if (x.contains("target")) o.target = Ticks{r.integer(x, "target", -kFar * 8, kFar * 8)};
+    if (x.contains("target")) o.target = readTicks(r, x, "target");
     if (x.contains("seam")) o.seam = readSeam(r, x["seam"]);
     o.frozen = r.boolean(x, "frozen", false);
     o.out = r.boolean(x, "out", false);
     if (x.contains("joined")) o.joined = r.boolean(x, "joined", false);
     plan.overrides[HitId{static_cast<std::uint64_t>(r.integer(x, "hit", 1, INT64_MAX))}] = o;
   });
-  r.each(j, "left alone", 100'000, [&](const Json& x) {
+  r.each(j, "left alone", kMostMarks, [&](const Json& x) {
     plan.gaps.push_back({TakeId{static_cast<std::uint64_t>(r.integer(x, "take", 1, INT64_MAX))},
-                         {Frames{r.integer(x, "from", -kFar, kFar)}, Frames{r.integer(x, "to", -kFar, kFar)}}});
+                         {readFrames(r, x, "from"), readFrames(r, x, "to")}});
   });
   r.each(
-      j, "accepted", 1'000'000,
+      j, "accepted", kMostDecisions,
       [&](const Json& x) {
         plan.accepted.emplace(HitId{static_cast<std::uint64_t>(r.integer(x, "hit", 1, INT64_MAX))},
                               static_cast<CheckKind>(r.choice(x, "check", kCheckKindNames, 0)));

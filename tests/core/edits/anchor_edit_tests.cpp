@@ -1,6 +1,7 @@
 // Tempo maps made of anchors, recordings that follow a steadier map, clips fitted to the song.
 
 #include "edits/anchor_edits.h"
+#include "edits/tempo_edits.h"
 
 #include <gtest/gtest.h>
 
@@ -12,6 +13,7 @@
 #include "edits/take_edits.h"
 #include "seams/apply_plan.h"
 #include "store/song_json.h"
+#include "support/gated.h"
 #include "support/song_maker.h"
 
 namespace ochron {
@@ -155,7 +157,7 @@ TEST(Anchors, AnySequenceOfEditsKeepsTheMapInvertibleAndClipsOnTheClockWhereThey
 TEST(Anchors, AnotherTempoByOtherMeansLeavesNone) {
   const auto made = plain();
   const auto song = *setAnchor(made.song, bar(made.song, 4), Frames{400'000});
-  const auto next = carryToTempo(song, *TempoMap::steady(48'000, 99), {});
+  const auto next = test::gated(song, setTempoMap(song, *TempoMap::steady(48'000, 99)), {});
   ASSERT_TRUE(next);
   EXPECT_TRUE(next->anchors->empty());
 }
@@ -206,7 +208,7 @@ TEST_F(Wandering, HalfTheWayLiesBetween) {
 }
 
 TEST_F(Wandering, AFittedClipPutsItsBarsOnTheSongs) {
-  auto song = *carryToTempo(made.song, *TempoMap::steady(48'000, 130), {});
+  auto song = *test::gated(made.song, setTempoMap(made.song, *TempoMap::steady(48'000, 130)), {});
   const auto clip = song.sets[0].clips->front().id;
   const double own = performance.map.bpmAt(Ticks{});
   const auto fitted = fitClip(song, clip, {own, performance.map.origin()});
@@ -224,7 +226,7 @@ TEST_F(Wandering, AFittedClipPutsItsBarsOnTheSongs) {
 
 TEST_F(Wandering, FittedBySlicesEveryHitIsWhereStretchingPutsItAndIsTheRecording) {
   for (const double bpm : {95.0, 130.0}) {
-    auto song = *carryToTempo(made.song, *TempoMap::steady(48'000, bpm), {});
+    auto song = *test::gated(made.song, setTempoMap(made.song, *TempoMap::steady(48'000, bpm)), {});
     const auto clip = song.sets[0].clips->front().id;
     const SourceTempo own{performance.map.bpmAt(Ticks{}), performance.map.origin()};
     const auto stretched = fitClip(song, clip, own);
@@ -249,7 +251,7 @@ TEST_F(Wandering, FittedBySlicesEveryHitIsWhereStretchingPutsItAndIsTheRecording
 }
 
 TEST_F(Wandering, FittedAsATapeItsPitchGoesAlong) {
-  auto song = *carryToTempo(made.song, *TempoMap::steady(48'000, 130), {});
+  auto song = *test::gated(made.song, setTempoMap(made.song, *TempoMap::steady(48'000, 130)), {});
   const auto clip = song.sets[0].clips->front().id;
   const auto tape = fitClip(song, clip, {performance.map.bpmAt(Ticks{}), performance.map.origin()}, FitManner::tape);
   ASSERT_TRUE(tape);

@@ -41,7 +41,7 @@ Result<Song> anySeam(const test::MadeSong& m, const Song& song, std::mt19937_64&
   if (dice() % 2) change.length = Frames{static_cast<std::int64_t>(dice() % 1'500)};
   if (dice() % 3 == 0) change.fill = static_cast<SeamFill>(dice() % 5);
   if (dice() % 3 == 0) change.law = static_cast<CrossfadeLaw>(dice() % 3);
-  return changeSeams(song, m.set, {clip.id}, change, m.pool);
+  return changeSeams(song, m.set, {clip.id}, change);
 }
 
 /// One random edit; the song itself when the edit was refused.

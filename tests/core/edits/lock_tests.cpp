@@ -12,6 +12,7 @@
 #include "edits/track_edits.h"
 #include "feel/plan.h"
 #include "seams/apply_plan.h"
+#include "support/gated.h"
 #include "support/song_maker.h"
 
 namespace ochron {
@@ -35,7 +36,9 @@ FrameRange bars(const Song& song, int first, int last) {
 Song withSettings(const test::MadeSong& m, const Song& song, const TimingSettings& settings) {
   TimingPlan plan = *song.find(m.set)->plan;
   plan.settings = settings;
-  return *applyTimingPlan(*setTimingPlan(song, m.set, plan), m.set, m.pool);
+  const auto next = test::gated(song, setTimingPlan(song, m.set, plan), m.pool);
+  EXPECT_TRUE(next) << next.error().message;
+  return next ? *next : song;
 }
 
 std::vector<float> sound(const test::MadeSong& m, const Song& song, FrameRange range) {
@@ -68,8 +71,9 @@ TEST(Lock, ALockedSetRefusesEveryEditAndSaysSo) {
       removeTracks(song, {song.tracks.front().id}),
   };
   for (std::size_t i = 0; i < tries.size(); ++i) {
-    ASSERT_FALSE(tries[i].has_value()) << "edit " << i;
-    EXPECT_NE(tries[i].error().message.find("is locked"), std::string::npos) << i << ": " << tries[i].error().message;
+    const auto made = test::gated(song, tries[i], m.pool);
+    ASSERT_FALSE(made.has_value()) << "edit " << i;
+    EXPECT_NE(made.error().message.find("is locked"), std::string::npos) << i << ": " << made.error().message;
   }
   EXPECT_TRUE(moveClips(*lockSet(song, m.set, false), {clip}, Frames{100}));
 }
@@ -110,16 +114,17 @@ TEST(Lock, EditsBesideALockedRangeAreFreeAndEditsInItAreNot) {
   const auto m = lockable();
   const auto song = *lockRange(m.song, m.set, bars(m.song, 4, 6));
   const auto range = song.find(m.set)->locks.front();
-  EXPECT_FALSE(splitAt(song, m.set, {range.start + Frames{5000}}, Frames{0}));
-  EXPECT_TRUE(splitAt(song, m.set, {range.end + Frames{5000}}, Frames{0}));
+  const auto gated = [&](const Result<Song>& edit) { return test::gated(song, edit, m.pool); };
+  EXPECT_FALSE(gated(splitAt(song, m.set, {range.start + Frames{5000}}, Frames{0})));
+  EXPECT_TRUE(gated(splitAt(song, m.set, {range.end + Frames{5000}}, Frames{0})));
   const auto timing = planTiming(song, m.set);
   for (const auto& h : timing.hits) {
     TimingPlan plan = *song.find(m.set)->plan;
     plan.overrides[h.hit.id].frozen = true;
-    EXPECT_EQ(setTimingPlan(song, m.set, plan).has_value(), !h.locked);
-    EXPECT_EQ(moveHit(song, m.take, m.set, h.hit.id, h.hit.at + Frames{1}).has_value(), !h.locked);
+    EXPECT_EQ(gated(setTimingPlan(song, m.set, plan)).has_value(), !h.locked);
+    EXPECT_EQ(gated(moveHit(song, m.take, m.set, h.hit.id, h.hit.at + Frames{1})).has_value(), !h.locked);
   }
-  const auto refused = splitAt(song, m.set, {range.start + Frames{5000}}, Frames{0});
+  const auto refused = gated(splitAt(song, m.set, {range.start + Frames{5000}}, Frames{0}));
   EXPECT_NE(refused.error().message.find("Bars "), std::string::npos) << refused.error().message;
 }
 
@@ -128,7 +133,7 @@ TEST(Lock, TheOtherMethodIsRefusedWhileARangeIsLocked) {
   const auto song = *lockRange(m.song, m.set, bars(m.song, 4, 6));
   TimingPlan plan = *song.find(m.set)->plan;
   plan.settings.method = TimingMethod::stretch;
-  const auto refused = setTimingPlan(song, m.set, plan);
+  const auto refused = test::gated(song, setTimingPlan(song, m.set, plan), m.pool);
   ASSERT_FALSE(refused.has_value());
   EXPECT_NE(refused.error().message.find("locked"), std::string::npos);
 }
@@ -183,6 +188,7 @@ TEST(Lock, RandomEditsAndSettingsNeverChangeWhatIsLocked) {
         next = withSettings(m, song, s);
       }
     }
+    next = test::gated(song, next, m.pool);
     if (!next) continue;
     ++done;
     song = *next;

@@ -8,6 +8,7 @@
 
 #include "edits/note_places.h"
 #include "edits/pitch_edits.h"
+#include "support/gated.h"
 #include "support/song_maker.h"
 #include "support/units.h"
 
@@ -150,9 +151,10 @@ TEST_F(NoteEdits, SilencedNotesComeBackByTheSameCommand) {
 
 TEST_F(NoteEdits, WhatIsLockedIsNotSplitAndNotMoved) {
   song.sets.front().locked = true;
-  EXPECT_FALSE(splitNote(song, made.set, name(3), 3.8));
-  EXPECT_FALSE(joinNotes(song, made.set, {name(1), name(2)}));
-  EXPECT_FALSE(moveNotes(song, made.set, {name(3)}, NotePart::whole, atSeconds(0.1), PinReach::neighbours));
+  EXPECT_FALSE(test::gated(song, splitNote(song, made.set, name(3), 3.8)));
+  EXPECT_FALSE(test::gated(song, joinNotes(song, made.set, {name(1), name(2)})));
+  EXPECT_FALSE(test::gated(
+      song, moveNotes(song, made.set, {name(3)}, NotePart::whole, atSeconds(0.1), PinReach::neighbours)));
 }
 
 TEST_F(NoteEdits, AnySequenceOfEditsKeepsNotesInOrderAndTheSongWhole) {

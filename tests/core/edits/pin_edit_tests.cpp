@@ -16,6 +16,7 @@
 #include "render/render.h"
 #include "seams/apply_plan.h"
 #include "store/song_json.h"
+#include "support/gated.h"
 #include "support/song_maker.h"
 #include "support/units.h"
 
@@ -226,7 +227,7 @@ TEST_F(PinEdits, APinInsideACrossfadeKeepsBothClipsInOrder) {
 TEST_F(PinEdits, AreRefusedWhereSomethingIsLocked) {
   const auto locked = lockRange(made_.song, made_.set, {hits_[5].at, hits_[8].at});
   ASSERT_TRUE(locked);
-  EXPECT_FALSE(movePins(*locked, clip_, {hits_[6].at}, f(500), PinReach::neighbours));
+  EXPECT_FALSE(test::gated(*locked, movePins(*locked, clip_, {hits_[6].at}, f(500), PinReach::neighbours)));
   EXPECT_FALSE(movePins(made_.song, clip_, {f(-5)}, f(500), PinReach::neighbours));
 }
 

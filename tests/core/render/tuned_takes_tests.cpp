@@ -8,6 +8,7 @@
 #include "render/made_store.h"
 #include "render/plan.h"
 #include "render/render.h"
+#include "support/gated.h"
 #include "support/made_voice.h"
 #include "support/scratch.h"
 #include "support/song_maker.h"
@@ -137,8 +138,10 @@ TEST_F(TunedTakes, CancelledTheyFailAndTheRestIsMadeLater) {
 TEST_F(TunedTakes, LockedSetsRefuseAnotherTuning) {
   Song song = made.song;
   song.sets[0].locked = true;
-  EXPECT_FALSE(setTuning(song, made.set, TuneSettings{}));
-  EXPECT_FALSE(setNoteWishes(song, made.set, {{note(0), {{}, true}}}));
+  TuneSettings other;
+  other.keepVibrato = 50;
+  EXPECT_FALSE(test::gated(song, setTuning(song, made.set, other)));
+  EXPECT_FALSE(test::gated(song, setNoteWishes(song, made.set, {{note(0), {{}, true}}})));
   TuneSettings odd;
   odd.keepVibrato = 900;
   EXPECT_FALSE(setTuning(made.song, made.set, odd));

@@ -15,6 +15,7 @@
 #include "feel/plan.h"
 #include "seams/apply_plan.h"
 #include "store/song_json.h"
+#include "support/gated.h"
 #include "support/song_maker.h"
 #include "support/two_sets.h"
 
@@ -69,7 +70,7 @@ TEST(TempoChange, EverySetsPlanIsCarriedOutAnew) {
   EXPECT_EQ(t.worst(t.made.song, t.kit), 0);
   EXPECT_EQ(t.worst(t.made.song, t.rest), 0);
   const auto map = *TempoMap::steady(48'000, 112, {}, t.performance.map.origin());
-  const auto next = carryToTempo(t.made.song, map, t.made.pool);
+  const auto next = test::gated(t.made.song, setTempoMap(t.made.song, map), t.made.pool);
   ASSERT_TRUE(next) << next.error().message;
   EXPECT_EQ(next->tempo, map);
   EXPECT_EQ(t.worst(*next, t.kit), 0);
@@ -80,8 +81,8 @@ TEST(TempoChange, EverySetsPlanIsCarriedOutAnew) {
 TEST(TempoChange, ThereAndBackIsTheSameSong) {
   const TwoPlans t;
   const auto there =
-      *carryToTempo(t.made.song, *TempoMap::steady(48'000, 97, {}, t.performance.map.origin()), t.made.pool);
-  const auto back = *carryToTempo(there, t.made.song.tempo, t.made.pool);
+      *test::gated(t.made.song, setTempoMap(t.made.song, *TempoMap::steady(48'000, 97, {}, t.performance.map.origin())), t.made.pool);
+  const auto back = *test::gated(there, setTempoMap(there, t.made.song.tempo), t.made.pool);
   for (const auto set : {t.kit, t.rest}) {
     const auto& a = *t.made.song.find(set)->clips;
     const auto& b = *back.find(set)->clips;
@@ -93,7 +94,7 @@ TEST(TempoChange, ThereAndBackIsTheSameSong) {
 TEST(TempoChange, ALockedSetKeepsItsSound) {
   const TwoPlans t;
   const auto locked = *lockSet(t.made.song, t.rest, true);
-  const auto next = carryToTempo(locked, *TempoMap::steady(48'000, 112, {}, t.performance.map.origin()), t.made.pool);
+  const auto next = test::gated(locked, setTempoMap(locked, *TempoMap::steady(48'000, 112, {}, t.performance.map.origin())), t.made.pool);
   ASSERT_TRUE(next) << next.error().message;
   EXPECT_EQ(*next->find(t.rest)->clips, *t.made.song.find(t.rest)->clips);
   EXPECT_EQ(t.worst(*next, t.kit), 0);
@@ -198,7 +199,7 @@ TEST(Hold, ALockKeepsASpanThatTheGridHoldsFromMoving) {
   clips[0].hold = Hold::clock;
   song.sets[1].clips = clips;
   song = *lockRange(song, set, song.spans[0].range);
-  const auto next = setTempoMap(song, *TempoMap::steady(48'000, 90));
+  const auto next = test::gated(song, setTempoMap(song, *TempoMap::steady(48'000, 90)));
   ASSERT_FALSE(next);
   EXPECT_NE(next.error().message.find("lock"), std::string::npos) << next.error().message;
 }
@@ -211,7 +212,7 @@ TEST(TempoChange, ALockOverAGridHeldClipRefusesItWithASentence) {
   list[0].start = song.tempo.toFrames(song.tempo.barStart(2));
   song.sets[1].clips = list;
   song = *lockSet(song, song.sets[1].id, true);
-  const auto next = setTempoMap(song, *TempoMap::steady(48'000, 90, {}, song.tempo.origin()));
+  const auto next = test::gated(song, setTempoMap(song, *TempoMap::steady(48'000, 90, {}, song.tempo.origin())));
   ASSERT_FALSE(next);
   EXPECT_NE(next.error().message.find("lock"), std::string::npos) << next.error().message;
 }
@@ -221,7 +222,7 @@ TEST(MicSets, ALockedSetIsNotTakenIntoAnotherOne) {
   const auto locked = *lockSet(t.song, t.bass, true);
   const auto bass = t.song.find(t.bass)->tracks.front();
   const auto voice = t.song.find(t.voice)->tracks.front();
-  const auto next = makeMicSet(locked, {bass, voice}, "both");
+  const auto next = test::gated(locked, makeMicSet(locked, {bass, voice}, "both"));
   ASSERT_FALSE(next);
   EXPECT_NE(next.error().message.find("lock"), std::string::npos) << next.error().message;
 }

@@ -84,7 +84,7 @@ HitTableView::HitTableView(Document& document, QWidget* parent) : QWidget(parent
     Result<Song> next = doc_.song();
     for (const auto& [take, ids] : hits)
       if (next) next = setHitClass(*next, take, doc_.selection().set(), ids, static_cast<DrumClass>(i - 1));
-    doc_.timingDesk().edit(tr("Change the class of %1").arg(counted(selected().size(), "hit", "hits")), next);
+    doc_.edit(tr("Change the class of %1").arg(counted(selected().size(), "hit", "hits")), next);
   });
   which->addStretch(1);
   bars_->addLayout(which);
@@ -196,7 +196,7 @@ void HitTableView::keyPressEvent(QKeyEvent* event) {
   Result<Song> next = doc_.song();
   for (const auto& [take, ids] : hits)
     if (next) next = removeHits(*next, take, doc_.selection().set(), ids);
-  if (!chosen.empty()) doc_.timingDesk().edit(tr("Remove %1").arg(counted(chosen.size(), "hit", "hits")), next);
+  if (!chosen.empty()) doc_.edit(tr("Remove %1").arg(counted(chosen.size(), "hit", "hits")), next);
 }
 
 }  // namespace ochron

@@ -67,7 +67,7 @@ void NoteDrag::inTime(double pixels, Qt::KeyboardModifiers modifiers) {
   for (const auto& n : chosen_) names.push_back(n.name);
   const auto next = moveNotes(*base_, doc_.selection().set(), names, part_, to - was, reach);
   if (!next) return tell_(QString::fromStdString(next.error().message));
-  if (!doc_.timingDesk().edit(
+  if (!doc_.edit(
           part_ == NotePart::whole ? PitchDesk::tr("Move notes in time") : PitchDesk::tr("Change the length of notes"),
           next, "note time"))
     return;

@@ -80,7 +80,7 @@ void MeterBox::set(bool alone) {
   if (!beats || !unit) return doc_.tell(tr("Write a meter as beats and unit, such as 7/8."));
   const auto text = textOf(meter);
   doc_.edit(alone ? tr("Bar %1 in %2").arg(bar() + 1).arg(text) : tr("%1 from bar %2 on").arg(text).arg(bar() + 1),
-            runPlans(setMeter(doc_.song(), bar(), meter, alone), doc_.pool()));
+            setMeter(doc_.song(), bar(), meter, alone));
 }
 
 }  // namespace ochron

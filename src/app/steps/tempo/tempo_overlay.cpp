@@ -78,7 +78,7 @@ class FitDrag : public PlaceDrag {
     const Frames length{std::llround(static_cast<double>(clip->length.value) * ratio)};
     const auto range =
         spot_.start ? FrameRange{clip->end() - length, clip->end()} : FrameRange{clip->start, clip->start + length};
-    const auto next = runPlans(fitClipTo(*base_, spot_.clip, range), doc_.pool());
+    const auto next = fitClipTo(*base_, spot_.clip, range);
     if (!next) return refuse(next.error());
     if (!doc_.edit(TempoDesk::tr("Fit a clip"), next, "fit")) return;
     const auto& map = next->tempo;

@@ -51,7 +51,7 @@ class PinDrag : public PlaceDrag {
                                                                  : PinReach::neighbours;
     const auto next = movePins(*base_, place_.clip, takes_, to - was, reach);
     if (!next) return refuse(next.error());
-    if (!doc_.timingDesk().edit(takes_.size() == 1 ? say("Move a pin") : say("Move pins"), next, "pin")) return;
+    if (!doc_.edit(takes_.size() == 1 ? say("Move a pin") : say("Move pins"), next, "pin")) return;
     const auto now = doc_.pinDesk().placeOf(place_.set, clip->take, place_.take);
     const auto* put = now ? doc_.song().find(now->clip) : nullptr;
     if (!put) return;

@@ -221,7 +221,7 @@ void TimingStep::setMethod(int item) {
     next = setStretchMethod(
         *next, set->id,
         item < kFirstMethod ? std::nullopt : std::optional(static_cast<StretchMethod>(item - kFirstMethod)));
-  doc_.timingDesk().edit(tr("Change the method"), next);
+  doc_.edit(tr("Change the method"), next);
 }
 
 /// The method in force, with when to use it.

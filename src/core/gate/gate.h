@@ -1,0 +1,23 @@
+#pragma once
+
+#include "base/result.h"
+#include "media/pool.h"
+#include "song/song.h"
+
+namespace ochron {
+
+/// Which plans are carried out anew behind an edit.
+enum class Plans {
+  all,    ///< of every set whose plan reads something that changed
+  later,  ///< of those whose hits, settings, locks or tempo changed; clips that are being dragged follow when let go
+};
+
+/// The one gate between what an edit makes and the song that is open: everything a change has to go through, whoever
+/// made it.
+///  - What is heard in a locked place, and what was decided about it, is as before (againstLocks).
+///  - Every set whose plan reads something that changed is planned again, whichever set is chosen.
+///  - Every rule and every range holds (brokenRules): what could not be opened again is not made.
+/// Refused otherwise, with a sentence; nothing is half-done.
+Result<Song> admitted(const Song& before, Song after, const MediaPool& pool, Plans plans = Plans::all);
+
+}  // namespace ochron
