@@ -6,8 +6,10 @@
 #include <QTimer>
 #include <clocale>
 #include <cstdio>
+#include <string_view>
 
 #include "document/hit_desk.h"
+#include "document/last_copy.h"
 #include "document/song_files.h"
 #include "document/transport.h"
 #include "files/signal_watch.h"
@@ -17,7 +19,11 @@
 
 int main(int argc, char** argv) {
   using namespace ochron;
-  const SignalWatch ending;
+  // These need no display.
+  const std::string_view only = argc == 2 ? argv[1] : "";
+  if (only == "--help" || only == "-h" || only == "--version" || only == "-v")
+    qputenv("QT_QPA_PLATFORM", "offscreen");
+  const SignalWatch ending(LastCopy::write);
   QApplication app(argc, argv);
   std::setlocale(LC_NUMERIC, "C");  // numbers in files and fields are the same everywhere
   QLocale::setDefault(QLocale::c());

@@ -15,6 +15,7 @@
 #include <QVBoxLayout>
 
 #include "checks/checks_panel.h"
+#include "entry/save_name.h"
 #include "document/clip_desk.h"
 #include "document/pitch_desk.h"
 #include "document/recording_files.h"
@@ -256,11 +257,9 @@ bool MainWindow::saveSong(bool choosePlace) {
   if (doc_.files().keeper().as() == OpenAs::looker) choosePlace = true;
   auto folder = QString::fromStdString(doc_.files().folder().string());
   if (folder.isEmpty() || choosePlace) {
-    folder = QFileDialog::getSaveFileName(this, tr("Save the song"),
-                                          QString::fromStdString(doc_.song().name) + kProjectEnding,
-                                          tr("Orthochron songs (*.ochron)"));
+    folder = askWhereToSave(this, tr("Save the song"), QString::fromStdString(doc_.song().name) + kProjectEnding,
+                            tr("Orthochron songs (*.ochron)"));
     if (folder.isEmpty()) return false;
-    if (!folder.endsWith(kProjectEnding)) folder += kProjectEnding;
   }
   const bool ok = doc_.files().save(folder.toStdString());
   refreshTitle();
@@ -268,7 +267,7 @@ bool MainWindow::saveSong(bool choosePlace) {
 }
 
 bool MainWindow::mayLeaveSong() {
-  if (!doc_.files().modified() || doc_.song().tracks.empty()) return true;
+  if (!doc_.files().modified()) return true;
   QMessageBox box(QMessageBox::NoIcon, tr("Save the song?"),
                   tr("\"%1\" has changes that are not saved.").arg(QString::fromStdString(doc_.song().name)),
                   QMessageBox::Save | QMessageBox::Discard | QMessageBox::Cancel, this);
@@ -289,8 +288,9 @@ void MainWindow::openSong(const QString& path) {
   if (path.isEmpty() || !mayLeaveSong()) return;
   const auto folder = projectFolder(path.toStdString());
   fitted_ = false;
-  if (folder == doc_.files().folder())
-    doc_.files().newSong();  // opened again: what was not saved has been decided about
+  // Opened again: what was not saved has been decided about. The open song stays until it is there.
+  if (folder == doc_.files().folder() && doc_.files().keeper().as() == OpenAs::owner)
+    return doc_.files().openSoon(folder, SongFiles::Copy::saved, OpenAs::owner);
   auto as = OpenAs::owner;
   if (const auto holder = FolderLock::holderOf(folder)) {
     QMessageBox box(
@@ -306,10 +306,11 @@ void MainWindow::openSong(const QString& path) {
     box.exec();
     const QAbstractButton* clicked = box.clickedButton();
     if (clicked != look && clicked != take) return;
-    if (clicked == look) as = OpenAs::looker;
+    as = clicked == look ? OpenAs::looker : OpenAs::heir;
   }
   auto copy = SongFiles::Copy::saved;
-  if (as == OpenAs::owner) {
+  bool spare = false;
+  if (as != OpenAs::looker) {
     const auto found = findAutosave(folder);
     if (found.state == Autosave::State::newer &&
         QMessageBox::question(
@@ -318,20 +319,21 @@ void MainWindow::openSong(const QString& path) {
                "Song, Kept copies.")) == QMessageBox::Yes)
       copy = SongFiles::Copy::autosaved;
     else if (found.state != Autosave::State::none)
-      keepAutosave(folder, found);
+      spare = !keepAutosave(folder, found);
   }
-  doc_.files().openSoon(folder, copy, as);
+  doc_.files().openSoon(folder, copy, as, spare);
 }
 
-/// The autosaved copy is not what is opened; it stays among the kept ones.
-void MainWindow::keepAutosave(const std::filesystem::path& folder, const Autosave& found) {
-  if (!doc_.files().keepAside(folder)) return;
+/// The autosaved copy is not what is opened; it stays among the kept ones. False when it could not be put there.
+bool MainWindow::keepAutosave(const std::filesystem::path& folder, const Autosave& found) {
+  if (!doc_.files().keepAside(folder)) return false;
   if (found.state == Autosave::State::other)
     doc_.warn(tr("An autosaved copy goes on from another state of this song. It was kept aside."),
               tr("Kept copies\u2026"), "song.kept");
   if (found.state == Autosave::State::damaged)
     doc_.warn(tr("The autosaved copy of this song is damaged and was kept aside. The saved song is open."),
               tr("Kept copies\u2026"), "song.kept");
+  return true;
 }
 
 void MainWindow::offerRecovery() {
@@ -372,6 +374,11 @@ bool MainWindow::event(QEvent* event) {
 
 void MainWindow::closeEvent(QCloseEvent* event) {
   if (!mayLeaveSong()) return event->ignore();
+  if (doc_.jobs().hasTasks() && !ask(tr("Something is still being done"),
+                                     tr("\"%1\" is not done yet. Closing ends it, and it leaves nothing behind.")
+                                         .arg(doc_.jobs().what()),
+                                     tr("Close")))
+    return event->ignore();
   QSettings settings;
   settings.setValue("window", saveGeometry());
   settings.setValue("columns 2", columns_->saveState());

@@ -74,7 +74,7 @@ class MainWindow : public QMainWindow {
   void openSong(const QString& folder);
   bool ask(const QString& title, const QString& text, const QString& yes);
   void showKept();
-  void keepAutosave(const std::filesystem::path& folder, const Autosave& found);
+  bool keepAutosave(const std::filesystem::path& folder, const Autosave& found);
   void micSet();
   void showKeys();
   void findCommand();

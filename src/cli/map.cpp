@@ -11,6 +11,7 @@ namespace ochron::cli {
 namespace {
 
 struct MapOptions {
+  bool keepExisting = false;
   std::vector<std::string> inputs;
   std::string out;
   bool acceptDamaged = false;
@@ -20,6 +21,7 @@ Result<std::string> run(const MapOptions& o) {
   if (endingOf(o.out) != ".mid" && endingOf(o.out) != ".midi")
     return fail(ErrorKind::badInput, o.out + ": a tempo map is written as a MIDI file. Give it the ending .mid.");
   Outputs outputs;
+  if (o.keepExisting) outputs.keepExisting();
   for (const auto& in : o.inputs) outputs.protect(in);
   const auto scratch = ScratchFolder::make();
   if (!scratch) return tl::unexpected(scratch.error());
@@ -46,6 +48,7 @@ void addMap(CLI::App& app, Command& chosen) {
   auto o = std::make_shared<MapOptions>();
   auto* c = app.add_subcommand("map", "Write the tempo map that a performance was heard to have as a MIDI file");
   c->add_option("INPUT", o->inputs, "audio files recorded together")->required();
+  c->add_flag("--keep-existing", o->keepExisting, "refuse to replace a file that is there already");
   c->add_option("--out", o->out, "file to write (.mid)")->required();
   c->add_flag("--accept-damaged", o->acceptDamaged, "use what can be read of damaged files");
   c->callback([o, &chosen] { chosen = [o] { return run(*o); }; });

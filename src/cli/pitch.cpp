@@ -15,6 +15,7 @@ namespace ochron::cli {
 namespace {
 
 struct PitchOptions {
+  bool keepExisting = false;
   std::string input;
   PitchSettings settings;
   std::string out;
@@ -26,6 +27,7 @@ struct PitchOptions {
 /// As MIDI, CSV, JAMS, by the file's ending.
 Result<void> write(const PitchOptions& o, const SungLine& line, double seconds) {
   Outputs outputs;
+  if (o.keepExisting) outputs.keepExisting();
   outputs.protect(o.input);
   const std::filesystem::path file(o.out);
   const auto title = std::filesystem::path(o.input).stem().string();
@@ -91,6 +93,7 @@ void addPitch(CLI::App& app, Command& chosen) {
   addNumber(*c, "--lowest", o->settings.lowest, kLowestPitchRange, "no pitch below this, Hz");
   addNumber(*c, "--highest", o->settings.highest, kHighestPitchRange, "no pitch above this, Hz");
   c->add_flag("--accept-damaged", o->acceptDamaged, "use what can be read of a damaged file");
+  c->add_flag("--keep-existing", o->keepExisting, "refuse to replace a file that is there already");
   c->add_option("--out", o->out, "write the notes: .mid, .csv or .jams");
   c->add_flag("--bends", o->bends, "MIDI with pitch bend");
   c->add_flag("--json", o->json, "print one JSON document");

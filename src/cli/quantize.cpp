@@ -28,6 +28,7 @@ namespace {
 namespace fs = std::filesystem;
 
 struct QuantizeOptions {
+  bool keepExisting = false;
   std::vector<std::string> inputs;
   std::vector<int> guides;
   std::string tempo;
@@ -221,6 +222,7 @@ std::string summary(const QuantizeOptions& o, const TimingStats& s) {
 Result<std::string> run(QuantizeOptions o) {
   if (auto ok = checkNames(o); !ok) return tl::unexpected(ok.error());
   Outputs outputs;
+  if (o.keepExisting) outputs.keepExisting();
   for (const auto& input : o.inputs) outputs.protect(input);
   if (!o.tempoMap.empty()) outputs.protect(o.tempoMap);
   if (!o.groove.empty()) {
@@ -285,8 +287,10 @@ void addQuantize(CLI::App& app, Command& chosen) {
       ->add_option("--tempo", o->tempo,
                    "quarter notes a minute, or auto: as it is heard, with bar 1 and where it wanders bar by bar")
       ->check(inRange(kBpmRange) | CLI::IsMember({kHeard}));
-  tempo->add_option("--tempo-map", o->tempoMap, "tempos and meters of this MIDI file, which begins at --start");
-  c->add_option("--meter", o->meter, "for example 4/4 or 7/8; else as heard, or 4/4; a tempo map has its own");
+  auto* map =
+      tempo->add_option("--tempo-map", o->tempoMap, "tempos and meters of this MIDI file, which begins at --start");
+  c->add_option("--meter", o->meter, "for example 4/4 or 7/8; else as heard, or 4/4; a tempo map has its own")
+      ->excludes(map);
   c->add_option("--grid", o->grid, "1/1 to 1/64; t: triplets, d: dotted")->required();
   auto& t = o->timing;
   addNumbers(*c, t, kTimingNumbers);
@@ -304,6 +308,7 @@ void addQuantize(CLI::App& app, Command& chosen) {
       ->check(CLI::IsMember({"slice", "stretch"}))
       ->capture_default_str();
   c->add_flag("--accept-damaged", o->acceptDamaged, "use what can be read of damaged files");
+  c->add_flag("--keep-existing", o->keepExisting, "refuse to replace a file that is there already");
   c->add_option("--out", o->out, "folder for the outputs")->required();
   c->add_option("--report", o->report, "write moves, seams and feel as JSON to this file");
   c->callback([o, &chosen] { chosen = [o] { return run(*o); }; });

@@ -14,6 +14,7 @@ namespace ochron::cli {
 namespace {
 
 struct RenderOptions {
+  bool keepExisting = false;
   std::string project;
   std::string out;
   std::string range;
@@ -59,6 +60,8 @@ Result<std::string> run(const RenderOptions& o) {
     withProgress("reading", progress, [&] {
       const auto content = index.of(m.path, progress);
       media = content ? decodeMedia(m.path, *content, decoding, progress) : tl::unexpected(content.error());
+      if (const auto now = media ? index.of(m.path, progress) : content; now && content && *now != *content)
+        media = fail(ErrorKind::ioFailed, m.path + " was changed while it was read. Try again when nothing writes to it.");
       if (media && isContentId(m.fingerprint) && *content != m.fingerprint) media = replaced(m);
     });
     if (!media) return tl::unexpected(media.error());
@@ -89,9 +92,11 @@ Result<std::string> run(const RenderOptions& o) {
   const auto plan = compilePlan(*song, *tuned, nullptr, &made);
   Result<ExportReport> report = cancelledError();
   auto outputs = outputsOf(*song);
+  if (o.keepExisting) outputs.keepExisting();
   withProgress("writing", progress, [&] { report = exportSong(*song, plan, settings, o.out, outputs, progress); });
   if (!report) return tl::unexpected(report.error());
   if (auto ok = stillAsRead(pool); !ok) return tl::unexpected(ok.error());
+  if (auto ok = made.stillAsKept(); !ok) return tl::unexpected(ok.error());
   if (auto ok = outputs.commit(); !ok) return tl::unexpected(ok.error());
   std::string text;
   for (const auto& f : report->files) text += f.string() + "\n";
@@ -106,6 +111,7 @@ void addRender(CLI::App& app, Command& chosen) {
   auto o = std::make_shared<RenderOptions>();
   auto* c = app.add_subcommand("render", "Export a project as the application would");
   c->add_option("PROJECT", o->project, "project folder (NAME.ochron)")->required();
+  c->add_flag("--keep-existing", o->keepExisting, "refuse to replace a file that is there already");
   c->add_option("--out", o->out, "file for the mix, or folder for --stems")->required();
   c->add_option("--range", o->range, "bars, for example 5-8 (default: all)");
   c->add_flag("--stems", o->stems, "one file for each track instead of the mix");

@@ -38,6 +38,7 @@ constexpr SettingRange kBpmOption{"tempo", "BPM", 0, 999, 0.01, 0};
 constexpr SettingRange kBeatsOption{"beats", "", 0, 4096, 1, 0};
 
 struct StretchOptions {
+  bool keepExisting = false;
   std::vector<std::string> inputs;
   std::string out;
   std::string method;
@@ -283,6 +284,7 @@ Result<Target> targetOf(const StretchOptions& o, const TakeFiles& files) {
 
 Result<std::string> run(const StretchOptions& o) {
   Outputs outputs;
+  if (o.keepExisting) outputs.keepExisting();
   for (const auto& in : o.inputs) outputs.protect(in);
   const auto scratch = ScratchFolder::make();
   if (!scratch) return tl::unexpected(scratch.error());
@@ -339,17 +341,20 @@ void addStretch(CLI::App& app, Command& chosen) {
       app.add_subcommand("stretch", "Change the length or the pitch of recordings; several inputs are one mic set");
   c->add_option("INPUT", o->inputs, "audio files recorded together")->required();
   addNumber(*c, "--ratio", o->ratio, kRatioOption, "output length against input length");
-  addNumber(*c, "--from-bpm", o->fromBpm, kBpmOption, "the recording's tempo");
-  addNumber(*c, "--to-bpm", o->toBpm, kBpmOption, "the tempo it is to have");
-  addNumber(*c, "--beats", o->beats, kBeatsOption, "the recording is so many beats");
-  addNumber(*c, "--tempo", o->tempo, kBpmOption, "the tempo these are to have");
-  addNumber(*c, "--cents", o->cents, kCentsRange, "pitch up or down, cents");
-  c->add_option("--formants", o->formants, "keep: a voice stays the same person's; shift: they go along")
+  auto* from = addNumber(*c, "--from-bpm", o->fromBpm, kBpmOption, "the recording's tempo");
+  auto* to = addNumber(*c, "--to-bpm", o->toBpm, kBpmOption, "the tempo it is to have");
+  auto* beats = addNumber(*c, "--beats", o->beats, kBeatsOption, "the recording is so many beats");
+  auto* tempo = addNumber(*c, "--tempo", o->tempo, kBpmOption, "the tempo these are to have");
+  from->needs(to), to->needs(from), beats->needs(tempo), tempo->needs(beats);
+  auto* cents = addNumber(*c, "--cents", o->cents, kCentsRange, "pitch up or down, cents");
+  auto* formants = c->add_option("--formants", o->formants, "keep: a voice stays the same person's; shift: they go along")
       ->check(CLI::IsMember({"keep", "shift"}))
       ->capture_default_str();
+  formants->needs(cents);
   c->add_option("--method", o->method, "slices, drums, single, chords or tape (default: by the material)")
       ->check(CLI::IsMember({"slices", "drums", "single", "chords", "tape"}));
   c->add_option("--pins", o->pins, "pairs of seconds, JSON or CSV: a map by hand instead of a ratio");
+  c->add_flag("--keep-existing", o->keepExisting, "refuse to replace a file that is there already");
   c->add_option("--out", o->out, "file to write; with several inputs the folder")->required();
   c->add_flag("--accept-damaged", o->acceptDamaged, "use what can be read of damaged files");
   c->callback([o, &chosen] { chosen = [o] { return run(*o); }; });

@@ -19,6 +19,7 @@ namespace {
 constexpr SettingRange kTuneStrengthRange{"strength", "%", 0, 100, 1, 100};
 
 struct TuneOptions {
+  bool keepExisting = false;
   std::string input;
   std::string out;
   std::string scale = "chromatic";
@@ -69,7 +70,10 @@ Result<std::string> run(TuneOptions o) {
   o.settings.scale.reference = o.reference;
   o.settings.keepCentre = 100 - o.strength * (1 - o.settings.keepCentre / 100);
   if (!o.vibrato.empty()) o.settings.keepVibrato = o.vibrato == "keep" ? 100 : 0;
+  if (o.hearing.lowest >= o.hearing.highest)
+    return fail(ErrorKind::badInput, "The lowest pitch must be below the highest.");
   Outputs outputs;
+  if (o.keepExisting) outputs.keepExisting();
   outputs.protect(o.input);
   if (!o.melody.empty()) outputs.protect(o.melody);
   const auto scratch = ScratchFolder::make();
@@ -134,6 +138,7 @@ void addTune(CLI::App& app, Command& chosen) {
   c->add_flag("--one-line", o->oneLine, "take it as a single line, whatever it sounds like");
   addNumber(*c, "--lowest", o->hearing.lowest, kLowestPitchRange, "no pitch below this, Hz");
   addNumber(*c, "--highest", o->hearing.highest, kHighestPitchRange, "no pitch above this, Hz");
+  c->add_flag("--keep-existing", o->keepExisting, "refuse to replace a file that is there already");
   c->add_option("--out", o->out, "file to write")->required();
   c->add_flag("--accept-damaged", o->acceptDamaged, "use what can be read of a damaged file");
   c->callback([o, &chosen] { chosen = [o] { return run(*o); }; });

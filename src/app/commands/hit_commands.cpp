@@ -11,6 +11,7 @@
 #include "edits/hit_edits.h"
 #include "edits/plan_edits.h"
 #include "lanes/lanes_view.h"
+#include "entry/save_name.h"
 #include "main_window.h"
 
 namespace ochron {
@@ -110,8 +111,7 @@ void MainWindow::buildHitActions() {
   a.add(
       "hits.write", tr("Write hits as table or MIDI\u2026"), {},
       [this] {
-        const auto file = QFileDialog::getSaveFileName(this, tr("Write hits"), "hits.mid",
-                                                       tr("MIDI (*.mid);;Table (*.csv);;JSON (*.json)"));
+        const auto file = askWhereToSave(this, tr("Write hits"), "hits.mid", tr("MIDI (*.mid);;Table (*.csv);;JSON (*.json)"));
         if (!file.isEmpty()) doc_.hitDesk().write(file.toStdString());
       },
       hasHits);
@@ -195,7 +195,7 @@ void MainWindow::buildHitActions() {
   a.add(
       "groove.write", tr("Write this groove\u2026"), {},
       [this] {
-        const auto file = QFileDialog::getSaveFileName(
+        const auto file = askWhereToSave(
             this, tr("Write the groove"), QString::fromStdString(doc_.timingDesk().settings().groove->name) + ".json",
             tr("Groove (*.json);;MIDI (*.mid)"));
         if (!file.isEmpty()) doc_.timingDesk().writeGroove(file.toStdString());

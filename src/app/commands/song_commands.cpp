@@ -51,9 +51,9 @@ void MainWindow::buildSongActions() {
                                          tr("Recordings (%1);;All files (*)").arg(recordingPatterns().join(' '))));
   });
   a.add(
-      "song.save", tr("Save"), "Ctrl+S", [this] { saveSong(false); }, hasTracks);
+      "song.save", tr("Save"), "Ctrl+S", [this] { saveSong(false); });
   a.add(
-      "song.saveas", tr("Save as\u2026"), "Ctrl+Shift+S", [this] { saveSong(true); }, hasTracks);
+      "song.saveas", tr("Save as\u2026"), "Ctrl+Shift+S", [this] { saveSong(true); });
   a.add(
       "song.recordings", tr("Recordings to look at\u2026"), {}, [this] { RecordingsDialog(doc_, this).exec(); },
       [this] { return !doc_.recordings().troubles().empty(); });
@@ -123,14 +123,15 @@ void MainWindow::micSet() {
   column->addLayout(line);
   connect(make, &QPushButton::clicked, &sheet, &QDialog::accept);
   connect(apart, &QPushButton::clicked, &sheet, [&sheet] { sheet.done(2); });
+  const auto chosen = active ? active->id : SetId{};  // the song may be another one when the sheet is closed
   const int answer = sheet.exec();
-  if (answer == 2) doc_.edit(tr("Take the mic set apart"), dissolveMicSet(doc_.song(), active->id));
+  if (answer == 2) doc_.edit(tr("Take the mic set apart"), dissolveMicSet(doc_.song(), chosen));
   if (answer != QDialog::Accepted) return;
   std::vector<TrackId> tracks;
   for (const auto& [id, box] : boxes)
     if (box->isChecked()) tracks.push_back(id);
   if (doc_.edit(tr("Make a mic set"), makeMicSet(doc_.song(), tracks, name->text().toStdString())))
-    doc_.selection().chooseSet(doc_.song().setOf(tracks.front())->id);
+    if (const auto* made = doc_.song().setOf(tracks.front())) doc_.selection().chooseSet(made->id);
 }
 
 }  // namespace ochron

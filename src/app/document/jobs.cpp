@@ -18,13 +18,18 @@ struct Jobs::Job {
   QString slot;
   Work work;
   Scope scope = Scope::song;
+  Kind kind = Kind::task;
   std::shared_ptr<Progress> progress = std::make_shared<Progress>();
   QElapsedTimer since;
   std::promise<void> worked;
   std::shared_future<void> through = worked.get_future().share();  // the worker is
 };
 
-Jobs::Jobs(QObject* parent) : QObject(parent), workers_(std::make_unique<Workers>()) {
+Jobs::Jobs(QObject* parent)
+    : QObject(parent),
+      tasks_(std::make_unique<Workers>(Workers::forAllCores(), Workers::Priority::normal)),
+      refreshers_(std::make_unique<Workers>(Workers::forAllCores(), Workers::Priority::background)),
+      keepers_(std::make_unique<Workers>(1, Workers::Priority::normal)) {
   // Progress moves while something runs.
   auto* timer = new QTimer(this);
   connect(timer, &QTimer::timeout, this, [this] {
@@ -35,15 +40,18 @@ Jobs::Jobs(QObject* parent) : QObject(parent), workers_(std::make_unique<Workers
 
 Jobs::~Jobs() {
   cancelAll();
-  workers_.reset();
+  tasks_.reset();
+  refreshers_.reset();
+  keepers_.reset();
 }
 
-void Jobs::start(const QString& what, Work work, const QString& slot, Scope scope) {
+void Jobs::start(const QString& what, Work work, const QString& slot, Scope scope, Kind kind) {
   auto job = std::make_shared<Job>();
   job->what = what;
   job->slot = slot;
   job->work = std::move(work);
   job->scope = scope;
+  job->kind = kind == Kind::task && what.isEmpty() ? Kind::refresh : kind;
   if (!slot.isEmpty()) {
     std::erase_if(waiting_, [&](const auto& w) { return w->slot == slot; });
     for (const auto& r : running_)
@@ -57,7 +65,8 @@ void Jobs::launch(const std::shared_ptr<Job>& job) {
   running_.push_back(job);
   job->since.start();
   emit changed();
-  workers_->give([this, job] {
+  auto& workers = job->kind == Kind::keep ? *keepers_ : job->kind == Kind::refresh ? *refreshers_ : *tasks_;
+  workers.give([this, job] {
     auto finish = job->progress->cancelled() ? Finish{} : job->work(*job->progress);
     {
       const std::lock_guard lock(doneMutex_);
@@ -100,7 +109,7 @@ void Jobs::finished(const std::shared_ptr<Job>& job, const Finish& finish) {
 }
 
 void Jobs::beginSong() {
-  std::erase_if(waiting_, [](const auto& w) { return w->scope == Scope::song; });
+  std::erase_if(waiting_, [](const auto& w) { return w->scope != Scope::files; });
   for (const auto& r : running_)
     if (r->scope != Scope::files) r->progress->cancel();
 }
@@ -108,6 +117,17 @@ void Jobs::beginSong() {
 void Jobs::cancelAll() {
   waiting_.clear();
   for (const auto& r : running_) r->progress->cancel();
+}
+
+void Jobs::cancelTasks() {
+  std::erase_if(waiting_, [](const auto& w) { return w->kind == Kind::task; });
+  for (const auto& r : running_)
+    if (r->kind == Kind::task) r->progress->cancel();
+}
+
+bool Jobs::hasTasks() const {
+  const auto isTask = [](const auto& job) { return job->kind == Kind::task; };
+  return std::any_of(running_.begin(), running_.end(), isTask) || std::any_of(waiting_.begin(), waiting_.end(), isTask);
 }
 
 void Jobs::emptySlot(const QString& slot) {

@@ -30,12 +30,24 @@ class Jobs : public QObject {
     files,  ///< works on files alone
   };
 
+  enum class Kind {
+    task,     ///< the user asked for it and waits: it has a name and is cancelled by hand
+    follow,   ///< what eye and ear wait for after every change; nobody cancels it by hand
+    refresh,  ///< what nobody waits for: as follow, and it yields to all other programs
+    keep,     ///< keeps the user's work: a thread of its own, which nothing occupies
+  };
+
   explicit Jobs(QObject* parent);
   ~Jobs() override;
-  void start(const QString& what, Work work, const QString& slot = {}, Scope scope = Scope::song);
+  void start(const QString& what, Work work, const QString& slot = {}, Scope scope = Scope::song,
+             Kind kind = Kind::task);
   /// Another song is open from now on.
   void beginSong();
   void cancelAll();
+  /// What the user asked for is not wanted any more.
+  void cancelTasks();
+  /// Whether something runs or waits that the user asked for.
+  bool hasTasks() const;
   /// Drops what waits in a slot, and returns when nothing of it runs any more. Its result is dropped too.
   void emptySlot(const QString& slot);
   /// While held, results that change the song wait: nothing moves under a hand that drags.
@@ -68,7 +80,9 @@ class Jobs : public QObject {
   bool holding_ = false;
   std::mutex doneMutex_;
   std::deque<std::pair<std::shared_ptr<Job>, Finish>> done_;  // by workers, not yet taken
-  std::unique_ptr<Workers> workers_;
+  std::unique_ptr<Workers> tasks_;
+  std::unique_ptr<Workers> refreshers_;
+  std::unique_ptr<Workers> keepers_;
 };
 
 }  // namespace ochron

@@ -23,17 +23,20 @@ void Keeper::begin() {
   lock_.release();
   folder_.clear();
   as_ = OpenAs::owner;
+  spares_ = false;
 }
 
 std::optional<std::string> Keeper::begin(const fs::path& folder, OpenAs as) {
   begin();
   folder_ = projectFolder(folder);
-  as_ = as;
+  as_ = as == OpenAs::heir ? OpenAs::owner : as;
   if (as == OpenAs::looker) return "This song is only looked at here. To change it, save it under another name.";
   const auto& project = folder_;
-  auto lock = FolderLock::take(project);
+  auto lock = as == OpenAs::heir ? FolderLock::takeOver(project) : FolderLock::take(project);
   if (lock) return lock_ = std::move(*lock), std::nullopt;
   as_ = OpenAs::looker;
+  if (lock.error().kind == ErrorKind::refused)
+    return lock.error().message + " So the song is only looked at here. To keep changes, save it under another name.";
   return folder_.string() +
          " may not be written to, so the song is only looked at. To keep changes, save it under "
          "another name.";
@@ -49,6 +52,10 @@ Result<void> Keeper::save(const Song& song, const fs::path& path) {
   } else if (const auto holder = FolderLock::holderOf(folder)) {
     return refuse(folder.string() + " is open in " + holder->described() + ". Choose another name.");
   }
+  if (folder == folder_ && spares_ && !keepSpared())
+    return refuse("The earlier autosaved copy in " + folder.string() +
+                  " could still not be kept aside, and saving would remove it. Make room on the disk, or save under "
+                  "another name.");
   if (auto ok = saveProject(song, folder); !ok) return ok;
   if (folder != folder_) begin(folder, OpenAs::owner);
   std::error_code ec;
@@ -57,11 +64,16 @@ Result<void> Keeper::save(const Song& song, const fs::path& path) {
 }
 
 fs::path Keeper::autosaveFolder() const {
-  return !folder_.empty() && as_ == OpenAs::owner && lock_.held() ? folder_ : own_;
+  return !folder_.empty() && as_ == OpenAs::owner && lock_.held() && !spares_ ? folder_ : own_;
+}
+
+bool Keeper::keepSpared() {
+  if (spares_ && kept().takeFrom(folder_, folder_.stem().string())) spares_ = false;
+  return !spares_;
 }
 
 void Keeper::leave() {
-  if (!folder_.empty() && as_ == OpenAs::owner && lock_.held()) discardAutosave(folder_);
+  if (!folder_.empty() && as_ == OpenAs::owner && lock_.held() && keepSpared()) discardAutosave(folder_);
   std::error_code ec;
   fs::remove_all(own_, ec);
   lock_.release();

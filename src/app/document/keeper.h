@@ -16,6 +16,7 @@ namespace ochron {
 /// Whether a song's folder is this window's to write to.
 enum class OpenAs {
   owner,   ///< saves and autosaves go there; others are told so by a lock
+  heir,    ///< as owner, from another window that has it: that one can save there no more
   looker,  ///< nothing is written there: another window has it, or it may not be written to
 };
 
@@ -30,6 +31,9 @@ class Keeper {
 
   /// A song without a folder is open now.
   void begin();
+  /// The copy between saves that lies in the folder could not be kept aside: it is neither overwritten nor removed until
+  /// it is; the open song's own goes to the user's recovery folder.
+  void spareEarlierCopy() { spares_ = true; }
   /// A song of this folder is open now. Without the right to write there it is only looked at; the sentence says so.
   std::optional<std::string> begin(const std::filesystem::path& folder, OpenAs as);
   /// Saves, and is the owner of that folder afterwards. Refuses one that another window has open.
@@ -44,6 +48,8 @@ class Keeper {
   KeptCopies kept() const { return KeptCopies(state_ / "kept"); }
 
  private:
+  /// Tries to keep the spared copy again; true when there is none any more.
+  bool keepSpared();
   std::filesystem::path recovery() const { return state_ / "recovery"; }
 
   std::filesystem::path state_;  // the user's folder for what this program keeps
@@ -51,6 +57,7 @@ class Keeper {
   std::filesystem::path folder_;
   OpenAs as_ = OpenAs::owner;
   FolderLock lock_;
+  bool spares_ = false;  // an earlier copy between saves in folder_
 };
 
 }  // namespace ochron

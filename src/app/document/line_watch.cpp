@@ -65,7 +65,7 @@ void LineWatch::listen(const Place& place) {
           look();
         };
       },
-      slot, Jobs::Scope::edits);
+      slot, Jobs::Scope::edits, Jobs::Kind::refresh);
 }
 
 void LineWatch::note(const Place& place, const SungLine& line) {

@@ -1,5 +1,7 @@
 #include "document/print_desk.h"
 
+#include <QStringList>
+#include <algorithm>
 #include <map>
 
 #include "document/document.h"
@@ -19,13 +21,18 @@ namespace fs = std::filesystem;
 
 namespace {
 
+/// A file that goes with an export: "click", "map".
+fs::path besideOf(const ExportSettings& s, const fs::path& target, const std::string& word, const std::string& ending) {
+  const bool mix = s.what == ExportWhat::mix;
+  auto name = mix ? target.stem().string() + " " + word : fileNameFor(word);
+  return (mix ? target.parent_path() : target) / (name + ending);
+}
+
 /// The click and the MIDI file that go with an export.
 Result<void> exportBeside(const Song& song, const MediaPool& pool, const ExportSettings& s, const fs::path& target,
                           Outputs& outputs, ExportReport& report, Progress& progress) {
-  const bool mix = s.what == ExportWhat::mix;
   const auto beside = [&](const std::string& word, const std::string& ending) {
-    auto name = mix ? target.stem().string() + " " + word : fileNameFor(word);
-    return (mix ? target.parent_path() : target) / (name + ending);
+    return besideOf(s, target, word, ending);
   };
   if (s.click) {
     const auto file = beside("click", extensionOf(s.format));
@@ -46,6 +53,34 @@ Result<void> exportBeside(const Song& song, const MediaPool& pool, const ExportS
 
 PrintDesk::PrintDesk(Document& document) : QObject(&document), doc_(document) {}
 
+std::vector<fs::path> PrintDesk::filesOf(const Song& song, const ExportSettings& s, const fs::path& target) {
+  std::vector<fs::path> out;
+  if (s.what == ExportWhat::mix)
+    out.push_back(target);
+  else
+    for (const auto& [track, file] : trackFiles(song, s, target)) out.push_back(file);
+  if (s.click) out.push_back(besideOf(s, target, "click", extensionOf(s.format)));
+  if (s.midi) out.push_back(besideOf(s, target, "map", ".mid"));
+  return out;
+}
+
+bool PrintDesk::mayReplace(const ExportSettings& s, const fs::path& target) const {
+  auto there = Outputs::existing(filesOf(doc_.song(), s, target));
+  // The dialog that named the mix has asked about it.
+  if (s.what == ExportWhat::mix) std::erase(there, target);
+  if (there.empty()) return true;
+  constexpr std::size_t kListed = 12;
+  QStringList names;
+  for (std::size_t i = 0; i < std::min(kListed, there.size()); ++i)
+    names << QString::fromStdString(shownPath(there[i].filename()));
+  if (there.size() > kListed) names << tr("and %1 more").arg(there.size() - kListed);
+  return doc_.ask(tr("Replace these files?"),
+                  tr("%1 in %2 would be replaced:\n%3")
+                      .arg(counted(there.size(), "file", "files"),
+                           QString::fromStdString(shownPath(there.front().parent_path())), names.join("\n")),
+                  tr("Replace them"));
+}
+
 void PrintDesk::exportTo(const ExportSettings& settings, const fs::path& target) {
   if (!doc_.recordings().complete())
     return doc_.warn(
@@ -54,6 +89,9 @@ void PrintDesk::exportTo(const ExportSettings& settings, const fs::path& target)
     if (!doc_.recordings().pool().contains(m.id))
       return doc_.warn(tr("The export would have holes: %1 is not at hand.").arg(QString::fromStdString(m.path)),
                        tr("Look\u2026"), "song.recordings");
+  if (settings.range.empty())
+    return doc_.tell(tr("No range is chosen, so there is nothing to export. Drag over the ruler, or export the whole song."));
+  if (!mayReplace(settings, target)) return;
   const auto song = doc_.version();
   const auto pool = doc_.recordings().pool();
   doc_.jobs().start(
@@ -72,8 +110,10 @@ void PrintDesk::exportTo(const ExportSettings& settings, const fs::path& target)
         if (!report) return failed(report.error());
         if (auto ok = exportBeside(*song, pool, settings, target, outputs, *report, progress); !ok)
           return failed(ok.error());
-        if (auto ok = stillAsRead(pool); !ok)
-          return [this, text = QString::fromStdString(ok.error().message)] {
+        auto asRead = stillAsRead(pool);
+        if (asRead) asRead = made->stillAsKept();
+        if (!asRead)
+          return [this, text = QString::fromStdString(asRead.error().message)] {
             doc_.recordings().noticeChanges();
             doc_.warn(text);
           };

@@ -15,10 +15,15 @@ class PrintDesk : public QObject {
  public:
   explicit PrintDesk(Document& document);
 
-  /// Writes in the background; all files appear together at the end, or none.
+  /// Every file that an export would write, in its place.
+  static std::vector<std::filesystem::path> filesOf(const Song& song, const ExportSettings& settings,
+                                                    const std::filesystem::path& target);
+  /// Writes in the background; all files appear together at the end, or none. Files that are there already are listed
+  /// and asked about once, but for a mix that the user has named.
   void exportTo(const ExportSettings& settings, const std::filesystem::path& target);
 
  private:
+  bool mayReplace(const ExportSettings& settings, const std::filesystem::path& target) const;
   Document& doc_;
 };
 

@@ -84,7 +84,7 @@ void Recordings::follow(const std::shared_ptr<const Song>& song, const fs::path&
         index->keep();
         return [this, loaded] { take(loaded); };
       },
-      "media");
+      "media", Jobs::Scope::song, Jobs::Kind::follow);
 }
 
 Recordings::Entry Recordings::load(const Media& m, ContentIndex& index, const DecodeSettings& settings,
@@ -111,6 +111,9 @@ Recordings::Entry Recordings::load(const Media& m, ContentIndex& index, const De
   if (!reader) return failed(reader.error());
   auto media = decodeMedia(m.path, e.content, settings, progress);
   if (!media) return failed(media.error());
+  if (const auto now = index.of(m.path, progress); !now || *now != e.content)
+    return failed({ErrorKind::ioFailed,
+                   m.path + " was changed while it was read. Try again when nothing writes to it any more.", {}});
   if (!isContentId(m.fingerprint) && !looksLike(m, reader->info(), **media)) return replaced();
   e.media = *media;
   if (const auto& damage = e.media->damage()) e.trouble = trouble(MediaTrouble::Kind::damaged, damage->what);
@@ -137,6 +140,9 @@ Result<Recordings::Read> Recordings::read(const fs::path& file, const fs::path& 
   if (!content) return tl::unexpected(content.error());
   auto media = decodeMedia(file, *content, {cacheFolder, rate, damaged}, progress);
   if (!media) return tl::unexpected(media.error());
+  if (const auto now = index_->of(file, progress); !now || *now != *content)
+    return fail(ErrorKind::ioFailed,
+                file.string() + " was changed while it was read. Import it when nothing writes to it any more.");
   const auto& info = reader->info();
   return Read{{absolutePath(file).string(), *content, info.channels, info.rate, (*media)->length()},
               info.timeReference,

@@ -3,6 +3,7 @@
 #include <QSettings>
 
 #include "document/document.h"
+#include "document/last_copy.h"
 #include "media/cache_folder.h"
 #include "store/project.h"
 
@@ -65,6 +66,7 @@ void SongFiles::begin(Song song, bool saved) {
   doc_.leaveSong();
   keeper_.leave();
   keeper_.begin();
+  LastCopy::forget();
   const auto version = std::make_shared<const Song>(std::move(song));
   saved_ = saved ? version : nullptr;
   doc_.beginSong(version);
@@ -81,22 +83,22 @@ void SongFiles::newSong() {
 
 bool SongFiles::open(const fs::path& path, Copy copy, OpenAs as) {
   const auto folder = projectFolder(path);
-  return opened(readCopy(folder, copy), folder, copy, as);
+  return opened(readCopy(folder, copy), folder, copy, as, false);
 }
 
 bool SongFiles::opening() const { return doc_.jobs().runs(kOpening); }
 
-void SongFiles::openSoon(const fs::path& path, Copy copy, OpenAs as) {
+void SongFiles::openSoon(const fs::path& path, Copy copy, OpenAs as, bool spare) {
   const auto folder = projectFolder(path);
   doc_.jobs().start(
       tr("opening %1").arg(QString::fromStdString(folder.stem().string())),
-      [this, folder, copy, as](Progress&) -> Jobs::Finish {
-        return [this, song = readCopy(folder, copy), folder, copy, as] { opened(song, folder, copy, as); };
+      [this, folder, copy, as, spare](Progress&) -> Jobs::Finish {
+        return [this, song = readCopy(folder, copy), folder, copy, as, spare] { opened(song, folder, copy, as, spare); };
       },
       kOpening, Jobs::Scope::files);
 }
 
-bool SongFiles::opened(Result<Song> song, const fs::path& folder, Copy copy, OpenAs as) {
+bool SongFiles::opened(Result<Song> song, const fs::path& folder, Copy copy, OpenAs as, bool spare) {
   if (!song) {
     doc_.warn(QString::fromStdString(song.error().message));
     return false;
@@ -104,6 +106,12 @@ bool SongFiles::opened(Result<Song> song, const fs::path& folder, Copy copy, Ope
   begin(std::move(*song), copy == Copy::saved);
   if (const auto sentence = keeper_.begin(folder, as))
     doc_.warn(QString::fromStdString(*sentence), tr("Save as\u2026"), "song.saveas");
+  if (spare) {
+    keeper_.spareEarlierCopy();
+    doc_.warn(tr("The autosaved copy of this song could not be kept aside and stays where it is. Until it can be, changes "
+                 "are autosaved elsewhere and the song cannot be saved here. Make room on the disk."),
+              tr("Save as\u2026"), "song.saveas");
+  }
   addRecent(folder);
   doc_.songBegun();
   return true;
@@ -142,6 +150,7 @@ bool SongFiles::save(const fs::path& path) {
   }
   doc_.named(std::move(named));
   saved_ = doc_.version();
+  LastCopy::forget();
   addRecent(folder);
   doc_.tell(tr("Saved as %1.").arg(QString::fromStdString(folder.string())));
   emit doc_.songChanged();
@@ -151,6 +160,7 @@ bool SongFiles::save(const fs::path& path) {
 // Between saves -------------------------------------------------------------------------------------------------------
 
 void SongFiles::autosave() {
+  LastCopy::hold(doc_.version(), keeper_.autosaveFolder());
   doc_.jobs().start(
       {},
       [this, song = doc_.version(), folder = keeper_.autosaveFolder()](Progress&) -> Jobs::Finish {
@@ -163,7 +173,7 @@ void SongFiles::autosave() {
                     tr("Save"), "song.save");
         };
       },
-      "autosave");
+      "autosave", Jobs::Scope::files, Jobs::Kind::keep);
 }
 
 std::optional<KeptCopies::Copy> SongFiles::keepAside(const fs::path& folder) {
@@ -176,6 +186,7 @@ std::optional<KeptCopies::Copy> SongFiles::keepAside(const fs::path& folder) {
 void SongFiles::leave() {
   doc_.jobs().cancelAll();
   doc_.jobs().finishAll();
+  LastCopy::forget();
   keeper_.leave();
   trimCache(ownCache(), cacheLimits());
   if (!keeper_.folder().empty() && keeper_.as() == OpenAs::owner) trimCache(keeper_.folder() / "cache", cacheLimits());

@@ -27,7 +27,8 @@ class SongFiles : public QObject {
   enum class Copy { saved, autosaved };
   bool open(const std::filesystem::path& folder, Copy copy = Copy::saved, OpenAs as = OpenAs::owner);
   /// As open(), read in the background: the song that is open stays until the other one is there, and is not edited.
-  void openSoon(const std::filesystem::path& folder, Copy copy, OpenAs as);
+  /// `spare`: the autosaved copy there could not be kept aside, and is left alone until it can.
+  void openSoon(const std::filesystem::path& folder, Copy copy, OpenAs as, bool spare = false);
   bool opening() const;
   /// Opens a copy that has no folder yet: the demo, or one that was kept.
   bool openCopy(const std::filesystem::path& folder);
@@ -57,7 +58,7 @@ class SongFiles : public QObject {
   void trimCaches();
 
  private:
-  bool opened(Result<Song> song, const std::filesystem::path& folder, Copy copy, OpenAs as);
+  bool opened(Result<Song> song, const std::filesystem::path& folder, Copy copy, OpenAs as, bool spare);
   void begin(Song song, bool saved);
   void addRecent(const std::filesystem::path& folder);
 

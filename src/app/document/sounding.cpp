@@ -62,7 +62,7 @@ void Sounding::compile() {
           if (song == doc_.version() && (plan->edited.preview || plan->original.preview)) makeSound();
         };
       },
-      "compile");
+      "compile", Jobs::Scope::song, Jobs::Kind::follow);
 }
 
 /// Of a song that has just been opened, what plays first, while the rest is compiled. On a worker's thread.
@@ -98,7 +98,7 @@ void Sounding::compileShown() {
           doc_.transport().player().setPlan(plan);
         };
       },
-      "compile");
+      "compile", Jobs::Scope::song, Jobs::Kind::follow);
 }
 
 void Sounding::hearInstead(const std::shared_ptr<const PlayPlan>& plan) {
@@ -170,7 +170,7 @@ void Sounding::makeSound(bool anew) {
           doc_.files().trimCaches();
         };
       },
-      "stretch");
+      "stretch", Jobs::Scope::song, Jobs::Kind::follow);
 }
 
 void Sounding::makeNearPlayLine() {

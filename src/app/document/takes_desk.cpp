@@ -114,21 +114,22 @@ void TakesDesk::relink(MediaId id, const fs::path& file) {
           return [this, text = QString::fromStdString(read.error().message)] { doc_.warn(text); };
         }
         return [this, id, name, read = std::move(*read)] {
-          const auto* m = doc_.song().find(id);
-          if (!m) return doc_.tell(tr("This recording is not in the song any more."));
+          const auto* known = doc_.song().find(id);
+          if (!known) return doc_.tell(tr("This recording is not in the song any more."));
+          const Media m = *known;  // a question to the user lets the song become another one
           if (const auto& damage = read.media->damage();
               damage && !doc_.ask(name, QString::fromStdString(damage->what), tr("Use its good part")))
             return;
-          const bool same = isContentId(m->fingerprint)
-                                ? m->fingerprint == read.found.fingerprint
-                                : m->channels == read.found.channels && m->length == read.found.length;
+          const bool same = isContentId(m.fingerprint)
+                                ? m.fingerprint == read.found.fingerprint
+                                : m.channels == read.found.channels && m.length == read.found.length;
           if (!same && !doc_.ask(name,
                                  tr("This is not the recording that was imported. Used in its place it is as long and "
                                     "as loud as it is; what the song does with it stays."),
                                  tr("Use it")))
             return;
           doc_.recordings().put(id, read);
-          const auto title = QString::fromStdString(m->name);
+          const auto title = QString::fromStdString(m.name);
           if (same)
             doc_.edit(tr("Relink %1").arg(title), relinkMedia(doc_.song(), id, read.found.path));
           else

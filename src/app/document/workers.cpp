@@ -12,9 +12,10 @@ constexpr unsigned kLeast = 3;  // a long job never holds up a short one
 constexpr unsigned kMost = 16;
 }  // namespace
 
-Workers::Workers() {
-  const auto count = std::clamp(std::thread::hardware_concurrency(), kLeast, kMost);
-  for (unsigned i = 0; i < count; ++i) threads_.emplace_back([this] { run(); });
+unsigned Workers::forAllCores() { return std::clamp(std::thread::hardware_concurrency(), kLeast, kMost); }
+
+Workers::Workers(unsigned threads, Priority priority) {
+  for (unsigned i = 0; i < threads; ++i) threads_.emplace_back([this, priority] { run(priority); });
 }
 
 Workers::~Workers() {
@@ -34,8 +35,8 @@ void Workers::give(std::function<void()> work) {
   more_.notify_one();
 }
 
-void Workers::run() {
-  setpriority(PRIO_PROCESS, static_cast<id_t>(gettid()), kBackgroundNice);
+void Workers::run(Priority priority) {
+  if (priority == Priority::background) setpriority(PRIO_PROCESS, static_cast<id_t>(gettid()), kBackgroundNice);
   for (;;) {
     std::function<void()> work;
     {

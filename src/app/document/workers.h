@@ -9,11 +9,14 @@
 
 namespace ochron {
 
-/// Threads that work through what they are given, in order, at a lower priority than sound and the hand on the
-/// controls. Standard threads and locks throughout, so that the thread sanitizer sees every hand-over.
+/// Threads that work through what they are given, in order. Standard threads and locks throughout, so that the thread sanitizer sees every hand-over.
 class Workers {
  public:
-  Workers();
+  /// What nobody waits for runs below all other programs.
+  enum class Priority { normal, background };
+  Workers(unsigned threads, Priority priority);
+  /// As many as this machine has cores, within reason.
+  static unsigned forAllCores();
   /// Works through what is left.
   ~Workers();
   Workers(const Workers&) = delete;
@@ -22,7 +25,7 @@ class Workers {
   void give(std::function<void()> work);
 
  private:
-  void run();
+  void run(Priority priority);
 
   std::mutex mutex_;
   std::condition_variable more_;

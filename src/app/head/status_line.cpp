@@ -38,7 +38,7 @@ StatusLine::StatusLine(Document& document, QWidget* parent) : QWidget(parent), d
   cancel_->setToolTip(tr("Cancel"));
   cancel_->setIconSize({12, 12});
   connect(cancel_, &QToolButton::clicked, this, [this] {
-    doc_.jobs().cancelAll();
+    doc_.jobs().cancelTasks();
     say(tr("Cancelled."));
   });
   line->addWidget(cancel_);
@@ -90,7 +90,8 @@ QString StatusLine::selectionText() const {
 void StatusLine::refresh() {
   text_->setText(!gesture_.isEmpty() ? gesture_ : !said_.isEmpty() ? said_ : selectionText());
   const auto what = doc_.jobs().what();
-  for (QWidget* w : std::initializer_list<QWidget*>{job_, progress_, cancel_}) w->setVisible(!what.isEmpty());
+  for (QWidget* w : std::initializer_list<QWidget*>{job_, progress_}) w->setVisible(!what.isEmpty());
+  cancel_->setVisible(doc_.jobs().hasTasks());
   const double left = doc_.jobs().secondsLeft();
   job_->setText(left < 2    ? what
                 : left < 90 ? tr("%1, %2 s left").arg(what).arg(std::lround(left))

@@ -54,7 +54,7 @@ void Tuner::listen(Frames at) {
         const auto hertz = pitchOfMoment(sound, rate);
         return [this, cents = hertz ? std::optional(centsOf(*hertz)) : std::nullopt] { show(cents); };
       },
-      kSlot);
+      kSlot, Jobs::Scope::song, Jobs::Kind::follow);
 }
 
 void Tuner::show(std::optional<double> cents) {

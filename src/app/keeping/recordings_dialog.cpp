@@ -96,6 +96,7 @@ void RecordingsDialog::find(std::uint64_t value) {
   std::vector<std::pair<MediaId, std::string>> beside;
   for (const auto& [other, trouble] : doc_.recordings().troubles()) {
     const auto* o = doc_.song().find(other);
+    if (!o) continue;
     const auto path = found.dir().filePath(QFileInfo(QString::fromStdString(o->path)).fileName());
     if (other != id && trouble.kind == MediaTrouble::Kind::missing && QFileInfo::exists(path))
       beside.emplace_back(other, path.toStdString());

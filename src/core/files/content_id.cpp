@@ -32,6 +32,13 @@ std::string stateOf(const struct stat& st) {
   return text.data();
 }
 
+std::string nameOf(XXH128_hash_t hash, std::uint64_t size) {
+  std::array<char, 64> text{};
+  std::snprintf(text.data(), text.size(), "%s%016llx%016llx-%llx", kStart, static_cast<unsigned long long>(hash.high64),
+                static_cast<unsigned long long>(hash.low64), static_cast<unsigned long long>(size));
+  return text.data();
+}
+
 }  // namespace
 
 Result<std::string> contentId(const fs::path& file, Progress& progress) {
@@ -65,11 +72,11 @@ Result<std::string> contentId(const fs::path& file, Progress& progress) {
     progress.report(static_cast<double>(size) / static_cast<double>(std::max<std::int64_t>(1, st.st_size)));
   }
   ::close(fd);
-  const auto hash = XXH3_128bits_digest(state.get());
-  std::array<char, 64> text{};
-  std::snprintf(text.data(), text.size(), "%s%016llx%016llx-%llx", kStart, static_cast<unsigned long long>(hash.high64),
-                static_cast<unsigned long long>(hash.low64), static_cast<unsigned long long>(size));
-  return std::string(text.data());
+  return nameOf(XXH3_128bits_digest(state.get()), size);
+}
+
+std::string contentId(std::span<const char> bytes) {
+  return nameOf(XXH3_128bits(bytes.data(), bytes.size()), bytes.size());
 }
 
 bool isContentId(const std::string& text) {

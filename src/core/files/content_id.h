@@ -4,6 +4,7 @@
 #include <filesystem>
 #include <map>
 #include <mutex>
+#include <span>
 #include <string>
 
 #include "base/progress.h"
@@ -14,6 +15,9 @@ namespace ochron {
 /// Names a file by its whole content: "xxh3-" with the 128-bit XXH3 hash and the size, both in hexadecimal. Survives
 /// moving and renaming; any changed byte changes it.
 Result<std::string> contentId(const std::filesystem::path& file, Progress& progress);
+
+/// The same of bytes in memory.
+std::string contentId(std::span<const char> bytes);
 
 /// True for names of the kind that contentId gives; older songs hold others, made from parts of the content.
 bool isContentId(const std::string& text);

@@ -16,7 +16,5 @@ bool isMidiName(const std::filesystem::path& file);
 
 /// A path as text for messages and files: bytes that are no UTF-8 are shown as a replacement character.
 std::string shownPath(const std::filesystem::path& path);
-/// True when every byte belongs to well-formed UTF-8 (RFC 3629).
-bool isUtf8(const std::string& text);
 
 }  // namespace ochron

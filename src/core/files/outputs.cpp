@@ -34,6 +34,8 @@ Outputs::Outputs(Outputs&& other) noexcept
     : inputs_(std::move(other.inputs_)),
       madeFolders_(std::exchange(other.madeFolders_, {})),
       staged_(std::exchange(other.staged_, {})),
+      lists_(std::exchange(other.lists_, {})),
+      keepExisting_(other.keepExisting_),
       done_(other.done_) {}
 
 Outputs::~Outputs() {
@@ -66,6 +68,12 @@ Result<fs::path> Outputs::checked(const fs::path& target) const {
       return fail(ErrorKind::refused, target.string() +
                                           " is a recording or file that is being read here; writing would destroy it. "
                                           "Choose another name or folder.");
+    constexpr auto kAnyone = fs::perms::owner_write | fs::perms::group_write | fs::perms::others_write;
+    if ((status.permissions() & kAnyone) == fs::perms::none || ::access(path.c_str(), W_OK) != 0)
+      return fail(ErrorKind::ioFailed,
+                  target.string() + " is write-protected. Choose another name, or allow writing to it first.");
+    if (keepExisting_)
+      return fail(ErrorKind::refused, target.string() + " is there already and is kept. Choose another name or folder.");
     if (auto real = fs::canonical(path, ec); !ec) path = std::move(real);
   }
   const auto folder = fs::canonical(path.parent_path(), ec);
@@ -117,11 +125,43 @@ Result<void> Outputs::add(const fs::path& target, std::string_view content) {
               std::strerror(errno));
 }
 
+std::vector<fs::path> Outputs::existing(const std::vector<fs::path>& targets) {
+  std::vector<fs::path> out;
+  std::error_code ec;
+  std::copy_if(targets.begin(), targets.end(), std::back_inserter(out), [&](const auto& t) { return fs::exists(t, ec); });
+  return out;
+}
+
+/// One file alone is put in place by one rename, which cannot be left half-done.
+Result<void> Outputs::writeList() {
+  if (staged_.size() < 2) return {};
+  std::vector<SetEntry> entries;
+  std::set<fs::path> folders;
+  for (auto& s : staged_) {
+    struct stat st {};
+    if (::stat(s.target.c_str(), &st) == 0) s.earlier = partBeside(s.target);
+    entries.push_back({s.part, s.target, s.earlier});
+    folders.insert(s.target.parent_path());
+  }
+  for (const auto& folder : folders) {
+    auto list = listSet(folder, entries);
+    if (!list) return tl::unexpected(list.error());
+    lists_.push_back(*list);
+    syncFolder(folder);
+  }
+  return {};
+}
+
+void Outputs::removeLists() {
+  for (const auto& list : lists_) removePart(list);
+  lists_.clear();
+}
+
 bool Outputs::place(Staged& s) {
   struct stat st {};
   if (::stat(s.target.c_str(), &st) == 0) {
     ::chmod(s.part.c_str(), st.st_mode & 07777);
-    const auto earlier = partBeside(s.target);
+    const auto earlier = s.earlier.empty() ? partBeside(s.target) : std::exchange(s.earlier, {});
     // A second name, or where the file system knows none a copy, keeps what was there: at no moment is nothing there.
     std::error_code ec;
     if (::link(s.target.c_str(), earlier.c_str()) != 0 && !fs::copy_file(s.target, earlier, ec)) {
@@ -140,8 +180,12 @@ bool Outputs::place(Staged& s) {
 }
 
 void Outputs::takeBack() {
+  removeLists();  // from here on it is not to be completed
   for (auto s = staged_.rbegin(); s != staged_.rend(); ++s) {
-    if (!s->earlier.empty()) {
+    std::error_code ec;
+    if (!s->earlier.empty() && !fs::exists(s->earlier, ec)) {  // it was not its turn yet
+      forgetPart(std::exchange(s->earlier, {}));
+    } else if (!s->earlier.empty()) {
       ::rename(s->earlier.c_str(), s->target.c_str());
       ::unlink(s->earlier.c_str());  // rename() does nothing when both are names of one file
     } else if (s->placed) {
@@ -178,11 +222,13 @@ Result<void> Outputs::commit() {
     }
     if (!syncFile(s.part)) return failed(s.target);
   }
+  if (const auto list = writeList(); !list) return failed(staged_.front().target);
   for (auto& s : staged_)
     if (!place(s)) return failed(s.target);
   std::set<fs::path> folders;
   for (const auto& s : staged_) folders.insert(s.target.parent_path());
   for (const auto& f : folders) syncFolder(f);
+  removeLists();
   for (const auto& s : staged_)
     if (!s.earlier.empty()) ::unlink(s.earlier.c_str());
   done_ = true;

@@ -19,14 +19,19 @@ class Outputs {
   Outputs& operator=(Outputs&&) = delete;
   Outputs(const Outputs&) = delete;
 
+  /// Nothing that is there already is replaced: stage() refuses such a target.
+  void keepExisting() { keepExisting_ = true; }
+  /// Which of these targets are there already and would be replaced.
+  static std::vector<std::filesystem::path> existing(const std::vector<std::filesystem::path>& targets);
   /// A file that the run reads. Files that are not there are ignored.
   void protect(const std::filesystem::path& input);
   /// Where to write what becomes `target`; its folder is made when missing. Fails when the target is a protected file,
-  /// another output of this run, or no ordinary file, and when the folder cannot be written to.
+  /// another output of this run, write-protected or no ordinary file, and when the folder cannot be written to.
   Result<std::filesystem::path> stage(const std::filesystem::path& target);
   /// Stages a whole file of text.
   Result<void> add(const std::filesystem::path& target, std::string_view content);
-  /// Puts everything in place. Afterwards the staged files are the targets, on the disk.
+  /// Puts everything in place. Afterwards the staged files are the targets, on the disk. What a run that is ended in the
+  /// middle of this leaves is completed by the next one that comes to one of the folders (completeStaleSets).
   Result<void> commit();
 
  private:
@@ -44,6 +49,8 @@ class Outputs {
   static bool idOf(const std::filesystem::path& file, FileId& id);
   Result<std::filesystem::path> checked(const std::filesystem::path& target) const;
   Result<void> makeFolder(const std::filesystem::path& folder);
+  Result<void> writeList();
+  void removeLists();
   bool place(Staged& s);
   void takeBack();
   void clear();
@@ -51,6 +58,8 @@ class Outputs {
   std::vector<FileId> inputs_;
   std::vector<std::filesystem::path> madeFolders_;
   std::vector<Staged> staged_;
+  std::vector<std::filesystem::path> lists_;  ///< of what is to be put in place, one in each folder
+  bool keepExisting_ = false;
   bool done_ = false;
 };
 

@@ -29,14 +29,15 @@ void endBy(int signal) {
 
 }  // namespace
 
-SignalWatch::SignalWatch() {
+SignalWatch::SignalWatch(std::function<void()> last) {
   const auto set = watched();
   pthread_sigmask(SIG_BLOCK, &set, nullptr);
-  thread_ = std::thread([set] {
+  thread_ = std::thread([set, last = std::move(last)] {
     for (;;) {
       int signal = 0;
       if (sigwait(&set, &signal) != 0) continue;
       if (signal == kEndOfWatch) return;
+      if (last) last();
       endBy(signal);
     }
   });

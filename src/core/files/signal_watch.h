@@ -1,6 +1,7 @@
 #pragma once
 
 #include <functional>
+#include <functional>
 #include <thread>
 
 namespace ochron {
@@ -10,7 +11,8 @@ namespace ochron {
 /// thread: threads made later do not take these signals.
 class SignalWatch {
  public:
-  SignalWatch();
+  /// `last`: done on the watch's thread before the run ends.
+  explicit SignalWatch(std::function<void()> last = {});
   /// Joins the thread.
   ~SignalWatch();
   SignalWatch(const SignalWatch&) = delete;

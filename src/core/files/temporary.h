@@ -2,6 +2,7 @@
 
 #include <filesystem>
 #include <string>
+#include <vector>
 
 #include "base/result.h"
 
@@ -14,9 +15,19 @@ namespace ochron {
 /// A name for a file that is written beside `target` and renamed when it is complete: hidden, short whatever the
 /// target's name, never given out twice. Clears the folder of what killed processes left there.
 std::filesystem::path partBeside(const std::filesystem::path& target);
+/// A set of files that are put in place together.
+struct SetEntry {
+  std::filesystem::path part;     ///< complete and on the disk
+  std::filesystem::path target;
+  std::filesystem::path earlier;  ///< a second name for what is at the target, to be; empty: nothing is there
+};
+/// Notes in `folder` what is about to be put in place, so that a run that comes after one that was ended in the middle
+/// completes it. Remove it (forgetPart) when all is in place, or when it is taken back.
+Result<std::filesystem::path> listSet(const std::filesystem::path& folder, const std::vector<SetEntry>& entries);
 /// The file of this name has been renamed or removed.
 void forgetPart(const std::filesystem::path& part);
-/// Removes parts and older versions that processes which run no more left in `folder`.
+/// Completes what processes which run no more were putting in place, then removes parts and older versions that they
+/// left in `folder`.
 void removeStaleParts(const std::filesystem::path& folder);
 /// Removes all this process has not forgotten. For the way out: after a signal, or at the end.
 void removeOwnTemporaries();

@@ -5,12 +5,23 @@
 #include <optional>
 
 #include "dsp/resample.h"
+#include "files/content_id.h"
 #include "media/cache_folder.h"
 
 namespace ochron {
 namespace {
 
 constexpr std::size_t kBlockFrames = 16'384;
+
+tl::unexpected<Error> changedWhileRead(const std::filesystem::path& file) {
+  return fail(ErrorKind::ioFailed,
+              file.string() + " was changed while it was read. Try again when nothing writes to it any more.");
+}
+
+/// True for contents that are not known, too: songs of an older version.
+bool isContent(std::span<const char> bytes, const std::string& content) {
+  return !isContentId(content) || contentId(bytes) == content;
+}
 
 /// Looks through a recording where it lies; nothing when it was cancelled or holds samples that are not numbers.
 std::optional<std::vector<PeakBuilder>> peaksOf(const std::vector<Samples>& channels, Progress& progress) {
@@ -109,11 +120,12 @@ Result<std::shared_ptr<const DecodedMedia>> DecodedMedia::map(const std::filesys
 }
 
 Result<std::shared_ptr<const DecodedMedia>> DecodedMedia::whereItLies(const std::filesystem::path& recording,
+                                                                      const std::string& content,
                                                                       const AudioFileInfo& info,
                                                                       const std::filesystem::path& peaks,
                                                                       Progress& progress) {
   if (!info.inPlace) return nullptr;
-  auto map = MappedFile::open(recording);
+  auto map = MappedFile::open(recording, MappedFile::Watch::yes);
   if (!map) return nullptr;
   const auto sample = bytesOf(info.inPlace->coding);
   const auto frame = sample * static_cast<std::size_t>(info.channels);
@@ -137,17 +149,30 @@ Result<std::shared_ptr<const DecodedMedia>> DecodedMedia::whereItLies(const std:
     auto made = peaksOf(m->data_, progress);
     if (progress.cancelled()) return cancelledError();
     if (!made) return nullptr;
+    if (!isContent((*map)->bytes(), content)) return changedWhileRead(recording);
     if (auto ok = DecodedFileWriter::writePeaks(peaks, info.rate, info.length.value, std::move(*made)); !ok)
       return tl::unexpected(ok.error());
     if (!known(DecodedFile::Check::headOnly))
       return fail(ErrorKind::ioFailed, peaks.string() + " cannot be read again. Check the disk and try again.");
   }
   m->recording_ = std::move(*map);
+  m->content_ = content;
+  if (m->recording_->writtenTo()) return changedWhileRead(recording);
   return m;
 }
 
 bool DecodedMedia::broken() const {
   return (map_ && map_->broken()) || (recording_ && (recording_->broken() || recording_->writtenTo()));
+}
+
+bool DecodedMedia::touched() const {
+  return broken() || (recording_ && recording_->touched());
+}
+
+bool DecodedMedia::asRead() const {
+  if (broken()) return false;
+  if (recording_ && recording_->touched() && !isContent(recording_->bytes(), content_)) return false;
+  return !map_ || !map_->touched() || DecodedFile::unharmed(*map_);
 }
 
 std::shared_ptr<const DecodedMedia> DecodedMedia::fromSamples(int rate, std::vector<std::vector<float>> channels,
@@ -192,7 +217,7 @@ Result<std::shared_ptr<const DecodedMedia>> decodeMedia(const std::filesystem::p
   auto reader = AudioFileReader::open(source, settings.damaged);
   if (reader && reader->info().inPlace && reader->info().rate == settings.rate) {
     const auto peaks = settings.cacheFolder / (content + "-peaks.decoded");
-    auto there = DecodedMedia::whereItLies(source, reader->info(), peaks, progress);
+    auto there = DecodedMedia::whereItLies(source, content, reader->info(), peaks, progress);
     if (!there || *there) {
       touchCached(peaks);
       return there;
@@ -221,6 +246,12 @@ Result<std::shared_ptr<const DecodedMedia>> decodeMedia(const std::filesystem::p
     if (writer->frames() == 0)
       return fail(ErrorKind::badInput, name + ": nothing of this file can be read. Copy it again from its source.");
     damage = Damage{writer->frames(), wrong->message};
+  }
+  // What stands under a content's name is made of that content: the file was not changed meanwhile.
+  if (isContentId(content)) {
+    const auto now = contentId(source, progress);
+    if (!now) return tl::unexpected(now.error());
+    if (*now != content) return changedWhileRead(source);
   }
   if (auto ok = writer->finish(frames, damage); !ok) return tl::unexpected(ok.error());
   return DecodedMedia::map(target, DecodedFile::Check::headOnly, std::move(notes));

@@ -37,6 +37,11 @@ class DecodedMedia {
   /// True after somebody changed what is read while it is in use: a copy that became shorter (what is missing reads as
   /// silence), or a recording that is read where it lies and was written to.
   bool broken() const;
+  /// Whether all of it is still what was read, to the bit: what was touched since is held against its content or its
+  /// checksums. Takes as long as reading it where it was. Not on the main thread.
+  bool asRead() const;
+  /// Whether anything was done to what is read, if only to its name: sound that is made of it now is not to be kept.
+  bool touched() const;
   /// Whether the recording itself is read, not a copy.
   bool inPlace() const { return recording_ != nullptr; }
 
@@ -49,7 +54,7 @@ class DecodedMedia {
   /// or is damaged. None when the recording cannot be used so: it is no such file, it is at another rate, it cannot be
   /// mapped, or it holds samples that are not numbers.
   static Result<std::shared_ptr<const DecodedMedia>> whereItLies(const std::filesystem::path& recording,
-                                                                 const AudioFileInfo& info,
+                                                                 const std::string& content, const AudioFileInfo& info,
                                                                  const std::filesystem::path& peaks,
                                                                  Progress& progress);
   /// For tests and synthesized material: channels of equal length, kept in memory.
@@ -77,6 +82,7 @@ class DecodedMedia {
   NoteExtent noteExtent_;
   std::unique_ptr<MappedFile> map_;
   std::unique_ptr<MappedFile> recording_;
+  std::string content_;  ///< of the recording that is read where it lies
   std::vector<std::vector<float>> owned_;
   std::vector<std::vector<std::vector<Peak>>> ownedPeaks_;
 };

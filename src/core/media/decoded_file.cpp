@@ -4,7 +4,9 @@
 #include <unistd.h>
 
 #include <algorithm>
+#include <cmath>
 #include <cstring>
+#include <optional>
 #include <utility>
 
 #include "files/temporary.h"
@@ -19,8 +21,8 @@ constexpr std::int64_t kSettleBytes = std::int64_t{4} << 20;
 constexpr std::int64_t kMostFrames = std::int64_t{1} << 40;
 
 using Magic = std::array<char, 8>;
-constexpr Magic kSound{'O', 'C', 'H', 'R', 'D', 'E', 'C', '3'};
-constexpr Magic kPeaksOnly{'O', 'C', 'H', 'R', 'P', 'E', 'A', '1'};
+constexpr Magic kSound{'O', 'C', 'H', 'R', 'D', 'E', 'C', '4'};
+constexpr Magic kPeaksOnly{'O', 'C', 'H', 'R', 'P', 'E', 'A', '2'};
 
 struct Head {
   Magic magic = kSound;
@@ -31,12 +33,21 @@ struct Head {
   std::array<std::uint64_t, kMostChannels> channelHashes{};
   std::uint64_t peaksHash = 0;
   std::array<char, kTextBytes> damage{};
+  std::uint64_t nameHash = 0;  ///< of its file name, which says what it was made of: another file's is refused
   std::uint64_t headHash = 0;  ///< of all before it
 };
 static_assert(sizeof(Head) <= kHeadBytes);
 static_assert(offsetof(Head, headHash) + sizeof(std::uint64_t) == sizeof(Head));
 
 std::uint64_t hashOfHead(const Head& h) { return hashOf(&h, offsetof(Head, headHash)); }
+
+std::uint64_t hashOfName(const std::filesystem::path& file) {
+  const auto name = file.filename().string();
+  return hashOf(name.data(), name.size());
+}
+
+/// The head of a copy that is all there, with its checks but those of samples and peaks; none on anything else.
+std::optional<Head> headOf(std::span<const char> bytes, const std::filesystem::path& file);
 
 std::size_t peakBytes(std::int64_t frames) {
   std::size_t n = 0;
@@ -58,6 +69,31 @@ std::vector<PeakPyramid> pyramidsAt(const char* at, std::int64_t frames, int cha
       at += n * sizeof(Peak);
     }
   return all;
+}
+
+std::size_t peaksAt(const Head& head) {
+  return head.magic == kSound
+             ? static_cast<std::size_t>(channelAt(head.frames, static_cast<std::size_t>(head.channels)))
+             : kHeadBytes;
+}
+
+std::optional<Head> headOf(std::span<const char> bytes, const std::filesystem::path& file) {
+  Head head;
+  if (bytes.size() < kHeadBytes) return {};
+  std::memcpy(&head, bytes.data(), sizeof head);
+  if ((head.magic != kSound && head.magic != kPeaksOnly) || head.headHash != hashOfHead(head) || head.channels < 1 ||
+      head.channels > kMostChannels || head.frames < 1 || head.frames > kMostFrames ||
+      head.nameHash != hashOfName(file))
+    return {};
+  if (bytes.size() != peaksAt(head) + static_cast<std::size_t>(head.channels) * peakBytes(head.frames)) return {};
+  return head;
+}
+
+bool samplesUnharmed(std::span<const char> bytes, const Head& head) {
+  const auto size = static_cast<std::size_t>(head.frames) * sizeof(float);
+  for (std::size_t c = 0; head.magic == kSound && c < static_cast<std::size_t>(head.channels); ++c)
+    if (hashOf(bytes.data() + channelAt(head.frames, c), size) != head.channelHashes[c]) return false;
+  return hashOf(bytes.data() + peaksAt(head), bytes.size() - peaksAt(head)) == head.peaksHash;
 }
 
 }  // namespace
@@ -126,8 +162,10 @@ Result<void> DecodedFileWriter::add(std::span<const float> interleaved) {
     const auto samples = wide > 1 ? std::span<const float>(planar_) : interleaved.first(count);
     peaks_[c].add(samples);
     hashes_[c].add(samples.data(), samples.size_bytes());
-    if (!put(samples.data(), samples.size_bytes(),
-             channelAt(claimed_, c) + done_ * static_cast<std::int64_t>(sizeof(float))))
+    // Silence is left a hole of the file: hours of it take no room.
+    const bool silent = std::all_of(samples.begin(), samples.end(), [](float x) { return x == 0 && !std::signbit(x); });
+    if (!silent && !put(samples.data(), samples.size_bytes(),
+                        channelAt(claimed_, c) + done_ * static_cast<std::int64_t>(sizeof(float))))
       return failed();
   }
   done_ += n;
@@ -198,6 +236,7 @@ Result<void> DecodedFileWriter::close(bool samples, const std::optional<Damage>&
     }
   }
   head.peaksHash = peaksHash.value();
+  head.nameHash = hashOfName(target_);
   head.headHash = hashOfHead(head);
   if (!put(&head, sizeof head, 0) || (sync == Sync::now && ::fdatasync(fd_) != 0)) return failed();
   if (::close(std::exchange(fd_, -1)) != 0) return failed();
@@ -214,25 +253,14 @@ Result<DecodedFile> DecodedFile::open(const std::filesystem::path& file, Check c
   auto map = MappedFile::open(file);
   if (!map) return tl::unexpected(map.error());
   const auto bytes = (*map)->bytes();
-  Head head;
-  if (bytes.size() < kHeadBytes) return refuse();
-  std::memcpy(&head, bytes.data(), sizeof head);
-  const bool samples = head.magic == kSound;
-  if ((!samples && head.magic != kPeaksOnly) || head.headHash != hashOfHead(head) || head.channels < 1 ||
-      head.channels > kMostChannels || head.frames < 1 || head.frames > kMostFrames)
-    return refuse();
-  const auto wide = static_cast<std::size_t>(head.channels);
-  const auto peaksAt = samples ? static_cast<std::size_t>(channelAt(head.frames, wide)) : kHeadBytes;
-  if (bytes.size() != peaksAt + wide * peakBytes(head.frames)) return refuse();
+  auto found = headOf(bytes, file);
+  if (!found || (check == Check::all && !samplesUnharmed(bytes, *found))) return refuse();
+  auto& head = *found;
   DecodedFile out;
-  for (std::size_t c = 0; samples && c < wide; ++c) {
-    const auto* first = reinterpret_cast<const float*>(bytes.data() + channelAt(head.frames, c));
-    out.channels.emplace_back(first, static_cast<std::size_t>(head.frames));
-    if (check == Check::all && hashOf(first, out.channels.back().size_bytes()) != head.channelHashes[c])
-      return refuse();
-  }
-  if (check == Check::all && hashOf(bytes.data() + peaksAt, bytes.size() - peaksAt) != head.peaksHash) return refuse();
-  out.peaks = pyramidsAt(bytes.data() + peaksAt, head.frames, head.channels);
+  for (std::size_t c = 0; head.magic == kSound && c < static_cast<std::size_t>(head.channels); ++c)
+    out.channels.emplace_back(reinterpret_cast<const float*>(bytes.data() + channelAt(head.frames, c)),
+                              static_cast<std::size_t>(head.frames));
+  out.peaks = pyramidsAt(bytes.data() + peaksAt(head), head.frames, head.channels);
   out.header = {head.rate, head.channels, head.frames, {}};
   if (head.goodFrames >= 0) {
     head.damage.back() = 0;
@@ -240,6 +268,11 @@ Result<DecodedFile> DecodedFile::open(const std::filesystem::path& file, Check c
   }
   out.map = std::move(*map);
   return out;
+}
+
+bool DecodedFile::unharmed(const MappedFile& map) {
+  const auto head = headOf(map.bytes(), map.path());
+  return head && samplesUnharmed(map.bytes(), *head);
 }
 
 }  // namespace ochron

@@ -83,6 +83,8 @@ struct DecodedFile {
   enum class Check { all, headOnly };
   /// Fails on anything but an undamaged copy of this version.
   static Result<DecodedFile> open(const std::filesystem::path& file, Check check = Check::all);
+  /// Whether what is mapped of such a file is still what its checksums say.
+  static bool unharmed(const MappedFile& map);
 };
 
 }  // namespace ochron

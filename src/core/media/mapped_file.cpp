@@ -72,7 +72,12 @@ struct MappedFile::Stamp {
   ino_t inode = 0;
   off_t size = 0;
   timespec written{};
+  timespec changed{};
 };
+
+namespace {
+bool same(timespec a, timespec b) { return a.tv_sec == b.tv_sec && a.tv_nsec == b.tv_nsec; }
+}  // namespace
 
 MappedFile::MappedFile(void* at, std::size_t size, std::unique_ptr<const Stamp> stamp)
     : at_(at), size_(size), guard_(guardFor(at, size)), stamp_(std::move(stamp)) {}
@@ -85,18 +90,29 @@ MappedFile::~MappedFile() {
     g.used = false;
   }
   ::munmap(at_, size_);
+  if (fd_ >= 0) ::close(fd_);
 }
 
 bool MappedFile::broken() const { return guard_ >= 0 && guards[static_cast<std::size_t>(guard_)].broken.load(); }
 
 bool MappedFile::writtenTo() const {
   struct stat st {};
-  if (::stat(stamp_->file.c_str(), &st) != 0 || st.st_dev != stamp_->device || st.st_ino != stamp_->inode) return false;
-  return st.st_size != stamp_->size || st.st_mtim.tv_sec != stamp_->written.tv_sec ||
-         st.st_mtim.tv_nsec != stamp_->written.tv_nsec;
+  const auto otherBytes = [&] { return st.st_size != stamp_->size || !same(st.st_mtim, stamp_->written); };
+  if (fd_ >= 0 && ::fstat(fd_, &st) == 0 && otherBytes()) return true;
+  if (::stat(stamp_->file.c_str(), &st) != 0) return false;
+  if (st.st_dev != stamp_->device || st.st_ino != stamp_->inode) return fd_ >= 0;
+  return otherBytes();
 }
 
-Result<std::unique_ptr<MappedFile>> MappedFile::open(const std::filesystem::path& file) {
+bool MappedFile::touched() const {
+  struct stat st {};
+  const bool there = fd_ >= 0 ? ::fstat(fd_, &st) == 0 : ::stat(stamp_->file.c_str(), &st) == 0;
+  return there && (st.st_ino != stamp_->inode || st.st_size != stamp_->size || !same(st.st_ctim, stamp_->changed));
+}
+
+const std::filesystem::path& MappedFile::path() const { return stamp_->file; }
+
+Result<std::unique_ptr<MappedFile>> MappedFile::open(const std::filesystem::path& file, Watch watch) {
   watchBusErrors();
   const int fd = ::open(file.c_str(), O_RDONLY | O_CLOEXEC);
   if (fd < 0) return fail(ErrorKind::notFound, file.string() + ": there is no such file.", std::strerror(errno));
@@ -104,10 +120,12 @@ Result<std::unique_ptr<MappedFile>> MappedFile::open(const std::filesystem::path
   void* at = MAP_FAILED;
   if (::fstat(fd, &st) == 0 && S_ISREG(st.st_mode) && st.st_size > 0)
     at = ::mmap(nullptr, static_cast<std::size_t>(st.st_size), PROT_READ, MAP_SHARED, fd, 0);
-  ::close(fd);
+  if (at == MAP_FAILED || watch == Watch::no) ::close(fd);
   if (at == MAP_FAILED) return fail(ErrorKind::ioFailed, file.string() + " could not be read into memory.");
-  auto stamp = std::make_unique<const Stamp>(Stamp{file, st.st_dev, st.st_ino, st.st_size, st.st_mtim});
-  return std::unique_ptr<MappedFile>(new MappedFile(at, static_cast<std::size_t>(st.st_size), std::move(stamp)));
+  auto stamp = std::make_unique<const Stamp>(Stamp{file, st.st_dev, st.st_ino, st.st_size, st.st_mtim, st.st_ctim});
+  std::unique_ptr<MappedFile> map(new MappedFile(at, static_cast<std::size_t>(st.st_size), std::move(stamp)));
+  if (watch == Watch::yes) map->fd_ = fd;
+  return map;
 }
 
 }  // namespace ochron

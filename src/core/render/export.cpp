@@ -201,6 +201,19 @@ Result<std::int64_t> exportTrack(const TrackPlan& track, const WriteFormat& form
   return writeStems(one, format.rate, range, speed, progress);
 }
 
+std::map<TrackId, std::filesystem::path> trackFiles(const Song& song, const ExportSettings& s,
+                                                    const std::filesystem::path& target) {
+  std::map<TrackId, std::filesystem::path> out;
+  std::set<std::string> used;
+  for (const auto& track : song.tracks) {
+    const auto own = fileNameFor(track.name);
+    auto name = own;
+    for (int n = 2; !used.insert(name).second; ++n) name = own + " " + std::to_string(n);
+    out[track.id] = target / (name + extensionOf(s.format));
+  }
+  return out;
+}
+
 Result<ExportReport> exportSong(const Song& song, const RenderPlan& plan, const ExportSettings& s,
                                 const std::filesystem::path& target, Outputs& outputs, Progress& progress) {
   if (s.range.empty())
@@ -215,14 +228,10 @@ Result<ExportReport> exportSong(const Song& song, const RenderPlan& plan, const 
     stems = std::move(*mix);
     report.files.push_back(target);
   }
-  std::set<std::string> used;
+  const auto files = trackFiles(song, s, target);
   for (const auto& track : plan.tracks) {
     if (s.what == ExportWhat::mix) break;
-    const auto* t = song.find(track.track);
-    const auto own = fileNameFor(t ? t->name : "track");
-    auto name = own;
-    for (int n = 2; !used.insert(name).second; ++n) name = own + " " + std::to_string(n);
-    const auto file = target / (name + extensionOf(s.format));
+    const auto& file = files.at(track.track);
     auto stem = trackStem(track, {s.format, s.samples, plan.rate, static_cast<int>(track.channels.size())}, file,
                           {s.range.start.value, {}, oneTempo(song)}, outputs);
     if (!stem) return tl::unexpected(stem.error());

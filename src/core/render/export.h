@@ -1,6 +1,7 @@
 #pragma once
 
 #include <filesystem>
+#include <map>
 #include <vector>
 
 #include "base/progress.h"
@@ -31,6 +32,10 @@ struct ExportReport {
   std::vector<std::filesystem::path> files;
   std::int64_t clippedSamples = 0;
 };
+
+/// The files of an export of tracks in the folder `target`, under names of their own.
+std::map<TrackId, std::filesystem::path> trackFiles(const Song& song, const ExportSettings& settings,
+                                                    const std::filesystem::path& target);
 
 /// Writes the mix to the file `target`, or each track (without mixer gain and pan and the song's gain envelope) to the
 /// folder `target` under its name, as some of `outputs`: they appear with its commit(). The mix as a WAV file has the

@@ -237,6 +237,11 @@ std::vector<MadePart> madeParts(const Clip& clip, FrameRange stretched, const Vo
   return out;
 }
 
+MadeKey keyNow(MadeKey key, const Voices& voices) {
+  for (const auto& v : voices.list) key.lasting = key.lasting && !v.sound->touched();
+  return key;
+}
+
 std::shared_ptr<const DecodedMedia> makePart(const Clip& clip, const MadePart& part, const Voices& voices,
                                              MadeStore& store) {
   Channels sound;
@@ -244,8 +249,8 @@ std::shared_ptr<const DecodedMedia> makePart(const Clip& clip, const MadePart& p
     const auto reads = pitchReads(part.range, voices.rate);
     if (!voices.line->notes.empty()) {
       const FrameRange range{part.range.start, part.range.end + kMadeTail};
-      return store.keep(part.key, voices.rate,
-                        stretchedSound(clip, range, retunedLine(clip, readsOf(clip, range, voices), voices), store));
+      auto line = stretchedSound(clip, range, retunedLine(clip, readsOf(clip, range, voices), voices), store);
+      return store.keep(keyNow(part.key, voices), voices.rate, std::move(line));
     }
     sound = pitched(clip, stretchedSound(clip, reads, voices, store), reads, part.range, voices.rate,
                     heldFormants(clip.extras->formants, voices.method));
@@ -258,7 +263,7 @@ std::shared_ptr<const DecodedMedia> makePart(const Clip& clip, const MadePart& p
       case StretchMethod::chords: sound = throughPins(pins, voices); break;
     }
   }
-  return store.keep(part.key, voices.rate, std::move(sound));
+  return store.keep(keyNow(part.key, voices), voices.rate, std::move(sound));
 }
 
 ClipSound soundAtHand(const Song& song, const MicSet& set, std::size_t clip, const MediaPool& pool,

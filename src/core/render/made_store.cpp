@@ -89,6 +89,16 @@ std::shared_ptr<const DecodedMedia> MadeStore::keep(const MadeKey& key, int rate
   return sound;
 }
 
+Result<void> MadeStore::stillAsKept() const {
+  const std::lock_guard lock(mutex_);
+  for (const auto& [key, entry] : entries_)
+    if (!entry.sound->asRead())
+      return fail(ErrorKind::ioFailed, fileOf(key).string() +
+                                           " was changed while it was in use, so nothing was written. Try again: it "
+                                           "is made anew.");
+  return {};
+}
+
 std::size_t MadeStore::timesKept() const {
   const std::lock_guard lock(mutex_);
   return timesKept_;

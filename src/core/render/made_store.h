@@ -28,6 +28,8 @@ class MadeStore {
   std::shared_ptr<const DecodedMedia> atHand(const MadeKey& key) const;
   /// Takes sound in and gives it back as it is kept. What was longest unused gives way in memory.
   std::shared_ptr<const DecodedMedia> keep(const MadeKey& key, int rate, std::vector<std::vector<float>> channels);
+  /// Fails when kept sound that is mapped was changed on the disk since.
+  Result<void> stillAsKept() const;
   /// How often sound was taken in since the store was opened.
   std::size_t timesKept() const;
 

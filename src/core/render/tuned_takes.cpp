@@ -117,7 +117,10 @@ Result<void> makeTuned(const Song& song, const MediaPool& pool, MadeStore& store
   for (const auto& m : missing) {
     if (progress.cancelled()) return cancelledError();
     const auto key = keyOf(*m.take, *m.stretch);
-    if (!store.find(key)) store.keep(key, m.take->voices.rate, movedWindow(m.take->voices, *m.take->track, *m.stretch));
+    if (!store.find(key)) {
+      auto sound = movedWindow(m.take->voices, *m.take->track, *m.stretch);
+      store.keep(keyNow(key, m.take->voices), m.take->voices.rate, std::move(sound));
+    }
     progress.report(++done / static_cast<double>(missing.size()));
     const auto now = std::chrono::steady_clock::now();
     if (made && (!told || now - *told > kOften)) {

@@ -43,8 +43,13 @@ std::vector<Piece> piecesOf(const Clip& clip, const std::vector<PlannedHit>& hit
 class Cutter {
  public:
   Cutter(Song& song, const MicSet& set, const MediaPool& pool) : song_(song), set_(set), pool_(pool) {
-    for (const auto& c : *set.clips)
-      if (c.piece) old_.emplace(std::pair{c.piece->origin, c.piece->hit}, &c);
+    for (const auto& c : *set.clips) {
+      if (!c.piece) continue;
+      old_.emplace(std::pair{c.piece->origin, c.piece->hit}, &c);
+      if (!c.piece->hit) continue;
+      const auto [known, fresh] = oldOfHit_.emplace(c.piece->hit, &c);
+      if (!fresh) known->second = nullptr;  // one of several: which, its origin says
+    }
   }
 
   void cut(const Clip& base, const std::vector<PlannedHit>& hits, ClipList& out) {
@@ -111,17 +116,24 @@ class Cutter {
     return TakeMap(std::move(rising));
   }
 
+  /// The piece that began with this hit in the last run; null when there was none. A clip that was cut in two by hand has
+  /// another origin from there on: its pieces are known by their hits.
+  const Clip* oldPiece(ClipId origin, HitId hit) const {
+    if (const auto found = old_.find({origin, hit}); found != old_.end()) return found->second;
+    const auto found = oldOfHit_.find(hit);
+    return found == oldOfHit_.end() ? nullptr : found->second;
+  }
+
   Clip start(const Clip& base, const Piece& piece, Frames source) {
     Clip c = base;
-    const auto found = old_.find({base.id, piece.hit});
-    c.id = found != old_.end() ? found->second->id : piece.hit ? song_.newId<ClipTag>() : base.id;
-    if (found != old_.end()) {
-      const auto& old = *found->second;
-      c.gainDb = old.gainDb;
-      c.pan = old.pan;
-      c.muted = old.muted;
-      c.bundle = old.bundle;
-      c.extras = old.extras;
+    const auto* old = oldPiece(base.id, piece.hit);
+    c.id = old ? old->id : piece.hit ? song_.newId<ClipTag>() : base.id;
+    if (old) {
+      c.gainDb = old->gainDb;
+      c.pan = old->pan;
+      c.muted = old->muted;
+      c.bundle = old->bundle;
+      c.extras = old->extras;
     }
     c.source = source;
     c.start = source + piece.shift;
@@ -221,6 +233,7 @@ class Cutter {
   const MicSet& set_;
   const MediaPool& pool_;
   std::map<std::pair<ClipId, HitId>, const Clip*> old_;
+  std::map<HitId, const Clip*> oldOfHit_;
 };
 
 }  // namespace

@@ -260,30 +260,6 @@ const T* sameId(const std::vector<T>& list, const T& wanted) {
 
 }  // namespace
 
-bool within(std::string_view t) {
-  if (t.size() > kLongestText) return false;
-  // Well-formed UTF-8: The Unicode Standard, table 3-7.
-  for (std::size_t i = 0; i < t.size();) {
-    const auto byte = [&](std::size_t k) -> unsigned { return i + k < t.size() ? static_cast<unsigned char>(t[i + k]) : 0; };
-    const auto follows = [&](std::size_t k, unsigned low = 0x80, unsigned high = 0xBF) {
-      return byte(k) >= low && byte(k) <= high;
-    };
-    const unsigned b = byte(0);
-    if (b < 0x80)
-      i += 1;
-    else if (b >= 0xC2 && b <= 0xDF && follows(1))
-      i += 2;
-    else if (b >= 0xE0 && b <= 0xEF && follows(1, b == 0xE0 ? 0xA0 : 0x80, b == 0xED ? 0x9F : 0xBF) && follows(2))
-      i += 3;
-    else if (b >= 0xF0 && b <= 0xF4 && follows(1, b == 0xF0 ? 0x90 : 0x80, b == 0xF4 ? 0x8F : 0xBF) && follows(2) &&
-             follows(3))
-      i += 4;
-    else
-      return false;
-  }
-  return true;
-}
-
 void checkRangesOf(const Song& song, const Song* known, std::vector<std::string>& broken) {
   Ranges r(broken);
   r.of("the song");

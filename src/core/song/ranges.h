@@ -5,6 +5,7 @@
 #include <string_view>
 
 #include "base/setting.h"
+#include "base/text.h"
 #include "base/units.h"
 
 /// How far the values of a song may go, one place for each kind of thing. Rules (brokenRules), the reader of song files,
@@ -46,6 +47,6 @@ inline constexpr SettingRange kOctaveRange{"octave", "c", 1, 12'000, 1, 1200};
 constexpr bool within(Frames f) { return f >= -kFarthest && f <= kFarthest; }
 constexpr bool within(Ticks t) { return t >= -kFarthestTick && t <= kFarthestTick; }
 /// A text that can be kept: UTF-8, and not longer than kLongestText.
-bool within(std::string_view text);
+constexpr bool within(std::string_view text) { return text.size() <= kLongestText && isUtf8(text); }
 
 }  // namespace ochron

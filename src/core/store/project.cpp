@@ -1,5 +1,6 @@
 #include "store/project.h"
 
+#include <sys/stat.h>
 #include <unistd.h>
 
 #include <cstdlib>
@@ -114,10 +115,24 @@ void discardAutosave(const fs::path& path) {
 }
 
 fs::path userCacheFolder() {
-  const char* cache = std::getenv("XDG_CACHE_HOME");
-  if (cache && *cache) return fs::path(cache) / "orthochron";
-  const char* home = std::getenv("HOME");
-  return fs::path(home && *home ? home : "/tmp") / ".cache" / "orthochron";
+  const auto named = [](const char* variable) -> fs::path {
+    const char* value = std::getenv(variable);
+    return value ? value : "";
+  };
+  std::error_code ec;
+  for (const auto& base : {named("XDG_CACHE_HOME"), named("HOME").empty() ? fs::path() : named("HOME") / ".cache"}) {
+    if (base.empty()) continue;
+    const auto folder = base / "orthochron";
+    fs::create_directories(folder, ec);
+    if (::access(folder.c_str(), W_OK) == 0) return folder;
+  }
+  // Without a home of one's own: a folder that nobody else may read or write.
+  const auto own = fs::temp_directory_path(ec) / ("orthochron-" + std::to_string(::getuid()));
+  ::mkdir(own.c_str(), 0700);
+  struct stat st {};
+  const bool safe = ::lstat(own.c_str(), &st) == 0 && S_ISDIR(st.st_mode) && st.st_uid == ::getuid() &&
+                    (st.st_mode & 077) == 0;
+  return safe ? own : fs::path(own.string() + "-" + std::to_string(::getpid()));
 }
 
 fs::path cacheFolderOf(const fs::path& project) {

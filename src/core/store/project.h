@@ -48,7 +48,8 @@ Autosave findAutosave(const std::filesystem::path& folder);
 
 /// Where decoded copies for a project go: its cache/ when that can be written to, else the user's own.
 std::filesystem::path cacheFolderOf(const std::filesystem::path& project);
-/// $XDG_CACHE_HOME/orthochron, or ~/.cache/orthochron.
+/// $XDG_CACHE_HOME/orthochron, or ~/.cache/orthochron; where neither may be written to, a folder of this user's alone in
+/// the temporary one.
 std::filesystem::path userCacheFolder();
 
 /// Outputs of a command that reads a song: none may be one of its recordings.

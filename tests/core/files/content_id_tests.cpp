@@ -5,6 +5,7 @@
 #include <fstream>
 #include <random>
 
+#include "base/text.h"
 #include "files/file_names.h"
 #include "support/scratch.h"
 

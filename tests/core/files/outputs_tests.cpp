@@ -169,5 +169,22 @@ TEST(AtomicFile, PipesAndDevicesAreNotOpened) {
   EXPECT_EQ(checkReadable(scratch / "none").error().kind, ErrorKind::notFound);
 }
 
+TEST(Outputs, LeaveWriteProtectedFilesAloneAndExistingOnesWhenAsked) {
+  const Scratch scratch;
+  std::ofstream(scratch / "a") << "old";
+  std::ofstream(scratch / "b") << "old";
+  std::filesystem::permissions(scratch / "a", std::filesystem::perms::owner_read);
+  Outputs outputs;
+  const auto refused = outputs.stage(scratch / "a");
+  ASSERT_FALSE(refused);
+  EXPECT_NE(refused.error().message.find("write-protected"), std::string::npos);
+  EXPECT_TRUE(outputs.stage(scratch / "b"));
+  Outputs careful;
+  careful.keepExisting();
+  EXPECT_FALSE(careful.stage(scratch / "b"));
+  EXPECT_TRUE(careful.stage(scratch / "c"));
+  EXPECT_EQ(Outputs::existing({scratch / "b", scratch / "c"}), std::vector{scratch / "b"});
+}
+
 }  // namespace
 }  // namespace ochron

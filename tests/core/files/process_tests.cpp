@@ -86,10 +86,31 @@ TEST(FolderLock, TakingItOverIsNoticedByTheOneThatHadIt) {
   auto mine = FolderLock::take(scratch.path());
   ASSERT_TRUE(mine && mine->held());
   EXPECT_FALSE(FolderLock::holderOf(scratch.path())) << "held by this process";
-  Other other([&] { static auto lock = FolderLock::take(scratch.path()); });
+  Other second([&] {
+    if (FolderLock::take(scratch.path())) std::ofstream(scratch / "both have it");
+  });
+  EXPECT_FALSE(std::filesystem::exists(scratch / "both have it")) << "a lock that is held is not taken by the way";
+  EXPECT_TRUE(mine->held());
+  Other other([&] { static auto lock = FolderLock::takeOver(scratch.path()); });
   EXPECT_FALSE(mine->held());
   mine->release();
   EXPECT_TRUE(FolderLock::holderOf(scratch.path())) << "giving up a lost lock leaves the new one";
+}
+
+TEST(FolderLock, OneWhoseProcessNumberMeansNothingHereIsProvedByTheKernel) {
+  const Scratch scratch;
+  Other other([&] { static auto lock = FolderLock::take(scratch.path()); });
+  // As a holder in a container writes it: another host name, a number that runs nothing here.
+  const auto text = [&](const char* boot) {
+    return "orthochron lock 1\nhost container\nboot " + std::string(boot) + "\nprocess 999999\nstarted 1\nsince 1\n";
+  };
+  std::ofstream(scratch / "open.lock") << text(thisProcess().boot.c_str());
+  EXPECT_TRUE(FolderLock::holderOf(scratch.path())) << "it lives: the kernel holds its lock";
+  EXPECT_FALSE(FolderLock::take(scratch.path()));
+  other.kill();
+  EXPECT_FALSE(FolderLock::holderOf(scratch.path())) << "it is gone, and it was of this very kernel";
+  std::ofstream(scratch / "open.lock") << text("another start");
+  EXPECT_TRUE(FolderLock::holderOf(scratch.path())) << "another machine is believed";
 }
 
 TEST(FolderLock, DamagedLockFilesAreNoLocks) {
@@ -98,6 +119,35 @@ TEST(FolderLock, DamagedLockFilesAreNoLocks) {
     std::ofstream(scratch / "open.lock") << text;
     EXPECT_FALSE(FolderLock::holderOf(scratch.path())) << text;
   }
+}
+
+TEST(Outputs, ASetOfAProcessThatWasKilledInTheMiddleIsCompletedByTheNext) {
+  const Scratch scratch;
+  fs::create_directories(scratch / "other");
+  const std::vector<fs::path> targets{scratch / "a", scratch / "b", scratch / "other" / "c"};
+  for (const auto& t : targets) std::ofstream(t) << "old";
+  Other other([&] {
+    std::vector<SetEntry> set;
+    for (const auto& t : targets) {
+      set.push_back({partBeside(t), t, partBeside(t)});
+      std::ofstream(set.back().part) << "new";
+    }
+    for (const auto& folder : {scratch.path(), scratch / "other"})
+      if (!listSet(folder, set)) std::abort();
+    fs::create_hard_link(set[0].target, set[0].earlier);
+    fs::rename(set[0].part, set[0].target);  // and then it is ended
+  });
+  other.kill();
+  // Whoever comes to one of the folders first, be it the last one.
+  removeStaleParts(scratch / "other");
+  removeStaleParts(scratch.path());
+  for (const auto& t : targets) {
+    std::string text;
+    std::getline(std::ifstream(t) >> std::ws, text);
+    EXPECT_EQ(text, "new") << t;
+  }
+  EXPECT_EQ(std::distance(fs::directory_iterator(scratch.path()), fs::directory_iterator()), 3) << "nothing else is left";
+  EXPECT_EQ(std::distance(fs::directory_iterator(scratch / "other"), fs::directory_iterator()), 1);
 }
 
 TEST(Temporaries, NamesAreShortHiddenAndNeverTheSame) {

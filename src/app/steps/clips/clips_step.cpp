@@ -151,10 +151,11 @@ void ClipsStep::buildFades(Fold* fold) {
         return refresh();
       }
       bool ok = false;
+      const auto fade = first->fadeIn.length.value > 0 ? first->fadeIn : first->fadeOut;
       const auto name = QInputDialog::getText(this, tr("Keep a fade"), tr("Its name:"), QLineEdit::Normal,
                                               tr("Fade %1").arg(count + 1), &ok);
       if (ok && !name.isEmpty())
-        if (auto done = FadeLibrary::keep({name, first->fadeIn.length.value > 0 ? first->fadeIn : first->fadeOut});
+        if (auto done = FadeLibrary::keep({name, fade});
             !done)
           doc_.warn(QString::fromStdString(done.error().message));
     }

@@ -10,6 +10,7 @@
 #include "document/print_desk.h"
 #include "document/selection.h"
 #include "document/wording.h"
+#include "entry/save_name.h"
 #include "steps/print/print_bench.h"
 
 namespace ochron {
@@ -75,8 +76,7 @@ ExportSettings PrintStep::settings() const {
   s.samples = kDepths[static_cast<std::size_t>(depth_->currentIndex())];
   s.midi = midi_->isChecked();
   s.click = click_->isChecked();
-  s.range = range_->currentIndex() == 1 && !doc_.selection().range().empty() ? doc_.selection().range()
-                                                                             : FrameRange{Frames{0}, doc_.song().end()};
+  s.range = range_->currentIndex() == 1 ? doc_.selection().range() : FrameRange{Frames{0}, doc_.song().end()};
   return s;
 }
 
@@ -96,7 +96,8 @@ void PrintStep::run() {
   const auto s = settings();
   const auto name = QString::fromStdString(doc_.song().name);
   const auto target = s.what == ExportWhat::mix
-                          ? QFileDialog::getSaveFileName(this, tr("Export the mix"), name + extensionOf(s.format))
+                          ? askWhereToSave(this, tr("Export the mix"), name + extensionOf(s.format),
+                                           QString("%1 (*%2)").arg(format_->currentText(), extensionOf(s.format)))
                           : QFileDialog::getExistingDirectory(this, tr("Export each track into this folder"));
   if (!target.isEmpty()) doc_.printDesk().exportTo(s, target.toStdString());
 }
