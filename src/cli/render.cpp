@@ -33,7 +33,7 @@ Result<FrameRange> parseBars(const std::string& text, const Song& song) {
   if (a.ec != std::errc{} || a.ptr != end || first < 1 || last < first)
     return fail(ErrorKind::badInput, "\"" + text + "\" is not a range of bars: write for example 5-8.");
   const auto& map = song.tempo;
-  const int bars = map.barAt(map.toTicks(song.end() - Frames{1})) + 1;
+  const int bars = map.barAt(song.end() - Frames{1}) + 1;
   if (last > bars)
     return fail(ErrorKind::badInput,
                 "--range " + text + ": the song has " + std::to_string(bars) + " bars. Choose a range inside it.");

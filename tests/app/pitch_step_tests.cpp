@@ -8,6 +8,7 @@
 #include <fstream>
 
 #include "app/window_fixture.h"
+#include "lanes/lanes_view.h"
 #include "document/attention.h"
 #include "document/clip_desk.h"
 #include "document/pitch_desk.h"

@@ -28,7 +28,7 @@ namespace fs = std::filesystem;
 int hold(const fs::path& project) {
   const auto child = ::fork();
   if (child == 0) {
-    static auto lock = FolderLock::take(project);
+    static auto lock = FolderLock::takeOver(project);
     ::fclose(stdout);
     ::close(0), ::close(1), ::close(2);
     ::setsid();

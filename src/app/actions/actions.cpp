@@ -1,5 +1,6 @@
 #include "actions/actions.h"
 
+#include <QAbstractButton>
 #include <QAbstractItemView>
 #include <QAbstractSlider>
 #include <QAbstractSpinBox>
@@ -16,9 +17,50 @@ Actions::Actions(QWidget* window) : QObject(window), window_(window) {
   qApp->installEventFilter(this);
 }
 
+namespace {
+
+/// Keys that belong to what has the focus before they are commands of the window.
+bool isOwnKey(const QObject* focused, const QKeyEvent& key) {
+  const bool plain = (key.modifiers() & ~(Qt::ShiftModifier | Qt::KeypadModifier)) == Qt::NoModifier;
+  if (!plain) return false;
+  const bool press = key.key() == Qt::Key_Space || key.key() == Qt::Key_Return || key.key() == Qt::Key_Enter;
+  if (qobject_cast<const QAbstractButton*>(focused) || focused->property(kPressedByKeys).toBool()) return press;
+  const bool list = qobject_cast<const QComboBox*>(focused) || qobject_cast<const QAbstractItemView*>(focused);
+  if (!list) return false;
+  switch (key.key()) {
+    case Qt::Key_Home:
+    case Qt::Key_End:
+    case Qt::Key_Left:
+    case Qt::Key_Right: return true;
+    default: return press || (!key.text().isEmpty() && key.text().at(0).isPrint());
+  }
+}
+
+/// A click leaves the focus where it is, so that Space goes on playing the song; who comes by Tab presses with it.
+void takeFocusByTabOnly(QWidget& widget) {
+  if (widget.focusPolicy() & Qt::ClickFocus)
+    widget.setFocusPolicy(widget.focusPolicy() & Qt::TabFocus ? Qt::TabFocus : Qt::NoFocus);
+}
+
+}  // namespace
+
 bool Actions::eventFilter(QObject* watched, QEvent* event) {
+  const bool pressable = qobject_cast<QAbstractButton*>(watched) || qobject_cast<QComboBox*>(watched);
+  if (pressable && event->type() == QEvent::Show && static_cast<QWidget*>(watched)->window() == window_)
+    takeFocusByTabOnly(*static_cast<QWidget*>(watched));
+  if (event->type() == QEvent::KeyPress) {
+    auto* button = qobject_cast<QAbstractButton*>(watched);
+    const int pressed = static_cast<QKeyEvent*>(event)->key();
+    if (!button || (pressed != Qt::Key_Return && pressed != Qt::Key_Enter)) return false;
+    if (button->isEnabled() && button->window() == window_) button->click();
+    return button->window() == window_;
+  }
   if (event->type() != QEvent::ShortcutOverride) return false;
   const auto* key = static_cast<QKeyEvent*>(event);
+  if (isOwnKey(watched, *key)) {
+    event->accept();
+    return true;
+  }
   const bool stepping = key->key() == Qt::Key_Up || key->key() == Qt::Key_Down || key->key() == Qt::Key_PageUp ||
                         key->key() == Qt::Key_PageDown;
   const bool list = qobject_cast<QComboBox*>(watched) || qobject_cast<QAbstractSpinBox*>(watched) ||

@@ -8,6 +8,9 @@
 
 namespace ochron {
 
+/// A property of widgets that Space and Return press while they have the focus, as they do buttons.
+inline constexpr const char* kPressedByKeys = "pressed by keys";
+
 /// Every command once: id, text, shortcut, when it is enabled, what it does. Menus, buttons, keys and tests all go
 /// through it.
 class Actions : public QObject {
@@ -33,7 +36,7 @@ class Actions : public QObject {
   QString holderOf(const QKeySequence& key, const QString& but) const;
 
  protected:
-  /// Up, Down and the page keys belong to a list, a table or a number field while it has the focus.
+  /// Space and Return belong to a control that has the focus, letters and arrows to a list, a table or a field.
   bool eventFilter(QObject* watched, QEvent* event) override;
 
  private:

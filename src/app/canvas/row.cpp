@@ -28,7 +28,7 @@ Row::Row(Document& document, ViewState& view, QWidget* parent) : QWidget(parent)
 
 void Row::showPlayLine(Frames at) {
   if (at == playLine_) return;
-  const auto strip = [&](Frames f) { return QRect(static_cast<int>(view_.xOf(f)) - 7, 0, 15, height()); };
+  const auto strip = [&](Frames f) { return QRect(static_cast<int>(playX(f)) - 7, 0, 15, height()); };
   update(strip(playLine_));
   playLine_ = at;
   update(strip(at));

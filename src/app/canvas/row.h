@@ -22,6 +22,8 @@ class Row : public QWidget {
   void gestureTold(const QString& sentence);
 
  protected:
+  /// Where the play line stands in this row.
+  virtual double playX(Frames at) const { return view_.xOf(at); }
   void wheelEvent(QWheelEvent* event) override;
   void mouseReleaseEvent(QMouseEvent*) override { drop(); }
   /// While something is dragged, Escape takes it back; else it is the window's.

@@ -30,6 +30,7 @@ ChecksPanel::ChecksPanel(Document& document, QWidget* parent) : QWidget(parent),
   connect(&doc_, &Document::songChanged, this, &ChecksPanel::refresh);
   doc_.selection().watch(Selection::kWhere | Selection::kNotes, this, [this] { refresh(); });
   connect(&doc_.seamDesk(), &SeamDesk::measured, this, &ChecksPanel::refresh);
+  connect(&doc_, &Document::mediaChanged, this, &ChecksPanel::refresh);
   connect(&Theme::get(), &Theme::changed, this, qOverload<>(&QWidget::update));
 }
 
@@ -146,8 +147,15 @@ QRectF ChecksPanel::buttonBox(int index, bool fixButton) const {
   return fixButton ? QRectF(30, y, right - 30 - 58, 20) : QRectF(right - 52, y, 52, 20);
 }
 
+/// An empty list says that nothing needs a look only when that is known.
+QString ChecksPanel::emptyText() const {
+  if (!doc_.recordings().complete()) return tr("Not known yet: the recordings are still being read");
+  if (!doc_.song().sets.empty() && !doc_.seamDesk().known()) return tr("Not known yet: the seams are being measured");
+  return tr("Nothing needs a look");
+}
+
 void ChecksPanel::step(int by) {
-  if (checks_.empty()) return doc_.tell(tr("Nothing needs a look."));
+  if (checks_.empty()) return doc_.tell(emptyText() + ".");
   go(std::clamp(current_ + by, 0, static_cast<int>(checks_.size()) - 1));
 }
 
@@ -182,7 +190,7 @@ void ChecksPanel::paintEvent(QPaintEvent*) {
     p.setFont(theme.font(12));
     p.setPen(sheet.note);
     p.drawText(QRectF(14, kTitle, width() - 28, 40), Qt::AlignLeft | Qt::TextWordWrap,
-               some && all_ > 0 ? tr("Nothing of this kind needs a look") : tr("Nothing needs a look"));
+               some && all_ > 0 ? tr("Nothing of this kind needs a look") : emptyText());
     return;
   }
   p.setRenderHint(QPainter::Antialiasing);
@@ -212,7 +220,7 @@ void ChecksPanel::paintEvent(QPaintEvent*) {
     p.setPen(Qt::NoPen);
     p.setBrush(sheet.alarm);
     p.drawEllipse(QPointF(row.left() + 12, row.top() + 11), 3.5, 3.5);
-    const auto at = map.position(map.toTicks(c.at));
+    const auto at = map.position(c.at);
     p.setPen(sheet.ink);
     p.setFont(theme.font(12, 500));
     p.drawText(QRectF(row.left() + 24, row.top() + 2, row.width() - 28, 17), Qt::AlignVCenter,

@@ -35,6 +35,7 @@ class ChecksPanel : public QWidget {
  private:
   void refresh();
   void go(int index);
+  QString emptyText() const;
   void settle(int at);
   const Check* current() const;
   /// Whether it is about what is chosen.

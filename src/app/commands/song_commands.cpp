@@ -78,11 +78,14 @@ void MainWindow::buildSongActions() {
   a.add(
       "edit.redo", tr("Redo"), "Ctrl+Shift+Z", [this] { doc_.redo(); }, [this] { return !doc_.redoName().isEmpty(); });
   a.add("edit.norange", tr("Select nothing"), "Escape", [this] {
+    if (doc_.takeBack()) return;
     if (doc_.roundDesk().going()) return doc_.roundDesk().end();
     if (doc_.selection().openBundle()) return doc_.clipDesk().openBundle({});
     doc_.selection().setRange({});
     doc_.selection().chooseSeam({});
     doc_.selection().chooseHit({});
+    doc_.selection().choosePins({});
+    doc_.selection().chooseNotes({});
     doc_.selection().clear();
   });
   a.add("help.find", tr("Find a command"), "Ctrl+F", [this] { findCommand(); });

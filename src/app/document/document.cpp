@@ -69,6 +69,7 @@ bool Document::edit(const QString& name, const Result<Song>& next, const QString
     emit told(QString::fromStdString(next.error().message));
     return false;
   }
+  if (takenBack_ != 0 && !gesture.isEmpty()) return false;
   if (previewing_ && gesture.isEmpty()) {
     emit told(tr("Let go of what you drag first."));
     return false;
@@ -116,10 +117,21 @@ Grip Document::takeHold() {
   if (history_.inGesture()) endGesture();
   jobs_.holdResults(true);
   heldFrom_ = song_;
-  return {*this, history_.beginGesture()};
+  takenBack_ = 0;
+  held_ = history_.beginGesture();
+  return {*this, held_};
+}
+
+bool Document::takeBack() {
+  if (!history_.inGesture()) return false;
+  takenBack_ = held_;
+  cancelGesture();
+  emit gestureOver();
+  return true;
 }
 
 void Document::letGo(std::uint64_t gesture) {
+  if (gesture == takenBack_) takenBack_ = 0;
   if (history_.isOpen(gesture)) endGesture();
 }
 

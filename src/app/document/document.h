@@ -58,6 +58,9 @@ class Document : public QObject {
   Grip takeHold();
   /// Takes back what the gesture under way has changed.
   void cancelGesture();
+  /// The same by Escape, whatever is held and wherever: what the hand still drags changes nothing until it is let go.
+  /// False when nothing is held.
+  bool takeBack();
   void undo();
   void redo();
   QString undoName() const { return QString::fromStdString(history_.undoName()); }
@@ -141,6 +144,8 @@ class Document : public QObject {
   std::shared_ptr<const Song> song_;
   History history_;
   bool previewing_ = false;
+  std::uint64_t held_ = 0;       ///< the gesture under way
+  std::uint64_t takenBack_ = 0;  ///< one that was taken back and is not let go yet; 0: none
   std::shared_ptr<const Song> heldFrom_;  ///< as it was when something was taken hold of
   Asker asker_;
   Step step_ = Step::timing;

@@ -2,6 +2,8 @@
 
 #include <QStandardPaths>
 #include <algorithm>
+#include <cmath>
+#include <optional>
 
 #include "files/atomic_file.h"
 #include "store/clip_json.h"
@@ -24,6 +26,17 @@ Result<void> write(const std::vector<FadeLibrary::Kept>& fades) {
 
 }  // namespace
 
+Fade FadeLibrary::Kept::inSong(int rate) const {
+  Fade out = fade;
+  out.length = Frames{std::llround(static_cast<double>(fade.length.value) * rate / kRate)};
+  return out;
+}
+
+FadeLibrary::Kept FadeLibrary::Kept::ofSong(const QString& name, Fade fade, int rate) {
+  fade.length = Frames{std::llround(static_cast<double>(fade.length.value) * kRate / rate)};
+  return {name, fade};
+}
+
 Result<std::vector<FadeLibrary::Kept>> FadeLibrary::read() {
   std::vector<Kept> out;
   constexpr std::size_t kMost = 1 << 20;
@@ -45,8 +58,15 @@ Result<std::vector<FadeLibrary::Kept>> FadeLibrary::read() {
 }
 
 std::vector<FadeLibrary::Kept> FadeLibrary::fades(QString* problem) {
+  // Read again when the file is another one than it was.
+  static std::vector<Kept> last;
+  static std::optional<std::filesystem::file_time_type> readAt;
+  std::error_code ec;
+  const auto now = std::filesystem::last_write_time(file(), ec);
+  if (!ec && readAt == now) return last;
   auto all = read();
-  if (all) return std::move(*all);
+  readAt = all && !ec ? std::optional(now) : std::nullopt;
+  if (all) return last = std::move(*all);
   if (problem) *problem = QString::fromStdString(all.error().message);
   return {};
 }

@@ -11,9 +11,13 @@ namespace ochron {
 /// The user's own fades, by name; kept for all songs in one JSON file of the program's data folder.
 class FadeLibrary {
  public:
+  static constexpr int kRate = 48'000;
   struct Kept {
     QString name;
-    Fade fade;  ///< its length in frames at 48 kHz
+    Fade fade;  ///< its length in frames at kRate, whatever song it was made in
+    /// As it is in a song of another rate, and the other way round.
+    Fade inSong(int rate) const;
+    static Kept ofSong(const QString& name, Fade fade, int rate);
   };
   /// In order of their names. A damaged file is moved aside first, so that it is never overwritten; the sentence says
   /// where it is, and the library begins anew.

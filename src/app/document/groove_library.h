@@ -17,7 +17,11 @@ class GrooveLibrary {
   static std::filesystem::path folder();
   /// Sorted by name; files that cannot be read are left out and named in `problems`.
   static std::vector<Groove> grooves(QStringList* problems = nullptr);
+  /// In a file of its own; a groove of the same name gives way, one of another name never does.
   static Result<void> keep(const Groove& groove);
+
+ private:
+  static std::vector<Groove> read(QStringList& problems);
 };
 
 }  // namespace ochron

@@ -19,6 +19,10 @@
 
 namespace ochron {
 
+namespace {
+QString slotOf(TakeId take, SetId set) { return QStringLiteral("hits %1 %2").arg(take.value).arg(set.value); }
+}  // namespace
+
 HitDesk::HitDesk(Document& document) : QObject(&document), doc_(document) {}
 
 void HitDesk::find(SetId set) {
@@ -50,8 +54,15 @@ void HitDesk::find(SetId set) {
                                  : tr("%1 found.").arg(counted(count, "hit", "hits")));
           };
         },
-        QStringLiteral("hits %1 %2").arg(take.id.value).arg(set.value), Jobs::Scope::edits);
+        slotOf(take.id, set), Jobs::Scope::edits);
   }
+}
+
+bool HitDesk::finding() const {
+  const auto& takes = doc_.song().takes;
+  return std::any_of(takes.begin(), takes.end(), [&](const Take& take) {
+    return doc_.jobs().runs(slotOf(take.id, doc_.selection().set()));
+  });
 }
 
 void HitDesk::nameAlike() {

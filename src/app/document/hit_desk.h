@@ -16,6 +16,9 @@ class HitDesk : public QObject {
  public:
   explicit HitDesk(Document& document);
 
+  /// Whether hits of the active set are being looked for.
+  bool finding() const;
+
   /// Finds the hits of what a set plays, in the background.
   void find(SetId set);
   /// Names the hits that sound like the current one as that one is named, in the background.

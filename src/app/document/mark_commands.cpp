@@ -93,7 +93,7 @@ Frames ClipDesk::placeAfter(Stop to, Frames from, int by) const {
   const auto& song = doc_.song();
   const auto& map = song.tempo;
   if (to == Stop::bar) {
-    const int now = map.barAt(map.toTicks(from));
+    const int now = map.barAt(from);
     const bool onIt = map.toFrames(map.barStart(now)) == from;
     return map.toFrames(map.barStart(by < 0 && !onIt ? now : now + by));
   }

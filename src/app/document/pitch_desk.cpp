@@ -84,8 +84,8 @@ const TuneSettings& PitchDesk::settings() const {
   return set ? set->pitch->settings : none;
 }
 
-void PitchDesk::setSettings(const QString& name, const TuneSettings& settings, const QString& gesture) {
-  doc_.edit(name, setTuning(doc_.song(), doc_.selection().set(), settings), gesture);
+bool PitchDesk::setSettings(const QString& name, const TuneSettings& settings, const QString& gesture) {
+  return doc_.edit(name, setTuning(doc_.song(), doc_.selection().set(), settings), gesture);
 }
 
 // Choosing ------------------------------------------------------------------------------------------------------------
@@ -115,17 +115,17 @@ void PitchDesk::step(int by) {
 
 // Moving --------------------------------------------------------------------------------------------------------------
 
-void PitchDesk::wish(const QString& name, const std::vector<std::pair<NoteName, NoteWish>>& wishes,
+bool PitchDesk::wish(const QString& name, const std::vector<std::pair<NoteName, NoteWish>>& wishes,
                      const QString& gesture) {
-  if (wishes.empty()) return doc_.tell(tr("Choose notes first: click one, or drag over some."));
-  doc_.edit(name, setNoteWishes(doc_.song(), doc_.selection().set(), wishes), gesture);
+  if (wishes.empty()) return doc_.tell(tr("Choose notes first: click one, or drag over some.")), false;
+  return doc_.edit(name, setNoteWishes(doc_.song(), doc_.selection().set(), wishes), gesture);
 }
 
 void PitchDesk::moveTo(const std::vector<std::pair<NoteName, double>>& targets, const QString& gesture) {
   wishAt(tr("Move notes"), targets, gesture);
 }
 
-void PitchDesk::wishAt(const QString& name, const std::vector<std::pair<NoteName, double>>& targets,
+bool PitchDesk::wishAt(const QString& name, const std::vector<std::pair<NoteName, double>>& targets,
                        const QString& gesture) {
   std::vector<std::pair<NoteName, NoteWish>> wishes;
   for (const auto& [note, cents] : targets) {
@@ -136,7 +136,7 @@ void PitchDesk::wishAt(const QString& name, const std::vector<std::pair<NoteName
     w.asSung = false;
     wishes.push_back({note, w});
   }
-  wish(name, wishes, gesture);
+  return wish(name, wishes, gesture);
 }
 
 QString PitchDesk::heardName(double cents) const {
@@ -165,8 +165,8 @@ void PitchDesk::followMelody(const std::filesystem::path& file) {
     return doc_.warn(
         tr("No note sounds together with one of %1. A MIDI file begins at bar 1, a table at the song's beginning.")
             .arg(name));
-  wishAt(tr("Take pitches from %1").arg(name), targets, {});
-  doc_.tell(tr("%1 of %2 notes go to the pitches of %3").arg(targets.size()).arg(meant.size()).arg(name));
+  if (wishAt(tr("Take pitches from %1").arg(name), targets, {}))
+    doc_.tell(tr("%1 of %2 notes go to the pitches of %3").arg(targets.size()).arg(meant.size()).arg(name));
 }
 
 void PitchDesk::moveBy(double cents, const QString& gesture) {
@@ -270,8 +270,7 @@ void PitchDesk::measureReference() {
   if (!a4) return doc_.tell(tr("These notes agree on no reference pitch: A4 stays as it is."));
   auto s = settings();
   s.scale.reference = *a4;
-  setSettings(tr("Take A4 from the take"), s);
-  doc_.tell(tr("A4 = %1 Hz, as it was sung.").arg(*a4, 0, 'f', 1));
+  if (setSettings(tr("Take A4 from the take"), s)) doc_.tell(tr("A4 = %1 Hz, as it was sung.").arg(*a4, 0, 'f', 1));
 }
 
 void PitchDesk::notesToHits() {

@@ -37,7 +37,7 @@ class PitchDesk : public QObject {
   void hear(SetId set, bool anything = false);
 
   const TuneSettings& settings() const;
-  void setSettings(const QString& name, const TuneSettings& settings, const QString& gesture = {});
+  bool setSettings(const QString& name, const TuneSettings& settings, const QString& gesture = {});
 
   /// Those that are chosen.
   std::vector<Note> chosen() const;
@@ -93,8 +93,8 @@ class PitchDesk : public QObject {
 
  private:
   std::vector<NoteName> namesOfChosen() const;
-  void wishAt(const QString& name, const std::vector<std::pair<NoteName, double>>& targets, const QString& gesture);
-  void wish(const QString& name, const std::vector<std::pair<NoteName, NoteWish>>& wishes, const QString& gesture = {});
+  bool wishAt(const QString& name, const std::vector<std::pair<NoteName, double>>& targets, const QString& gesture);
+  bool wish(const QString& name, const std::vector<std::pair<NoteName, NoteWish>>& wishes, const QString& gesture = {});
 
   Document& doc_;
   mutable std::optional<std::vector<Note>> notes_;

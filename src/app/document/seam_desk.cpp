@@ -81,7 +81,12 @@ const std::vector<MicSeam>& SeamDesk::micsAt(ClipId later) {
   return found_.mics;
 }
 
-void SeamDesk::forget() { measures_.clear(); }
+void SeamDesk::forget() {
+  measures_.clear();
+  measuredOf_.reset();
+}
+
+bool SeamDesk::known() const { return measuredOf_ == doc_.version(); }
 
 void SeamDesk::measure() {
   doc_.jobs().start(
@@ -98,6 +103,7 @@ void SeamDesk::measure() {
         return [this, song, measured = std::move(measured)] {
           if (song != doc_.version()) return;
           measures_ = measured;
+          measuredOf_ = song;
           found_ = {};
           emit this->measured();
         };

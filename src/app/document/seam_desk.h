@@ -34,6 +34,8 @@ class SeamDesk : public QObject {
   const std::map<ClipId, SeamMeasure>& measures() const { return measures_; }
   /// The joint before a clip on every mic, as it sounds now, worked out once; empty while that is not known.
   const std::vector<MicSeam>& micsAt(ClipId later);
+  /// Whether all seams of the song as it is were measured.
+  bool known() const;
   /// Measures the seams of the song as it is, in the background; what is known until then is the measure of seams that
   /// did not change.
   void measure();
@@ -54,6 +56,7 @@ class SeamDesk : public QObject {
 
   Document& doc_;
   std::map<ClipId, SeamMeasure> measures_;
+  std::shared_ptr<const Song> measuredOf_;
   Found found_;
 };
 

@@ -74,7 +74,9 @@ void SongFiles::begin(Song song, bool saved) {
 
 void SongFiles::takeAsSaved() { saved_ = doc_.version(); }
 
-bool SongFiles::modified() const { return !saved_ || saved_ != doc_.version(); }
+bool SongFiles::modified() const {
+  return !saved_ || (saved_ != doc_.version() && *saved_ != doc_.song());
+}
 
 void SongFiles::newSong() {
   begin({}, true);

@@ -9,7 +9,10 @@
 #include "document/timing_desk.h"
 #include "document/transport.h"
 #include "document/wording.h"
+#include "edits/follow_edits.h"
+#include "edits/locks.h"
 #include "edits/mark_edits.h"
+#include "edits/pieces.h"
 #include "edits/tempo_edits.h"
 #include "store/midi_in.h"
 #include "takes/hear_tempo.h"
@@ -88,7 +91,7 @@ void TempoDesk::offer(const Heard& heard) {
   for (std::size_t i = 1; i < std::min<std::size_t>(3, found.candidates.size()); ++i)
     others += (others.isEmpty() ? tr(", or ") : tr(" or ")) + QString::number(found.candidates[i].bpm, 'f', 1);
   const double first = found.downbeats.empty() ? 0 : found.downbeats.front();
-  const auto at = heard.shift + Frames{std::llround(first * doc_.song().rate)};
+  const auto at = shiftOf(heard) + Frames{std::llround(first * doc_.song().rate)};
   const auto bars = found.barConfidence < kTempoSure
                         ? tr("bar 1 perhaps at")
                         : tr("%1, bar 1 at").arg(QString::fromStdString(metersText(found)));
@@ -101,14 +104,23 @@ void TempoDesk::offer(const Heard& heard) {
              tr("Use it for the song"), "take.usetempo");
 }
 
+/// Where the take lies now: its clip may have been moved since it was heard.
+Frames TempoDesk::shiftOf(const Heard& heard) const {
+  const auto* set = doc_.song().find(heard.set);
+  if (!set) return heard.shift;
+  for (const auto& c : withoutPlan(*set->clips))
+    if (c.take == heard.take && !c.reversed) return c.toSong(Frames{});
+  return heard.shift;
+}
+
 Frames TempoDesk::heardFrame(double seconds) const {
-  return heard()->shift + Frames{std::llround(seconds * doc_.song().rate)};
+  return shiftOf(*heard()) + Frames{std::llround(seconds * doc_.song().rate)};
 }
 
 void TempoDesk::use() {
   if (!heard()) return doc_.tell(tr("No tempo was heard yet: press \"Listen\" in the Tempo step."));
   auto map = tempoMapOf(heard()->tempo, doc_.song().rate);
-  if (map) map = TempoMap::make(map->rate(), map->origin() + heard()->shift, map->tempos(), map->meters());
+  if (map) map = TempoMap::make(map->rate(), map->origin() + shiftOf(*heard()), map->tempos(), map->meters());
   auto song = map ? setTempoMap(doc_.song(), *map) : tl::unexpected(map.error());
   if (song) song = withTempoDoubt(*song, doubt());
   doc_.edit(tr("Use the tempo heard"), song);
@@ -194,15 +206,15 @@ void TempoDesk::setBar(std::optional<int> bar) {
 
 void TempoDesk::stepBar(int by) {
   const auto& map = doc_.song().tempo;
-  const int now = bar_.value_or(map.barAt(map.toTicks(doc_.transport().cursor())) - (by > 0 ? 1 : 0));
-  const int last = map.barAt(map.toTicks(doc_.song().end())) + 1;
+  const int now = bar_.value_or(map.barAt(doc_.transport().cursor()) - (by > 0 ? 1 : 0));
+  const int last = map.barAt(doc_.song().end()) + 1;
   setBar(std::clamp(now + by, 0, std::max(0, last)));
   doc_.transport().setCursor(map.toFrames(map.barStart(*bar_)));
 }
 
 void TempoDesk::tieBar() {
   const auto& map = doc_.song().tempo;
-  const int bar = bar_.value_or(map.barAt(map.toTicks(doc_.transport().cursor())));
+  const int bar = bar_.value_or(map.barAt(doc_.transport().cursor()));
   const auto at = map.barStart(bar);
   const auto line = map.toFrames(at);
   const auto beat = map.toFrames(at + map.meterOfBar(bar).beatLength()) - line;
@@ -234,7 +246,13 @@ void TempoDesk::tieAtPlayLine() {
 
 // Recordings that follow ----------------------------------------------------------------------------------------------
 
-void TempoDesk::steady(double amount) { doc_.edit(tr("Make it steady"), makeSteady(doc_.song(), amount)); }
+void TempoDesk::steady(double amount) {
+  QStringList left;
+  for (const auto& set : doc_.song().sets)
+    if (!lockedIn(set).empty()) left << QString::fromStdString(set.name);
+  if (doc_.edit(tr("Make it steady"), makeSteady(doc_.song(), amount)) && !left.isEmpty())
+    doc_.tell(tr("Left as they were, because something in them is locked: %1.").arg(left.join(", ")));
+}
 
 std::optional<ClipId> TempoDesk::clipToFit() const {
   const auto* set = doc_.song().find(doc_.selection().set());
@@ -285,8 +303,8 @@ void TempoDesk::fitAll() {
       left << QString::fromStdString(set.name);
   }
   if (all.empty()) return doc_.tell(tr("No take's tempo is sure yet: listen to them, or settle one by hand."));
-  doc_.edit(tr("Fit %1 to the song").arg(counted(all.size(), "take", "takes")), fitSets(doc_.song(), all));
-  if (!left.isEmpty())
+  const bool done = doc_.edit(tr("Fit %1 to the song").arg(counted(all.size(), "take", "takes")), fitSets(doc_.song(), all));
+  if (done && !left.isEmpty())
     doc_.tell(tr("%1 fitted; left as they were: %2. Settle their tempo to fit them, too.")
                   .arg(counted(all.size(), "take", "takes"), left.join(", ")));
 }

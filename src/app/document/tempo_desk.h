@@ -101,6 +101,7 @@ class TempoDesk : public QObject {
   /// Begins to listen; `offered`: what was heard is offered for the song.
   void listen(SetId set, Listen what, bool offered);
   void offer(const Heard& heard);
+  Frames shiftOf(const Heard& heard) const;
   /// Of what was heard.
   TempoDoubt doubt() const;
 

@@ -13,6 +13,10 @@
 
 namespace ochron {
 
+namespace {
+constexpr const char* kAsItWas = "as it was";
+}
+
 FieldKeys::FieldKeys(QWidget* window, QWidget* lanes) : QObject(window), window_(window), lanes_(lanes) {
   qApp->installEventFilter(this);
   // Qt would hand the keys of a button that is switched off on to the field after it.
@@ -23,6 +27,8 @@ FieldKeys::FieldKeys(QWidget* window, QWidget* lanes) : QObject(window), window_
 }
 
 bool FieldKeys::eventFilter(QObject* watched, QEvent* event) {
+  if (event->type() == QEvent::FocusIn)
+    if (auto* field = qobject_cast<QLineEdit*>(watched)) field->setProperty(kAsItWas, field->text());
   if (event->type() != QEvent::Wheel && event->type() != QEvent::KeyPress && event->type() != QEvent::ShortcutOverride)
     return false;
   auto* widget = qobject_cast<QWidget*>(watched);
@@ -44,7 +50,7 @@ bool FieldKeys::eventFilter(QObject* watched, QEvent* event) {
   }
   if (key == Qt::Key_Escape) {
     if (box) box->setValue(box->value());
-    if (line) line->setModified(false);
+    if (line) line->setText(line->property(kAsItWas).toString());
   }
   QTimer::singleShot(0, lanes_, [lanes = lanes_] { lanes->setFocus(Qt::OtherFocusReason); });
   return false;

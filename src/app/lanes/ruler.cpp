@@ -151,8 +151,8 @@ void Ruler::paintEvent(QPaintEvent*) {
   if (!doc_.song().markers.empty()) paintMarks(p);
   int every = 1;
   while (quarter * 4 * every < 34) every *= 2;
-  const int last = map.barAt(map.toTicks(seen.end));
-  for (int bar = map.barAt(map.toTicks(seen.start)); bar <= last; ++bar) {
+  const int last = map.barAt(seen.end);
+  for (int bar = map.barAt(seen.start); bar <= last; ++bar) {
     if ((bar % every + every) % every != 0) continue;
     p.setFont(theme.font(12, 600));
     p.setPen(bar < 0 ? sheet.note : sheet.ink);
@@ -235,6 +235,10 @@ SongStrip::SongStrip(Document& document, ViewState& view, QWidget* parent) : Row
   setFixedHeight(46);
   setAccessibleName(tr("Song strip"));
   setToolTip(tr("The whole song. Drag the window to move along it"));
+  connect(&doc_, &Document::mediaChanged, this, [this] {
+    levelsOf_.reset();
+    update();
+  });
 }
 
 double SongStrip::songX(Frames f) const {
@@ -247,21 +251,10 @@ Frames SongStrip::songFrame(double x) const {
   return Frames{static_cast<std::int64_t>((x - kGutterWidth - 4) / (width() - kGutterWidth - 8) * end)};
 }
 
-void SongStrip::paintEvent(QPaintEvent*) {
-  QPainter p(this);
-  const auto& theme = Theme::get();
-  const auto& sheet = theme.sheet();
-  p.fillRect(rect(), sheet.panel);
-  p.setFont(theme.font(10.5));
-  p.setPen(sheet.note);
-  p.drawText(QPointF(14, 14), tr("tempo"));
-  p.drawText(QPointF(14, 34), tr("song"));
+/// Loudness of all edited clips at each column, from the coarse peaks; worked out once for each version of the song.
+const std::vector<float>& SongStrip::levels(int columns) {
+  if (levelsOf_ == doc_.version() && std::ssize(levels_) == columns) return levels_;
   const auto end = doc_.song().end();
-  p.setPen(sheet.hairline);
-  p.drawLine(0, height() - 1, width(), height() - 1);
-  if (end.value == 0) return;
-  // Loudness of all edited clips, from the coarse peaks.
-  const int columns = std::max(1, width() - kGutterWidth - 8);
   std::vector<float> level(static_cast<std::size_t>(columns), 0.0f);
   for (const auto& set : doc_.song().sets)
     for (const auto& c : withoutPlan(*set.clips))
@@ -282,6 +275,25 @@ void SongStrip::paintEvent(QPaintEvent*) {
             level[static_cast<std::size_t>(x)] += static_cast<float>(bins[static_cast<std::size_t>(bin)].rms);
         }
       }
+  levelsOf_ = doc_.version();
+  return levels_ = std::move(level);
+}
+
+void SongStrip::paintEvent(QPaintEvent*) {
+  QPainter p(this);
+  const auto& theme = Theme::get();
+  const auto& sheet = theme.sheet();
+  p.fillRect(rect(), sheet.panel);
+  p.setFont(theme.font(10.5));
+  p.setPen(sheet.note);
+  p.drawText(QPointF(14, 14), tr("tempo"));
+  p.drawText(QPointF(14, 34), tr("song"));
+  const auto end = doc_.song().end();
+  p.setPen(sheet.hairline);
+  p.drawLine(0, height() - 1, width(), height() - 1);
+  if (end.value == 0) return;
+  const int columns = std::max(1, width() - kGutterWidth - 8);
+  const auto& level = levels(columns);
   const float top = std::max(1.0f, *std::max_element(level.begin(), level.end()));
   p.setPen(QPen(sheet.inkSoft, 1));
   for (int x = 0; x < columns; ++x) {

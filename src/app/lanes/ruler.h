@@ -34,14 +34,18 @@ class SongStrip : public Row {
   SongStrip(Document& document, ViewState& view, QWidget* parent);
 
  protected:
+  double playX(Frames at) const override { return songX(at); }
   void paintEvent(QPaintEvent*) override;
   void mousePressEvent(QMouseEvent* event) override;
   void mouseMoveEvent(QMouseEvent* event) override;
   void wheelEvent(QWheelEvent* event) override;
 
  private:
+  const std::vector<float>& levels(int columns);
   double songX(Frames f) const;
   Frames songFrame(double x) const;
+  std::vector<float> levels_;
+  std::shared_ptr<const Song> levelsOf_;
   double grip_ = 0;
 };
 

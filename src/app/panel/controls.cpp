@@ -13,6 +13,11 @@
 
 namespace ochron {
 
+QValidator::State NumberBox::validate(QString& text, int& at) const {
+  text.replace(',', '.');
+  return QDoubleSpinBox::validate(text, at);
+}
+
 LineSlider::LineSlider(int low, int high, int fallback, QWidget* parent)
     : QAbstractSlider(parent), fallback_(fallback) {
   setRange(low, high);
@@ -86,7 +91,7 @@ void addLabelled(QGridLayout& grid, QWidget* field, int width, QWidget* parent) 
 }
 
 QDoubleSpinBox* numberField(const SettingRange& range, const QString& name, QWidget* parent) {
-  auto* box = new QDoubleSpinBox(parent);
+  auto* box = new NumberBox(parent);
   box->setRange(range.low, range.high);
   box->setSingleStep(range.step);
   box->setDecimals(range.step < 0.1 ? 2 : range.step < 1 ? 1 : 0);

@@ -10,6 +10,14 @@
 
 namespace ochron {
 
+/// A field for a number. A comma is a decimal mark, as a full stop is; nothing that is typed is dropped.
+class NumberBox : public QDoubleSpinBox {
+  Q_OBJECT
+ public:
+  using QDoubleSpinBox::QDoubleSpinBox;
+  QValidator::State validate(QString& text, int& at) const override;
+};
+
 /// A thin line with a round handle; double-click goes back to the default.
 class LineSlider : public QAbstractSlider {
   Q_OBJECT

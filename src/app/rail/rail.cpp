@@ -4,6 +4,7 @@
 #include <QPainter>
 #include <QVBoxLayout>
 
+#include "actions/actions.h"
 #include "document/seam_desk.h"
 #include "document/selection.h"
 #include "theme/theme.h"
@@ -27,6 +28,7 @@ class Rail::Stop : public QWidget {
     setSizePolicy(QSizePolicy::Fixed, QSizePolicy::Expanding);
     setFixedWidth(kWide);
     setFocusPolicy(Qt::TabFocus);
+    setProperty(kPressedByKeys, true);
     setCursor(Qt::PointingHandCursor);
     setObjectName("step " + name_);
     setAttribute(Qt::WA_Hover);

@@ -12,8 +12,8 @@ Frames littleOfPiece(int rate) { return framesFromMs(60, rate); }
 constexpr FrameRange kAllOfIt{Frames{INT64_MIN / 4}, Frames{INT64_MAX / 4}};
 
 std::string namedRange(const TempoMap& map, FrameRange range) {
-  const int first = map.barAt(map.toTicks(range.start)) + 1;
-  const int last = map.barAt(map.toTicks(range.end - Frames{1})) + 1;
+  const int first = map.barAt(range.start) + 1;
+  const int last = map.barAt(range.end - Frames{1}) + 1;
   return first == last ? "Bar " + std::to_string(first) + " of \""
                        : "Bars " + std::to_string(first) + " to " + std::to_string(last) + " of \"";
 }

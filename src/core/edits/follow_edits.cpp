@@ -5,6 +5,7 @@
 #include <functional>
 
 #include "edits/edit_tools.h"
+#include "edits/locks.h"
 #include "edits/pieces.h"
 #include "edits/stretch_edits.h"
 #include "edits/tempo_edits.h"
@@ -95,19 +96,19 @@ Result<Song> makeSteady(const Song& song, double amount) {
       all = all ? FrameRange{std::min(all->start, c.start), std::max(all->end, c.end())} : c.range();
   if (!all) return fail(ErrorKind::refused, "Import recordings first.");
   if (amount == 0) return song;
-  const int first = song.tempo.barAt(song.tempo.toTicks(all->start));
-  const int last = song.tempo.barAt(song.tempo.toTicks(all->end - Frames{1})) + 1;
+  const int first = song.tempo.barAt(all->start);
+  const int last = song.tempo.barAt(all->end - Frames{1}) + 1;
   const auto map = steadier(song.tempo, first, last, amount / 100);
   if (!map) return tl::unexpected(map.error());
   auto next = setTempoMap(song, *map);
   if (!next) return next;
   for (std::size_t i = 0; i < next->sets.size(); ++i) {
     auto& set = next->sets[i];
-    if (set.locked) continue;
+    if (!lockedIn(set).empty()) continue;
     ClipList clips;
     for (const auto& c : withoutPlan(*song.sets[i].clips)) {
       std::vector<Frames> lines;
-      for (int bar = song.tempo.barAt(song.tempo.toTicks(c.start));
+      for (int bar = song.tempo.barAt(c.start);
            song.tempo.toFrames(song.tempo.barStart(bar)) < c.end(); ++bar)
         lines.push_back(c.toTake(song.tempo.toFrames(song.tempo.barStart(bar))));
       auto moved =

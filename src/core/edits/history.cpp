@@ -1,5 +1,7 @@
 #include "edits/history.h"
 
+#include <algorithm>
+
 namespace ochron {
 namespace {
 constexpr std::chrono::milliseconds kSameKeys{1000};
@@ -23,6 +25,58 @@ void History::endGesture() {
   gesture_.clear();
 }
 
+void History::Step::pack(const Song& later) {
+  auto packed = std::make_shared<Song>(*song);
+  for (auto& set : packed->sets) {
+    const auto* now = later.find(set.id);
+    if (!now || set.clips.sameObject(now->clips)) continue;
+    const auto& a = *set.clips;
+    const auto& b = *now->clips;
+    const auto least = std::min(a.size(), b.size());
+    Earlier e{set.id, 0, 0, {}};
+    while (e.before < least && a[e.before] == b[e.before]) ++e.before;
+    while (e.after < least - e.before && a[a.size() - 1 - e.after] == b[b.size() - 1 - e.after]) ++e.after;
+    if (2 * (e.before + e.after) < a.size()) continue;  // most of it is another: it stays as it is
+    e.clips.assign(a.begin() + static_cast<std::ptrdiff_t>(e.before), a.end() - static_cast<std::ptrdiff_t>(e.after));
+    clips.push_back(std::move(e));
+    set.clips = ClipList{};
+  }
+  if (clips.empty()) return;
+  whole = song;
+  song = std::move(packed);
+}
+
+void History::Step::unpack(const Song& later) {
+  if (clips.empty()) return;
+  if (auto known = whole.lock()) {
+    song = std::move(known);
+  } else {
+    auto full = std::make_shared<Song>(*song);
+    for (auto& e : clips) {
+      const auto& b = *later.find(e.set)->clips;
+      ClipList list(b.begin(), b.begin() + static_cast<std::ptrdiff_t>(e.before));
+      list.insert(list.end(), e.clips.begin(), e.clips.end());
+      list.insert(list.end(), b.end() - static_cast<std::ptrdiff_t>(e.after), b.end());
+      for (auto& set : full->sets)
+        if (set.id == e.set) set.clips = std::move(list);
+    }
+    song = std::move(full);
+  }
+  clips.clear();
+}
+
+void History::push(std::vector<Step>& steps, Step step) {
+  if (!steps.empty()) steps.back().pack(*step.song);
+  steps.push_back(std::move(step));
+}
+
+History::SongPtr History::pop(std::vector<Step>& steps) {
+  auto song = std::move(steps.back().song);
+  steps.pop_back();
+  if (!steps.empty()) steps.back().unpack(*song);
+  return song;
+}
+
 bool History::goesOn(const SongPtr& before, const std::string& gesture) const {
   if (gesture.empty() || gesture != gesture_ || before != after_ || past_.empty()) return false;
   return open_ ? past_.size() > mark_ : since_ && std::chrono::steady_clock::now() - *since_ < kSameKeys;
@@ -32,7 +86,7 @@ void History::record(const std::string& name, const SongPtr& before, const SongP
   if (goesOn(before, gesture))
     past_.back().name = name;
   else
-    past_.push_back({name, before});
+    push(past_, {name, before});
   future_.clear();
   gesture_ = gesture;
   after_ = after;
@@ -43,8 +97,7 @@ History::SongPtr History::takeBackGesture() {
   if (!open_) return nullptr;
   SongPtr before;
   while (past_.size() > mark_) {
-    before = past_.back().song;
-    past_.pop_back();
+    before = pop(past_);
   }
   endGesture();
   return before;
@@ -52,18 +105,16 @@ History::SongPtr History::takeBackGesture() {
 
 History::SongPtr History::dropIdleStep(const SongPtr& now) {
   if (past_.empty() || !(*past_.back().song == *now)) return nullptr;
-  auto song = past_.back().song;
-  past_.pop_back();
-  return song;
+  return pop(past_);
 }
 
 History::SongPtr History::step(std::vector<Step>& from, std::vector<Step>& to, const SongPtr& now) {
   endGesture();
   if (from.empty()) return nullptr;
-  auto there = std::move(from.back());
-  from.pop_back();
-  to.push_back({there.name, now});
-  return there.song;
+  auto name = from.back().name;
+  auto there = pop(from);
+  push(to, {std::move(name), now});
+  return there;
 }
 
 }  // namespace ochron

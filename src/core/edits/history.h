@@ -37,10 +37,26 @@ class History {
   SongPtr redo(const SongPtr& now) { return step(future_, past_, now); }
 
  private:
+  /// How a set's clips were, against how they were a step later: the same but for a stretch.
+  struct Earlier {
+    SetId set;
+    std::size_t before = 0;  ///< clips in front of the stretch, and behind it
+    std::size_t after = 0;
+    ClipList clips;
+  };
+  /// All but the last step hold of long lists of clips only what became different, so that thousands of steps take little
+  /// room.
   struct Step {
     std::string name;
-    SongPtr song;  ///< as it was before
+    SongPtr song;  ///< as it was before; once packed, without the clips of the sets in `clips`
+    std::vector<Earlier> clips = {};
+    std::weak_ptr<const Song> whole = {};  ///< of a packed one, while somebody else still holds it
+
+    void pack(const Song& later);
+    void unpack(const Song& later);
   };
+  static void push(std::vector<Step>& steps, Step step);
+  static SongPtr pop(std::vector<Step>& steps);
   SongPtr step(std::vector<Step>& from, std::vector<Step>& to, const SongPtr& now);
   bool goesOn(const SongPtr& before, const std::string& gesture) const;
 

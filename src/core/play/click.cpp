@@ -11,8 +11,8 @@ namespace ochron {
 
 std::vector<ClickEvent> clicksOf(const TempoMap& map, FrameRange range) {
   std::vector<ClickEvent> out;
-  const int last = map.barAt(map.toTicks(range.end));
-  for (int bar = map.barAt(map.toTicks(range.start)); bar <= last; ++bar) {
+  const int last = map.barAt(range.end);
+  for (int bar = map.barAt(range.start); bar <= last; ++bar) {
     const auto meter = map.meterOfBar(bar);
     for (int beat = 0; beat < meter.beats; ++beat) {
       const auto at = map.toFrames(map.barStart(bar) + meter.beatLength() * beat);

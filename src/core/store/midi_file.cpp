@@ -243,7 +243,7 @@ bool playsNotes(const Song& song, const MicSet& set, const MediaPool& pool) {
 Result<void> writeSongMidi(const Song& song, const std::map<SetId, TimingResult>& timing, const MediaPool& pool,
                            const TempoMap& tempo, Frames from, const fs::path& file, Outputs& outputs) {
   const auto& map = song.tempo;
-  const auto first = map.barStart(map.barAt(map.toTicks(from)));
+  const auto first = map.barStart(map.barAt(from));
   const auto last = map.toTicks(song.end()) + Ticks{1};
   Writer w;
   // The library wants the events of a track in order.

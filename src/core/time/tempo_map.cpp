@@ -144,6 +144,22 @@ int TempoMap::barAt(Ticks t) const {
   return s.bar + static_cast<int>(into >= 0 ? into / length : -((-into + length - 1) / length));
 }
 
+int TempoMap::barAt(Frames f) const {
+  int bar = barAt(toTicks(f));
+  while (toFrames(barStart(bar + 1)) <= f) ++bar;
+  while (toFrames(barStart(bar)) > f) --bar;
+  return bar;
+}
+
+MusicalPosition TempoMap::position(Frames f) const {
+  const int bar = barAt(f);
+  const auto beat = meterOfBar(bar).beatLength();
+  const auto start = barStart(bar);
+  int at = 0;
+  while (at + 1 < meterOfBar(bar).beats && toFrames(start + beat * (at + 1)) <= f) ++at;
+  return {bar, at, std::max(Ticks{}, toTicks(f) - start - beat * at)};
+}
+
 MusicalPosition TempoMap::position(Ticks t) const {
   const int bar = barAt(t);
   const auto into = t - barStart(bar);

@@ -69,8 +69,12 @@ class TempoMap {
 
   Ticks barStart(int bar) const;
   int barAt(Ticks t) const;
+  /// The bar that a frame lies in: from the frame at which its line is shown and heard. That frame may lie a fraction
+  /// before the line itself, so places in frames are always asked for like this.
+  int barAt(Frames f) const;
   Meter meterOfBar(int bar) const;
   MusicalPosition position(Ticks t) const;
+  MusicalPosition position(Frames f) const;
 
   bool operator==(const TempoMap& o) const {
     return data_ == o.data_ ||

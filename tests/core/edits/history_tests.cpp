@@ -3,6 +3,11 @@
 #include "edits/history.h"
 
 #include <gtest/gtest.h>
+#include <malloc.h>
+
+#include "edits/clip_edits.h"
+#include "support/random_edits.h"
+#include "support/two_sets.h"
 
 namespace ochron {
 namespace {
@@ -93,6 +98,52 @@ TEST(History, ADragThereAndBackLeavesNoStep) {
   h.record("Move", b, again, "move");
   EXPECT_EQ(h.dropIdleStep(again), a);
   EXPECT_TRUE(h.undoName().empty());
+}
+
+TEST(History, GivesEverySongOfALongPastBackAndEveryOneUndone) {
+  for (const std::uint64_t seed : {1, 2, 3, 4}) {
+    test::TwoSets t;
+    test::Dice dice(seed);
+    History h;
+    std::vector<History::SongPtr> all{std::make_shared<const Song>(t.song)};
+    std::vector<Song> copies{t.song};
+    for (int i = 0; i < 300; ++i) {
+      const auto next = dice.coin() ? test::clipEdit(*all.back(), dice) : test::otherEdit(*all.back(), dice);
+      if (!next || *next == *all.back()) continue;
+      auto song = std::make_shared<const Song>(*next);
+      h.record("edit", all.back(), song, {});
+      all.push_back(song);
+      copies.push_back(*next);
+    }
+    auto now = all.back();
+    all.clear();  // nobody else holds them
+    for (auto k = copies.size() - 1; k-- > 0;) {
+      now = h.undo(now);
+      ASSERT_TRUE(now && *now == copies[k]) << "seed " << seed << " step " << k;
+    }
+    EXPECT_FALSE(h.undo(now));
+    for (std::size_t k = 1; k < copies.size(); ++k) {
+      now = h.redo(now);
+      ASSERT_TRUE(now && *now == copies[k]) << "seed " << seed << " step " << k;
+    }
+  }
+}
+
+TEST(History, ThousandsOfEditsOfThousandsOfClipsTakeLittleRoom) {
+  test::TwoSets t;
+  std::vector<Frames> cuts;
+  for (int i = 1; i < 2000; ++i) cuts.emplace_back(i * 240);
+  auto now = std::make_shared<const Song>(*splitAt(t.song, t.bass, cuts, Frames{}));
+  History h;
+  const auto before = ::mallinfo2().uordblks;
+  for (int i = 0; i < 3000; ++i) {
+    const auto id = (*now->find(t.bass)->clips)[static_cast<std::size_t>(i * 7 % 2000)].id;
+    auto next = std::make_shared<const Song>(*changeClips(*now, {id}, [&](Clip& c) { c.gainDb = -1 - i % 9; }));
+    h.record("gain", now, next, {});
+    now = std::move(next);
+  }
+  const double megabytes = static_cast<double>(::mallinfo2().uordblks - before) / 1e6;
+  EXPECT_LT(megabytes, 60) << "whole lists are 1 600";
 }
 
 }  // namespace

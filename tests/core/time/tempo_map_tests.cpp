@@ -102,5 +102,23 @@ TEST(Grid, TextRoundTripsAndNonsenseIsRefused) {
   for (const char* t : {"", "1/3", "2/4", "1/128", "1/16x", "sixteen"}) EXPECT_FALSE(parseGrid(t)) << t;
 }
 
+TEST(TempoMap, TheFrameOfABarLineLiesInItsBarAtEveryTempoAndRate) {
+  std::mt19937 dice(3);
+  for (const int rate : {22'050, 44'100, 48'000, 88'200, 96'000, 192'000})
+    for (int i = 0; i < 200; ++i) {
+      const double bpm = 30 + static_cast<double>(dice() % 27'000) / 100;
+      const auto map = *TempoMap::steady(rate, bpm, {3 + i % 5, 4}, Frames{static_cast<std::int64_t>(dice() % 50'000)});
+      for (int bar = -3; bar < 60; ++bar) {
+        const auto line = map.toFrames(map.barStart(bar));
+        ASSERT_EQ(map.barAt(line), bar) << bpm << " BPM at " << rate;
+        ASSERT_EQ(map.barAt(line - Frames{1}), bar - 1) << bpm << " BPM at " << rate;
+        const auto beat = map.toFrames(map.barStart(bar) + map.meterOfBar(bar).beatLength() * 2);
+        const auto at = map.position(beat);
+        ASSERT_TRUE(at.bar == bar && at.beat == 2) << bpm << " BPM at " << rate;
+        ASSERT_GE(at.rest, Ticks{});
+      }
+    }
+}
+
 }  // namespace
 }  // namespace ochron

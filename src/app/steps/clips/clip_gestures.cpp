@@ -17,7 +17,7 @@
 namespace ochron {
 
 QString DragContext::place(Frames at) const {
-  const auto p = base->tempo.position(base->tempo.toTicks(at));
+  const auto p = base->tempo.position(at);
   const auto beat = base->tempo.meterOfBar(p.bar).beatLength();
   return QStringLiteral("%1.%2.%3")
       .arg(p.bar + 1)

@@ -138,7 +138,7 @@ void ClipsStep::buildFades(Fold* fold) {
     const auto count = static_cast<int>(kept.size());
     const auto* first = !doc_.selection().hasClips() ? nullptr : doc_.song().find(doc_.selection().clips().front());
     if (i > 0 && i <= count) {
-      const auto& fade = kept[static_cast<std::size_t>(i - 1)].fade;
+      const auto fade = kept[static_cast<std::size_t>(i - 1)].inSong(doc_.song().rate);
       const auto put = [&](const Song& s, FadeEnd end) {
         return changeFades(s, doc_.selection().clips(), end, [&](const Clip&, Fade) { return fade; });
       };
@@ -151,12 +151,12 @@ void ClipsStep::buildFades(Fold* fold) {
         return refresh();
       }
       bool ok = false;
+      const int rate = doc_.song().rate;
       const auto fade = first->fadeIn.length.value > 0 ? first->fadeIn : first->fadeOut;
       const auto name = QInputDialog::getText(this, tr("Keep a fade"), tr("Its name:"), QLineEdit::Normal,
                                               tr("Fade %1").arg(count + 1), &ok);
       if (ok && !name.isEmpty())
-        if (auto done = FadeLibrary::keep({name, fade});
-            !done)
+        if (auto done = FadeLibrary::keep(FadeLibrary::Kept::ofSong(name, fade, rate)); !done)
           doc_.warn(QString::fromStdString(done.error().message));
     }
     refresh();

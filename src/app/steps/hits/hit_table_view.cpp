@@ -15,6 +15,7 @@
 #include "document/transport.h"
 #include "document/wording.h"
 #include "edits/hit_edits.h"
+#include "panel/controls.h"
 #include "panel/empty_note.h"
 #include "theme/theme.h"
 
@@ -52,7 +53,7 @@ HitTableView::HitTableView(Document& document, QWidget* parent) : QWidget(parent
   for (const auto name : kDrumClassNames) drum_->addItem(QString::fromUtf8(name.data()));
   guide_ = combo("table guide", tr("every guide"));
   const auto number = [&](const QString& name, double high, double start, const QString& suffix) {
-    auto* box = new QDoubleSpinBox(this);
+    auto* box = new NumberBox(this);
     box->setObjectName(name);
     box->setDecimals(0);
     box->setRange(0, high);

@@ -201,7 +201,7 @@ void HitsStep::refresh() {
     parts << part;
   }
   count_->setText(parts.isEmpty()
-                      ? tr("No hits yet.")
+                      ? doc_.hitDesk().finding() ? tr("Finding hits \u2026") : tr("No hits yet.")
                       : counted(doc_.timingDesk().planned().hits.size(), "hit: ", "hits: ") + parts.join(", "));
 }
 

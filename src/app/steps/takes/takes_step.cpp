@@ -15,7 +15,9 @@
 #include "document/takes_desk.h"
 #include "document/tempo_desk.h"
 #include "document/wording.h"
+#include "edits/anchor_edits.h"
 #include "edits/rate_edits.h"
+#include "edits/tempo_edits.h"
 #include "edits/track_edits.h"
 #include "panel/controls.h"
 #include "steps/takes/takes_bench.h"
@@ -68,9 +70,7 @@ TakesStep::TakesStep(Document& document, QWidget* parent) : StepPage(document, p
   connect(tempo_, &QDoubleSpinBox::valueChanged, this, &TakesStep::setTempo);
   connect(meter_, &QLineEdit::editingFinished, this, [this] { setMeter(meter_->text()); });
   connect(start_, &QDoubleSpinBox::valueChanged, this, [this](double s) {
-    const auto& t = doc_.song().tempo;
-    auto map = TempoMap::make(t.rate(), Frames{std::llround(s * t.rate())}, t.tempos(), t.meters());
-    doc_.tempoDesk().setMap(tr("Move bar 1"), map, "bar 1");
+    doc_.edit(tr("Move bar 1"), shiftBars(doc_.song(), Ticks{}, Frames{std::llround(s * doc_.song().rate)}), "bar 1");
   });
 
   trackBox_ = new QWidget(this);
@@ -150,6 +150,10 @@ void TakesStep::changeTrack(const QString& name, const std::function<void(Track&
 }
 
 void TakesStep::setTempo(double bpm) {
+  if (const auto anchors = doc_.song().anchors->size(); anchors > 0) {
+    doc_.tell(tr("The tempo follows %1. Move or remove them in the Tempo step.").arg(counted(anchors, "anchor", "anchors")));
+    return refresh();
+  }
   const auto& t = doc_.song().tempo;
   auto events = t.tempos();
   if (events.size() == 1)
@@ -166,11 +170,7 @@ void TakesStep::setMeter(const QString& text) {
     doc_.tell(QString::fromStdString(meter.error().message));
     return refresh();
   }
-  const auto& t = doc_.song().tempo;
-  auto meters = t.meters();
-  meters.front().meter = *meter;
-  auto map = TempoMap::make(t.rate(), t.origin(), t.tempos(), meters);
-  doc_.tempoDesk().setMap(tr("Change meter"), map);
+  doc_.edit(tr("Change meter"), ochron::setMeter(doc_.song(), 0, *meter, false));
 }
 
 QWidget* TakesStep::makeBench(ViewState&, QWidget* parent) { return new TakesBench(doc_, parent); }

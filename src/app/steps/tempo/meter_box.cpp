@@ -57,7 +57,7 @@ MeterBox::MeterBox(Document& document, QWidget* parent) : QWidget(parent), doc_(
 int MeterBox::bar() const {
   const auto& map = doc_.song().tempo;
   return std::max(0,
-                  map.barAt(map.toTicks(doc_.transport().cursor() + Frames{1})));  // a bar line lies between two frames
+                  map.barAt(doc_.transport().cursor() + Frames{1}));  // a bar line lies between two frames
 }
 
 void MeterBox::refresh() {

@@ -20,7 +20,7 @@ SpeedBox::SpeedBox(Document& document, QWidget* parent) : QWidget(parent), doc_(
   column->addWidget(for_);
   auto* line = new QHBoxLayout;
   line->setSpacing(6);
-  value_ = new QDoubleSpinBox(this);
+  value_ = new NumberBox(this);
   value_->setObjectName("song speed");
   value_->setAccessibleName(tr("Song speed"));
   value_->setDecimals(2);

@@ -178,7 +178,7 @@ void TempoGraph::mousePressEvent(QMouseEvent* event) {
   if (event->position().x() < kGutterWidth) return;
   const auto at = view_.frameAt(event->position().x());
   doc_.transport().setCursor(at);
-  doc_.tempoDesk().setBar(doc_.song().tempo.barAt(doc_.song().tempo.toTicks(at)));
+  doc_.tempoDesk().setBar(doc_.song().tempo.barAt(at));
 }
 
 }  // namespace ochron

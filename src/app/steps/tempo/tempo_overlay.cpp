@@ -83,7 +83,7 @@ class FitDrag : public PlaceDrag {
     if (!doc_.edit(TempoDesk::tr("Fit a clip"), next, "fit")) return;
     const auto& map = next->tempo;
     const double bars = static_cast<double>((map.toTicks(range.end) - map.toTicks(range.start)).value) /
-                        static_cast<double>(map.meterOfBar(map.barAt(map.toTicks(range.start))).barLength().value);
+                        static_cast<double>(map.meterOfBar(map.barAt(range.start)).barLength().value);
     tell_(TempoDesk::tr("%1 % as long, %2 bars \u00b7 Shift: not onto a beat \u00b7 Escape takes it back")
               .arg(100 * ratio, 0, 'f', 1)
               .arg(bars, 0, 'f', 2));

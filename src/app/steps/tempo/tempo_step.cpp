@@ -351,7 +351,7 @@ void TempoStep::refresh() {
   slowest_->setValue(desk_.search().slowest);
   fastest_->setValue(desk_.search().fastest);
   const auto anchors = song.anchors->size();
-  const int bars = song.tempo.barAt(song.tempo.toTicks(song.end())) + 1;
+  const int bars = song.tempo.barAt(song.end()) + 1;
   map_->setText(tr("Map: %1 \u00b7 %2")
                     .arg(counted(static_cast<std::size_t>(std::max(0, bars)), "bar", "bars"),
                          counted(anchors, "anchor", "anchors")));

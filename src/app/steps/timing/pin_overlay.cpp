@@ -55,7 +55,7 @@ class PinDrag : public PlaceDrag {
     const auto now = doc_.pinDesk().placeOf(place_.set, clip->take, place_.take);
     const auto* put = now ? doc_.song().find(now->clip) : nullptr;
     if (!put) return;
-    const auto place = doc_.song().tempo.position(doc_.song().tempo.toTicks(put->toSong(place_.take)));
+    const auto place = doc_.song().tempo.position(put->toSong(place_.take));
     tell_(say("Pin to %1.%2, %3 ms \u00b7 %4 \u00b7 %5 \u00b7 Shift: no grid")
               .arg(place.bar + 1)
               .arg(place.beat + 1)

@@ -7,6 +7,7 @@
 #include <array>
 #include <cmath>
 
+#include "document/hit_desk.h"
 #include "document/selection.h"
 #include "document/timing_desk.h"
 #include "document/transport.h"
@@ -17,14 +18,15 @@ namespace ochron {
 namespace {
 constexpr int kSideWidth = 84;
 constexpr int kTitleHeight = 24;
-constexpr int kBins = 21;
-
 }  // namespace
 
 TimingGraph::TimingGraph(Document& document, ViewState& view, QWidget* parent) : Row(document, view, parent) {
   setMinimumHeight(110);
   setAccessibleName(tr("Timing graph"));
   connect(&document, &Document::stepChanged, this, qOverload<>(&QWidget::update));
+  // What is planned is the timing desk's, and valid until the song changes.
+  for (const auto signal : {&Document::songChanged, &Document::songPreviewed})
+    connect(&document, signal, this, [this] { model_ = {}; });
 }
 
 QRectF TimingGraph::plot() const {
@@ -32,34 +34,54 @@ QRectF TimingGraph::plot() const {
           static_cast<double>(width() - kGutterWidth - kSideWidth), static_cast<double>(height() - kTitleHeight - 8)};
 }
 
-double TimingGraph::reachMs() const {
-  if (heldReach_ > 0) return heldReach_;
+const TimingGraph::Model& TimingGraph::model() const {
+  const auto set = doc_.selection().set();
+  if (model_.song == doc_.version() && model_.set == set) return model_;
+  Model m;
+  m.song = doc_.version();
+  m.set = set;
+  m.planned = &doc_.timingDesk().planned();
+  m.stats = m.planned->stats();
+  m.on = doc_.timingDesk().settings().on;
   double most = 12;
-  for (const auto& h : doc_.timingDesk().planned().hits)
+  for (const auto& h : m.planned->hits)
     if (h.line) most = std::max({most, std::abs(h.beforeMs), std::abs(h.afterMs)});
-  for (const double r : {15.0, 25.0, 40.0, 60.0, 100.0, 160.0})
-    if (most <= r * 0.95) return r;
-  return 260;
+  m.reachMs = 260;
+  for (const double r : {160.0, 100.0, 60.0, 40.0, 25.0, 15.0})
+    if (most <= r * 0.95) m.reachMs = r;
+  const auto bin = [&](double ms) {
+    return static_cast<std::size_t>(
+        std::clamp(static_cast<int>(std::lround((ms / m.reachMs + 1) / 2 * (kBins - 1))), 0, kBins - 1));
+  };
+  const auto& hits = m.planned->hits;
+  for (std::size_t i = 0; i < hits.size(); ++i) {
+    if (!hits[i].line || hits[i].leader != i) continue;
+    m.most = std::max(m.most, ++m.before[bin(hits[i].beforeMs)]);
+    m.most = std::max(m.most, ++m.after[bin(hits[i].afterMs)]);
+  }
+  return model_ = std::move(m);
 }
+
+double TimingGraph::reachMs() const { return heldReach_ > 0 ? heldReach_ : model().reachMs; }
 
 double TimingGraph::yOf(double ms) const {
   const auto box = plot();
   return box.center().y() - ms / reachMs() * box.height() / 2;
 }
 
-void TimingGraph::paintEvent(QPaintEvent*) {
+void TimingGraph::paintEvent(QPaintEvent* event) {
   QPainter p(this);
   const auto& theme = Theme::get();
   const auto& sheet = theme.sheet();
   paintEmptyRow(p, tr("Timing"));
-  const auto& planned = doc_.timingDesk().planned();
-  const auto stats = planned.stats();
+  const auto& stats = model().stats;
   const auto box = plot();
   if (stats.count == 0) {
     p.setFont(theme.font(12));
     p.setPen(sheet.note);
     p.drawText(QRectF(kGutterWidth, 0, width() - kGutterWidth, height()), Qt::AlignCenter,
-               doc_.song().tracks.empty() ? tr("The timing of every hit is drawn here")
+               doc_.song().tracks.empty()  ? tr("The timing of every hit is drawn here")
+               : doc_.hitDesk().finding() ? tr("Finding hits \u2026")
                                           : tr("No hits yet. Open the Hits step and find them"));
     return;
   }
@@ -69,7 +91,7 @@ void TimingGraph::paintEvent(QPaintEvent*) {
       tr("before: mean %1, spread %2 ms").arg(signedMs(stats.meanBeforeMs)).arg(stats.spreadBeforeMs, 0, 'f', 1);
   p.drawText(QPointF(kGutterWidth + 10, 16), before);
   const double after = kGutterWidth + 34 + p.fontMetrics().horizontalAdvance(before);
-  if (doc_.timingDesk().settings().on) {
+  if (model().on) {
     p.setFont(theme.font(11, 500));
     p.setPen(sheet.ink);
     p.drawText(QPointF(after, 16),
@@ -99,20 +121,23 @@ void TimingGraph::paintEvent(QPaintEvent*) {
     paintPocket(p);
   } else {
     paintRules(p, box.top(), box.bottom(), false);
-    paintHits(p);
+    paintHits(p, event->rect());
     paintPlayLine(p, box.top(), box.bottom());
   }
   p.setClipping(false);
-  paintHistogram(p);
+  if (event->rect().right() >= box.right()) paintHistogram(p);
   p.setPen(sheet.rule);
   p.drawLine(0, 0, width(), 0);
 }
 
-void TimingGraph::paintHits(QPainter& p) {
+void TimingGraph::paintHits(QPainter& p, const QRectF& exposed) {
   const auto& sheet = Theme::get().sheet();
-  const auto& hits = doc_.timingDesk().planned().hits;
+  const auto& hits = model().planned->hits;
   p.setRenderHint(QPainter::Antialiasing);
-  const bool on = doc_.timingDesk().settings().on;
+  const bool on = model().on;
+  constexpr double kMark = 10;
+  const double left = exposed.left() - kMark;
+  const double right = exposed.right() + kMark;
   // Whiskers first, then the drift curve, then the marks.
   auto faint = sheet.ink;
   faint.setAlphaF(0.16F);
@@ -121,8 +146,13 @@ void TimingGraph::paintHits(QPainter& p) {
     const auto& h = hits[i];
     if (!h.line || h.leader != i) continue;
     const double x = view_.xOf(h.line->frame);
-    drift << QPointF(x, yOf(h.driftMs));
-    if (x < kGutterWidth - 10 || x > width() + 10 || !on) continue;
+    // The curve from the last place before what is to be painted to the first one after it.
+    const QPointF point(x, yOf(h.driftMs));
+    if (x < left)
+      drift = {point};
+    else if (drift.isEmpty() || drift.back().x() <= right)
+      drift << point;
+    if (x < left || x > right || !on) continue;
     p.setPen(QPen(faint, 1));
     p.drawLine(QPointF(x, yOf(h.beforeMs)), QPointF(x, yOf(h.afterMs)));
   }
@@ -134,7 +164,7 @@ void TimingGraph::paintHits(QPainter& p) {
     const auto& h = hits[i];
     if (!h.line) continue;
     const double x = view_.xOf(h.line->frame);
-    if (x < kGutterWidth - 10 || x > width() + 10) continue;
+    if (x < left || x > right) continue;
     const auto tone = h.beforeMs >= 0 ? sheet.late : sheet.early;
     const double r = h.leader == i ? 2.8 : 1.8;
     p.setBrush(sheet.paper);
@@ -156,19 +186,7 @@ void TimingGraph::paintHits(QPainter& p) {
 void TimingGraph::paintHistogram(QPainter& p) {
   const auto& sheet = Theme::get().sheet();
   const auto box = plot();
-  std::array<int, kBins> before{};
-  std::array<int, kBins> after{};
-  const auto bin = [&](double ms) {
-    return static_cast<std::size_t>(
-        std::clamp(static_cast<int>(std::lround((ms / reachMs() + 1) / 2 * (kBins - 1))), 0, kBins - 1));
-  };
-  int most = 1;
-  const auto& hits = doc_.timingDesk().planned().hits;
-  for (std::size_t i = 0; i < hits.size(); ++i) {
-    if (!hits[i].line || hits[i].leader != i) continue;
-    most = std::max(most, ++before[bin(hits[i].beforeMs)]);
-    most = std::max(most, ++after[bin(hits[i].afterMs)]);
-  }
+  const auto& [song, set, planned, stats, reach, before, after, most, on] = model();
   const double left = box.right() + 8;
   const double wide = kSideWidth - 16;
   const double tall = box.height() / (kBins - 1);
@@ -185,7 +203,7 @@ void TimingGraph::paintHistogram(QPainter& p) {
     soft.setAlphaF(0.45F);
     p.setBrush(soft);
     p.drawRect(QRectF(left, y, length(before[static_cast<std::size_t>(i)]), tall - 1));
-    if (!doc_.timingDesk().settings().on) continue;
+    if (!on) continue;
     p.setBrush(sheet.ink);
     p.drawRect(QRectF(left, y + tall * 0.25, length(after[static_cast<std::size_t>(i)]), tall * 0.5 - 0.5));
   }
@@ -194,9 +212,10 @@ void TimingGraph::paintHistogram(QPainter& p) {
 const PlannedHit* TimingGraph::hitAt(QPointF point) const {
   const PlannedHit* best = nullptr;
   double bestDistance = 12;
-  for (const auto& h : doc_.timingDesk().planned().hits) {
+  for (const auto& h : model().planned->hits) {
     if (!h.line) continue;
     const double dx = view_.xOf(h.line->frame) - point.x();
+    if (std::abs(dx) >= bestDistance) continue;
     const double dy = std::min(std::abs(yOf(h.beforeMs) - point.y()), std::abs(yOf(h.afterMs) - point.y()));
     const double distance = std::hypot(dx, dy);
     if (distance < bestDistance) {

@@ -1,7 +1,11 @@
 #pragma once
 
+#include <array>
+#include <memory>
+
 #include "canvas/row.h"
 #include "document/selection.h"
+#include "feel/plan.h"
 
 namespace ochron {
 
@@ -21,15 +25,30 @@ class TimingGraph : public Row {
   void dragEnded() override;
 
  private:
+  static constexpr int kBins = 21;
+  /// What is drawn, worked out once for each version of the song.
+  struct Model {
+    std::shared_ptr<const Song> song;
+    SetId set;
+    const TimingResult* planned = nullptr;
+    TimingStats stats;
+    double reachMs = 0;
+    std::array<int, kBins> before{};  ///< of the histogram
+    std::array<int, kBins> after{};
+    int most = 1;
+    bool on = false;
+  };
+  const Model& model() const;
   double reachMs() const;
   QRectF plot() const;
   double yOf(double ms) const;
   void paintHistogram(QPainter& p);
-  void paintHits(QPainter& p);
+  void paintHits(QPainter& p, const QRectF& exposed);
   void paintPocket(QPainter& p);
   QRectF pocketToggle() const;
   const PlannedHit* hitAt(QPointF point) const;
 
+  mutable Model model_;
   bool pocket_ = false;  // one bar's pocket is shown instead of the song
   std::optional<HitRef> grabbed_;
   Ticks line_;
