@@ -7,6 +7,8 @@
 #include <cmath>
 #include <random>
 
+#include "edits/track_edits.h"
+#include "gate/gate.h"
 #include "analysis/band_energy.h"
 #include "analysis/note_overlap.h"
 #include "analysis/notes.h"
@@ -245,6 +247,40 @@ void OneEditAndItsUndo(benchmark::State& state) {
   }
 }
 BENCHMARK(OneEditAndItsUndo)->Unit(benchmark::kMillisecond);
+
+/// The gate behind a typed value, a cut by hand and a turn of the plan; the same while a clip is dragged.
+template <class Edit>
+void passTheGate(benchmark::State& state, Plans plans, const Edit& edit) {
+  auto m = bigSong();
+  TimingPlan plan = *m.song.find(m.set)->plan;
+  plan.settings.on = true;
+  m.song = *applyTimingPlan(*setTimingPlan(m.song, m.set, plan), m.set, m.pool);
+  const Song next = *edit(m);
+  for (auto _ : state) benchmark::DoNotOptimize(admitted(m.song, next, m.pool, plans));
+}
+void GateBehindAGain(benchmark::State& state) {
+  passTheGate(state, Plans::all, [](const auto& m) {
+    Track t = m.song.tracks[3];
+    t.gainDb = -3;
+    return setTrack(m.song, t);
+  });
+}
+BENCHMARK(GateBehindAGain)->Unit(benchmark::kMillisecond);
+void GateBehindAPlanThatIsTurned(benchmark::State& state) {
+  passTheGate(state, Plans::all, [](const auto& m) {
+    TimingPlan plan = *m.song.find(m.set)->plan;
+    plan.settings.strength = 80;
+    return setTimingPlan(m.song, m.set, plan);
+  });
+}
+BENCHMARK(GateBehindAPlanThatIsTurned)->Unit(benchmark::kMillisecond);
+void GateBehindAClipThatIsDragged(benchmark::State& state) {
+  passTheGate(state, Plans::later, [](const auto& m) {
+    const auto id = (*m.song.find(m.set)->clips)[50].id;
+    return changeClips(m.song, {id}, [](Clip& c) { c.gainDb = -2; });
+  });
+}
+BENCHMARK(GateBehindAClipThatIsDragged)->Unit(benchmark::kMillisecond);
 
 void WriteAndReadTheSongFile(benchmark::State& state) {
   auto m = bigSong();

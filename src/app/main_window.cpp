@@ -42,6 +42,7 @@
 #include "steps/all_steps.h"
 #include "steps/timing/timing_graph.h"
 #include "store/project.h"
+#include "takes/mic_names.h"
 #include "theme/theme.h"
 
 namespace ochron {
@@ -246,6 +247,11 @@ void MainWindow::takeIn(const QStringList& names, bool ask) {
     else
       files << file;
   if (files.isEmpty()) return;
+  std::vector<std::string> trackNames;
+  for (const auto& f : files) trackNames.push_back(QFileInfo(f).completeBaseName().toStdString());
+  QStringList ordered;
+  for (const int i : inKitOrder(trackNames)) ordered << files[i];
+  files = ordered;
   const auto& song = doc_.song();
   ImportDialog sheet(files, tr("Take %1").arg(song.takes.size() + 1),
                      song.media.empty() ? std::nullopt : std::optional(song.rate), this);

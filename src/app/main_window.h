@@ -61,6 +61,9 @@ class MainWindow : public QMainWindow {
   void buildClipActions();
   void buildMarkActions();
   void buildTempoActions();
+  void buildTrackActions();
+  void stepSet(int by);
+  void stepTrack(int by);
   void buildPinActions();
   void buildPitchActions();
   void buildViewActions();

@@ -132,6 +132,8 @@ void MainWindow::buildHitActions() {
       "timing.toggle", tr("Timing plan on or off"), "P",
       [this] {
         auto s = doc_.timingDesk().settings();
+        // A plan that is begun keeps the player's pocket: who wants none turns it down.
+        if (s == TimingSettings{}) s.keepPocket = kKeepPocketRange.high;
         s.on = !s.on;
         doc_.timingDesk().setSettings(s.on ? tr("Turn the timing plan on") : tr("Turn the timing plan off"), s);
       },

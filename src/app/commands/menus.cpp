@@ -40,7 +40,9 @@ void MainWindow::buildMenus() {
   menu(tr("Take"), {"song.import",   "take.micset", "-",         "hits.find",  "hits.next",      "hits.previous",
                     "hits.add",      "hits.remove", "-",         "hits.later", "hits.earlier",   "hits.restore",
                     "hits.lead",     "hits.alike",  "-",         "hits.hear",  "hits.hearclick", "hits.hearlift",
-                    "hits.hearstep", "-",           "hits.write"});
+                    "hits.hearstep", "-",           "hits.write", "-", "set.next", "set.previous", "track.next", "track.previous", "set.up",
+                    "set.down", "-", "track.rename", "set.rename", "take.rename", "-", "track.remove", "set.remove",
+                    "take.remove"});
   menu(tr("Tempo"), {"take.heartempo", "take.hearalone", "take.usetempo", "tempo.anchor", "-", "tempo.nextbar",
                      "tempo.previousbar", "tempo.tie", "tempo.tap", "tempo.remove", "tempo.removeall", "-",
                      "tempo.follows", "tempo.hearall", "tempo.fitall", "tempo.fitrange", "-", "tempo.readmap"});

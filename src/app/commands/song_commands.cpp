@@ -5,6 +5,7 @@
 #include <QLabel>
 #include <QLineEdit>
 #include <QPushButton>
+#include <QScrollArea>
 #include <QVBoxLayout>
 
 #include "document/clip_desk.h"
@@ -26,6 +27,7 @@ void MainWindow::buildActions() {
   buildClipActions();
   buildMarkActions();
   buildTempoActions();
+  buildTrackActions();
   buildPinActions();
   buildPitchActions();
   buildViewActions();
@@ -108,12 +110,24 @@ void MainWindow::micSet() {
   column->addWidget(name);
   const auto* active = doc_.song().find(doc_.selection().set());
   std::vector<std::pair<TrackId, QCheckBox*>> boxes;
+  auto* scroll = new QScrollArea(&sheet);
+  scroll->setWidgetResizable(true);
+  scroll->setFrameShape(QFrame::NoFrame);
+  auto* inside = new QWidget;
+  auto* rows = new QVBoxLayout(inside);
+  rows->setContentsMargins(0, 0, 0, 0);
   for (const auto& t : doc_.song().tracks) {
-    auto* box = new QCheckBox(QString::fromStdString(t.name), &sheet);
+    auto* box = new QCheckBox(QString::fromStdString(t.name), inside);
     box->setChecked(active && std::find(active->tracks.begin(), active->tracks.end(), t.id) != active->tracks.end());
-    column->addWidget(box);
+    rows->addWidget(box);
     boxes.emplace_back(t.id, box);
   }
+  rows->addStretch(1);
+  scroll->setWidget(inside);
+  column->addWidget(scroll, 1);
+  constexpr int kRow = 26;
+  constexpr int kMostRows = 18;  // on the smallest screen; the rest is scrolled to
+  scroll->setMinimumHeight(kRow * std::min(kMostRows, static_cast<int>(boxes.size())));
   auto* line = new QHBoxLayout;
   auto* apart = new QPushButton(tr("Take apart"), &sheet);
   apart->setEnabled(active && active->tracks.size() > 1);
@@ -134,7 +148,10 @@ void MainWindow::micSet() {
   for (const auto& [id, box] : boxes)
     if (box->isChecked()) tracks.push_back(id);
   if (doc_.edit(tr("Make a mic set"), makeMicSet(doc_.song(), tracks, name->text().toStdString())))
-    if (const auto* made = doc_.song().setOf(tracks.front())) doc_.selection().chooseSet(made->id);
+    if (const auto* made = doc_.song().setOf(tracks.front())) {
+      doc_.selection().chooseSet(made->id);
+      doc_.tell(tr("The tracks are one set now. Hits and plans that they had by themselves are gone: find the set's hits."));
+    }
 }
 
 }  // namespace ochron

@@ -17,7 +17,15 @@ constexpr const char* kOpening = "open";
 
 Result<Song> readCopy(const fs::path& folder, SongFiles::Copy copy) {
   auto found = copy == SongFiles::Copy::autosaved ? findAutosave(folder) : Autosave{};
-  return found.song ? Result<Song>(std::move(*found.song)) : openProject(folder);
+  return found.song ? Result<Song>(std::move(*found.song)) : openProject(folder, Newer::look);
+}
+
+/// What a song's file holds that is not understood, by the names of its keys.
+QString wordsOf(const ForeignKeys& foreign) {
+  QStringList words;
+  for (const auto& key : foreign.keys)
+    if (const auto word = "\"" + QString::fromStdString(key.path.back()) + "\""; !words.contains(word)) words << word;
+  return words.mid(0, 6).join(", ");
 }
 
 fs::path ownCache() { return userCacheFolder() / "decoded"; }
@@ -105,7 +113,14 @@ bool SongFiles::opened(Result<Song> song, const fs::path& folder, Copy copy, Ope
     doc_.warn(QString::fromStdString(song.error().message));
     return false;
   }
+  const bool newer = song->foreign->format > 0;
+  const auto unknown = wordsOf(*song->foreign);
+  if (newer) as = OpenAs::looker;
   begin(std::move(*song), copy == Copy::saved);
+  if (newer)
+    doc_.warn(tr("%1 was saved by a newer version of Orthochron. It is only looked at here, and may sound otherwise: %2 "
+                 "is not understood. Update Orthochron to work on it.")
+                  .arg(QString::fromStdString(folder.stem().string()), unknown.isEmpty() ? tr("its format") : unknown));
   if (const auto sentence = keeper_.begin(folder, as))
     doc_.warn(QString::fromStdString(*sentence), tr("Save as\u2026"), "song.saveas");
   if (spare) {

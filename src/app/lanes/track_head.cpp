@@ -1,9 +1,12 @@
 #include "lanes/track_head.h"
 
+#include <QContextMenuEvent>
+#include <QMenu>
 #include <QPainter>
 #include <algorithm>
 #include <cmath>
 
+#include "actions/actions.h"
 #include "canvas/view_state.h"
 #include "document/selection.h"
 #include "edits/track_edits.h"
@@ -68,6 +71,34 @@ void TrackHead::resizeEvent(QResizeEvent*) {
 
 void TrackHead::mousePressEvent(QMouseEvent*) { doc_.selection().chooseTrack(track_); }
 
+void TrackHead::contextMenuEvent(QContextMenuEvent* event) {
+  doc_.selection().chooseTrack(track_);
+  auto* actions = Actions::of(this);
+  actions->refresh();
+  QMenu menu(this);
+  for (const char* id : {"track.rename", "set.rename", "set.up", "set.down", "lock.set", "take.micset", "track.remove"})
+    menu.addAction(actions->action(id));
+  menu.exec(event->globalPos());
+}
+
+void TrackHead::paintLock(QPainter& p) const {
+  const auto* set = doc_.song().setOf(track_);
+  if (!set || (!set->locked && set->locks.empty())) return;
+  const auto& sheet = Theme::get().sheet();
+  const double x = width() - 66.0;
+  const double y = height() >= kTwoLineLane ? height() - 16.0 : (height() - 11) / 2.0;
+  p.setRenderHint(QPainter::Antialiasing);
+  p.setPen(QPen(sheet.inkSoft, 1.3));
+  p.setBrush(Qt::NoBrush);
+  p.drawArc(QRectF(x + 2, y, 6, 8), 0, 180 * 16);
+  p.setPen(Qt::NoPen);
+  // All of it is locked, or some ranges are.
+  p.setBrush(set->locked ? sheet.inkSoft : sheet.paper);
+  p.drawRoundedRect(QRectF(x, y + 4, 10, 7), 1.5, 1.5);
+  p.setPen(QPen(sheet.inkSoft, 1.2));
+  p.drawRoundedRect(QRectF(x, y + 4, 10, 7), 1.5, 1.5);
+}
+
 void TrackHead::paintEvent(QPaintEvent*) {
   const auto* t = doc_.song().find(track_);
   if (!t) return;
@@ -95,6 +126,7 @@ void TrackHead::paintEvent(QPaintEvent*) {
     p.setFont(theme.font(9, 600));
     p.drawText(QRectF(12.5, height() - 16, 34, 12), Qt::AlignCenter, tr("guide"));
   }
+  paintLock(p);
   p.setPen(Qt::NoPen);
   p.setBrush(sheet.hairline);
   p.drawRect(QRectF(width() - 5, 3, 2.5, height() - 7));

@@ -21,8 +21,10 @@ class TrackHead : public QWidget {
   void paintEvent(QPaintEvent*) override;
   void resizeEvent(QResizeEvent*) override;
   void mousePressEvent(QMouseEvent*) override;
+  void contextMenuEvent(QContextMenuEvent* event) override;
 
  private:
+  void paintLock(QPainter& p) const;
   Document& doc_;
   TrackId track_;
   QToolButton* mute_;

@@ -81,7 +81,11 @@ void StepPanel::refresh() {
     if (steps_[i].step != doc_.step()) continue;
     pages_->setCurrentIndex(static_cast<int>(i));
     name_->setText(steps_[i].name);
-    summary_->setText(steps_[i].page->state().full);
+    const auto* set = doc_.song().find(doc_.selection().set());
+    const bool locked = set && set->locked && doc_.step() != Step::takes && doc_.step() != Step::print;
+    // Its controls stay in sight as they are; what is turned is refused.
+    summary_->setText(locked ? tr("\"%1\" is locked: unlock it to change it").arg(QString::fromStdString(set->name))
+                             : steps_[i].page->state().full);
   }
 }
 

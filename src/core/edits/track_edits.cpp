@@ -68,6 +68,68 @@ Result<Song> removeTracks(const Song& song, const std::vector<TrackId>& tracks) 
   return next;
 }
 
+Result<Song> moveSet(const Song& song, SetId id, int by) {
+  const auto at = std::find_if(song.sets.begin(), song.sets.end(), [&](auto& s) { return s.id == id; });
+  if (at == song.sets.end()) return setGone();
+  const auto from = at - song.sets.begin();
+  const auto to = std::clamp<std::ptrdiff_t>(from + by, 0, std::ssize(song.sets) - 1);
+  if (to == from)
+    return fail(ErrorKind::refused, "\"" + at->name + "\" is the " + (by < 0 ? "first" : "last") + " one already.");
+  Song next = song;
+  const auto set = next.sets[static_cast<std::size_t>(from)];
+  next.sets.erase(next.sets.begin() + from);
+  next.sets.insert(next.sets.begin() + to, set);
+  // Tracks stand on the screen as their sets do.
+  std::vector<Track> tracks;
+  for (const auto& s : next.sets)
+    for (const auto& t : song.tracks)
+      if (std::find(s.tracks.begin(), s.tracks.end(), t.id) != s.tracks.end()) tracks.push_back(t);
+  next.tracks = std::move(tracks);
+  return next;
+}
+
+Result<Song> renameSet(const Song& song, SetId id, const std::string& name) {
+  if (name.empty()) return fail(ErrorKind::badInput, "A mic set needs a name.");
+  Song next = song;
+  for (auto& s : next.sets)
+    if (s.id == id) return s.name = name, next;
+  return setGone();
+}
+
+Result<Song> renameTake(const Song& song, TakeId id, const std::string& name) {
+  if (name.empty()) return fail(ErrorKind::badInput, "A take needs a name.");
+  Song next = song;
+  for (auto& t : next.takes)
+    if (t.id == id) return t.name = name, next;
+  return fail(ErrorKind::notFound, "This take is not in the song any more.");
+}
+
+Result<Song> removeTake(const Song& song, TakeId id) {
+  if (!song.find(id)) return fail(ErrorKind::notFound, "This take is not in the song any more.");
+  std::vector<TrackId> bare;
+  Song next = song;
+  for (auto& s : next.sets) {
+    ClipList clips = *s.clips;
+    const auto gone = std::erase_if(clips, [&](const Clip& c) { return c.take == id; });
+    if (gone == 0) continue;
+    if (clips.empty()) bare.insert(bare.end(), s.tracks.begin(), s.tracks.end());
+    tidySeams(next, clips);
+    s.clips = std::move(clips);
+    TimingPlan plan = *s.plan;
+    std::erase_if(plan.gaps, [&](const PlanGap& g) { return g.take == id; });
+    if (plan != *s.plan) s.plan = std::move(plan);
+  }
+  dropEmptyBundles(next);
+  std::set<MediaId> needed;
+  for (const auto& t : next.takes)
+    if (t.id != id)
+      for (const auto& m : t.mics) needed.insert(m.media);
+  std::erase_if(next.takes, [&](const Take& t) { return t.id == id; });
+  std::erase_if(next.media, [&](const Media& m) { return !needed.contains(m.id); });
+  // Tracks that held nothing else go with it.
+  return bare.empty() ? Result<Song>(next) : removeTracks(next, bare);
+}
+
 Result<Song> renameSong(const Song& song, const std::string& name) {
   if (name.empty()) return fail(ErrorKind::badInput, "A song needs a name.");
   Song next = song;

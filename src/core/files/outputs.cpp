@@ -106,6 +106,12 @@ Result<void> Outputs::makeFolder(const fs::path& folder) {
   return {};
 }
 
+Result<void> Outputs::allows(const fs::path& target) const {
+  const auto path = checked(target);
+  if (!path) return tl::unexpected(path.error());
+  return {};
+}
+
 Result<fs::path> Outputs::stage(const fs::path& target) {
   auto path = checked(target);
   if (!path) return path;

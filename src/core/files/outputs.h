@@ -25,6 +25,9 @@ class Outputs {
   static std::vector<std::filesystem::path> existing(const std::vector<std::filesystem::path>& targets);
   /// A file that the run reads. Files that are not there are ignored.
   void protect(const std::filesystem::path& input);
+  /// Whether something may be written there at all; what stage() would refuse a target for that is there is said before
+  /// the work.
+  Result<void> allows(const std::filesystem::path& target) const;
   /// Where to write what becomes `target`; its folder is made when missing. Fails when the target is a protected file,
   /// another output of this run, write-protected or no ordinary file, and when the folder cannot be written to.
   Result<std::filesystem::path> stage(const std::filesystem::path& target);

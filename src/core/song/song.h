@@ -11,6 +11,7 @@
 #include "base/shared.h"
 #include "base/units.h"
 #include "song/clip.h"
+#include "song/foreign.h"
 #include "song/hit.h"
 #include "song/marks.h"
 #include "song/source_tempo.h"
@@ -129,6 +130,7 @@ struct Song {
   SpeedManner speedManner;
   Hold envelopeHold = Hold::clock;
   std::uint64_t lastId = 0;
+  Shared<ForeignKeys> foreign;  ///< what its file held that this version does not know
 
   bool operator==(const Song&) const = default;
 

@@ -22,14 +22,28 @@ Song withRelativePaths(Song song, const fs::path& folder) {
   return song;
 }
 
-Result<Song> readSong(const fs::path& file, const fs::path& folder) {
+Result<Song> readSong(const fs::path& file, const fs::path& folder, Newer newer = Newer::refuse) {
   auto text = readWholeFile(file, kLargestFile);
   if (!text) return tl::unexpected(text.error());
-  auto song = songFromJson(*text, file.string());
+  auto song = songFromJson(*text, file.string(), newer);
   if (!song) return song;
   for (auto& m : song->media)
     if (fs::path(m.path).is_relative()) m.path = (folder / m.path).lexically_normal().string();
   return song;
+}
+
+/// The text of a song's file, which was read back and gives the same text again: what cannot be opened again is never put in the
+/// place of what can.
+Result<std::string> readableText(const Song& song, const fs::path& folder, const std::string& continues) {
+  const auto relative = withRelativePaths(song, folder);
+  auto text = songToJson(relative, continues);
+  const auto back = songFromJson(text, "The song", Newer::look);
+  if (back && songToJson(*back, continues) == text) return text;
+  return fail(ErrorKind::refused,
+              "\"" + song.name +
+                  "\" could not be opened again as it would be written, so the earlier file was kept. Undo the last "
+                  "steps and save again.",
+              back ? "it comes back as another song" : back.error().message);
 }
 
 /// Names the state of the saved song; empty when there is none.
@@ -62,12 +76,14 @@ bool looksLikeProject(const fs::path& path) {
 Result<void> saveProject(const Song& song, const fs::path& path, const FileOps& ops) {
   const auto folder = projectFolder(path);
   if (auto ok = makeFolder(folder); !ok) return ok;
-  if (auto ok = writeAtomically(folder / kSongFile, songToJson(withRelativePaths(song, folder)), ops); !ok) return ok;
+  const auto text = readableText(song, folder, {});
+  if (!text) return tl::unexpected(text.error());
+  if (auto ok = writeAtomically(folder / kSongFile, *text, ops); !ok) return ok;
   discardAutosave(folder);
   return {};
 }
 
-Result<Song> openProject(const fs::path& path) {
+Result<Song> openProject(const fs::path& path, Newer newer) {
   const auto folder = projectFolder(path);
   std::error_code ec;
   const auto there = fs::status(folder / kSongFile, ec);
@@ -78,13 +94,15 @@ Result<Song> openProject(const fs::path& path) {
     return fail(
         ErrorKind::notFound,
         path.string() + " is not a project: there is no song.json in it. Choose a folder that ends in .ochron.");
-  return readSong(folder / kSongFile, folder);
+  return readSong(folder / kSongFile, folder, newer);
 }
 
 Result<void> autosaveProject(const Song& song, const fs::path& path) {
   const auto folder = absolutePath(path);
   if (auto ok = makeFolder(folder); !ok) return ok;
-  return writeAtomically(folder / kAutosaveFile, songToJson(withRelativePaths(song, folder), stateOfSaved(folder)));
+  const auto text = readableText(song, folder, stateOfSaved(folder));
+  if (!text) return tl::unexpected(text.error());
+  return writeAtomically(folder / kAutosaveFile, *text);
 }
 
 Autosave findAutosave(const fs::path& path) {

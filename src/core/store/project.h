@@ -8,6 +8,7 @@
 #include "files/atomic_file.h"
 #include "files/outputs.h"
 #include "song/song.h"
+#include "store/song_json.h"
 
 namespace ochron {
 
@@ -25,8 +26,8 @@ bool looksLikeProject(const std::filesystem::path& path);
 /// Saves to `folder` (made when missing); recordings inside the folder are named relative to it. Removes the autosaved
 /// copy. Fails when the song there is write-protected.
 Result<void> saveProject(const Song& song, const std::filesystem::path& folder, const FileOps& ops = FileOps::real());
-/// Paths come back absolute. Missing recordings are not an error here.
-Result<Song> openProject(const std::filesystem::path& folder);
+/// Paths come back absolute. Missing recordings are not an error here. `newer`: what becomes of a song of a newer version.
+Result<Song> openProject(const std::filesystem::path& folder, Newer newer = Newer::refuse);
 
 /// The second copy for the time between saves. It remembers which saved song it goes on from.
 Result<void> autosaveProject(const Song& song, const std::filesystem::path& folder);

@@ -3,6 +3,7 @@
 #include <algorithm>
 
 #include "store/clip_json.h"
+#include "store/foreign_json.h"
 #include "store/pitch_json.h"
 #include "store/timing_json.h"
 
@@ -380,8 +381,10 @@ void readAnchors(JsonReader& r, const Json& j, Song& song) {
 
 }  // namespace
 
-std::string songToJson(const Song& song, const std::string& continues) {
-  Json j{{"orthochron song", kSongSchema}, {"name", song.name}, {"rate", song.rate}, {"last id", song.lastId}};
+namespace {
+
+Json toJson(const Song& song, const std::string& continues) {
+  Json j{{"orthochron song", std::max(kSongSchema, song.foreign->format)}, {"name", song.name}, {"rate", song.rate}, {"last id", song.lastId}};
   if (!continues.empty()) j["continues"] = continues;
   j["tempo map"] = tempoToJson(song.tempo);
   anchorsToJson(song, j);
@@ -393,6 +396,14 @@ std::string songToJson(const Song& song, const std::string& continues) {
   if (!song.grooves.empty()) j["grooves"] = Json::array();
   for (const auto& g : song.grooves) j["grooves"].push_back(grooveToJson(g));
   marksToJson(song, j);
+  return j;
+}
+
+}  // namespace
+
+std::string songToJson(const Song& song, const std::string& continues) {
+  auto j = toJson(song, continues);
+  putForeign(j, song.foreign->keys);
   return j.dump(1, ' ', false, Json::error_handler_t::replace) + "\n";
 }
 
@@ -402,7 +413,7 @@ std::string continuedState(std::string_view text) {
   return j.is_object() ? r.text(j, "continues", "") : std::string();
 }
 
-Result<Song> songFromJson(std::string_view text, const std::string& fileName) {
+Result<Song> songFromJson(std::string_view text, const std::string& fileName, Newer newer) {
   const auto refuse = [&](const std::string& why) {
     return fail(ErrorKind::badInput,
                 fileName + " cannot be opened as a song: " + why + ". Open an older copy, or the autosaved one.");
@@ -412,7 +423,7 @@ Result<Song> songFromJson(std::string_view text, const std::string& fileName) {
   JsonReader r;
   const auto schema = r.integer(j, "orthochron song", 1, 1'000'000);
   if (!r.ok()) return refuse("it is not an Orthochron song");
-  if (schema > kSongSchema)
+  if (schema > kSongSchema && newer == Newer::refuse)
     return fail(ErrorKind::badInput, fileName + " was saved by a newer version of Orthochron (format " +
                                          std::to_string(schema) + "). Update Orthochron to open it.");
   Song song;
@@ -431,6 +442,9 @@ Result<Song> songFromJson(std::string_view text, const std::string& fileName) {
   readMarks(r, j, song);
   if (!r.ok()) return refuse(r.problem());
   if (const auto broken = brokenRules(song); !broken.empty()) return refuse(broken.front());
+  if (schema < kSongSchema) return song;  // keys of earlier formats are read in other words, not kept
+  ForeignKeys foreign{schema > kSongSchema ? static_cast<int>(schema) : 0, foreignIn(j, toJson(song, {}))};
+  if (foreign != ForeignKeys{}) song.foreign = std::move(foreign);
   return song;
 }
 

@@ -1,5 +1,6 @@
 #include "takes/mic_names.h"
 
+#include <numeric>
 #include <algorithm>
 #include <array>
 #include <cctype>
@@ -76,6 +77,17 @@ std::vector<int> guessGuides(const std::vector<MicRole>& roles) {
   for (std::size_t i = 0; i < roles.size(); ++i)
     if (roles[i] != MicRole::room && roles[i] != MicRole::overhead) guides.push_back(static_cast<int>(i));
   return guides;
+}
+
+std::vector<int> inKitOrder(const std::vector<std::string>& names) {
+  std::vector<int> out(names.size());
+  std::iota(out.begin(), out.end(), 0);
+  const auto place = [&](int i) {
+    const auto role = guessRole(names[static_cast<std::size_t>(i)]);
+    return role == MicRole::none ? static_cast<int>(kMicRoleNames.size()) : static_cast<int>(role);
+  };
+  std::stable_sort(out.begin(), out.end(), [&](int a, int b) { return place(a) < place(b); });
+  return out;
 }
 
 std::optional<double> bpmInName(const std::string& name) {

@@ -14,6 +14,10 @@ MicRole guessRole(const std::string& trackName);
 /// Which of these names clearly are mics of one drum kit: indices, empty when fewer than two are.
 std::vector<int> guessDrumKit(const std::vector<std::string>& trackNames);
 
+/// These names in the order of a kit: kick, snare, toms, hat, cymbals, overheads, rooms, each as they came; what is no
+/// drum mic after them.
+std::vector<int> inKitOrder(const std::vector<std::string>& trackNames);
+
 /// The tempo that a name tells ("Loop 96 bpm", "shaker_120BPM_03"); none unless it says BPM.
 std::optional<double> bpmInName(const std::string& name);
 

@@ -12,6 +12,9 @@
 #include "seams/apply_plan.h"
 #include "store/project.h"
 #include "store/song_json.h"
+#include "edits/track_edits.h"
+#include "store/json_reader.h"
+#include "support/two_sets.h"
 #include "support/scratch.h"
 #include "support/song_maker.h"
 #include "takes/mic_names.h"
@@ -261,6 +264,49 @@ TEST(MicNames, TellATempoOnlyWhenTheySayBpm) {
   EXPECT_EQ(bpmInName("Top-87.5-bpm"), 87.5);
   for (const char* none : {"Kick 01", "bpm", "take 1200bpm", "120", "abpm 99", ""})
     EXPECT_FALSE(bpmInName(none)) << none;
+}
+
+TEST(ForeignKeys, OfAnotherVersionAreKeptAndWrittenBackWhereTheirOwnerIs) {
+  const test::TwoSets t;
+  auto j = Json::parse(songToJson(t.song));
+  j["layers"] = {{"of", 1}};
+  j["mic sets"][1]["blend"] = 0.5;
+  j["mic sets"][1]["clips"][0]["warmth"] = {1, 2, 3};
+  j["tracks"][0]["insert"] = "eq";
+  const auto song = songFromJson(j.dump(), "song.json");
+  ASSERT_TRUE(song) << song.error().message;
+  EXPECT_EQ(song->foreign->keys.size(), 4U);
+  EXPECT_EQ(Json::parse(songToJson(*song)), j) << "nothing is lost";
+  // Edits leave them with their owners; what goes takes its own along.
+  const auto moved = *moveSet(*song, t.bass, -1);
+  const auto again = Json::parse(songToJson(moved));
+  EXPECT_EQ(again["mic sets"][0]["blend"], 0.5);
+  EXPECT_FALSE(again["mic sets"][1].contains("blend"));
+  const auto without = Json::parse(songToJson(*removeTracks(*song, t.song.find(t.bass)->tracks)));
+  EXPECT_EQ(without["layers"], j["layers"]);
+  EXPECT_EQ(without.dump().find("blend"), std::string::npos);
+}
+
+TEST(ForeignKeys, ANewerFileIsRefusedForWorkAndReadToBeLookedAt) {
+  const test::TwoSets t;
+  auto j = Json::parse(songToJson(t.song));
+  j["orthochron song"] = kSongSchema + 1;
+  j["layers"] = 7;
+  const auto refused = songFromJson(j.dump(), "song.json");
+  ASSERT_FALSE(refused);
+  EXPECT_NE(refused.error().message.find("newer version"), std::string::npos);
+  const auto seen = songFromJson(j.dump(), "song.json", Newer::look);
+  ASSERT_TRUE(seen) << seen.error().message;
+  EXPECT_EQ(seen->foreign->format, kSongSchema + 1);
+  EXPECT_EQ(Json::parse(songToJson(*seen)), j) << "saved under another name it stays what it is";
+}
+
+TEST(ForeignKeys, ASongOfThisVersionHasNone) {
+  const test::TwoSets t;
+  const auto song = songFromJson(songToJson(t.song), "song.json");
+  ASSERT_TRUE(song);
+  EXPECT_TRUE(song->foreign->keys.empty());
+  EXPECT_EQ(*song, t.song);
 }
 
 }  // namespace
