@@ -7,8 +7,6 @@
 #include <cmath>
 #include <random>
 
-#include "edits/track_edits.h"
-#include "gate/gate.h"
 #include "analysis/band_energy.h"
 #include "analysis/note_overlap.h"
 #include "analysis/notes.h"
@@ -19,7 +17,9 @@
 #include "edits/pitch_edits.h"
 #include "edits/plan_edits.h"
 #include "edits/take_edits.h"
+#include "edits/track_edits.h"
 #include "files/content_id.h"
+#include "gate/gate.h"
 #include "media/decoded.h"
 #include "play/engine.h"
 #include "render/made_store.h"

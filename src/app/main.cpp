@@ -21,8 +21,7 @@ int main(int argc, char** argv) {
   using namespace ochron;
   // These need no display.
   const std::string_view only = argc == 2 ? argv[1] : "";
-  if (only == "--help" || only == "-h" || only == "--version" || only == "-v")
-    qputenv("QT_QPA_PLATFORM", "offscreen");
+  if (only == "--help" || only == "-h" || only == "--version" || only == "-v") qputenv("QT_QPA_PLATFORM", "offscreen");
   const SignalWatch ending(LastCopy::write);
   QApplication app(argc, argv);
   std::setlocale(LC_NUMERIC, "C");  // numbers in files and fields are the same everywhere

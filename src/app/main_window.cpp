@@ -15,7 +15,6 @@
 #include <QVBoxLayout>
 
 #include "checks/checks_panel.h"
-#include "entry/save_name.h"
 #include "document/clip_desk.h"
 #include "document/pitch_desk.h"
 #include "document/recording_files.h"
@@ -24,6 +23,7 @@
 #include "document/takes_desk.h"
 #include "document/tempo_desk.h"
 #include "document/transport.h"
+#include "entry/save_name.h"
 #include "guide/tour.h"
 #include "head/head_line.h"
 #include "head/notice_bar.h"
@@ -380,10 +380,10 @@ bool MainWindow::event(QEvent* event) {
 
 void MainWindow::closeEvent(QCloseEvent* event) {
   if (!mayLeaveSong()) return event->ignore();
-  if (doc_.jobs().hasTasks() && !ask(tr("Something is still being done"),
-                                     tr("\"%1\" is not done yet. Closing ends it, and it leaves nothing behind.")
-                                         .arg(doc_.jobs().what()),
-                                     tr("Close")))
+  if (doc_.jobs().hasTasks() &&
+      !ask(tr("Something is still being done"),
+           tr("\"%1\" is not done yet. Closing ends it, and it leaves nothing behind.").arg(doc_.jobs().what()),
+           tr("Close")))
     return event->ignore();
   QSettings settings;
   settings.setValue("window", saveGeometry());

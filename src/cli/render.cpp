@@ -61,7 +61,8 @@ Result<std::string> run(const RenderOptions& o) {
       const auto content = index.of(m.path, progress);
       media = content ? decodeMedia(m.path, *content, decoding, progress) : tl::unexpected(content.error());
       if (const auto now = media ? index.of(m.path, progress) : content; now && content && *now != *content)
-        media = fail(ErrorKind::ioFailed, m.path + " was changed while it was read. Try again when nothing writes to it.");
+        media =
+            fail(ErrorKind::ioFailed, m.path + " was changed while it was read. Try again when nothing writes to it.");
       if (media && isContentId(m.fingerprint) && *content != m.fingerprint) media = replaced(m);
     });
     if (!media) return tl::unexpected(media.error());

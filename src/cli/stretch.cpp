@@ -347,9 +347,10 @@ void addStretch(CLI::App& app, Command& chosen) {
   auto* tempo = addNumber(*c, "--tempo", o->tempo, kBpmOption, "the tempo these are to have");
   from->needs(to), to->needs(from), beats->needs(tempo), tempo->needs(beats);
   auto* cents = addNumber(*c, "--cents", o->cents, kCentsRange, "pitch up or down, cents");
-  auto* formants = c->add_option("--formants", o->formants, "keep: a voice stays the same person's; shift: they go along")
-      ->check(CLI::IsMember({"keep", "shift"}))
-      ->capture_default_str();
+  auto* formants =
+      c->add_option("--formants", o->formants, "keep: a voice stays the same person's; shift: they go along")
+          ->check(CLI::IsMember({"keep", "shift"}))
+          ->capture_default_str();
   formants->needs(cents);
   c->add_option("--method", o->method, "slices, drums, single, chords or tape (default: by the material)")
       ->check(CLI::IsMember({"slices", "drums", "single", "chords", "tape"}));

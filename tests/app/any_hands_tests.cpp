@@ -1,5 +1,6 @@
-// Whatever hands do in the window: keys, commands, clicks, drags and typed values at random, always the same ones. No rule
-// is broken, every plan is what running it anew gives, the song saves and opens equal, and undo gives the first song.
+// Whatever hands do in the window: keys, commands, clicks, drags and typed values at random, always the same ones. No
+// rule is broken, every plan is what running it anew gives, the song saves and opens equal, and undo gives the first
+// song.
 
 #include <QAbstractSpinBox>
 #include <QComboBox>
@@ -52,8 +53,8 @@ class AnyHands : public test::Window {
 };
 
 void AnyHands::type(QWidget* field) {
-  static const char* values[] = {"0", "1,5", "-3", "1e10", "1e300", "nan", "+4800", "/0", "*0.5", "4/4", "7/8", "x",
-                                 "999999999999", "-1e17 s", "2 beats", "A4", ""};
+  static const char* values[] = {"0",   "1,5", "-3", "1e10",         "1e300",   "nan",     "+4800", "/0", "*0.5",
+                                 "4/4", "7/8", "x",  "999999999999", "-1e17 s", "2 beats", "A4",    ""};
   field->setFocus();
   if (auto* box = qobject_cast<QAbstractSpinBox*>(field)) box->selectAll();
   if (auto* line = qobject_cast<QLineEdit*>(field)) line->selectAll();

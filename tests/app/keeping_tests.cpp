@@ -233,6 +233,17 @@ TEST_F(Keeping, AnotherWindowsSongIsLookedAtAndSavedElsewhere) {
   test::run({OCHRON_KEEPING_DRIVER, "let go", driver.out});
 }
 
+TEST_F(Keeping, ToldToEndTheProgramKeepsWhatNoSaveHolds) {
+  const auto folder = saved();
+  doc().files().newSong();
+  const auto driver = test::run({OCHRON_KEEPING_DRIVER, "end", folder.string(), "the last word"});
+  EXPECT_NE(driver.status, 3) << driver.err;
+  const auto found = findAutosave(folder);
+  ASSERT_TRUE(found.song) << found.why;
+  ASSERT_FALSE(found.song->markers.empty());
+  EXPECT_EQ(found.song->markers.back().name, "the last word");
+}
+
 TEST_F(Keeping, ASongThatWasTakenOverIsNotSavedOverTheOthersWork) {
   const auto folder = saved();
   strength(30);

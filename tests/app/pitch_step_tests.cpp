@@ -8,7 +8,6 @@
 #include <fstream>
 
 #include "app/window_fixture.h"
-#include "lanes/lanes_view.h"
 #include "document/attention.h"
 #include "document/clip_desk.h"
 #include "document/pitch_desk.h"
@@ -21,6 +20,7 @@
 #include "edits/stretch_edits.h"
 #include "head/notice_bar.h"
 #include "head/tuner.h"
+#include "lanes/lanes_view.h"
 #include "steps/pitch/pitch_lens.h"
 #include "steps/pitch/pitch_step.h"
 #include "support/made_voice.h"

@@ -15,10 +15,12 @@
 #include <string>
 
 #include "document/document.h"
+#include "document/last_copy.h"
 #include "document/print_desk.h"
 #include "document/song_files.h"
 #include "document/takes_desk.h"
 #include "edits/mark_edits.h"
+#include "files/signal_watch.h"
 
 namespace {
 
@@ -64,6 +66,8 @@ int main(int argc, char** argv) {
   const auto arg = [&](int i) { return std::string(argc > i ? argv[i] : ""); };
   if (what == "hold") return hold(arg(2));
   if (what == "let go") return ::kill(std::atoi(arg(2).c_str()), SIGKILL) == 0 ? 0 : 3;
+  std::optional<SignalWatch> watch;  // before any other thread
+  if (what == "end") watch.emplace(LastCopy::write);
   Document doc;
   QObject::connect(&doc, &Document::warned,
                    [](const QString& sentence) { std::fprintf(stderr, "%s\n", qPrintable(sentence)); });
@@ -73,6 +77,20 @@ int main(int argc, char** argv) {
     if (!addMarkerOf(doc, arg(3))) return 3;
     const bool ok = what == "edit" || doc.files().save(arg(2));
     crash(ok ? 0 : 4);
+  }
+  if (what == "end") {  // told to end while the thread that keeps is busy with something else
+    if (!doc.files().open(arg(2))) return 3;
+    doc.jobs().finishAll();
+    doc.jobs().start(
+        {},
+        [](Progress&) -> Jobs::Finish {
+          ::sleep(30);
+          return {};
+        },
+        "busy", Jobs::Scope::files, Jobs::Kind::keep);
+    if (!doc.edit("marker", addMarker(doc.song(), Ticks{0}, Ticks{}, arg(3)))) return 3;
+    ::kill(::getpid(), SIGTERM);
+    for (;;) ::pause();
   }
   if (what == "unsaved") {
     doc.takesDesk().importFiles({{arg(2), "Voice", MicRole::none, false}}, "take", doc.song().rate);

@@ -172,7 +172,8 @@ Result<Song> tempoEdit(const Song& s, Dice& d) {
     }
     case 2: return setMeter(s, static_cast<int>(d.below(4)), {3 + static_cast<int>(d.below(4)), 4}, d.coin());
     case 3: return shiftBars(s, Ticks{}, d.frames(-9000, 9000));
-    default: return removeAnchors(s, s.anchors->empty() ? std::vector<Ticks>{} : std::vector<Ticks>{s.anchors->front().at});
+    default:
+      return removeAnchors(s, s.anchors->empty() ? std::vector<Ticks>{} : std::vector<Ticks>{s.anchors->front().at});
   }
 }
 

@@ -41,7 +41,6 @@ class Dice {
   std::mt19937_64 engine_;
 };
 
-
 /// A random edit of clips, and of what lies around them: fades, spans, bundles, markers, envelopes, locks.
 Result<Song> clipEdit(const Song& song, Dice& dice);
 Result<Song> otherEdit(const Song& song, Dice& dice);

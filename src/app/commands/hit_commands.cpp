@@ -10,8 +10,8 @@
 #include "document/transport.h"
 #include "edits/hit_edits.h"
 #include "edits/plan_edits.h"
-#include "lanes/lanes_view.h"
 #include "entry/save_name.h"
+#include "lanes/lanes_view.h"
 #include "main_window.h"
 
 namespace ochron {
@@ -72,8 +72,8 @@ void MainWindow::buildHitActions() {
         const auto* set = doc_.song().find(doc_.selection().set());
         for (const auto& c : *set->clips)
           if (c.range().contains(doc_.transport().cursor())) {
-            doc_.edit(tr("Add hit"), addHit(doc_.song(), c.take, set->id,
-                                                         c.toTake(doc_.transport().cursor()), DrumClass::other));
+            doc_.edit(tr("Add hit"),
+                      addHit(doc_.song(), c.take, set->id, c.toTake(doc_.transport().cursor()), DrumClass::other));
             return;
           }
         doc_.tell(tr("The play line is not over a recording of this set."));
@@ -83,8 +83,7 @@ void MainWindow::buildHitActions() {
       "hits.lead", tr("Next stroke leads the hit"), "Alt+B",
       [this] {
         const auto* h = doc_.selection().plannedHit();
-        doc_.edit(tr("Change the leading stroke"),
-                               leadHit(doc_.song(), h->take, doc_.selection().set(), h->hit.id, 1));
+        doc_.edit(tr("Change the leading stroke"), leadHit(doc_.song(), h->take, doc_.selection().set(), h->hit.id, 1));
       },
       [this] { return doc_.selection().plannedHit() && doc_.selection().plannedHit()->hit.strokes.size() > 1; });
   a.add(
@@ -93,8 +92,7 @@ void MainWindow::buildHitActions() {
   const auto nudge = [this](int by) {
     const auto* h = doc_.selection().plannedHit();
     doc_.edit(tr("Move onset"),
-                           moveHit(doc_.song(), h->take, doc_.selection().set(), h->hit.id, h->hit.at + Frames{by}),
-                           "nudge");
+              moveHit(doc_.song(), h->take, doc_.selection().set(), h->hit.id, h->hit.at + Frames{by}), "nudge");
   };
   a.add(
       "hits.later", tr("Onset one sample later"), "Alt+Right", [nudge] { nudge(1); }, hasHit);
@@ -104,14 +102,14 @@ void MainWindow::buildHitActions() {
       "hits.restore", tr("Put the onset back where it was found"), "B",
       [this] {
         const auto ref = *doc_.selection().hit();
-        doc_.edit(tr("Put onset back"),
-                               restoreHit(doc_.song(), ref.take, doc_.selection().set(), ref.hit));
+        doc_.edit(tr("Put onset back"), restoreHit(doc_.song(), ref.take, doc_.selection().set(), ref.hit));
       },
       hasHit);
   a.add(
       "hits.write", tr("Write hits as table or MIDI\u2026"), {},
       [this] {
-        const auto file = askWhereToSave(this, tr("Write hits"), "hits.mid", tr("MIDI (*.mid);;Table (*.csv);;JSON (*.json)"));
+        const auto file =
+            askWhereToSave(this, tr("Write hits"), "hits.mid", tr("MIDI (*.mid);;Table (*.csv);;JSON (*.json)"));
         if (!file.isEmpty()) doc_.hitDesk().write(file.toStdString());
       },
       hasHits);
@@ -197,9 +195,9 @@ void MainWindow::buildHitActions() {
   a.add(
       "groove.write", tr("Write this groove\u2026"), {},
       [this] {
-        const auto file = askWhereToSave(
-            this, tr("Write the groove"), QString::fromStdString(doc_.timingDesk().settings().groove->name) + ".json",
-            tr("Groove (*.json);;MIDI (*.mid)"));
+        const auto file = askWhereToSave(this, tr("Write the groove"),
+                                         QString::fromStdString(doc_.timingDesk().settings().groove->name) + ".json",
+                                         tr("Groove (*.json);;MIDI (*.mid)"));
         if (!file.isEmpty()) doc_.timingDesk().writeGroove(file.toStdString());
       },
       hasGroove);

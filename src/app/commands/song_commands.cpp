@@ -52,10 +52,8 @@ void MainWindow::buildSongActions() {
     takeIn(QFileDialog::getOpenFileNames(this, tr("Import recordings"), {},
                                          tr("Recordings (%1);;All files (*)").arg(recordingPatterns().join(' '))));
   });
-  a.add(
-      "song.save", tr("Save"), "Ctrl+S", [this] { saveSong(false); });
-  a.add(
-      "song.saveas", tr("Save as\u2026"), "Ctrl+Shift+S", [this] { saveSong(true); });
+  a.add("song.save", tr("Save"), "Ctrl+S", [this] { saveSong(false); });
+  a.add("song.saveas", tr("Save as\u2026"), "Ctrl+Shift+S", [this] { saveSong(true); });
   a.add(
       "song.recordings", tr("Recordings to look at\u2026"), {}, [this] { RecordingsDialog(doc_, this).exec(); },
       [this] { return !doc_.recordings().troubles().empty(); });
@@ -150,7 +148,8 @@ void MainWindow::micSet() {
   if (doc_.edit(tr("Make a mic set"), makeMicSet(doc_.song(), tracks, name->text().toStdString())))
     if (const auto* made = doc_.song().setOf(tracks.front())) {
       doc_.selection().chooseSet(made->id);
-      doc_.tell(tr("The tracks are one set now. Hits and plans that they had by themselves are gone: find the set's hits."));
+      doc_.tell(
+          tr("The tracks are one set now. Hits and plans that they had by themselves are gone: find the set's hits."));
     }
 }
 

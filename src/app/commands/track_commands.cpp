@@ -24,7 +24,8 @@ void MainWindow::buildTrackActions() {
   const auto hasTake = [take] { return take() != nullptr; };
   const auto askName = [this](const QString& title, const std::string& now) {
     bool ok = false;
-    const auto name = QInputDialog::getText(this, title, tr("Its name:"), QLineEdit::Normal, QString::fromStdString(now), &ok);
+    const auto name =
+        QInputDialog::getText(this, title, tr("Its name:"), QLineEdit::Normal, QString::fromStdString(now), &ok);
     return ok ? name.trimmed().toStdString() : std::string();
   };
 
@@ -69,8 +70,9 @@ void MainWindow::buildTrackActions() {
         const auto id = take()->id;
         const auto name = QString::fromStdString(take()->name);
         if (doc_.edit(tr("Remove %1").arg(name), removeTake(doc_.song(), id)))
-          doc_.tell(tr("\"%1\" is out of the song with all its clips. Its recordings stay on the disk; undo brings it back.")
-                        .arg(name));
+          doc_.tell(
+              tr("\"%1\" is out of the song with all its clips. Its recordings stay on the disk; undo brings it back.")
+                  .arg(name));
       },
       hasTake);
   a.add(

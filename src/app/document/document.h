@@ -45,10 +45,10 @@ class Document : public QObject {
   const Song& song() const { return *song_; }
   /// The song as it is now, to be held while it changes.
   std::shared_ptr<const Song> version() const { return song_; }
-  /// The one way to change the song: what an edit made goes through the gate (`admitted`: locks hold, plans follow, what
-  /// could not be opened again is not made) and becomes one undoable step; edits with the same `gesture` may be one
-  /// (History). While something is held, an edit of a gesture is shown only (songPreviewed): sound, measures, plans over
-  /// clips that are dragged, and autosave follow when it is let go. A refused edit is told to the user and changes
+  /// The one way to change the song: what an edit made goes through the gate (`admitted`: locks hold, plans follow,
+  /// what could not be opened again is not made) and becomes one undoable step; edits with the same `gesture` may be
+  /// one (History). While something is held, an edit of a gesture is shown only (songPreviewed): sound, measures, plans
+  /// over clips that are dragged, and autosave follow when it is let go. A refused edit is told to the user and changes
   /// nothing, and so is one without a gesture while something is dragged.
   bool edit(const QString& name, const Result<Song>& next, const QString& gesture = {});
   /// Something about the recordings is known from now on: the song with it. No step that is undone, and nothing that
@@ -144,8 +144,8 @@ class Document : public QObject {
   std::shared_ptr<const Song> song_;
   History history_;
   bool previewing_ = false;
-  std::uint64_t held_ = 0;       ///< the gesture under way
-  std::uint64_t takenBack_ = 0;  ///< one that was taken back and is not let go yet; 0: none
+  std::uint64_t held_ = 0;                ///< the gesture under way
+  std::uint64_t takenBack_ = 0;           ///< one that was taken back and is not let go yet; 0: none
   std::shared_ptr<const Song> heldFrom_;  ///< as it was when something was taken hold of
   Asker asker_;
   Step step_ = Step::timing;

@@ -46,8 +46,7 @@ void HitDesk::find(SetId set) {
           const auto struck = struckShare(*song, set, takeId, *hits, pool);
           return [this, found = std::move(*hits), struck, takeId, set] {
             if (!doc_.song().find(takeId) || !doc_.song().find(set)) return;  // the take is gone meanwhile
-            if (!doc_.edit(tr("Find hits"), setDetectedHits(doc_.song(), takeId, set, found, struck)))
-              return;
+            if (!doc_.edit(tr("Find hits"), setDetectedHits(doc_.song(), takeId, set, found, struck))) return;
             const auto& now = doc_.song();
             const auto count = activeHits(*now.hitsOf(takeId, set), now.find(set)->hits, now.rate).size();
             doc_.tell(count == 0 ? tr("No hits found. Turn up the sensitivity, or choose other guides.")
@@ -60,9 +59,8 @@ void HitDesk::find(SetId set) {
 
 bool HitDesk::finding() const {
   const auto& takes = doc_.song().takes;
-  return std::any_of(takes.begin(), takes.end(), [&](const Take& take) {
-    return doc_.jobs().runs(slotOf(take.id, doc_.selection().set()));
-  });
+  return std::any_of(takes.begin(), takes.end(),
+                     [&](const Take& take) { return doc_.jobs().runs(slotOf(take.id, doc_.selection().set())); });
 }
 
 void HitDesk::nameAlike() {
@@ -87,8 +85,7 @@ void HitDesk::nameAlike() {
 }
 
 void HitDesk::setSettings(const HitSettings& settings, const QString& gesture) {
-  doc_.edit(tr("Change what counts as a hit"),
-                         setHitSettings(doc_.song(), doc_.selection().set(), settings), gesture);
+  doc_.edit(tr("Change what counts as a hit"), setHitSettings(doc_.song(), doc_.selection().set(), settings), gesture);
 }
 
 void HitDesk::showThreshold(bool on) {
@@ -133,7 +130,7 @@ void HitDesk::setOnsetFrom(TrackId track) {
   const auto at =
       first + localiseAttack(around, song.rate, near - first, std::max<std::int64_t>(0, near - reach - first));
   doc_.edit(tr("Set onset from %1").arg(QString::fromStdString(named->name)),
-                         moveHit(song, h->take, doc_.selection().set(), h->hit.id, Frames{at} + mic->offset));
+            moveHit(song, h->take, doc_.selection().set(), h->hit.id, Frames{at} + mic->offset));
 }
 
 void HitDesk::write(const std::filesystem::path& file) {

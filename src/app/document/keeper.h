@@ -31,8 +31,8 @@ class Keeper {
 
   /// A song without a folder is open now.
   void begin();
-  /// The copy between saves that lies in the folder could not be kept aside: it is neither overwritten nor removed until
-  /// it is; the open song's own goes to the user's recovery folder.
+  /// The copy between saves that lies in the folder could not be kept aside: it is neither overwritten nor removed
+  /// until it is; the open song's own goes to the user's recovery folder.
   void spareEarlierCopy() { spares_ = true; }
   /// A song of this folder is open now. Without the right to write there it is only looked at; the sentence says so.
   std::optional<std::string> begin(const std::filesystem::path& folder, OpenAs as);

@@ -90,7 +90,8 @@ void PrintDesk::exportTo(const ExportSettings& settings, const fs::path& target)
       return doc_.warn(tr("The export would have holes: %1 is not at hand.").arg(QString::fromStdString(m.path)),
                        tr("Look\u2026"), "song.recordings");
   if (settings.range.empty())
-    return doc_.tell(tr("No range is chosen, so there is nothing to export. Drag over the ruler, or export the whole song."));
+    return doc_.tell(
+        tr("No range is chosen, so there is nothing to export. Drag over the ruler, or export the whole song."));
   const auto writes = outputsOf(doc_.song());
   for (const auto& file : filesOf(doc_.song(), settings, target))
     if (const auto ok = writes.allows(file); !ok) return doc_.warn(QString::fromStdString(ok.error().message));

@@ -113,7 +113,8 @@ Recordings::Entry Recordings::load(const Media& m, ContentIndex& index, const De
   if (!media) return failed(media.error());
   if (const auto now = index.of(m.path, progress); !now || *now != e.content)
     return failed({ErrorKind::ioFailed,
-                   m.path + " was changed while it was read. Try again when nothing writes to it any more.", {}});
+                   m.path + " was changed while it was read. Try again when nothing writes to it any more.",
+                   {}});
   if (!isContentId(m.fingerprint) && !looksLike(m, reader->info(), **media)) return replaced();
   e.media = *media;
   if (const auto& damage = e.media->damage()) e.trouble = trouble(MediaTrouble::Kind::damaged, damage->what);

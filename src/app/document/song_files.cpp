@@ -82,9 +82,7 @@ void SongFiles::begin(Song song, bool saved) {
 
 void SongFiles::takeAsSaved() { saved_ = doc_.version(); }
 
-bool SongFiles::modified() const {
-  return !saved_ || (saved_ != doc_.version() && *saved_ != doc_.song());
-}
+bool SongFiles::modified() const { return !saved_ || (saved_ != doc_.version() && *saved_ != doc_.song()); }
 
 void SongFiles::newSong() {
   begin({}, true);
@@ -103,7 +101,8 @@ void SongFiles::openSoon(const fs::path& path, Copy copy, OpenAs as, bool spare)
   doc_.jobs().start(
       tr("opening %1").arg(QString::fromStdString(folder.stem().string())),
       [this, folder, copy, as, spare](Progress&) -> Jobs::Finish {
-        return [this, song = readCopy(folder, copy), folder, copy, as, spare] { opened(song, folder, copy, as, spare); };
+        return
+            [this, song = readCopy(folder, copy), folder, copy, as, spare] { opened(song, folder, copy, as, spare); };
       },
       kOpening, Jobs::Scope::files);
 }
@@ -118,16 +117,18 @@ bool SongFiles::opened(Result<Song> song, const fs::path& folder, Copy copy, Ope
   if (newer) as = OpenAs::looker;
   begin(std::move(*song), copy == Copy::saved);
   if (newer)
-    doc_.warn(tr("%1 was saved by a newer version of Orthochron. It is only looked at here, and may sound otherwise: %2 "
-                 "is not understood. Update Orthochron to work on it.")
-                  .arg(QString::fromStdString(folder.stem().string()), unknown.isEmpty() ? tr("its format") : unknown));
+    doc_.warn(
+        tr("%1 was saved by a newer version of Orthochron. It is only looked at here, and may sound otherwise: %2 "
+           "is not understood. Update Orthochron to work on it.")
+            .arg(QString::fromStdString(folder.stem().string()), unknown.isEmpty() ? tr("its format") : unknown));
   if (const auto sentence = keeper_.begin(folder, as))
     doc_.warn(QString::fromStdString(*sentence), tr("Save as\u2026"), "song.saveas");
   if (spare) {
     keeper_.spareEarlierCopy();
-    doc_.warn(tr("The autosaved copy of this song could not be kept aside and stays where it is. Until it can be, changes "
-                 "are autosaved elsewhere and the song cannot be saved here. Make room on the disk."),
-              tr("Save as\u2026"), "song.saveas");
+    doc_.warn(
+        tr("The autosaved copy of this song could not be kept aside and stays where it is. Until it can be, changes "
+           "are autosaved elsewhere and the song cannot be saved here. Make room on the disk."),
+        tr("Save as\u2026"), "song.saveas");
   }
   addRecent(folder);
   doc_.songBegun();

@@ -303,7 +303,8 @@ void TempoDesk::fitAll() {
       left << QString::fromStdString(set.name);
   }
   if (all.empty()) return doc_.tell(tr("No take's tempo is sure yet: listen to them, or settle one by hand."));
-  const bool done = doc_.edit(tr("Fit %1 to the song").arg(counted(all.size(), "take", "takes")), fitSets(doc_.song(), all));
+  const bool done =
+      doc_.edit(tr("Fit %1 to the song").arg(counted(all.size(), "take", "takes")), fitSets(doc_.song(), all));
   if (done && !left.isEmpty())
     doc_.tell(tr("%1 fitted; left as they were: %2. Settle their tempo to fit them, too.")
                   .arg(counted(all.size(), "take", "takes"), left.join(", ")));

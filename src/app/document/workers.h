@@ -9,7 +9,8 @@
 
 namespace ochron {
 
-/// Threads that work through what they are given, in order. Standard threads and locks throughout, so that the thread sanitizer sees every hand-over.
+/// Threads that work through what they are given, in order. Standard threads and locks throughout, so that the thread
+/// sanitizer sees every hand-over.
 class Workers {
  public:
   /// What nobody waits for runs below all other programs.

@@ -275,8 +275,7 @@ void LoupeView::mouseMoveEvent(QMouseEvent* event) {
   // afterwards.
   const auto ref = *doc_.selection().hit();
   const auto at = h->hit.at + by;
-  doc_.edit(tr("Move onset"), moveHit(doc_.song(), ref.take, doc_.selection().set(), ref.hit, at),
-                         "onset");
+  doc_.edit(tr("Move onset"), moveHit(doc_.song(), ref.take, doc_.selection().set(), ref.hit, at), "onset");
   if (!showsOriginal()) held_ = *held_ - by;
   doc_.tell(tr("Onset at %1 s of the take, moved by %2 samples")
                 .arg(static_cast<double>(at.value) / doc_.song().rate, 0, 'f', 6)

@@ -44,10 +44,10 @@ Edges edgesIn(const Clip& c, FrameRange range) {
 TakeMap courseOf(const TakeMap& map, FrameRange window) {
   if (map.identity()) return map;
   const auto& pins = map.pins();
-  auto from = std::upper_bound(pins.begin(), pins.end(), window.start,
-                               [](Frames f, const Pin& p) { return f < p.stretched; });
-  auto to = std::lower_bound(pins.begin(), pins.end(), window.end,
-                             [](const Pin& p, Frames f) { return p.stretched < f; });
+  auto from =
+      std::upper_bound(pins.begin(), pins.end(), window.start, [](Frames f, const Pin& p) { return f < p.stretched; });
+  auto to =
+      std::lower_bound(pins.begin(), pins.end(), window.end, [](const Pin& p, Frames f) { return p.stretched < f; });
   // Outside its pins a map runs at speed 1: there one of them alone says where.
   if (from != pins.begin()) --from;
   if (to != pins.end()) ++to;
@@ -92,15 +92,14 @@ BundleSound soundOf(const Song& song, BundleId id) {
   out.over = {Frames{INT64_MAX}, Frames{INT64_MIN}};
   for (const auto& s : song.sets)
     for (const auto& c : *s.clips)
-      if (c.bundle == id)
-        out.over = {std::min(out.over.start, c.start), std::max(out.over.end, c.end())};
+      if (c.bundle == id) out.over = {std::min(out.over.start, c.start), std::max(out.over.end, c.end())};
   return out;
 }
 
 std::vector<const Clip*> clipsIn(const ClipList& clips, FrameRange range) {
   std::vector<const Clip*> out;
   for (auto c = std::upper_bound(clips.begin(), clips.end(), range.start,
-                                 [](Frames f, const Clip& x) { return f < x.end(); });
+                                 [](Frames f, const Clip&x) { return f < x.end(); });
        c != clips.end() && c->start < range.end; ++c)
     out.push_back(&*c);
   return out;
@@ -232,15 +231,14 @@ bool sameHits(const Song& before, const MicSet& was, const Song& after, const Mi
     const auto& a = before.hitsIn(was, *c);
     const auto& b = after.hitsIn(was, *c);
     if (a.sameObject(b) && was.plan.sameObject(now.plan)) continue;
-    const auto stands = c->piece ? FrameRange{c->piece->map.take(c->piece->covers.start),
-                                              c->piece->map.take(c->piece->covers.end)}
-                                 : c->played();
+    const auto stands =
+        c->piece ? FrameRange{c->piece->map.take(c->piece->covers.start), c->piece->map.take(c->piece->covers.end)}
+                 : c->played();
     const auto listed = [&](const HitList& hits) {
       std::vector<std::tuple<HitId, Frames, DrumClass, bool>> out;
       const auto [from, to] = between(hits, stands);
       for (auto h = from; h != to; ++h)
-        if (range.contains(c->toSong(h->at)))
-          out.emplace_back(h->id, h->at, h->drum, h->origin == HitOrigin::removed);
+        if (range.contains(c->toSong(h->at))) out.emplace_back(h->id, h->at, h->drum, h->origin == HitOrigin::removed);
       return out;
     };
     const auto here = listed(*a);
@@ -279,8 +277,8 @@ bool sameIn(const Song& before, const MicSet& was, const Song& after, const MicS
     last = c->take;
     if (!sameTake(before, after, was, last)) return false;
   }
-  return sameTracks(before, after, was, range) &&
-         silencesIn(before, was, range) == silencesIn(after, now, range) && sameHits(before, was, after, now, range);
+  return sameTracks(before, after, was, range) && silencesIn(before, was, range) == silencesIn(after, now, range) &&
+         sameHits(before, was, after, now, range);
 }
 
 }  // namespace

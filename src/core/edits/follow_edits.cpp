@@ -108,8 +108,7 @@ Result<Song> makeSteady(const Song& song, double amount) {
     ClipList clips;
     for (const auto& c : withoutPlan(*song.sets[i].clips)) {
       std::vector<Frames> lines;
-      for (int bar = song.tempo.barAt(c.start);
-           song.tempo.toFrames(song.tempo.barStart(bar)) < c.end(); ++bar)
+      for (int bar = song.tempo.barAt(c.start); song.tempo.toFrames(song.tempo.barStart(bar)) < c.end(); ++bar)
         lines.push_back(c.toTake(song.tempo.toFrames(song.tempo.barStart(bar))));
       auto moved =
           carried(song, set, c, lines, [&](Frames take) { return map->toFrames(song.tempo.toTicks(c.toSong(take))); });

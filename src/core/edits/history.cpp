@@ -96,9 +96,7 @@ void History::record(const std::string& name, const SongPtr& before, const SongP
 History::SongPtr History::takeBackGesture() {
   if (!open_) return nullptr;
   SongPtr before;
-  while (past_.size() > mark_) {
-    before = pop(past_);
-  }
+  while (past_.size() > mark_) { before = pop(past_); }
   endGesture();
   return before;
 }

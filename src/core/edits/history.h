@@ -44,8 +44,8 @@ class History {
     std::size_t after = 0;
     ClipList clips;
   };
-  /// All but the last step hold of long lists of clips only what became different, so that thousands of steps take little
-  /// room.
+  /// All but the last step hold of long lists of clips only what became different, so that thousands of steps take
+  /// little room.
   struct Step {
     std::string name;
     SongPtr song;  ///< as it was before; once packed, without the clips of the sets in `clips`

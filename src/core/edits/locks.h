@@ -11,8 +11,8 @@ namespace ochron {
 /// Locks or unlocks a whole set: no edit changes it, its hits or its plan.
 Result<Song> lockSet(const Song& song, SetId set, bool locked);
 /// Locks a range of song time: what lies there stays as it is, also when the timing plan's settings change. Edits that
-/// would change it are refused (againstLocks). Pieces of a plan are locked whole: the range grows to their ends, or leaves out
-/// one of which it holds less than 60 ms; so are they unlocked. Ranges that touch become one.
+/// would change it are refused (againstLocks). Pieces of a plan are locked whole: the range grows to their ends, or
+/// leaves out one of which it holds less than 60 ms; so are they unlocked. Ranges that touch become one.
 Result<Song> lockRange(const Song& song, SetId set, FrameRange range);
 Result<Song> unlockRange(const Song& song, SetId set, FrameRange range);
 

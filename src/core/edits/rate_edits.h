@@ -8,7 +8,6 @@
 
 namespace ochron {
 
-
 /// Those that are offered.
 inline constexpr std::array kUsualRates{44'100, 48'000, 88'200, 96'000, 176'400, 192'000};
 

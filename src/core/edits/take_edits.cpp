@@ -109,9 +109,10 @@ Result<Song> makeMicSet(const Song& song, const std::vector<TrackId>& tracks, co
     if (old.empty()) whole = c;
     if (c.gainDb != whole.gainDb || c.pan != whole.pan || c.muted != whole.muted || c.fadeIn != whole.fadeIn ||
         c.fadeOut != whole.fadeOut || c.extras != whole.extras)
-      return fail(ErrorKind::refused, "\"" + set->name +
-                                          "\" has another gain, pan, fade or name of its clip than the others, and a mic "
-                                          "set has one for all. Make them alike first.");
+      return fail(ErrorKind::refused,
+                  "\"" + set->name +
+                      "\" has another gain, pan, fade or name of its clip than the others, and a mic "
+                      "set has one for all. Make them alike first.");
     if (c.take != whole.take || c.shift() != whole.shift())
       return fail(
           ErrorKind::refused,

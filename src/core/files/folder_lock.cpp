@@ -103,7 +103,8 @@ bool livesUnlocked(const LockHolder& holder) {
 }
 
 Error notWritable(const fs::path& folder) {
-  return {ErrorKind::ioFailed, folder.string() + " may not be written to. Choose another folder.", std::strerror(errno)};
+  return {ErrorKind::ioFailed, folder.string() + " may not be written to. Choose another folder.",
+          std::strerror(errno)};
 }
 
 }  // namespace

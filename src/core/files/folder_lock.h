@@ -34,8 +34,8 @@ class FolderLock {
 
   /// Whoever else has the folder open; none when it is free, or held by this process.
   static std::optional<LockHolder> holderOf(const std::filesystem::path& folder);
-  /// Takes the lock of a folder that nobody has open. Of two that try at once one fails (ErrorKind::refused). Fails when
-  /// nothing can be written there.
+  /// Takes the lock of a folder that nobody has open. Of two that try at once one fails (ErrorKind::refused). Fails
+  /// when nothing can be written there.
   static Result<FolderLock> take(const std::filesystem::path& folder);
   /// Takes the lock from whoever holds it.
   static Result<FolderLock> takeOver(const std::filesystem::path& folder);

@@ -73,7 +73,8 @@ Result<fs::path> Outputs::checked(const fs::path& target) const {
       return fail(ErrorKind::ioFailed,
                   target.string() + " is write-protected. Choose another name, or allow writing to it first.");
     if (keepExisting_)
-      return fail(ErrorKind::refused, target.string() + " is there already and is kept. Choose another name or folder.");
+      return fail(ErrorKind::refused,
+                  target.string() + " is there already and is kept. Choose another name or folder.");
     if (auto real = fs::canonical(path, ec); !ec) path = std::move(real);
   }
   const auto folder = fs::canonical(path.parent_path(), ec);
@@ -134,7 +135,8 @@ Result<void> Outputs::add(const fs::path& target, std::string_view content) {
 std::vector<fs::path> Outputs::existing(const std::vector<fs::path>& targets) {
   std::vector<fs::path> out;
   std::error_code ec;
-  std::copy_if(targets.begin(), targets.end(), std::back_inserter(out), [&](const auto& t) { return fs::exists(t, ec); });
+  std::copy_if(targets.begin(), targets.end(), std::back_inserter(out),
+               [&](const auto& t) { return fs::exists(t, ec); });
   return out;
 }
 

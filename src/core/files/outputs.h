@@ -33,8 +33,8 @@ class Outputs {
   Result<std::filesystem::path> stage(const std::filesystem::path& target);
   /// Stages a whole file of text.
   Result<void> add(const std::filesystem::path& target, std::string_view content);
-  /// Puts everything in place. Afterwards the staged files are the targets, on the disk. What a run that is ended in the
-  /// middle of this leaves is completed by the next one that comes to one of the folders (completeStaleSets).
+  /// Puts everything in place. Afterwards the staged files are the targets, on the disk. What a run that is ended in
+  /// the middle of this leaves is completed by the next one that comes to one of the folders (completeStaleSets).
   Result<void> commit();
 
  private:

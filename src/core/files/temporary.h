@@ -17,7 +17,7 @@ namespace ochron {
 std::filesystem::path partBeside(const std::filesystem::path& target);
 /// A set of files that are put in place together.
 struct SetEntry {
-  std::filesystem::path part;     ///< complete and on the disk
+  std::filesystem::path part;  ///< complete and on the disk
   std::filesystem::path target;
   std::filesystem::path earlier;  ///< a second name for what is at the target, to be; empty: nothing is there
 };

@@ -18,8 +18,8 @@ bool mixed(const ClipList& clips) {
          });
 }
 
-/// A set's plan carried out. Where clips cut by hand lie among its pieces they take place from each other, which may give
-/// the plan another clip to cut: it is run until that is settled. Where it never is, once is all.
+/// A set's plan carried out. Where clips cut by hand lie among its pieces they take place from each other, which may
+/// give the plan another clip to cut: it is run until that is settled. Where it never is, once is all.
 Result<Song> settled(const Song& song, SetId id, const MediaPool& pool) {
   constexpr int kMostRuns = 6;
   const auto once = applyTimingPlan(song, id, pool);

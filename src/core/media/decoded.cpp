@@ -165,9 +165,7 @@ bool DecodedMedia::broken() const {
   return (map_ && map_->broken()) || (recording_ && (recording_->broken() || recording_->writtenTo()));
 }
 
-bool DecodedMedia::touched() const {
-  return broken() || (recording_ && recording_->touched());
-}
+bool DecodedMedia::touched() const { return broken() || (recording_ && recording_->touched()); }
 
 bool DecodedMedia::asRead() const {
   if (broken()) return false;

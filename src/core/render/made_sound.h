@@ -45,8 +45,8 @@ struct MadeKey {
   bool lasting = false;  ///< false: not to be kept on the disk
 };
 
-/// The key of sound that has just been made of these: where a recording was touched meanwhile it is good for now only, as
-/// what is kept is made of what its key says.
+/// The key of sound that has just been made of these: where a recording was touched meanwhile it is good for now only,
+/// as what is kept is made of what its key says.
 MadeKey keyNow(MadeKey key, const Voices& voices);
 
 /// A part of a clip's stretched take whose sound has to be computed before it can be heard.

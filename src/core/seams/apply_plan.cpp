@@ -116,8 +116,8 @@ class Cutter {
     return TakeMap(std::move(rising));
   }
 
-  /// The piece that began with this hit in the last run; null when there was none. A clip that was cut in two by hand has
-  /// another origin from there on: its pieces are known by their hits.
+  /// The piece that began with this hit in the last run; null when there was none. A clip that was cut in two by hand
+  /// has another origin from there on: its pieces are known by their hits.
   const Clip* oldPiece(ClipId origin, HitId hit) const {
     if (const auto found = old_.find({origin, hit}); found != old_.end()) return found->second;
     const auto found = oldOfHit_.find(hit);

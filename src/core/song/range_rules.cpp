@@ -1,7 +1,7 @@
 #include <algorithm>
 
-#include "song/ranges.h"
 #include "song/range_rules.h"
+#include "song/ranges.h"
 
 namespace ochron {
 namespace {
@@ -241,7 +241,8 @@ void checkTempo(const Song& song, Ranges& r) {
   for (const auto& m : song.tempo.meters()) r.hold(std::abs(m.bar) <= kMostBars, "a meter's bar");
   r.few(*song.anchors, kMostPoints, "the list of anchors");
   for (const auto& a : *song.anchors) r.place(a.at, "an anchor"), r.place(a.frame, "an anchor");
-  for (const auto& n : kAnchorNumbers) r.number(song.anchorSettings.*n.field, n.range, std::string(n.range.name).c_str());
+  for (const auto& n : kAnchorNumbers)
+    r.number(song.anchorSettings.*n.field, n.range, std::string(n.range.name).c_str());
   for (const auto& [kind, at] : song.acceptedTempo) r.place(at, "an accepted place");
   if (const auto& d = song.tempoDoubt) {
     r.number(d->beat, kShareRange, "how sure the beat is");

@@ -47,7 +47,8 @@ bool sameSound(const Take& a, const Take& b) { return a.id == b.id && a.length =
 
 /// What the rules of clips read, besides the clips and their set, is as it was.
 bool sameAround(const Song& a, const Song& b) {
-  return a.bundles == b.bundles && std::equal(a.takes.begin(), a.takes.end(), b.takes.begin(), b.takes.end(), sameSound);
+  return a.bundles == b.bundles &&
+         std::equal(a.takes.begin(), a.takes.end(), b.takes.begin(), b.takes.end(), sameSound);
 }
 
 void checkClipIds(const Song& song, Broken& broken) {

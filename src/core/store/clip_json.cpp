@@ -34,8 +34,7 @@ Envelope readEnvelope(JsonReader& r, const Json& from, const char* key, const Se
   r.each(
       from, key, kMostPoints,
       [&](const Json& p) {
-        out.push_back(
-            {readFrames(r, p, "at"), r.number(p, "value", range), r.setting(p, "bend", kUnitRange)});
+        out.push_back({readFrames(r, p, "at"), r.number(p, "value", range), r.setting(p, "bend", kUnitRange)});
       },
       false);
   return out;

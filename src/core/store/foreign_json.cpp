@@ -8,9 +8,8 @@ namespace {
 /// The entry of a list with the same id; null when there is none.
 template <class List>
 auto* entryOf(List& list, const Json& id) {
-  const auto found = std::find_if(list.begin(), list.end(), [&](const Json& x) {
-    return x.is_object() && x.contains("id") && x["id"] == id;
-  });
+  const auto found = std::find_if(list.begin(), list.end(),
+                                  [&](const Json& x) { return x.is_object() && x.contains("id") && x["id"] == id; });
   return found == list.end() ? nullptr : &*found;
 }
 

@@ -17,7 +17,7 @@ using Pairs = std::vector<std::pair<double, double>>;
 constexpr std::size_t kLargestPins = std::size_t{16} << 20;
 constexpr std::size_t kMost = 100'000;
 constexpr double kLatestPin = 360'000;  // s
-constexpr double kLeastApart = 0.004;  // s
+constexpr double kLeastApart = 0.004;   // s
 
 /// Empty when a line is no pair of numbers; a first line without numbers is a heading.
 Pairs fromCsv(std::string_view text, std::size_t& badLine) {

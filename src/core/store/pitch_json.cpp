@@ -91,8 +91,7 @@ PitchPlan readPitchPlan(JsonReader& r, const Json& j) {
       j, "notes", kMostDecisions,
       [&](const Json& x) {
         NoteWish wish;
-        if (x.is_object() && x.contains("target cents"))
-          wish.target = r.number(x, "target cents", kNoteTargetRange);
+        if (x.is_object() && x.contains("target cents")) wish.target = r.number(x, "target cents", kNoteTargetRange);
         wish.asSung = r.boolean(x, "as sung", false);
         wish.accepted = r.boolean(x, "accepted", false);
         for (std::size_t i = 0; i < kNoteNumbers; ++i)

@@ -32,8 +32,8 @@ Result<Song> readSong(const fs::path& file, const fs::path& folder, Newer newer 
   return song;
 }
 
-/// The text of a song's file, which was read back and gives the same text again: what cannot be opened again is never put in the
-/// place of what can.
+/// The text of a song's file, which was read back and gives the same text again: what cannot be opened again is never
+/// put in the place of what can.
 Result<std::string> readableText(const Song& song, const fs::path& folder, const std::string& continues) {
   const auto relative = withRelativePaths(song, folder);
   auto text = songToJson(relative, continues);
@@ -148,8 +148,8 @@ fs::path userCacheFolder() {
   const auto own = fs::temp_directory_path(ec) / ("orthochron-" + std::to_string(::getuid()));
   ::mkdir(own.c_str(), 0700);
   struct stat st {};
-  const bool safe = ::lstat(own.c_str(), &st) == 0 && S_ISDIR(st.st_mode) && st.st_uid == ::getuid() &&
-                    (st.st_mode & 077) == 0;
+  const bool safe =
+      ::lstat(own.c_str(), &st) == 0 && S_ISDIR(st.st_mode) && st.st_uid == ::getuid() && (st.st_mode & 077) == 0;
   return safe ? own : fs::path(own.string() + "-" + std::to_string(::getpid()));
 }
 

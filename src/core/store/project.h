@@ -26,7 +26,8 @@ bool looksLikeProject(const std::filesystem::path& path);
 /// Saves to `folder` (made when missing); recordings inside the folder are named relative to it. Removes the autosaved
 /// copy. Fails when the song there is write-protected.
 Result<void> saveProject(const Song& song, const std::filesystem::path& folder, const FileOps& ops = FileOps::real());
-/// Paths come back absolute. Missing recordings are not an error here. `newer`: what becomes of a song of a newer version.
+/// Paths come back absolute. Missing recordings are not an error here. `newer`: what becomes of a song of a newer
+/// version.
 Result<Song> openProject(const std::filesystem::path& folder, Newer newer = Newer::refuse);
 
 /// The second copy for the time between saves. It remembers which saved song it goes on from.
@@ -49,8 +50,8 @@ Autosave findAutosave(const std::filesystem::path& folder);
 
 /// Where decoded copies for a project go: its cache/ when that can be written to, else the user's own.
 std::filesystem::path cacheFolderOf(const std::filesystem::path& project);
-/// $XDG_CACHE_HOME/orthochron, or ~/.cache/orthochron; where neither may be written to, a folder of this user's alone in
-/// the temporary one.
+/// $XDG_CACHE_HOME/orthochron, or ~/.cache/orthochron; where neither may be written to, a folder of this user's alone
+/// in the temporary one.
 std::filesystem::path userCacheFolder();
 
 /// Outputs of a command that reads a song: none may be one of its recordings.

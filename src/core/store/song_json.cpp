@@ -32,8 +32,7 @@ TempoMap readTempo(JsonReader& r, const Json& j, int rate) {
   std::vector<MeterEvent> meters;
   const auto origin = readFrames(r, j, "origin");
   r.each(j, "tempos", kMostPoints, [&](const Json& x) {
-    tempos.push_back({readTicks(r, x, "at"), r.number(x, "bpm", kBpmRange),
-                      r.boolean(x, "ramp", false)});
+    tempos.push_back({readTicks(r, x, "at"), r.number(x, "bpm", kBpmRange), r.boolean(x, "ramp", false)});
   });
   r.each(j, "meters", kMostMarks, [&](const Json& x) {
     meters.push_back({static_cast<int>(r.integer(x, "bar", -kMostBars, kMostBars)),
@@ -123,7 +122,8 @@ Media readMedia(JsonReader& r, const Json& x) {
   m.path = readPath(r, x);
   m.fingerprint = r.text(x, "fingerprint", "");
   m.channels = static_cast<int>(r.integer(x, "channels", 1, kMostChannels));
-  m.fileRate = static_cast<int>(r.integer(x, "file rate", static_cast<int>(kFileRateRange.low), static_cast<int>(kFileRateRange.high)));
+  m.fileRate = static_cast<int>(
+      r.integer(x, "file rate", static_cast<int>(kFileRateRange.low), static_cast<int>(kFileRateRange.high)));
   m.length = readFrames(r, x, "length", 1);
   r.each(
       x, "printed from", kMostMembers,
@@ -164,8 +164,7 @@ Take readTake(JsonReader& r, const Json& x) {
     t.mics.push_back({readId<TrackId>(r, m, "track"), readId<MediaId>(r, m, "media"), readFrames(r, m, "offset", 0)});
   });
   if (const auto* tempo = r.member(x, "tempo", false))
-    t.tempo =
-        SourceTempo{r.number(*tempo, "bpm", kBpmRange), readFrames(r, *tempo, "first downbeat")};
+    t.tempo = SourceTempo{r.number(*tempo, "bpm", kBpmRange), readFrames(r, *tempo, "first downbeat")};
   r.each(x, "hits", kMostMembers, [&](const Json& h) {
     HitList list;
     r.each(h, "list", kMostHits, [&](const Json& one) { list.push_back(readHit(r, one)); });
@@ -269,9 +268,8 @@ void readMarks(JsonReader& r, const Json& j, Song& song) {
   r.each(
       j, "markers", kMostMarks,
       [&](const Json& x) {
-        song.markers.push_back({readId<MarkerId>(r, x, "id"), readTicks(r, x, "at"),
-                                readTicks(r, x, "length", 0), r.text(x, "name"),
-                                readHold(r, x, Hold::grid)});
+        song.markers.push_back({readId<MarkerId>(r, x, "id"), readTicks(r, x, "at"), readTicks(r, x, "length", 0),
+                                r.text(x, "name"), readHold(r, x, Hold::grid)});
       },
       false);
   r.each(
@@ -292,11 +290,7 @@ void readMarks(JsonReader& r, const Json& j, Song& song) {
   r.each(
       j, "bundles", kMostMarks,
       [&](const Json& x) {
-        Bundle b{readId<BundleId>(r, x, "id"),
-                 r.text(x, "name"),
-                 {},
-                 {},
-                 r.setting(x, "gain db", kGainRange)};
+        Bundle b{readId<BundleId>(r, x, "id"), r.text(x, "name"), {}, {}, r.setting(x, "gain db", kGainRange)};
         if (const auto* f = r.member(x, "fade in", false)) b.fadeIn = readFade(r, *f);
         if (const auto* f = r.member(x, "fade out", false)) b.fadeOut = readFade(r, *f);
         song.bundles.push_back(std::move(b));
@@ -384,7 +378,10 @@ void readAnchors(JsonReader& r, const Json& j, Song& song) {
 namespace {
 
 Json toJson(const Song& song, const std::string& continues) {
-  Json j{{"orthochron song", std::max(kSongSchema, song.foreign->format)}, {"name", song.name}, {"rate", song.rate}, {"last id", song.lastId}};
+  Json j{{"orthochron song", std::max(kSongSchema, song.foreign->format)},
+         {"name", song.name},
+         {"rate", song.rate},
+         {"last id", song.lastId}};
   if (!continues.empty()) j["continues"] = continues;
   j["tempo map"] = tempoToJson(song.tempo);
   anchorsToJson(song, j);
@@ -428,7 +425,8 @@ Result<Song> songFromJson(std::string_view text, const std::string& fileName, Ne
                                          std::to_string(schema) + "). Update Orthochron to open it.");
   Song song;
   song.name = r.text(j, "name");
-  song.rate = static_cast<int>(r.integer(j, "rate", static_cast<int>(kSongRateRange.low), static_cast<int>(kSongRateRange.high)));
+  song.rate = static_cast<int>(
+      r.integer(j, "rate", static_cast<int>(kSongRateRange.low), static_cast<int>(kSongRateRange.high)));
   song.lastId = static_cast<std::uint64_t>(r.integer(j, "last id", 0, INT64_MAX));
   if (!r.ok()) return refuse(r.problem());
   if (const auto* t = r.member(j, "tempo map")) song.tempo = readTempo(r, *t, song.rate);

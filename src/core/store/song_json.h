@@ -19,8 +19,8 @@ std::string continuedState(std::string_view text);
 /// Reads such a text. Treats it as hostile: every number is checked, every name must be known, every rule of a song
 /// must hold. `fileName` is for the error's sentence.
 ///
-/// A file of a newer version is refused, or with `look` read as far as it is known, to be looked at: what is not known is
-/// named in Song::foreign, kept and written back.
+/// A file of a newer version is refused, or with `look` read as far as it is known, to be looked at: what is not known
+/// is named in Song::foreign, kept and written back.
 enum class Newer { refuse, look };
 Result<Song> songFromJson(std::string_view text, const std::string& fileName, Newer newer = Newer::refuse);
 

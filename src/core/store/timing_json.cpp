@@ -53,7 +53,8 @@ Groove readGroove(JsonReader& r, const Json& j) {
   r.each(
       j, "scatter ms", kMostPlaces,
       [&](const Json& place) {
-        if (!place.is_array() || place.size() > kMostScatter) return r.complain("\"scatter ms\" is not a list of short lists");
+        if (!place.is_array() || place.size() > kMostScatter)
+          return r.complain("\"scatter ms\" is not a list of short lists");
         auto& to = g.scatterMs.emplace_back();
         for (const auto& v : place) number(v, "scatter ms", kGroovePlaceRange, to);
         std::sort(to.begin(), to.end());
@@ -67,8 +68,7 @@ GridRule readGridRule(JsonReader& r, const Json& j) {
   if (const auto* grid = r.member(j, "grid")) rule.grid = readGrid(r, *grid);
   if (j.is_object() && j.contains("class"))
     rule.drum = static_cast<DrumClass>(r.choice(j, "class", kDrumClassNames, 5));
-  if (j.is_object() && j.contains("from"))
-    rule.stretch = {readTicks(r, j, "from"), readTicks(r, j, "to")};
+  if (j.is_object() && j.contains("from")) rule.stretch = {readTicks(r, j, "from"), readTicks(r, j, "to")};
   return rule;
 }
 

@@ -1,9 +1,9 @@
 #include "takes/mic_names.h"
 
-#include <numeric>
 #include <algorithm>
 #include <array>
 #include <cctype>
+#include <numeric>
 
 #include "base/numbers.h"
 

@@ -153,8 +153,8 @@ TEST_F(NoteEdits, WhatIsLockedIsNotSplitAndNotMoved) {
   song.sets.front().locked = true;
   EXPECT_FALSE(test::gated(song, splitNote(song, made.set, name(3), 3.8)));
   EXPECT_FALSE(test::gated(song, joinNotes(song, made.set, {name(1), name(2)})));
-  EXPECT_FALSE(test::gated(
-      song, moveNotes(song, made.set, {name(3)}, NotePart::whole, atSeconds(0.1), PinReach::neighbours)));
+  EXPECT_FALSE(
+      test::gated(song, moveNotes(song, made.set, {name(3)}, NotePart::whole, atSeconds(0.1), PinReach::neighbours)));
 }
 
 TEST_F(NoteEdits, AnySequenceOfEditsKeepsNotesInOrderAndTheSongWhole) {

@@ -146,7 +146,8 @@ TEST(Outputs, ASetOfAProcessThatWasKilledInTheMiddleIsCompletedByTheNext) {
     std::getline(std::ifstream(t) >> std::ws, text);
     EXPECT_EQ(text, "new") << t;
   }
-  EXPECT_EQ(std::distance(fs::directory_iterator(scratch.path()), fs::directory_iterator()), 3) << "nothing else is left";
+  EXPECT_EQ(std::distance(fs::directory_iterator(scratch.path()), fs::directory_iterator()), 3)
+      << "nothing else is left";
   EXPECT_EQ(std::distance(fs::directory_iterator(scratch / "other"), fs::directory_iterator()), 1);
 }
 

@@ -121,7 +121,7 @@ TEST_F(Locked, EnvelopesAndSpansHoldInTheRangeAndAreFreeOutside) {
   refused(setEnvelope(song, gain, {{f(0), 0, 0}, {f(150'000), -6, 0}}), "an envelope in it");
   refused(setEnvelope(song, gain, {{f(0), -6, 0}}), "one that is level from before it");
   free(setEnvelope(song, gain, {{f(0), -6, 0}, {f(90'000), 0, 0}, {f(300'000), 0, 0}, {f(310'000), 0, 0}}),
-       "one that is as nothing in it") ;
+       "one that is as nothing in it");
   refused(addSpan(song, {bassTrack()}, {f(190'000), f(210'000)}, ""), "a silent span");
   free(addSpan(song, {bassTrack()}, {f(210'000), f(220'000)}, ""), "one beside it");
 }
@@ -330,7 +330,9 @@ TEST_P(AnyEdits, HoldLocksFollowPlansAndSurviveSaving) {
   std::vector<std::string> unsettled;
   for (int i = 0; i < 60; ++i) {
     const auto kind = dice.below(5);
-    const auto edit = kind < 3 ? test::planEdit(now, dice) : kind == 3 ? test::otherEdit(now, dice) : test::clipEdit(now, dice);
+    const auto edit = kind < 3    ? test::planEdit(now, dice)
+                      : kind == 3 ? test::otherEdit(now, dice)
+                                  : test::clipEdit(now, dice);
     const auto next = gated(now, edit, start.pool);
     if (!next) {
       EXPECT_FALSE(next.error().message.empty());
@@ -344,9 +346,8 @@ TEST_P(AnyEdits, HoldLocksFollowPlansAndSurviveSaving) {
         if (now.find(set.id)->pitch->active() == false)
           if (const auto held = heldIn(now, set, lock);
               heardIn(start, now, set.id, held) != heardIn(start, *next, set.id, held))
-            FAIL()
-              << "lock of " << set.name << " after edit " << i << " of kind " << kind << ": "
-              << firstDifference(*now.find(set.id)->clips, *next->find(set.id)->clips);
+            FAIL() << "lock of " << set.name << " after edit " << i << " of kind " << kind << ": "
+                   << firstDifference(*now.find(set.id)->clips, *next->find(set.id)->clips);
     const auto back = songFromJson(songToJson(*next), "song.json");
     ASSERT_TRUE(back) << "after edit " << i << ": " << back.error().message;
     ASSERT_EQ(*back, *next) << "after edit " << i;

@@ -81,7 +81,8 @@ TEST(TempoChange, EverySetsPlanIsCarriedOutAnew) {
 TEST(TempoChange, ThereAndBackIsTheSameSong) {
   const TwoPlans t;
   const auto there =
-      *test::gated(t.made.song, setTempoMap(t.made.song, *TempoMap::steady(48'000, 97, {}, t.performance.map.origin())), t.made.pool);
+      *test::gated(t.made.song, setTempoMap(t.made.song, *TempoMap::steady(48'000, 97, {}, t.performance.map.origin())),
+                   t.made.pool);
   const auto back = *test::gated(there, setTempoMap(there, t.made.song.tempo), t.made.pool);
   for (const auto set : {t.kit, t.rest}) {
     const auto& a = *t.made.song.find(set)->clips;
@@ -94,7 +95,8 @@ TEST(TempoChange, ThereAndBackIsTheSameSong) {
 TEST(TempoChange, ALockedSetKeepsItsSound) {
   const TwoPlans t;
   const auto locked = *lockSet(t.made.song, t.rest, true);
-  const auto next = test::gated(locked, setTempoMap(locked, *TempoMap::steady(48'000, 112, {}, t.performance.map.origin())), t.made.pool);
+  const auto next = test::gated(
+      locked, setTempoMap(locked, *TempoMap::steady(48'000, 112, {}, t.performance.map.origin())), t.made.pool);
   ASSERT_TRUE(next) << next.error().message;
   EXPECT_EQ(*next->find(t.rest)->clips, *t.made.song.find(t.rest)->clips);
   EXPECT_EQ(t.worst(*next, t.kit), 0);

@@ -9,14 +9,14 @@
 #include "edits/hit_edits.h"
 #include "edits/locks.h"
 #include "edits/plan_edits.h"
+#include "edits/track_edits.h"
 #include "seams/apply_plan.h"
+#include "store/json_reader.h"
 #include "store/project.h"
 #include "store/song_json.h"
-#include "edits/track_edits.h"
-#include "store/json_reader.h"
-#include "support/two_sets.h"
 #include "support/scratch.h"
 #include "support/song_maker.h"
+#include "support/two_sets.h"
 #include "takes/mic_names.h"
 
 namespace ochron {

@@ -151,7 +151,8 @@ void TakesStep::changeTrack(const QString& name, const std::function<void(Track&
 
 void TakesStep::setTempo(double bpm) {
   if (const auto anchors = doc_.song().anchors->size(); anchors > 0) {
-    doc_.tell(tr("The tempo follows %1. Move or remove them in the Tempo step.").arg(counted(anchors, "anchor", "anchors")));
+    doc_.tell(
+        tr("The tempo follows %1. Move or remove them in the Tempo step.").arg(counted(anchors, "anchor", "anchors")));
     return refresh();
   }
   const auto& t = doc_.song().tempo;

@@ -56,8 +56,7 @@ MeterBox::MeterBox(Document& document, QWidget* parent) : QWidget(parent), doc_(
 
 int MeterBox::bar() const {
   const auto& map = doc_.song().tempo;
-  return std::max(0,
-                  map.barAt(doc_.transport().cursor() + Frames{1}));  // a bar line lies between two frames
+  return std::max(0, map.barAt(doc_.transport().cursor() + Frames{1}));  // a bar line lies between two frames
 }
 
 void MeterBox::refresh() {

@@ -80,7 +80,7 @@ void TimingGraph::paintEvent(QPaintEvent* event) {
     p.setFont(theme.font(12));
     p.setPen(sheet.note);
     p.drawText(QRectF(kGutterWidth, 0, width() - kGutterWidth, height()), Qt::AlignCenter,
-               doc_.song().tracks.empty()  ? tr("The timing of every hit is drawn here")
+               doc_.song().tracks.empty() ? tr("The timing of every hit is drawn here")
                : doc_.hitDesk().finding() ? tr("Finding hits \u2026")
                                           : tr("No hits yet. Open the Hits step and find them"));
     return;
