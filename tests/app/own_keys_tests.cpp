@@ -268,6 +268,14 @@ TEST_F(OwnKeys, SavingNeverWaitsForLongWork) {
   jobs.finishAll();
 }
 
+TEST_F(OwnKeys, ADragOverTheLanesOfAnEmptySongChoosesNothing) {
+  doc().setStep(Step::clips);
+  QApplication::processEvents();
+  auto& lanes = window->lanes();
+  drag(&lanes, {200, 20}, {500, 120});
+  EXPECT_TRUE(doc().selection().clips().empty());
+}
+
 TEST_F(OwnKeys, ASongWithoutTracksThatHasAMarkerIsNotThrownAway) {
   ASSERT_FALSE(doc().files().modified());
   ASSERT_TRUE(doc().edit("marker", addMarker(doc().song(), Ticks{0}, Ticks{0}, "intro")));

@@ -56,14 +56,15 @@ class RangeDrag : public Gesture {
  private:
   std::vector<SetId> setsBetween(double y0, double y1) const {
     const auto& tracks = doc_.song().tracks;
+    if (tracks.empty()) return {};
     const auto lane = [&](double y) {
       const int i = lanes_.laneAt(std::max(0.0, y));
-      return i < 0 ? static_cast<int>(tracks.size()) - 1 : i;
+      return i < 0 || i >= std::ssize(tracks) ? static_cast<int>(tracks.size()) - 1 : i;
     };
     std::vector<SetId> out;
     for (int i = std::min(lane(y0), lane(y1)); i <= std::max(lane(y0), lane(y1)); ++i) {
-      const auto set = doc_.song().setOf(tracks[static_cast<std::size_t>(i)].id)->id;
-      if (out.empty() || out.back() != set) out.push_back(set);
+      const auto* set = doc_.song().setOf(tracks[static_cast<std::size_t>(i)].id);
+      if (set && (out.empty() || out.back() != set->id)) out.push_back(set->id);
     }
     return out;
   }
