@@ -17,6 +17,7 @@
 #include "document/tempo_desk.h"
 #include "edits/anchor_edits.h"
 #include "edits/mark_edits.h"
+#include "edits/plan_edits.h"
 #include "entry/save_name.h"
 #include "lanes/lanes_view.h"
 
@@ -266,6 +267,24 @@ TEST_F(OwnKeys, SavingNeverWaitsForLongWork) {
   EXPECT_TRUE(fs::exists(scratch / "song.ochron" / "song.json"));
   go = true;
   jobs.finishAll();
+}
+
+TEST_F(OwnKeys, APlanThatIsBegunKeepsThePocketByKeyAndByItsBoxAlike) {
+  import();
+  TimingPlan none;
+  const auto begin = [&] {
+    EXPECT_TRUE(doc().edit("no plan", setTimingPlan(doc().song(), doc().selection().set(), none)));
+  };
+  begin();
+  run("timing.toggle");
+  const auto byKey = doc().timingDesk().settings();
+  EXPECT_TRUE(byKey.on);
+  EXPECT_EQ(byKey.keepPocket, 100);
+  begin();
+  doc().setStep(Step::timing);
+  QApplication::processEvents();
+  find<QCheckBox>("plan on")->click();
+  EXPECT_EQ(doc().timingDesk().settings(), byKey);
 }
 
 TEST_F(OwnKeys, ADragOverTheLanesOfAnEmptySongChoosesNothing) {

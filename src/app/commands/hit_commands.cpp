@@ -128,14 +128,7 @@ void MainWindow::buildHitActions() {
   };
   a.add(
       "timing.toggle", tr("Timing plan on or off"), "P",
-      [this] {
-        auto s = doc_.timingDesk().settings();
-        // A plan that is begun keeps the player's pocket: who wants none turns it down.
-        if (s == TimingSettings{}) s.keepPocket = kKeepPocketRange.high;
-        s.on = !s.on;
-        doc_.timingDesk().setSettings(s.on ? tr("Turn the timing plan on") : tr("Turn the timing plan off"), s);
-      },
-      hasTracks);
+      [this] { doc_.timingDesk().turn(!doc_.timingDesk().settings().on); }, hasTracks);
   a.add(
       "timing.freeze", tr("Leave this hit where it was played, or not"), "K",
       [change] {

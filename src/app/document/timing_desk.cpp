@@ -28,6 +28,13 @@ void TimingDesk::setSettings(const QString& name, const TimingSettings& settings
   doc_.edit(name, setTimingPlan(doc_.song(), set->id, plan), gesture);
 }
 
+void TimingDesk::turn(bool on) {
+  auto s = settings();
+  if (on && s == TimingSettings{}) s.keepPocket = kKeepPocketRange.high;
+  s.on = on;
+  setSettings(on ? tr("Turn the timing plan on") : tr("Turn the timing plan off"), s);
+}
+
 const TimingResult& TimingDesk::planned() const { return plannedOf(doc_.selection().set()); }
 const TimingResult& TimingDesk::plannedOf(SetId set) const { return timings_.of(doc_.song(), set); }
 const std::map<SetId, TimingResult>& TimingDesk::plannedOfAll() const { return timings_.all(doc_.song()); }

@@ -22,6 +22,9 @@ class TimingDesk : public QObject {
 
   const TimingSettings& settings() const;
   void setSettings(const QString& name, const TimingSettings& settings, const QString& gesture = {});
+  /// Turns the active set's plan on or off. One that is begun, with nothing set yet, keeps the player's pocket: who
+  /// wants none turns it down.
+  void turn(bool on);
   /// What the active set's plan intends; valid until its song changes.
   const TimingResult& planned() const;
   /// The same of any set, and of all.

@@ -6,11 +6,6 @@
 namespace ochron {
 namespace {
 
-/// Less of a piece than this is a joint at a range's edge.
-Frames littleOfPiece(int rate) { return framesFromMs(60, rate); }
-
-constexpr FrameRange kAllOfIt{Frames{INT64_MIN / 4}, Frames{INT64_MAX / 4}};
-
 std::string namedRange(const TempoMap& map, FrameRange range) {
   const int first = map.barAt(range.start) + 1;
   const int last = map.barAt(range.end - Frames{1}) + 1;
@@ -314,11 +309,10 @@ std::optional<Error> againstLocks(const Song& before, const Song& after) {
     if (ranges.empty()) continue;
     const auto* now = after.find(was.id);
     if (!now) return locked((was.locked ? "\"" : "A range of \"") + was.name + "\"");
-    if (was.locked && (!sameSet(was, *now) || !sameIn(before, was, after, *now, kAllOfIt)))
-      return locked("\"" + was.name + "\"");
+    if (was.locked && !sameSet(was, *now)) return locked("\"" + was.name + "\"");
     for (const auto& range : ranges)
-      if (!was.locked && !sameIn(before, was, after, *now, range))
-        return locked(namedRange(before.tempo, range) + was.name + "\"");
+      if (!sameIn(before, was, after, *now, range))
+        return locked((was.locked ? "\"" : namedRange(before.tempo, range)) + was.name + "\"");
   }
   return {};
 }

@@ -7,8 +7,6 @@
 namespace ochron {
 namespace {
 
-constexpr double kLittleOfPieceSeconds = 0.06;
-
 std::vector<FrameRange> united(std::vector<FrameRange> ranges) {
   std::sort(ranges.begin(), ranges.end(), [](auto& a, auto& b) { return a.start < b.start; });
   std::vector<FrameRange> out;
@@ -24,7 +22,7 @@ std::vector<FrameRange> united(std::vector<FrameRange> ranges) {
 
 /// The range grown or shrunk to whole pieces of the plan: a piece is in unless only a short end of it is.
 FrameRange toWholePieces(const MicSet& set, FrameRange range, int rate) {
-  const Frames little{static_cast<std::int64_t>(kLittleOfPieceSeconds * rate)};
+  const auto little = littleOfPiece(rate);
   FrameRange out = range;
   for (const auto& c : *set.clips) {
     if (!c.piece) continue;

@@ -10,6 +10,9 @@ namespace ochron {
 
 /// Locks or unlocks a whole set: no edit changes it, its hits or its plan.
 Result<Song> lockSet(const Song& song, SetId set, bool locked);
+/// Less of a piece than this (60 ms), at a range's edge, is taken for a joint, not for the piece.
+inline Frames littleOfPiece(int rate) { return framesFromMs(60, rate); }
+
 /// Locks a range of song time: what lies there stays as it is, also when the timing plan's settings change. Edits that
 /// would change it are refused (againstLocks). Pieces of a plan are locked whole: the range grows to their ends, or
 /// leaves out one of which it holds less than 60 ms; so are they unlocked. Ranges that touch become one.

@@ -55,8 +55,9 @@ std::string withoutNumber(const std::string& rule) {
 Result<Song> admitted(const Song& before, Song after, const MediaPool& pool, Plans plans) {
   const bool otherRate = before.rate != after.rate;
   const auto refused = [](const Error& why) { return tl::unexpected(why); };
-  if (const auto locked = againstLocks(otherRate ? *songAtRate(before, after.rate) : before, after))
-    return refused(*locked);
+  const auto asNow = otherRate ? songAtRate(before, after.rate) : Result<Song>(before);
+  if (!asNow) return asNow;
+  if (const auto locked = againstLocks(*asNow, after)) return refused(*locked);
   if (!otherRate) {
     const Song given = after;
     auto next = planned(before, std::move(after), pool, plans);

@@ -58,9 +58,7 @@ TimingStep::TimingStep(Document& document, QWidget* parent) : StepPage(document,
   column->setSpacing(5);
   on_ = new QCheckBox(tr("Lock to the grid"), this);
   on_->setObjectName("plan on");
-  connect(on_, &QCheckBox::clicked, this, [this](bool on) {
-    change(on ? tr("Turn the timing plan on") : tr("Turn the timing plan off"), [&](TimingSettings& s) { s.on = on; });
-  });
+  connect(on_, &QCheckBox::clicked, this, [this](bool on) { doc_.timingDesk().turn(on); });
   column->addWidget(on_);
   column->addWidget(noteLabel(tr("Start from"), this));
   start_ = new QComboBox(this);
