@@ -103,6 +103,7 @@ Result<std::string> run(const RenderOptions& o) {
   for (const auto& f : report->files) text += f.string() + "\n";
   if (report->clippedSamples > 0)
     text += std::to_string(report->clippedSamples) + " samples were beyond full scale and clipped\n";
+  if (!report->tempoTold) text += "the tempo could not be put into the tags; the sound is whole\n";
   return text;
 }
 

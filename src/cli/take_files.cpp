@@ -41,7 +41,7 @@ Result<void> writeSounds(const std::vector<std::string>& inputs, const std::stri
     auto writer =
         AudioFileWriter::create(outputs, target,
                                 {format, info.samples == SampleFormat::compressed ? SampleFormat::pcm24 : info.samples,
-                                 files.song.rate, static_cast<int>(wide)},
+                                 files.song.rate, static_cast<int>(wide), Frames{std::ssize(sounds[i].front())}},
                                 {});
     if (!writer) return tl::unexpected(writer.error());
     const auto frames = sounds[i].front().size();

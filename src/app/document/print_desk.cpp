@@ -127,6 +127,7 @@ void PrintDesk::exportTo(const ExportSettings& settings, const fs::path& target)
                 .arg(counted(report->files.size(), "file", "files"), QString::fromStdString(target.string()));
         if (report->clippedSamples > 0)
           text += tr(" %1 samples were beyond full scale and clipped.").arg(report->clippedSamples);
+        if (!report->tempoTold) text += tr(" The tempo could not be put into the tags; the sound is whole.");
         return [this, text] { doc_.tell(text); };
       },
       {}, Jobs::Scope::files);

@@ -8,6 +8,7 @@
 #include <cctype>
 #include <cmath>
 #include <cstring>
+#include <limits>
 
 #include "base/numbers.h"
 #include "files/atomic_file.h"
@@ -123,8 +124,37 @@ std::optional<std::string> wrongLength(const std::filesystem::path& path, const 
   return "its header claims more sound than a file of " + std::to_string(size) + " bytes can hold";
 }
 
+constexpr std::int64_t kMostBytes = 0xFFFF'FFFF;  // sizes in WAV and AIFF files are numbers of 32 bits
+constexpr std::int64_t kRoomBeside = 1 << 20;     // what is told besides the sound
+
+int bytesOfSample(SampleFormat samples) {
+  switch (samples) {
+    case SampleFormat::pcm16: return 2;
+    case SampleFormat::pcm32:
+    case SampleFormat::float32: return 4;
+    default: return 3;
+  }
+}
+
+/// Frames that fit into a file whose sizes are numbers of 32 bits.
+std::int64_t mostFrames32(const WriteFormat& f) {
+  return (kMostBytes - kRoomBeside) / (bytesOfSample(f.samples) * f.channels);
+}
+bool isLarge(const WriteFormat& f) { return f.length.value > mostFrames32(f); }
+
+std::int64_t mostFrames(const WriteFormat& f) {
+  const bool small = f.format == FileFormat::aiff || (f.format == FileFormat::wav && !isLarge(f));
+  return small ? mostFrames32(f) : std::numeric_limits<std::int64_t>::max();
+}
+
+tl::unexpected<Error> tooLarge(const std::filesystem::path& target) {
+  return fail(ErrorKind::badInput, target.string() +
+                                       ": the sound does not fit into this kind of file, which ends at 4 GiB. Choose "
+                                       "FLAC or WAV, fewer bits or a shorter range.");
+}
+
 int sndfileFormat(const WriteFormat& f) {
-  int type = SF_FORMAT_WAV;
+  int type = isLarge(f) ? SF_FORMAT_RF64 : SF_FORMAT_WAV;
   switch (f.format) {
     case FileFormat::flac: type = SF_FORMAT_FLAC; break;
     case FileFormat::aiff: type = SF_FORMAT_AIFF; break;
@@ -272,30 +302,30 @@ void putChunk(SNDFILE* handle, const char* id, std::vector<char>& data) {
 
 /// Cue points, and their names as a list of labels (Multimedia Programming Interface and Data Specifications 1.0).
 void putMarkers(SNDFILE* handle, const std::vector<FileMarker>& markers) {
-  SF_CUES_VAR(1) shape;
-  const std::size_t head = reinterpret_cast<char*>(&shape.cue_points[0]) - reinterpret_cast<char*>(&shape);
-  std::vector<SF_CUE_POINT> points(markers.size());
+  std::vector<char> cues;
   std::vector<char> labels{'a', 'd', 't', 'l'};
+  const auto put = [](std::vector<char>& to, std::string_view text) { to.insert(to.end(), text.begin(), text.end()); };
+  appendLittle(cues, static_cast<std::uint32_t>(markers.size()));
   for (std::size_t i = 0; i < markers.size(); ++i) {
-    auto& c = points[i];
-    c.indx = static_cast<std::int32_t>(i + 1);
-    c.position = c.sample_offset = static_cast<std::uint32_t>(markers[i].at.value);
-    c.fcc_chunk = 0x61746164;  // "data"
+    const auto id = static_cast<std::uint32_t>(i + 1);
+    const auto at = static_cast<std::uint32_t>(markers[i].at.value);
+    appendLittle(cues, id);
+    appendLittle(cues, at);  // in the order of playing
+    put(cues, "data");
+    appendLittle(cues, 0);  // of the chunk
+    appendLittle(cues, 0);  // of the block
+    appendLittle(cues, at);
     // Names end in as many zeros as make the list's length a multiple of four: the library pads it to that, and readers
     // take padding for another label.
     std::string name = markers[i].name;
     do name.push_back('\0');
     while (name.size() % 4 != 0);
-    for (const char x : {'l', 'a', 'b', 'l'}) labels.push_back(x);
+    put(labels, "labl");
     appendLittle(labels, static_cast<std::uint32_t>(4 + name.size()));
-    appendLittle(labels, static_cast<std::uint32_t>(i + 1));
-    labels.insert(labels.end(), name.begin(), name.end());
+    appendLittle(labels, id);
+    put(labels, name);
   }
-  std::vector<char> cues(head + points.size() * sizeof(SF_CUE_POINT));
-  const auto count = static_cast<std::uint32_t>(points.size());
-  std::memcpy(cues.data(), &count, sizeof count);
-  std::memcpy(cues.data() + head, points.data(), points.size() * sizeof(SF_CUE_POINT));
-  sf_command(handle, SFC_SET_CUE, cues.data(), static_cast<int>(cues.size()));
+  putChunk(handle, "cue ", cues);
   putChunk(handle, "LIST", labels);
 }
 
@@ -317,12 +347,14 @@ void putTempo(SNDFILE* handle, double bpm) {
 
 Result<AudioFileWriter> AudioFileWriter::create(Outputs& outputs, const std::filesystem::path& path,
                                                 const WriteFormat& format, const WriteNotes& notes) {
+  if (format.length.value > mostFrames(format)) return tooLarge(path);
   auto part = outputs.stage(path);
   if (!part) return tl::unexpected(part.error());
   AudioFileWriter w;
   w.target_ = path;
   w.part_ = *part;
   w.format_ = format;
+  w.mostFrames_ = mostFrames(format);
   SF_INFO info{};
   info.samplerate = format.rate;
   info.channels = format.channels;
@@ -338,7 +370,6 @@ Result<AudioFileWriter> AudioFileWriter::create(Outputs& outputs, const std::fil
     if (notes.bpm && *notes.bpm >= kLowestTaggedBpm && *notes.bpm <= kHighestTaggedBpm) w.tagged_ = notes.bpm;
     return w;
   }
-  sf_command(handle, SFC_RF64_AUTO_DOWNGRADE, nullptr, SF_TRUE);
   if (notes.timeReference) putTimeReference(handle, *notes.timeReference);
   if (notes.bpm) putTempo(handle, *notes.bpm);
   if (!notes.markers.empty()) putMarkers(handle, notes.markers);
@@ -359,6 +390,7 @@ AudioFileWriter::AudioFileWriter(AudioFileWriter&&) noexcept = default;
 Result<void> AudioFileWriter::write(std::span<const float> interleaved) {
   for (const float s : interleaved) clipped_ += std::abs(s) > 1.0f ? 1 : 0;
   frames_ += std::ssize(interleaved) / format_.channels;
+  if (frames_ > mostFrames_) return tooLarge(target_);
   auto* handle = handleOf(handle_.get());
   const auto count = static_cast<sf_count_t>(interleaved.size());
   sf_count_t done = 0;
@@ -383,8 +415,8 @@ Result<void> AudioFileWriter::write(std::span<const float> interleaved) {
 
 Result<void> AudioFileWriter::finish() {
   sf_write_sync(handleOf(handle_.get()));
-  bool closed = sf_close(handleOf(handle_.release())) == 0;
-  if (closed && tagged_) closed = tagBpm(part_, format_.format, *tagged_);
+  const bool closed = sf_close(handleOf(handle_.release())) == 0;
+  if (closed && tagged_) tempoTold_ = tagBpm(part_, format_.format, *tagged_);
   // A coder that could not write its last blocks does not always say so.
   SF_INFO info{};
   SNDFILE* again = closed ? sf_open(part_.c_str(), SFM_READ, &info) : nullptr;

@@ -80,6 +80,9 @@ struct WriteFormat {
   SampleFormat samples = SampleFormat::pcm24;
   int rate = 48'000;
   int channels = 2;
+  /// What will be written, as far as it is known: a WAV file that may pass 4 GiB is an RF64 file (EBU Tech 3306) from
+  /// the start.
+  Frames length = {};
 };
 
 /// What a file tells besides its sound.
@@ -91,7 +94,8 @@ struct WriteNotes {
 
 /// Writes as one of `outputs`, whose commit() puts the file in place; or on its own, in place when finish() succeeds.
 /// Integer formats round to the nearest step without dither, so that unchanged samples come out unchanged; values
-/// beyond full scale clip.
+/// beyond full scale clip. A file that its format cannot hold (AIFF and WAV of unknown length end at 4 GiB) is refused
+/// as soon as that is known.
 class AudioFileWriter {
  public:
   static Result<AudioFileWriter> create(Outputs& outputs, const std::filesystem::path& path, const WriteFormat& format,
@@ -105,6 +109,8 @@ class AudioFileWriter {
   /// Ends the file and makes sure that all of it can be read again.
   Result<void> finish();
   std::int64_t clippedSamples() const { return clipped_; }
+  /// After finish(): false when the tempo could not be put into the file's tags; its sound is whole.
+  bool tempoTold() const { return tempoTold_; }
 
  private:
   AudioFileWriter() = default;
@@ -117,8 +123,10 @@ class AudioFileWriter {
   std::optional<Outputs> own_;
   WriteFormat format_;
   std::optional<double> tagged_;  ///< tempo that is written once the sound is
+  bool tempoTold_ = true;
   std::vector<int> scratch_;
   std::int64_t frames_ = 0;
+  std::int64_t mostFrames_ = 0;  ///< that the file's format can hold
   std::int64_t clipped_ = 0;
 };
 

@@ -36,14 +36,13 @@ std::vector<float> clickSound(int rate, bool accent) {
 
 Result<void> exportClick(const Song& song, const ExportSettings& settings, const std::filesystem::path& target,
                          Outputs& outputs, Progress& progress) {
-  const auto speed = exportSpeed(song).speed;
   const auto range = settings.range;
-  const auto placed = [&](Frames at) {
-    return speed.empty() ? (at - range.start).value : playedLength(speed, range.start, at).value;
-  };
-  auto writer = AudioFileWriter::create(outputs, target, {settings.format, settings.samples, song.rate, 1}, {});
-  if (!writer) return tl::unexpected(writer.error());
+  PlayedTime played(exportSpeed(song).speed, range.start);
+  const auto placed = [&](Frames at) { return played.of(at).value; };
   const auto length = placed(range.end);
+  auto writer =
+      AudioFileWriter::create(outputs, target, {settings.format, settings.samples, song.rate, 1, Frames{length}}, {});
+  if (!writer) return tl::unexpected(writer.error());
   const auto clicks = clicksOf(song.tempo, range);
   const auto plain = clickSound(song.rate, false);
   const auto accent = clickSound(song.rate, true);

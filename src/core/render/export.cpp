@@ -44,19 +44,6 @@ Result<void> writeChannels(AudioFileWriter& writer, ChannelSpans channels, std::
   return writer.write(room);
 }
 
-/// Where frames of a range lie once it is played at the speeds of an envelope.
-std::map<std::size_t, std::size_t> keysOf(const Envelope& speed, FrameRange range) {
-  constexpr Frames kStep{4096};
-  std::map<std::size_t, std::size_t> out;
-  if (speed.size() < 2) return out;
-  double at = 0;
-  for (auto f = range.start + kStep; f < range.end; f += kStep) {
-    at += static_cast<double>(playedLength(speed, f - kStep, f).value);
-    out[static_cast<std::size_t>((f - range.start).value)] = static_cast<std::size_t>(at);
-  }
-  return out;
-}
-
 /// A file under way and the sound that goes into it.
 struct Stem {
   AudioFileWriter writer;
@@ -78,10 +65,12 @@ Result<void> writeStretched(std::vector<Stem>& stems, int rate, FrameRange range
       first += s.channels;
     }
   };
+  PlayedTime played(speed, range.start);
+  auto keys = speed.size() < 2 ? std::map<std::size_t, std::size_t>{} : played.keys(range.length());
   const bool whole = streamStretched(
       rate, channels,
-      {static_cast<std::size_t>(range.length().value),
-       static_cast<std::size_t>(playedLength(speed, range.start, range.end).value), keysOf(speed, range)},
+      {static_cast<std::size_t>(range.length().value), static_cast<std::size_t>(played.of(range.end).value),
+       std::move(keys)},
       [&](std::size_t from, ChannelSpans all) {
         each(all,
              [&](Stem& s, ChannelSpans own) { s.add(range.start + Frames{static_cast<std::int64_t>(from)}, own); });
@@ -106,7 +95,7 @@ Result<void> writeThrough(Stem& stem, int rate, FrameRange range, const Envelope
   };
   RangeStream song(range.start, speed, fill);
   Chain chain(rate);
-  const auto length = speed.empty() ? range.length() : playedLength(speed, range.start, range.end);
+  const auto length = PlayedTime(speed, range.start).of(range.end);
   std::vector<float> room;
   for (Frames done = -chain.latency(); done < length;) {
     if (progress.cancelled()) return cancelledError();
@@ -142,6 +131,19 @@ Result<std::int64_t> writeStems(std::vector<Stem>& stems, int rate, FrameRange r
   return clipped;
 }
 
+}  // namespace
+
+ExportSpeed exportSpeed(const Song& song) {
+  if (!song.speedManner.exported) return {};
+  return {*song.speedEnvelope, song.speedManner.keepsPitch};
+}
+
+Frames playedLength(const Song& song, FrameRange range) {
+  return PlayedTime(exportSpeed(song).speed, range.start).of(range.end);
+}
+
+namespace {
+
 std::optional<double> oneTempo(const Song& song) {
   const bool one = song.tempo.tempos().size() == 1 && exportSpeed(song).speed.empty();
   return one ? std::optional(song.tempo.bpmAt(Ticks{})) : std::nullopt;
@@ -150,11 +152,11 @@ std::optional<double> oneTempo(const Song& song) {
 /// The song's markers in a range, counted from its start in frames of the exported file.
 std::vector<FileMarker> markersIn(const Song& song, FrameRange range) {
   std::vector<FileMarker> out;
-  const auto speed = exportSpeed(song).speed;
+  PlayedTime played(exportSpeed(song).speed, range.start);
   for (const auto& m : song.markers) {
     const auto at = song.tempo.toFrames(m.at);
     if (!range.contains(at)) continue;
-    out.push_back({speed.empty() ? at - range.start : playedLength(speed, range.start, at), m.name});
+    out.push_back({played.of(at), m.name});
   }
   return out;
 }
@@ -162,8 +164,9 @@ std::vector<FileMarker> markersIn(const Song& song, FrameRange range) {
 /// The whole song's mix.
 Result<std::vector<Stem>> mixStem(const Song& song, const RenderPlan& plan, const ExportSettings& s,
                                   const std::filesystem::path& target, Outputs& outputs) {
-  auto writer = AudioFileWriter::create(outputs, target, {s.format, s.samples, plan.rate, 2},
-                                        {s.range.start.value, markersIn(song, s.range), oneTempo(song)});
+  auto writer =
+      AudioFileWriter::create(outputs, target, {s.format, s.samples, plan.rate, 2, playedLength(song, s.range)},
+                              {s.range.start.value, markersIn(song, s.range), oneTempo(song)});
   if (!writer) return tl::unexpected(writer.error());
   std::vector<Stem> out;
   out.push_back({std::move(*writer), 2, [&plan, scratch = std::vector<float>()](Frames at, ChannelSpans both) mutable {
@@ -185,11 +188,6 @@ Result<Stem> trackStem(const TrackPlan& track, const WriteFormat& format, const 
 }
 
 }  // namespace
-
-ExportSpeed exportSpeed(const Song& song) {
-  if (!song.speedManner.exported) return {};
-  return {*song.speedEnvelope, song.speedManner.keepsPitch};
-}
 
 Result<std::int64_t> exportTrack(const TrackPlan& track, const WriteFormat& format, FrameRange range,
                                  const ExportSpeed& speed, const std::filesystem::path& target, const WriteNotes& notes,
@@ -229,11 +227,12 @@ Result<ExportReport> exportSong(const Song& song, const RenderPlan& plan, const 
     report.files.push_back(target);
   }
   const auto files = trackFiles(song, s, target);
+  const auto length = playedLength(song, s.range);
   for (const auto& track : plan.tracks) {
     if (s.what == ExportWhat::mix) break;
     const auto& file = files.at(track.track);
-    auto stem = trackStem(track, {s.format, s.samples, plan.rate, static_cast<int>(track.channels.size())}, file,
-                          {s.range.start.value, {}, oneTempo(song)}, outputs);
+    auto stem = trackStem(track, {s.format, s.samples, plan.rate, static_cast<int>(track.channels.size()), length},
+                          file, {s.range.start.value, {}, oneTempo(song)}, outputs);
     if (!stem) return tl::unexpected(stem.error());
     stems.push_back(std::move(*stem));
     report.files.push_back(file);
@@ -241,6 +240,7 @@ Result<ExportReport> exportSong(const Song& song, const RenderPlan& plan, const 
   auto clipped = writeStems(stems, plan.rate, s.range, exportSpeed(song), progress);
   if (!clipped) return tl::unexpected(clipped.error());
   report.clippedSamples = *clipped;
+  report.tempoTold = std::all_of(stems.begin(), stems.end(), [](const Stem& stem) { return stem.writer.tempoTold(); });
   progress.report(1.0);
   return report;
 }

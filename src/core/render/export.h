@@ -27,10 +27,13 @@ struct ExportSpeed {
   bool keepsPitch = false;
 };
 ExportSpeed exportSpeed(const Song& song);
+/// What an export of a range comes to.
+Frames playedLength(const Song& song, FrameRange range);
 
 struct ExportReport {
   std::vector<std::filesystem::path> files;
   std::int64_t clippedSamples = 0;
+  bool tempoTold = true;  ///< false: a file's tags could not take it; the sound is whole
 };
 
 /// The files of an export of tracks in the folder `target`, under names of their own.

@@ -16,7 +16,7 @@
 namespace ochron {
 namespace {
 
-constexpr int kEngineVersion = 8;          // raised when the same key would give other sound
+constexpr int kEngineVersion = 9;          // raised when the same key would give other sound
 constexpr double kEvenSeconds = 0.1;       // an even stretch between pins this short does not end a run of the engine
 constexpr double kRunSeconds = 8;          // of one run, where pins allow
 constexpr std::int64_t kPitchSeconds = 2;  // of each part of a clip with a pitch envelope

@@ -1,6 +1,8 @@
 #pragma once
 
-#include <memory>
+#include <map>
+#include <utility>
+#include <vector>
 
 #include "render/speed_head.h"
 #include "render/stretch_head.h"
@@ -23,7 +25,21 @@ class SongSpeed : public ChainNode {
   bool stretches_ = false;
 };
 
-/// How many frames the song's stretch [from, to) takes at the speeds of an envelope in percent.
-Frames playedLength(const Envelope& speed, Frames from, Frames to);
+/// Where the song's frames lie once it is played from one on at the speeds of an envelope in percent: added up as
+/// SpeedHead reads them, and rounded once. Asked for many frames it goes through the song once.
+class PlayedTime {
+ public:
+  /// An envelope without points: as recorded.
+  PlayedTime(Envelope speed, Frames from) : speed_(std::move(speed)), from_(from) {}
+  /// Frames after the first one.
+  Frames of(Frames frame);
+  /// The first `length` frames of the song's and where they come to lie, every 4 096: both rise from one to the next.
+  std::map<std::size_t, std::size_t> keys(Frames length);
+
+ private:
+  Envelope speed_;
+  Frames from_;
+  std::vector<double> sums_{0};  // a value every kStep frames
+};
 
 }  // namespace ochron

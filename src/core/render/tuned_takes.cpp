@@ -14,7 +14,7 @@
 namespace ochron {
 namespace {
 
-constexpr int kTuneVersion = 5;  // raised when the same key would give other sound
+constexpr int kTuneVersion = 6;  // raised when the same key would give other sound
 
 /// One set's recordings of one take, and what its plan moves in them.
 struct TunedTake {

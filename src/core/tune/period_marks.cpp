@@ -15,7 +15,7 @@ constexpr double kLeastAlike = 0.4;
 constexpr double kSame = 0.6;          // correlation by which a waveform is the same again behind a break
 constexpr std::size_t kLeastRun = 3;   // marks that follow each other; fewer are chance
 constexpr double kLookSeconds = 0.05;  // behind a break: how far at a time something periodic is looked for
-constexpr double kLater = 0.12;  // of a period after its peak: what a pulse makes ring comes after it
+constexpr double kLater = 0.12;        // of a period after its peak: what a pulse makes ring comes after it
 
 class Walker {
  public:
@@ -151,9 +151,11 @@ std::vector<double> nextRun(const Walker& walk, int way, const Bounds& bounds, d
     tried = way * std::max(way * run.front(), way * from);
     const double nearest = last + way * 0.5 * walk.periodAt(last);
     if (way * (run.front() - nearest) <= 0) continue;
-    follow(walk, -way, [&](double m) { return way * (m - nearest) > 0; }, run);
+    follow(
+        walk, -way, [&](double m) { return way * (m - nearest) > 0; }, run);
     std::reverse(run.begin(), run.end());
-    follow(walk, way, [&](double m) { return bounds.within(m); }, run);
+    follow(
+        walk, way, [&](double m) { return bounds.within(m); }, run);
     tried = way * std::max(way * run.back(), way * tried);
     if (run.size() >= kLeastRun) return run;
   }
@@ -164,7 +166,8 @@ std::vector<double> nextRun(const Walker& walk, int way, const Bounds& bounds, d
 /// as the pitch says.
 std::vector<double> marksFrom(const Walker& walk, double anchor, int way, const Bounds& bounds) {
   std::vector<double> out{anchor};
-  follow(walk, way, [&](double m) { return bounds.within(m); }, out);
+  follow(
+      walk, way, [&](double m) { return bounds.within(m); }, out);
   double tried = out.back();
   for (auto run = nextRun(walk, way, bounds, out.back(), tried); !run.empty();
        run = nextRun(walk, way, bounds, out.back(), tried)) {

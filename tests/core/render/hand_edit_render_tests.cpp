@@ -396,7 +396,7 @@ TEST(SongSpeed, AnExportIsAsMuchShorterAndHigher) {
   auto reader = AudioFileReader::open(scratch / "fast.wav");
   ASSERT_TRUE(reader.has_value());
   EXPECT_NEAR(static_cast<double>(reader->info().length.value), 320'000, 1);
-  EXPECT_EQ(playedLength(*t.song.speedEnvelope, f(0), f(240'000)), f(160'000));
+  EXPECT_EQ(PlayedTime(*t.song.speedEnvelope, f(0)).of(f(240'000)), f(160'000));
   std::ifstream file(scratch / "fast.wav", std::ios::binary);
   const std::string bytes((std::istreambuf_iterator<char>(file)), {});
   EXPECT_NE(bytes.find("cue "), std::string::npos);

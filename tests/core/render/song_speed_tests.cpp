@@ -89,6 +89,33 @@ TEST_F(SongAtSpeed, AnExportHasItsLengthToTheFrameAndItsPitchStays) {
   }
 }
 
+TEST(PlayedTime, NothingAddsUpOverTwoHours) {
+  constexpr std::int64_t kTwoHours = std::int64_t{48'000} * 7'200;
+  // Two points of one speed: keys are needed, and where each of them lies is known.
+  for (const double percent : {110.0, 93.7, 51.3, 199.0}) {
+    PlayedTime played({{Frames{}, percent, 0}, {Frames{kTwoHours}, percent, 0}}, Frames{});
+    const auto keys = played.keys(Frames{kTwoHours});
+    std::size_t before = 0;
+    for (const auto& [from, to] : keys) {
+      ASSERT_NEAR(static_cast<double>(to), static_cast<double>(from) * 100 / percent, 0.51)
+          << percent << " at " << from;
+      ASSERT_GT(to, before);
+      before = to;
+    }
+    EXPECT_EQ(played.of(Frames{kTwoHours}), Frames{std::llround(kTwoHours * 100 / percent)});
+  }
+}
+
+TEST(PlayedTime, IsTheSameInWhateverOrderItIsAskedFor) {
+  const Envelope speed{{Frames{}, 80, 0}, {Frames{100'000}, 140, 0.4}, {Frames{400'000}, 60, -0.3}};
+  PlayedTime rising(speed, Frames{777});
+  PlayedTime falling(speed, Frames{777});
+  std::vector<Frames> all;
+  for (std::int64_t at = 777; at < 500'000; at += 4'321) all.push_back(rising.of(Frames{at}));
+  for (std::size_t i = all.size(); i-- > 0;)
+    EXPECT_EQ(falling.of(Frames{777 + static_cast<std::int64_t>(i) * 4'321}), all[i]);
+}
+
 // The mics of one kit, one of them farther away: exported one by one, their sum must be what it was.
 TEST_F(SongAtSpeed, TracksExportedOneByOneStayInPhaseWithEachOther) {
   constexpr std::size_t kLate = 37;

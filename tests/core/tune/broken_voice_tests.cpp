@@ -44,8 +44,8 @@ BrokenVoice sing(const Course& sung) {
     const double formants[] = {sung.firstFormant(t), 1'250};
     for (std::size_t f = 0; f < 2; ++f) {
       const double r = std::exp(-std::numbers::pi * 90 / kSungRate);
-      const double y = (1 - r) * x + 2 * r * std::cos(2 * std::numbers::pi * formants[f] / kSungRate) * y1[f] -
-                       r * r * y2[f];
+      const double y =
+          (1 - r) * x + 2 * r * std::cos(2 * std::numbers::pi * formants[f] / kSungRate) * y1[f] - r * r * y2[f];
       y2[f] = y1[f];
       y1[f] = y;
       sum += y;
@@ -155,9 +155,11 @@ std::vector<Break> breaks() {
                      addNoise(part(x, 1.02, 1.025), 0.5);
                    });
                  }});
-  out.push_back({"ClippedPeak", [] { return broken(0.002, [](auto& x) {
-                                      for (auto& s : part(x, 1, 1.002)) s = 1;
-                                    }); }});
+  out.push_back({"ClippedPeak", [] {
+                   return broken(0.002, [](auto& x) {
+                     for (auto& s : part(x, 1, 1.002)) s = 1;
+                   });
+                 }});
   out.push_back({"Creak", [] {
                    auto v = sing({[](double t) {
                      if (t < 1 || t > 1.06) return 200.0;

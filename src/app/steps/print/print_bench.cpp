@@ -50,8 +50,7 @@ void PrintBench::refresh() {
   if (!isVisible()) return;  // brought up to date when it is shown
   const auto& song = doc_.song();
   const auto s = settings_();
-  const auto speed = exportSpeed(song).speed;
-  const auto frames = speed.empty() ? s.range.length() : playedLength(speed, s.range.start, s.range.end);
+  const auto frames = playedLength(song, s.range);
   const auto lengthText = QString::number(static_cast<double>(frames.value) / song.rate, 'f', 1) + " s";
   const auto row = [&](int at, const QString& name, int wide) {
     setCell(*table_, at, kOutput, name + QString::fromStdString(extensionOf(s.format)));
