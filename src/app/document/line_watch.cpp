@@ -23,14 +23,12 @@ LineWatch::Place LineWatch::placeOf(TakeId take, const MicSet& set) const {
   return p;
 }
 
-/// One or two mics that are no drum's may hear a line; in a manner chosen by hand, or once it is known, there is
+/// Mics that are no kit's may hear a line; in a manner chosen by hand, or once it is known, there is
 /// nothing to find out.
 bool LineWatch::wanted(const MicSet& set, const Clip& clip) const {
-  if (!clip.extras->retuned() || clip.extras->method || set.method || set.tracks.size() > 2) return false;
+  if (!clip.extras->retuned() || clip.extras->method || set.method) return false;
   const auto& song = doc_.song();
-  const bool drums =
-      std::any_of(set.tracks.begin(), set.tracks.end(), [&](TrackId t) { return song.find(t)->role != MicRole::none; });
-  if (drums || !song.lineOf(clip.take, set.id)->track.values.empty()) return false;
+  if (song.isKit(set, clip.take) || !song.lineOf(clip.take, set.id)->track.values.empty()) return false;
   return std::all_of(set.tracks.begin(), set.tracks.end(), [&](TrackId t) {
     const auto* mic = song.micOf(clip.take, t);
     return mic && doc_.pool().contains(mic->media);

@@ -75,6 +75,17 @@ std::vector<DrumSpectrum> addedSpectraDb(std::span<const float> samples, int rat
   return out;
 }
 
+DrumSpectrum medianSpectrum(const std::vector<DrumSpectrum>& spectra) {
+  DrumSpectrum out{};
+  for (std::size_t b = 0; b < out.size(); ++b) {
+    std::vector<double> levels;
+    levels.reserve(spectra.size());
+    for (const auto& s : spectra) levels.push_back(s[b]);
+    out[b] = percentile(std::move(levels), 0.5);
+  }
+  return out;
+}
+
 double likeness(const DrumSpectrum& a, const DrumSpectrum& b) {
   double n = 0, ma = 0, mb = 0;
   const auto holds = [&](std::size_t i) { return b[i] > kEmptyBandDb; };

@@ -16,6 +16,9 @@ inline constexpr double kEmptyBandDb = -130;
 /// samples (at 48 kHz) from just before each, less those before, mirrored so that the fade falls alike. `rate` in Hz.
 std::vector<DrumSpectrum> addedSpectraDb(std::span<const float> samples, int rate, const std::vector<std::int64_t>& at);
 
+/// The median of each band; of none at all, nothing.
+DrumSpectrum medianSpectrum(const std::vector<DrumSpectrum>& spectra);
+
 /// -1 to 1: how alike two spectra in dB are in shape, over the bands that hold anything in the second.
 double likeness(const DrumSpectrum& a, const DrumSpectrum& b);
 

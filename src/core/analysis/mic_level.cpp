@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <functional>
 
 #include "base/hop.h"
 
@@ -24,6 +25,23 @@ std::vector<float> millisecondPeaks(std::span<const float> samples, int rate) {
   return out;
 }
 
+constexpr std::size_t kKnocks = 2;           // that may be louder than every stroke
+constexpr std::size_t kStrokesPerKnock = 4;  // at least: of few sounds none is a knock
+constexpr double kFaintStroke = 0.03;        // of the loudest sound, -30 dB
+
+/// The level that the loud ones reach: the highest but two, as a knock on the stand or a dropped stick is none.
+double topOf(const std::vector<double>& peaks) {
+  std::vector<double> apart;  // a sound that rings from one stretch into the next is one
+  for (std::size_t i = 0; i < peaks.size(); ++i)
+    if ((i == 0 || peaks[i] >= peaks[i - 1]) && (i + 1 == peaks.size() || peaks[i] > peaks[i + 1]))
+      apart.push_back(peaks[i]);
+  if (apart.empty()) return 0;
+  std::sort(apart.begin(), apart.end(), std::greater<>());
+  const auto strokes = static_cast<std::size_t>(
+      std::count_if(apart.begin(), apart.end(), [&](double p) { return p >= kFaintStroke * apart.front(); }));
+  return apart[std::min(kKnocks, strokes / kStrokesPerKnock)];
+}
+
 /// The peak level that a guide's loud strokes reach: 1 in the middle of its upper quarter of distinct attacks.
 double loudLevel(const std::vector<float>& envelope) {
   std::vector<double> peaks;
@@ -31,7 +49,7 @@ double loudLevel(const std::vector<float>& envelope) {
     peaks.push_back(
         *std::max_element(envelope.begin() + static_cast<std::ptrdiff_t>(i),
                           envelope.begin() + static_cast<std::ptrdiff_t>(std::min(envelope.size(), i + 200))));
-  const double top = peaks.empty() ? 0 : *std::max_element(peaks.begin(), peaks.end());
+  const double top = topOf(peaks);
   std::erase_if(peaks, [&](double p) { return p < 0.25 * top; });
   return percentile(peaks, 0.75);
 }

@@ -4,6 +4,7 @@
 #include <cmath>
 
 #include "analysis/added_spectrum.h"
+#include "analysis/own_shape.h"
 #include "analysis/snare_clues.h"
 #include "base/numbers.h"
 
@@ -20,51 +21,25 @@ std::pair<double, double> netOf(const Attack& a) {
   return {least, mean};
 }
 
-struct Own {
-  DrumSpectrum shape{};               // median of the sure strokes, dB
-  std::vector<DrumSpectrum> spectra;  // of every attack
-  bool known = false;
-};
-
 constexpr std::size_t kFewSure = 3;
-constexpr std::size_t kMostSure = 200;
 constexpr double kSilent = 1e-6;
 
-Own learnOwn(std::span<const float> samples, int rate, const std::vector<Attack>& attacks, double sureDb) {
-  Own own;
-  std::vector<std::int64_t> at;
-  at.reserve(attacks.size());
-  for (const auto& a : attacks) at.push_back(a.at);
-  own.spectra = addedSpectraDb(samples, rate, at);
-  // The strokes that reach far in every band; when there are few of them, the strongest that there are.
-  std::vector<std::size_t> order(attacks.size());
-  for (std::size_t i = 0; i < order.size(); ++i) order[i] = i;
-  std::sort(order.begin(), order.end(),
-            [&](auto i, auto k) { return netOf(attacks[i]).second > netOf(attacks[k]).second; });
-  std::vector<std::size_t> sure;
-  for (const auto i : order)
-    if (sure.size() < kMostSure && (sure.size() < kFewSure || netOf(attacks[i]).second >= sureDb)) sure.push_back(i);
-  if (sure.empty()) return own;
-  own.known = true;
-  for (std::size_t b = 0; b < std::tuple_size_v<DrumSpectrum>; ++b) {
-    std::vector<double> levels;
-    levels.reserve(sure.size());
-    for (const auto i : sure) levels.push_back(own.spectra[i][b]);
-    own.shape[b] = percentile(levels, 0.5);
-  }
-  return own;
+constexpr double kLeastGain = -40;
+
+/// How surely an attack is the mic's snare, by its likeness to it.
+double asOwnSnare(const Attack& a, std::size_t i, const OwnShape& own, const OwnDrumSettings& s) {
+  constexpr double kGainScale = 80, kNetBeyondGainDb = 6, kBodyScale = 20;
+  // The spectrum's window is longer than the net's: a stroke that follows must not speak for this attack.
+  const double gain = std::min(own.gainDb(i), netOf(a).second + kNetBeyondGainDb);
+  const double alike = likeness(own.spectra[i], own.shape) + std::max(gain, kLeastGain) / kGainScale - s.likeness;
+  return std::min(alike, (a.bodyRise - s.bodyRiseDb) / kBodyScale);
 }
 
-double asOwnDrum(const Attack& a, const DrumSpectrum& spectrum, const Own& own, const OwnDrumSettings& s) {
-  std::vector<double> gains;
-  for (std::size_t b = 0; b < std::tuple_size_v<DrumSpectrum>; ++b)
-    if (own.shape[b] > kEmptyBandDb) gains.push_back(spectrum[b] - own.shape[b]);
-  constexpr double kLeastGain = -40, kGainScale = 80, kNetBeyondGainDb = 6;
-  // The spectrum's window is longer than the net's: a stroke that follows must not speak for this attack.
-  const double gain = std::min(percentile(gains, 0.25), netOf(a).second + kNetBeyondGainDb);
-  const double alike = likeness(spectrum, own.shape) + std::max(gain, kLeastGain) / kGainScale - s.likeness;
-  constexpr double kBodyScale = 20;
-  return std::min(alike, (a.bodyRise - s.bodyRiseDb) / kBodyScale);
+/// How surely an attack is the mic's tom: a regression over takes with a mic at each tom, struck all the time or in
+/// fills alone (docs/figures.md). What is no tom by its sound and softer than the mic's own is bleed, however often.
+double asOwnTom(std::size_t i, const OwnShape& own, const OwnDrumSettings& s) {
+  return s.tomBase + s.tomAlike * likeness(own.spectra[i], own.shape) + s.tomSounds * own.asDrum[i] +
+         s.tomGain * std::max(own.gainDb(i), kLeastGain);
 }
 
 /// How deep an attack is against its other bands, dB: what of it lies below 250 Hz.
@@ -116,9 +91,12 @@ std::vector<double> judgeAttacks(std::span<const float> samples, const MicLevel&
   if (hears == MicHears::kick) {
     out = asKicks(attacks, level, s);
   } else if (hears == MicHears::snare || hears == MicHears::tom) {
-    const auto own = learnOwn(samples, rate, attacks, s.sureDb);
+    const auto drum = hears == MicHears::snare ? DrumClass::snare : DrumClass::tom;
+    const auto own = learnOwnShape(samples, level, attacks, drum);
     for (std::size_t i = 0; i < attacks.size(); ++i)
-      out.push_back(own.known ? asOwnDrum(attacks[i], own.spectra[i], own, s) : -1);
+      out.push_back(!own.known                 ? -1
+                    : hears == MicHears::snare ? asOwnSnare(attacks[i], i, own, s)
+                                               : asOwnTom(i, own, s));
     if (hears == MicHears::snare && s.byClues) {
       const auto clues = snareClues(attacks, level, out);
       for (std::size_t i = 0; i < clues.size(); ++i)
@@ -142,15 +120,14 @@ MicHears hearsBySound(std::span<const float> samples, int rate, const std::vecto
   for (const auto& a : attacks)
     if (netOf(a).second >= kLoudDb) loud.push_back(&a);
   if (loud.size() < 4) return MicHears::everything;
-  const auto own = learnOwn(samples, rate, attacks, kLoudDb);
+  std::vector<std::int64_t> at;
+  for (const auto* a : loud) at.push_back(a->at);
+  const auto spectra = addedSpectraDb(samples, rate, at);
+  const auto shape = medianSpectrum(spectra);
   std::vector<double> alike;
+  for (const auto& spectrum : spectra) alike.push_back(likeness(spectrum, shape));
   double low = 0, high = 0;
-  for (std::size_t i = 0; i < attacks.size(); ++i) {
-    if (netOf(attacks[i]).second < kLoudDb) continue;
-    alike.push_back(likeness(own.spectra[i], own.shape));
-  }
-  for (std::size_t b = 0; b < std::tuple_size_v<DrumSpectrum>; ++b)
-    (b < 4 ? low : high) = std::max(b < 4 ? low : high, own.shape[b] + 120);
+  for (std::size_t b = 0; b < shape.size(); ++b) (b < 4 ? low : high) = std::max(b < 4 ? low : high, shape[b] + 120);
   if (percentile(alike, 0.25) < kAlike) return MicHears::everything;
   return low > high + 3 ? MicHears::kick : MicHears::snare;
 }

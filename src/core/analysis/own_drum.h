@@ -44,9 +44,12 @@ struct OwnDrumSettings {
   double kickDeepDb = 1;           ///< by so much less deep than those, against its other bands, it is another drum
   double neighbourMs = 15;         ///< so near to a stroke with that much more new sound an attack is that stroke
   double neighbourDb = 6;
-  double likeness = 0.44;     ///< of spectrum and level to the mic's own sure strokes
-  double bodyRiseDb = 2;      ///< of a close mic's own drum
-  double sureDb = -8;         ///< mean over the bands of strokes that are surely the mic's own
+  double likeness = 0.44;     ///< of a snare's spectrum and level to the mic's own sure strokes
+  double bodyRiseDb = 2;      ///< of a snare's mic's own drum
+  double tomBase = -0.408;    ///< of a tom: what its sureness begins at
+  double tomAlike = 0.493;    ///< more for its likeness to the mic's own
+  double tomSounds = 0.43;    ///< and for sounding like toms do
+  double tomGain = 0.0268;    ///< and for each dB over the mic's own
   double doubt = -0.15;       ///< less sure by that likeness: not asked for its clues
   double severalMore = 0.06;  ///< surer by so much when several mics are asked: they tell bleed from ghosts
   bool byClues = true;  ///< of a snare: by what tells it from toms and hats (snare_clues.h), not by likeness alone

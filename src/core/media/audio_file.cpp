@@ -188,6 +188,7 @@ Result<AudioFileReader> AudioFileReader::open(const std::filesystem::path& path,
   if (auto ok = checkReadable(path); !ok) return tl::unexpected(ok.error());
   if (isMidiFile(path)) return openNotes(path);
   AudioFileReader r;
+  r.damaged_ = damaged;
   SF_INFO info{};
   {
     const QuietDecoders quiet;
@@ -256,6 +257,16 @@ Result<AudioFileReader> AudioFileReader::openNotes(const std::filesystem::path& 
   return r;
 }
 
+void AudioFileReader::silenceNotNumbers(std::span<float> interleaved) {
+  for (std::size_t i = 0; i < interleaved.size(); ++i) {
+    if (std::isfinite(interleaved[i])) continue;
+    interleaved[i] = 0;
+    const Frames at{position_ + static_cast<std::int64_t>(i) / info_.channels};
+    if (notNumbers_.count++ == 0) notNumbers_.first = at;
+    notNumbers_.last = at;
+  }
+}
+
 Result<std::int64_t> AudioFileReader::read(std::span<float> interleaved) {
   if (tones_) return tones_->read(interleaved);
   const auto frames = static_cast<sf_count_t>(interleaved.size()) / info_.channels;
@@ -269,9 +280,13 @@ Result<std::int64_t> AudioFileReader::read(std::span<float> interleaved) {
                 shown(path_) + ": the sound is damaged after " + inSeconds(position_, info_.rate) +
                     ". Copy it again from its source.",
                 sf_strerror(handleOf(handle_.get())));
-  if (!allFinite(interleaved.first(static_cast<std::size_t>(got * info_.channels))))
-    return fail(ErrorKind::damaged, shown(path_) + ": there are samples that are not numbers after " +
-                                        inSeconds(position_, info_.rate) + ". Export the file again from its source.");
+  if (const auto fresh = interleaved.first(static_cast<std::size_t>(got * info_.channels)); !allFinite(fresh)) {
+    if (damaged_ == Damaged::refuse)
+      return fail(ErrorKind::damaged, shown(path_) + ": there are samples that are not numbers after " +
+                                          inSeconds(position_, info_.rate) +
+                                          ". Export the file again from its source, or use it with silence there.");
+    silenceNotNumbers(fresh);
+  }
   position_ += got;
   return static_cast<std::int64_t>(got);
 }

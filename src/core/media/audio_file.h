@@ -59,8 +59,16 @@ class AudioFileReader {
   static Result<AudioFileReader> open(const std::filesystem::path& path, Damaged damaged = Damaged::refuse);
   const AudioFileInfo& info() const { return info_; }
   /// Fills `interleaved` (whole frames) and returns the frames read; fewer only at the end.
-  /// Fails (ErrorKind::damaged) on NaN or infinite samples and on read errors.
+  /// Fails (ErrorKind::damaged) on read errors and, unless damaged files are accepted, on samples that are not numbers;
+  /// accepted, these are 0.
   Result<std::int64_t> read(std::span<float> interleaved);
+  /// What read() has put 0 for so far.
+  struct NotNumbers {
+    std::int64_t count = 0;  ///< samples
+    Frames first;            ///< at the file's own rate
+    Frames last;
+  };
+  const NotNumbers& notNumbers() const { return notNumbers_; }
 
  private:
   AudioFileReader() = default;
@@ -68,10 +76,13 @@ class AudioFileReader {
     void operator()(void* handle) const;
   };
   static Result<AudioFileReader> openNotes(const std::filesystem::path& path);
+  void silenceNotNumbers(std::span<float> interleaved);
   std::unique_ptr<void, Closer> handle_;
   std::shared_ptr<PlainTones> tones_;  ///< of a MIDI file, in the handle's place
   AudioFileInfo info_;
   std::filesystem::path path_;
+  Damaged damaged_ = Damaged::refuse;
+  NotNumbers notNumbers_;
   std::int64_t position_ = 0;
 };
 

@@ -4,6 +4,7 @@
 #include <cmath>
 #include <optional>
 
+#include "base/numbers.h"
 #include "dsp/resample.h"
 #include "files/content_id.h"
 #include "media/cache_folder.h"
@@ -39,6 +40,14 @@ std::optional<std::vector<PeakBuilder>> peaksOf(const std::vector<Samples>& chan
     progress.report(static_cast<double>(at + n) / static_cast<double>(frames));
   }
   return peaks;
+}
+
+/// "3 samples from 1.250 to 1.251 s are not numbers and are silent."
+std::string silencedText(const AudioFileReader::NotNumbers& bad, int rate) {
+  const auto at = [&](Frames f) { return fixed(static_cast<double>(f.value) / rate, 3); };
+  if (bad.count == 1) return "one sample, at " + at(bad.first) + " s, is not a number and is silent.";
+  return std::to_string(bad.count) + " samples from " + at(bad.first) + " to " + at(bad.last) +
+         " s are not numbers and are silent.";
 }
 
 /// Reads a whole file into a decoded copy. Gives back what is wrong when it ends before its time.
@@ -84,7 +93,11 @@ class Decoding {
     const auto& info = reader_.info();
     if (wrong_) return wrong_;
     if (info.damage) return Error{ErrorKind::damaged, name + ": " + *info.damage + ".", {}};
-    if (done_ >= info.length.value) return std::nullopt;
+    if (done_ >= info.length.value) {
+      const auto& bad = reader_.notNumbers();
+      if (bad.count == 0) return std::nullopt;
+      return Error{ErrorKind::damaged, name + ": " + silencedText(bad, info.rate), {}};
+    }
     return Error{ErrorKind::damaged,
                  name + ": it is cut short: the header promises " + std::to_string(info.length.value) +
                      " frames, the file holds " + std::to_string(done_) + ". Copy it again from its source.",

@@ -5,7 +5,7 @@
 namespace ochron {
 
 RateConverter::RateConverter(AudioSource& source, int from, int to)
-    : source_(source), ratio_(std::min(kMostRatio, static_cast<double>(from) / to)) {
+    : source_(source), ratio_(std::min(kMostRatio, static_cast<double>(from) / to)), head_(ratio_) {
   head_.prepare(to);
 }
 

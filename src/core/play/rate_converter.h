@@ -13,7 +13,7 @@ class RateConverter : public AudioSource, private SongStream {
   RateConverter(AudioSource& source, int from, int to);
   void process(std::span<float> left, std::span<float> right) noexcept override;
 
-  static constexpr double kMostRatio = 4;
+  static constexpr double kMostRatio = SpeedHead::kMostTimes;
 
  private:
   void read(std::span<float> left, std::span<float> right) noexcept override { source_.process(left, right); }

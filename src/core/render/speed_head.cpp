@@ -4,17 +4,17 @@
 #include <cmath>
 
 #include "dsp/varispeed.h"
-#include "song/envelope.h"
 
 namespace ochron {
 namespace {
 
-constexpr double kFastest = kSpeedRange.high / 100;
 constexpr std::size_t kCapacity = 4096;
 
-std::size_t history() noexcept { return static_cast<std::size_t>(speedReach(kFastest)); }
-
 }  // namespace
+
+SpeedHead::SpeedHead(double fastest) : fastest_(std::min(fastest, kMostTimes)) {}
+
+std::size_t SpeedHead::history() const noexcept { return static_cast<std::size_t>(speedReach(fastest_)); }
 
 void SpeedHead::prepare(int) {
   prepareSpeedReading();

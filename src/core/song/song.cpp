@@ -90,18 +90,32 @@ const Shared<SungLine>& Song::lineOf(TakeId takeId, SetId set) const {
   return none;
 }
 
+namespace {
+
 /// Between what drums and what anything else has (struckShare).
-static constexpr double kMostStruckSoft = 0.5;
+constexpr double kMostStruckSoft = 0.5;
+
+/// Whether its hits say that it is no drum; none when there are none.
+std::optional<bool> soundsOn(const Song& song, SetId set, TakeId take) {
+  const auto* t = song.find(take);
+  if (!t) return {};
+  const auto facts = std::find_if(t->facts.begin(), t->facts.end(), [&](const SetFacts& f) { return f.set == set; });
+  if (facts == t->facts.end() || !facts->struck) return {};
+  return *facts->struck <= kMostStruckSoft;
+}
+
+}  // namespace
+
+bool Song::isKit(const MicSet& set, TakeId take) const {
+  const auto isDrum = [&](TrackId t) { return find(t)->role != MicRole::none; };
+  if (std::any_of(set.tracks.begin(), set.tracks.end(), isDrum)) return true;
+  return set.tracks.size() > 2 && !soundsOn(*this, set.id, take).value_or(false);
+}
 
 StretchMethod Song::materialOf(const MicSet& set, TakeId take) const {
-  const auto isDrum = [&](TrackId t) { return find(t)->role != MicRole::none; };
-  if (set.tracks.size() > 2 || std::any_of(set.tracks.begin(), set.tracks.end(), isDrum)) return StretchMethod::drums;
+  if (isKit(set, take)) return StretchMethod::drums;
   if (!lineOf(take, set.id)->notes.empty()) return StretchMethod::single;
-  const auto* t = find(take);
-  if (!t) return StretchMethod::drums;
-  const auto facts = std::find_if(t->facts.begin(), t->facts.end(), [&](const SetFacts& f) { return f.set == set.id; });
-  const bool soft = facts != t->facts.end() && facts->struck && *facts->struck <= kMostStruckSoft;
-  return soft ? StretchMethod::chords : StretchMethod::drums;
+  return soundsOn(*this, set.id, take).value_or(false) ? StretchMethod::chords : StretchMethod::drums;
 }
 
 StretchMethod Song::methodOf(const MicSet& set, const Clip& clip) const {

@@ -58,7 +58,7 @@ struct SetFacts {
   SetId set;
   Shared<HitList> hits;          ///< on the set's guides
   Shared<SungLine> line;         ///< its pitch and notes; none: not listened for, or no single line
-  std::optional<double> struck;  ///< how many of the hits are struck, 0 to 1; none: not known
+  std::optional<double> struck;  ///< how surely its hits are strokes of drums, 0 to 1; none: not known
 
   bool operator==(const SetFacts&) const = default;
 };
@@ -155,8 +155,11 @@ struct Song {
   const Shared<HitList>& hitsOf(TakeId take, SetId set) const;
   /// The line found for a set in a take; without notes when it was not listened for.
   const Shared<SungLine>& lineOf(TakeId take, SetId set) const;
-  /// How a clip is stretched when it is: as it says, else its set, else by what it is. Several mics and drums' mics are
-  /// a kit; a line that was listened for is single notes; hits that are not struck are chords.
+  /// Whether a set is a drum kit: a mic of it is named for a drum, or it has three and more, and nothing says that they
+  /// hear another instrument.
+  bool isKit(const MicSet& set, TakeId take) const;
+  /// How a clip is stretched when it is: as it says, else its set, else by what it is: a kit, a line that was listened
+  /// for (single notes), hits that are not struck (chords).
   StretchMethod methodOf(const MicSet& set, const Clip& clip) const;
   /// By what it is alone.
   StretchMethod materialOf(const MicSet& set, TakeId take) const;

@@ -73,12 +73,8 @@ std::vector<float> bandOf(const Song& song, const MicSet& set, TakeId take, cons
   const Frames at = own == set.clips->end() ? Frames{} : own->toSong(Frames{});
   std::vector<float> drums;
   std::vector<float> others;
-  const auto isKit = [&](const MicSet& s) {
-    return s.tracks.size() > 2 || std::any_of(s.tracks.begin(), s.tracks.end(),
-                                              [&](TrackId t) { return song.find(t)->role != MicRole::none; });
-  };
   const auto add = [&](const MicSet& s, TakeId of, Frames shift) {
-    auto& to = isKit(s) ? drums : others;
+    auto& to = song.isKit(s, of) ? drums : others;
     const auto sound = mixOf(song, s, of, pool);
     const auto end = shift.value + std::ssize(sound);
     if (end > std::ssize(to)) to.resize(static_cast<std::size_t>(end), 0.0F);

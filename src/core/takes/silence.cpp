@@ -2,20 +2,38 @@
 
 #include <algorithm>
 #include <cmath>
+#include <span>
+#include <utility>
 
 namespace ochron {
 namespace {
+
+/// Where a channel rests: what its quietest quarter lies about. A recording with a constant voltage in it is as silent
+/// as one without.
+int restOf(std::span<const Peak> bins) {
+  constexpr std::size_t kQuietest = 4;
+  std::vector<std::pair<int, int>> all;  // how far each bin reaches, and its middle
+  all.reserve(bins.size());
+  for (const auto& p : bins) all.emplace_back(p.high - p.low, (p.high + p.low) / 2);
+  if (all.empty()) return 0;
+  const auto quiet = all.begin() + static_cast<std::ptrdiff_t>((all.size() - 1) / kQuietest);
+  std::nth_element(all.begin(), quiet, all.end());
+  const auto middle = all.begin() + (quiet - all.begin()) / 2;
+  std::nth_element(all.begin(), middle, quiet + 1, [](auto& a, auto& b) { return a.second < b.second; });
+  return middle->second;
+}
 
 /// Bins of a recording that are loud, as stretches of take time, added to `loud`.
 void addLoud(const DecodedMedia& media, Frames offset, FrameRange within, int threshold,
              std::vector<FrameRange>& loud) {
   for (int c = 0; c < media.channels(); ++c) {
     const auto& bins = media.peaks(c).levels.front();
+    const int rest = restOf(bins);
     const auto first = std::max<std::int64_t>(0, (within.start - offset).value / kPeakBaseFrames);
     const auto last = std::min<std::int64_t>(std::ssize(bins), (within.end - offset).value / kPeakBaseFrames + 1);
     for (auto i = first; i < last; ++i) {
       const auto& p = bins[static_cast<std::size_t>(i)];
-      if (std::max<int>(p.high, -p.low) < threshold) continue;
+      if (std::max<int>(p.high - rest, rest - p.low) < threshold) continue;
       const auto at = offset + Frames{i * kPeakBaseFrames};
       if (!loud.empty() && loud.back().end == at)
         loud.back().end = at + Frames{kPeakBaseFrames};

@@ -112,6 +112,23 @@ TEST(AudioFile, SamplesThatAreNotNumbersAreRefused) {
   EXPECT_NE(m.error().message.find("not numbers"), std::string::npos);
 }
 
+TEST(AudioFile, SamplesThatAreNotNumbersAreSilentWhenTheFileIsAcceptedAndTheRestIsUsed) {
+  const Scratch scratch;
+  auto samples = noise(48'000, 24);
+  samples[3000] = std::nanf("");
+  samples[3001] = std::numeric_limits<float>::infinity();
+  write(scratch / "n.wav", {FileFormat::wav, SampleFormat::float32, 48'000, 1}, samples);
+  Progress progress;
+  const auto m = decodeMedia(scratch / "n.wav", "n", {scratch / "cache", 48'000, Damaged::accept}, progress);
+  ASSERT_TRUE(m.has_value()) << m.error().message;
+  const auto read = (*m)->channel(0).copy();
+  ASSERT_EQ(read.size(), samples.size());
+  for (std::size_t i = 0; i < read.size(); ++i)
+    ASSERT_EQ(read[i], i == 3000 || i == 3001 ? 0.0F : samples[i]) << i;
+  ASSERT_TRUE((*m)->damage());
+  EXPECT_NE((*m)->damage()->what.find("2 samples from 0.062 to 0.063 s"), std::string::npos) << (*m)->damage()->what;
+}
+
 using OneCue = SF_CUES_VAR(1);
 /// Cue points of a WAV file with their names, read by the library alone.
 std::vector<std::pair<std::int64_t, std::string>> cuesIn(const std::filesystem::path& file) {

@@ -82,5 +82,37 @@ TEST(Material, AVoiceAndABowedLineAreNotStruck) {
   EXPECT_EQ(heard.guess(), StretchMethod::chords) << heard.struck() << " " << heard.all.size();
 }
 
+/// Hammered strings of some partials each.
+std::vector<float> pianoLike(double lower) {
+  std::vector<float> out(48'000 * 6);
+  std::mt19937 dice(6);
+  std::normal_distribution<double> knock(0, 0.02);
+  for (std::size_t chord = 0; chord < 12; ++chord)
+    for (std::size_t i = 0; i < 30'000 && chord * 24'000 + i < out.size(); ++i) {
+      const double t = static_cast<double>(i) / 48'000;
+      double x = knock(dice) * std::exp(-t / 0.01);
+      for (const double hz : {220.0, 277.2, 329.6})
+        for (int h = 1; h < 7; ++h)
+          x += std::exp(-t * (2 + h)) / (h * h) *
+               std::sin(2 * M_PI * hz * std::exp2(static_cast<double>(chord % 4) / 6) * h * t);
+      out[chord * 24'000 + i] += static_cast<float>(lower * 0.1 * x * std::min(1.0, t / 0.002));
+    }
+  return out;
+}
+
+TEST(Material, APianoWithThreeMicsIsNoKit) {
+  auto made = test::songOf(*TempoMap::steady(48'000, 120), {pianoLike(1), pianoLike(0.7), pianoLike(0.4)}, {});
+  for (auto& t : made.song.tracks) t.role = MicRole::none;
+  made.song.tracks.front().guide = true;
+  EXPECT_TRUE(made.song.isKit(made.song.sets.front(), made.take)) << "three mics of which nothing is known";
+  Progress progress;
+  const auto found = detectHits(made.song, made.take, made.set, made.pool, progress);
+  ASSERT_TRUE(found);
+  const auto struck = struckShare(made.song, made.set, made.take, *found, made.pool);
+  const auto heard = *setDetectedHits(made.song, made.take, made.set, *found, struck);
+  EXPECT_FALSE(heard.isKit(heard.sets.front(), made.take)) << struck;
+  EXPECT_EQ(heard.materialOf(heard.sets.front(), made.take), StretchMethod::chords);
+}
+
 }  // namespace
 }  // namespace ochron

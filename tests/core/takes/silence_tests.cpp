@@ -16,14 +16,14 @@ using test::f;
 
 /// Two mics of noise: sound in [0, 1 s), silence (noise at -70 dB) up to 2 s, sound up to 3 s; the second mic's sound
 /// goes on 0.2 s longer.
-test::MadeSong twoMics() {
+test::MadeSong twoMics(float constant = 0) {
   std::mt19937 dice(3);
   std::uniform_real_distribution<float> noise(-1, 1);
   std::vector<std::vector<float>> mics(2, std::vector<float>(144'000));
   for (std::size_t m = 0; m < 2; ++m)
     for (std::size_t i = 0; i < mics[m].size(); ++i) {
       const bool loud = i < 48'000 + m * 9600 || i >= 96'000;
-      mics[m][i] = noise(dice) * (loud ? 0.5f : 0.0003f);
+      mics[m][i] = noise(dice) * (loud ? 0.5f : 0.0003f) + constant;
     }
   return test::songOf(*TempoMap::steady(48'000, 120), mics, {});
 }
@@ -34,6 +34,13 @@ TEST(SilentGaps, AreWhereEveryMicIsSilentWithThePadLeftAround) {
   ASSERT_EQ(gaps.size(), 1u);
   EXPECT_NEAR(static_cast<double>(gaps[0].start.value), 57'600 + 960, 64);
   EXPECT_NEAR(static_cast<double>(gaps[0].end.value), 96'000 - 960, 64);
+}
+
+TEST(SilentGaps, AreTheSameWithAConstantVoltageInTheRecording) {
+  const auto m = twoMics(0.03F);
+  const auto gaps = silentGaps(m.song, m.set, m.pool, {-50, 100, 20});
+  ASSERT_EQ(gaps.size(), 1u);
+  EXPECT_NEAR(static_cast<double>(gaps[0].start.value), 57'600 + 960, 64);
 }
 
 TEST(SilentGaps, DependOnLevelAndLength) {
