@@ -10,45 +10,70 @@ namespace ochron {
 /// Plays stereo sound at another pitch and the same speed, as it runs: short grains of it read faster or slower, each
 /// begun where it goes on from the one before most alike (WSOLA, Verhelst & Roelands 1993). It reads ahead, so that
 /// nothing is heard late: a grain begins within 6 ms of its place. At 0 cents it is the sound itself, to the bit.
+/// What a call computes grows with its frames, never with a whole grain: what is read ahead is read a few frames for
+/// each that is put out, and until there is enough the sound itself is heard, 30 ms at most.
 /// Allocates, locks and throws nothing once it is made.
 class GrainShift {
  public:
   static constexpr double kMostCents = 2400;  ///< up and down
 
-  /// Where the sound comes from. Places may lie before its beginning and after its end, where there is silence.
+  /// Where the sound comes from, frame after frame.
   class Source {
    public:
     virtual ~Source() = default;
-    virtual void read(std::int64_t from, std::span<float> left, std::span<float> right) noexcept = 0;
+    /// Fills both sides with the next frames and moves on.
+    virtual void read(std::span<float> left, std::span<float> right) noexcept = 0;
   };
 
   explicit GrainShift(int rate);
-  /// Goes on from the sound itself, as it is at the place that is played next.
+  /// Nothing is heard of what was before: the next frame read is the next one put out.
   void restart() noexcept;
+  /// The source stands elsewhere: what was heard goes over into what comes, within 10 ms.
+  void jump() noexcept;
   /// From the next grain on, 20 ms at most.
   void setCents(double cents) noexcept;
   /// What is put out is the sound itself.
   bool plain() const noexcept;
-  /// Fills both sides with what is heard from a place on.
-  void process(std::int64_t at, std::span<float> left, std::span<float> right, Source& source) noexcept;
+  /// Frames that were read and not put out yet.
+  std::int64_t ahead() const noexcept { return filled_ - played_; }
+  /// Fills both sides with what is heard.
+  void process(std::span<float> left, std::span<float> right, Source& source) noexcept;
 
  private:
-  void beginGrain(std::int64_t at, Source& source) noexcept;
-  std::int64_t mostAlike(std::int64_t first, double speed) const noexcept;
+  /// Positions count the frames read since the beginning.
+  struct Grain {
+    double start = 0;
+    double speed = 1;
+    bool own = true;  ///< the sound itself
+  };
+  void fill(std::int64_t frames, Source& source) noexcept;
+  void readMore(std::int64_t frames, Source& source) noexcept;
+  bool ready() const noexcept;
+  void beginGrain() noexcept;
+  double mostAlike(const Grain& next) noexcept;
+  float valueOf(const Grain& grain, std::int64_t frame, std::size_t side) const noexcept;
+  float heard(std::int64_t frame, std::size_t side) const noexcept;
+  float before(std::int64_t frame, std::size_t side) const noexcept;
+  double roughly(const Grain& grain, double frame) const noexcept;
 
   const std::int64_t grain_;   // frames put out by one
   const std::int64_t join_;    // frames of crossfade into the next
   const std::int64_t search_;  // how far to either side a grain may begin
-  std::array<std::vector<float>, 2> source_;
-  std::vector<float> mono_;
-  std::array<std::vector<float>, 2> out_;
-  std::array<std::vector<float>, 2> tail_;
-  std::vector<float> monoTail_;
+  const std::int64_t coarse_;  // frames between two tries, and between two samples that are compared
+  const std::int64_t back_;    // frames that are kept behind what is put out
+  std::int64_t room_ = 0;      // a power of two; each frame is kept twice, so that any stretch lies in one piece
+  std::array<std::vector<float>, 2> ring_;
+  std::array<std::vector<float>, 2> tail_;  // of what was heard before a jump
+  std::array<std::vector<float>, 2> spare_;
+  std::vector<double> alike_;
   double cents_ = 0;
-  bool fresh_ = true;      // nothing was put out yet
-  bool ownSound_ = true;   // the grain is the sound itself
-  std::int64_t next_ = 0;  // place that process() is to be asked for
+  Grain now_;
+  Grain last_;                 // fades out under it
+  std::int64_t lastFrom_ = 0;  // frame of it at which that begins
+  enum class From { nothing, grain, tail } from_ = From::nothing;
   std::int64_t done_ = 0;  // frames of the grain that were put out
+  std::int64_t played_ = 0;
+  std::int64_t filled_ = 0;
 };
 
 }  // namespace ochron

@@ -34,6 +34,22 @@ std::vector<float> clickSound(int rate, bool accent) {
   return s;
 }
 
+void ClickVoice::add(std::span<const ClickEvent> clicks, float gain, Frames at, std::span<float> left,
+                     std::span<float> right) const noexcept {
+  auto it = std::lower_bound(clicks.begin(), clicks.end(), at - Frames{std::ssize(plain_)},
+                             [](const ClickEvent& c, Frames f) { return c.at < f; });
+  for (; it != clicks.end() && it->at < at + Frames{std::ssize(left)}; ++it) {
+    const auto& sound = it->accent ? accent_ : plain_;
+    const auto shift = (it->at - at).value;
+    for (auto i = std::max<std::int64_t>(0, shift);
+         i < std::min<std::int64_t>(std::ssize(left), shift + std::ssize(sound)); ++i) {
+      const float s = sound[static_cast<std::size_t>(i - shift)] * gain;
+      left[static_cast<std::size_t>(i)] += s;
+      right[static_cast<std::size_t>(i)] += s;
+    }
+  }
+}
+
 Result<void> exportClick(const Song& song, const ExportSettings& settings, const std::filesystem::path& target,
                          Outputs& outputs, Progress& progress) {
   const auto range = settings.range;

@@ -1,6 +1,7 @@
 #pragma once
 
 #include <cstdint>
+#include <span>
 #include <vector>
 
 #include "render/export.h"
@@ -18,6 +19,19 @@ std::vector<ClickEvent> clicksOf(const TempoMap& map, FrameRange range);
 
 /// The sound of one click, 30 ms.
 std::vector<float> clickSound(int rate, bool accent);
+
+/// Clicks as the engine plays them.
+class ClickVoice {
+ public:
+  explicit ClickVoice(int rate) : plain_(clickSound(rate, false)), accent_(clickSound(rate, true)) {}
+  /// Adds what of them is heard from a frame of the song on. Audio thread.
+  void add(std::span<const ClickEvent> clicks, float gain, Frames at, std::span<float> left,
+           std::span<float> right) const noexcept;
+
+ private:
+  std::vector<float> plain_;
+  std::vector<float> accent_;
+};
 
 /// Writes the click of a range as a mono file, at the speeds that an export of the song has: the clicks lie on its
 /// beats, and each sounds as long as ever.

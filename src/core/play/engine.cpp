@@ -2,278 +2,330 @@
 
 #include <algorithm>
 #include <cmath>
-
-#include "render/render.h"
+#include <utility>
 
 namespace ochron {
 namespace {
 
-constexpr double kSwitchSeconds = 0.012;  // crossfade to a new plan or to the other version
+constexpr double kJumpSeconds = 0.008;  // crossfade from what was heard
 constexpr double kStartSeconds = 0.003;
 constexpr double kAuditionFadeSeconds = 0.005;
 constexpr double kAuditionReleaseSeconds = 0.06;
 constexpr float kAuditionCeiling = 0.5f;
 
-void raise(std::atomic<float>& held, float peak) noexcept {
-  if (peak > held.load(std::memory_order_relaxed)) held.store(peak, std::memory_order_relaxed);
+template <class... F>
+struct Either : F... {
+  using F::operator()...;
+};
+template <class... F>
+Either(F...) -> Either<F...>;
+
+std::array<std::span<float>, 2> part(const std::array<std::span<float>, 2>& sides, std::size_t from, std::size_t n) {
+  return {sides[0].subspan(from, n), sides[1].subspan(from, n)};
+}
+
+std::array<std::span<float>, 2> silent(std::array<std::vector<float>, 2>& room, std::size_t n) {
+  for (auto& side : room) std::fill_n(side.begin(), n, 0.0F);
+  return {std::span(room[0]).first(n), std::span(room[1]).first(n)};
 }
 
 }  // namespace
 
 Engine::Engine(int rate)
     : rate_(rate),
-      fadeLength_(static_cast<std::int64_t>(kSwitchSeconds * rate)),
+      fade_(static_cast<std::int64_t>(kJumpSeconds * rate)),
       chain_(rate),
-      clickSound_(clickSound(rate, false)),
-      accentSound_(clickSound(rate, true)),
-      shift_(rate),
-      keyedLeft_(kMaxBlock),
-      keyedRight_(kMaxBlock),
-      scratch_(kMaxBlock),
-      fadeLeftBuffer_(kMaxBlock),
-      fadeRightBuffer_(kMaxBlock) {}
+      click_(rate),
+      key_(rate, kMaxBlock),
+      scratch_(kMaxBlock) {
+  for (auto* room : {&leavingSound_, &aroundSound_})
+    for (auto& side : *room) side.resize(kMaxBlock);
+}
 
 Engine::~Engine() = default;
 
-void Engine::send(const Command& c) {
-  unsent_.push_back(c);
+void Engine::send(const TimedCommand& command) {
+  unsent_.push_back(command);
   sendAgain();
 }
 
 void Engine::sendAgain() {
   while (!unsent_.empty() && commands_.tryPush(unsent_.front())) unsent_.pop_front();
 }
-void Engine::play() { send({Command::Kind::play, {}, {}, 0, true}); }
-void Engine::stop() { send({Command::Kind::stop, {}, {}, 0, false}); }
-void Engine::seek(Frames to) { send({Command::Kind::seek, to, {}, 0, false}); }
-void Engine::setLoop(FrameRange range) { send({Command::Kind::loop, range.start, range.end, 0, false}); }
+void Engine::play() { send({command::Play{}}); }
+void Engine::stop() { send({command::Stop{}}); }
+void Engine::seek(Frames to) { send({command::Seek{to}}); }
+void Engine::setLoop(FrameRange range) { send({command::Loop{range}}); }
 void Engine::setClick(bool on, double levelDb) {
-  send({Command::Kind::click, {}, {}, static_cast<float>(std::pow(10.0, levelDb / 20.0)), on});
+  send({command::Click{on, static_cast<float>(std::pow(10.0, levelDb / 20.0))}});
 }
 void Engine::audition(const Audition& what) {
-  if (!what.range.empty()) send({Command::Kind::audition, {}, {}, 0, false, what});
+  if (!what.range.empty()) send({command::Hear{what}});
 }
-void Engine::tryKey(const TrackMask& tracks, double cents) {
-  send({Command::Kind::key, {}, {}, static_cast<float>(cents), tracks.any(), {}, tracks});
-}
-void Engine::setOriginal(bool original) { send({Command::Kind::original, {}, {}, 0, original}); }
+void Engine::tryKey(const TrackMask& tracks, double cents) { send({command::Key{tracks, cents}}); }
+void Engine::setOriginal(bool original) { send({command::Version{original}}); }
 
-bool Engine::setPlan(std::shared_ptr<const PlayPlan> plan) {
-  const PlayPlan* raw = plan.get();
-  alive_.push_back(std::move(plan));
-  if (incoming_.tryPush(raw)) return true;
-  alive_.pop_back();
-  return false;
-}
+bool Engine::setPlan(std::shared_ptr<const PlayPlan> plan) { return plans_.give(std::move(plan)); }
 
 void Engine::collect() {
   sendAgain();
-  const PlayPlan* done = nullptr;
-  // A plan may have been given more than once: each time it comes back for itself.
-  while (outgoing_.tryPop(done))
-    alive_.erase(std::find_if(alive_.begin(), alive_.end(), [&](const auto& p) { return p.get() == done; }));
+  plans_.collect();
 }
 
-float Engine::takeTrackPeak(std::size_t track) {
-  return track < kMaxTracks ? trackPeaks_[track].exchange(0, std::memory_order_relaxed) : 0;
-}
-float Engine::takeMasterPeak(int side) {
-  return masterPeaks_[static_cast<std::size_t>(side)].exchange(0, std::memory_order_relaxed);
-}
-
-void Engine::takeCommands() noexcept {
-  Command c;
-  while (commands_.tryPop(c)) {
-    switch (c.kind) {
-      case Command::Kind::play:
-        running_ = true;
-        audition_ = {};
-        break;
-      case Command::Kind::stop: running_ = false; break;
-      case Command::Kind::seek:
-        at_ = c.a;
-        audition_ = {};
-        chain_.reset();
-        shift_.restart();
-        break;
-      case Command::Kind::audition:
-        audition_ = c.heard;
-        at_ = audition_.range.start;
-        heardPeak_ = 0;
-        running_ = true;
-        shift_.restart();
-        break;
-      case Command::Kind::loop: loop_ = {c.a, c.b}; break;
-      case Command::Kind::click:
-        clickOn_ = c.flag;
-        clickGain_ = c.value;
-        break;
-      case Command::Kind::original:
-        if (c.flag != original_ && fadeLeft_ == 0 && plan_) {
-          fadingPlan_ = plan_;
-          fadingOriginal_ = original_;
-          fadeLeft_ = fadeLength_;
-        }
-        original_ = c.flag;
-        break;
-      case Command::Kind::key:
-        wantedKeyed_ = c.tracks;
-        wantedCents_ = c.flag ? static_cast<double>(c.value) : 0;
-        break;
+/// Does what is due now; how many of the next frames there are until something else is.
+std::size_t Engine::takeCommands(std::int64_t now, std::size_t most) noexcept {
+  while (true) {
+    if (!next_) {
+      TimedCommand fresh;
+      if (!commands_.tryPop(fresh)) return most;
+      next_ = fresh;
     }
+    if (next_->at > now) return static_cast<std::size_t>(std::min(static_cast<std::int64_t>(most), next_->at - now));
+    if (!obey(next_->what)) {
+      const auto soon = hushed_ ? static_cast<std::int64_t>(kStartSeconds * rate_) : fade_;
+      return static_cast<std::size_t>(std::clamp<std::int64_t>(soon, 1, static_cast<std::int64_t>(most)));
+    }
+    next_.reset();
   }
+}
+
+/// Whether anything of the present place is heard: it is not yet in the very moment of a jump.
+bool Engine::isHeard() const noexcept {
+  constexpr float kLeastShare = 1e-3F;
+  return level_ > 0 && now_.given && 1 - shareOfLeaving(0, false) > kLeastShare;
+}
+
+/// Whether there is room to go over from what is heard, or nothing is.
+bool Engine::mayLeave() const noexcept {
+  return !isHeard() || std::any_of(leaving_.begin(), leaving_.end(), [](const Leaving& l) { return l.left == 0; });
+}
+
+/// Whether the place can change now. What runs at another speed was read ahead of what is heard: it falls silent first.
+bool Engine::mayJump() noexcept {
+  hushed_ = level_ > 0 && now_.given && !now_.given->plan().edited.speed->empty();
+  return !hushed_ && mayLeave();
+}
+
+/// What is heard now goes from here on. Only after mayLeave() said so.
+void Engine::leave() noexcept {
+  if (!isHeard()) return;
+  const auto free = std::find_if(leaving_.begin(), leaving_.end(), [](const Leaving& l) { return l.left == 0; });
+  if (free == leaving_.end()) return;
+  *free = {now_, 1 - shareOfLeaving(0, false), fade_};
+  PlanFeed::use(now_.given);
+}
+
+void Engine::jumpTo(Frames to, const Audition& audition) noexcept {
+  leave();
+  now_.at = to;
+  now_.audition = audition;
+  now_.heardPeak = 0;
+  keyedAt_ = to;
+  key_.jump();
+  if (level_ <= 0) chain_.reset();
+}
+
+/// False when it has to wait a little.
+bool Engine::obey(const Command& command) noexcept {
+  return std::visit(Either{[&](const command::Play&) {
+                             if (!now_.audition.range.empty()) {
+                               if (!mayJump()) return false;
+                               jumpTo(now_.at, {});
+                             }
+                             return running_ = true;
+                           },
+                           [&](const command::Stop&) {
+                             running_ = false;
+                             return true;
+                           },
+                           [&](const command::Seek& seek) {
+                             if (!mayJump()) return false;
+                             jumpTo(seek.to, {});
+                             return true;
+                           },
+                           [&](const command::Loop& loop) {
+                             loop_ = loop.range;
+                             return true;
+                           },
+                           [&](const command::Click& click) {
+                             clickOn_ = click.on;
+                             clickGain_ = click.gain;
+                             return true;
+                           },
+                           [&](const command::Version& version) {
+                             if (version.original == now_.original) return true;
+                             if (!mayLeave()) return false;
+                             leave();
+                             now_.original = version.original;
+                             return true;
+                           },
+                           [&](const command::Hear& hear) {
+                             if (!mayJump()) return false;
+                             jumpTo(hear.what.range.start, hear.what);
+                             return running_ = true;
+                           },
+                           [&](const command::Key& key) {
+                             key_.want(key.tracks, key.cents);
+                             return true;
+                           }},
+                    command);
 }
 
 void Engine::takePlan() noexcept {
-  // One change at a time: while one is being faded, newer plans wait.
-  if (fadeLeft_ > 0) return;
-  const PlayPlan* next = nullptr;
-  const PlayPlan* newer = nullptr;
-  while (incoming_.tryPop(newer)) {
-    if (next) outgoing_.tryPush(next);
-    next = newer;
-  }
+  // One change at a time: while there is no room, newer plans wait.
+  if (!mayLeave()) return;
+  auto* next = plans_.take();
   if (!next) return;
-  fadingPlan_ = plan_;
-  fadingOriginal_ = original_;
-  fadeLeft_ = plan_ ? fadeLength_ : 0;
-  plan_ = next;
+  leave();
+  PlanFeed::leave(now_.given);
+  now_.given = next;
+  keyedAt_ = now_.at;
+  key_.jump();
 }
 
-void Engine::addVersion(const PlayPlan& plan, bool original, Frames at, std::span<float> left, std::span<float> right,
-                        bool meter) noexcept {
-  const std::span<float> peaks(peaks_.data(), meter ? std::min(kMaxTracks, plan.edited.tracks.size()) : 0);
-  addMix(original ? plan.original : plan.edited, at, left, right, scratch_, peaks, original ? TrackMask{} : keyed_);
-  const float gain = original ? plan.originalGain : plan.editedGain;
-  if (gain != 1.0f) {
-    for (auto& s : left) s *= gain;
-    for (auto& s : right) s *= gain;
-  }
-  for (std::size_t t = 0; t < peaks.size(); ++t) raise(trackPeaks_[t], peaks[t]);
+float Engine::shareOfLeaving(std::size_t frame, bool editedOnly) const noexcept {
+  float sum = 0;
+  for (const auto& l : leaving_)
+    if (l.left > 0 && !(editedOnly && l.reading.original))
+      sum += l.share * static_cast<float>(l.left - static_cast<std::int64_t>(frame)) / static_cast<float>(fade_);
+  return sum;
 }
 
-void Engine::addClicks(Frames at, std::span<float> left, std::span<float> right) noexcept {
-  const auto reach = Frames{std::ssize(clickSound_)};
-  const auto& clicks = plan_->clicks;
-  auto it = std::lower_bound(clicks.begin(), clicks.end(), at - reach,
-                             [](const ClickEvent& c, Frames f) { return c.at < f; });
-  for (; it != clicks.end() && it->at < at + Frames{std::ssize(left)}; ++it) {
-    const auto& sound = it->accent ? accentSound_ : clickSound_;
-    const auto shift = (it->at - at).value;
-    for (auto i = std::max<std::int64_t>(0, shift);
-         i < std::min<std::int64_t>(std::ssize(left), shift + std::ssize(sound)); ++i) {
-      const float s = sound[static_cast<std::size_t>(i - shift)] * clickGain_;
-      left[static_cast<std::size_t>(i)] += s;
-      right[static_cast<std::size_t>(i)] += s;
+/// Adds tracks from a frame on, all of which lie before the end of the loop, if there is one: shortly before it, what
+/// lies before the loop comes in.
+void Engine::addAround(const RenderPlan& plan, FrameRange loop, Frames at, Sides out, std::span<float> peaks,
+                       const TrackMask& leftOut) noexcept {
+  addMix(plan, at, out[0], out[1], scratch_, peaks, leftOut);
+  const auto fade = std::min(fade_, loop.length().value / 2);
+  const auto from = loop.end - Frames{fade};
+  if (fade < 1 || at + Frames{std::ssize(out[0])} <= from) return;
+  const auto first = static_cast<std::size_t>(std::max<std::int64_t>(0, (from - at).value));
+  const auto rest = part(out, first, out[0].size() - first);
+  const auto before = silent(aroundSound_, rest[0].size());
+  const auto there = at + Frames{static_cast<std::int64_t>(first)};
+  addMix(plan, there - loop.length(), before[0], before[1], scratch_, {}, leftOut);
+  for (std::size_t side = 0; side < 2; ++side)
+    for (std::size_t i = 0; i < rest[side].size(); ++i) {
+      const auto in =
+          static_cast<float>((there - from).value + static_cast<std::int64_t>(i) + 1) / static_cast<float>(fade + 1);
+      rest[side][i] += (before[side][i] - rest[side][i]) * in;
     }
-  }
 }
 
-void Engine::shapeAudition(Frames at, std::span<float> left, std::span<float> right) noexcept {
+void Engine::addReading(const Reading& reading, FrameRange loop, Sides out, bool meter) noexcept {
+  const auto& plan = reading.given->plan();
+  const auto& version = reading.original ? plan.original : plan.edited;
+  const std::span<float> peaks(peaks_.data(), meter ? std::min(kMaxTracks, version.tracks.size()) : 0);
+  addAround(version, loop, reading.at, out, peaks, reading.original ? TrackMask{} : key_.tracks());
+  meters_.raiseTracks(peaks);
+  if (const float gain = reading.original ? plan.originalGain : plan.editedGain; gain != 1.0f)
+    for (const auto& side : out)
+      for (auto& s : side) s *= gain;
+  if (reading.audition.range.empty() ? clickOn_ : reading.audition.click)
+    click_.add(plan.clicks, clickGain_, reading.at, out[0], out[1]);
+}
+
+void Engine::shapeAudition(Reading& reading, Sides out, Sides keyed) const noexcept {
+  const auto& heard = reading.audition;
+  if (heard.range.empty()) return;
   const auto fade = kAuditionFadeSeconds * rate_;
   const auto release = static_cast<float>(std::exp(-1.0 / (kAuditionReleaseSeconds * rate_)));
-  for (std::size_t i = 0; i < left.size(); ++i) {
-    const auto n = static_cast<double>((at - audition_.range.start).value) + static_cast<double>(i);
-    const auto rest = static_cast<double>(audition_.range.length().value) - n;
+  for (std::size_t i = 0; i < out[0].size(); ++i) {
+    const auto n = static_cast<double>((reading.at - heard.range.start).value) + static_cast<double>(i);
+    const auto rest = static_cast<double>(heard.range.length().value) - n;
     auto gain = static_cast<float>(std::clamp(std::min(n, rest) / fade, 0.0, 1.0));
-    heardPeak_ = std::max({heardPeak_ * release, std::abs(left[i]), std::abs(right[i])});
-    if (audition_.lift > 1) gain *= std::min(audition_.lift, kAuditionCeiling / std::max(1e-6f, heardPeak_));
-    left[i] *= gain;
-    right[i] *= gain;
+    const auto peak = [&](std::size_t side) {
+      return std::abs(out[side][i] + (keyed[side].empty() ? 0.0F : keyed[side][i]));
+    };
+    reading.heardPeak = std::max({reading.heardPeak * release, peak(0), peak(1)});
+    if (heard.lift > 1) gain *= std::min(heard.lift, kAuditionCeiling / std::max(1e-6f, reading.heardPeak));
+    for (std::size_t side = 0; side < 2; ++side) {
+      out[side][i] *= gain;
+      if (!keyed[side].empty()) keyed[side][i] *= gain;
+    }
   }
 }
 
-/// Other tracks only once what is heard of the present ones is their own sound again.
-void Engine::followKey() noexcept {
-  if (keyed_ == wantedKeyed_) return shift_.setCents(wantedCents_);
-  shift_.setCents(0);
-  if (keyed_.any() && !shift_.plain()) return;
-  keyed_ = wantedKeyed_;
-  shift_.restart();
-}
-
-void Engine::read(std::int64_t from, std::span<float> left, std::span<float> right) noexcept {
+void Engine::readKeyed(std::span<float> left, std::span<float> right) noexcept {
   std::fill(left.begin(), left.end(), 0.0f);
   std::fill(right.begin(), right.end(), 0.0f);
-  const auto loop = audition_.range.empty() ? loop_ : audition_.range;
-  const bool looping = !loop.empty() && running_ && at_ < loop.end;
-  auto at = Frames{from};
+  const auto loop = loopNow();
+  const auto& plan = now_.given->plan();
+  const std::span<float> peaks(peaks_.data(), std::min(kMaxTracks, plan.edited.tracks.size()));
+  const Sides sides{left, right};
   for (std::size_t done = 0; done < left.size();) {
     auto n = std::min(left.size() - done, kMaxBlock);
-    if (looping && at < loop.end) n = std::min(n, static_cast<std::size_t>((loop.end - at).value));
-    if (looping && at >= loop.end) at = loop.start + Frames{(at - loop.end).value % loop.length().value};
-    addMix(plan_->edited, at, left.subspan(done, n), right.subspan(done, n), scratch_, {}, ~keyed_);
+    const bool looping = !loop.empty() && keyedAt_ < loop.end;
+    if (looping) n = std::min(n, static_cast<std::size_t>((loop.end - keyedAt_).value));
+    addAround(plan.edited, looping && now_.audition.range.empty() ? loop : FrameRange{}, keyedAt_, part(sides, done, n),
+              peaks, ~key_.tracks());
+    meters_.raiseTracks(peaks);
     done += n;
-    at += Frames{static_cast<std::int64_t>(n)};
+    keyedAt_ += Frames{static_cast<std::int64_t>(n)};
+    if (looping && keyedAt_ == loop.end) keyedAt_ = loop.start;
   }
+  if (const float gain = plan.editedGain; gain != 1.0f)
+    for (const auto& side : sides)
+      for (auto& s : side) s *= gain;
 }
 
-/// Adds the tracks that a key is tried on, as far as the edited version is heard.
-void Engine::addKeyed(std::span<float> left, std::span<float> right) noexcept {
-  const auto l = std::span(keyedLeft_).first(left.size());
-  const auto r = std::span(keyedRight_).first(left.size());
-  shift_.process(at_.value, l, r, *this);
-  const float now = original_ ? 0 : 1;
-  const float before = fadeLeft_ > 0 && fadingPlan_ ? (fadingOriginal_ ? 0.0f : 1.0f) : now;
-  for (std::size_t i = 0; i < left.size(); ++i) {
-    const float old = static_cast<float>(fadeLeft_ - static_cast<std::int64_t>(i)) / static_cast<float>(fadeLength_);
-    const float gain = before == now ? now : now + (before - now) * old;
-    left[i] += l[i] * gain;
-    right[i] += r[i] * gain;
-  }
-}
-
-void Engine::renderBlock(std::span<float> left, std::span<float> right) noexcept {
-  if (fadeLeft_ > 0 && std::ssize(left) > fadeLeft_) {
-    const auto n = static_cast<std::size_t>(fadeLeft_);
-    renderBlock(left.first(n), right.first(n));
-    renderBlock(left.subspan(n), right.subspan(n));
-    return;
-  }
-  if (plan_) {
-    followKey();
-    addVersion(*plan_, original_, at_, left, right, true);
-    if (fadeLeft_ > 0 && fadingPlan_) {
-      const auto oldLeft = std::span(fadeLeftBuffer_).first(left.size());
-      const auto oldRight = std::span(fadeRightBuffer_).first(left.size());
-      std::fill(oldLeft.begin(), oldLeft.end(), 0.0f);
-      std::fill(oldRight.begin(), oldRight.end(), 0.0f);
-      addVersion(*fadingPlan_, fadingOriginal_, at_, oldLeft, oldRight, false);
-      for (std::size_t i = 0; i < left.size(); ++i) {
-        const float old =
-            static_cast<float>(fadeLeft_ - static_cast<std::int64_t>(i)) / static_cast<float>(fadeLength_);
-        left[i] += (oldLeft[i] - left[i]) * old;
-        right[i] += (oldRight[i] - right[i]) * old;
+/// Frames that no jump's fade ends in, all before the end of the loop.
+void Engine::renderPart(Sides out, FrameRange loop) noexcept {
+  const auto n = out[0].size();
+  if (now_.given) {
+    if (key_.follow()) keyedAt_ = now_.at;
+    addReading(now_, now_.audition.range.empty() ? loop : FrameRange{}, out, true);
+    Sides keyed;
+    if (key_.tracks().any()) {
+      KeyedSource source(*this);
+      keyed = key_.hear(n, source);
+    }
+    shapeAudition(now_, out, keyed);
+    const bool fading = shareOfLeaving(0, false) > 0;
+    for (std::size_t i = 0; i < n && (fading || !keyed[0].empty()); ++i) {
+      const float share = fading ? 1 - shareOfLeaving(i, false) : 1;
+      const float edited = (now_.original ? 0 : share) + (fading ? shareOfLeaving(i, true) : 0);
+      for (std::size_t side = 0; side < 2; ++side) {
+        out[side][i] *= share;
+        if (!keyed[side].empty()) out[side][i] += edited * keyed[side][i];
       }
     }
-    if (keyed_.any()) addKeyed(left, right);
-    if (audition_.range.empty() ? clickOn_ : audition_.click) addClicks(at_, left, right);
   }
-  if (fadeLeft_ > 0) {
-    fadeLeft_ -= std::ssize(left);
-    if (fadeLeft_ == 0) {
-      if (fadingPlan_ && fadingPlan_ != plan_) outgoing_.tryPush(fadingPlan_);
-      fadingPlan_ = nullptr;
-    }
+  for (auto& l : leaving_) {
+    if (l.left == 0) continue;
+    const auto sound = silent(leavingSound_, n);
+    addReading(l.reading, {}, sound, false);
+    shapeAudition(l.reading, sound, {});
+    for (std::size_t side = 0; side < 2; ++side)
+      for (std::size_t i = 0; i < n; ++i)
+        out[side][i] += sound[side][i] * l.share *
+                        (static_cast<float>(l.left - static_cast<std::int64_t>(i)) / static_cast<float>(fade_));
+    l.reading.at += Frames{static_cast<std::int64_t>(n)};
+    l.left -= static_cast<std::int64_t>(n);
+    if (l.left == 0) PlanFeed::leave(l.reading.given);
   }
-  at_ += Frames{std::ssize(left)};
+  now_.at += Frames{static_cast<std::int64_t>(n)};
+}
+
+/// What is played around; empty where nothing is.
+FrameRange Engine::loopNow() const noexcept {
+  const auto& loop = now_.audition.range.empty() ? loop_ : now_.audition.range;
+  return running_ && !loop.empty() && now_.at < loop.end ? loop : FrameRange{};
 }
 
 void Engine::read(std::span<float> left, std::span<float> right) noexcept {
-  std::size_t done = 0;
-  while (done < left.size()) {
+  const Sides sides{left, right};
+  for (std::size_t done = 0; done < left.size();) {
     auto n = std::min(left.size() - done, kMaxBlock);
-    const bool heard = !audition_.range.empty();
-    const auto loop = heard ? audition_.range : loop_;
-    const bool looping = !loop.empty() && running_ && at_ < loop.end;
-    if (looping) n = std::min(n, static_cast<std::size_t>((loop.end - at_).value));
-    const auto from = at_;
-    renderBlock(left.subspan(done, n), right.subspan(done, n));
-    if (heard) shapeAudition(from, left.subspan(done, n), right.subspan(done, n));
-    if (looping && at_ == loop.end) {
-      at_ = loop.start;
-      if (heard && !audition_.loop) {  // its own fade has brought it to silence
-        running_ = false, level_ = 0, audition_ = {};
+    const auto loop = loopNow();
+    if (!loop.empty()) n = std::min(n, static_cast<std::size_t>((loop.end - now_.at).value));
+    for (const auto& l : leaving_)
+      if (l.left > 0) n = std::min(n, static_cast<std::size_t>(l.left));
+    renderPart(part(sides, done, n), loop);
+    if (!loop.empty() && now_.at == loop.end) {
+      now_.at = loop.start;
+      if (!now_.audition.range.empty() && !now_.audition.loop) {  // its own fade has brought it to silence
+        running_ = false, ended_ = true, now_.audition = {};
         break;
       }
     }
@@ -282,51 +334,59 @@ void Engine::read(std::span<float> left, std::span<float> right) noexcept {
 }
 
 double Engine::speed() const noexcept {
-  if (!plan_ || plan_->edited.speed->empty() || !audition_.range.empty()) return 0;
-  return valueAt(*plan_->edited.speed, at_, 100) / 100;
+  if (!now_.given || !now_.audition.range.empty()) return 0;
+  const auto& speed = *now_.given->plan().edited.speed;
+  return speed.empty() ? 0 : valueAt(speed, now_.at, 100) / 100;
 }
 
-bool Engine::keepsPitch() const noexcept { return plan_ && plan_->edited.manner.keepsPitch; }
+bool Engine::keepsPitch() const noexcept { return now_.given && now_.given->plan().edited.manner.keepsPitch; }
 
 /// What is heard lies behind what is read, around the loop.
 Frames Engine::heardAt() const noexcept {
-  if (!running_) return at_;
-  auto heard = at_ - chain_.ahead();
-  if (!loop_.empty() && heard < loop_.start && loop_.contains(at_)) heard += loop_.length();
+  if (!running_) return now_.at;
+  auto heard = now_.at - chain_.ahead();
+  if (!loop_.empty() && heard < loop_.start && loop_.contains(now_.at)) heard += loop_.length();
   return heard;
+}
+
+/// Frames that no command falls into.
+void Engine::playPart(std::span<float> left, std::span<float> right) noexcept {
+  const double step = 1.0 / (kStartSeconds * rate_);
+  if (!running_ && level_ <= 0) {  // nothing sounds: a change is done at once
+    key_.settle();
+    keyedAt_ = now_.at;
+    for (auto& l : leaving_)
+      if (std::exchange(l.left, 0) > 0) PlanFeed::leave(l.reading.given);
+    return;
+  }
+  if (hushed_ && level_ <= 0) return;
+  chain_.process(left, right, *this);
+  if (std::exchange(ended_, false)) {
+    level_ = 0;
+    return meters_.raiseMaster(left, right);
+  }
+  for (std::size_t i = 0; i < left.size(); ++i) {
+    const bool on = running_ && !hushed_;
+    if (on ? level_ < 1 : level_ > 0) level_ = std::clamp(level_ + (on ? step : -step), 0.0, 1.0);
+    if (level_ < 1) {
+      left[i] *= static_cast<float>(level_);
+      right[i] *= static_cast<float>(level_);
+    }
+  }
+  meters_.raiseMaster(left, right);
 }
 
 void Engine::process(std::span<float> left, std::span<float> right) noexcept {
   std::fill(left.begin(), left.end(), 0.0f);
   std::fill(right.begin(), right.end(), 0.0f);
-  takeCommands();
   takePlan();
-  const double step = 1.0 / (kStartSeconds * rate_);
-  if (running_ || level_ > 0) {
-    chain_.process(left, right, *this);
-    for (std::size_t i = 0; i < left.size(); ++i) {
-      if (running_ ? level_ < 1 : level_ > 0) level_ = std::clamp(level_ + (running_ ? step : -step), 0.0, 1.0);
-      if (level_ < 1) {
-        left[i] *= static_cast<float>(level_);
-        right[i] *= static_cast<float>(level_);
-      }
-    }
-    const auto peak = [](std::span<const float> s) {
-      float p = 0;
-      for (const float v : s) p = std::max(p, std::abs(v));
-      return p;
-    };
-    raise(masterPeaks_[0], peak(left));
-    raise(masterPeaks_[1], peak(right));
-  } else {  // nothing sounds: a change is done at once
-    keyed_ = wantedKeyed_;
-    shift_.restart();
+  for (std::size_t done = 0; done < left.size();) {
+    const auto n = takeCommands(clock_, left.size() - done);
+    playPart(left.subspan(done, n), right.subspan(done, n));
+    done += n;
+    clock_ += static_cast<std::int64_t>(n);
   }
-  if (!running_ && level_ <= 0 && fadeLeft_ > 0) {
-    fadeLeft_ = 0;
-    if (fadingPlan_ && fadingPlan_ != plan_) outgoing_.tryPush(fadingPlan_);
-    fadingPlan_ = nullptr;
-  }
+  told_.store(clock_, std::memory_order_relaxed);
   position_.store(heardAt().value, std::memory_order_relaxed);
   playing_.store(running_, std::memory_order_relaxed);
 }

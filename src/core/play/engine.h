@@ -2,8 +2,10 @@
 
 #include <array>
 #include <atomic>
+#include <cstdint>
 #include <deque>
 #include <memory>
+#include <optional>
 #include <span>
 #include <vector>
 
@@ -11,31 +13,20 @@
 #include "dsp/grain_shift.h"
 #include "play/audio_source.h"
 #include "play/click.h"
+#include "play/engine_commands.h"
+#include "play/key_trial.h"
+#include "play/meters.h"
+#include "play/plan_feed.h"
 #include "render/chain.h"
-#include "render/plan.h"
 #include "render/render.h"
 
 namespace ochron {
 
-/// What the engine plays: the song as edited and as recorded, and the click. Immutable.
-struct PlayPlan {
-  RenderPlan edited;
-  RenderPlan original;
-  float originalGain = 1;  ///< brings the original to the edited version's loudness
-  float editedGain = 1;    ///< brings a version that is tried to the loudness of the one before
-  std::vector<ClickEvent> clicks;
-};
-
-/// A stretch of song played for the ear: with short fades at its ends, once or over and over.
-struct Audition {
-  FrameRange range;
-  bool loop = false;
-  bool click = false;
-  float lift = 1;  ///< quiet material is raised by up to this factor; loud material is held below -6 dBFS
-};
-
 /// The transport and mixer on the audio thread. Every public function but process() belongs to one controlling thread.
-class Engine : public AudioSource, private SongStream, private GrainShift::Source {
+/// Whatever jumps while it sounds (place, plan, version, a stretch heard alone) goes over from what was heard in 8 ms;
+/// at a loop's end that comes before it, so that what begins the loop is whole. A song that runs at other speeds than
+/// recorded falls silent for a jump instead, 3 ms.
+class Engine : public AudioSource, private SongStream {
  public:
   explicit Engine(int rate);
   ~Engine() override;
@@ -48,10 +39,14 @@ class Engine : public AudioSource, private SongStream, private GrainShift::Sourc
   void setClick(bool on, double levelDb);
   void setOriginal(bool original);
   /// Plays some tracks of the edited version at another pitch, in time with the rest; no tracks: all as they are. Heard
-  /// within 30 ms, without a click.
+  /// within 50 ms, without a click.
   void tryKey(const TrackMask& tracks, double cents);
   /// Plays a stretch instead of the song; play(), stop() or seek() end it. It stops by itself unless it loops.
   void audition(const Audition& what);
+  /// Any of these at a frame of the engine's clock(), to the frame.
+  void send(const TimedCommand& command);
+  /// Frames put out since the engine was made.
+  std::int64_t clock() const { return told_.load(std::memory_order_relaxed); }
   /// False when the engine has not taken earlier plans yet; try again.
   bool setPlan(std::shared_ptr<const PlayPlan> plan);
   /// Frees plans that the audio thread is done with, and sends commands again that did not fit. Call now and then.
@@ -60,83 +55,92 @@ class Engine : public AudioSource, private SongStream, private GrainShift::Sourc
   bool playing() const { return playing_.load(std::memory_order_relaxed); }
   Frames position() const { return Frames{position_.load(std::memory_order_relaxed)}; }
   /// Highest peak since the last call; resets it. `track` counts as in the plan.
-  float takeTrackPeak(std::size_t track);
-  float takeMasterPeak(int side);
+  float takeTrackPeak(std::size_t track) { return meters_.takeTrack(track); }
+  float takeMasterPeak(int side) { return meters_.takeMaster(side); }
 
   void process(std::span<float> left, std::span<float> right) noexcept override;
 
-  static constexpr std::size_t kMaxTracks = 256;
+  static constexpr std::size_t kMaxTracks = Meters::kMostTracks;
   static constexpr std::size_t kMaxBlock = 8192;
 
  private:
-  struct Command {
-    enum class Kind { play, stop, seek, loop, click, original, audition, key } kind = Kind::stop;
-    Frames a;
-    Frames b;
-    float value = 0;
-    bool flag = false;
-    Audition heard = {};
-    TrackMask tracks = {};
+  /// What is read of the song, and from where on.
+  struct Reading {
+    PlanFeed::Given* given = nullptr;
+    bool original = false;
+    Frames at;
+    Audition audition = {};  ///< in force while its range is not empty
+    float heardPeak = 0;
   };
-  void send(const Command& c);
+  /// One that was jumped away from.
+  struct Leaving {
+    Reading reading;
+    float share = 0;        ///< of what is heard, when it was left
+    std::int64_t left = 0;  ///< frames; none: free
+  };
+  using Sides = std::array<std::span<float>, 2>;
+
   void sendAgain();
-  void takeCommands() noexcept;
+  std::size_t takeCommands(std::int64_t now, std::size_t most) noexcept;
+  bool obey(const Command& command) noexcept;
+  bool isHeard() const noexcept;
+  bool mayLeave() const noexcept;
+  bool mayJump() noexcept;
+  void leave() noexcept;
+  void jumpTo(Frames to, const Audition& audition) noexcept;
   void takePlan() noexcept;
-  void renderBlock(std::span<float> left, std::span<float> right) noexcept;
-  /// The song from at_ on, around its loop.
+  void playPart(std::span<float> left, std::span<float> right) noexcept;
+  /// The song from its place on, around its loop.
   void read(std::span<float> left, std::span<float> right) noexcept override;
   double speed() const noexcept override;
   bool keepsPitch() const noexcept override;
+  FrameRange loopNow() const noexcept;
   Frames heardAt() const noexcept;
-  /// The tracks that a key is tried on, around the loop.
-  void read(std::int64_t from, std::span<float> left, std::span<float> right) noexcept override;
-  void followKey() noexcept;
-  void addKeyed(std::span<float> left, std::span<float> right) noexcept;
-  void addVersion(const PlayPlan& plan, bool original, Frames at, std::span<float> left, std::span<float> right,
-                  bool meter) noexcept;
-  void shapeAudition(Frames at, std::span<float> left, std::span<float> right) noexcept;
-  void addClicks(Frames at, std::span<float> left, std::span<float> right) noexcept;
+  void renderPart(Sides out, FrameRange loop) noexcept;
+  void addReading(const Reading& reading, FrameRange loop, Sides out, bool meter) noexcept;
+  void addAround(const RenderPlan& plan, FrameRange loop, Frames at, Sides out, std::span<float> peaks,
+                 const TrackMask& leftOut) noexcept;
+  void shapeAudition(Reading& reading, Sides out, Sides keyed) const noexcept;
+  float shareOfLeaving(std::size_t frame, bool editedOnly) const noexcept;
+  /// The next frames of the tracks that a key is tried on, around the loop.
+  struct KeyedSource : GrainShift::Source {
+    explicit KeyedSource(Engine& e) : engine(e) {}
+    void read(std::span<float> left, std::span<float> right) noexcept override { engine.readKeyed(left, right); }
+    Engine& engine;
+  };
+  void readKeyed(std::span<float> left, std::span<float> right) noexcept;
 
   const int rate_;
-  SpscRing<Command, 256> commands_;
-  std::deque<Command> unsent_;  // did not fit into the ring yet; controlling thread
-  SpscRing<const PlayPlan*, 16> incoming_;
-  SpscRing<const PlayPlan*, 32> outgoing_;
-  std::vector<std::shared_ptr<const PlayPlan>> alive_;
+  const std::int64_t fade_;  // frames
+  SpscRing<TimedCommand, 256> commands_;
+  std::deque<TimedCommand> unsent_;  // did not fit into the ring yet; controlling thread
+  PlanFeed plans_;
 
   // Audio thread only.
-  const PlayPlan* plan_ = nullptr;
-  bool original_ = false;
-  const PlayPlan* fadingPlan_ = nullptr;  // what is being faded out, with its version
-  bool fadingOriginal_ = false;
-  std::int64_t fadeLeft_ = 0;
-  std::int64_t fadeLength_ = 1;
-  double level_ = 0;  // start and stop ramp
+  std::optional<TimedCommand> next_;  // of the ring, not due yet
+  std::int64_t clock_ = 0;
+  Reading now_;
+  std::array<Leaving, 4> leaving_{};
+  double level_ = 0;     // start and stop ramp
+  bool hushed_ = false;  // falls silent for a jump
   bool running_ = false;
-  Frames at_;
+  bool ended_ = false;  // a stretch that is heard once came to its end
   FrameRange loop_;
   Chain chain_;
-  Audition audition_;  // in force while its range is not empty
-  float heardPeak_ = 0;
   bool clickOn_ = false;
   float clickGain_ = 1;
-  std::vector<float> clickSound_;
-  std::vector<float> accentSound_;
-  GrainShift shift_;
-  TrackMask keyed_;        // go through it
-  TrackMask wantedKeyed_;  // are to
-  double wantedCents_ = 0;
-  std::vector<float> keyedLeft_;
-  std::vector<float> keyedRight_;
+  ClickVoice click_;
+  KeyTrial key_;
+  Frames keyedAt_;  // of the song that its source reads next
   std::vector<float> scratch_;
-  std::vector<float> fadeLeftBuffer_;
-  std::vector<float> fadeRightBuffer_;
+  std::array<std::vector<float>, 2> leavingSound_;
+  std::array<std::vector<float>, 2> aroundSound_;
   std::array<float, kMaxTracks> peaks_{};
 
+  Meters meters_;
   std::atomic<bool> playing_{false};
   std::atomic<std::int64_t> position_{0};
-  std::array<std::atomic<float>, kMaxTracks> trackPeaks_{};
-  std::array<std::atomic<float>, 2> masterPeaks_{};
+  std::atomic<std::int64_t> told_{0};
 };
 
 }  // namespace ochron

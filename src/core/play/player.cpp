@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <atomic>
 #include <chrono>
+#include <cmath>
 #include <condition_variable>
 #include <mutex>
 #include <optional>
@@ -12,6 +13,8 @@ namespace ochron {
 namespace {
 
 constexpr std::int64_t kAheadSeconds = 4;
+constexpr double kFirstSeconds = 0.4;  // of that, before a jump
+constexpr std::chrono::milliseconds kLongestWait{60};  // for a slow disk
 constexpr std::int64_t kPageBytes = 4096;
 
 /// Reads one sample of every page that will be needed soon, so that the audio thread never waits for the disk.
@@ -40,6 +43,7 @@ struct Player::State {
   std::condition_variable wake;
   std::shared_ptr<const PlayPlan> plan;
   std::optional<Frames> jump;  // where the play line goes next
+  std::condition_variable warmed;
   bool quit = false;
   std::thread prefetcher;
 
@@ -49,25 +53,33 @@ struct Player::State {
     while (!quit) {
       const auto current = plan;
       const auto at = jump ? *jump : engine->position();
-      jump.reset();
+      const bool jumps = jump.has_value();
       lock.unlock();
-      if (current) {
-        const FrameRange range{at, at + Frames{kAheadSeconds * rate}};
+      const auto touch = [&](double from, double to) {
+        const auto frame = [&](double seconds) { return at + Frames{std::llround(seconds * rate)}; };
         for (const auto* version : {&current->edited, &current->original})
           for (const auto& t : version->tracks)
-            for (const auto& c : t.channels) sink = sink + warm(*c, range);
+            for (const auto& c : t.channels) sink = sink + warm(*c, {frame(from), frame(to)});
+      };
+      if (current) touch(0, kFirstSeconds);
+      if (jumps) {
+        lock.lock();
+        if (jump == at) jump.reset();
+        lock.unlock();
+        warmed.notify_all();
       }
+      if (current) touch(kFirstSeconds, kAheadSeconds);
       lock.lock();
       wake.wait_for(lock, std::chrono::milliseconds(250), [this] { return quit || jump; });
     }
   }
 
-  void jumpTo(Frames to) {
-    {
-      const std::scoped_lock lock(mutex);
-      jump = to;
-    }
+  /// Brings what is played there into memory, or as much of it as there is time for.
+  void touch(Frames to) {
+    std::unique_lock lock(mutex);
+    jump = to;
     wake.notify_all();
+    warmed.wait_for(lock, kLongestWait, [&] { return !jump || quit; });
   }
 };
 
@@ -89,12 +101,12 @@ Engine& Player::engine() { return *state_->engine; }
 int Player::rate() const { return state_->rate; }
 
 void Player::seek(Frames to) {
-  state_->jumpTo(to);
+  state_->touch(to);
   state_->engine->seek(to);
 }
 
 void Player::audition(const Audition& what) {
-  state_->jumpTo(what.range.start);
+  state_->touch(what.range.start);
   state_->engine->audition(what);
 }
 

@@ -18,7 +18,7 @@ class Player {
   /// does not play at that rate; then nothing is heard until another device is used.
   Result<void> setRate(int rate);
   int rate() const;
-  /// As the engine's; the recordings there are brought into memory at once.
+  /// As the engine's, once the recordings there are in memory; a slow disk is waited for 60 ms.
   void seek(Frames to);
   void audition(const Audition& what);
   /// Stops the old device and starts this one. On failure nothing plays and the error says why.

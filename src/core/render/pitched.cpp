@@ -14,15 +14,18 @@
 namespace ochron {
 namespace {
 
+constexpr double kGrainLeadMs = 100;        // before what is heard, so that it is at its pitch from the first frame on
 constexpr double kPitchLeadSeconds = 0.25;  // read before and after what is made
 
-/// Two channels as one sound of two sides.
+/// Two channels as one sound of two sides, from a frame on; silent before and after.
 class SoundBeside : public GrainShift::Source {
  public:
-  SoundBeside(std::span<const float> left, std::span<const float> right) : sides_{left, right} {}
-  void read(std::int64_t from, std::span<float> left, std::span<float> right) noexcept override {
-    copy(sides_[0], from, left);
-    copy(sides_[1], from, right);
+  SoundBeside(std::span<const float> left, std::span<const float> right, std::int64_t from)
+      : sides_{left, right}, at_(from) {}
+  void read(std::span<float> left, std::span<float> right) noexcept override {
+    copy(sides_[0], at_, left);
+    copy(sides_[1], at_, right);
+    at_ += std::ssize(left);
   }
 
  private:
@@ -33,6 +36,7 @@ class SoundBeside : public GrainShift::Source {
     }
   }
   std::array<std::span<const float>, 2> sides_;
+  std::int64_t at_;
 };
 
 }  // namespace
@@ -103,19 +107,24 @@ Channels quicklyPitched(const Clip& clip, const Channels& sound, FrameRange read
   const auto count = (range.length() + kMadeTail).value;
   Channels out(sound.size(), std::vector<float>(static_cast<std::size_t>(count)));
   std::vector<float> unused(static_cast<std::size_t>(kBlock));
+  std::vector<float> unheard(static_cast<std::size_t>(kBlock));
   for (std::size_t c = 0; c < out.size(); c += 2) {
     const bool pair = c + 1 < out.size();
-    SoundBeside source(sound[c], sound[pair ? c + 1 : c]);
+    const auto lead = framesFromMs(kGrainLeadMs, rate).value / kBlock * kBlock;
+    SoundBeside source(sound[c], sound[pair ? c + 1 : c], first - lead);
     GrainShift shift(rate);
-    shift.restart();
-    for (std::int64_t i = 0; i < count; i += kBlock) {
+    for (std::int64_t i = -lead; i < count; i += kBlock) {
       const auto n = static_cast<std::size_t>(std::min(kBlock, count - i));
       const auto place = clip.map.take(range.start + Frames{i});
       shift.setCents(valueAt(clip.extras->pitch, place, 0));
+      if (i < 0) {
+        shift.process(unused, unheard, source);
+        continue;
+      }
       const auto left = std::span(out[c]).subspan(static_cast<std::size_t>(i), n);
       const auto right =
           pair ? std::span(out[c + 1]).subspan(static_cast<std::size_t>(i), n) : std::span(unused).first(n);
-      shift.process(first + i, left, right, source);
+      shift.process(left, right, source);
     }
   }
   return out;

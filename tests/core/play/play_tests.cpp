@@ -137,6 +137,145 @@ TEST(Engine, SwitchingVersionsAndPlansIsFreeOfClicks) {
   EXPECT_NEAR(out.back(), 0.5f, 1e-6);
 }
 
+/// A tone that runs through the song, every place of it at another phase than where a jump would meet it.
+test::MadeSong runningTone() {
+  std::vector<float> tone(480'000);
+  for (std::size_t i = 0; i < tone.size(); ++i)
+    tone[i] = static_cast<float>(0.5 * std::sin(2 * M_PI * 97 * static_cast<double>(i) / 48'000));
+  return test::songOf(*TempoMap::steady(48'000, 120), {tone}, {});
+}
+
+float steepestStep(std::span<const float> x) {
+  float most = 0;
+  for (std::size_t i = 1; i < x.size(); ++i) most = std::max(most, std::abs(x[i] - x[i - 1]));
+  return most;
+}
+
+TEST(Engine, NoJumpIsAClickWhateverJumps) {
+  const auto m = runningTone();
+  const float own = 0.5F * 2 * static_cast<float>(M_PI) * 97 / 48'000;
+  for (const std::size_t block : {64, 128, 512, 2048}) {
+    Engine engine(48'000);
+    std::vector<float> all;
+    const auto run = [&](int frames) {
+      std::vector<float> left(block);
+      std::vector<float> right(block);
+      for (int done = 0; done < frames; done += static_cast<int>(block)) {
+        std::fill(left.begin(), left.end(), 0.0F);
+        engine.process(left, right);
+        all.insert(all.end(), left.begin(), left.end());
+      }
+    };
+    auto other = std::make_shared<PlayPlan>(*planOf(m));
+    other->editedGain = 0.4F;
+    other->originalGain = 0.7F;
+    engine.setPlan(planOf(m));
+    engine.play();
+    run(4'800);
+    for (int i = 0; i < 12; ++i) {
+      engine.seek(Frames{10'000 + i * 7'777});
+      run(i % 3 == 0 ? 1'500 : 130);  // also into each other
+    }
+    engine.setOriginal(true);
+    run(100);
+    engine.setPlan(other);
+    run(70);
+    engine.setOriginal(false);
+    run(2'000);
+    engine.setLoop({Frames{100'000}, Frames{103'333}});
+    engine.seek(Frames{99'000});
+    run(20'000);
+    engine.audition({{Frames{200'123}, Frames{205'000}}, true, false, 1});
+    run(9'000);
+    engine.audition({{Frames{150'017}, Frames{151'000}}, false, false, 1});
+    run(4'000);
+    engine.play();
+    run(3'000);
+    EXPECT_LT(steepestStep(all), own + 0.5F / (0.003F * 48'000) + 0.003F) << "blocks of " << block;
+  }
+}
+
+TEST(Engine, WhatBeginsALoopIsWholeEachTime) {
+  // A stroke on the loop's first frame, and a tone that goes on over its end.
+  std::vector<float> x(96'000);
+  for (std::size_t i = 0; i < x.size(); ++i)
+    x[i] = static_cast<float>(0.2 * std::sin(2 * M_PI * 97 * static_cast<double>(i) / 48'000));
+  for (std::size_t i = 0; i < 200; ++i) x[24'000 + i] += 0.6F * std::exp(-static_cast<float>(i) / 40);
+  const auto m = test::songOf(*TempoMap::steady(48'000, 120), {x}, {});
+  Engine engine(48'000);
+  Blocks blocks(engine);
+  engine.setPlan(planOf(m));
+  engine.setLoop({Frames{24'000}, Frames{36'000}});
+  engine.seek(Frames{24'000});
+  engine.play();
+  blocks.next(12'000);
+  for (int round = 0; round < 3; ++round) {
+    const auto heard = blocks.next(12'000);
+    for (std::size_t i = 0; i < 11'000; ++i) ASSERT_FLOAT_EQ(heard[i], x[24'000 + i]) << round << " at " << i;
+  }
+}
+
+TEST(Engine, ACommandWithATimeIsDoneOnThatFrame) {
+  const auto m = constant(0.5F);
+  for (const std::size_t block : {64, 100, 480}) {
+    Engine engine(48'000);
+    Blocks blocks(engine);
+    engine.setPlan(planOf(m));
+    const std::int64_t at = 1'234;
+    engine.send({command::Play{}, at});
+    std::vector<float> all;
+    while (all.size() < 4'000) {
+      const auto more = blocks.next(block);
+      all.insert(all.end(), more.begin(), more.end());
+    }
+    for (std::size_t i = 0; i < static_cast<std::size_t>(at); ++i) ASSERT_EQ(all[i], 0.0F) << i;
+    EXPECT_GT(all[static_cast<std::size_t>(at)], 0.0F);
+    EXPECT_GE(engine.clock(), 4'000);
+  }
+}
+
+TEST(PlanFeed, APlanThatIsGivenTwiceIsFreedOnceNeitherIsHeard) {
+  PlanFeed feed;
+  auto plan = std::make_shared<const PlayPlan>();
+  const std::weak_ptr<const PlayPlan> watched = plan;
+  ASSERT_TRUE(feed.give(plan));
+  auto* first = feed.take();
+  ASSERT_TRUE(feed.give(plan));
+  ASSERT_TRUE(feed.give(plan));
+  auto* last = feed.take();  // the one between was never heard
+  plan.reset();
+  feed.collect();
+  EXPECT_EQ(feed.alive(), 2U);
+  PlanFeed::use(first);
+  PlanFeed::leave(first);
+  feed.collect();
+  EXPECT_EQ(feed.alive(), 2U) << "used twice, left once";
+  PlanFeed::leave(first);
+  PlanFeed::leave(last);
+  feed.collect();
+  EXPECT_EQ(feed.alive(), 0U);
+  EXPECT_TRUE(watched.expired());
+}
+
+TEST(Engine, APlanGivenAgainWithinAFadeIsFreedInTheEnd) {
+  Engine engine(48'000);
+  std::vector<float> left(64);
+  std::vector<float> right(64);
+  const auto m = constant(0.5F);
+  engine.play();
+  std::shared_ptr<const PlayPlan> plan = planOf(m);
+  const std::weak_ptr<const PlayPlan> watched = plan;
+  for (int i = 0; i < 6; ++i) {
+    ASSERT_TRUE(engine.setPlan(plan));
+    engine.process(left, right);
+  }
+  plan.reset();
+  ASSERT_TRUE(engine.setPlan(planOf(m)));
+  for (int i = 0; i < 60; ++i) engine.process(left, right);
+  engine.collect();
+  EXPECT_TRUE(watched.expired());
+}
+
 TEST(Engine, ClickSoundsOnTheBeatWithTheDownbeatApart) {
   const auto m = constant(0);
   Engine engine(48'000);

@@ -1,0 +1,49 @@
+#pragma once
+
+#include <cstdint>
+#include <variant>
+
+#include "base/units.h"
+#include "play/play_plan.h"
+#include "render/render.h"
+
+namespace ochron {
+
+/// What a controlling thread asks of the engine.
+namespace command {
+
+struct Play {};
+struct Stop {};
+struct Seek {
+  Frames to;
+};
+struct Loop {
+  FrameRange range;  ///< empty: off
+};
+struct Click {
+  bool on = false;
+  float gain = 1;
+};
+struct Version {
+  bool original = false;
+};
+struct Hear {
+  Audition what;
+};
+struct Key {
+  TrackMask tracks;  ///< none: all as they are
+  double cents = 0;
+};
+
+}  // namespace command
+
+using Command = std::variant<command::Stop, command::Play, command::Seek, command::Loop, command::Click,
+                             command::Version, command::Hear, command::Key>;
+
+/// A command and when it is due. They are done in the order they were sent in.
+struct TimedCommand {
+  Command what;
+  std::int64_t at = 0;  ///< frame of the engine's clock; what is past is due at once
+};
+
+}  // namespace ochron
