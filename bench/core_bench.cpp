@@ -238,6 +238,44 @@ void MixOf64TracksInBlocksOf64(benchmark::State& state) {
 }
 BENCHMARK(MixOf64TracksInBlocksOf64);
 
+/// The longest callbacks of an engine whose 64 tracks play while a key is tried on all of them and the place jumps, as
+/// a share of the block's time. Arguments: rate in Hz, frames of a block, cents.
+void CallbacksWithAKeyTried(benchmark::State& state) {
+  auto m = bigSong();
+  m.song = *applyTimingPlan(m.song, m.set, m.pool);
+  auto plan = std::make_shared<PlayPlan>();
+  plan->edited = compilePlan(m.song, m.pool);
+  while (plan->edited.tracks.size() < 64)
+    plan->edited.tracks.push_back(plan->edited.tracks[plan->edited.tracks.size() % 24]);
+  plan->original = plan->edited;
+  const auto rate = static_cast<int>(state.range(0));
+  std::vector<float> left(static_cast<std::size_t>(state.range(1)));
+  auto right = left;
+  std::vector<double> shares;
+  for (auto _ : state) {
+    Engine engine(rate);
+    engine.setPlan(plan);
+    engine.play();
+    for (int block = 0; block < 3'000; ++block) {
+      if (block % 400 == 100) engine.tryKey(~TrackMask{}, static_cast<double>(state.range(2)));
+      if (block % 400 == 250) engine.seek(Frames{block * 999});
+      const auto begin = std::chrono::steady_clock::now();
+      engine.process(left, right);
+      const std::chrono::duration<double> took = std::chrono::steady_clock::now() - begin;
+      shares.push_back(took.count() * rate / static_cast<double>(left.size()));
+      engine.collect();
+    }
+  }
+  std::sort(shares.begin(), shares.end());
+  state.counters["median"] = shares[shares.size() / 2];
+  state.counters["p99.9"] = shares[shares.size() - 1 - shares.size() / 1000];
+  state.counters["longest"] = shares.back();
+}
+BENCHMARK(CallbacksWithAKeyTried)
+    ->ArgsProduct({{48'000, 96'000, 192'000}, {64, 256}, {0, 300, 1'200}})
+    ->Unit(benchmark::kMillisecond)
+    ->Iterations(1);
+
 void OneEditAndItsUndo(benchmark::State& state) {
   auto m = bigSong();
   m.song = *applyTimingPlan(m.song, m.set, m.pool);

@@ -31,104 +31,103 @@ GrainShift::GrainShift(int rate)
   const auto ahead = search_ + marginAt(kFastest) + std::llround(static_cast<double>(grain_ + join_) * kFastest);
   room_ =
       static_cast<std::int64_t>(std::bit_ceil(static_cast<std::uint64_t>(back_ + ahead + (kExtraReads + 2) * kAtOnce)));
-  for (auto& side : ring_) side.resize(static_cast<std::size_t>(2 * room_));
-  for (auto* list : {&tail_, &spare_})
-    for (auto& side : *list) side.resize(static_cast<std::size_t>(join_));
+  for (auto& stream : streams_) {
+    for (auto& side : stream.ring) side.resize(static_cast<std::size_t>(2 * room_));
+    begin(stream);
+  }
   alike_.resize(static_cast<std::size_t>(join_));
-  restart();
 }
 
-void GrainShift::restart() noexcept {
-  for (auto& side : ring_) std::fill(side.begin(), side.end(), 0.0F);
-  filled_ = played_;
-  now_ = {static_cast<double>(played_ - join_), 1, true};
-  from_ = From::nothing;
-  done_ = join_;
+void GrainShift::begin(Stream& s) noexcept {
+  s.filled = s.played;
+  for (auto& side : s.ring)
+    for (auto at = s.played - back_; at < s.played; ++at)
+      side[static_cast<std::size_t>(at & (room_ - 1))] = side[static_cast<std::size_t>((at & (room_ - 1)) + room_)] = 0;
+  s.grain = {static_cast<double>(s.played - join_), 1, true};
+  s.from = From::nothing;
+  s.done = join_;
 }
+
+void GrainShift::restart() noexcept { begin(now()); }
 
 void GrainShift::jump() noexcept {
-  const auto known = now_.own ? std::min(join_, ahead()) : join_;
-  std::array<std::vector<float>, 2>& to = spare_;
-  for (std::size_t side = 0; side < 2; ++side)
-    for (std::int64_t k = 0; k < join_; ++k) {
-      float x = 0;
-      if (k < known) x = heard(done_ + k, side);
-      if (known < join_)
-        x *= std::max(0.0F, 1 - static_cast<float>(k) / static_cast<float>(std::max<std::int64_t>(1, known)));
-      to[side][static_cast<std::size_t>(k)] = x;
-    }
-  std::swap(tail_, spare_);
-  restart();
-  now_.start += static_cast<double>(join_);
-  from_ = From::tail;
-  done_ = 0;
+  current_ = 1 - current_;
+  begin(now());
+  now().grain.start += static_cast<double>(join_);
+  now().from = From::jump;
+  now().done = 0;
 }
 
 void GrainShift::setCents(double cents) noexcept { cents_ = std::clamp(cents, -kMostCents, kMostCents); }
 
-bool GrainShift::plain() const noexcept { return cents_ == 0 && now_.own && done_ >= join_; }
+bool GrainShift::plain() const noexcept { return cents_ == 0 && now().grain.own && now().done >= join_; }
 
 bool GrainShift::ready() const noexcept {
   const double speed = std::exp2(cents_ / 1200);
-  return filled_ - played_ >= search_ + marginAt(speed) + std::llround(static_cast<double>(grain_ + join_) * speed) + 1;
+  return ahead(now()) >= search_ + marginAt(speed) + std::llround(static_cast<double>(grain_ + join_) * speed) + 1;
 }
 
 void GrainShift::readMore(std::int64_t frames, Source& source) noexcept {
+  auto& s = now();
   while (frames > 0) {
-    const auto at = filled_ & (room_ - 1);
+    const auto at = s.filled & (room_ - 1);
     const auto n = std::min(frames, room_ - at);
     const auto part = [&](std::size_t side, std::int64_t from) {
-      return std::span(ring_[side]).subspan(static_cast<std::size_t>(from), static_cast<std::size_t>(n));
+      return std::span(s.ring[side]).subspan(static_cast<std::size_t>(from), static_cast<std::size_t>(n));
     };
     source.read(part(0, at), part(1, at));
     for (std::size_t side = 0; side < 2; ++side) std::copy_n(part(side, at).begin(), n, part(side, at + room_).begin());
-    filled_ += n;
+    s.filled += n;
     frames -= n;
   }
 }
 
-/// At least what is put out next; for a key that is tried, what its next grain reads, bit by bit.
+/// At least what is put out next; for a key that is tried, what its next grain reads, bit by bit, and always as much as
+/// it takes to go over into another place.
 void GrainShift::fill(std::int64_t frames, Source& source) noexcept {
-  const auto needed = std::max<std::int64_t>(0, frames - ahead());
-  const bool more = cents_ != 0 ? !ready() : ahead() < frames + join_;  // to go over into another place
+  const auto needed = std::max<std::int64_t>(0, frames - ahead(now()));
+  const bool more = cents_ != 0 ? !ready() : ahead(now()) < frames + join_;
   readMore(more ? std::max(needed, (1 + kExtraReads) * frames) : needed, source);
 }
 
-float GrainShift::valueOf(const Grain& grain, std::int64_t frame, std::size_t side) const noexcept {
-  const auto base = played_ - back_;
-  const auto* data = ring_[side].data() + (base & (room_ - 1));
-  if (grain.own) return data[static_cast<std::int64_t>(grain.start) + frame - base];
+float GrainShift::valueOf(const Stream& s, const Grain& grain, std::int64_t frame, std::size_t side) const noexcept {
+  const auto base = s.played - back_;
+  const auto* data = s.ring[side].data() + (base & (room_ - 1));
+  if (grain.own) {
+    const auto at = static_cast<std::int64_t>(grain.start) + frame;
+    return at < s.filled ? data[at - base] : 0.0F;
+  }
   const double at = grain.start + static_cast<double>(frame) * grain.speed;
-  return speedRead({data, 1, back_ + ahead()}, at - static_cast<double>(base), grain.speed);
+  return speedRead({data, 1, back_ + ahead(s)}, at - static_cast<double>(base), grain.speed);
 }
 
-float GrainShift::heard(std::int64_t frame, std::size_t side) const noexcept {
-  const float x = valueOf(now_, frame, side);
-  if (from_ == From::nothing || frame >= join_) return x;
+float GrainShift::heard(const Stream& s, std::int64_t frame, std::size_t side) const noexcept {
+  const float x = valueOf(s, s.grain, frame, side);
+  if (s.from == From::nothing || frame >= join_) return x;
   const float in = (static_cast<float>(frame) + 0.5F) / static_cast<float>(join_);
-  return before(frame, side) * (1 - in) + x * in;
-}
-
-float GrainShift::before(std::int64_t frame, std::size_t side) const noexcept {
-  return from_ == From::tail ? tail_[side][static_cast<std::size_t>(frame)] : valueOf(last_, lastFrom_ + frame, side);
+  if (s.from == From::grain) return valueOf(s, s.last, s.lastFrom + frame, side) * (1 - in) + x * in;
+  const auto& old = streams_[1 - current_];
+  return &s == &old ? x : heard(old, old.done + frame, side) * (1 - in) + x * in;
 }
 
 /// Both sides together, between frames by a straight line: enough to compare by.
 double GrainShift::roughly(const Grain& grain, double frame) const noexcept {
-  const auto base = played_ - back_;
+  const auto& s = now();
+  const auto base = s.played - back_;
   const double at = grain.start + frame * grain.speed - static_cast<double>(base);
-  const auto i = std::clamp<std::int64_t>(static_cast<std::int64_t>(at), 0, back_ + ahead() - 2);
+  const auto i = std::clamp<std::int64_t>(static_cast<std::int64_t>(at), 0, back_ + ahead(s) - 2);
   const double along = at - static_cast<double>(i);
-  const auto* l = ring_[0].data() + (base & (room_ - 1)) + i;
-  const auto* r = ring_[1].data() + (base & (room_ - 1)) + i;
+  const auto* l = s.ring[0].data() + (base & (room_ - 1)) + i;
+  const auto* r = s.ring[1].data() + (base & (room_ - 1)) + i;
   return std::lerp(static_cast<double>(l[0] + r[0]), static_cast<double>(l[1] + r[1]), along);
 }
 
 /// The offset within the search at which the next grain goes on most like what is heard.
 double GrainShift::mostAlike(const Grain& next) noexcept {
   const auto fine = std::max<std::int64_t>(1, coarse_ / 2);
+  const auto& s = now();
   for (std::int64_t k = 0; k < join_; k += fine)
-    alike_[static_cast<std::size_t>(k)] = roughly(last_, static_cast<double>(lastFrom_ + k));
+    alike_[static_cast<std::size_t>(k)] = roughly(s.last, static_cast<double>(s.lastFrom + k));
   const auto likeness = [&](std::int64_t offset, std::int64_t step) {
     const Grain there{next.start + static_cast<double>(offset), next.speed, false};
     double product = 0;
@@ -142,45 +141,46 @@ double GrainShift::mostAlike(const Grain& next) noexcept {
   };
   std::int64_t best = 0;
   double most = likeness(0, coarse_);
-  for (auto d = -search_; d <= search_; d += coarse_)
-    if (const double l = likeness(d, coarse_); l > most) {
-      most = l;
-      best = d;
-    }
+  const auto look = [&](std::int64_t from, std::int64_t to, std::int64_t apart, std::int64_t step) {
+    for (auto d = from; d <= to; d += apart)
+      if (const double l = likeness(d, step); l > most) {
+        most = l;
+        best = d;
+      }
+  };
+  look(-search_, search_, coarse_, coarse_);
   const auto around = best;
   most = likeness(best, fine);
-  for (auto d = std::max(-search_, around - coarse_); d <= std::min(search_, around + coarse_); ++d)
-    if (const double l = likeness(d, fine); l > most) {
-      most = l;
-      best = d;
-    }
+  look(std::max(-search_, around - coarse_), std::min(search_, around + coarse_), fine, fine);
   return static_cast<double>(best);
 }
 
 void GrainShift::beginGrain() noexcept {
-  const bool wasOwn = now_.own;
-  last_ = now_;
-  lastFrom_ = done_;
-  now_ = {static_cast<double>(played_), std::exp2(cents_ / 1200), cents_ == 0 || !ready()};
-  if (now_.own) now_.speed = 1;
-  from_ = wasOwn && now_.own ? From::nothing : From::grain;
-  done_ = from_ == From::nothing ? join_ : 0;
-  now_.start -= static_cast<double>(done_);
-  if (!now_.own) now_.start += mostAlike(now_);
+  auto& s = now();
+  const bool wasOwn = s.grain.own;
+  s.last = s.grain;
+  s.lastFrom = s.done;
+  s.grain = {static_cast<double>(s.played), std::exp2(cents_ / 1200), cents_ == 0 || !ready()};
+  if (s.grain.own) s.grain.speed = 1;
+  s.from = wasOwn && s.grain.own ? From::nothing : From::grain;
+  s.done = s.from == From::nothing ? join_ : 0;
+  s.grain.start -= static_cast<double>(s.done);
+  if (!s.grain.own) s.grain.start += mostAlike(s.grain);
 }
 
 void GrainShift::process(std::span<float> left, std::span<float> right, Source& source) noexcept {
   const std::array sides{left, right};
+  auto& s = now();
   for (std::int64_t put = 0; put < std::ssize(left);) {
     auto n = std::min(std::ssize(left) - put, kAtOnce);
     fill(n, source);
-    const bool waited = now_.own && cents_ != 0 && done_ >= join_ && ready();
-    if (done_ >= grain_ || waited) beginGrain();
-    n = std::min(n, grain_ - done_);
+    const bool waited = s.grain.own && cents_ != 0 && s.done >= join_ && ready();
+    if (s.done >= grain_ || waited) beginGrain();
+    n = std::min(n, grain_ - s.done);
     for (std::size_t side = 0; side < 2; ++side)
-      for (std::int64_t k = 0; k < n; ++k) sides[side][static_cast<std::size_t>(put + k)] = heard(done_ + k, side);
-    done_ += n;
-    played_ += n;
+      for (std::int64_t k = 0; k < n; ++k) sides[side][static_cast<std::size_t>(put + k)] = heard(s, s.done + k, side);
+    s.done += n;
+    s.played += n;
     put += n;
   }
 }

@@ -34,8 +34,8 @@ class GrainShift {
   void setCents(double cents) noexcept;
   /// What is put out is the sound itself.
   bool plain() const noexcept;
-  /// Frames that were read and not put out yet.
-  std::int64_t ahead() const noexcept { return filled_ - played_; }
+  /// What was heard before a jump has gone: another one can be made without a step.
+  bool settled() const noexcept { return now().from != From::jump || now().done >= join_; }
   /// Fills both sides with what is heard.
   void process(std::span<float> left, std::span<float> right, Source& source) noexcept;
 
@@ -46,34 +46,42 @@ class GrainShift {
     double speed = 1;
     bool own = true;  ///< the sound itself
   };
+  /// What a grain comes in over.
+  enum class From { nothing, grain, jump };
+  /// What was read of the source since it stands where it does, and what is heard of it.
+  struct Stream {
+    std::array<std::vector<float>, 2> ring;  ///< each frame twice, so that any stretch lies in one piece
+    Grain grain;
+    Grain last;                 ///< fades out under it
+    std::int64_t lastFrom = 0;  ///< frame of it at which that begins
+    From from = From::nothing;
+    std::int64_t done = 0;  ///< frames of the grain that were put out
+    std::int64_t played = 0;
+    std::int64_t filled = 0;
+  };
+  Stream& now() noexcept { return streams_[current_]; }
+  const Stream& now() const noexcept { return streams_[current_]; }
+  std::int64_t ahead(const Stream& s) const noexcept { return s.filled - s.played; }
+  void begin(Stream& s) noexcept;
   void fill(std::int64_t frames, Source& source) noexcept;
   void readMore(std::int64_t frames, Source& source) noexcept;
   bool ready() const noexcept;
   void beginGrain() noexcept;
   double mostAlike(const Grain& next) noexcept;
-  float valueOf(const Grain& grain, std::int64_t frame, std::size_t side) const noexcept;
-  float heard(std::int64_t frame, std::size_t side) const noexcept;
-  float before(std::int64_t frame, std::size_t side) const noexcept;
+  float valueOf(const Stream& s, const Grain& grain, std::int64_t frame, std::size_t side) const noexcept;
+  float heard(const Stream& s, std::int64_t frame, std::size_t side) const noexcept;
   double roughly(const Grain& grain, double frame) const noexcept;
 
-  const std::int64_t grain_;   // frames put out by one
-  const std::int64_t join_;    // frames of crossfade into the next
-  const std::int64_t search_;  // how far to either side a grain may begin
-  const std::int64_t coarse_;  // frames between two tries, and between two samples that are compared
-  const std::int64_t back_;    // frames that are kept behind what is put out
-  std::int64_t room_ = 0;      // a power of two; each frame is kept twice, so that any stretch lies in one piece
-  std::array<std::vector<float>, 2> ring_;
-  std::array<std::vector<float>, 2> tail_;  // of what was heard before a jump
-  std::array<std::vector<float>, 2> spare_;
+  const std::int64_t grain_;       // frames put out by one
+  const std::int64_t join_;        // frames of crossfade into the next
+  const std::int64_t search_;      // how far to either side a grain may begin
+  const std::int64_t coarse_;      // frames between two tries, and between two samples that are compared
+  const std::int64_t back_;        // frames that are kept behind what is put out
+  std::int64_t room_ = 0;          // of a ring: a power of two
+  std::array<Stream, 2> streams_;  // where the source stands, and where it stood before
+  std::size_t current_ = 0;
   std::vector<double> alike_;
   double cents_ = 0;
-  Grain now_;
-  Grain last_;                 // fades out under it
-  std::int64_t lastFrom_ = 0;  // frame of it at which that begins
-  enum class From { nothing, grain, tail } from_ = From::nothing;
-  std::int64_t done_ = 0;  // frames of the grain that were put out
-  std::int64_t played_ = 0;
-  std::int64_t filled_ = 0;
 };
 
 }  // namespace ochron

@@ -97,7 +97,8 @@ bool Engine::isHeard() const noexcept {
 
 /// Whether there is room to go over from what is heard, or nothing is.
 bool Engine::mayLeave() const noexcept {
-  return !isHeard() || std::any_of(leaving_.begin(), leaving_.end(), [](const Leaving& l) { return l.left == 0; });
+  return !isHeard() || (key_.mayJump() &&
+                        std::any_of(leaving_.begin(), leaving_.end(), [](const Leaving& l) { return l.left == 0; }));
 }
 
 /// Whether the place can change now. What runs at another speed was read ahead of what is heard: it falls silent first.

@@ -25,6 +25,8 @@ class KeyTrial {
   bool follow() noexcept;
   /// Nothing sounds: what is wanted holds at once.
   void settle() noexcept;
+  /// Whether the source may go elsewhere without a step: not within 10 ms of the last time.
+  bool mayJump() const noexcept { return tracks_.none() || shift_.settled(); }
   /// The source stands elsewhere.
   void jump() noexcept { shift_.jump(); }
   /// Tracks that are heard through it.
