@@ -10,8 +10,8 @@
 #include <map>
 #include <nlohmann/json.hpp>
 
-#include "analysis/heard_together.h"
-#include "analysis/struck_along.h"
+#include "analysis/drums/heard_together.h"
+#include "analysis/drums/struck_along.h"
 #include "mono_of.h"
 #include "study.h"
 

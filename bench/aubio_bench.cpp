@@ -4,7 +4,7 @@
 #include <benchmark/benchmark.h>
 #include <algorithm>
 
-#include "analysis/onsets.h"
+#include "analysis/drums/onsets.h"
 #include "song/hit.h"
 #include "support/performance.h"
 

@@ -7,10 +7,10 @@
 #include <cmath>
 #include <random>
 
-#include "analysis/band_energy.h"
-#include "analysis/note_overlap.h"
-#include "analysis/notes.h"
-#include "analysis/onsets.h"
+#include "analysis/levels/band_energy.h"
+#include "analysis/pitch/note_overlap.h"
+#include "analysis/pitch/notes.h"
+#include "analysis/drums/onsets.h"
 #include "base/all_cores.h"
 #include "edits/clip_edits.h"
 #include "edits/fade_edits.h"

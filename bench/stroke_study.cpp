@@ -7,8 +7,8 @@
 #include <cmath>
 #include <nlohmann/json.hpp>
 
-#include "analysis/own_drum.h"
-#include "analysis/snare_clues.h"
+#include "analysis/drums/own_drum.h"
+#include "analysis/drums/snare_clues.h"
 #include "mono_of.h"
 #include "study.h"
 

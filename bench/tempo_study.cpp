@@ -6,9 +6,9 @@
 #include <cmath>
 #include <nlohmann/json.hpp>
 
-#include "analysis/bar_lines.h"
-#include "analysis/steady_line.h"
-#include "analysis/tempo_level.h"
+#include "analysis/tempo/bar_lines.h"
+#include "analysis/tempo/steady_line.h"
+#include "analysis/tempo/tempo_level.h"
 #include "base/median.h"
 #include "mono_of.h"
 #include "study.h"

@@ -1,7 +1,7 @@
 #include <memory>
 #include <nlohmann/json.hpp>
 
-#include "analysis/tempo.h"
+#include "analysis/tempo/tempo.h"
 #include "commands.h"
 #include "number_option.h"
 #include "take_files.h"

@@ -5,7 +5,7 @@
 #include <QDoubleSpinBox>
 #include <cmath>
 
-#include "analysis/pitch.h"
+#include "analysis/pitch/pitch.h"
 #include "app/window_fixture.h"
 #include "document/key_desk.h"
 #include "document/selection.h"

@@ -5,7 +5,7 @@
 #include <cmath>
 #include <span>
 
-#include "analysis/pitch.h"
+#include "analysis/pitch/pitch.h"
 #include "support/units.h"
 #include "support/unwatched.h"
 

@@ -6,7 +6,7 @@
 #include <random>
 #include <vector>
 
-#include "analysis/onsets.h"
+#include "analysis/drums/onsets.h"
 #include "support/units.h"
 
 namespace ochron::test {

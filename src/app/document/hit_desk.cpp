@@ -2,7 +2,7 @@
 
 #include <algorithm>
 
-#include "analysis/localise.h"
+#include "analysis/levels/localise.h"
 #include "document/document.h"
 #include "document/selection.h"
 #include "document/timing_desk.h"

@@ -2,7 +2,7 @@
 
 #include <algorithm>
 
-#include "analysis/pitch_classes.h"
+#include "analysis/tempo/pitch_classes.h"
 #include "document/clip_desk.h"
 #include "document/document.h"
 #include "document/selection.h"

@@ -6,7 +6,7 @@
 #include <map>
 #include <optional>
 
-#include "analysis/tempo.h"
+#include "analysis/tempo/tempo.h"
 #include "edits/anchor_edits.h"
 #include "edits/follow_edits.h"
 

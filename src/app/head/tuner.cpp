@@ -4,7 +4,7 @@
 #include <algorithm>
 #include <cmath>
 
-#include "analysis/pitch.h"
+#include "analysis/pitch/pitch.h"
 #include "document/selection.h"
 #include "document/sounding.h"
 #include "document/transport.h"

@@ -4,7 +4,7 @@
 #include <algorithm>
 #include <cmath>
 
-#include "analysis/pitch_course.h"
+#include "analysis/pitch/pitch_course.h"
 #include "canvas/wave.h"
 #include "document/document.h"
 #include "document/pitch_desk.h"

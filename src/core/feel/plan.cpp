@@ -242,22 +242,54 @@ void keepOrder(std::vector<PlannedHit>& hits, const std::vector<Gesture>& gestur
   }
 }
 
+/// The clips of each take by what they play of it: which of them play a place is found without asking all.
+class ClipsByTake {
+ public:
+  explicit ClipsByTake(const ClipList& clips) {
+    for (const auto& c : clips) {
+      if (c.reversed) continue;
+      auto& list = takes_[c.take];
+      list.all.push_back(&c);
+      list.longest = std::max(list.longest, c.played().length());
+    }
+    for (auto& [take, list] : takes_)
+      std::stable_sort(list.all.begin(), list.all.end(),
+                       [](const Clip* a, const Clip* b) { return a->played().start < b->played().start; });
+  }
+  template <class Visit>
+  void playing(TakeId take, Frames at, const Visit& visit) const {
+    const auto found = takes_.find(take);
+    if (found == takes_.end()) return;
+    const auto& [all, longest] = found->second;
+    const auto starts = [](const Clip* c, Frames f) { return c->played().start < f; };
+    for (auto c = std::lower_bound(all.begin(), all.end(), at - longest, starts);
+         c != all.end() && (*c)->played().start <= at; ++c)
+      visit(**c);
+  }
+
+ private:
+  struct List {
+    std::vector<const Clip*> all;
+    Frames longest;
+  };
+  std::map<TakeId, List> takes_;
+};
+
 /// Hits in locked ranges stand where they stand now.
 void holdLocked(const MicSet& set, std::vector<PlannedHit>& hits, int rate) {
   if (set.locks.empty()) return;
-  for (auto& h : hits) {
-    for (const auto& c : *set.clips) {
-      if (c.take != h.take || c.reversed) continue;
+  const ClipsByTake clips(*set.clips);
+  for (auto& h : hits)
+    clips.playing(h.take, h.hit.at, [&](const Clip& c) {
       const auto at = c.toSong(h.hit.at);
       if (!c.range().contains(at) ||
           std::none_of(set.locks.begin(), set.locks.end(), [&](auto& l) { return l.contains(at); }))
-        continue;
+        return;
       h.now = at;
       h.move = at - h.home;
       h.locked = true;
       if (h.line) h.afterMs = h.beforeMs + msFromFrames(h.move, rate);
-    }
-  }
+    });
 }
 
 }  // namespace

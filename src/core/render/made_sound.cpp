@@ -86,7 +86,14 @@ std::size_t endOfRun(std::span<const Pin> pins, std::size_t from, const Voices& 
 
 void addPinParts(const TakeMap& map, FrameRange range, const Voices& voices, std::vector<MadePart>& out) {
   const std::span<const Pin> pins(map.pins());
-  for (std::size_t i = 0; i + 1 < pins.size();) {
+  std::size_t first = 0;
+  // What lies between two pins is a part of its own, or one of a run that begins at the first pin of all.
+  if (voices.method == StretchMethod::drums || voices.method == StretchMethod::tape) {
+    const auto after =
+        std::upper_bound(pins.begin(), pins.end(), range.start, [](Frames f, const Pin& p) { return f < p.stretched; });
+    first = static_cast<std::size_t>(std::max<std::ptrdiff_t>(0, after - pins.begin() - 1));
+  }
+  for (std::size_t i = first; i + 1 < pins.size();) {
     if (!uneven(pins[i], pins[i + 1])) {
       ++i;
       continue;

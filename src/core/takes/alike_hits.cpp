@@ -2,7 +2,7 @@
 
 #include <algorithm>
 
-#include "analysis/added_spectrum.h"
+#include "analysis/levels/added_spectrum.h"
 
 namespace ochron {
 namespace {

@@ -3,7 +3,7 @@
 #include <algorithm>
 #include <deque>
 
-#include "analysis/onsets.h"
+#include "analysis/drums/onsets.h"
 #include "terms/general_midi.h"
 
 namespace ochron {

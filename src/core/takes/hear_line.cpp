@@ -3,9 +3,9 @@
 #include <algorithm>
 #include <cmath>
 
-#include "analysis/note_overlap.h"
-#include "analysis/notes.h"
-#include "analysis/one_line.h"
+#include "analysis/pitch/note_overlap.h"
+#include "analysis/pitch/notes.h"
+#include "analysis/pitch/one_line.h"
 #include "base/numbers.h"
 #include "dsp/listening.h"
 #include "takes/hear_tempo.h"

@@ -2,8 +2,8 @@
 
 #include <span>
 
-#include "analysis/one_line.h"
-#include "analysis/pitch.h"
+#include "analysis/pitch/one_line.h"
+#include "analysis/pitch/pitch.h"
 #include "media/pool.h"
 #include "song/song.h"
 

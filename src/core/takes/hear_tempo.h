@@ -4,7 +4,7 @@
 #include <string>
 #include <vector>
 
-#include "analysis/tempo.h"
+#include "analysis/tempo/tempo.h"
 #include "media/pool.h"
 #include "song/song.h"
 #include "time/tempo_map.h"

@@ -5,7 +5,7 @@
 #include <cmath>
 #include <cstdint>
 
-#include "analysis/mic_level.h"
+#include "analysis/levels/mic_level.h"
 #include "dsp/fft.h"
 #include "dsp/window.h"
 

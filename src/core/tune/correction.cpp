@@ -63,8 +63,9 @@ struct Settled {
 std::vector<Settled> settledIn(const Voicing& v, const std::vector<TunedNote>& notes) {
   std::vector<Settled> out;
   std::size_t filled = 0;
-  for (const auto& n : notes) {
-    if (n.parts.last <= v.first || n.parts.first >= v.last) continue;
+  auto note = std::partition_point(notes.begin(), notes.end(), [&](auto& n) { return n.parts.last <= v.first; });
+  for (; note != notes.end() && note->parts.first < v.last; ++note) {
+    const auto& n = *note;
     const auto from = std::clamp(n.parts.first, v.first + filled, v.last) - v.first;
     const auto to = std::clamp(n.parts.last, v.first + from, v.last) - v.first;
     if (to == from) continue;

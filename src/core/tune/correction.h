@@ -3,7 +3,7 @@
 #include <functional>
 #include <vector>
 
-#include "analysis/notes.h"
+#include "analysis/pitch/notes.h"
 #include "song/tuning.h"
 #include "tune/sung_parts.h"
 

@@ -4,7 +4,7 @@
 #include <cmath>
 #include <cstdint>
 
-#include "analysis/pitch_course.h"
+#include "analysis/pitch/pitch_course.h"
 
 namespace ochron {
 namespace {

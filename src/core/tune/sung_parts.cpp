@@ -7,7 +7,7 @@
 #include <numbers>
 #include <utility>
 
-#include "analysis/pitch_course.h"
+#include "analysis/pitch/pitch_course.h"
 #include "base/median.h"
 #include "dsp/window.h"
 

@@ -2,7 +2,7 @@
 
 #include <vector>
 
-#include "analysis/notes.h"
+#include "analysis/pitch/notes.h"
 
 namespace ochron {
 

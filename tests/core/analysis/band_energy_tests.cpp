@@ -1,6 +1,6 @@
 // Energies of bands against filters worked out one by one.
 
-#include "analysis/band_energy.h"
+#include "analysis/levels/band_energy.h"
 
 #include <gtest/gtest.h>
 

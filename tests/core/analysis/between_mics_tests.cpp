@@ -1,5 +1,5 @@
 // What the mics of a kit tell each other, on takes where every stroke and every mic's share of it was laid by us.
-#include "analysis/between_mics.h"
+#include "analysis/drums/between_mics.h"
 
 #include <gtest/gtest.h>
 

@@ -4,9 +4,9 @@
 #include <cmath>
 #include <numbers>
 
-#include "analysis/colour_change.h"
-#include "analysis/notes.h"
-#include "analysis/pitch.h"
+#include "analysis/pitch/colour_change.h"
+#include "analysis/pitch/notes.h"
+#include "analysis/pitch/pitch.h"
 #include "support/heard_line.h"
 #include "support/made_voice.h"
 #include "support/unwatched.h"

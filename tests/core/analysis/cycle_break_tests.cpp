@@ -1,6 +1,6 @@
 // Tones that go on, and tones that are begun anew at the pitch they have.
 
-#include "analysis/cycle_break.h"
+#include "analysis/pitch/cycle_break.h"
 
 #include <gtest/gtest.h>
 
@@ -8,8 +8,8 @@
 #include <functional>
 #include <random>
 
-#include "analysis/local_period.h"
-#include "analysis/notes.h"
+#include "analysis/pitch/local_period.h"
+#include "analysis/pitch/notes.h"
 #include "support/heard_line.h"
 #include "support/units.h"
 #include "support/unwatched.h"

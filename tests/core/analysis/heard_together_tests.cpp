@@ -1,5 +1,5 @@
 // What one wide mic would not be believed, two are.
-#include "analysis/heard_together.h"
+#include "analysis/drums/heard_together.h"
 
 #include <gtest/gtest.h>
 

@@ -1,13 +1,13 @@
 // One tempo throughout but for places where the beat was lost, and loops that are cut to whole bars.
 
-#include "analysis/mostly_steady.h"
+#include "analysis/tempo/mostly_steady.h"
 
 #include <gtest/gtest.h>
 
 #include <cmath>
 #include <random>
 
-#include "analysis/tempo.h"
+#include "analysis/tempo/tempo.h"
 #include "support/drum_pattern.h"
 
 namespace ochron {

@@ -1,6 +1,6 @@
 // Notes that begin while another rings, and glides that are none.
 
-#include "analysis/note_overlap.h"
+#include "analysis/pitch/note_overlap.h"
 
 #include <gtest/gtest.h>
 
@@ -8,8 +8,8 @@
 #include <cmath>
 #include <functional>
 
-#include "analysis/notes.h"
-#include "analysis/pitch.h"
+#include "analysis/pitch/notes.h"
+#include "analysis/pitch/pitch.h"
 #include "support/heard_line.h"
 #include "support/made_voice.h"
 #include "support/units.h"

@@ -1,6 +1,6 @@
 // What is one line and what is more, on voices made up and treated as rooms and machines do.
 
-#include "analysis/one_line.h"
+#include "analysis/pitch/one_line.h"
 
 #include <gtest/gtest.h>
 

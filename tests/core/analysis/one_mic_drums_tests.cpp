@@ -1,6 +1,6 @@
 // Kicks, snares and hats told apart in a loop that one mic or one mix is all of.
 
-#include "analysis/one_mic_drums.h"
+#include "analysis/drums/one_mic_drums.h"
 
 #include <gtest/gtest.h>
 

@@ -5,8 +5,8 @@
 #include <nlohmann/json.hpp>
 #include <random>
 
-#include "analysis/localise.h"
-#include "analysis/onsets.h"
+#include "analysis/levels/localise.h"
+#include "analysis/drums/onsets.h"
 #include "media/decoded.h"
 #include "song/hit.h"
 #include "support/performance.h"

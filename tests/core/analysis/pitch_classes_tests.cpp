@@ -1,6 +1,6 @@
 // Pitch classes of made-up chords, and how well one part fits another.
 
-#include "analysis/pitch_classes.h"
+#include "analysis/tempo/pitch_classes.h"
 
 #include <gtest/gtest.h>
 

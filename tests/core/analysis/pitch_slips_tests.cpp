@@ -1,12 +1,12 @@
 // Moments heard an octave low are lifted; notes that are an octave low are not.
 
-#include "analysis/pitch_slips.h"
+#include "analysis/pitch/pitch_slips.h"
 
 #include <gtest/gtest.h>
 
 #include <cmath>
 
-#include "analysis/pitch.h"
+#include "analysis/pitch/pitch.h"
 #include "support/made_voice.h"
 #include "support/units.h"
 

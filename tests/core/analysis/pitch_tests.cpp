@@ -1,6 +1,6 @@
 // Pitch and notes of made-up lines whose pitch was set.
 
-#include "analysis/pitch.h"
+#include "analysis/pitch/pitch.h"
 
 #include <gtest/gtest.h>
 
@@ -8,7 +8,7 @@
 #include <functional>
 #include <random>
 
-#include "analysis/notes.h"
+#include "analysis/pitch/notes.h"
 #include "support/heard_line.h"
 #include "support/units.h"
 #include "support/unwatched.h"

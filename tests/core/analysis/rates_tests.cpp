@@ -5,9 +5,9 @@
 #include <algorithm>
 #include <cmath>
 
-#include "analysis/onsets.h"
-#include "analysis/pitch.h"
-#include "analysis/tempo.h"
+#include "analysis/drums/onsets.h"
+#include "analysis/pitch/pitch.h"
+#include "analysis/tempo/tempo.h"
 #include "dsp/listening.h"
 #include "dsp/resample.h"
 #include "support/heard_line.h"

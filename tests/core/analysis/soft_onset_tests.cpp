@@ -6,8 +6,8 @@
 #include <numbers>
 #include <random>
 
-#include "analysis/onsets.h"
-#include "analysis/soft_onsets.h"
+#include "analysis/drums/onsets.h"
+#include "analysis/hits/soft_onsets.h"
 #include "support/performance.h"
 #include "support/units.h"
 

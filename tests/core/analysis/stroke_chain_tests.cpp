@@ -1,9 +1,9 @@
 // Which strokes are one hit, and what of a hit has mics of its own.
-#include "analysis/stroke_chains.h"
+#include "analysis/drums/stroke_chains.h"
 
 #include <gtest/gtest.h>
 
-#include "analysis/struck_along.h"
+#include "analysis/drums/struck_along.h"
 #include "support/units.h"
 
 namespace ochron {

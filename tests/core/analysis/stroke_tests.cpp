@@ -4,12 +4,12 @@
 #include <cmath>
 #include <random>
 
-#include "analysis/attacks.h"
-#include "analysis/band_energy.h"
-#include "analysis/mic_level.h"
-#include "analysis/onsets.h"
-#include "analysis/own_drum.h"
-#include "analysis/prediction.h"
+#include "analysis/hits/attacks.h"
+#include "analysis/levels/band_energy.h"
+#include "analysis/levels/mic_level.h"
+#include "analysis/drums/onsets.h"
+#include "analysis/drums/own_drum.h"
+#include "analysis/levels/prediction.h"
 #include "edits/hit_edits.h"
 #include "support/made_mic.h"
 #include "support/song_maker.h"

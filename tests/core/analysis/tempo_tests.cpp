@@ -1,6 +1,6 @@
 // Tempo, beats and bars of made-up recordings whose tempo was set.
 
-#include "analysis/tempo.h"
+#include "analysis/tempo/tempo.h"
 
 #include <gtest/gtest.h>
 
@@ -8,9 +8,9 @@
 #include <random>
 #include <string>
 
-#include "analysis/beat_pointer.h"
-#include "analysis/loop_length.h"
-#include "analysis/steady_line.h"
+#include "analysis/tempo/beat_pointer.h"
+#include "analysis/tempo/loop_length.h"
+#include "analysis/tempo/steady_line.h"
 #include "support/drum_pattern.h"
 #include "time/grid.h"
 

@@ -1,5 +1,5 @@
 // Bands of a quarter tone, and what is new in them.
-#include "analysis/tonal_bands.h"
+#include "analysis/levels/tonal_bands.h"
 
 #include <gtest/gtest.h>
 
@@ -7,7 +7,7 @@
 #include <cmath>
 #include <numbers>
 
-#include "analysis/soft_onsets.h"
+#include "analysis/hits/soft_onsets.h"
 #include "support/units.h"
 
 namespace ochron {

@@ -7,7 +7,7 @@
 #include <iterator>
 #include <numbers>
 
-#include "analysis/pitch.h"
+#include "analysis/pitch/pitch.h"
 #include "dsp/varispeed.h"
 #include "edits/arrange.h"
 #include "edits/clip_edits.h"

@@ -7,7 +7,7 @@
 #include <cmath>
 #include <random>
 
-#include "analysis/pitch.h"
+#include "analysis/pitch/pitch.h"
 #include "edits/speed_edits.h"
 #include "media/audio_file.h"
 #include "play/engine.h"

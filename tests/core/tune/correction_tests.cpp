@@ -6,7 +6,7 @@
 
 #include <random>
 
-#include "analysis/pitch_course.h"
+#include "analysis/pitch/pitch_course.h"
 #include "base/median.h"
 #include "support/heard_line.h"
 #include "support/made_voice.h"

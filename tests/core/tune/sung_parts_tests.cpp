@@ -6,7 +6,7 @@
 
 #include <cmath>
 
-#include "analysis/pitch_course.h"
+#include "analysis/pitch/pitch_course.h"
 #include "support/made_voice.h"
 #include "support/unwatched.h"
 
