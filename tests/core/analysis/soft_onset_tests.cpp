@@ -2,6 +2,7 @@
 
 #include <gtest/gtest.h>
 
+#include <algorithm>
 #include <cmath>
 #include <numbers>
 #include <random>
@@ -19,6 +20,7 @@ using test::kRate;
 struct Line {
   std::vector<float> samples;
   std::vector<Frames> onsets;
+  std::vector<Frames> rests;  ///< middles of those of 0.2 s and more
 };
 
 struct LineStyle {
@@ -74,7 +76,9 @@ Line play(const LineStyle& style) {
           static_cast<float>(loud * rise * fall * std::exp(-style.decay * t) * v);
     }
     line.onsets.emplace_back(first);
-    at += length + (any(dice) < style.restShare ? 0.1 + 0.3 * any(dice) : 0.0);
+    const double rest = any(dice) < style.restShare ? 0.1 + 0.3 * any(dice) : 0.0;
+    if (rest >= 0.2) line.rests.emplace_back(static_cast<std::int64_t>((at + length + rest / 2) * kRate));
+    at += length + rest;
   }
   return line;
 }
@@ -116,6 +120,34 @@ std::vector<LineStyle> styles() {
   return out;
 }
 INSTANTIATE_TEST_SUITE_P(Lines, SoftOnsets, ::testing::ValuesIn(styles()));
+
+TEST(SoundsOn, ClicksInThePausesOfAnInstrumentAreNoNotes) {
+  LineStyle strings;
+  strings.lowestHz = 130, strings.semitones = 24, strings.attack = 0.03, strings.decay = 0.05;
+  strings.restShare = 0.7, strings.seed = 77;
+  auto line = play(strings);
+  ASSERT_GE(line.rests.size(), 10U);
+  for (const auto rest : line.rests)
+    for (std::int64_t i = 0; i < 480; ++i) {
+      const double t = static_cast<double>(i) / kRate;
+      line.samples[static_cast<std::size_t>(rest.value + i)] +=
+          static_cast<float>(0.08 * std::exp(-t / 0.003) * std::sin(2 * std::numbers::pi * 1'200 * t));
+    }
+  Progress progress;
+  const auto found = *detectOnsets({{line.samples, Frames{0}}}, kRate, progress);
+  std::size_t clicks = 0;
+  std::vector<Frames> frames;
+  for (const auto& o : found) {
+    if (o.guides.front().claim < 0.05) continue;
+    frames.push_back(o.at);
+    clicks += std::any_of(line.rests.begin(), line.rests.end(),
+                          [&](Frames r) { return std::abs((o.at - r).value) < kRate / 33; })
+                  ? 1
+                  : 0;
+  }
+  EXPECT_LE(clicks, line.rests.size() / 10) << "of " << line.rests.size();
+  EXPECT_GE(test::compare(line.onsets, frames, kRate, 25).f1, 0.9);
+}
 
 TEST(SoundsOn, TellsABassFromADrum) {
   std::vector<float> bass(2000, 0.5F);

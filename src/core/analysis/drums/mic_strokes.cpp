@@ -22,6 +22,11 @@ constexpr double kLoudStroke = 0.35;  // of the reference: tells how a mic rings
 constexpr double kSharpRiseDb = 6;
 constexpr std::size_t kFewSharp = 4;
 constexpr double kSureMiddle = -0.04;
+constexpr double kAfterMs = 50, kAfterToMs = 135;
+constexpr double kBeforeNextMs = 25;  // a swell begins before the place that was found
+constexpr double kLeastAfterMs = 15;
+constexpr double kLeastAfter = 0.0063;  // of the power after the louder strokes, -22 dB
+constexpr double kNothingAfter = -0.1;  // shown at a higher sensitivity only
 constexpr double kWeakStroke = 0.3;     // such stand among bleed that is hardly weaker
 constexpr double kSoftBeginningMs = 1;  // a soft beginning is so much before the beat that was found
 constexpr double kLongestBeginningMs = 6;
@@ -43,6 +48,43 @@ bool isSoft(const MicLevel& level, const std::vector<Attack>& attacks) {
     if (level.at(a.at) >= kLoudStroke) (a.rise >= kSharpRiseDb ? sharp : swells).push_back(a.at * 1000 / level.rate);
   if (sharp.size() < kFewSharp) sharp = std::move(swells);
   return soundsOn(level.peaks, sharp);
+}
+
+double powerIn(std::span<const float> samples, std::int64_t from, std::int64_t to) {
+  const auto first = std::clamp<std::int64_t>(from, 0, std::ssize(samples));
+  const auto last = std::clamp<std::int64_t>(to, first, std::ssize(samples));
+  double sum = 0;
+  for (auto i = first; i < last; ++i) {
+    const double x = samples[static_cast<std::size_t>(i)];
+    sum += x * x;
+  }
+  return last > first ? sum / static_cast<double>(last - first) : 0;
+}
+
+/// Strokes of an instrument that sounds on, those after which nothing does counting no more: clicks, knocks and what is
+/// heard of others in its pauses.
+std::vector<HeardStroke> soundingOn(std::span<const float> samples, int rate, std::vector<HeardStroke> strokes) {
+  const auto frames = [&](double ms) { return framesFromMs(ms, rate).value; };
+  struct After {
+    HeardStroke* stroke;
+    double power;
+  };
+  std::vector<After> counted;
+  for (auto s = strokes.begin(); s != strokes.end(); ++s) {
+    if (s->sure <= 0) continue;
+    // What comes next does not speak for it.
+    const auto next = std::find_if(s + 1, strokes.end(), [](const HeardStroke& h) { return h.sure > 0; });
+    auto to = s->at + frames(kAfterToMs);
+    if (next != strokes.end()) to = std::min(to, next->at - frames(kBeforeNextMs));
+    if (to < s->at + frames(kAfterMs + kLeastAfterMs)) continue;
+    counted.push_back({&*s, powerIn(samples, s->at + frames(kAfterMs), to)});
+  }
+  std::vector<double> powers;
+  for (const auto& c : counted) powers.push_back(c.power);
+  const double least = percentile(std::move(powers), 0.75) * kLeastAfter;
+  for (const auto& c : counted)
+    if (c.power < least) c.stroke->sure = kNothingAfter;
+  return strokes;
 }
 
 float peakOf(std::span<const float> samples, std::int64_t at, std::int64_t length) {
@@ -140,7 +182,7 @@ MicHearing listenTo(const GuideSignal& signal, int mic, Beside beside, int rate,
       return out;
     }
     out.soundsOn = true;
-    for (const auto& s : findSoftStrokes(samples, level, progress, 0.6, 1))
+    for (const auto& s : soundingOn(samples, rate, findSoftStrokes(samples, level, progress, 0.6, 1)))
       out.strokes.push_back(stroke(s.at, s.sure, s.level));
     return out;
   }
