@@ -158,6 +158,22 @@ TEST(TriedKeys, GoOnAroundALoopAndOtherTracksCanBeTriedNext) {
   EXPECT_GT(levelAt(next, 200), 0.25);
 }
 
+TEST(TriedKeys, AreAsLoudAsTheVersionThatIsTriedAndShowOnTheirMeters) {
+  Playing p({tone(200), tone(730)});
+  auto plan = std::make_shared<PlayPlan>();
+  plan->edited = compilePlan(p.song, p.pool);
+  plan->original = plan->edited;
+  plan->editedGain = 0.5F;
+  p.engine.setPlan(plan);
+  p.engine.tryKey(Playing::only(0), 700);
+  p.next(kRate / 2);
+  p.engine.takeTrackPeak(0);
+  const auto out = p.next(kRate / 2);
+  EXPECT_NEAR(levelAt(out, 200 * std::exp2(700 / 1200.0)), 0.15, 0.02);
+  EXPECT_NEAR(levelAt(out, 730), 0.15, 0.01);
+  EXPECT_NEAR(p.engine.takeTrackPeak(0), 0.3F, 0.02F) << "a track's meter is before the version's gain";
+}
+
 TEST(TriedKeys, NothingOfWhereItWasIsHeardAfterAJumpOrAStop) {
   auto x = tone(200);
   std::fill(x.begin() + 2 * kRate, x.end(), 0.0F);
