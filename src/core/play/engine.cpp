@@ -187,8 +187,7 @@ void Engine::takePlan() noexcept {
 float Engine::shareOfLeaving(std::size_t frame, bool editedOnly) const noexcept {
   float sum = 0;
   for (const auto& l : leaving_)
-    if (l.left > 0 && !(editedOnly && l.reading.original))
-      sum += l.share * static_cast<float>(l.left - static_cast<std::int64_t>(frame)) / static_cast<float>(fade_);
+    if (l.left > 0 && !(editedOnly && l.reading.original)) sum += l.shareIn(frame, fade_);
   return sum;
 }
 
@@ -298,9 +297,7 @@ void Engine::renderPart(Sides out, FrameRange loop) noexcept {
     addReading(l.reading, {}, sound, false);
     shapeAudition(l.reading, sound, {});
     for (std::size_t side = 0; side < 2; ++side)
-      for (std::size_t i = 0; i < n; ++i)
-        out[side][i] += sound[side][i] * l.share *
-                        (static_cast<float>(l.left - static_cast<std::int64_t>(i)) / static_cast<float>(fade_));
+      for (std::size_t i = 0; i < n; ++i) out[side][i] += sound[side][i] * l.shareIn(i, fade_);
     l.reading.at += Frames{static_cast<std::int64_t>(n)};
     l.left -= static_cast<std::int64_t>(n);
     if (l.left == 0) PlanFeed::leave(l.reading.given);

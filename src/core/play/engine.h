@@ -77,6 +77,11 @@ class Engine : public AudioSource, private SongStream {
     Reading reading;
     float share = 0;        ///< of what is heard, when it was left
     std::int64_t left = 0;  ///< frames; none: free
+
+    /// Of what is heard, some frames on; it falls to 0 over `fade` frames.
+    float shareIn(std::size_t frames, std::int64_t fade) const noexcept {
+      return share * static_cast<float>(left - static_cast<std::int64_t>(frames)) / static_cast<float>(fade);
+    }
   };
   using Sides = std::array<std::span<float>, 2>;
 
