@@ -50,6 +50,7 @@ void PrintBench::refresh() {
   if (!isVisible()) return;  // brought up to date when it is shown
   const auto& song = doc_.song();
   const auto s = settings_();
+  if (s.range.empty()) return table_->setRowCount(0);
   const auto frames = playedLength(song, s.range);
   const auto lengthText = QString::number(static_cast<double>(frames.value) / song.rate, 'f', 1) + " s";
   const auto row = [&](int at, const QString& name, int wide) {

@@ -84,7 +84,9 @@ void PrintStep::refresh() {
   if (bench_) bench_->refresh();
   depth_->setEnabled(format_->currentIndex() != 3);
   const auto s = settings();
-  const double seconds = static_cast<double>(s.range.length().value) / doc_.song().rate;
+  if (s.range.empty())
+    return length_->setText(range_->currentIndex() == 1 ? tr("No range is chosen.") : tr("Nothing to export yet."));
+  const double seconds = static_cast<double>(playedLength(doc_.song(), s.range).value) / doc_.song().rate;
   length_->setText(what_->currentIndex() == 0
                        ? tr("One stereo file of %1 s, with gains, pans, mutes and solos.").arg(seconds, 0, 'f', 1)
                        : tr("%1 of %2 s, as edited, without gain and pan.")
