@@ -306,6 +306,13 @@ TEST_F(Benches, TheTakesBenchTellsWhatTheFilesAre) {
   EXPECT_EQ(doc().selection().track(), doc().song().tracks[2].id);
 }
 
+TEST_F(Benches, ThePrintBenchListsNothingWhereNothingCanBeWritten) {
+  doc().setStep(Step::print);
+  EXPECT_EQ(find<QTableWidget>("export table")->rowCount(), 0);
+  import();
+  EXPECT_TRUE(until([&] { return find<QTableWidget>("export table")->rowCount() == 1; }));
+}
+
 TEST_F(Benches, ThePrintBenchListsWhatWillBeWritten) {
   import();
   doc().setStep(Step::print);
