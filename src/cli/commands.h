@@ -16,6 +16,8 @@ void addHits(CLI::App& app, Command& chosen);
 void addQuantize(CLI::App& app, Command& chosen);
 void addRender(CLI::App& app, Command& chosen);
 void addInfo(CLI::App& app, Command& chosen);
+void addLayerCommand(CLI::App& app, Command& chosen);
+void addSlices(CLI::App& app, Command& chosen);
 void addMap(CLI::App& app, Command& chosen);
 void addPitch(CLI::App& app, Command& chosen);
 void addStretch(CLI::App& app, Command& chosen);

@@ -43,6 +43,8 @@ int run(int argc, char** argv) {
   cli::addPitch(app, chosen);
   cli::addTune(app, chosen);
   cli::addMap(app, chosen);
+  cli::addLayerCommand(app, chosen);
+  cli::addSlices(app, chosen);
   try {
     app.parse(argc, argv);
   } catch (const CLI::ParseError& e) { return app.exit(e) == 0 ? 0 : 1; }

@@ -9,6 +9,7 @@
 #include "edits/clip_edits.h"
 #include "edits/fade_edits.h"
 #include "edits/hit_edits.h"
+#include "edits/layer_edits.h"
 #include "edits/locks.h"
 #include "edits/mark_edits.h"
 #include "edits/note_edits.h"
@@ -212,6 +213,44 @@ Result<Song> pitchEdit(const Song& s, SetId set, Dice& d) {
   }
 }
 
+/// Layers come and go, and everything about them is turned.
+Result<Song> layerEdit(const Song& s, Dice& d) {
+  if (s.layers.empty() || d.below(6) == 0)
+    return addLayer(s, d.set(s), d.coin() ? std::optional(DrumClass::snare) : std::nullopt, "layer");
+  auto layer = s.layers[d.below(s.layers.size())];
+  switch (d.below(7)) {
+    case 0: return removeLayer(s, layer.id);
+    case 1: return duplicateLayer(s, layer.id);
+    case 2: {
+      IncomingSoundSet in;
+      in.name = "sounds";
+      in.origin = "s.sfz";
+      in.files.push_back({"a", "a.wav", "x1", 1, 44'100, Frames{9000}});
+      for (int i = 0; i < 3; ++i) {
+        KitSound sound;
+        sound.range = {Frames{100 * i}, Frames{9000}};
+        sound.low = 0.3 * i, sound.high = 0.3 * i + 0.3;
+        in.sounds.push_back({0, sound});
+      }
+      return setLayerSounds(s, layer.id, in);
+    }
+    case 3: {
+      StrokeWish wish;
+      wish.off = d.coin();
+      wish.gainDb = static_cast<double>(d.below(200)) - 100;  // beyond its range now and then
+      const auto hit = anyHit(s, layer.set, d);
+      return setStrokeWish(s, layer.id, hit ? std::vector{hit->id} : std::vector<HitId>{}, wish);
+    }
+    case 4: layer.settings.blend = static_cast<double>(d.below(120)); break;
+    case 5: layer.curve = {{0.1, -30}, {d.coin() ? 0.1 : 0.9, 0}}; break;  // does not rise now and then
+    default:
+      layer.on = d.coin();
+      layer.turned = d.coin();
+      layer.settings.offsetMs = static_cast<double>(d.below(40)) - 20;
+  }
+  return setLayer(s, layer);
+}
+
 /// Values as they may be typed.
 Result<Song> typedEdit(const Song& s, Dice& d) {
   const auto clips = d.clips(s);
@@ -234,7 +273,7 @@ Result<Song> typedEdit(const Song& s, Dice& d) {
 
 Result<Song> planEdit(const Song& s, Dice& d) {
   const auto set = d.set(s);
-  switch (d.below(9)) {
+  switch (d.below(10)) {
     case 0:
     case 1: return hitEdit(s, set, d);
     case 2:
@@ -243,6 +282,7 @@ Result<Song> planEdit(const Song& s, Dice& d) {
     case 5: return tempoEdit(s, d);
     case 6: return trackEdit(s, d);
     case 7: return pitchEdit(s, set, d);
+    case 8: return layerEdit(s, d);
     default: return typedEdit(s, d);
   }
 }

@@ -93,7 +93,7 @@ void SeamDesk::measure() {
       {},
       [this, song = doc_.version(), pool = doc_.pool(), made = doc_.sounding().made(),
        was = doc_.sounding().tuned()](Progress& progress) -> Jobs::Finish {
-        const auto tuned = tunedAtHand(*song, pool, *made, was ? &was->pool : nullptr).pool;
+        const auto tuned = tunedAtHand(*song, pool, *made, was.get()).pool;
         std::map<ClipId, SeamMeasure> measured;
         for (const auto& set : song->sets) {
           auto one = measureSeams(*song, set.id, tuned, progress, pieceSound(*song, set.id, tuned, made.get()));

@@ -44,8 +44,7 @@ void Sounding::compile() {
        near = doc_.transport().heardSoon()](Progress& progress) -> Jobs::Finish {
         auto plan = std::make_shared<PlayPlan>();
         if (!before) playFirst(song, pool, made.get(), near.start);
-        const auto tuned =
-            std::make_shared<const TunedPool>(tunedAtHand(*song, pool, *made, was ? &was->pool : nullptr));
+        const auto tuned = std::make_shared<const TunedPool>(tunedAtHand(*song, pool, *made, was.get()));
         makeQuickly(*song, tuned->pool, *made, near);
         plan->edited = compilePlan(*song, tuned->pool, before ? &before->edited : nullptr, made.get());
         plan->edited.preview = plan->edited.preview || tuned->missing;

@@ -24,10 +24,11 @@ using HitId = Id<struct HitTag>;
 using BundleId = Id<struct BundleTag>;
 using SpanId = Id<struct SpanTag>;
 using MarkerId = Id<struct MarkerTag>;
+using LayerId = Id<struct LayerTag>;
 
 }  // namespace ochron
 
 template <class Tag>
 struct std::hash<ochron::Id<Tag>> {
-  std::size_t operator()(ochron::Id<Tag> id) const noexcept { return std::hash<std::uint64_t>{}(id.value); }
+  std::size_t operator()(ochron::Id<Tag> id) const noexcept { return static_cast<std::size_t>(id.value); }
 };

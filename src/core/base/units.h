@@ -52,5 +52,5 @@ struct FrameRange {
 
 template <class Tag>
 struct std::hash<ochron::Count<Tag>> {
-  std::size_t operator()(ochron::Count<Tag> c) const noexcept { return std::hash<std::int64_t>{}(c.value); }
+  std::size_t operator()(ochron::Count<Tag> c) const noexcept { return static_cast<std::size_t>(c.value); }
 };

@@ -2,6 +2,7 @@
 
 #include "edits/edit_tools.h"
 #include "edits/locks.h"
+#include "song/layer_strokes.h"
 
 namespace ochron {
 namespace {
@@ -276,6 +277,37 @@ bool sameIn(const Song& before, const MicSet& was, const Song& after, const MicS
          sameHits(before, was, after, now, range);
 }
 
+/// What layers do to a set's sound in a range: those that are heard on its track, and those that lower its drums.
+struct LayersIn {
+  std::vector<LayerSettings> settings;
+  std::vector<Shared<SoundSet>> sounds;
+  std::vector<LayerStroke> strokes;
+
+  bool operator==(const LayersIn&) const = default;
+};
+
+LayersIn layersIn(const Song& song, const MicSet& set, FrameRange range) {
+  LayersIn out;
+  for (const auto& l : song.layers) {
+    const bool here = set.tracks == std::vector{l.track};
+    const bool lowers = l.set == set.id && l.settings.blend > 0;
+    if (!l.on || (!here && !lowers)) continue;
+    const auto before = out.strokes.size();
+    for (auto& s : strokesOf(song, l)) {
+      if (!range.contains(s.at) || !s.heard) continue;
+      if (!here) s = {s.hit, s.take, s.inTake, s.at};  // what is played elsewhere does not matter
+      out.strokes.push_back(s);
+    }
+    if (out.strokes.size() == before) continue;
+    LayerSettings settings = l.settings;
+    if (!here) settings = {}, settings.blend = l.settings.blend;
+    settings.gainDb = settings.follow = settings.threshold = 0;  // the strokes have them
+    out.settings.push_back(settings);
+    out.sounds.push_back(here ? l.sounds : Shared<SoundSet>());
+  }
+  return out;
+}
+
 }  // namespace
 
 FrameRange heldIn(const Song& song, const MicSet& set, FrameRange lock) {
@@ -311,7 +343,7 @@ std::optional<Error> againstLocks(const Song& before, const Song& after) {
     if (!now) return locked((was.locked ? "\"" : "A range of \"") + was.name + "\"");
     if (was.locked && !sameSet(was, *now)) return locked("\"" + was.name + "\"");
     for (const auto& range : ranges)
-      if (!sameIn(before, was, after, *now, range))
+      if (!sameIn(before, was, after, *now, range) || layersIn(before, was, range) != layersIn(after, *now, range))
         return locked((was.locked ? "\"" : namedRange(before.tempo, range)) + was.name + "\"");
   }
   return {};

@@ -5,6 +5,15 @@
 
 namespace ochron {
 
+void dropUnusedMedia(Song& song) {
+  std::unordered_set<MediaId> needed;
+  for (const auto& t : song.takes)
+    for (const auto& m : t.mics) needed.insert(m.media);
+  for (const auto& l : song.layers)
+    for (const auto& s : l.sounds->sounds) needed.insert(s.media);
+  std::erase_if(song.media, [&](const Media& m) { return !needed.contains(m.id); });
+}
+
 void dropEmptyBundles(Song& song) {
   if (song.bundles.empty()) return;
   std::set<BundleId> held;

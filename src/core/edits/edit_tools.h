@@ -17,6 +17,9 @@ inline tl::unexpected<Error> clipGone() { return fail(ErrorKind::notFound, "This
 /// Bundles that no clip is in any more are dropped.
 void dropEmptyBundles(Song& song);
 
+/// Recordings and sounds that no take and no layer plays any more are dropped; their files stay where they are.
+void dropUnusedMedia(Song& song);
+
 /// A copy of the song with one set changed by `change(Song&, MicSet&) -> Result<void>`.
 template <class F>
 Result<Song> withSet(const Song& song, SetId id, F&& change) {

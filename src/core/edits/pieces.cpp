@@ -100,6 +100,7 @@ ClipList mergedPieces(const ClipList& clips) {
 Song withoutPlans(const Song& song) {
   Song plain = song;
   for (auto& s : plain.sets) s.clips = withoutPlan(*s.clips);
+  for (auto& l : plain.layers) l.on = false;
   return plain;
 }
 

@@ -114,6 +114,24 @@ void carrySet(const Carrier& c, const Song& song, MicSet& set) {
   set.plan = std::move(plan);
 }
 
+void carryLayer(const Carrier& c, Layer& layer) {
+  auto sounds = *layer.sounds;
+  for (auto& s : sounds.sounds) {
+    c.carry(s.range);
+    c.carry(s.attack);
+    c.carry(s.lag);
+    s.range.end = std::max(s.range.end, s.range.start + Frames{1});
+  }
+  layer.sounds = std::move(sounds);
+  auto heard = *layer.heard;
+  for (auto& [take, attacks] : heard.takes)
+    for (auto& a : attacks) {
+      c.carry(a.stroke);
+      c.carry(a.at);
+    }
+  layer.heard = std::move(heard);
+}
+
 }  // namespace
 
 Result<Song> songAtRate(const Song& song, int rate) {
@@ -138,6 +156,7 @@ Result<Song> songAtRate(const Song& song, int rate) {
     c.carry(t.muteEnvelope);
   }
   for (auto& s : next.sets) carrySet(c, next, s);
+  for (auto& l : next.layers) carryLayer(c, l);
   for (auto& s : next.spans) c.carry(s.range);
   for (auto& b : next.bundles) {
     c.carry(b.fadeIn.length);

@@ -140,6 +140,8 @@ Result<Song> makeMicSet(const Song& song, const std::vector<TrackId>& tracks, co
   std::erase_if(next.sets, [&](auto& s) { return old.contains(s.id); });
   next.sets.insert(next.sets.begin() + std::min<std::ptrdiff_t>(index, std::ssize(next.sets)), set);
   for (auto& t : next.takes) std::erase_if(t.facts, [&](auto& h) { return old.contains(h.set); });
+  for (auto& l : next.layers)
+    if (old.contains(l.set)) l.set = set.id;
   // Members stand together on the screen, where the first one stood.
   auto isMember = [&](const Track& t) { return std::find(members.begin(), members.end(), t.id) != members.end(); };
   const auto first = std::find_if(next.tracks.begin(), next.tracks.end(), isMember);
@@ -172,6 +174,9 @@ Result<Song> dissolveMicSet(const Song& song, SetId id) {
       });
     }
     single.clips = std::move(clips);
+    // A layer goes on with the mic that hears its drum best, or with the first.
+    for (auto& l : next.layers)
+      if (song.find(l.id)->set == id && (l.set == id || l.heard->mic == track)) l.set = single.id;
     next.sets.insert(next.sets.begin() + index++, std::move(single));
   }
   for (auto& t : next.takes) std::erase_if(t.facts, [&](auto& h) { return h.set == id; });

@@ -7,6 +7,19 @@
 #include "edits/edit_tools.h"
 
 namespace ochron {
+namespace {
+
+/// The tracks, and those of layers whose mic set loses all of its tracks with them.
+std::vector<TrackId> withTheirLayers(const Song& song, std::vector<TrackId> tracks) {
+  const auto gone = [&](TrackId t) { return std::find(tracks.begin(), tracks.end(), t) != tracks.end(); };
+  for (const auto& l : song.layers)
+    if (const auto* set = song.find(l.set); set && std::all_of(set->tracks.begin(), set->tracks.end(), gone))
+      if (!gone(l.track)) tracks.push_back(l.track);
+  return tracks;
+}
+
+}  // namespace
+
 Result<Song> setGuides(const Song& song, SetId id, const std::vector<TrackId>& guides) {
   const auto* set = song.find(id);
   if (!set) return setGone();
@@ -32,9 +45,11 @@ Result<Song> setTrack(const Song& song, const Track& track) {
   return fail(ErrorKind::notFound, "This track is not in the song any more.");
 }
 
-Result<Song> removeTracks(const Song& song, const std::vector<TrackId>& tracks) {
+Result<Song> removeTracks(const Song& song, const std::vector<TrackId>& chosen) {
   Song next = song;
+  const auto tracks = withTheirLayers(song, chosen);
   const auto gone = [&](TrackId id) { return std::find(tracks.begin(), tracks.end(), id) != tracks.end(); };
+  std::erase_if(next.layers, [&](auto& l) { return gone(l.track); });
   std::erase_if(next.tracks, [&](auto& t) { return gone(t.id); });
   std::set<MediaId> played;  // by clips that play another track's recording
   for (auto& s : next.sets) {
@@ -60,11 +75,7 @@ Result<Song> removeTracks(const Song& song, const std::vector<TrackId>& tracks) 
   for (auto& t : next.takes) std::erase_if(t.mics, [&](auto& m) { return gone(m.track) && !played.contains(m.media); });
   for (auto& t : next.takes) std::erase_if(t.facts, [&](auto& h) { return next.find(h.set) == nullptr; });
   std::erase_if(next.takes, [](auto& t) { return t.mics.empty(); });
-  std::erase_if(next.media, [&](auto& m) {
-    return std::none_of(next.takes.begin(), next.takes.end(), [&](auto& t) {
-      return std::any_of(t.mics.begin(), t.mics.end(), [&](auto& mic) { return mic.media == m.id; });
-    });
-  });
+  dropUnusedMedia(next);
   return next;
 }
 
@@ -120,12 +131,8 @@ Result<Song> removeTake(const Song& song, TakeId id) {
     if (plan != *s.plan) s.plan = std::move(plan);
   }
   dropEmptyBundles(next);
-  std::set<MediaId> needed;
-  for (const auto& t : next.takes)
-    if (t.id != id)
-      for (const auto& m : t.mics) needed.insert(m.media);
   std::erase_if(next.takes, [&](const Take& t) { return t.id == id; });
-  std::erase_if(next.media, [&](const Media& m) { return !needed.contains(m.id); });
+  dropUnusedMedia(next);
   // Tracks that held nothing else go with it.
   return bare.empty() ? Result<Song>(next) : removeTracks(next, bare);
 }

@@ -4,6 +4,7 @@
 #include <cmath>
 
 #include "base/all_cores.h"
+#include "render/layer_segments.h"
 #include "render/segments.h"
 
 namespace ochron {
@@ -38,7 +39,9 @@ const TrackPlan* unchanged(const TrackPlan& t, const RenderPlan* previous) {
   // A bundle's fades hang on all its clips, on whatever track: such tracks are compiled anew.
   if (!previous || !t.bundles.empty()) return nullptr;
   for (const auto& o : previous->tracks)
-    if (o.track == t.track && o.bundles.empty() && o.clips.sameObject(t.clips) && o.media == t.media) return &o;
+    if (o.track == t.track && o.bundles.empty() && o.clips.sameObject(t.clips) && o.media == t.media &&
+        o.strokes == t.strokes && o.layer == t.layer && o.sounds == t.sounds)
+      return &o;
   return nullptr;
 }
 
@@ -74,6 +77,23 @@ TrackPlan compileTrack(const Song& song, const Track& track, const MicSet& set, 
   return t;
 }
 
+TrackPlan compileLayer(const Song& song, const Track& track, const Layer& layer, const MediaPool& pool,
+                       const RenderPlan* previous) {
+  const bool anySolo = std::any_of(song.tracks.begin(), song.tracks.end(), [](auto& t) { return t.solo; });
+  TrackPlan t;
+  t.track = track.id;
+  mixInto(t, song, track, anySolo);
+  t.media = mediaOf(layer, pool);
+  if (layer.on) t.strokes = strokesOf(song, layer);
+  t.layer = layer.settings;
+  t.sounds = layer.sounds;
+  if (const auto* old = unchanged(t, previous))
+    t.channels = old->channels;
+  else
+    t.channels = layerSegments(song, layer, t.strokes, pool);
+  return t;
+}
+
 }  // namespace
 
 RenderPlan compilePlan(const Song& song, const MediaPool& pool, const RenderPlan* previous, const MadeStore* store) {
@@ -91,7 +111,10 @@ RenderPlan compilePlan(const Song& song, const MediaPool& pool, const RenderPlan
   plan.tracks.resize(heard.size());
   Progress progress;
   onAllCores(heard.size(), progress, [&](std::size_t i, Progress&) {
-    plan.tracks[i] = compileTrack(song, *heard[i].first, *heard[i].second, pool, parts, previous);
+    if (const auto* layer = song.layerOn(heard[i].first->id))
+      plan.tracks[i] = compileLayer(song, *heard[i].first, *layer, pool, previous);
+    else
+      plan.tracks[i] = compileTrack(song, *heard[i].first, *heard[i].second, pool, parts, previous);
   });
   return plan;
 }

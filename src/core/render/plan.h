@@ -6,6 +6,7 @@
 #include "media/pool.h"
 #include "render/gain_curve.h"
 #include "render/made_sound.h"
+#include "song/layer_strokes.h"
 #include "song/song.h"
 #include "terms/fade_kinds.h"
 
@@ -56,6 +57,9 @@ struct TrackPlan {
   Shared<ClipList> clips;                                  ///< what it was compiled from
   std::vector<Bundle> bundles;                             ///< and the bundles these are in
   std::vector<std::shared_ptr<const DecodedMedia>> media;  ///< keeps the samples alive
+  std::vector<LayerStroke> strokes;                        ///< of a layer's track
+  LayerSettings layer;                                     ///< and what is done to its sounds
+  Shared<SoundSet> sounds;
 };
 
 /// A song ready to be played or exported. Immutable.

@@ -6,6 +6,7 @@
 #include <optional>
 
 #include "files/content_id.h"
+#include "render/lowered_takes.h"
 #include "render/made_key.h"
 #include "render/made_store.h"
 #include "render/moved_sound.h"
@@ -43,6 +44,10 @@ std::vector<TunedTake> tunedTakes(const Song& song, const MediaPool& pool) {
   return out;
 }
 
+bool anyPitchPlan(const Song& song) {
+  return std::any_of(song.sets.begin(), song.sets.end(), [](const MicSet& s) { return s.pitch->active(); });
+}
+
 MadeKey keyOf(const TunedTake& t, const MovedStretch& s) {
   KeyMaker k(t.voices, "tuned");
   k.add(kTuneVersion, s.first, s.gapBefore, s.gapAfter);
@@ -54,12 +59,14 @@ MadeKey keyOf(const TunedTake& t, const MovedStretch& s) {
 
 }  // namespace
 
-bool anyTuned(const Song& song) {
-  return std::any_of(song.sets.begin(), song.sets.end(), [](const MicSet& s) { return s.pitch->active(); });
-}
+bool anyTuned(const Song& song) { return anyLowered(song) || anyPitchPlan(song); }
 
-TunedPool tunedAtHand(const Song& song, const MediaPool& pool, const MadeStore& store, const MediaPool* previous) {
-  TunedPool out{pool, false};
+TunedPool tunedAtHand(const Song& song, const MediaPool& recorded, const MadeStore& store, const TunedPool* before) {
+  TunedPool out;
+  out.lowered = loweredAtHand(song, recorded, store, before ? &before->lowered : nullptr, out.missing);
+  const auto& pool = out.lowered;
+  const auto* previous = before ? &before->pool : nullptr;
+  out.pool = pool;
   for (const auto& t : tunedTakes(song, pool)) {
     std::vector<std::pair<Frames, std::shared_ptr<const DecodedMedia>>> patches;
     KeyMaker all(t.voices, "tuned take");
@@ -94,8 +101,12 @@ TunedPool tunedAtHand(const Song& song, const MediaPool& pool, const MadeStore& 
   return out;
 }
 
-Result<void> makeTuned(const Song& song, const MediaPool& pool, MadeStore& store, Frames near, Progress& progress,
+Result<void> makeTuned(const Song& song, const MediaPool& recorded, MadeStore& store, Frames near, Progress& progress,
                        const std::function<void()>& made) {
+  if (auto ok = makeLowered(song, recorded, store, near, progress, made); !ok) return ok;
+  if (!anyPitchPlan(song)) return {};
+  bool missing = false;
+  const auto pool = loweredAtHand(song, recorded, store, nullptr, missing);
   constexpr std::chrono::milliseconds kOften{150};
   std::optional<std::chrono::steady_clock::time_point> told;  // of the first at once
   const auto takes = tunedTakes(song, pool);
@@ -104,24 +115,24 @@ Result<void> makeTuned(const Song& song, const MediaPool& pool, MadeStore& store
     const MovedStretch* stretch;
     Frames away;
   };
-  std::vector<Missing> missing;
+  std::vector<Missing> wanted;
   for (const auto& t : takes)
     for (const auto& s : t.stretches) {
       if (store.atHand(keyOf(t, s))) continue;
       const Frames middle{std::llround((static_cast<double>(s.first) + 0.5 * static_cast<double>(s.cents.size())) *
                                        PitchTrack::kHop * t.voices.rate)};
-      missing.push_back({&t, &s, Frames{std::abs((middle - near).value)}});
+      wanted.push_back({&t, &s, Frames{std::abs((middle - near).value)}});
     }
-  std::stable_sort(missing.begin(), missing.end(), [](auto& a, auto& b) { return a.away < b.away; });
+  std::stable_sort(wanted.begin(), wanted.end(), [](auto& a, auto& b) { return a.away < b.away; });
   double done = 0;
-  for (const auto& m : missing) {
+  for (const auto& m : wanted) {
     if (progress.cancelled()) return cancelledError();
     const auto key = keyOf(*m.take, *m.stretch);
     if (!store.find(key)) {
       auto sound = movedWindow(m.take->voices, *m.take->track, *m.stretch);
       store.keep(keyNow(key, m.take->voices), m.take->voices.rate, std::move(sound));
     }
-    progress.report(++done / static_cast<double>(missing.size()));
+    progress.report(++done / static_cast<double>(wanted.size()));
     const auto now = std::chrono::steady_clock::now();
     if (made && (!told || now - *told > kOften)) {
       told = now;

@@ -1,4 +1,5 @@
 #include <algorithm>
+#include <cmath>
 
 #include "song/range_rules.h"
 #include "song/ranges.h"
@@ -233,6 +234,39 @@ void checkMarks(const Song& song, Ranges& r) {
   }
 }
 
+void checkLayer(const Layer& l, Ranges& r) {
+  r.of("layer \"" + l.name + "\"");
+  r.text(l.name, "the name");
+  for (const auto& n : kLayerNumbers) r.number(l.settings.*n.field, n.range, std::string(n.range.name).c_str());
+  r.few(l.curve, kMostPlaces, "the curve");
+  for (const auto& p : l.curve)
+    r.number(p.strength, kShareRange, "a strength of the curve"), r.number(p.db, kCurveRange, "a level of the curve");
+  r.text(l.sounds->name, "the name of the sounds");
+  r.hold(l.sounds->origin.size() <= kLongestText, "the path of the sounds");
+  r.few(l.sounds->sounds, kMostSounds, "the sounds");
+  for (const auto& s : l.sounds->sounds) {
+    r.text(s.name, "the name of a sound");
+    r.length(s.range.start, "a sound's start");
+    r.hold(s.range.end > s.range.start && s.range.end <= kFarthest, "a sound's end");
+    r.hold(kShareRange.accepts(s.low) && kShareRange.accepts(s.high) && s.low <= s.high, "the strengths of a sound");
+    r.number(s.gainDb, kStrokeGainRange, "the level of a sound");
+    r.number(s.pan, kPanRange, "the pan of a sound");
+    r.number(s.cents, kLayerPitchRange, "the pitch of a sound");
+    r.length(s.attack, "the attack of a sound");
+    r.place(s.lag, "the lag of a sound");
+    r.hold(std::isfinite(s.peakDb) && std::isfinite(s.likeness), "what is known of a sound");
+  }
+  r.few(l.wishes, kMostDecisions, "the decisions about strokes");
+  for (const auto& [hit, w] : l.wishes) r.number(w.gainDb, kStrokeGainRange, "the level of a stroke");
+  for (const auto& [take, attacks] : l.heard->takes) {
+    r.few(attacks, kMostHits, "the strokes heard");
+    for (std::size_t i = 0; i < attacks.size(); ++i)
+      r.hold(within(attacks[i].at) && within(attacks[i].stroke) && std::isfinite(attacks[i].db) &&
+                 (i == 0 || attacks[i].stroke >= attacks[i - 1].stroke),
+             "a stroke heard");
+  }
+}
+
 void checkTempo(const Song& song, Ranges& r) {
   r.place(song.tempo.origin(), "the first bar");
   r.few(song.tempo.tempos(), kMostPoints, "the tempo map");
@@ -276,9 +310,11 @@ void checkRangesOf(const Song& song, const Song* known, std::vector<std::string>
   checkTempo(song, r);
   for (const auto& g : song.grooves) checkGroove(g, r);
   checkMarks(song, r);
+  r.few(song.layers, kMostTracks, "the layers");
   for (const auto& m : song.media) checkMedia(m, r);
   for (const auto& t : song.takes) checkTake(t, known ? sameId(known->takes, t) : nullptr, r);
   for (const auto& t : song.tracks) checkTrack(t, r);
+  for (const auto& l : song.layers) checkLayer(l, r);
   for (const auto& s : song.sets) checkSet(s, known ? sameId(known->sets, s) : nullptr, r);
 }
 

@@ -29,6 +29,7 @@ inline constexpr std::size_t kMostTracks = 10'000;        ///< tracks, sets, tak
 inline constexpr std::size_t kMostMembers = 1024;         ///< tracks of a set, a span, a take; guides
 inline constexpr std::size_t kMostStrokes = 64;           ///< of a hit
 inline constexpr std::size_t kMostHearers = 256;          ///< guides that heard a hit
+inline constexpr std::size_t kMostSounds = 4096;          ///< of a layer
 inline constexpr std::size_t kMostPlaces = 4096;          ///< of a groove
 inline constexpr std::size_t kMostScatter = 64;           ///< at each of them
 inline constexpr std::size_t kMostPitches = 4'000'000;    ///< values of a line: five and a half hours

@@ -120,6 +120,25 @@ void checkMarks(const Song& song, Broken& broken) {
     if (!held.contains(b.id)) broken.push_back("I16: bundle " + b.name + " holds no clip");
 }
 
+void checkLayers(const Song& song, Broken& broken) {
+  std::set<TrackId> played;
+  for (const auto& l : song.layers) {
+    const auto say = [&](const std::string& what) { broken.push_back("I25: " + what + " (layer " + l.name + ")"); };
+    if (!l.id || l.id.value > song.lastId) say("its id was never given out");
+    if (!song.find(l.set)) say("it lies on a mic set that is not there");
+    const auto* home = song.setOf(l.track);
+    if (!home || home->tracks.size() != 1)
+      say("it has no track of its own");
+    else if (home->id == l.set)
+      say("it is heard on the drum's own track");
+    if (!played.insert(l.track).second) say("it shares its track with another layer");
+    for (const auto& s : l.sounds->sounds)
+      if (!song.find(s.media)) say("it plays a sound that is not there");
+    for (std::size_t i = 1; i < l.curve.size(); ++i)
+      if (l.curve[i].strength <= l.curve[i - 1].strength) say("its curve does not rise from soft to hard");
+  }
+}
+
 }  // namespace
 
 std::vector<std::string> brokenRules(const Song& song, const Song* known) {
@@ -129,6 +148,7 @@ std::vector<std::string> brokenRules(const Song& song, const Song* known) {
   checkSets(song, known, broken);
   checkTakes(song, broken);
   checkMarks(song, broken);
+  checkLayers(song, broken);
   const auto& anchors = *song.anchors;
   for (std::size_t i = 1; i < anchors.size(); ++i)
     if (anchors[i].at <= anchors[i - 1].at || anchors[i].frame <= anchors[i - 1].frame)

@@ -22,6 +22,12 @@ const MicSet* Song::find(SetId id) const { return findById(sets, id); }
 const Marker* Song::find(MarkerId id) const { return findById(markers, id); }
 const MuteSpan* Song::find(SpanId id) const { return findById(spans, id); }
 const Bundle* Song::find(BundleId id) const { return findById(bundles, id); }
+const Layer* Song::find(LayerId id) const { return findById(layers, id); }
+
+const Layer* Song::layerOn(TrackId track) const {
+  const auto it = std::find_if(layers.begin(), layers.end(), [&](const Layer& l) { return l.track == track; });
+  return it == layers.end() ? nullptr : &*it;
+}
 
 const Clip* Song::find(ClipId id) const {
   for (const auto& s : sets)

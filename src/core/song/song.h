@@ -13,6 +13,7 @@
 #include "song/clip.h"
 #include "song/foreign.h"
 #include "song/hit.h"
+#include "song/layer.h"
 #include "song/marks.h"
 #include "song/source_tempo.h"
 #include "song/timing.h"
@@ -125,6 +126,7 @@ struct Song {
   std::vector<Marker> markers;     ///< sorted by place
   std::vector<MuteSpan> spans;     ///< sorted by start
   std::vector<Bundle> bundles;     ///< each holds at least one clip
+  std::vector<Layer> layers;       ///< in the order in which they were added
   Shared<Envelope> gainEnvelope;   ///< of the whole song: dB, kGainEnvelopeRange, in song time
   Shared<Envelope> speedEnvelope;  ///< of the whole song: percent, kSpeedRange, in song time
   SpeedManner speedManner;
@@ -144,6 +146,9 @@ struct Song {
   const Marker* find(MarkerId id) const;
   const MuteSpan* find(SpanId id) const;
   const Bundle* find(BundleId id) const;
+  const Layer* find(LayerId id) const;
+  /// The layer that is heard on a track; null: it plays recordings.
+  const Layer* layerOn(TrackId track) const;
   const TakeMic* micOf(TakeId take, TrackId track) const;
   /// The recording that a clip of a set plays on one of the set's tracks; null where it is silent.
   const TakeMic* micFor(const MicSet& set, const Clip& clip, TrackId track) const;

@@ -11,6 +11,7 @@
 #include <string_view>
 
 #include "files/file_names.h"
+#include "song/layer_strokes.h"
 #include "terms/general_midi.h"
 
 namespace ochron {
@@ -188,6 +189,13 @@ struct Said {
   std::function<void()> write;
 };
 
+void writeStrokes(Writer& w, const Song& song, const Layer& layer, Ticks first) {
+  for (const auto& s : strokesOf(song, layer)) {
+    const auto at = song.tempo.toTicks(s.at) - first;
+    if (s.heard && at.value >= 0) w.note(at, keyOfDrum(layer.drum.value_or(DrumClass::other)), velocity(s.strength));
+  }
+}
+
 void writeLine(Writer& w, const Song& song, const MicSet& set, Ticks first) {
   for (const auto& clip : *set.clips) {
     const auto played = clip.played();
@@ -262,6 +270,13 @@ Result<void> writeSongMidi(const Song& song, const std::map<SetId, TimingResult>
   for (const auto& s : said) s.write();
   bool begun = false;
   for (const auto& set : song.sets) {
+    if (const auto* layer = song.layerOn(set.tracks.front())) {
+      if (begun) w.nextTrack();
+      begun = true;
+      w.name(set.name);
+      writeStrokes(w, song, *layer, first);
+      continue;
+    }
     const auto planned = timing.find(set.id);
     const bool hits = planned != timing.end() && !planned->second.hits.empty();
     const bool line = std::any_of(set.clips->begin(), set.clips->end(),
@@ -284,6 +299,29 @@ Result<void> writeSongMidi(const Song& song, const std::map<SetId, TimingResult>
         if (const auto at = map.toTicks(h.now + (s.at - h.hit.at)) - first; at.value >= 0)
           w.note(at, keyOfDrum(s.drum), velocity(s.strength));
   }
+  return w.save(file, outputs);
+}
+
+Result<void> writePatternMidi(const TempoMap& map, Ticks from, const std::vector<PatternNote>& notes,
+                              const std::string& name, const fs::path& file, Outputs& outputs) {
+  if (notes.empty()) return fail(ErrorKind::refused, "There are no notes to write.");
+  Ticks last{1};
+  for (const auto& n : notes) last = std::max(last, n.at + n.length);
+  Writer w;
+  writeTempoMap(w, map, from, from + last);
+  w.name(name);
+  for (const auto& n : notes)
+    w.held(n.at, n.at + std::max(n.length, Ticks{kTicksPerPulse}), std::clamp(n.key, 0, 127), velocity(n.strength));
+  return w.save(file, outputs);
+}
+
+Result<void> writeLayerMidi(const Song& song, const Layer& layer, const fs::path& file, Outputs& outputs) {
+  if (strokesOf(song, layer).empty())
+    return fail(ErrorKind::refused, "\"" + layer.name + "\" has no strokes to write. Find hits first.");
+  Writer w;
+  writeTempoMap(w, song.tempo, Ticks{0}, song.tempo.toTicks(song.end()) + Ticks{1});
+  w.name(layer.name);
+  writeStrokes(w, song, layer, Ticks{0});
   return w.save(file, outputs);
 }
 

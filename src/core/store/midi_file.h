@@ -3,6 +3,7 @@
 #include <filesystem>
 #include <map>
 #include <string>
+#include <vector>
 
 #include "feel/plan.h"
 #include "files/outputs.h"
@@ -24,6 +25,20 @@ Result<void> writeHitsMidi(const Song& song, const TimingResult& timing, const s
 /// by set; `tempo` is written in place of the song's own (playedTempo).
 Result<void> writeSongMidi(const Song& song, const std::map<SetId, TimingResult>& timing, const MediaPool& pool,
                            const TempoMap& tempo, Frames from, const std::filesystem::path& file, Outputs& outputs);
+
+/// A note of a pattern.
+struct PatternNote {
+  Ticks at;  ///< from where the file begins
+  Ticks length;
+  int key = 60;
+  double strength = 1;  ///< 0 to 1
+};
+/// Notes on the first channel, from a place of the tempo map on.
+Result<void> writePatternMidi(const TempoMap& map, Ticks from, const std::vector<PatternNote>& notes,
+                              const std::string& name, const std::filesystem::path& file, Outputs& outputs);
+/// The strokes that a layer answers, as notes of its drum on the percussion channel with velocities from their
+/// strength, and the song's tempo map from bar 1 on.
+Result<void> writeLayerMidi(const Song& song, const Layer& layer, const std::filesystem::path& file, Outputs& outputs);
 
 /// A tempo map alone, from bar 1 on.
 Result<void> writeTempoMidi(const TempoMap& map, const std::filesystem::path& file, Outputs& outputs);

@@ -4,6 +4,7 @@
 
 #include "store/clip_json.h"
 #include "store/foreign_json.h"
+#include "store/layer_json.h"
 #include "store/pitch_json.h"
 #include "store/timing_json.h"
 
@@ -12,6 +13,8 @@ namespace {
 
 using namespace std::string_view_literals;
 
+constexpr int kWithoutLayers =
+    4;  // the format that says all of a song without layers; what is foreign is kept from there on
 constexpr std::array kOrigins{"detected"sv, "user"sv, "removed"sv};
 
 Json tempoToJson(const TempoMap& map) {
@@ -378,7 +381,7 @@ void readAnchors(JsonReader& r, const Json& j, Song& song) {
 namespace {
 
 Json toJson(const Song& song, const std::string& continues) {
-  Json j{{"orthochron song", std::max(kSongSchema, song.foreign->format)},
+  Json j{{"orthochron song", std::max(song.layers.empty() ? kWithoutLayers : kSongSchema, song.foreign->format)},
          {"name", song.name},
          {"rate", song.rate},
          {"last id", song.lastId}};
@@ -393,6 +396,7 @@ Json toJson(const Song& song, const std::string& continues) {
   if (!song.grooves.empty()) j["grooves"] = Json::array();
   for (const auto& g : song.grooves) j["grooves"].push_back(grooveToJson(g));
   marksToJson(song, j);
+  for (const auto& l : song.layers) j["layers"].push_back(layerToJson(l));
   return j;
 }
 
@@ -438,9 +442,11 @@ Result<Song> songFromJson(std::string_view text, const std::string& fileName, Ne
   r.each(
       j, "grooves", kMostTracks, [&](const Json& x) { song.grooves.push_back(readGroove(r, x)); }, false);
   readMarks(r, j, song);
+  r.each(
+      j, "layers", kMostTracks, [&](const Json& x) { song.layers.push_back(readLayer(r, x)); }, false);
   if (!r.ok()) return refuse(r.problem());
   if (const auto broken = brokenRules(song); !broken.empty()) return refuse(broken.front());
-  if (schema < kSongSchema) return song;  // keys of earlier formats are read in other words, not kept
+  if (schema < kWithoutLayers) return song;  // keys of earlier formats are read in other words, not kept
   ForeignKeys foreign{schema > kSongSchema ? static_cast<int>(schema) : 0, foreignIn(j, toJson(song, {}))};
   if (foreign != ForeignKeys{}) song.foreign = std::move(foreign);
   return song;

@@ -96,9 +96,9 @@ TEST_F(TunedTakes, WhatIsAsItWasIsTakenOver) {
   const auto song = tunedSong();
   whole(song, store);
   const auto before = tunedAtHand(song, made.pool, store);
-  EXPECT_EQ(tunedAtHand(song, made.pool, store, &before.pool).pool.at(media), before.pool.at(media));
+  EXPECT_EQ(tunedAtHand(song, made.pool, store, &before).pool.at(media), before.pool.at(media));
   const auto other = *setNoteWishes(song, made.set, {{note(0), {{}, true}}});
-  EXPECT_NE(tunedAtHand(other, made.pool, store, &before.pool).pool.at(media), before.pool.at(media));
+  EXPECT_NE(tunedAtHand(other, made.pool, store, &before).pool.at(media), before.pool.at(media));
 }
 
 TEST_F(TunedTakes, StretchedSoundOfATunedTakeIsOtherSoundThanThatOfTheRecording) {

@@ -1,0 +1,18 @@
+#pragma once
+
+#include <vector>
+
+#include "media/pool.h"
+#include "song/layer.h"
+
+namespace ochron {
+
+/// A sound as a layer plays it: at its pitch, cut to its length and bands, one or two channels.
+struct PlayedSound {
+  std::vector<std::vector<float>> channels;
+  Frames attack;  ///< from its beginning
+};
+/// `sound` of the media at a rate. Without frames where the media holds none of its range.
+PlayedSound playedSound(const KitSound& sound, const LayerSettings& settings, const DecodedMedia& media);
+
+}  // namespace ochron

@@ -1,0 +1,26 @@
+#pragma once
+
+#include <vector>
+
+#include "song/song.h"
+
+namespace ochron {
+
+/// A piece of a take that can be played by itself.
+struct Slice {
+  FrameRange range;  ///< take time
+  DrumClass drum = DrumClass::other;
+  double strength = 1;
+  HitId hit;  ///< it begins with; none of a grid line
+
+  bool operator==(const Slice&) const = default;
+};
+
+/// From every hit that counts to the next one, and from the last to the end. What lies before the first is no slice.
+std::vector<Slice> slicesAtHits(const Song& song, TakeId take, SetId set, FrameRange within);
+/// From every frame of a rising list to the next one within a range, named by the strongest hit that begins there (10
+/// ms either way).
+std::vector<Slice> slicesAt(const Song& song, TakeId take, SetId set, FrameRange within,
+                            const std::vector<Frames>& places);
+
+}  // namespace ochron

@@ -1,0 +1,104 @@
+#include "song/layer_strokes.h"
+
+#include <algorithm>
+#include <cmath>
+
+namespace ochron {
+namespace {
+
+constexpr double kSoftest = 0.01;  // of a strength, to be told in dB
+
+/// How far a strength lies outside of what a sound is for.
+double outside(const KitSound& s, double strength) { return std::max({0.0, s.low - strength, strength - s.high}); }
+
+/// Spreads names evenly, the same at every run (SplitMix64: Steele, Lea and Flood 2014).
+std::uint64_t mixed(std::uint64_t x) {
+  x += 0x9e3779b97f4a7c15U;
+  x = (x ^ (x >> 30)) * 0xbf58476d1ce4e5b9U;
+  x = (x ^ (x >> 27)) * 0x94d049bb133111ebU;
+  return x ^ (x >> 31);
+}
+
+/// The sound for a stroke: of those for its strength one that is not the one before.
+std::size_t soundFor(const std::vector<KitSound>& sounds, HitId hit, double strength, std::size_t before) {
+  double least = outside(sounds.front(), strength);
+  for (const auto& s : sounds) least = std::min(least, outside(s, strength));
+  std::vector<std::size_t> fit;
+  for (std::size_t i = 0; i < sounds.size(); ++i)
+    if (outside(sounds[i], strength) <= least) fit.push_back(i);
+  const auto chosen = static_cast<std::size_t>(mixed(hit.value) % fit.size());
+  return fit[chosen] == before && fit.size() > 1 ? fit[(chosen + 1) % fit.size()] : fit[chosen];
+}
+
+bool silent(const Song& song, const MicSet& set, Frames at) {
+  return std::any_of(song.spans.begin(), song.spans.end(), [&](const MuteSpan& s) {
+    return s.range.contains(at) && std::all_of(set.tracks.begin(), set.tracks.end(), [&](TrackId t) {
+             return std::find(s.tracks.begin(), s.tracks.end(), t) != s.tracks.end();
+           });
+  });
+}
+
+}  // namespace
+
+double curveDb(const Layer& layer, double strength) {
+  const auto& points = layer.curve;
+  if (points.empty()) return 20 * std::log10(std::max(strength, kSoftest));
+  const auto after = std::upper_bound(points.begin(), points.end(), strength,
+                                      [](double s, const CurvePoint& p) { return s < p.strength; });
+  if (after == points.begin()) return after->db;
+  const auto& a = *(after - 1);
+  if (after == points.end()) return a.db;
+  return a.db + (after->db - a.db) * (strength - a.strength) / (after->strength - a.strength);
+}
+
+Frames attackOf(const Layer& layer, TakeId take, Frames stroke) {
+  if (layer.lineUp == LineUp::whole) return stroke;
+  const auto known = layer.heard->takes.find(take);
+  if (known == layer.heard->takes.end()) return stroke;
+  const auto at = std::lower_bound(known->second.begin(), known->second.end(), stroke,
+                                   [](const StrokeAttack& a, Frames f) { return a.stroke < f; });
+  return at != known->second.end() && at->stroke == stroke ? at->at : stroke;
+}
+
+std::vector<TakeStroke> takeStrokes(const Song& song, const Layer& layer, TakeId take, FrameRange within) {
+  std::vector<TakeStroke> out;
+  const auto* set = song.find(layer.set);
+  if (!set) return out;
+  for (const auto& h : activeHits(*song.hitsOf(take, layer.set), set->hits, song.rate, within))
+    for (const auto& s : strokesOf(h)) {
+      if (layer.drum && s.drum != *layer.drum) continue;
+      out.push_back({h.id, s.at, s.strength, h.origin == HitOrigin::user});
+    }
+  return out;
+}
+
+std::vector<LayerStroke> strokesOf(const Song& song, const Layer& layer) {
+  std::vector<LayerStroke> out;
+  const auto* set = song.find(layer.set);
+  const auto& sounds = layer.sounds->sounds;
+  if (!set || sounds.empty()) return out;
+  auto before = sounds.size();
+  for (const auto& clip : *set->clips) {
+    if (clip.muted || clip.reversed) continue;
+    for (const auto& s : takeStrokes(song, layer, clip.take, clip.played())) {
+      LayerStroke stroke{s.hit, clip.take, attackOf(layer, clip.take, s.at), {}, s.strength};
+      stroke.at = clip.toSong(stroke.inTake);
+      if (silent(song, *set, stroke.at)) continue;
+      const auto wish = layer.wishes.find(s.hit);
+      const StrokeWish decided = wish == layer.wishes.end() ? StrokeWish{} : wish->second;
+      stroke.byHand = decided != StrokeWish{};
+      stroke.sound = decided.sound && *decided.sound < sounds.size() ? *decided.sound
+                                                                     : soundFor(sounds, s.hit, s.strength, before);
+      before = stroke.sound;
+      const auto& sound = sounds[stroke.sound];
+      stroke.turned = layer.turned.value_or(sound.turned);
+      stroke.gainDb = layer.settings.gainDb + layer.settings.follow / 100 * curveDb(layer, s.strength) + sound.gainDb +
+                      layer.sounds->fullDb - sound.peakDb + decided.gainDb;
+      stroke.heard = !decided.off && (s.strength >= layer.settings.threshold || stroke.byHand);
+      out.push_back(stroke);
+    }
+  }
+  return out;
+}
+
+}  // namespace ochron

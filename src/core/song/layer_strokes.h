@@ -1,0 +1,41 @@
+#pragma once
+
+#include <vector>
+
+#include "song/song.h"
+
+namespace ochron {
+
+/// One stroke of a drum as a layer answers it.
+struct LayerStroke {
+  HitId hit;
+  TakeId take;
+  Frames inTake;  ///< where its attack lies in the take
+  Frames at;      ///< song time of that
+  double strength = 0;
+  std::size_t sound = 0;  ///< of the layer's set
+  double gainDb = 0;      ///< of the sound as it is
+  bool turned = false;
+  bool byHand = false;
+  bool heard = true;  ///< false: switched off by hand, or softer than the threshold
+
+  bool operator==(const LayerStroke&) const = default;
+};
+
+/// Level that a layer has at a strength, before its gain: dB.
+double curveDb(const Layer& layer, double strength);
+/// Where the attack of a stroke lies to the sample, as far as it was listened for; else the stroke itself.
+Frames attackOf(const Layer& layer, TakeId take, Frames stroke);
+/// The drum's strokes in a set's takes that count, on take time: of every hit those of the layer's drum.
+struct TakeStroke {
+  HitId hit;
+  Frames at;
+  double strength = 0;
+  bool byHand = false;  ///< placed or moved by the user: it stands where it stands
+};
+std::vector<TakeStroke> takeStrokes(const Song& song, const Layer& layer, TakeId take, FrameRange within);
+/// All strokes of a layer along the song, in order, wherever its set's clips play them. Clips that are muted, and those
+/// that are turned round, have none. Without sounds there are none.
+std::vector<LayerStroke> strokesOf(const Song& song, const Layer& layer);
+
+}  // namespace ochron
