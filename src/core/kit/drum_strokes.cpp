@@ -14,8 +14,10 @@ namespace {
 
 constexpr double kAfterMs = 8;        // of a stroke, laid over the others
 constexpr double kReachMs = 2.5;      // that a hit may be off
+constexpr double kAroundMs = 10;      // before and after, to see how far a stroke stands out
 constexpr int kRounds = 3;            // of laying strokes over their mean
 constexpr double kSharpEnough = 0.7;  // likeness of the high part alone
+constexpr double kOneSound = 0.7;     // likeness of strokes that have a mean worth the name
 constexpr double kLike = 0.5;         // correlation of what counts as one of them
 constexpr float kEmphasis = 0.9F;     // of the first difference: attacks are high, what rings on is low
 constexpr std::size_t kFewest = 12;   // strokes that the mean is made of, as far as there are
@@ -42,7 +44,7 @@ struct Reach {
 std::vector<float> readAt(const Samples& mic, std::int64_t from, std::int64_t length) {
   std::vector<float> out(static_cast<std::size_t>(length), 0.0F);
   const auto begin = std::clamp<std::int64_t>(-from, 0, length);
-  const auto end = std::clamp<std::int64_t>(std::ssize(mic) - from, begin, length);
+  const auto end = std::clamp<std::int64_t>(static_cast<std::int64_t>(mic.size()) - from, begin, length);
   const auto there = std::span(out).subspan(static_cast<std::size_t>(begin), static_cast<std::size_t>(end - begin));
   if (!there.empty()) mic.subspan(static_cast<std::size_t>(from + begin), there.size()).read(there);
   return out;
@@ -78,9 +80,12 @@ Laid layOver(std::span<const float> window, std::span<const float> pattern, std:
   return best;
 }
 
+/// The power from a stroke on against that before it, as far as it may be off either way.
 double powerRatio(const Samples& mic, std::int64_t at, int rate) {
-  const auto after = readAt(mic, at, framesFromMs(10, rate).value);
-  const auto before = readAt(mic, at - framesFromMs(10, rate).value, framesFromMs(9, rate).value);
+  const auto reach = framesFromMs(kReachMs, rate).value;
+  const auto length = framesFromMs(kAroundMs, rate).value;
+  const auto after = readAt(mic, at - reach, length + 2 * reach);
+  const auto before = readAt(mic, at - reach - length, length);
   constexpr double kLeast = 1e-9;
   return energy(after) / (energy(before) + kLeast);
 }
@@ -130,14 +135,28 @@ double middleLikeness(const std::vector<Laid>& laid) {
 }
 
 /// By their high part, which is sharp; by all of it where noise makes that unlike from stroke to stroke.
-std::vector<Laid> bestLaid(const std::vector<std::vector<float>>& windows, const std::vector<std::size_t>& order,
-                           const Reach& reach) {
+struct AllLaid {
+  std::vector<Laid> strokes;
+  bool sharp = true;  ///< by their high part
+};
+AllLaid bestLaid(const std::vector<std::vector<float>>& windows, const std::vector<std::size_t>& order,
+                 const Reach& reach) {
   std::vector<std::vector<float>> high;
   for (const auto& w : windows) high.push_back(emphasizedOf(w));
   auto sharp = laidOver(high, order, reach);
-  if (middleLikeness(sharp) >= kSharpEnough) return sharp;
+  if (middleLikeness(sharp) >= kSharpEnough) return {std::move(sharp), true};
   auto plain = laidOver(windows, order, reach);
-  return middleLikeness(plain) > middleLikeness(sharp) ? plain : sharp;
+  if (middleLikeness(plain) > middleLikeness(sharp)) return {std::move(plain), false};
+  return {std::move(sharp), true};
+}
+
+/// Lags are against the stroke that the mean began with, which may have been found off: the usual lag becomes 0.
+void centre(std::vector<Laid>& laid) {
+  std::vector<double> lags;
+  for (const auto& l : laid)
+    if (l.likeness >= kLike) lags.push_back(static_cast<double>(l.lag));
+  const auto usual = static_cast<std::int64_t>(medianOf(std::move(lags)));
+  for (auto& l : laid) l.lag -= usual;
 }
 
 /// The mean of strokes that are alike, and where the attack begins in it.
@@ -145,7 +164,7 @@ void meanOf(const std::vector<std::vector<float>>& alike, const Reach& reach, in
   out.mean = middle(alike);
   toPeak(out.mean);
   // What is left of everything else, from the part before the earliest attack.
-  const auto quiet = std::span(out.mean).first(static_cast<std::size_t>(reach.before * 5 / 8));
+  const auto quiet = std::span(out.mean).first(static_cast<std::size_t>(reach.before / 2));
   const double rest = std::sqrt(energy(quiet) / static_cast<double>(quiet.size()));
   float loudestRest = 0;
   for (const float v : quiet) loudestRest = std::max(loudestRest, std::abs(v));
@@ -173,6 +192,18 @@ double standsOut(const Samples& mic, std::span<const std::int64_t> strokes, int 
   return medianOf(ratios);
 }
 
+double dominates(const Samples& mic, std::span<const std::int64_t> strokes, int rate) {
+  const auto reach = framesFromMs(kReachMs, rate).value;
+  const auto length = framesFromMs(kAroundMs, rate).value + 2 * reach;
+  std::vector<double> struck;
+  for (const auto at : strokes) struck.push_back(energy(readAt(mic, at - reach, length)) / static_cast<double>(length));
+  constexpr std::int64_t kBlock = 65'536;
+  double whole = 0;
+  for (std::int64_t at = 0; at < static_cast<std::int64_t>(mic.size()); at += kBlock)
+    whole += energy(readAt(mic, at, std::min(kBlock, static_cast<std::int64_t>(mic.size()) - at)));
+  return whole > 0 ? medianOf(struck) * static_cast<double>(mic.size()) / whole : 0;
+}
+
 DrumInMic drumInMic(const Samples& mic, std::span<const std::int64_t> strokes, int rate) {
   DrumInMic out;
   for (const auto at : strokes) out.strokes.push_back({at, 0});
@@ -187,19 +218,27 @@ DrumInMic drumInMic(const Samples& mic, std::span<const std::int64_t> strokes, i
   std::sort(clear.begin(), clear.end());
   std::vector<std::size_t> order;
   for (const auto& [ratio, i] : clear) order.push_back(i);
-  const auto laid = bestLaid(windows, order, reach);
+  auto [laid, sharp] = bestLaid(windows, order, reach);
+  centre(laid);
   std::vector<std::vector<float>> alike;
-  std::vector<double> lags;
   const auto wanted = std::max(kFewest, strokes.size() / 2);
   for (const auto i : order) {
     if (laid[i].likeness < kLike) continue;
-    lags.push_back(static_cast<double>(laid[i].lag));
     if (alike.size() >= wanted) continue;
     auto& w = alike.emplace_back(readAt(mic, strokes[i] + laid[i].lag - reach.before, reach.before + reach.after));
     toPeak(w);
   }
-  const bool oneSound = 2 * lags.size() >= strokes.size();
+  const bool oneSound = middleLikeness(laid) >= kOneSound;
   if (oneSound) meanOf(alike, reach, rate, out);
+  if (oneSound && !sharp) {
+    // The mean of what is partly noise rises too slowly: what most strokes' own rises say about it.
+    std::vector<double> begins;
+    for (std::size_t i = 0; i < strokes.size(); ++i)
+      if (laid[i].likeness >= kLike)
+        begins.push_back(
+            static_cast<double>(ownAttack(windows[i], strokes[i], reach, rate) - strokes[i] - laid[i].lag));
+    out.attack = reach.before + static_cast<std::int64_t>(medianOf(std::move(begins)));
+  }
   const auto offset = out.attack - reach.before;
   for (std::size_t i = 0; i < strokes.size(); ++i) {
     const bool like = oneSound && laid[i].likeness >= kLike;

@@ -29,6 +29,9 @@ DrumInMic drumInMic(const Samples& mic, std::span<const std::int64_t> strokes, i
 
 /// How far strokes stand out from the 10 ms before them in a mic: a factor of power, the median's.
 double standsOut(const Samples& mic, std::span<const std::int64_t> strokes, int rate);
+/// How far strokes stand out from all that a mic records: power while they are struck (15 ms, the median's) against the
+/// whole recording's. Highest in the mic that a drum has for itself.
+double dominates(const Samples& mic, std::span<const std::int64_t> strokes, int rate);
 
 /// A sound against a drum: by how much it must be later so that both waves fall together, and how alike they are there.
 struct SoundFit {

@@ -11,7 +11,7 @@
 namespace ochron {
 namespace {
 
-constexpr double kNearlyAsWell = 0.05;  // of the power by which strokes stand out: 13 dB
+constexpr double kNearlyAsWell = 0.1;   // of the power by which strokes dominate a mic
 constexpr double kPlainStrength = 0.2;  // of strokes that tell how loud a full one is
 
 bool isClose(MicRole role, DrumClass drum) {
@@ -63,7 +63,7 @@ Strokes allStrokes(const Song& song, const Layer& layer) {
   return out;
 }
 
-/// The mic in which the strokes stand out most; of mics named for the drum the nearest (inside before outside, top
+/// The mic that the strokes dominate most; of mics named for the drum the nearest (inside before outside, top
 /// before bottom) that does nearly as well.
 TrackId bestMic(const Song& song, const Layer& layer, const MediaPool& pool, const Strokes& strokes) {
   const auto& set = *song.find(layer.set);
@@ -76,7 +76,7 @@ TrackId bestMic(const Song& song, const Layer& layer, const MediaPool& pool, con
     std::vector<double> ofTakes;
     for (const auto& [take, list] : strokes)
       if (const auto mic = recordedOn(song, pool, take, track); mic.media)
-        ofTakes.push_back(standsOut(mic.media->channel(0), placesIn(mic, list), song.rate));
+        ofTakes.push_back(dominates(mic.media->channel(0), placesIn(mic, list), song.rate));
     if (!ofTakes.empty()) stands.emplace_back(track, medianOf(ofTakes));
   }
   double most = 0;

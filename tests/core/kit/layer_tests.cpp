@@ -96,7 +96,7 @@ TEST(DrumLayers, EveryStrokesSoundBeginsOnItsAttackToTheSample) {
   EXPECT_LE(kick[kick.size() * 95 / 100], 2);
   // A snare of noise is another at every stroke: each by its own rise, to a tenth of a millisecond.
   const auto snare = errorsOf(layered(kit(), DrumClass::snare, drumSound(700)).song, DrumClass::snare);
-  EXPECT_LE(snare[snare.size() * 95 / 100], 5);
+  EXPECT_LE(snare[snare.size() * 95 / 100], 6);
 }
 
 TEST(DrumLayers, AHitThatWasFoundOffIsPutRightByTheMic) {
@@ -111,7 +111,7 @@ TEST(DrumLayers, AHitThatWasFoundOffIsPutRightByTheMic) {
   made = layered(made, DrumClass::kick, drumSound(100));
   const auto errors = errorsOf(made.song, DrumClass::kick);
   EXPECT_LE(errors[errors.size() / 2], 2);
-  EXPECT_LE(errors[errors.size() * 95 / 100], 3);
+  EXPECT_LE(errors[errors.size() * 95 / 100], 3) << ::testing::PrintToString(errors);
 }
 
 TEST(DrumLayers, AHitPlacedByHandStaysWhereItIs) {
