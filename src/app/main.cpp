@@ -35,7 +35,7 @@ int main(int argc, char** argv) {
   parser.addVersionOption();
   const QCommandLineOption demo("demo", "Open the demo song in <folder>.", "folder");
   const QCommandLineOption shot("shot", "Save a picture of the window to <file> and quit.", "file");
-  const QCommandLineOption act("act", "Run the commands with these <ids> (comma separated) before the picture.", "ids");
+  const QCommandLineOption act("act", "Run the commands with these <ids> (comma separated), or take in files, before the picture.", "ids");
   const QCommandLineOption night("night", "Use the night sheet.");
   const QCommandLineOption day("day", "Use the light sheet.");
   parser.addOptions({demo, shot, act, night, day});
@@ -71,9 +71,13 @@ int main(int argc, char** argv) {
   if (parser.isSet(shot)) {
     QTimer::singleShot(200, &window, [&] {
       window.document().jobs().finishAll();
-      for (const auto& id : parser.value(act).split(',', Qt::SkipEmptyParts))
-        if (!window.actions().trigger(id))
+      for (const auto& id : parser.value(act).split(',', Qt::SkipEmptyParts)) {
+        window.document().jobs().finishAll();
+        if (id.contains('/'))
+          window.takeIn({id});
+        else if (!window.actions().trigger(id))
           std::fprintf(stderr, "orthochron: the command %s did not run.\n", qPrintable(id));
+      }
       window.document().jobs().finishAll();
       QTimer::singleShot(300, &window, [&] {
         const bool ok = window.grab().save(parser.value(shot));

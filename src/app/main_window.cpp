@@ -16,6 +16,7 @@
 
 #include "checks/checks_panel.h"
 #include "document/clip_desk.h"
+#include "document/kit_desk.h"
 #include "document/pitch_desk.h"
 #include "document/recording_files.h"
 #include "document/selection.h"
@@ -238,6 +239,12 @@ void MainWindow::refreshTitle() {
 void MainWindow::takeIn(const QStringList& names, bool ask) {
   if (names.isEmpty()) return;
   if (names.size() == 1 && looksLikeProject(names.front().toStdString())) return openSong(names.front());
+  // An instrument is no recording; in the Kit step one sound is meant for a layer, too.
+  const bool instrument = names.front().endsWith(".sfz", Qt::CaseInsensitive);
+  if (names.size() == 1 && (instrument || (doc_.step() == Step::kit && !QFileInfo(names.front()).isDir()))) {
+    doc_.setStep(Step::kit);
+    return doc_.kitDesk().add(names.front().toStdString());
+  }
   QStringList files;
   for (const auto& file : withoutFolders(names))
     if (QFileInfo(file).isDir())

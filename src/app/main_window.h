@@ -65,6 +65,7 @@ class MainWindow : public QMainWindow {
   void stepSet(int by);
   void stepTrack(int by);
   void buildPinActions();
+  void buildKitActions();
   void buildPitchActions();
   void buildViewActions();
   void buildMenus();

@@ -236,7 +236,7 @@ Result<Song> layerEdit(const Song& s, Dice& d) {
     }
     case 3: {
       StrokeWish wish;
-      wish.off = d.coin();
+      if (d.coin()) wish.heard = d.coin();
       wish.gainDb = static_cast<double>(d.below(200)) - 100;  // beyond its range now and then
       const auto hit = anyHit(s, layer.set, d);
       return setStrokeWish(s, layer.id, hit ? std::vector{hit->id} : std::vector<HitId>{}, wish);

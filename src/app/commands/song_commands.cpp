@@ -29,6 +29,7 @@ void MainWindow::buildActions() {
   buildTempoActions();
   buildTrackActions();
   buildPinActions();
+  buildKitActions();
   buildPitchActions();
   buildViewActions();
   connect(&doc_, &Document::transportChanged, this, [this] { actions_->refresh(); });

@@ -53,12 +53,13 @@ void MainWindow::buildViewActions() {
         [this] { doc_.setStep(doc_.step() == Step::hits ? Step::timing : Step::hits); });
   a.add("view.bench", tr("Bench under the lanes"), "Ctrl+T", [this] { bench_->fold(!bench_->folded()); });
   a.add("view.night", tr("Night sheet"), "Ctrl+Shift+N", [] { Theme::get().setNight(!Theme::get().sheet().night); });
-  const std::array<std::pair<Step, QString>, 8> steps{{{Step::takes, tr("Takes")},
+  const std::array<std::pair<Step, QString>, 9> steps{{{Step::takes, tr("Takes")},
                                                        {Step::tempo, tr("Tempo")},
                                                        {Step::hits, tr("Hits")},
                                                        {Step::timing, tr("Timing")},
                                                        {Step::seams, tr("Seams")},
                                                        {Step::clips, tr("Clips")},
+                                                       {Step::kit, tr("Kit")},
                                                        {Step::pitch, tr("Pitch")},
                                                        {Step::print, tr("Print")}}};
   for (std::size_t i = 0; i < steps.size(); ++i)

@@ -1,9 +1,11 @@
 #include "document/document.h"
 
 #include "document/attention.h"
+#include "document/cells_desk.h"
 #include "document/clip_desk.h"
 #include "document/hit_desk.h"
 #include "document/key_desk.h"
+#include "document/kit_desk.h"
 #include "document/line_watch.h"
 #include "document/pin_desk.h"
 #include "document/pitch_desk.h"
@@ -36,6 +38,8 @@ Document::Document(QObject* parent)
       pinDesk_(new PinDesk(*this)),
       seamDesk_(new SeamDesk(*this)),
       clipDesk_(new ClipDesk(*this)),
+      kitDesk_(new KitDesk(*this)),
+      cellsDesk_(new CellsDesk(*this)),
       pitchDesk_(new PitchDesk(*this)),
       lineWatch_(new LineWatch(*this)),
       keyDesk_(new KeyDesk(*this)),
@@ -247,6 +251,8 @@ void Document::beginSong(std::shared_ptr<const Song> song) {
   song_ = std::move(song);
   tempoDesk_->forget();
   clipDesk_->forget();
+  kitDesk_->forget();
+  cellsDesk_->forget();
   pitchDesk_->songChanged();
   keyDesk_->forget();
   transport_->beginSong();

@@ -14,9 +14,11 @@
 namespace ochron {
 
 class Attention;
+class CellsDesk;
 class ClipDesk;
 class HitDesk;
 class KeyDesk;
+class KitDesk;
 class LineWatch;
 class PinDesk;
 class PitchDesk;
@@ -31,7 +33,7 @@ class TempoDesk;
 class TimingDesk;
 class Transport;
 
-enum class Step { takes, tempo, hits, timing, seams, clips, pitch, print };
+enum class Step { takes, tempo, hits, timing, seams, clips, kit, pitch, print };
 
 /// The open song with its history and its recordings. All else that belongs to it is a part of its own; a desk holds
 /// what a step of the work needs, and its commands. Widgets show it and send it requests; it lives on the main thread.
@@ -93,6 +95,8 @@ class Document : public QObject {
   PinDesk& pinDesk() { return *pinDesk_; }
   SeamDesk& seamDesk() { return *seamDesk_; }
   ClipDesk& clipDesk() { return *clipDesk_; }
+  CellsDesk& cellsDesk() { return *cellsDesk_; }
+  KitDesk& kitDesk() { return *kitDesk_; }
   PitchDesk& pitchDesk() { return *pitchDesk_; }
   KeyDesk& keyDesk() { return *keyDesk_; }
   RoundDesk& roundDesk() { return *roundDesk_; }
@@ -162,6 +166,8 @@ class Document : public QObject {
   PinDesk* pinDesk_;
   SeamDesk* seamDesk_;
   ClipDesk* clipDesk_;
+  KitDesk* kitDesk_;
+  CellsDesk* cellsDesk_;
   PitchDesk* pitchDesk_;
   LineWatch* lineWatch_;
   KeyDesk* keyDesk_;

@@ -3,6 +3,7 @@
 #include <algorithm>
 
 #include "analysis/tempo/pitch_classes.h"
+#include "document/cells_desk.h"
 #include "document/clip_desk.h"
 #include "document/document.h"
 #include "document/selection.h"
@@ -60,7 +61,12 @@ bool KeyDesk::playSimulated(int semitones) {
 /// Of several keys pressed at once the last one is tried.
 void KeyDesk::takeKeys() {
   std::optional<KeyPress> last;
-  while (const auto pressed = keyboard_->next()) last = pressed;
+  while (const auto pressed = keyboard_->next()) {
+    last = pressed;
+    if (doc_.step() == Step::kit)
+      doc_.cellsDesk().strike(pressed->key - CellsDesk::kFirstKey, pressed->velocity / 127.0);
+  }
+  if (doc_.step() == Step::kit) return;
   if (!last) return;
   constexpr int kOctave = 12;
   int semitones = last->key - kMiddleC;

@@ -10,6 +10,7 @@
 #include "actions/actions.h"
 #include "document/clip_desk.h"
 #include "document/hit_desk.h"
+#include "document/kit_desk.h"
 #include "document/pin_desk.h"
 #include "document/seam_desk.h"
 #include "document/selection.h"
@@ -92,6 +93,7 @@ LanesView::LanesView(Document& document, ViewState& view, QWidget* parent) : Row
   connect(&document, &Document::transportChanged, this, qOverload<>(&QWidget::update));
   connect(&document.clipDesk(), &ClipDesk::changed, this, qOverload<>(&QWidget::update));
   connect(&document.seamDesk(), &SeamDesk::measured, this, qOverload<>(&QWidget::update));
+  connect(&document.kitDesk(), &KitDesk::changed, this, qOverload<>(&QWidget::update));
   connect(&document.hitDesk(), &HitDesk::changed, this, qOverload<>(&QWidget::update));
   connect(&document.tempoDesk(), &TempoDesk::changed, this, qOverload<>(&QWidget::update));
   connect(&Theme::get(), &Theme::changed, this, &LanesView::arrangeHeads);
@@ -174,6 +176,7 @@ void LanesView::paintEvent(QPaintEvent* event) {
   seams_.paint(p);
   pins_.paint(p);
   hits_.paint(p);
+  kit_.paint(p, view_.visible());
   tempo_.paint(p, 0, bottom);
   p.setClipRect(QRect(kGutterWidth, 0, width() - kGutterWidth, height()));
   paintPlayLine(p, 0, height());
@@ -244,6 +247,10 @@ void LanesView::mousePressEvent(QMouseEvent* event) {
   pressedAt_ = point;
   dragged_ = false;
   pressed_.reset();
+  if (const auto stroke = kit_.at(point)) {
+    gesture_ = kit_.press(point, *stroke, tell);
+    return update();
+  }
   if (const auto pin = pins_.at(point)) {
     gesture_ = pins_.press(point, *pin, event->modifiers(), tell);
     return update();
@@ -319,6 +326,12 @@ bool LanesView::pressClip(QMouseEvent* event) {
 }
 
 void LanesView::hover(QPointF point) {
+  const auto stroke = kit_.at(point);
+  if (kit_.hover(stroke)) {
+    update();
+    emit gestureTold(stroke ? kit_.tipFor(*stroke) : QString());
+  }
+  if (stroke) return setCursor(doc_.step() == Step::kit ? Qt::SizeVerCursor : Qt::PointingHandCursor);
   const auto pin = pins_.at(point);
   if (pins_.hover(pin)) {
     update();
@@ -450,6 +463,7 @@ void LanesView::leaveEvent(QEvent*) {
   const bool overClip = clips_.hover({});
   if (overClip) emit gestureTold({});
   if (pins_.hover({})) update();
+  if (kit_.hover({})) update();
   const bool line = tempo_.hover({});
   const bool changed = seams_.hover({}) || overClip || line;
   if (hits_.hover({}) || changed) update();

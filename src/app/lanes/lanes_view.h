@@ -11,6 +11,7 @@
 #include "steps/clips/clip_overlay.h"
 #include "steps/clips/envelope_overlay.h"
 #include "steps/hits/hit_overlay.h"
+#include "steps/kit/kit_overlay.h"
 #include "steps/seams/seam_overlay.h"
 #include "steps/tempo/tempo_overlay.h"
 #include "steps/timing/pin_overlay.h"
@@ -62,6 +63,7 @@ class LanesView : public Row {
   ClipOverlay clips_{doc_, view_, lanes_};
   EnvelopeOverlay envelopes_{doc_, view_, lanes_};
   TempoOverlay tempo_{doc_, view_};
+  KitOverlay kit_{doc_, view_, lanes_};
   PinOverlay pins_{doc_, view_, lanes_, hits_};
   LaneCache pictures_{doc_, view_};
   QPointF pressedAt_;

@@ -118,6 +118,15 @@ void TrackHead::paintEvent(QPaintEvent*) {
   p.drawText(text, Qt::AlignVCenter | Qt::AlignLeft,
              p.fontMetrics().elidedText(QString::fromStdString(t->name), tall ? Qt::ElideRight : Qt::ElideMiddle,
                                         text.width()));
+  const bool layer = doc_.song().layerOn(track_) != nullptr;
+  if (layer) {  // it hangs on the drum's tracks above it
+    p.fillRect(QRect(0, 0, 4, height() - 1), sheet.selection);
+    if (tall) {
+      p.setFont(theme.font(10.5));
+      p.setPen(sheet.note);
+      p.drawText(QRectF(12.5, height() - 17, 60, 14), Qt::AlignVCenter, tr("layer"));
+    }
+  }
   if (t->guide && tall) {
     p.setRenderHint(QPainter::Antialiasing);
     p.setPen(QPen(sheet.selection, 1));

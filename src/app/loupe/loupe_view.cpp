@@ -8,6 +8,7 @@
 #include <numeric>
 
 #include "document/hit_desk.h"
+#include "document/kit_desk.h"
 #include "document/pitch_desk.h"
 #include "document/seam_desk.h"
 #include "document/selection.h"
@@ -18,6 +19,7 @@
 #include "edits/hit_edits.h"
 #include "edits/pieces.h"
 #include "loupe/bar_loupe.h"
+#include "loupe/kit_loupe.h"
 #include "loupe/mic_name.h"
 #include "loupe/mic_strips.h"
 #include "loupe/note_loupe.h"
@@ -58,6 +60,7 @@ LoupeView::LoupeView(Document& document, QWidget* parent) : QWidget(parent), doc
   connect(&Theme::get(), &Theme::changed, this, qOverload<>(&QWidget::update));
   connect(&document.tempoDesk(), &TempoDesk::changed, this, qOverload<>(&QWidget::update));
   connect(&document.seamDesk(), &SeamDesk::measured, this, qOverload<>(&QWidget::update));
+  connect(&document.kitDesk(), &KitDesk::changed, this, qOverload<>(&QWidget::update));
   connect(&document.pitchDesk(), &PitchDesk::changed, this, qOverload<>(&QWidget::update));
 }
 
@@ -71,6 +74,11 @@ double LoupeView::framesPerPixel() const {
   return 2 * half * doc_.song().rate / 1000 / plot().width();
 }
 bool LoupeView::showsOriginal() const { return doc_.transport().original() || !doc_.timingDesk().settings().on; }
+
+/// A layer's stroke against the drum, in the Kit step.
+bool LoupeView::showsStroke() const {
+  return doc_.step() == Step::kit && !doc_.transport().original() && doc_.kitDesk().stroke();
+}
 
 const Clip* LoupeView::seam() const {
   if ((doc_.step() != Step::seams && doc_.step() != Step::clips) || doc_.transport().original()) return nullptr;
@@ -104,6 +112,7 @@ void LoupeView::paintEvent(QPaintEvent*) {
     return BarLoupe(doc_, plot(), halfMs_).paint(p, *doc_.tempoDesk().bar());
   if (doc_.step() == Step::pitch && !doc_.pitchDesk().chosen().empty())
     return NoteLoupe(doc_, QRectF(rect())).paint(p, doc_.pitchDesk().chosen().front());
+  if (showsStroke()) return KitLoupe(doc_, QRectF(rect()), halfMs_).paint(p);
   const auto* h = doc_.selection().plannedHit();
   if (!h) {
     p.setFont(theme.font(12.5, 600));
@@ -114,6 +123,7 @@ void LoupeView::paintEvent(QPaintEvent*) {
     p.drawText(QRectF(20, 60, width() - 40, 120), Qt::AlignHCenter | Qt::TextWordWrap,
                doc_.step() == Step::tempo   ? tr("Click a bar line to see it here against the attack in every mic")
                : doc_.step() == Step::pitch ? tr("Click a note to see what was sung and what becomes of it")
+               : doc_.step() == Step::kit   ? tr("Click a stroke of a layer to see it here against the drum")
                : doc_.step() == Step::clips
                    ? tr("Choose a clip that begins with a crossfade to see the joint in every mic")
                    : tr("Click a hit to see it here in every mic"));
@@ -252,7 +262,7 @@ void LoupeView::wheelEvent(QWheelEvent* event) {
 
 void LoupeView::mousePressEvent(QMouseEvent* event) {
   const auto* h = doc_.selection().plannedHit();
-  if (!h || seam()) return;
+  if (!h || seam() || showsStroke()) return;
   const auto onset = showsOriginal() ? h->home : h->now;
   if (std::abs(xOf(onset) - event->position().x()) > 9) return;
   if (event->button() != Qt::LeftButton) return;
@@ -265,7 +275,7 @@ void LoupeView::mousePressEvent(QMouseEvent* event) {
 
 void LoupeView::mouseMoveEvent(QMouseEvent* event) {
   const auto* h = doc_.selection().plannedHit();
-  if (!h || seam()) return;
+  if (!h || seam() || showsStroke()) return;
   const auto onset = showsOriginal() ? h->home : h->now;
   if (!dragging_)
     return setCursor(std::abs(xOf(onset) - event->position().x()) <= 9 ? Qt::SplitHCursor : Qt::ArrowCursor);
@@ -284,7 +294,7 @@ void LoupeView::mouseMoveEvent(QMouseEvent* event) {
 
 void LoupeView::mouseDoubleClickEvent(QMouseEvent* event) {
   const auto* set = doc_.song().find(doc_.selection().set());
-  if (!doc_.selection().plannedHit() || seam() || !plot().contains(event->position())) return;
+  if (!doc_.selection().plannedHit() || seam() || showsStroke() || !plot().contains(event->position())) return;
   const double tall = plot().height() / static_cast<double>(set->tracks.size());
   const auto i = static_cast<std::size_t>((event->position().y() - plot().top()) / tall);
   if (i < set->tracks.size()) doc_.hitDesk().setOnsetFrom(set->tracks[i]);

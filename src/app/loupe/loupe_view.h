@@ -31,6 +31,7 @@ class LoupeView : public QWidget {
   double xOf(Frames song) const;
   bool showsOriginal() const;
   /// The seam that is shown instead of a hit; none outside the Seams step.
+  bool showsStroke() const;
   const Clip* seam() const;
   void paintMics(QPainter& p);
   void paintMarks(QPainter& p, const PlannedHit& hit);

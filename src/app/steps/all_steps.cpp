@@ -4,6 +4,7 @@
 
 #include "steps/clips/clips_step.h"
 #include "steps/hits/hits_step.h"
+#include "steps/kit/kit_step.h"
 #include "steps/pitch/pitch_step.h"
 #include "steps/print/print_step.h"
 #include "steps/seams/seams_step.h"
@@ -21,6 +22,7 @@ std::vector<StepEntry> makeSteps(Document& document, QWidget* parent) {
           {Step::timing, say("Timing"), new TimingStep(document, parent)},
           {Step::seams, say("Seams"), new SeamsStep(document, parent)},
           {Step::clips, say("Clips"), new ClipsStep(document, parent)},
+          {Step::kit, say("Kit"), new KitStep(document, parent)},
           {Step::pitch, say("Pitch"), new PitchStep(document, parent)},
           {Step::print, say("Print"), new PrintStep(document, parent)}};
 }

@@ -5,6 +5,7 @@
 #include <map>
 
 #include "base/numbers.h"
+#include "checks/layer_checks.h"
 #include "checks/note_checks.h"
 #include "checks/tempo_checks.h"
 
@@ -115,6 +116,8 @@ CheckGroup groupOf(CheckKind kind) {
     case CheckKind::tempoJump:
     case CheckKind::unsureTempo:
     case CheckKind::unsureBars: return CheckGroup::tempo;
+    case CheckKind::ghostOrStroke:
+    case CheckKind::layerCancels: return CheckGroup::kit;
     case CheckKind::unsureNote:
     case CheckKind::octaveDoubt:
     case CheckKind::betweenPitches:
@@ -171,6 +174,7 @@ std::vector<Check> checksOf(const Song& song, const std::map<SetId, TimingResult
       first.detail += "; " + check.title + ", " + check.detail;
     }
   }
+  for (auto& check : layerChecksOf(song)) out.push_back(std::move(check));
   for (auto& check : tempoChecksOf(song, timing)) out.push_back(std::move(check));
   std::stable_sort(out.begin(), out.end(), [](const Check& a, const Check& b) { return a.risk > b.risk; });
   return out;

@@ -31,8 +31,8 @@ struct Check {
 };
 
 /// What a check is about.
-enum class CheckGroup { hits, timing, seams, tempo, pitch };
-inline constexpr std::array<std::string_view, 5> kCheckGroupNames{"hits", "timing", "seams", "tempo", "pitch"};
+enum class CheckGroup { hits, timing, seams, tempo, kit, pitch };
+inline constexpr std::array<std::string_view, 6> kCheckGroupNames{"hits", "timing", "seams", "tempo", "kit", "pitch"};
 CheckGroup groupOf(CheckKind kind);
 
 /// What deserves a look in a set's plan as it is carried out in `song`, the riskiest first. Hits the user decided about

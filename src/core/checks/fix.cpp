@@ -10,6 +10,7 @@
 #include "edits/anchor_edits.h"
 #include "edits/edit_tools.h"
 #include "edits/hit_edits.h"
+#include "edits/layer_edits.h"
 #include "edits/pitch_edits.h"
 #include "edits/plan_edits.h"
 #include "edits/tempo_edits.h"
@@ -17,6 +18,7 @@
 #include "seams/apply_plan.h"
 #include "seams/measure.h"
 #include "seams/seam_edits.h"
+#include "song/layer_strokes.h"
 
 namespace ochron {
 namespace {
@@ -130,6 +132,25 @@ Result<Song> otherReading(const Song& song, CheckKind kind) {
   return setTempoMap(song, *map);
 }
 
+/// The stroke with the sound where it had none, and without where it had; or the polarity that fits the drum.
+Result<Song> fixLayer(const Song& song, SetId set, const Check& check) {
+  for (const auto& layer : song.layers) {
+    if (layer.set != set) continue;
+    for (const auto& s : strokesOf(song, layer)) {
+      if (s.hit != check.hit || s.take != check.take) continue;
+      auto next = layer;
+      if (check.kind == CheckKind::layerCancels) {
+        if (!layer.turned) break;
+        next.turned.reset();
+      } else {
+        next.wishes[s.hit].heard = !s.heard;
+      }
+      return setLayer(song, next);
+    }
+  }
+  return fail(ErrorKind::notFound, "The layer is as it should be already.");
+}
+
 }  // namespace
 
 std::string fixName(CheckKind kind) {
@@ -150,6 +171,8 @@ std::string fixName(CheckKind kind) {
     case CheckKind::tempoJump: return "remove the anchor";
     case CheckKind::unsureTempo: return "take the other tempo";
     case CheckKind::unsureBars: return "take the other bar 1";
+    case CheckKind::ghostOrStroke: return "the other way";
+    case CheckKind::layerCancels: return "turn its polarity";
     case CheckKind::unsureNote:
     case CheckKind::octaveDoubt:
     case CheckKind::betweenPitches:
@@ -180,6 +203,8 @@ Result<Song> fixCheck(const Song& song, SetId set, const Check& check, const Med
     case CheckKind::tempoJump: return removeAnchors(song, {*check.bar});
     case CheckKind::unsureTempo:
     case CheckKind::unsureBars: return otherReading(song, check.kind);
+    case CheckKind::ghostOrStroke:
+    case CheckKind::layerCancels: return fixLayer(song, set, check);
     case CheckKind::unsureNote:
     case CheckKind::octaveDoubt:
     case CheckKind::betweenPitches:

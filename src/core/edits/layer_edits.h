@@ -13,7 +13,7 @@ namespace ochron {
 /// the last of the song's layers.
 Result<Song> addLayer(const Song& song, SetId set, std::optional<DrumClass> drum, const std::string& name);
 /// Another set of sounds, out of files or out of recordings that the song has. What was decided for strokes about the
-/// earlier sounds is dropped, but for those that are off or have a level of their own. The layer takes the set's name
+/// earlier sounds is dropped, but for whether they are heard and their levels. The layer takes the set's name
 /// where it had that of the earlier one.
 Result<Song> setLayerSounds(const Song& song, LayerId layer, const IncomingSoundSet& sounds);
 Result<Song> setLayerSounds(const Song& song, LayerId layer, SoundSet sounds);

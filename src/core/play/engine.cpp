@@ -37,6 +37,7 @@ Engine::Engine(int rate)
       chain_(rate),
       click_(rate),
       key_(rate, kMaxBlock),
+      live_(rate),
       scratch_(kMaxBlock) {
   for (auto* room : {&leavingSound_, &aroundSound_})
     for (auto& side : *room) side.resize(kMaxBlock);
@@ -51,6 +52,9 @@ void Engine::send(const TimedCommand& command) {
 
 void Engine::sendAgain() {
   while (!unsent_.empty() && commands_.tryPush(unsent_.front())) unsent_.pop_front();
+}
+void Engine::setBank(const std::shared_ptr<const LiveBank>& bank) {
+  send({command::Bank{bank ? live_.give(bank) : nullptr}});
 }
 void Engine::play() { send({command::Play{}}); }
 void Engine::stop() { send({command::Stop{}}); }
@@ -68,6 +72,7 @@ void Engine::setOriginal(bool original) { send({command::Version{original}}); }
 bool Engine::setPlan(std::shared_ptr<const PlayPlan> plan) { return plans_.give(std::move(plan)); }
 
 void Engine::collect() {
+  live_.collect();
   sendAgain();
   plans_.collect();
 }
@@ -167,6 +172,18 @@ bool Engine::obey(const Command& command) noexcept {
                            },
                            [&](const command::Key& key) {
                              key_.want(key.tracks, key.cents);
+                             return true;
+                           },
+                           [&](const command::Bank& bank) {
+                             live_.use(bank.sounds);
+                             return true;
+                           },
+                           [&](const command::Strike& strike) {
+                             live_.strike(strike.sound, strike.strength);
+                             return true;
+                           },
+                           [&](const command::Hush&) {
+                             live_.hush();
                              return true;
                            }},
                     command);
@@ -381,6 +398,10 @@ void Engine::process(std::span<float> left, std::span<float> right) noexcept {
   for (std::size_t done = 0; done < left.size();) {
     const auto n = takeCommands(clock_, left.size() - done);
     playPart(left.subspan(done, n), right.subspan(done, n));
+    if (live_.sounding()) {
+      live_.add(left.subspan(done, n), right.subspan(done, n));
+      meters_.raiseMaster(left.subspan(done, n), right.subspan(done, n));
+    }
     done += n;
     clock_ += static_cast<std::int64_t>(n);
   }

@@ -15,6 +15,7 @@
 #include "play/click.h"
 #include "play/engine_commands.h"
 #include "play/key_trial.h"
+#include "play/live_voices.h"
 #include "play/meters.h"
 #include "play/plan_feed.h"
 #include "render/chain.h"
@@ -43,6 +44,11 @@ class Engine : public AudioSource, private SongStream {
   void tryKey(const TrackMask& tracks, double cents);
   /// Plays a stretch instead of the song; play(), stop() or seek() end it. It stops by itself unless it loops.
   void audition(const Audition& what);
+  /// Sounds that can be struck by hand; null: none.
+  void setBank(const std::shared_ptr<const LiveBank>& bank);
+  /// Strikes one of them: heard from the next block's first frame on, whether the song plays or not.
+  void strike(int sound, double strength) { send({command::Strike{sound, static_cast<float>(strength)}}); }
+  void hush() { send({command::Hush{}}); }
   /// Any of these at a frame of the engine's clock(), to the frame.
   void send(const TimedCommand& command);
   /// Frames put out since the engine was made.
@@ -136,6 +142,7 @@ class Engine : public AudioSource, private SongStream {
   float clickGain_ = 1;
   ClickVoice click_;
   KeyTrial key_;
+  LiveVoices live_;
   Frames keyedAt_;  // of the song that its source reads next
   std::vector<float> scratch_;
   std::array<std::vector<float>, 2> leavingSound_;

@@ -4,6 +4,7 @@
 #include <variant>
 
 #include "base/units.h"
+#include "play/live_voices.h"
 #include "play/play_plan.h"
 #include "render/render.h"
 
@@ -35,10 +36,20 @@ struct Key {
   double cents = 0;
 };
 
+struct Bank {
+  LiveVoices::Given* sounds = nullptr;  ///< none: nothing can be struck
+};
+struct Strike {
+  int sound = 0;       ///< of the bank
+  float strength = 1;  ///< 0 to 1
+};
+struct Hush {};  ///< what was struck ends
+
 }  // namespace command
 
-using Command = std::variant<command::Stop, command::Play, command::Seek, command::Loop, command::Click,
-                             command::Version, command::Hear, command::Key>;
+using Command =
+    std::variant<command::Stop, command::Play, command::Seek, command::Loop, command::Click, command::Version,
+                 command::Hear, command::Key, command::Bank, command::Strike, command::Hush>;
 
 /// A command and when it is due. They are done in the order they were sent in.
 struct TimedCommand {

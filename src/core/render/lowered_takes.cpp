@@ -37,8 +37,8 @@ std::vector<std::int64_t> strokesIn(const Song& song, const Layer& layer, const 
   std::vector<std::int64_t> out;
   for (const auto& s : takeStrokes(song, layer, take.id, {Frames{}, take.length})) {
     const auto wish = layer.wishes.find(s.hit);
-    const bool decided = wish != layer.wishes.end();
-    if (decided ? wish->second.off : s.strength < layer.settings.threshold) continue;
+    const auto decided = wish == layer.wishes.end() ? std::nullopt : wish->second.heard;
+    if (!decided.value_or(s.strength >= layer.settings.threshold)) continue;
     out.push_back((attackOf(layer, take.id, s.at) - offset).value);
   }
   std::sort(out.begin(), out.end());

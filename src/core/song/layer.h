@@ -120,7 +120,7 @@ struct HeardStrokes {
 struct StrokeWish {
   std::optional<std::size_t> sound;  ///< of the set
   double gainDb = 0;                 ///< kStrokeGainRange
-  bool off = false;
+  std::optional<bool> heard;         ///< none: as the threshold says
 
   bool operator==(const StrokeWish&) const = default;
 };

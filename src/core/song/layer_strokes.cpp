@@ -69,6 +69,8 @@ std::vector<TakeStroke> takeStrokes(const Song& song, const Layer& layer, TakeId
       if (layer.drum && s.drum != *layer.drum) continue;
       out.push_back({h.id, s.at, s.strength, h.origin == HitOrigin::user});
     }
+  // A hit's later strokes may lie behind the next hit's first.
+  std::stable_sort(out.begin(), out.end(), [](const TakeStroke& a, const TakeStroke& b) { return a.at < b.at; });
   return out;
 }
 
@@ -94,10 +96,11 @@ std::vector<LayerStroke> strokesOf(const Song& song, const Layer& layer) {
       stroke.turned = layer.turned.value_or(sound.turned);
       stroke.gainDb = layer.settings.gainDb + layer.settings.follow / 100 * curveDb(layer, s.strength) + sound.gainDb +
                       layer.sounds->fullDb - sound.peakDb + decided.gainDb;
-      stroke.heard = !decided.off && (s.strength >= layer.settings.threshold || stroke.byHand);
+      stroke.heard = decided.heard.value_or(s.strength >= layer.settings.threshold);
       out.push_back(stroke);
     }
   }
+  std::stable_sort(out.begin(), out.end(), [](const LayerStroke& a, const LayerStroke& b) { return a.at < b.at; });
   return out;
 }
 

@@ -182,12 +182,14 @@ enum class CheckKind {
   betweenPitches,
   farPitch,
   pitchSuffers,
+  ghostOrStroke,
+  layerCancels,
 };
-inline constexpr std::array<std::string_view, 21> kCheckKindNames{
-    "two hits one place", "faded gap",  "stretched gap",    "short seam",  "level change", "rough seam",
-    "loud seam",          "far move",   "too much stretch", "weak hit",    "anchor off",   "anchor two ways",
-    "carried on",         "tempo jump", "unsure tempo",     "unsure bars", "unsure note",  "octave doubt",
-    "between pitches",    "far pitch",  "pitch suffers"};
+inline constexpr std::array<std::string_view, 23> kCheckKindNames{
+    "two hits one place", "faded gap",  "stretched gap",    "short seam",      "level change", "rough seam",
+    "loud seam",          "far move",   "too much stretch", "weak hit",        "anchor off",   "anchor two ways",
+    "carried on",         "tempo jump", "unsure tempo",     "unsure bars",     "unsure note",  "octave doubt",
+    "between pitches",    "far pitch",  "pitch suffers",    "ghost or stroke", "layer cancels"};
 
 /// A stretch of take time the plan leaves alone.
 struct PlanGap {

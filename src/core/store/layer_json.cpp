@@ -88,7 +88,7 @@ Json layerToJson(const Layer& l) {
     Json wish{{"hit", hit.value}};
     if (w.sound) wish["sound"] = *w.sound;
     if (w.gainDb != 0) wish["gain db"] = w.gainDb;
-    if (w.off) wish["off"] = true;
+    if (w.heard) wish["heard"] = *w.heard;
     x["strokes"].push_back(std::move(wish));
   }
   return x;
@@ -127,7 +127,7 @@ Layer readLayer(JsonReader& r, const Json& x) {
         if (w.is_object() && w.contains("sound"))
           wish.sound = static_cast<std::size_t>(r.integer(w, "sound", 0, kMostSounds));
         wish.gainDb = r.setting(w, "gain db", kStrokeGainRange);
-        wish.off = r.boolean(w, "off", false);
+        if (w.is_object() && w.contains("heard")) wish.heard = r.boolean(w, "heard", true);
         l.wishes[readId<HitId>(r, w, "hit")] = wish;
       },
       false);

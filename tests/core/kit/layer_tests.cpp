@@ -175,7 +175,7 @@ TEST(DrumLayers, WhatWasDecidedForAStrokeIsKeptThroughEverything) {
   auto made = layered(kit(), DrumClass::snare, drumSound(0));
   const auto id = made.song.layers.back().id;
   const auto hit = strokesOf(made.song, made.song.layers.back()).at(7).hit;
-  auto song = setStrokeWish(made.song, id, {hit}, {{}, -6, false});
+  auto song = setStrokeWish(made.song, id, {hit}, {{}, -6, {}});
   ASSERT_TRUE(song);
   TimingPlan plan;
   plan.settings.on = true;

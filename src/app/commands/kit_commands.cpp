@@ -1,0 +1,119 @@
+#include <QFileDialog>
+#include <QInputDialog>
+#include <algorithm>
+
+#include "document/kit_desk.h"
+#include "document/selection.h"
+#include "document/transport.h"
+#include "entry/save_name.h"
+#include "main_window.h"
+
+namespace ochron {
+namespace {
+
+const char* const kSoundFiles =
+    "Sounds and instruments (*.wav *.flac *.aif *.aiff *.ogg *.oga *.caf *.w64 *.sfz);;All files (*)";
+
+}  // namespace
+
+/// Commands of the kit step: layers and their strokes.
+void MainWindow::buildKitActions() {
+  auto& a = *actions_;
+  auto& desk = doc_.kitDesk();
+  const auto hasTracks = [this] { return !doc_.song().tracks.empty(); };
+  const auto hasLayer = [&desk] { return desk.layer() != nullptr; };
+  const auto hasStroke = [&desk] { return desk.stroke() != nullptr; };
+  const auto choose = [this](const QString& title) {
+    return QFileDialog::getOpenFileName(this, title, {}, tr(kSoundFiles));
+  };
+  a.add(
+      "kit.add", tr("Lay a sound on the drum\u2026"), "Alt+L",
+      [choose, &desk] {
+        if (const auto file = choose(tr("A sound for every stroke")); !file.isEmpty()) desk.add(file.toStdString());
+      },
+      hasTracks);
+  a.add(
+      "kit.own", tr("Lay the drum's own clean strokes on it"), {}, [&desk] { desk.addOwn(); }, hasTracks);
+  a.add(
+      "kit.swap", tr("Other sound for the layer\u2026"), {},
+      [choose, &desk] {
+        if (const auto file = choose(tr("Another sound")); !file.isEmpty()) desk.swap(file.toStdString());
+      },
+      hasLayer);
+  a.add(
+      "kit.next", tr("Next sound of the folder"), "Alt+.", [&desk] { desk.swapBy(1); }, hasLayer);
+  a.add(
+      "kit.previous", tr("Sound of the folder before"), "Alt+,", [&desk] { desk.swapBy(-1); }, hasLayer);
+  a.add(
+      "kit.onoff", tr("Layer heard or not"), "Alt+O",
+      [&desk] { desk.change(tr("Switch the layer on or off"), [](Layer& l) { l.on = !l.on; }); }, hasLayer);
+  a.add(
+      "kit.nextlayer", tr("Next layer"), {},
+      [&desk] {
+        const auto all = desk.layers();
+        const auto at = std::find(all.begin(), all.end(), desk.layer());
+        if (at != all.end()) desk.choose(at + 1 == all.end() ? all.front()->id : (*(at + 1))->id);
+      },
+      hasLayer);
+  a.add(
+      "kit.duplicate", tr("Duplicate the layer"), {}, [&desk] { desk.duplicate(); }, hasLayer);
+  a.add(
+      "kit.rename", tr("Rename the layer\u2026"), {},
+      [this, &desk] {
+        const auto now = QString::fromStdString(desk.layer()->name);
+        bool ok = false;
+        const auto name = QInputDialog::getText(this, tr("Rename the layer"), tr("Name"), QLineEdit::Normal, now, &ok);
+        if (ok) desk.change(tr("Rename layer"), [&](Layer& l) { l.name = name.toStdString(); });
+      },
+      hasLayer);
+  a.add(
+      "kit.remove", tr("Remove the layer"), {}, [&desk] { desk.remove(); }, hasLayer);
+  const auto step = [this, &desk](int by) {
+    desk.step(by);
+    view_.reveal(doc_.transport().cursor());
+  };
+  a.add(
+      "kit.nextstroke", tr("Next stroke of the layer"), "Alt+PgDown", [step] { step(1); }, hasLayer);
+  a.add(
+      "kit.previousstroke", tr("Stroke of the layer before"), "Alt+PgUp", [step] { step(-1); }, hasLayer);
+  a.add(
+      "kit.strokeoff", tr("Stroke with the sound or without"), "Alt+X",
+      [&desk] {
+        const auto* s = desk.stroke();
+        desk.wish(tr("Switch a stroke on or off"), s->hit, [now = s->heard](StrokeWish& w) { w.heard = !now; });
+      },
+      hasStroke);
+  a.add(
+      "kit.strokesound", tr("Another sound for the stroke"), "Alt+E",
+      [&desk] {
+        const auto* s = desk.stroke();
+        const auto count = desk.layer()->sounds->sounds.size();
+        desk.wish(tr("Another sound for a stroke"), s->hit,
+                  [now = s->sound, count](StrokeWish& w) { w.sound = (now + 1) % count; });
+      },
+      hasStroke);
+  for (const int way : {1, -1})
+    a.add(
+        way > 0 ? "kit.strokelouder" : "kit.strokesofter",
+        way > 0 ? tr("Stroke 1 dB louder") : tr("Stroke 1 dB softer"), way > 0 ? "Alt+Up" : "Alt+Down",
+        [&desk, way] {
+          desk.wish(tr("Change the level of a stroke"), desk.stroke()->hit,
+                    [way](StrokeWish& w) { w.gainDb = kStrokeGainRange.clamp(w.gainDb + way); });
+        },
+        hasStroke);
+  a.add(
+      "kit.strokerelease", tr("Give the stroke back to the layer"), {},
+      [&desk] { desk.wish(tr("Give a stroke back"), desk.stroke()->hit, [](StrokeWish& w) { w = {}; }); }, hasStroke);
+  a.add(
+      "kit.print", tr("Print the layer as a track"), {}, [&desk] { desk.printAsTrack(); }, hasLayer);
+  a.add(
+      "kit.midi", tr("Write the layer's notes as MIDI\u2026"), {},
+      [this, &desk] {
+        const auto file = askWhereToSave(this, tr("Write the layer's notes"),
+                                         QString::fromStdString(desk.layer()->name) + ".mid", tr("MIDI (*.mid)"));
+        if (!file.isEmpty()) desk.writeMidi(file.toStdString());
+      },
+      hasLayer);
+}
+
+}  // namespace ochron

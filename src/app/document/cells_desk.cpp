@@ -1,0 +1,149 @@
+#include "document/cells_desk.h"
+
+#include <algorithm>
+#include <cmath>
+
+#include "document/kit_desk.h"
+#include "document/selection.h"
+#include "document/sounding.h"
+#include "document/timing_desk.h"
+#include "document/transport.h"
+#include "document/wording.h"
+#include "time/grid.h"
+
+namespace ochron {
+namespace {
+
+constexpr double kMostSeconds = 8;  // of a cell's sound
+constexpr double kEndMs = 4;        // of its fade
+
+/// What is heard of a stretch of song on some tracks, with their mixer gains.
+LiveSound soundOf(const RenderPlan& plan, FrameRange range, const TrackMask& leftOut) {
+  constexpr std::size_t kBlock = 8192;
+  LiveSound out;
+  const auto n = static_cast<std::size_t>(range.length().value);
+  out.channels.assign(2, std::vector<float>(n, 0.0F));
+  std::vector<float> scratch(kBlock);
+  for (std::size_t at = 0; at < n; at += kBlock) {
+    const auto part = std::min(kBlock, n - at);
+    addMix(plan, range.start + Frames{static_cast<std::int64_t>(at)}, std::span(out.channels[0]).subspan(at, part),
+           std::span(out.channels[1]).subspan(at, part), scratch, {}, leftOut);
+  }
+  const auto fade = std::min(n, static_cast<std::size_t>(framesFromMs(kEndMs, plan.rate).value));
+  for (auto& side : out.channels)
+    for (std::size_t i = 0; i < fade; ++i)
+      side[n - 1 - i] *= static_cast<float>((static_cast<double>(i) + 0.5) / static_cast<double>(fade));
+  return out;
+}
+
+}  // namespace
+
+CellsDesk::CellsDesk(Document& document) : QObject(&document), doc_(document) {
+  connect(&document, &Document::songChanged, this, &CellsDesk::changed);
+  document.selection().watch(Selection::kSet, this, [this] {
+    page_ = 0;
+    emit changed();
+  });
+}
+
+void CellsDesk::forget() {
+  page_ = 0;
+  struckLast_ = -1;
+  recording_ = false;
+  struck_.clear();
+  bankOf_.reset();
+  emit changed();
+}
+
+const ClipList& CellsDesk::clips() const {
+  static const ClipList none;
+  const auto* set = doc_.song().find(doc_.kitDesk().set());
+  return set ? *set->clips : none;
+}
+
+int CellsDesk::pages() const { return std::max<int>(1, static_cast<int>((clips().size() + kCells - 1) / kCells)); }
+
+std::vector<const Clip*> CellsDesk::cells() const {
+  std::vector<const Clip*> out;
+  const auto& all = clips();
+  const auto first = static_cast<std::size_t>(std::min(page_, pages() - 1)) * kCells;
+  for (auto i = first; i < std::min(all.size(), first + kCells); ++i) out.push_back(&all[i]);
+  return out;
+}
+
+void CellsDesk::turnTo(int page) {
+  page_ = std::clamp(page, 0, pages() - 1);
+  emit changed();
+}
+
+void CellsDesk::reveal(ClipId clip) {
+  const auto& all = clips();
+  const auto at = std::find_if(all.begin(), all.end(), [&](const Clip& c) { return c.id == clip; });
+  if (at != all.end()) turnTo(static_cast<int>(at - all.begin()) / kCells);
+}
+
+void CellsDesk::refreshBank() {
+  const auto plan = doc_.sounding().playPlan();
+  auto& engine = doc_.transport().player().engine();
+  std::vector<ClipId> ids;
+  for (const auto* c : cells()) ids.push_back(c->id);
+  if (!plan || (bankOf_ == plan && bankClips_ == ids && engineOf_ == &engine)) return;
+  TrackMask leftOut;
+  const auto set = doc_.kitDesk().set();
+  for (std::size_t i = 0; i < std::min(leftOut.size(), plan->edited.tracks.size()); ++i) {
+    const auto* of = doc_.song().setOf(plan->edited.tracks[i].track);
+    leftOut[i] = !of || of->id != set;
+  }
+  auto bank = std::make_shared<LiveBank>();
+  const Frames most{static_cast<std::int64_t>(kMostSeconds * plan->edited.rate)};
+  for (const auto* c : cells())
+    bank->sounds.push_back(c->muted ? LiveSound{}
+                                    : soundOf(plan->edited, {c->start, c->start + std::min(c->length, most)}, leftOut));
+  engine.setBank(bank);
+  bankOf_ = plan;
+  bankClips_ = std::move(ids);
+  engineOf_ = &engine;
+}
+
+bool CellsDesk::strike(int cell, double strength) {
+  const auto all = cells();
+  if (cell < 0 || cell >= std::ssize(all)) return false;
+  refreshBank();
+  auto& engine = doc_.transport().player().engine();
+  engine.strike(cell, strength);
+  struckLast_ = cell;
+  if (recording_ && engine.playing()) {
+    constexpr double kFull = 0.8;  // a stroke of this strength plays the clip as loud as it is
+    struck_.push_back({all[static_cast<std::size_t>(cell)]->id, engine.position(),
+                       20 * std::log10(std::clamp(strength / kFull, 0.05, 2.0))});
+  }
+  emit struck(cell);
+  return true;
+}
+
+void CellsDesk::record(bool on) {
+  if (on == recording_) return;
+  recording_ = on;
+  if (on) {
+    struck_.clear();
+    recordedSet_ = doc_.kitDesk().set();
+    doc_.tell(tr("What is struck while the song plays is laid on the lanes when recording ends."));
+    emit changed();
+    return;
+  }
+  auto struck = std::exchange(struck_, {});
+  emit changed();
+  if (struck.empty()) return doc_.tell(tr("Nothing was struck while the song played."));
+  const auto& song = doc_.song();
+  if (toGrid_) {
+    const auto& grid = doc_.timingDesk().settings().grid;
+    for (auto& s : struck) s.at = nearestLine(song.tempo, grid, song.tempo.toTicks(s.at)).frame;
+  }
+  const auto count = struck.size();
+  const auto* last = song.find(struck.back().clip);
+  const auto until = struck.back().at + (last ? last->length : Frames{song.rate});
+  if (doc_.edit(tr("Lay what was struck"), layStruck(song, recordedSet_, std::move(struck), until)))
+    doc_.tell(tr("%1 laid on the lanes.").arg(counted(count, "stroke", "strokes")));
+}
+
+}  // namespace ochron

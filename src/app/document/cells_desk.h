@@ -1,0 +1,65 @@
+#pragma once
+
+#include <QObject>
+#include <array>
+#include <memory>
+#include <vector>
+
+#include "document/document.h"
+#include "edits/pattern_edits.h"
+#include "play/live_voices.h"
+
+namespace ochron {
+
+/// Slices under the fingers: the clips of the active set, sixteen at a time, struck by mouse, by the computer's keys
+/// and by a keyboard or pads; what is struck while the song plays can be laid on the lanes.
+class CellsDesk : public QObject {
+  Q_OBJECT
+ public:
+  static constexpr int kCells = 16;
+  static constexpr int kFirstKey = 36;  ///< of a keyboard or pads
+  explicit CellsDesk(Document& document);
+
+  /// The clips on the page that is open, in song order; fewer than sixteen at the end.
+  std::vector<const Clip*> cells() const;
+  int page() const { return page_; }
+  int pages() const;
+  void turnTo(int page);
+  /// The page with a clip.
+  void reveal(ClipId clip);
+
+  /// `strength` 0 to 1. False when there is no such cell.
+  bool strike(int cell, double strength = 0.8);
+  /// What was struck last, for the eye; -1: nothing yet.
+  int struckLast() const { return struckLast_; }
+  /// While on and the song plays, what is struck is remembered; switched off, it is laid on the lanes.
+  void record(bool on);
+  bool recording() const { return recording_; }
+  std::size_t recorded() const { return struck_.size(); }
+  /// What is laid goes to the timing plan's grid.
+  bool toGrid() const { return toGrid_; }
+  void setToGrid(bool on) { toGrid_ = on; }
+  /// Sounds of the open page as they are heard now.
+  void refreshBank();
+  void forget();
+
+ signals:
+  void changed();
+  void struck(int cell);
+
+ private:
+  const ClipList& clips() const;
+
+  Document& doc_;
+  int page_ = 0;
+  int struckLast_ = -1;
+  bool recording_ = false;
+  bool toGrid_ = true;
+  SetId recordedSet_;
+  std::vector<Struck> struck_;
+  std::shared_ptr<const void> bankOf_;  ///< the plan that the sounds were taken from
+  const void* engineOf_ = nullptr;
+  std::vector<ClipId> bankClips_;
+};
+
+}  // namespace ochron

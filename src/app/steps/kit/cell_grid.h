@@ -1,0 +1,39 @@
+#pragma once
+
+#include <QTimer>
+#include <QWidget>
+
+#include "document/document.h"
+
+namespace ochron {
+
+/// Sixteen slices of the active set as cells: pressed, they sound; by the keys shown on them while the grid has the
+/// focus. What is seen on a cell is the clip's own: muted, reversed, higher, softer.
+class CellGrid : public QWidget {
+  Q_OBJECT
+ public:
+  CellGrid(Document& document, QWidget* parent);
+  /// The cell at a place; -1: none.
+  int cellAt(QPointF at) const;
+  QRectF boxOf(int cell) const;
+
+ protected:
+  void paintEvent(QPaintEvent*) override;
+  void mousePressEvent(QMouseEvent* event) override;
+  void mouseMoveEvent(QMouseEvent* event) override;
+  void leaveEvent(QEvent*) override;
+  void contextMenuEvent(QContextMenuEvent* event) override;
+  void keyPressEvent(QKeyEvent* event) override;
+  bool event(QEvent* event) override;
+
+ private:
+  void paintCell(QPainter& p, int cell, const Clip& clip);
+  static int cellOf(int key);
+
+  Document& doc_;
+  int hovered_ = -1;
+  int lit_ = -1;
+  QTimer glow_;
+};
+
+}  // namespace ochron

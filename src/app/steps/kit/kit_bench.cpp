@@ -1,0 +1,106 @@
+#include "steps/kit/kit_bench.h"
+
+#include <QPainter>
+
+#include "actions/actions.h"
+#include "document/cells_desk.h"
+#include "document/fresh.h"
+#include "document/kit_desk.h"
+#include "document/wording.h"
+#include "steps/kit/cell_grid.h"
+#include "steps/kit/strength_graph.h"
+#include "theme/theme.h"
+
+namespace ochron {
+namespace {
+
+constexpr int kHead = 34;
+constexpr int kSide = 14;
+constexpr int kGraph = 252;
+
+}  // namespace
+
+KitBench::KitBench(Document& document, ViewState&, QWidget* parent)
+    : QWidget(parent), doc_(document), graph_(new StrengthGraph(document, this)), cells_(new CellGrid(document, this)) {
+  const auto button = [&](const QString& text, const char* name, const QString& tip) {
+    auto* b = new QToolButton(this);
+    b->setText(text);
+    b->setObjectName(name);
+    b->setAccessibleName(tip);
+    b->setToolTip(tip);
+    b->setProperty("plain", true);
+    b->setFocusPolicy(Qt::TabFocus);
+    return b;
+  };
+  before_ = button(QStringLiteral("\u2039"), "cells before", tr("The sixteen slices before"));
+  next_ = button(QStringLiteral("\u203a"), "next cells", tr("The next sixteen slices"));
+  record_ = button(tr("record"), "record cells",
+                   tr("Remember what is struck while the song plays; then lay it on the lanes"));
+  record_->setCheckable(true);
+  grid_ = button(tr("to the grid"), "cells to grid", tr("What was struck is laid on the timing plan's grid"));
+  grid_->setCheckable(true);
+  split_ = button(tr("slice at hits"), "slice at hits", tr("Cut the active set at its hits, so that each is a cell"));
+  connect(before_, &QToolButton::clicked, this, [this] { doc_.cellsDesk().turnTo(doc_.cellsDesk().page() - 1); });
+  connect(next_, &QToolButton::clicked, this, [this] { doc_.cellsDesk().turnTo(doc_.cellsDesk().page() + 1); });
+  connect(record_, &QToolButton::clicked, this, [this](bool on) { doc_.cellsDesk().record(on); });
+  connect(grid_, &QToolButton::clicked, this, [this](bool on) { doc_.cellsDesk().setToGrid(on); });
+  connect(split_, &QToolButton::clicked, this, [this] { Actions::of(this)->trigger("clips.splithits"); });
+  auto* fresh = new Fresh(this, [this] { refresh(); });
+  fresh->onSong(doc_)
+      .on(doc_.selection(), Selection::kWhere)
+      .on(&doc_.kitDesk(), &KitDesk::changed)
+      .on(&doc_.cellsDesk(), &CellsDesk::changed)
+      .on(&Theme::get(), &Theme::changed);
+  refresh();
+}
+
+void KitBench::refresh() {
+  const auto& desk = doc_.cellsDesk();
+  before_->setEnabled(desk.page() > 0);
+  next_->setEnabled(desk.page() + 1 < desk.pages());
+  record_->setChecked(desk.recording());
+  record_->setText(desk.recording() ? tr("recording %1").arg(desk.recorded()) : tr("record"));
+  grid_->setChecked(desk.toGrid());
+  const auto* set = doc_.song().find(doc_.kitDesk().set());
+  split_->setVisible(set && set->clips->size() < 3);  // not cut yet
+  graph_->update();
+  update();
+}
+
+void KitBench::resizeEvent(QResizeEvent*) {
+  graph_->setGeometry(kSide - 6, kHead, kGraph, height() - kHead - 4);
+  const int left = kSide + kGraph + 18;
+  cells_->setGeometry(left, kHead, width() - left - kSide, height() - kHead - 12);
+  int x = width() - kSide;
+  for (auto* b : {next_, before_, record_, grid_, split_}) {
+    const int wide = b == next_ || b == before_ ? 24 : b->fontMetrics().horizontalAdvance(b == record_ ? tr("recording 99") : b->text()) + 22;
+    x -= wide + 4;
+    b->setGeometry(x, 6, wide, 24);
+  }
+}
+
+void KitBench::paintEvent(QPaintEvent*) {
+  const auto& theme = Theme::get();
+  const auto& sheet = theme.sheet();
+  QPainter p(this);
+  paintGround(p, *this, sheet.panel);
+  p.setFont(theme.font(12.5, 600));
+  p.setPen(sheet.ink);
+  p.drawText(QRectF(kSide, 8, kGraph, 20), Qt::AlignVCenter, tr("Level by strength"));
+  const double left = kSide + kGraph + 18;
+  p.drawText(QRectF(left, 8, 60, 20), Qt::AlignVCenter, tr("Cells"));
+  p.setFont(theme.font(11));
+  p.setPen(sheet.note);
+  const auto* set = doc_.song().find(doc_.kitDesk().set());
+  const auto count = set ? set->clips->size() : 0;
+  const double room = (split_->isVisible() ? split_ : grid_)->x() - left - 58;
+  const auto text = count == 0 ? QString()
+                               : tr("%1 of \"%2\"").arg(counted(count, "slice", "slices"),
+                                                        QString::fromStdString(set->name));
+  p.drawText(QRectF(left + 48, 8, room, 20), Qt::AlignVCenter,
+             p.fontMetrics().elidedText(text, Qt::ElideRight, static_cast<int>(room)));
+  p.setPen(sheet.rule);
+  p.drawLine(QPointF(left - 10, 10), QPointF(left - 10, height() - 12));
+}
+
+}  // namespace ochron
