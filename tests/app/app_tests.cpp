@@ -476,7 +476,7 @@ TEST_F(Window, StepsOpenByClickAndByKey) {
   import();
   click(find<QWidget>("step Hits"), {60, 20});
   EXPECT_EQ(doc().step(), Step::hits);
-  QTest::keyClick(window.get(), Qt::Key_8);
+  QTest::keyClick(window.get(), Qt::Key_9);
   EXPECT_EQ(doc().step(), Step::print);
   QTest::keyClick(window.get(), Qt::Key_1);
   EXPECT_EQ(doc().step(), Step::takes);

@@ -37,7 +37,7 @@ struct TriedKey : test::Driven {
     song.tracks[1].muted = true;
     ASSERT_TRUE(doc().edit("mute", song));
     doc().selection().chooseSet(doc().song().sets.front().id);
-    run("step.7");
+    run("step.8");
     QTest::qWait(0);
     doc().jobs().finishAll();
   }

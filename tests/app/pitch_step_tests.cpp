@@ -41,7 +41,7 @@ struct PitchSteps : test::Driven {
     show();
     window->takeIn({QString::fromStdString((scratch / "Voice.wav").string())}, false);
     doc().jobs().finishAll();
-    run("step.7");
+    run("step.8");
     QTest::qWait(0);
   }
   PitchDesk& desk() { return doc().pitchDesk(); }
@@ -191,7 +191,7 @@ TEST_F(PitchSteps, TheOtherTracksStayInSightAsSlimLanes) {
   run("step.3");
   QTest::qWait(0);
   const int usual = window->view().laneHeight();
-  run("step.7");
+  run("step.8");
   QTest::qWait(0);
   EXPECT_LT(window->view().laneHeight(), usual);
   EXPECT_GE(window->view().laneHeight(), 19);

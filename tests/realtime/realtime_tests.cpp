@@ -27,6 +27,13 @@ std::shared_ptr<const PlayPlan> planOf(const Song& song, const MediaPool& pool) 
   return plan;
 }
 
+std::shared_ptr<const LiveBank> bankOf(std::size_t sounds) {
+  auto bank = std::make_shared<LiveBank>();
+  for (std::size_t i = 0; i < sounds; ++i)
+    bank->sounds.push_back({{std::vector<float>(30'000, 0.001F)}, 1, 0, static_cast<int>(i % 5)});
+  return bank;
+}
+
 TEST(AudioThread, NeitherAllocatesNorLocksWhateverIsTurned) {
   auto m = test::songOf(test::perform({}));
   TimingPlan plan;
@@ -46,6 +53,9 @@ TEST(AudioThread, NeitherAllocatesNorLocksWhateverIsTurned) {
     if (block % 130 == 70) engine.play();
     if (block % 60 == 15) engine.tryKey(TrackMask(block % 120 == 15 ? 1 : 6), (block % 7) * 300.0 - 900);
     if (block % 400 == 399) engine.tryKey({}, 0);
+    if (block % 200 == 3) engine.setBank(bankOf(160));
+    if (block % 3 == 0) engine.strike(block % 160, 0.7);
+    if (block % 500 == 250) engine.hush();
     {
       const test::NoAllocationNoLock trap;
       engine.process(left, right);

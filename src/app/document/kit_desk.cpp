@@ -187,13 +187,14 @@ void KitDesk::take(const LoadedSounds& loaded, const Layer& heard, LayerId into,
   if (into && !known) return doc_.tell(tr("This layer is not in the song any more."));
   auto with = laid(doc_.song(), heard.set, heard.drum, into, loaded.set);
   if (!with) return doc_.warn(QString::fromStdString(with.error().message));
-  // What is compared is as loud as what was there before.
+  // A new sound is as loud as the drum; one that is compared, as what was there before.
   auto lined = withWhatWasHeard(*with->song.find(with->layer), heard);
-  if (known && !known->sounds->sounds.empty()) {
-    auto sounds = *lined.sounds;
+  auto sounds = *lined.sounds;
+  if (known && !known->sounds->sounds.empty())
     sounds.fullDb = known->sounds->fullDb;
-    lined.sounds = std::move(sounds);
-  }
+  else if (!lined.heard->takes.empty())
+    sounds.fullDb = lined.heard->fullDb;
+  lined.sounds = std::move(sounds);
   const auto next = setLayerHeard(with->song, lined);
   if (!next) return doc_.warn(QString::fromStdString(next.error().message));
   for (const auto& [id, read] : readsOf(*next, loaded)) doc_.recordings().put(id, read);

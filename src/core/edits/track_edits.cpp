@@ -9,6 +9,18 @@
 namespace ochron {
 namespace {
 
+/// A layer, its track and its set have one name.
+void nameLayer(Song& song, TrackId track, const std::string& name) {
+  for (auto& l : song.layers) {
+    if (l.track != track) continue;
+    l.name = name;
+    for (auto& t : song.tracks)
+      if (t.id == track) t.name = name;
+    for (auto& s : song.sets)
+      if (s.tracks == std::vector{track}) s.name = name;
+  }
+}
+
 /// The tracks, and those of layers whose mic set loses all of its tracks with them.
 std::vector<TrackId> withTheirLayers(const Song& song, std::vector<TrackId> tracks) {
   const auto gone = [&](TrackId t) { return std::find(tracks.begin(), tracks.end(), t) != tracks.end(); };
@@ -39,7 +51,9 @@ Result<Song> setTrack(const Song& song, const Track& track) {
   Song next = song;
   for (auto& t : next.tracks)
     if (t.id == track.id) {
+      const bool renamed = t.name != track.name;
       t = track;
+      if (renamed) nameLayer(next, track.id, track.name);
       return next;
     }
   return fail(ErrorKind::notFound, "This track is not in the song any more.");
@@ -103,7 +117,11 @@ Result<Song> renameSet(const Song& song, SetId id, const std::string& name) {
   if (name.empty()) return fail(ErrorKind::badInput, "A mic set needs a name.");
   Song next = song;
   for (auto& s : next.sets)
-    if (s.id == id) return s.name = name, next;
+    if (s.id == id) {
+      s.name = name;
+      if (next.layerOn(s.tracks.front())) nameLayer(next, s.tracks.front(), name);
+      return next;
+    }
   return setGone();
 }
 

@@ -1,0 +1,290 @@
+// The Kit step by mouse and keys: layers added, swapped, decided for single strokes, printed; cells struck and laid.
+
+#include <QAbstractButton>
+#include <QComboBox>
+#include <QDir>
+#include <cmath>
+
+#include "app/window_fixture.h"
+#include "document/cells_desk.h"
+#include "document/key_desk.h"
+#include "document/kit_desk.h"
+#include "lanes/lanes_view.h"
+#include "loupe/loupe_view.h"
+#include "steps/kit/cell_grid.h"
+#include "steps/kit/kit_step.h"
+#include "steps/kit/layer_card.h"
+#include "steps/kit/strength_graph.h"
+
+namespace ochron {
+namespace {
+
+struct KitSteps : test::Window {
+  void SetUp() override {
+    Window::SetUp();
+    import();
+    for (const char* name : {"a", "b", "c"}) {
+      std::vector<float> x(6'000);
+      const double hz = 150 + 60 * (name[0] - 'a');
+      for (std::size_t i = 0; i < x.size(); ++i) {
+        const double t = static_cast<double>(i) / 48'000;
+        x[i] = static_cast<float>(0.5 * std::exp(-t / 0.03) * std::cos(2 * M_PI * hz * t));
+      }
+      test::writeWav(sounds / (std::string(name) + ".wav"), x);
+    }
+    run("step.7");
+    QTest::qWait(0);
+  }
+  KitDesk& desk() { return doc().kitDesk(); }
+  CellsDesk& cells() { return doc().cellsDesk(); }
+  void add(const char* name = "a.wav") {
+    desk().add(sounds / name);
+    doc().jobs().finishAll();
+    QTest::qWait(0);
+    ASSERT_NE(desk().layer(), nullptr);
+  }
+  const Layer& layer() { return *desk().layer(); }
+  void press(const char* name) { QTest::mouseClick(find<QAbstractButton>(name), Qt::LeftButton); }
+  /// What a track plays of the song, as it is exported.
+  std::vector<float> stem(const std::string& name) {
+    ExportSettings s;
+    s.what = ExportWhat::tracks;
+    s.samples = SampleFormat::float32;
+    s.range = {Frames{}, doc().song().end()};
+    const auto folder = scratch / "stems";
+    std::filesystem::remove_all(folder);
+    doc().printDesk().exportTo(s, folder);
+    doc().jobs().finishAll();
+    auto r = AudioFileReader::open(folder / (name + ".wav"));
+    EXPECT_TRUE(r) << name;
+    if (!r) return {};
+    std::vector<float> all(static_cast<std::size_t>(r->info().length.value * r->info().channels));
+    EXPECT_TRUE(r->read(all));
+    return all;
+  }
+  /// Where a stroke's stem stands on the lanes.
+  QPointF stemOf(const LayerStroke& s) {
+    auto& lanes = window->lanes();
+    const auto box = lanes.layout().laneBox(lanes.layout().laneOf(layer().track));
+    return {window->view().xOf(s.at), box.center().y()};
+  }
+
+  test::Scratch sounds;
+};
+
+TEST_F(KitSteps, ASoundIsLaidOnEverySnareAndUndoneInOneStep) {
+  const auto before = doc().song();
+  add();
+  EXPECT_EQ(doc().song().tracks.size(), 5U);
+  EXPECT_EQ(layer().name, "a");
+  EXPECT_EQ(desk().strokesOf(layer().id).size(), performance.of({DrumClass::snare}).size());
+  EXPECT_FALSE(find<LayerCard>("layer a")->accessibleName().isEmpty());
+  const auto heard = stem("a");
+  double energy = 0;
+  for (const float v : heard) energy += static_cast<double>(v) * static_cast<double>(v);
+  EXPECT_GT(energy, 0.1);
+  doc().undo();
+  EXPECT_EQ(doc().song().tracks, before.tracks);
+  EXPECT_TRUE(doc().song().layers.empty());
+  doc().redo();
+  doc().jobs().finishAll();
+  EXPECT_EQ(doc().song().layers.size(), 1U);
+  EXPECT_EQ(stem("a"), heard);
+}
+
+TEST_F(KitSteps, TheFolderIsGoneThroughByKeyWhileTheSongPlaysAtEqualLoudness) {
+  add();
+  const double loudness = layer().sounds->fullDb;
+  doc().transport().playStop();
+  ASSERT_TRUE(hear(Frames{2000}));
+  EXPECT_TRUE(run("kit.next"));
+  doc().jobs().finishAll();
+  EXPECT_EQ(layer().sounds->name, "b");
+  EXPECT_EQ(layer().name, "b") << "the layer is called as its sound";
+  EXPECT_EQ(layer().sounds->fullDb, loudness);
+  EXPECT_TRUE(run("kit.next"));
+  doc().jobs().finishAll();
+  EXPECT_TRUE(run("kit.next"));
+  doc().jobs().finishAll();
+  EXPECT_EQ(layer().name, "a") << "and around";
+  EXPECT_TRUE(run("kit.previous"));
+  doc().jobs().finishAll();
+  EXPECT_EQ(layer().name, "c");
+  EXPECT_TRUE(playing());
+  doc().transport().playStop();
+}
+
+TEST_F(KitSteps, OneStrokesLevelIsDraggedAndKeptThroughANewTimingPlan) {
+  add();
+  const auto stroke = desk().strokesOf(layer().id).at(6);
+  window->view().reveal(stroke.at);
+  const auto at = stemOf(stroke);
+  drag(&window->lanes(), at, at - QPointF(0, 24));
+  ASSERT_TRUE(layer().wishes.contains(stroke.hit));
+  const double db = layer().wishes.at(stroke.hit).gainDb;
+  EXPECT_NEAR(db, 6, 1.6);
+  auto s = doc().timingDesk().settings();
+  s.strength = 40;
+  doc().timingDesk().setSettings("strength", s);
+  doc().jobs().finishAll();
+  EXPECT_EQ(layer().wishes.at(stroke.hit).gainDb, db);
+  // And by keys: the stroke is chosen, switched off, given back.
+  ASSERT_NE(desk().stroke(), nullptr);
+  EXPECT_TRUE(run("kit.strokeoff"));
+  EXPECT_FALSE(desk().stroke()->heard);
+  EXPECT_TRUE(run("kit.strokerelease"));
+  EXPECT_TRUE(layer().wishes.empty());
+}
+
+TEST_F(KitSteps, EscapeTakesBackWhatIsDragged) {
+  add();
+  const auto stroke = desk().strokesOf(layer().id).at(4);
+  window->view().reveal(stroke.at);
+  const auto at = stemOf(stroke);
+  drag(&window->lanes(), at, at - QPointF(0, 20), {}, false);
+  EXPECT_FALSE(layer().wishes.empty());
+  QTest::keyClick(&window->lanes(), Qt::Key_Escape);
+  EXPECT_TRUE(layer().wishes.empty());
+  QTest::mouseRelease(&window->lanes(), Qt::LeftButton, {}, at.toPoint());
+}
+
+TEST_F(KitSteps, ControlsOfThePanelChangeTheLayer) {
+  add();
+  find<QComboBox>("polarity")->setCurrentIndex(2);
+  emit find<QComboBox>("polarity")->activated(2);
+  EXPECT_EQ(layer().turned, std::optional(true));
+  EXPECT_EQ(doc().undoName(), "Change the layer's polarity");
+  emit find<QComboBox>("line up")->activated(1);
+  EXPECT_EQ(layer().lineUp, LineUp::whole);
+  for (auto* c : window->findChild<KitStep*>()->findChildren<SettingControl*>()) {
+    emit c->changed(1);
+    EXPECT_TRUE(doc().undoName().contains("layer")) << doc().undoName().toStdString();
+  }
+  EXPECT_EQ(layer().settings.blend, 1);
+  EXPECT_EQ(layer().settings.threshold, 1);
+}
+
+TEST_F(KitSteps, ThePrintOfALayerNullsWithWhatWasHeard) {
+  add();
+  ASSERT_TRUE(doc().files().save(scratch / "song.ochron"));
+  const auto heard = stem("a");
+  press("print layer");
+  doc().jobs().finishAll();
+  EXPECT_FALSE(layer().on);
+  EXPECT_EQ(doc().song().tracks.back().name, "a print");
+  const auto printed = stem("a print");
+  ASSERT_EQ(printed.size(), heard.size());
+  EXPECT_EQ(printed, heard);
+  EXPECT_TRUE(run("kit.onoff"));
+  doc().jobs().finishAll();
+  EXPECT_EQ(stem("a"), heard) << "the layer is as it was";
+}
+
+TEST_F(KitSteps, OwnStrokesBecomeALayer) {
+  press("add own layer");
+  doc().jobs().finishAll();
+  ASSERT_NE(desk().layer(), nullptr);
+  EXPECT_EQ(layer().name, "own snare");
+  EXPECT_TRUE(layer().sounds->origin.empty());
+  EXPECT_TRUE(status().contains("own"));
+}
+
+TEST_F(KitSteps, WhatCannotBeReadIsSaidAndNothingIsHalfDone) {
+  const auto before = doc().song();
+  std::ofstream(sounds / "bad.wav") << "no sound";
+  desk().add(sounds / "bad.wav");
+  doc().jobs().finishAll();
+  EXPECT_TRUE(status().contains("bad.wav")) << status().toStdString();
+  std::ofstream(sounds / "kit.sfz") << "<region> sample=gone.wav";
+  desk().add(sounds / "kit.sfz");
+  doc().jobs().finishAll();
+  EXPECT_TRUE(status().contains("gone.wav")) << status().toStdString();
+  EXPECT_EQ(doc().song(), before);
+}
+
+TEST_F(KitSteps, TheLevelCurveIsDrawnOverTheStrokes) {
+  add();
+  auto* graph = window->findChild<StrengthGraph*>();
+  ASSERT_TRUE(graph->isVisible());
+  QTest::mouseDClick(graph, Qt::LeftButton, {}, QPoint(graph->width() / 2, graph->height() * 3 / 4));
+  EXPECT_EQ(layer().curve.size(), 5U);
+  const auto softest = layer().curve[2].db;
+  graph->setFocus();
+  QTest::keyClick(graph, Qt::Key_Up);
+  EXPECT_EQ(layer().curve[2].db, softest + 1);
+  QTest::keyClick(graph, Qt::Key_Delete);
+  EXPECT_EQ(layer().curve.size(), 4U);
+}
+
+TEST_F(KitSteps, ANewlyFoundStrokeGetsItsSoundToo) {
+  add();
+  const auto count = desk().strokesOf(layer().id).size();
+  auto settings = doc().song().find(doc().selection().set())->hits;
+  settings.sensitivity = 20;
+  doc().hitDesk().setSettings(settings, {});
+  doc().jobs().finishAll();
+  EXPECT_LE(desk().strokesOf(layer().id).size(), count);
+  settings.sensitivity = 90;
+  doc().hitDesk().setSettings(settings, {});
+  doc().jobs().finishAll();
+  EXPECT_GE(desk().strokesOf(layer().id).size(), count);
+  const auto name = doc().undoName();
+  EXPECT_TRUE(name.contains("hit")) << "listening is no step of its own: " << name.toStdString();
+}
+
+TEST_F(KitSteps, SixteenCellsArePlayedByTheSimulatedKeyboardAndLaidOnTheLanes) {
+  ASSERT_GE(cells().cells().size(), 16U) << "the timing plan has cut the kit";
+  auto keyboard = std::make_unique<SimulatedKeyboard>();
+  auto* keys = keyboard.get();
+  doc().keyDesk().useKeyboard(std::move(keyboard));
+  press("record cells");
+  EXPECT_TRUE(cells().recording());
+  const auto before = doc().song();
+  doc().transport().playFrom(Frames{});
+  ASSERT_TRUE(hear(Frames{4000}));
+  for (int cell = 0; cell < 16; ++cell) {
+    ASSERT_TRUE(keys->press(CellsDesk::kFirstKey + cell, 100));
+    ASSERT_TRUE(until([&] { return cells().struckLast() == cell; })) << cell;
+    ASSERT_TRUE(hear(Frames{7000}));
+  }
+  EXPECT_EQ(cells().recorded(), 16U);
+  doc().transport().playStop();
+  press("record cells");
+  EXPECT_EQ(doc().undoName(), "Lay what was struck");
+  const auto& clips = *doc().song().find(desk().set())->clips;
+  const auto byHand = std::count_if(clips.begin(), clips.end(), [](const Clip& c) { return !c.piece; });
+  EXPECT_GE(byHand, 10) << "several strokes may fall on one grid line";
+  EXPECT_TRUE(brokenRules(doc().song()).empty());
+  doc().undo();
+  EXPECT_EQ(doc().song(), before);
+}
+
+TEST_F(KitSteps, ACellIsTheClipItself) {
+  auto* grid = window->findChild<CellGrid*>();
+  ASSERT_TRUE(grid->isVisible());
+  const auto clip = cells().cells()[3]->id;
+  QTest::mouseClick(grid, Qt::LeftButton, {}, grid->boxOf(3).center().toPoint());
+  EXPECT_EQ(cells().struckLast(), 3);
+  EXPECT_TRUE(doc().selection().isChosen(clip));
+  EXPECT_TRUE(run("clips.mute"));
+  doc().jobs().finishAll();
+  EXPECT_TRUE(doc().song().find(clip)->muted) << "a cell is not a copy";
+  // Letters strike while the grid has the focus, and are the window's elsewhere.
+  QTest::keyClick(grid, Qt::Key_T);
+  EXPECT_EQ(cells().struckLast(), 4);
+  EXPECT_EQ(doc().step(), Step::kit);
+}
+
+TEST_F(KitSteps, TheLoupeShowsDrumAndSoundAndEverythingPaintsAtEverySize) {
+  add();
+  EXPECT_TRUE(run("kit.nextstroke"));
+  ASSERT_NE(desk().stroke(), nullptr);
+  for (const auto& size : {QSize(1280, 800), QSize(1024, 700)}) {
+    window->resize(size);
+    QTest::qWait(0);
+    EXPECT_FALSE(window->grab().isNull());
+  }
+}
+
+}  // namespace
+}  // namespace ochron
