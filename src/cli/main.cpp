@@ -45,6 +45,9 @@ int run(int argc, char** argv) {
   cli::addMap(app, chosen);
   cli::addLayerCommand(app, chosen);
   cli::addSlices(app, chosen);
+  cli::addPrint(app, chosen);
+  cli::addHandover(app, chosen);
+  cli::addLoudness(app, chosen);
   try {
     app.parse(argc, argv);
   } catch (const CLI::ParseError& e) { return app.exit(e) == 0 ? 0 : 1; }

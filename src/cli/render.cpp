@@ -3,10 +3,9 @@
 #include <memory>
 
 #include "commands.h"
-#include "files/content_id.h"
+#include "project_files.h"
 #include "render/export.h"
 #include "render/made_store.h"
-#include "render/tuned_takes.h"
 #include "store/project.h"
 #include "take_files.h"
 
@@ -40,63 +39,33 @@ Result<FrameRange> parseBars(const std::string& text, const Song& song) {
   return FrameRange{map.toFrames(map.barStart(first - 1)), map.toFrames(map.barStart(last))};
 }
 
-tl::unexpected<Error> replaced(const Media& m) {
-  return fail(ErrorKind::badInput, m.path +
-                                       " is not the recording that the song was made with: its content has "
-                                       "changed. Put the old one back, or open the song in Orthochron and take "
-                                       "the new one.");
-}
-
 Result<std::string> run(const RenderOptions& o) {
-  auto song = openProject(o.project);
-  if (!song) return tl::unexpected(song.error());
-  const DecodeSettings decoding{cacheFolderOf(o.project), song->rate,
-                                o.acceptDamaged ? Damaged::accept : Damaged::refuse};
-  ContentIndex index(userCacheFolder() / "recordings.index");
-  MediaPool pool;
-  for (const auto& m : song->media) {
-    Progress progress;
-    Result<std::shared_ptr<const DecodedMedia>> media = cancelledError();
-    withProgress("reading", progress, [&] {
-      const auto content = index.of(m.path, progress);
-      media = content ? decodeMedia(m.path, *content, decoding, progress) : tl::unexpected(content.error());
-      if (const auto now = media ? index.of(m.path, progress) : content; now && content && *now != *content)
-        media =
-            fail(ErrorKind::ioFailed, m.path + " was changed while it was read. Try again when nothing writes to it.");
-      if (media && isContentId(m.fingerprint) && *content != m.fingerprint) media = replaced(m);
-    });
-    if (!media) return tl::unexpected(media.error());
-    pool[m.id] = *media;
-  }
-  index.keep();
+  const auto files = loadProject(o.project, o.acceptDamaged ? Damaged::accept : Damaged::refuse);
+  if (!files) return tl::unexpected(files.error());
+  const auto& song = files->song;
   ExportSettings settings;
   settings.what = o.stems ? ExportWhat::tracks : ExportWhat::mix;
   settings.format = o.stems ? FileFormat::wav : formatForName(o.out);
   if (settings.format == FileFormat::other || settings.format == FileFormat::mp3)
     return fail(ErrorKind::badInput,
                 o.out + ": this format cannot be written. Give the file the ending .wav, .flac, .aiff or .ogg.");
-  settings.range = {Frames{0}, song->end()};
+  settings.range = {Frames{0}, song.end()};
   if (!o.range.empty()) {
-    auto range = parseBars(o.range, *song);
+    auto range = parseBars(o.range, song);
     if (!range) return tl::unexpected(range.error());
     settings.range = *range;
   }
+  MadeStore made(files->cacheFolder);
+  const auto ready = readySong(*files, made, settings.range.start);
+  if (!ready) return tl::unexpected(ready.error());
   Progress progress;
-  MadeStore made(decoding.cacheFolder);
-  Result<MediaPool> tuned = cancelledError();
-  withProgress("tuning", progress, [&] { tuned = tunedWhole(*song, pool, made, progress); });
-  if (!tuned) return tl::unexpected(tuned.error());
-  Result<void> stretched;
-  withProgress("stretching", progress,
-               [&] { stretched = makeMissing(*song, *tuned, made, settings.range.start, progress); });
-  if (!stretched) return tl::unexpected(stretched.error());
-  const auto plan = compilePlan(*song, *tuned, nullptr, &made);
   Result<ExportReport> report = cancelledError();
-  auto outputs = outputsOf(*song);
+  auto outputs = outputsOf(song);
   if (o.keepExisting) outputs.keepExisting();
-  withProgress("writing", progress, [&] { report = exportSong(*song, plan, settings, o.out, outputs, progress); });
+  withProgress("writing", progress,
+               [&] { report = exportSong(song, ready->plan, settings, o.out, outputs, progress); });
   if (!report) return tl::unexpected(report.error());
-  if (auto ok = stillAsRead(pool); !ok) return tl::unexpected(ok.error());
+  if (auto ok = stillAsRead(files->pool); !ok) return tl::unexpected(ok.error());
   if (auto ok = made.stillAsKept(); !ok) return tl::unexpected(ok.error());
   if (auto ok = outputs.commit(); !ok) return tl::unexpected(ok.error());
   std::string text;

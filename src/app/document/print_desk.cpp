@@ -3,15 +3,19 @@
 #include <QStringList>
 #include <algorithm>
 #include <map>
+#include <set>
 
 #include "document/document.h"
+#include "document/song_files.h"
 #include "document/sounding.h"
 #include "document/wording.h"
 #include "edits/speed_edits.h"
 #include "feel/timings.h"
 #include "files/file_names.h"
+#include "handover/handover.h"
 #include "play/click.h"
 #include "render/made_store.h"
+#include "render/print_sound.h"
 #include "render/tuned_takes.h"
 #include "store/midi_file.h"
 #include "store/project.h"
@@ -81,14 +85,21 @@ bool PrintDesk::mayReplace(const ExportSettings& s, const fs::path& target) cons
                   tr("Replace them"));
 }
 
-void PrintDesk::exportTo(const ExportSettings& settings, const fs::path& target) {
+bool PrintDesk::allAtHand(const QString& what) {
   if (!doc_.recordings().complete())
-    return doc_.warn(
-        tr("The recordings are still being read, so the export would have holes. Export again when they are in."));
+    return doc_.warn(tr("The recordings are still being read, so the %1 would have holes. Try again when they are in.")
+                         .arg(what)),
+           false;
   for (const auto& m : doc_.song().media)
     if (!doc_.recordings().pool().contains(m.id))
-      return doc_.warn(tr("The export would have holes: %1 is not at hand.").arg(QString::fromStdString(m.path)),
-                       tr("Look\u2026"), "song.recordings");
+      return doc_.warn(tr("The %1 would have holes: %2 is not at hand.").arg(what, QString::fromStdString(m.path)),
+                       tr("Look\u2026"), "song.recordings"),
+             false;
+  return true;
+}
+
+void PrintDesk::exportTo(const ExportSettings& settings, const fs::path& target) {
+  if (!allAtHand(tr("export"))) return;
   if (settings.range.empty())
     return doc_.tell(
         tr("No range is chosen, so there is nothing to export. Drag over the ruler, or export the whole song."));
@@ -129,6 +140,101 @@ void PrintDesk::exportTo(const ExportSettings& settings, const fs::path& target)
           text += tr(" %1 samples were beyond full scale and clipped.").arg(report->clippedSamples);
         if (!report->tempoTold) text += tr(" The tempo could not be put into the tags; the sound is whole.");
         return [this, text] { doc_.tell(text); };
+      },
+      {}, Jobs::Scope::files);
+}
+
+void PrintDesk::commit(const PrintAsk& ask) {
+  if (!allAtHand(tr("print"))) return;
+  const auto rows = printRows(doc_.song(), ask);
+  if (!rows) return doc_.warn(QString::fromStdString(rows.error().message));
+  if (doc_.files().folder().empty())
+    return doc_.warn(tr("Save the song first: what is printed is kept in its folder."));
+  doc_.jobs().start(
+      tr("printing %1").arg(counted(rows->size(), "file", "files")),
+      [this, rows = *rows, ask, song = doc_.version(), pool = doc_.recordings().pool(), made = doc_.sounding().made(),
+       folder = doc_.files().folder() / "media",
+       cache = doc_.files().cacheFolder()](Progress& progress) -> Jobs::Finish {
+        const auto failed = [this](const Error& e) -> Jobs::Finish {
+          if (e.kind == ErrorKind::cancelled) return {};
+          return [this, text = QString::fromStdString(e.message)] { doc_.warn(text); };
+        };
+        const auto tuned = tunedWhole(*song, pool, *made, progress);
+        if (!tuned) return failed(tuned.error());
+        if (auto ok = makeMissing(*song, *tuned, *made, Frames{}, progress); !ok) return failed(ok.error());
+        std::vector<PrintTarget> targets;
+        std::set<fs::path> taken;
+        for (const auto& row : rows) {
+          const auto name = fileNameFor(row.name + " print");
+          auto file = folder / (name + ".wav");
+          std::error_code none;
+          for (int n = 2; fs::exists(file, none) || taken.contains(file); ++n)
+            file = folder / (name + " " + std::to_string(n) + ".wav");
+          taken.insert(file);
+          targets.push_back({row.depth, row.track, row.channels, row.range, row.media, file});
+        }
+        auto outputs = outputsOf(*song);
+        outputs.keepExisting();
+        const auto plan = compilePlan(*song, *tuned, nullptr, made.get());
+        if (auto ok = writePrints(targets, plan, pool, outputs, progress); !ok) return failed(ok.error());
+        if (auto ok = stillAsRead(pool); !ok) return failed(ok.error());
+        if (auto ok = outputs.commit(); !ok) return failed(ok.error());
+        std::vector<PrintedFile> files;
+        std::vector<Recordings::Read> reads;
+        for (std::size_t i = 0; i < targets.size(); ++i) {
+          auto read = doc_.recordings().read(targets[i].file, cache, song->rate, Damaged::refuse, progress);
+          if (!read) return failed(read.error());
+          files.push_back({rows[i], read->found.path, read->found.fingerprint, targets[i].range.length()});
+          reads.push_back(std::move(*read));
+        }
+        return [this, files = std::move(files), reads = std::move(reads), song, depth = ask.depth] {
+          if (doc_.version() != song)
+            return doc_.warn(tr("The song was changed while it was printed, so it stays as it is. Print again."));
+          const auto next = applyPrint(*song, files);
+          if (next)
+            for (const auto& m : next->media)
+              for (const auto& read : reads)
+                if (m.path == read.found.path) doc_.recordings().put(m.id, read);
+          const auto name = depth == PrintDepth::trim   ? tr("Trim recordings")
+                            : depth == PrintDepth::clip ? tr("Print clips")
+                                                        : tr("Print tracks");
+          if (!doc_.edit(name, next)) return;
+          emit doc_.mediaChanged();
+          doc_.tell(tr("%1 printed. What it was made of is kept: it can be taken back at any time.")
+                        .arg(counted(files.size(), "file", "files")));
+        };
+      },
+      QStringLiteral("print"), Jobs::Scope::edits);
+}
+
+void PrintDesk::takeBack(SetId set) {
+  const auto prints = printsOf(doc_.song(), set);
+  if (prints.empty()) return doc_.tell(tr("Nothing of this is printed."));
+  if (doc_.edit(tr("Take a print back"), unprint(doc_.song(), prints.back())))
+    doc_.tell(tr("The edits are alive again. The printed files stay in the song's folder."));
+}
+
+void PrintDesk::handOver(const fs::path& folder, bool recordings) {
+  if (!allAtHand(tr("hand-over"))) return;
+  doc_.jobs().start(
+      tr("handing over"),
+      [this, folder, recordings, song = doc_.version(), pool = doc_.recordings().pool(),
+       made = doc_.sounding().made()](Progress& progress) -> Jobs::Finish {
+        const auto failed = [this](const Error& e) -> Jobs::Finish {
+          if (e.kind == ErrorKind::cancelled) return {};
+          return [this, text = QString::fromStdString(e.message)] { doc_.warn(text); };
+        };
+        const auto tuned = tunedWhole(*song, pool, *made, progress);
+        if (!tuned) return failed(tuned.error());
+        if (auto ok = makeMissing(*song, *tuned, *made, Frames{}, progress); !ok) return failed(ok.error());
+        Timings timings;
+        const auto report = writeHandover(*song, pool, compilePlan(*song, *tuned, nullptr, made.get()),
+                                          timings.all(*song), folder, {recordings}, progress);
+        if (!report) return failed(report.error());
+        return [this, report = *report, folder] {
+          doc_.tell(tr("Handed over: %1 in %2.")
+                        .arg(counted(report.files, "file", "files"), QString::fromStdString(shownPath(folder))));
+        };
       },
       {}, Jobs::Scope::files);
 }

@@ -3,6 +3,7 @@
 #include <QObject>
 #include <filesystem>
 
+#include "edits/print_edits.h"
 #include "render/export.h"
 
 namespace ochron {
@@ -22,7 +23,16 @@ class PrintDesk : public QObject {
   /// and asked about once, but for a mix that the user has named.
   void exportTo(const ExportSettings& settings, const std::filesystem::path& target);
 
+  /// Commits to audio in the background: the files come into the song's folder, what they were made of is kept with
+  /// them. One step to undo.
+  void commit(const PrintAsk& ask);
+  /// The latest print of a set is what it was made of again.
+  void takeBack(SetId set);
+  /// Writes a hand-over folder in the background.
+  void handOver(const std::filesystem::path& folder, bool recordings);
+
  private:
+  bool allAtHand(const QString& what);
   bool mayReplace(const ExportSettings& settings, const std::filesystem::path& target) const;
   Document& doc_;
 };

@@ -25,6 +25,7 @@ using BundleId = Id<struct BundleTag>;
 using SpanId = Id<struct SpanTag>;
 using MarkerId = Id<struct MarkerTag>;
 using LayerId = Id<struct LayerTag>;
+using PrintId = Id<struct PrintTag>;
 
 }  // namespace ochron
 

@@ -5,12 +5,21 @@
 
 namespace ochron {
 
+void dropStalePrints(Song& song) {
+  std::erase_if(song.prints, [&](const Print& p) {
+    if (!song.find(p.set) || (p.depth != PrintDepth::trim && !song.find(p.take))) return true;
+    return std::any_of(p.clips->begin(), p.clips->end(), [&](const Clip& c) { return !song.find(c.take); });
+  });
+}
+
 void dropUnusedMedia(Song& song) {
   std::unordered_set<MediaId> needed;
   for (const auto& t : song.takes)
     for (const auto& m : t.mics) needed.insert(m.media);
   for (const auto& l : song.layers)
     for (const auto& s : l.sounds->sounds) needed.insert(s.media);
+  for (const auto& p : song.prints)
+    for (const auto& t : p.trimmed) needed.insert(t.was);
   std::erase_if(song.media, [&](const Media& m) { return !needed.contains(m.id); });
 }
 

@@ -157,6 +157,19 @@ Result<Song> songAtRate(const Song& song, int rate) {
   }
   for (auto& s : next.sets) carrySet(c, next, s);
   for (auto& l : next.layers) carryLayer(c, l);
+  for (auto& p : next.prints) {
+    c.carry(p.start);
+    ClipList clips = *p.clips;
+    for (auto& clip : clips) carryClip(c, clip, next.find(clip.take)->length);
+    p.clips = std::move(clips);
+    for (auto& m : p.mixer)
+      for (auto* e : {&m.gain, &m.panning, &m.mute}) c.carry(*e);
+    for (auto& t : p.trimmed) c.carry(t.offset);
+    for (auto& b : p.bundles) {
+      c.carry(b.fadeIn.length);
+      c.carry(b.fadeOut.length);
+    }
+  }
   for (auto& s : next.spans) c.carry(s.range);
   for (auto& b : next.bundles) {
     c.carry(b.fadeIn.length);

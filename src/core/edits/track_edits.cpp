@@ -89,6 +89,12 @@ Result<Song> removeTracks(const Song& song, const std::vector<TrackId>& chosen) 
   for (auto& t : next.takes) std::erase_if(t.mics, [&](auto& m) { return gone(m.track) && !played.contains(m.media); });
   for (auto& t : next.takes) std::erase_if(t.facts, [&](auto& h) { return next.find(h.set) == nullptr; });
   std::erase_if(next.takes, [](auto& t) { return t.mics.empty(); });
+  // What a print was made of had one recording for each of its set's tracks.
+  std::erase_if(next.prints, [&](const Print& p) {
+    const auto* now = next.find(p.set);
+    return now && now->tracks != song.find(p.set)->tracks;
+  });
+  dropStalePrints(next);
   dropUnusedMedia(next);
   return next;
 }
@@ -150,6 +156,7 @@ Result<Song> removeTake(const Song& song, TakeId id) {
   }
   dropEmptyBundles(next);
   std::erase_if(next.takes, [&](const Take& t) { return t.id == id; });
+  dropStalePrints(next);
   dropUnusedMedia(next);
   // Tracks that held nothing else go with it.
   return bare.empty() ? Result<Song>(next) : removeTracks(next, bare);

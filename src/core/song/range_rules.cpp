@@ -267,6 +267,28 @@ void checkLayer(const Layer& l, Ranges& r) {
   }
 }
 
+void checkPrint(const Print& p, Ranges& r) {
+  r.of("a print");
+  r.place(p.start, "the start");
+  r.few(*p.clips, kMostClips, "the clips");
+  for (const auto& c : *p.clips) checkClip(c, r);
+  r.few(p.bundles, kMostMarks, "the bundles");
+  for (const auto& b : p.bundles) {
+    r.text(b.name, "a bundle's name");
+    r.number(b.gainDb, kGainRange, "a bundle's gain");
+    r.fade(b.fadeIn);
+    r.fade(b.fadeOut);
+  }
+  r.few(p.mixer, kMostMembers, "the tracks");
+  for (const auto& m : p.mixer) {
+    r.number(m.gainDb, kGainRange, "the gain");
+    r.number(m.pan, kPanRange, "the pan");
+    for (const auto* e : {&m.gain, &m.panning, &m.mute}) r.envelope(**e);
+  }
+  r.few(p.trimmed, kMostMarks, "the trimmed recordings");
+  for (const auto& t : p.trimmed) r.length(t.offset, "the start of a recording");
+}
+
 void checkTempo(const Song& song, Ranges& r) {
   r.place(song.tempo.origin(), "the first bar");
   r.few(song.tempo.tempos(), kMostPoints, "the tempo map");
@@ -315,6 +337,9 @@ void checkRangesOf(const Song& song, const Song* known, std::vector<std::string>
   for (const auto& t : song.takes) checkTake(t, known ? sameId(known->takes, t) : nullptr, r);
   for (const auto& t : song.tracks) checkTrack(t, r);
   for (const auto& l : song.layers) checkLayer(l, r);
+  r.few(song.prints, kMostMarks, "the prints");
+  if (!known || known->prints != song.prints)
+    for (const auto& p : song.prints) checkPrint(p, r);
   for (const auto& s : song.sets) checkSet(s, known ? sameId(known->sets, s) : nullptr, r);
 }
 

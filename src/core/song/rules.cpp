@@ -16,7 +16,8 @@ bool isEnvelope(const Envelope& e, const SettingRange& range) {
   return true;
 }
 
-void checkClip(const Song& song, const MicSet& set, const Clip& c, Broken& broken) {
+void checkClip(const Song& song, const MicSet& set, const Clip& c, Broken& broken,
+               const std::vector<Bundle>& kept = {}) {
   const auto say = [&](const std::string& what) { broken.push_back(what + " (a clip of " + set.name + ")"); };
   if (c.length.value <= 0) say("I2: it has no length");
   const auto* take = song.find(c.take);
@@ -37,7 +38,8 @@ void checkClip(const Song& song, const MicSet& set, const Clip& c, Broken& broke
     say("I4: its fades are longer than the clip");
   if (c.seam.before.value < 0 || c.seam.after.value < 0) say("I4: its seam has a negative length");
   if (c.id.value > song.lastId) say("I5: its id was never given out");
-  if (c.bundle && !song.find(c.bundle)) say("I16: its bundle is not there");
+  const bool keptWith = std::any_of(kept.begin(), kept.end(), [&](const Bundle& b) { return b.id == c.bundle; });
+  if (c.bundle && !song.find(c.bundle) && !keptWith) say("I16: its bundle is not there");
   if (c.reversed && c.piece) say("I18: it is reversed and planned");
   if (!isEnvelope(extras.gain, kGainEnvelopeRange) || !isEnvelope(extras.pitch, kPitchRange))
     say("I17: its envelope is not valid");
@@ -120,10 +122,27 @@ void checkMarks(const Song& song, Broken& broken) {
     if (!held.contains(b.id)) broken.push_back("I16: bundle " + b.name + " holds no clip");
 }
 
+void checkPrints(const Song& song, const Song* known, Broken& broken) {
+  if (known && known->prints == song.prints && known->takes == song.takes) return;
+  for (const auto& p : song.prints) {
+    const auto say = [&](const std::string& what) { broken.push_back("I28: " + what + " (a print)"); };
+    if (!p.id || p.id.value > song.lastId) say("its id was never given out");
+    const auto* set = song.find(p.set);
+    if (!set) {
+      say("it belongs to a mic set that is not there");
+      continue;
+    }
+    if (p.depth != PrintDepth::trim && !song.find(p.take)) say("what was printed is not there");
+    for (const auto& c : *p.clips) checkClip(song, *set, c, broken, p.bundles);
+    for (const auto& t : p.trimmed)
+      if (!song.find(t.was)) say("the recording it was trimmed from is not there");
+  }
+}
+
 void checkLayers(const Song& song, Broken& broken) {
   std::set<TrackId> played;
   for (const auto& l : song.layers) {
-    const auto say = [&](const std::string& what) { broken.push_back("I25: " + what + " (layer " + l.name + ")"); };
+    const auto say = [&](const std::string& what) { broken.push_back("I27: " + what + " (layer " + l.name + ")"); };
     if (!l.id || l.id.value > song.lastId) say("its id was never given out");
     if (!song.find(l.set)) say("it lies on a mic set that is not there");
     const auto* home = song.setOf(l.track);
@@ -149,6 +168,7 @@ std::vector<std::string> brokenRules(const Song& song, const Song* known) {
   checkTakes(song, broken);
   checkMarks(song, broken);
   checkLayers(song, broken);
+  checkPrints(song, known, broken);
   const auto& anchors = *song.anchors;
   for (std::size_t i = 1; i < anchors.size(); ++i)
     if (anchors[i].at <= anchors[i - 1].at || anchors[i].frame <= anchors[i - 1].frame)

@@ -22,6 +22,7 @@ const MicSet* Song::find(SetId id) const { return findById(sets, id); }
 const Marker* Song::find(MarkerId id) const { return findById(markers, id); }
 const MuteSpan* Song::find(SpanId id) const { return findById(spans, id); }
 const Bundle* Song::find(BundleId id) const { return findById(bundles, id); }
+const Print* Song::find(PrintId id) const { return findById(prints, id); }
 const Layer* Song::find(LayerId id) const { return findById(layers, id); }
 
 const Layer* Song::layerOn(TrackId track) const {

@@ -15,6 +15,7 @@
 #include "song/hit.h"
 #include "song/layer.h"
 #include "song/marks.h"
+#include "song/print.h"
 #include "song/source_tempo.h"
 #include "song/timing.h"
 #include "song/tuning.h"
@@ -126,6 +127,7 @@ struct Song {
   std::vector<Marker> markers;     ///< sorted by place
   std::vector<MuteSpan> spans;     ///< sorted by start
   std::vector<Bundle> bundles;     ///< each holds at least one clip
+  std::vector<Print> prints;       ///< in the order in which they were made
   std::vector<Layer> layers;       ///< in the order in which they were added
   Shared<Envelope> gainEnvelope;   ///< of the whole song: dB, kGainEnvelopeRange, in song time
   Shared<Envelope> speedEnvelope;  ///< of the whole song: percent, kSpeedRange, in song time
@@ -147,6 +149,7 @@ struct Song {
   const MuteSpan* find(SpanId id) const;
   const Bundle* find(BundleId id) const;
   const Layer* find(LayerId id) const;
+  const Print* find(PrintId id) const;
   /// The layer that is heard on a track; null: it plays recordings.
   const Layer* layerOn(TrackId track) const;
   const TakeMic* micOf(TakeId take, TrackId track) const;

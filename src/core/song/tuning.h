@@ -43,8 +43,8 @@ struct TuneSettings {
 inline constexpr std::array kTuneNumbers{
     Setting<TuneSettings>{&TuneSettings::keepCentre, kKeepCentreRange, "keep centre",
                           "of how far a note lies off the scale", "--keep-centre"},
-    Setting<TuneSettings>{&TuneSettings::keepWander, kKeepWanderRange, "keep wander",
-                          "of slow moves inside a note", "--keep-wander"},
+    Setting<TuneSettings>{&TuneSettings::keepWander, kKeepWanderRange, "keep wander", "of slow moves inside a note",
+                          "--keep-wander"},
     Setting<TuneSettings>{&TuneSettings::keepVibrato, kKeepVibratoRange, "keep vibrato",
                           "of what moves faster than 3 Hz", "--keep-vibrato"},
     Setting<TuneSettings>{&TuneSettings::keepGlide, kKeepGlideRange, "keep glide",

@@ -6,6 +6,7 @@
 #include "store/foreign_json.h"
 #include "store/layer_json.h"
 #include "store/pitch_json.h"
+#include "store/print_json.h"
 #include "store/timing_json.h"
 
 namespace ochron {
@@ -253,13 +254,7 @@ void marksToJson(const Song& song, Json& j) {
     j["silent spans"].push_back(std::move(x));
   }
   if (!song.bundles.empty()) j["bundles"] = Json::array();
-  for (const auto& b : song.bundles) {
-    Json x{{"id", b.id.value}, {"name", b.name}};
-    if (b.gainDb != 0) x["gain db"] = b.gainDb;
-    if (b.fadeIn != Fade{}) x["fade in"] = fadeToJson(b.fadeIn);
-    if (b.fadeOut != Fade{}) x["fade out"] = fadeToJson(b.fadeOut);
-    j["bundles"].push_back(std::move(x));
-  }
+  for (const auto& b : song.bundles) j["bundles"].push_back(bundleToJson(b));
   putEnvelope(j, "gain envelope", *song.gainEnvelope);
   putEnvelope(j, "speed envelope", *song.speedEnvelope);
   if (song.speedManner.keepsPitch) j["speed keeps pitch"] = true;
@@ -293,10 +288,7 @@ void readMarks(JsonReader& r, const Json& j, Song& song) {
   r.each(
       j, "bundles", kMostMarks,
       [&](const Json& x) {
-        Bundle b{readId<BundleId>(r, x, "id"), r.text(x, "name"), {}, {}, r.setting(x, "gain db", kGainRange)};
-        if (const auto* f = r.member(x, "fade in", false)) b.fadeIn = readFade(r, *f);
-        if (const auto* f = r.member(x, "fade out", false)) b.fadeOut = readFade(r, *f);
-        song.bundles.push_back(std::move(b));
+        song.bundles.push_back(readBundle(r, x));
       },
       false);
   song.gainEnvelope = readEnvelope(r, j, "gain envelope", kGainEnvelopeRange);
@@ -381,7 +373,7 @@ void readAnchors(JsonReader& r, const Json& j, Song& song) {
 namespace {
 
 Json toJson(const Song& song, const std::string& continues) {
-  Json j{{"orthochron song", std::max(song.layers.empty() ? kWithoutLayers : kSongSchema, song.foreign->format)},
+  Json j{{"orthochron song", std::max(song.layers.empty() && song.prints.empty() ? kWithoutLayers : kSongSchema, song.foreign->format)},
          {"name", song.name},
          {"rate", song.rate},
          {"last id", song.lastId}};
@@ -397,6 +389,7 @@ Json toJson(const Song& song, const std::string& continues) {
   for (const auto& g : song.grooves) j["grooves"].push_back(grooveToJson(g));
   marksToJson(song, j);
   for (const auto& l : song.layers) j["layers"].push_back(layerToJson(l));
+  for (const auto& p : song.prints) j["prints"].push_back(printToJson(p));
   return j;
 }
 
@@ -444,6 +437,8 @@ Result<Song> songFromJson(std::string_view text, const std::string& fileName, Ne
   readMarks(r, j, song);
   r.each(
       j, "layers", kMostTracks, [&](const Json& x) { song.layers.push_back(readLayer(r, x)); }, false);
+  r.each(
+      j, "prints", kMostMarks, [&](const Json& x) { song.prints.push_back(readPrint(r, x)); }, false);
   if (!r.ok()) return refuse(r.problem());
   if (const auto broken = brokenRules(song); !broken.empty()) return refuse(broken.front());
   if (schema < kWithoutLayers) return song;  // keys of earlier formats are read in other words, not kept

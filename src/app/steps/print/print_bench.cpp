@@ -2,6 +2,7 @@
 
 #include <QPainter>
 #include <QVBoxLayout>
+#include <array>
 
 #include "document/fresh.h"
 #include "files/file_names.h"
@@ -35,19 +36,39 @@ QString depthName(SampleFormat samples) {
 
 }  // namespace
 
-PrintBench::PrintBench(Document& document, std::function<ExportSettings()> settings, QWidget* parent)
-    : QWidget(parent), doc_(document), settings_(std::move(settings)) {
+PrintBench::PrintBench(Document& document, std::function<ExportSettings()> settings,
+                       std::function<std::optional<PrintAsk>()> ask, QWidget* parent)
+    : QWidget(parent), doc_(document), settings_(std::move(settings)), ask_(std::move(ask)) {
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(8, 6, 8, 4);
   table_ = benchTable("export table", {tr("File"), tr("Sound"), tr("Length"), tr("Size")}, this);
   column->addWidget(table_);
   new EmptyNote(*table_, [] { return tr("What will be written is listed here"); });
+  prints_ = benchTable(
+      "print table",
+      {tr("File"), tr("Becomes audio"), tr("Stays adjustable"), tr("Sound"), tr("Level"), tr("Length"), tr("Size")},
+      this);
+  const std::array shares{16, 30, 20, 22, 10, 9, 9};
+  prints_->horizontalHeader()->setSectionResizeMode(QHeaderView::Interactive);
+  prints_->horizontalHeader()->setStretchLastSection(true);
+  for (int i = 0; i < 6; ++i) prints_->setColumnWidth(i, shares[static_cast<std::size_t>(i)] * 62 / 10);
+  column->addWidget(prints_);
+  refused_ = new QLabel(this);
+  refused_->setProperty("note", true);
+  refused_->setWordWrap(true);
+  refused_->setAlignment(Qt::AlignCenter);
+  column->addWidget(refused_, 1);
   auto* fresh = new Fresh(this, [this] { refresh(); });
-  fresh->on(&doc_, &Document::songChanged).on(doc_.selection(), Selection::kWhere);
+  fresh->on(&doc_, &Document::songChanged).on(doc_.selection(), Selection::kWhere | Selection::kClips);
 }
 
 void PrintBench::refresh() {
   if (!isVisible()) return;  // brought up to date when it is shown
+  const auto ask = ask_();
+  table_->setVisible(!ask);
+  prints_->setVisible(ask.has_value());
+  refused_->setVisible(false);
+  if (ask) return listPrint(*ask);
   const auto& song = doc_.song();
   const auto s = settings_();
   if (s.range.empty()) return table_->setRowCount(0);
@@ -90,6 +111,27 @@ void PrintBench::refresh() {
     row(i, QString::fromStdString(fileNameFor(t.name)), wide);
   }
   rowsBeside(static_cast<int>(song.tracks.size()), {});
+}
+
+void PrintBench::listPrint(const PrintAsk& ask) {
+  const auto rows = printRows(doc_.song(), ask);
+  prints_->setVisible(rows.has_value());
+  refused_->setVisible(!rows);
+  if (!rows) return refused_->setText(QString::fromStdString(rows.error().message));
+  prints_->setRowCount(static_cast<int>(rows->size()));
+  const int rate = doc_.song().rate;
+  for (int i = 0; i < std::ssize(*rows); ++i) {
+    const auto& r = (*rows)[static_cast<std::size_t>(i)];
+    const auto frames = r.range.length().value;
+    setCell(*prints_, i, 0, QString::fromStdString(fileNameFor(r.name + " print")) + ".wav");
+    setCell(*prints_, i, 1, tr(bakedBy(r.depth).c_str()));
+    setCell(*prints_, i, 2, tr(adjustableAfter(r.depth).c_str()));
+    setCell(*prints_, i, 3,
+            tr("%1, %2 kHz, 32 bit float").arg(r.channels == 1 ? tr("mono") : tr("stereo")).arg(rate / 1000.0));
+    setCell(*prints_, i, 4, tr("unchanged"));
+    setCell(*prints_, i, 5, QString::number(static_cast<double>(frames) / rate, 'f', 1) + " s");
+    setCell(*prints_, i, 6, QString::number(static_cast<double>(frames) * r.channels * 4 / 1e6, 'f', 1) + " MB");
+  }
 }
 
 void PrintBench::paintEvent(QPaintEvent*) {

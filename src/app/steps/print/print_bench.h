@@ -1,19 +1,24 @@
 #pragma once
 
+#include <QLabel>
 #include <QTableWidget>
 #include <QWidget>
 #include <functional>
+#include <optional>
 
 #include "document/document.h"
+#include "edits/print_edits.h"
 #include "render/export.h"
 
 namespace ochron {
 
-/// What an export would write: a row a file.
+/// What an export would write, or what committing to audio would do: a row a file.
 class PrintBench : public QWidget {
   Q_OBJECT
  public:
-  PrintBench(Document& document, std::function<ExportSettings()> settings, QWidget* parent);
+  /// `ask`: what is to be committed, when that is what the step is about to do.
+  PrintBench(Document& document, std::function<ExportSettings()> settings, std::function<std::optional<PrintAsk>()> ask,
+             QWidget* parent);
   void refresh();
 
  protected:
@@ -23,7 +28,12 @@ class PrintBench : public QWidget {
  private:
   Document& doc_;
   std::function<ExportSettings()> settings_;
+  void listPrint(const PrintAsk& ask);
+
+  std::function<std::optional<PrintAsk>()> ask_;
   QTableWidget* table_;
+  QTableWidget* prints_;
+  QLabel* refused_;
 };
 
 }  // namespace ochron

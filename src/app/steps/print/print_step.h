@@ -3,9 +3,11 @@
 #include <QCheckBox>
 #include <QComboBox>
 #include <QLabel>
+#include <QPushButton>
 #include <QWidget>
 
 #include "document/document.h"
+#include "edits/print_edits.h"
 #include "panel/step_page.h"
 #include "render/export.h"
 
@@ -13,7 +15,7 @@ namespace ochron {
 
 class PrintBench;
 
-/// Export of the mix or the tracks.
+/// Export of the mix or the tracks; clips and tracks committed to audio and taken back; a folder to hand over.
 class PrintStep : public StepPage {
   Q_OBJECT
  public:
@@ -27,6 +29,22 @@ class PrintStep : public StepPage {
   void refresh();
   void run();
 
+  /// What the table says is about to be done.
+  enum class Doing { exporting, committing, handingOver };
+  Doing doing() const { return static_cast<Doing>(doing_->currentIndex()); }
+  PrintAsk ask() const;
+  void commit();
+  void handOver();
+
+  QComboBox* doing_;
+  QWidget* exporting_;
+  QWidget* committing_;
+  QWidget* handing_;
+  QComboBox* printWhat_;
+  QComboBox* printDepth_;
+  QLabel* printed_;
+  QPushButton* back_;
+  QCheckBox* withRecordings_;
   QComboBox* what_;
   QComboBox* format_;
   QComboBox* depth_;

@@ -1,0 +1,180 @@
+#include <algorithm>
+#include <memory>
+
+#include "commands.h"
+#include "edits/print_edits.h"
+#include "files/content_id.h"
+#include "files/file_names.h"
+#include "files/folder_lock.h"
+#include "gate/gate.h"
+#include "number_option.h"
+#include "project_files.h"
+#include "render/print_sound.h"
+#include "store/project.h"
+#include "take_files.h"
+
+namespace ochron::cli {
+namespace {
+
+namespace fs = std::filesystem;
+
+struct PrintOptions {
+  std::string project;
+  std::vector<std::string> what;
+  std::string depth = "clip";
+  bool acceptDamaged = false;
+  bool list = false;
+};
+
+/// Names of tracks or mic sets, "all", or clips by their numbers ("clip 41").
+Result<PrintAsk> askOf(const Song& song, const PrintOptions& o) {
+  PrintAsk ask;
+  const auto depth = std::find(kPrintDepthNames.begin(), kPrintDepthNames.end(), o.depth);
+  ask.depth = static_cast<PrintDepth>(depth - kPrintDepthNames.begin());
+  const auto add = [&](SetId id) {
+    if (std::find(ask.sets.begin(), ask.sets.end(), id) == ask.sets.end()) ask.sets.push_back(id);
+  };
+  for (const auto& what : o.what) {
+    if (what == "all") {
+      for (const auto& s : song.sets)
+        if (!song.layerOn(s.tracks.front()) && !s.clips->empty()) add(s.id);
+      continue;
+    }
+    if (what.starts_with("clip ")) {
+      const auto number = parseNumber(what.substr(5));
+      const auto* clip = number ? song.find(ClipId{static_cast<std::uint64_t>(*number)}) : nullptr;
+      if (!clip) return fail(ErrorKind::badInput, "--what \"" + what + "\": the song has no such clip.");
+      ask.clips.push_back(clip->id);
+      continue;
+    }
+    bool found = false;
+    for (const auto& s : song.sets)
+      if (s.name == what) add(s.id), found = true;
+    for (const auto& t : song.tracks)
+      if (t.name == what && !found) add(song.setOf(t.id)->id), found = true;
+    if (!found) {
+      std::string names;
+      for (const auto& s : song.sets) names += (names.empty() ? "" : ", ") + s.name;
+      return fail(ErrorKind::badInput, "--what \"" + what + "\": the song has no such track. It has: " + names + ".");
+    }
+  }
+  if (!ask.clips.empty() && (!ask.sets.empty() || ask.depth != PrintDepth::clip))
+    return fail(ErrorKind::badInput, "Clips are printed with --depth clip, and by themselves.");
+  return ask;
+}
+
+/// What a window has open is changed there.
+Result<void> notOpen(const std::string& project) {
+  if (!FolderLock::holderOf(projectFolder(project))) return {};
+  return fail(ErrorKind::refused, project + " is open in a window. Save and close it there first.");
+}
+
+fs::path freeFile(const fs::path& folder, const std::string& name, const std::vector<PrintTarget>& taken) {
+  const auto used = [&](const fs::path& file) {
+    std::error_code none;
+    return fs::exists(file, none) ||
+           std::any_of(taken.begin(), taken.end(), [&](const PrintTarget& t) { return t.file == file; });
+  };
+  auto file = folder / (name + ".wav");
+  for (int n = 2; used(file); ++n) file = folder / (name + " " + std::to_string(n) + ".wav");
+  return file;
+}
+
+std::string rowText(const Song& song, const PrintRow& row) {
+  const double seconds = static_cast<double>(row.range.length().value) / song.rate;
+  const double megabytes = static_cast<double>(row.range.length().value) * row.channels * 4 / 1e6;
+  return row.name + ": " + fixed(seconds, 2) + " s, " + (row.channels > 1 ? "stereo" : "mono") + ", " +
+         std::to_string(song.rate) + " Hz, 32-bit float, " + fixed(megabytes, 1) +
+         " MB; becomes audio: " + bakedBy(row.depth) + "; stays: " + adjustableAfter(row.depth) + "; level unchanged\n";
+}
+
+Result<std::string> runPrint(const PrintOptions& o) {
+  if (auto ok = notOpen(o.project); !ok) return tl::unexpected(ok.error());
+  const auto files = loadProject(o.project, o.acceptDamaged ? Damaged::accept : Damaged::refuse);
+  if (!files) return tl::unexpected(files.error());
+  const auto& song = files->song;
+  const auto ask = askOf(song, o);
+  if (!ask) return tl::unexpected(ask.error());
+  const auto rows = printRows(song, *ask);
+  if (!rows) return tl::unexpected(rows.error());
+  std::string text;
+  for (const auto& row : *rows) text += rowText(song, row);
+  if (o.list) return text;
+  MadeStore made(files->cacheFolder);
+  const auto ready = readySong(*files, made, Frames{});
+  if (!ready) return tl::unexpected(ready.error());
+  std::vector<PrintTarget> targets;
+  for (const auto& row : *rows)
+    targets.push_back({row.depth, row.track, row.channels, row.range, row.media,
+                       freeFile(files->folder / "media", fileNameFor(row.name + " print"), targets)});
+  Outputs outputs = outputsOf(song);
+  outputs.keepExisting();
+  Progress progress;
+  Result<void> written;
+  withProgress("printing", progress,
+               [&] { written = writePrints(targets, ready->plan, files->pool, outputs, progress); });
+  if (!written) return tl::unexpected(written.error());
+  if (auto ok = stillAsRead(files->pool); !ok) return tl::unexpected(ok.error());
+  if (auto ok = outputs.commit(); !ok) return tl::unexpected(ok.error());
+  std::vector<PrintedFile> printed;
+  for (std::size_t i = 0; i < targets.size(); ++i) {
+    const auto content = contentId(targets[i].file, progress);
+    if (!content) return tl::unexpected(content.error());
+    printed.push_back({(*rows)[i], targets[i].file.string(), *content, targets[i].range.length()});
+  }
+  auto next = applyPrint(song, printed);
+  if (next) next = admitted(song, *next, files->pool, Plans::later);
+  if (next)
+    if (auto ok = saveProject(*next, files->folder); !ok) next = tl::unexpected(ok.error());
+  if (!next) {  // the song stays as it was, and nothing lies about
+    std::error_code none;
+    for (const auto& t : targets) fs::remove(t.file, none);
+    return tl::unexpected(next.error());
+  }
+  return text + std::to_string(printed.size()) + (printed.size() == 1 ? " file" : " files") + " printed\n";
+}
+
+Result<std::string> runUnprint(const PrintOptions& o) {
+  if (auto ok = notOpen(o.project); !ok) return tl::unexpected(ok.error());
+  auto song = openProject(o.project);
+  if (!song) return tl::unexpected(song.error());
+  const auto ask = askOf(*song, o);
+  if (!ask) return tl::unexpected(ask.error());
+  std::vector<PrintId> prints;
+  for (auto p = song->prints.rbegin(); p != song->prints.rend(); ++p) {  // the latest first: one may lie on another
+    const bool ofClip = std::any_of(ask->clips.begin(), ask->clips.end(),
+                                    [&](ClipId c) { return p->take && song->find(c)->take == p->take; });
+    if (ofClip || std::find(ask->sets.begin(), ask->sets.end(), p->set) != ask->sets.end()) prints.push_back(p->id);
+  }
+  if (prints.empty()) return fail(ErrorKind::badInput, o.project + ": nothing of this is printed.");
+  Result<Song> next = *song;
+  for (const auto id : prints)
+    if (next) next = unprint(*next, id);
+  if (next) next = admitted(*song, *next, {}, Plans::later);
+  if (!next) return tl::unexpected(next.error());
+  if (auto ok = saveProject(*next, projectFolder(o.project)); !ok) return tl::unexpected(ok.error());
+  return std::to_string(prints.size()) + (prints.size() == 1 ? " print" : " prints") + " taken back\n";
+}
+
+}  // namespace
+
+void addPrint(CLI::App& app, Command& chosen) {
+  auto o = std::make_shared<PrintOptions>();
+  const auto what = "tracks or mic sets by name, \"clip NUMBER\", or all; several after commas";
+  auto* c = app.add_subcommand("print", "Commit tracks or clips of a project to audio; unprint takes it back");
+  c->add_option("PROJECT", o->project, "project folder (NAME.ochron)")->required();
+  c->add_option("--what", o->what, what)->required()->delimiter(',');
+  c->add_option("--depth", o->depth, "trim: recordings cut to what is used; clip: the edits; track: the mixer, too")
+      ->check(CLI::IsMember({"trim", "clip", "track"}))
+      ->capture_default_str();
+  c->add_flag("--list", o->list, "only say what would be done");
+  c->add_flag("--accept-damaged", o->acceptDamaged, "use what can be read of damaged recordings");
+  c->callback([o, &chosen] { chosen = [o] { return runPrint(*o); }; });
+  auto u = std::make_shared<PrintOptions>();
+  auto* back = app.add_subcommand("unprint", "Take prints back: the edits are alive again");
+  back->add_option("PROJECT", u->project, "project folder (NAME.ochron)")->required();
+  back->add_option("--what", u->what, what)->required()->delimiter(',');
+  back->callback([u, &chosen] { chosen = [u] { return runUnprint(*u); }; });
+}
+
+}  // namespace ochron::cli

@@ -1,0 +1,57 @@
+#include "project_files.h"
+
+#include "files/content_id.h"
+#include "media/decoded.h"
+#include "render/tuned_takes.h"
+#include "store/project.h"
+#include "take_files.h"
+
+namespace ochron::cli {
+namespace {
+
+tl::unexpected<Error> replaced(const Media& m) {
+  return fail(ErrorKind::badInput, m.path +
+                                       " is not the recording that the song was made with: its content has "
+                                       "changed. Put the old one back, or open the song in Orthochron and take "
+                                       "the new one.");
+}
+
+}  // namespace
+
+Result<ProjectFiles> loadProject(const std::string& project, Damaged damaged) {
+  auto song = openProject(project);
+  if (!song) return tl::unexpected(song.error());
+  ProjectFiles out{projectFolder(project), std::move(*song), {}, cacheFolderOf(project)};
+  const DecodeSettings decoding{out.cacheFolder, out.song.rate, damaged};
+  ContentIndex index(userCacheFolder() / "recordings.index");
+  for (const auto& m : out.song.media) {
+    Progress progress;
+    Result<std::shared_ptr<const DecodedMedia>> media = cancelledError();
+    withProgress("reading", progress, [&] {
+      const auto content = index.of(m.path, progress);
+      media = content ? decodeMedia(m.path, *content, decoding, progress) : tl::unexpected(content.error());
+      if (const auto now = media ? index.of(m.path, progress) : content; now && content && *now != *content)
+        media =
+            fail(ErrorKind::ioFailed, m.path + " was changed while it was read. Try again when nothing writes to it.");
+      if (media && isContentId(m.fingerprint) && *content != m.fingerprint) media = replaced(m);
+    });
+    if (!media) return tl::unexpected(media.error());
+    out.pool[m.id] = *media;
+  }
+  index.keep();
+  return out;
+}
+
+Result<ReadySong> readySong(const ProjectFiles& files, MadeStore& made, Frames from) {
+  Progress progress;
+  Result<MediaPool> tuned = cancelledError();
+  withProgress("tuning", progress, [&] { tuned = tunedWhole(files.song, files.pool, made, progress); });
+  if (!tuned) return tl::unexpected(tuned.error());
+  Result<void> stretched;
+  withProgress("stretching", progress, [&] { stretched = makeMissing(files.song, *tuned, made, from, progress); });
+  if (!stretched) return tl::unexpected(stretched.error());
+  auto plan = compilePlan(files.song, *tuned, nullptr, &made);
+  return ReadySong{std::move(*tuned), std::move(plan)};
+}
+
+}  // namespace ochron::cli

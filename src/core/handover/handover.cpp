@@ -1,0 +1,474 @@
+#include "handover/handover.h"
+
+#include <unistd.h>
+
+#include <algorithm>
+#include <cmath>
+#include <nlohmann/json.hpp>
+#include <set>
+
+#include "base/numbers.h"
+#include "edits/mark_edits.h"
+#include "edits/take_edits.h"
+#include "edits/tempo_edits.h"
+#include "edits/track_edits.h"
+#include "files/atomic_file.h"
+#include "files/content_id.h"
+#include "files/file_names.h"
+#include "media/audio_file.h"
+#include "render/export.h"
+#include "song/ranges.h"
+#include "song/layer_strokes.h"
+#include "store/midi_file.h"
+#include "store/sfz_file.h"
+#include "takes/mic_names.h"
+#include "time/grid.h"
+
+namespace ochron {
+namespace fs = std::filesystem;
+namespace {
+
+using Json = nlohmann::ordered_json;
+
+constexpr int kFormat = 1;
+constexpr const char* kKey = "orthochron handover";
+constexpr const char* kSession = "session.json";
+constexpr const char* kText = "session.txt";
+constexpr const char* kSums = "checksums.txt";
+constexpr const char* kMidi = "tempo, markers, hits and notes.mid";
+constexpr std::size_t kLargestSession = std::size_t{256} << 20;
+
+double secondsOf(Frames f, int rate) { return static_cast<double>(f.value) / rate; }
+
+/// Where the files begin: bar 1, or the bar in which something begins earlier.
+Frames beginningOf(const Song& song) {
+  Frames first = song.tempo.origin();
+  for (const auto& s : song.sets)
+    if (!s.clips->empty()) first = std::min(first, s.clips->front().start);
+  return song.tempo.toFrames(song.tempo.barStart(song.tempo.barAt(first)));
+}
+
+Json tempoJson(const Song& song, Frames begin) {
+  Json j{{"bar_1_at", secondsOf(song.tempo.origin() - begin, song.rate)}};
+  for (const auto& t : song.tempo.tempos()) {
+    Json x{{"ticks", t.at.value}, {"at", secondsOf(song.tempo.toFrames(t.at) - begin, song.rate)}, {"bpm", t.bpm}};
+    if (t.ramp) x["ramp"] = true;
+    j["tempos"].push_back(std::move(x));
+  }
+  for (const auto& m : song.tempo.meters()) j["meters"].push_back({{"bar", m.bar + 1}, {"meter", toText(m.meter)}});
+  j["ticks_a_quarter"] = kTicksPerQuarter;
+  return j;
+}
+
+Json fadeJson(const Fade& f, int rate) {
+  return {{"seconds", secondsOf(f.length, rate)},
+          {"shape", static_cast<int>(f.shape)},
+          {"bend", f.bend},
+          {"kind", f.kind == FadeKind::tape ? "tape" : "gain"}};
+}
+
+Json clipsJson(const Song& song, const MicSet& set, TrackId track, Frames begin) {
+  Json list = Json::array();
+  for (const auto& c : *set.clips) {
+    Json x{{"start", secondsOf(c.start - begin, song.rate)},
+           {"length", secondsOf(c.length, song.rate)},
+           {"take", song.find(c.take)->name},
+           {"take_from", secondsOf(c.played().start, song.rate)},
+           {"take_to", secondsOf(c.played().end, song.rate)}};
+    if (!c.extras->name.empty()) x["name"] = c.extras->name;
+    if (const auto* mic = song.micFor(set, c, track)) {
+      x["recording"] = song.find(mic->media)->name;
+      x["recording_from"] = secondsOf(c.played().start - mic->offset, song.rate);
+    }
+    if (c.gainDb != 0) x["gain_db"] = c.gainDb;
+    if (c.pan != 0) x["pan"] = c.pan;
+    if (c.muted) x["muted"] = true;
+    if (c.reversed) x["reversed"] = true;
+    if (!c.map.identity()) x["stretched"] = true;
+    if (c.fadeIn.length.value > 0) x["fade_in"] = fadeJson(c.fadeIn, song.rate);
+    if (c.fadeOut.length.value > 0) x["fade_out"] = fadeJson(c.fadeOut, song.rate);
+    if (c.seam.before.value + c.seam.after.value > 0)
+      x["seam"] = {{"before", secondsOf(c.seam.before, song.rate)}, {"after", secondsOf(c.seam.after, song.rate)}};
+    list.push_back(std::move(x));
+  }
+  return list;
+}
+
+Json sessionJson(const Song& song, Frames begin, const std::map<TrackId, std::string>& files) {
+  Json j{{kKey, kFormat},
+         {"song", song.name},
+         {"rate", song.rate},
+         {"length", secondsOf(song.end() - begin, song.rate)},
+         {"tempo", tempoJson(song, begin)},
+         {"midi", kMidi}};
+  for (const auto& m : song.markers) {
+    Json x{{"name", m.name}, {"at", secondsOf(song.tempo.toFrames(m.at) - begin, song.rate)}, {"ticks", m.at.value}};
+    if (m.length.value > 0) {
+      x["until"] = secondsOf(song.tempo.toFrames(m.end()) - begin, song.rate);
+      x["length_ticks"] = m.length.value;
+    }
+    j["markers"].push_back(std::move(x));
+  }
+  for (const auto& t : song.tracks) {
+    const auto* set = song.setOf(t.id);
+    Json x{{"name", t.name},
+           {"file", files.at(t.id)},
+           {"mic_set", set->name},
+           {"gain_db", t.gainDb},
+           {"pan", t.pan},
+           {"muted", t.muted},
+           {"role", kMicRoleNames[static_cast<std::size_t>(t.role)]}};
+    if (const auto* layer = song.layerOn(t.id))
+      x["layer_of"] = song.find(layer->set)->name;
+    else
+      x["clips"] = clipsJson(song, *set, t.id, begin);
+    j["tracks"].push_back(std::move(x));
+  }
+  return j;
+}
+
+std::string clock(double seconds) {
+  const double whole = std::max(0.0, seconds);
+  const auto minutes = static_cast<int>(whole / 60);
+  const auto text = fixed(whole - 60.0 * minutes, 3);
+  return std::to_string(minutes) + ":" + (text.size() < 6 ? "0" : "") + text;
+}
+
+/// The same for people.
+std::string sessionText(const Json& j) {
+  std::string out =
+      j["song"].get<std::string>() + "\n\nSample rate: " + std::to_string(j["rate"].get<int>()) +
+      " Hz\nLength: " + clock(j["length"].get<double>()) +
+      "\nAll files in tracks/ begin at the same moment; bar 1 is " + fixed(j["tempo"]["bar_1_at"].get<double>(), 6) +
+      " s after it.\nTracks are as edited, without gain, pan and mute; these are listed below.\n\nTempo\n";
+  for (const auto& t : j["tempo"]["tempos"])
+    out += "  " + clock(t["at"].get<double>()) + "  " + fixed(t["bpm"].get<double>(), 3) + " BPM" +
+           (t.contains("ramp") ? ", then gliding" : "") + "\n";
+  for (const auto& m : j["tempo"]["meters"])
+    out += "  bar " + std::to_string(m["bar"].get<int>()) + ": " + m["meter"].get<std::string>() + "\n";
+  if (j.contains("markers")) {
+    out += "\nMarkers\n";
+    for (const auto& m : j["markers"])
+      out += "  " + clock(m["at"].get<double>()) +
+             (m.contains("until") ? " to " + clock(m["until"].get<double>()) : "") + "  " +
+             m["name"].get<std::string>() + "\n";
+  }
+  out += "\nTracks\n";
+  for (const auto& t : j["tracks"]) {
+    out += "  " + t["name"].get<std::string>() + "  (" + t["file"].get<std::string>() + ")\n    gain " +
+           signedFixed(t["gain_db"].get<double>(), 1) + " dB, pan " + fixed(t["pan"].get<double>(), 0) +
+           (t["muted"].get<bool>() ? ", muted" : "");
+    if (t.contains("layer_of")) out += ", a layer on " + t["layer_of"].get<std::string>();
+    if (t.contains("clips")) out += ", " + std::to_string(t["clips"].size()) + " clips";
+    out += "\n";
+  }
+  return out;
+}
+
+Result<void> writeLayers(const Song& song, const MediaPool& pool, const fs::path& folder, Outputs& outputs) {
+  for (const auto& layer : song.layers) {
+    if (strokesOf(song, layer).empty()) continue;
+    const auto name = fileNameFor(layer.name, "layer");
+    const auto home = folder / "layers" / name;
+    if (auto ok = writeLayerMidi(song, layer, home / (name + ".mid"), outputs); !ok) return ok;
+    std::vector<SfzSound> sounds;
+    for (std::size_t i = 0; i < layer.sounds->sounds.size(); ++i) {
+      const auto& s = layer.sounds->sounds[i];
+      const auto found = pool.find(s.media);
+      if (found == pool.end()) continue;
+      const auto& media = *found->second;
+      const auto file = "sound " + std::to_string(i + 1) + ".wav";
+      const auto wide = static_cast<std::size_t>(media.channels());
+      const auto from = std::min(s.range.start.value, media.length().value);
+      const auto n = static_cast<std::size_t>(std::min(s.range.end.value, media.length().value) - from);
+      auto writer = AudioFileWriter::create(
+          outputs, home / file,
+          {FileFormat::wav, SampleFormat::float32, song.rate, media.channels(), Frames{static_cast<std::int64_t>(n)}});
+      if (!writer) return tl::unexpected(writer.error());
+      std::vector<float> all(n * wide);
+      for (std::size_t c = 0; c < wide; ++c)
+        for (std::size_t k = 0; k < n; ++k)
+          all[k * wide + c] = media.channel(static_cast<int>(c))[static_cast<std::size_t>(from) + k];
+      if (auto ok = writer->write(all); !ok) return ok;
+      if (auto ok = writer->finish(); !ok) return ok;
+      sounds.push_back({file, 60, static_cast<int>(std::lround(1 + s.low * 126)),
+                        static_cast<int>(std::lround(1 + s.high * 126)), s.gainDb, s.pan, s.cents, 0});
+    }
+    if (auto ok = outputs.add(home / (name + ".sfz"), sfzText(sounds)); !ok) return ok;
+  }
+  return {};
+}
+
+Result<void> copyRecordings(const Song& song, const fs::path& folder) {
+  std::set<std::string> used;
+  for (const auto& m : song.media) {
+    const auto ending = fs::path(m.path).extension().string();
+    auto name = fileNameFor(m.name, "recording");
+    for (int n = 2; !used.insert(name + ending).second; ++n) name = fileNameFor(m.name) + " " + std::to_string(n);
+    std::error_code ec;
+    fs::create_directories(folder / "recordings", ec);
+    fs::copy_file(m.path, folder / "recordings" / (name + ending), ec);
+    if (ec)
+      return fail(ErrorKind::ioFailed, m.path + " could not be copied. Check that it is there and that there is room.",
+                  ec.message());
+  }
+  return {};
+}
+
+/// Every file of a folder but the checksums, by its path in it.
+std::vector<std::string> filesIn(const fs::path& folder) {
+  std::vector<std::string> out;
+  std::error_code ec;
+  for (const auto& e : fs::recursive_directory_iterator(folder, ec))
+    if (e.is_regular_file(ec)) out.push_back(e.path().lexically_relative(folder).string());
+  std::erase(out, kSums);
+  std::sort(out.begin(), out.end());
+  return out;
+}
+
+Result<std::string> sumsOf(const fs::path& folder, Progress& progress) {
+  std::string out;
+  for (const auto& file : filesIn(folder)) {
+    const auto id = contentId(folder / file, progress);
+    if (!id) return tl::unexpected(id.error());
+    out += *id + "  " + file + "\n";
+  }
+  return out;
+}
+
+/// A folder under way: gone again unless it is put in its place.
+struct Building {
+  fs::path path;
+  explicit Building(fs::path p) : path(std::move(p)) {}
+  ~Building() {
+    std::error_code ec;
+    if (!path.empty()) fs::remove_all(path, ec);
+  }
+  Building(const Building&) = delete;
+  Building& operator=(const Building&) = delete;
+};
+
+Result<Json> sessionOf(const fs::path& folder) {
+  const auto text = readWholeFile(folder / kSession, kLargestSession);
+  const auto refuse = [&](const std::string& why) {
+    return fail(ErrorKind::badInput, shownPath(folder) + " is no hand-over folder: " + why + ".");
+  };
+  if (!text) return refuse("there is no session.json in it that can be read");
+  auto j = Json::parse(*text, nullptr, false);
+  if (j.is_discarded() || !j.is_object() || !j.contains(kKey)) return refuse("its session.json is another file");
+  if (!j[kKey].is_number_integer() || j[kKey].get<int>() > kFormat)
+    return refuse("it was made by a newer version of Orthochron");
+  const bool whole = j.contains("rate") && j["rate"].is_number_integer() && j.contains("tracks") &&
+                     j["tracks"].is_array() && j.contains("tempo") && j["tempo"].is_object() &&
+                     std::all_of(j["tracks"].begin(), j["tracks"].end(), [](const Json& t) {
+                       return t.is_object() && t.contains("file") && t["file"].is_string() && t.contains("name") &&
+                              t["name"].is_string();
+                     });
+  if (!whole) return refuse("its session.json is damaged");
+  return j;
+}
+
+/// Inside the folder, whatever the session says.
+bool staysInside(const std::string& file) {
+  const auto path = fs::path(file).lexically_normal();
+  return !file.empty() && path.is_relative() && *path.begin() != "..";
+}
+
+Result<TempoMap> tempoOf(const Json& j, int rate) {
+  const auto bad = [] { return fail(ErrorKind::badInput, "The session's tempo map is damaged."); };
+  const auto& t = j["tempo"];
+  if (!t.contains("bar_1_at") || !t["bar_1_at"].is_number() || !t.contains("tempos") || !t.contains("meters"))
+    return bad();
+  std::vector<TempoEvent> tempos;
+  for (const auto& x : t["tempos"]) {
+    if (!x.is_object() || !x.contains("ticks") || !x["ticks"].is_number_integer() || !x.contains("bpm") ||
+        !x["bpm"].is_number())
+      return bad();
+    tempos.push_back({Ticks{x["ticks"].get<std::int64_t>()}, x["bpm"].get<double>(), x.value("ramp", false)});
+  }
+  std::vector<MeterEvent> meters;
+  for (const auto& x : t["meters"]) {
+    const auto meter = x.is_object() && x.contains("meter") && x["meter"].is_string()
+                           ? parseMeter(x["meter"].get<std::string>())
+                           : Result<Meter>(bad());
+    if (!meter || !x.contains("bar") || !x["bar"].is_number_integer()) return bad();
+    meters.push_back({x["bar"].get<int>() - 1, *meter});
+  }
+  const double origin = t["bar_1_at"].get<double>() * rate;
+  if (!(std::abs(origin) < static_cast<double>(kFarthest.value))) return bad();
+  return TempoMap::make(rate, Frames{std::llround(origin)}, std::move(tempos), std::move(meters));
+}
+
+}  // namespace
+
+Result<HandoverReport> writeHandover(const Song& song, const MediaPool& pool, const RenderPlan& plan,
+                                     const std::map<SetId, TimingResult>& timing, const fs::path& folder,
+                                     const HandoverSettings& settings, Progress& progress) {
+  std::error_code ec;
+  const auto target = fs::absolute(folder).lexically_normal();
+  if (fs::exists(target, ec) && !(fs::is_directory(target, ec) && fs::is_empty(target, ec)))
+    return fail(ErrorKind::refused,
+                shownPath(folder) + " is there already and is not empty. Choose another name, or empty it first.");
+  for (const auto& m : song.media)
+    if (!pool.contains(m.id))
+      return fail(ErrorKind::notFound, "The hand-over would have holes: " + m.path + " is not at hand.");
+  const Building under(target.parent_path() /
+                       ("." + target.filename().string() + ".part-" + std::to_string(::getpid())));
+  fs::create_directories(under.path, ec);
+  if (ec)
+    return fail(ErrorKind::ioFailed, shownPath(folder) + " could not be made. Choose a place that you may write to.",
+                ec.message());
+  HandoverReport report;
+  Outputs outputs;
+  const auto begin = beginningOf(song);
+  ExportSettings stems;
+  stems.what = ExportWhat::tracks;
+  stems.samples = SampleFormat::float32;
+  stems.range = {begin, song.end()};
+  auto written = exportSong(song, plan, stems, under.path / "tracks", outputs, progress);
+  if (!written) return tl::unexpected(written.error());
+  report.beyondFullScale = written->clippedSamples;
+  std::map<TrackId, std::string> files;
+  for (const auto& [track, file] : trackFiles(song, stems, "tracks")) files[track] = file.string();
+  if (auto ok = writeSongMidi(song, timing, pool, song.tempo, begin, under.path / kMidi, outputs); !ok)
+    return tl::unexpected(ok.error());
+  if (auto ok = writeLayers(song, pool, under.path, outputs); !ok) return tl::unexpected(ok.error());
+  const auto session = sessionJson(song, begin, files);
+  if (auto ok = outputs.add(under.path / kSession, session.dump(1, ' ', false, Json::error_handler_t::replace) + "\n");
+      !ok)
+    return tl::unexpected(ok.error());
+  if (auto ok = outputs.add(under.path / kText, sessionText(session)); !ok) return tl::unexpected(ok.error());
+  if (auto ok = outputs.commit(); !ok) return tl::unexpected(ok.error());
+  if (settings.recordings)
+    if (auto ok = copyRecordings(song, under.path); !ok) return tl::unexpected(ok.error());
+  const auto sums = sumsOf(under.path, progress);
+  if (!sums) return tl::unexpected(sums.error());
+  if (auto ok = writeAtomically(under.path / kSums, *sums); !ok) return tl::unexpected(ok.error());
+  if (progress.cancelled()) return cancelledError();
+  report.files = filesIn(under.path).size() + 1;
+  if (fs::exists(target, ec)) fs::remove(target, ec);  // empty
+  fs::rename(under.path, target, ec);
+  if (ec)
+    return fail(ErrorKind::ioFailed, shownPath(folder) + " could not be put in its place. Check the folder above it.",
+                ec.message());
+  return report;
+}
+
+Result<std::vector<std::string>> checkHandover(const fs::path& folder, Progress& progress) {
+  const auto session = sessionOf(folder);
+  if (!session) return tl::unexpected(session.error());
+  std::vector<std::string> wrong;
+  const auto sums = readWholeFile(folder / kSums, kLargestSession);
+  if (!sums) return wrong.push_back("checksums.txt is missing: nothing can be held against it."), wrong;
+  std::map<std::string, std::string> listed;
+  std::string_view rest = *sums;
+  while (!rest.empty()) {
+    const auto end = std::min(rest.find('\n'), rest.size());
+    const auto line = rest.substr(0, end);
+    rest.remove_prefix(std::min(end + 1, rest.size()));
+    const auto gap = line.find("  ");
+    if (gap != std::string_view::npos) listed[std::string(line.substr(gap + 2))] = std::string(line.substr(0, gap));
+  }
+  for (const auto& [file, sum] : listed) {
+    if (progress.cancelled()) return cancelledError();
+    if (!staysInside(file)) {
+      wrong.push_back("checksums.txt names " + file + ", which does not lie in the folder.");
+      continue;
+    }
+    const auto id = contentId(folder / file, progress);
+    if (!id)
+      wrong.push_back(file + " is missing or cannot be read.");
+    else if (*id != sum)
+      wrong.push_back(file + " is not what was handed over: its content has changed.");
+  }
+  for (const auto& file : filesIn(folder))
+    if (!listed.contains(file)) wrong.push_back(file + " was not handed over: checksums.txt does not name it.");
+  const int rate = (*session)["rate"].get<int>();
+  std::optional<Frames> length;
+  for (const auto& t : (*session)["tracks"]) {
+    const auto file = t["file"].get<std::string>();
+    if (!staysInside(file)) {
+      wrong.push_back("The session names " + file + ", which does not lie in the folder.");
+      continue;
+    }
+    const auto reader = AudioFileReader::open(folder / file);
+    if (!reader) {
+      wrong.push_back(reader.error().message);
+      continue;
+    }
+    if (reader->info().rate != rate)
+      wrong.push_back(file + " runs at " + std::to_string(reader->info().rate) + " Hz, the session at " +
+                      std::to_string(rate) + " Hz.");
+    if (length && reader->info().length != *length) wrong.push_back(file + " is not as long as the other tracks.");
+    if (!length) length = reader->info().length;
+  }
+  if (const auto map = tempoOf(*session, rate); !map) wrong.push_back(map.error().message);
+  return wrong;
+}
+
+Result<Song> songOfHandover(const fs::path& folder, Progress& progress) {
+  auto wrong = checkHandover(folder, progress);
+  if (!wrong) return tl::unexpected(wrong.error());
+  if (!wrong->empty()) return fail(ErrorKind::badInput, shownPath(folder) + ": " + wrong->front());
+  const auto session = sessionOf(folder);
+  if (!session) return tl::unexpected(session.error());
+  const auto& j = *session;
+  Song song;
+  song.name = j.contains("song") && j["song"].is_string() ? j["song"].get<std::string>() : "Untitled";
+  song.rate = j["rate"].get<int>();
+  std::vector<IncomingFile> files;
+  for (const auto& t : j["tracks"]) {
+    const auto path = fs::absolute(folder / t["file"].get<std::string>()).lexically_normal();
+    const auto reader = AudioFileReader::open(path);
+    if (!reader) return tl::unexpected(reader.error());
+    const auto id = contentId(path, progress);
+    if (!id) return tl::unexpected(id.error());
+    const auto name = t["name"].get<std::string>();
+    IncomingFile f{name, path.string(),  *id, reader->info().channels, reader->info().rate, reader->info().length,
+                   {},   guessRole(name)};
+    if (t.contains("role") && t["role"].is_string()) {
+      const auto role = std::find(kMicRoleNames.begin(), kMicRoleNames.end(), t["role"].get<std::string>());
+      if (role != kMicRoleNames.end()) f.role = static_cast<MicRole>(role - kMicRoleNames.begin());
+    }
+    files.push_back(std::move(f));
+  }
+  if (files.empty()) return fail(ErrorKind::badInput, shownPath(folder) + ": there is no track in it.");
+  ImportSettings settings;
+  settings.takeName = song.name;
+  settings.honourTimeReference = false;
+  std::map<std::string, std::vector<int>> sets;
+  for (std::size_t i = 0; i < files.size(); ++i)
+    if (const auto& t = j["tracks"][i]; t.contains("mic_set") && t["mic_set"].is_string() && !t.contains("layer_of"))
+      sets[t["mic_set"].get<std::string>()].push_back(static_cast<int>(i));
+  for (auto& [name, members] : sets)
+    if (members.size() > 1) settings.sets.push_back(std::move(members));
+  auto next = importTake(song, files, settings);
+  const auto map = tempoOf(j, song.rate);
+  if (!map) return tl::unexpected(map.error());
+  if (next) next = setTempoMap(*next, *map);
+  if (!next) return next;
+  for (const auto& t : j["tracks"])
+    for (auto& track : next->tracks) {
+      if (track.name != t["name"].get<std::string>()) continue;
+      track.gainDb =
+          kGainRange.clamp(t.contains("gain_db") && t["gain_db"].is_number() ? t["gain_db"].get<double>() : 0);
+      track.pan = kPanRange.clamp(t.contains("pan") && t["pan"].is_number() ? t["pan"].get<double>() : 0);
+      track.muted = t.contains("muted") && t["muted"].is_boolean() && t["muted"].get<bool>();
+    }
+  if (j.contains("markers") && j["markers"].is_array())
+    for (const auto& m : j["markers"]) {
+      const bool whole = m.is_object() && m.contains("ticks") && m["ticks"].is_number_integer() && m.contains("name") &&
+                         m["name"].is_string();
+      if (!whole) continue;
+      const Ticks length{m.contains("length_ticks") && m["length_ticks"].is_number_integer()
+                             ? m["length_ticks"].get<std::int64_t>()
+                             : 0};
+      next = addMarker(*next, Ticks{m["ticks"].get<std::int64_t>()}, length, m["name"].get<std::string>());
+      if (!next) return next;
+    }
+  if (const auto broken = brokenRules(*next); !broken.empty())
+    return fail(ErrorKind::badInput, shownPath(folder) + ": its session cannot become a song: " + broken.front() + ".");
+  return next;
+}
+
+}  // namespace ochron

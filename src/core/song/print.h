@@ -1,0 +1,62 @@
+#pragma once
+
+#include <array>
+#include <string_view>
+#include <vector>
+
+#include "base/ids.h"
+#include "base/shared.h"
+#include "base/units.h"
+#include "song/clip.h"
+#include "song/envelope.h"
+#include "song/marks.h"
+
+namespace ochron {
+
+/// How deep something is committed to audio.
+enum class PrintDepth {
+  trim,   ///< of the recordings only what is used is kept, with handles; every edit stays
+  clip,   ///< timing, stretch, pitch, fades and clip gain become audio; the mixer stays
+  track,  ///< the track's gain, pan and envelopes too
+};
+inline constexpr std::array<std::string_view, 3> kPrintDepthNames{"trim", "clip", "track"};
+
+/// A track's mixer as it was before it was printed.
+struct MixerBefore {
+  TrackId track;
+  double gainDb = 0;
+  double pan = 0;
+  Shared<Envelope> gain;
+  Shared<Envelope> panning;
+  Shared<Envelope> mute;
+
+  bool operator==(const MixerBefore&) const = default;
+};
+
+/// A mic of a take as it was before its recording was trimmed, and what stands in its place.
+struct TrimmedMic {
+  TakeId take;
+  TrackId track;
+  MediaId was;
+  Frames offset;
+  MediaId now;
+
+  bool operator==(const TrimmedMic&) const = default;
+};
+
+/// What something printed was made of: taken back at any time, it is alive again.
+struct Print {
+  PrintId id;
+  PrintDepth depth = PrintDepth::clip;
+  SetId set;
+  TakeId take;                      ///< what was printed; none of a trim
+  Frames start;                     ///< song time of the print's first frame when it was made
+  Shared<ClipList> clips;           ///< what it was made of, in its place
+  std::vector<Bundle> bundles;      ///< that these clips were in
+  std::vector<MixerBefore> mixer;   ///< of a track's print
+  std::vector<TrimmedMic> trimmed;  ///< of a trim
+
+  bool operator==(const Print&) const = default;
+};
+
+}  // namespace ochron

@@ -1,0 +1,78 @@
+#include "store/print_json.h"
+
+#include "store/clip_json.h"
+
+namespace ochron {
+
+Json bundleToJson(const Bundle& b) {
+  Json x{{"id", b.id.value}, {"name", b.name}};
+  if (b.gainDb != 0) x["gain db"] = b.gainDb;
+  if (b.fadeIn != Fade{}) x["fade in"] = fadeToJson(b.fadeIn);
+  if (b.fadeOut != Fade{}) x["fade out"] = fadeToJson(b.fadeOut);
+  return x;
+}
+
+Bundle readBundle(JsonReader& r, const Json& x) {
+  Bundle b{readId<BundleId>(r, x, "id"), r.text(x, "name"), {}, {}, r.setting(x, "gain db", kGainRange)};
+  if (const auto* f = r.member(x, "fade in", false)) b.fadeIn = readFade(r, *f);
+  if (const auto* f = r.member(x, "fade out", false)) b.fadeOut = readFade(r, *f);
+  return b;
+}
+
+Json printToJson(const Print& p) {
+  Json x{{"id", p.id.value}, {"depth", kPrintDepthNames[static_cast<std::size_t>(p.depth)]}, {"set", p.set.value}};
+  if (p.take) x["take"] = p.take.value;
+  if (p.depth != PrintDepth::trim) x["start"] = p.start.value;
+  for (const auto& c : *p.clips) x["clips"].push_back(clipToJson(c));
+  for (const auto& b : p.bundles) x["bundles"].push_back(bundleToJson(b));
+  for (const auto& m : p.mixer) {
+    Json t{{"track", m.track.value}, {"gain db", m.gainDb}, {"pan", m.pan}};
+    putEnvelope(t, "gain envelope", *m.gain);
+    putEnvelope(t, "pan envelope", *m.panning);
+    putEnvelope(t, "mute envelope", *m.mute);
+    x["mixer"].push_back(std::move(t));
+  }
+  for (const auto& t : p.trimmed)
+    x["trimmed"].push_back({{"take", t.take.value},
+                            {"track", t.track.value},
+                            {"was", t.was.value},
+                            {"offset", t.offset.value},
+                            {"now", t.now.value}});
+  return x;
+}
+
+Print readPrint(JsonReader& r, const Json& x) {
+  Print p;
+  p.id = readId<PrintId>(r, x, "id");
+  p.depth = static_cast<PrintDepth>(r.choice(x, "depth", kPrintDepthNames, 1));
+  p.set = readId<SetId>(r, x, "set");
+  if (p.depth != PrintDepth::trim) {
+    p.take = readId<TakeId>(r, x, "take");
+    p.start = readFrames(r, x, "start");
+  }
+  ClipList clips;
+  r.each(
+      x, "clips", kMostClips, [&](const Json& c) { clips.push_back(readClip(r, c)); }, false);
+  if (!clips.empty()) p.clips = std::move(clips);
+  r.each(
+      x, "bundles", kMostMarks, [&](const Json& b) { p.bundles.push_back(readBundle(r, b)); }, false);
+  r.each(
+      x, "mixer", kMostMembers,
+      [&](const Json& m) {
+        p.mixer.push_back({readId<TrackId>(r, m, "track"), r.setting(m, "gain db", kGainRange),
+                           r.setting(m, "pan", kPanRange), readEnvelope(r, m, "gain envelope", kGainEnvelopeRange),
+                           readEnvelope(r, m, "pan envelope", kPanRange),
+                           readEnvelope(r, m, "mute envelope", kMuteRange)});
+      },
+      false);
+  r.each(
+      x, "trimmed", kMostMarks,
+      [&](const Json& t) {
+        p.trimmed.push_back({readId<TakeId>(r, t, "take"), readId<TrackId>(r, t, "track"), readId<MediaId>(r, t, "was"),
+                             readFrames(r, t, "offset", 0), readId<MediaId>(r, t, "now")});
+      },
+      false);
+  return p;
+}
+
+}  // namespace ochron
