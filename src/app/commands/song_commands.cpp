@@ -1,4 +1,5 @@
 #include <QCheckBox>
+#include <QComboBox>
 #include <QDialog>
 #include <QFileDialog>
 #include <QInputDialog>
@@ -9,6 +10,7 @@
 #include <QVBoxLayout>
 
 #include "document/clip_desk.h"
+#include "document/print_desk.h"
 #include "document/recording_files.h"
 #include "document/round_desk.h"
 #include "document/selection.h"
@@ -64,6 +66,17 @@ void MainWindow::buildSongActions() {
       [this] { return !doc_.files().recent().isEmpty(); });
   a.add(
       "song.export", tr("Export\u2026"), "Ctrl+E", [this] { doc_.setStep(Step::print); }, hasTracks);
+  const auto printing = [this](int doing) {
+    doc_.setStep(Step::print);
+    if (auto* mode = findChild<QComboBox*>("print mode")) mode->setCurrentIndex(doing);
+  };
+  a.add(
+      "print.commit", tr("Commit to audio\u2026"), "Ctrl+Shift+E", [printing] { printing(1); }, hasTracks);
+  a.add(
+      "print.back", tr("Take the print back"), {}, [this] { doc_.printDesk().takeBack(doc_.selection().set()); },
+      [this] { return !printsOf(doc_.song(), doc_.selection().set()).empty(); });
+  a.add(
+      "print.handover", tr("Hand over\u2026"), {}, [printing] { printing(2); }, hasTracks);
   a.add("song.room", tr("Room on the disk\u2026"), {}, [this] {
     bool ok = false;
     const double now = SongFiles::cacheRoom();

@@ -14,8 +14,8 @@ struct Struck {
   double gainDb = 0;
 };
 
-/// Lays copies of a set's clips where they were struck, each until the next one begins, over what was there. They are
-/// cut by hand from then on: no plan moves them. `until`: where the last one ends at the latest.
+/// Lays copies of a set's clips where they were struck, each until the next one begins, over what was there. A timing
+/// plan that is on moves them as it moves everything. `until`: where the last one ends at the latest.
 Result<Song> layStruck(const Song& song, SetId set, std::vector<Struck> struck, Frames until);
 
 }  // namespace ochron

@@ -86,21 +86,22 @@ PrintStep::PrintStep(Document& document, QWidget* parent) : StepPage(document, p
 
   auto [committing, prints] = group();
   committing_ = committing;
-  const auto choice = [&, to = prints](const QString& label, const char* name, const QStringList& items) {
+  const auto choice = [&, to = prints](const QString& label, const char* name, const QStringList& items, int current) {
     to->addWidget(noteLabel(label, committing_));
     auto* box = new QComboBox(committing_);
     box->setObjectName(name);
     box->setAccessibleName(label);
     box->addItems(items);
+    box->setCurrentIndex(current);
     box->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
     box->setMinimumContentsLength(8);
     connect(box, &QComboBox::currentIndexChanged, this, &PrintStep::refresh);
     to->addWidget(box);
     return box;
   };
-  printWhat_ = choice(tr("What"), "print what", {tr("The active set"), tr("The chosen clips"), tr("Everything")});
-  printDepth_ = choice(tr("How deep"), "print depth", {tr("Trim recordings"), tr("Print clips"), tr("Print tracks")});
-  printDepth_->setCurrentIndex(1);
+  printWhat_ = choice(tr("What"), "print what", {tr("The active set"), tr("The chosen clips"), tr("Everything")}, 0);
+  printDepth_ =
+      choice(tr("How deep"), "print depth", {tr("Trim recordings"), tr("Print clips"), tr("Print tracks")}, 1);
   printed_ = noteLabel({}, committing_);
   prints->addWidget(printed_);
   auto* print = new QPushButton(tr("Print"), committing_);

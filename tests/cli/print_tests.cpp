@@ -1,0 +1,122 @@
+// orthochron-cli print, unprint, handover, check-handover, from-handover, loudness.
+
+#include <gtest/gtest.h>
+
+#include <filesystem>
+#include <fstream>
+#include <nlohmann/json.hpp>
+
+#include "edits/clip_edits.h"
+#include "edits/take_edits.h"
+#include "files/content_id.h"
+#include "files/folder_lock.h"
+#include "store/project.h"
+#include "support/cli.h"
+#include "support/scratch.h"
+#include "support/unwatched.h"
+
+namespace ochron {
+namespace {
+
+namespace fs = std::filesystem;
+using test::cli;
+
+/// A project of one track of four seconds, cut twice, its clips moved apart.
+struct Project : test::Scratch {
+  Project() {
+    std::vector<float> x(4 * 48'000);
+    for (std::size_t i = 0; i < x.size(); ++i) x[i] = 0.3F * std::sin(static_cast<float>(i) * 0.02F);
+    test::writeWav(path() / "Bass.wav", x);
+    Song song;
+    const auto id = contentId(path() / "Bass.wav", test::unwatched());
+    ImportSettings settings;
+    settings.takeName = "take";
+    song = *importTake(
+        song, {{"Bass", (path() / "Bass.wav").string(), *id, 1, 48'000, Frames{4 * 48'000}, {}, MicRole::none}},
+        settings);
+    song = *splitAt(song, song.sets[0].id, {Frames{50'000}, Frames{120'000}}, Frames{480});
+    song = *changeClips(song, {song.sets[0].clips->at(1).id}, [](Clip& c) { c.gainDb = -6; });
+    EXPECT_TRUE(saveProject(song, project));
+  }
+  std::string bytes(const fs::path& file) const {
+    std::ifstream in(file, std::ios::binary);
+    return {std::istreambuf_iterator<char>(in), {}};
+  }
+  std::string rendered(const char* name) const {
+    const auto file = (path() / name).string();
+    EXPECT_EQ(cli({"render", project.string(), "--out", file}).status, 0);
+    return bytes(file);
+  }
+
+  fs::path project = path() / "song.ochron";
+};
+
+TEST(CliPrint, NullsWithWhatWasHeardAndIsTakenBackToTheSameSong) {
+  const Project p;
+  const auto before = p.rendered("a.wav");
+  const auto song = openProject(p.project);
+  const auto listed = cli({"print", p.project.string(), "--what", "Bass", "--list"});
+  EXPECT_EQ(listed.status, 0) << listed.err;
+  EXPECT_NE(listed.out.find("becomes audio"), std::string::npos);
+  EXPECT_EQ(openProject(p.project)->prints.size(), 0U) << "only said";
+  const auto printed = cli({"print", p.project.string(), "--what", "Bass", "--depth", "clip"});
+  ASSERT_EQ(printed.status, 0) << printed.err;
+  EXPECT_TRUE(fs::exists(p.project / "media" / "Bass print.wav"));
+  EXPECT_EQ(p.rendered("b.wav"), before);
+  const auto back = cli({"unprint", p.project.string(), "--what", "Bass"});
+  ASSERT_EQ(back.status, 0) << back.err;
+  EXPECT_EQ(p.rendered("c.wav"), before);
+  auto again = openProject(p.project);
+  again->lastId = song->lastId;
+  EXPECT_EQ(*again, *song);
+  EXPECT_EQ(cli({"unprint", p.project.string(), "--what", "Bass"}).status, 2) << "nothing is left to take back";
+}
+
+TEST(CliPrint, SaysWhatIsWrongAndChangesNothing) {
+  const Project p;
+  const auto before = p.bytes(p.project / "song.json");
+  EXPECT_EQ(cli({"print", p.project.string(), "--what", "Flute"}).status, 2);
+  EXPECT_EQ(cli({"print", p.project.string(), "--what", "clip 999"}).status, 2);
+  EXPECT_EQ(cli({"print", p.project.string(), "--what", "Bass", "--depth", "deep"}).status, 1);
+  EXPECT_EQ(cli({"print", p.project.string()}).status, 1);
+  EXPECT_EQ(cli({"print", (p.path() / "none.ochron").string(), "--what", "all"}).status, 2);
+  EXPECT_EQ(p.bytes(p.project / "song.json"), before);
+  EXPECT_FALSE(fs::exists(p.project / "media"));
+}
+
+TEST(CliHandover, IsWholeIsCheckedAndBecomesAProject) {
+  const Project p;
+  const auto folder = (p.path() / "over").string();
+  ASSERT_EQ(cli({"handover", p.project.string(), "--out", folder}).status, 0);
+  EXPECT_EQ(cli({"check-handover", folder}).status, 0);
+  EXPECT_EQ(cli({"handover", p.project.string(), "--out", folder}).status, 2) << "never over one that is there";
+  const auto song = (p.path() / "again.ochron").string();
+  ASSERT_EQ(cli({"from-handover", folder, "--out", song}).status, 0);
+  EXPECT_EQ(cli({"from-handover", folder, "--out", song}).status, 2);
+  EXPECT_EQ(openProject(song)->tracks.size(), 1U);
+  std::ofstream(fs::path(folder) / "session.txt") << "other";
+  const auto wrong = cli({"check-handover", folder});
+  EXPECT_EQ(wrong.status, 2);
+  EXPECT_NE(wrong.err.find("session.txt"), std::string::npos);
+  EXPECT_EQ(cli({"check-handover", p.path().string()}).status, 2);
+}
+
+TEST(CliLoudness, MeasuresFilesAsTheStandardSays) {
+  const test::Scratch scratch;
+  std::vector<float> tone(20 * 48'000);
+  for (std::size_t i = 0; i < tone.size(); ++i)
+    tone[i] =
+        static_cast<float>(std::pow(10, -20.0 / 20) * std::sin(2 * M_PI * 1000 * static_cast<double>(i) / 48'000));
+  test::writeWav(scratch / "tone.wav", tone);
+  const auto r = cli({"loudness", (scratch / "tone.wav").string(), "--json"});
+  ASSERT_EQ(r.status, 0) << r.err;
+  const auto j = nlohmann::json::parse(r.out)["files"][0];
+  // One channel alone is 3 dB less than two alike.
+  EXPECT_NEAR(j["integrated"].get<double>(), -23, 0.2);
+  EXPECT_NEAR(j["true_peak"].get<double>(), -20, 0.2);
+  EXPECT_EQ(cli({"loudness", (scratch / "none.wav").string()}).status, 2);
+  EXPECT_EQ(cli({"loudness"}).status, 1);
+}
+
+}  // namespace
+}  // namespace ochron
