@@ -12,6 +12,7 @@
 #include "analysis/pitch/notes.h"
 #include "analysis/drums/onsets.h"
 #include "base/all_cores.h"
+#include "bench/big_song.h"
 #include "edits/clip_edits.h"
 #include "edits/fade_edits.h"
 #include "edits/pitch_edits.h"
@@ -39,32 +40,10 @@
 namespace {
 
 using namespace ochron;
+using bench::bigSong;
 
 double secondsNow() {
   return std::chrono::duration<double>(std::chrono::steady_clock::now().time_since_epoch()).count();
-}
-
-/// A kit of 24 mics, 5 minutes, about 2 000 hits.
-const test::MadeSong& bigSong() {
-  static const test::MadeSong made = [] {
-    test::Style style;
-    style.bars = 150;
-    style.ghostShare = 1.0;
-    auto p = test::perform(style);
-    while (p.mics.size() < 24) p.mics.push_back(p.mics[p.mics.size() % 4]);
-    HitList hits;
-    for (const auto& h : p.of({DrumClass::kick, DrumClass::snare, DrumClass::hat})) {
-      Hit hit;
-      hit.at = h.at, hit.drum = h.drum, hit.strength = h.velocity, hit.confidence = 1;
-      if (hits.empty() || hit.at - hits.back().at > Frames{100}) hits.push_back(hit);
-    }
-    auto m = test::songOf(p.map, p.mics, hits);
-    TimingPlan plan;
-    plan.settings.on = true;
-    m.song = *setTimingPlan(m.song, m.set, plan);
-    return m;
-  }();
-  return made;
 }
 
 /// Four mics of five minutes, on all cores, against reading them once, one after the other.

@@ -172,7 +172,7 @@ void MainWindow::showAround() {
       {{tr("Steps, in any order"),
         tr("From the takes to the print. Each has its controls beside it and its own bench under the lanes. A red "
            "figure "
-           "says how many things need a look. Keys 1 to 8."),
+           "says how many things need a look. Keys 1 to 9."),
         placeOf(rail_), timing},
        {tr("The takes"),
         tr("Every hit is a tick; a line goes from where it was played to where it will be heard. Space plays, the "

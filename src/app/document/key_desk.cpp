@@ -24,7 +24,10 @@ KeyDesk::KeyDesk(Document& document) : QObject(&document), doc_(document) {
   document.selection().watch(Selection::kWhere, this, [this] { follow(); });
   connect(&document, &Document::songChanged, this, &KeyDesk::follow);
   constexpr int kOftenMs = 8;
+  constexpr int kAtOnceMs = 1;  // cells are played
   listening_.setInterval(kOftenMs);
+  connect(&document, &Document::stepChanged, this,
+          [this] { listening_.setInterval(doc_.step() == Step::kit ? kAtOnceMs : kOftenMs); });
   listening_.setTimerType(Qt::PreciseTimer);
   connect(&listening_, &QTimer::timeout, this, &KeyDesk::takeKeys);
 }

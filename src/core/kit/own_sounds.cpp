@@ -20,8 +20,9 @@ constexpr double kLongest = 0.8;       // s of a sound
 constexpr double kBeforeAttackMs = 1;  // kept
 constexpr double kBeforeNextMs = 3;    // left out before the next stroke
 constexpr double kLeastClearDb = 12;
-constexpr double kSofterDb = 20;  // than a full stroke, and another drum may sound along
-constexpr double kApartMs = 150;  // behind a stroke of the drum, where others show what they come to
+constexpr double kSofterDb = 20;    // than a full stroke, and another drum may sound along
+constexpr double kTogetherMs = 10;  // struck at once
+constexpr double kApartMs = 150;    // behind a stroke of the drum, where others show what they come to
 constexpr std::size_t kMostLevels = 4;
 constexpr std::size_t kMostAlternates = 4;
 constexpr std::size_t kFewestOfLevel = 3;
@@ -63,7 +64,7 @@ std::set<DrumClass> hardlyHeard(const Song& song, const Layer& layer, const Hear
   std::map<DrumClass, std::vector<double>> levels;
   const auto apart = framesFromMs(kApartMs, song.rate);
   for (const auto& s : heard.strokes) {
-    const auto with = framesFromMs(kStrokeMs, song.rate);
+    const auto with = framesFromMs(kTogetherMs, song.rate);
     const bool near = std::any_of(heard.strokes.begin(), heard.strokes.end(), [&](const DrumStroke& o) {
       return o.drum == layer.drum && o.at > s.at - apart && o.at < s.at + with;
     });

@@ -8,6 +8,7 @@
 namespace ochron {
 namespace {
 
+constexpr double kLoudMs = 10;
 constexpr double kAttackPart = 0.01;   // of the peak: -40 dB
 constexpr double kQuietMs = 0.75;      // as quiet for so long, and what lies before belongs to something else
 constexpr double kPeakWithinMs = 500;  // what rises later is no part of the attack
@@ -15,14 +16,21 @@ constexpr double kPeakWithinMs = 500;  // what rises later is no part of the att
 }  // namespace
 
 double strokeDb(std::span<const float> sound, std::int64_t attack, int rate) {
+  const auto window = framesFromMs(kLoudMs, rate).value;
   const auto from = std::clamp<std::int64_t>(attack, 0, std::ssize(sound));
   const auto to = std::min<std::int64_t>(std::ssize(sound), from + framesFromMs(kStrokeMs, rate).value);
+  const auto square = [&](std::int64_t i) {
+    const double x = static_cast<double>(sound[static_cast<std::size_t>(i)]);
+    return x * x;
+  };
   double sum = 0;
+  double most = 0;
   for (auto i = from; i < to; ++i) {
-    const double x = sound[static_cast<std::size_t>(i)];
-    sum += x * x;
+    sum += square(i);
+    if (i - from >= window) sum -= square(i - window);
+    most = std::max(most, sum);
   }
-  const double mean = sum / static_cast<double>(framesFromMs(kStrokeMs, rate).value);
+  const double mean = most / static_cast<double>(window);
   return mean > 0 ? std::max(kSilentStroke, 10 * std::log10(mean)) : kSilentStroke;
 }
 

@@ -5,10 +5,11 @@
 
 namespace ochron {
 
-inline constexpr double kStrokeMs = 10;        ///< from its attack on, of what tells how loud a stroke is
+inline constexpr double kStrokeMs = 60;        ///< from its attack on, in which a stroke is at its loudest
 inline constexpr double kSilentStroke = -120;  ///< dB, of silence
 
-/// Loudness of a stroke: RMS of the 10 ms from its attack on, dB full scale.
+/// Loudness of a stroke: RMS of the loudest 10 ms within the 60 ms from its attack on, dB full scale. (Hands do not
+/// clap at once.)
 double strokeDb(std::span<const float> sound, std::int64_t attack, int rate);
 
 /// Where the attack of a sound that holds a single stroke begins: the first frame over -40 dB of its peak that no quiet

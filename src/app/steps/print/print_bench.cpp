@@ -2,7 +2,6 @@
 
 #include <QPainter>
 #include <QVBoxLayout>
-#include <array>
 
 #include "document/fresh.h"
 #include "files/file_names.h"
@@ -44,20 +43,14 @@ PrintBench::PrintBench(Document& document, std::function<ExportSettings()> setti
   table_ = benchTable("export table", {tr("File"), tr("Sound"), tr("Length"), tr("Size")}, this);
   column->addWidget(table_);
   new EmptyNote(*table_, [] { return tr("What will be written is listed here"); });
-  prints_ = benchTable(
-      "print table",
-      {tr("File"), tr("Becomes audio"), tr("Stays adjustable"), tr("Sound"), tr("Level"), tr("Length"), tr("Size")},
-      this);
-  const std::array shares{16, 30, 20, 22, 10, 9, 9};
-  prints_->horizontalHeader()->setSectionResizeMode(QHeaderView::Interactive);
-  prints_->horizontalHeader()->setStretchLastSection(true);
-  for (int i = 0; i < 6; ++i) prints_->setColumnWidth(i, shares[static_cast<std::size_t>(i)] * 62 / 10);
-  column->addWidget(prints_);
-  refused_ = new QLabel(this);
-  refused_->setProperty("note", true);
-  refused_->setWordWrap(true);
-  refused_->setAlignment(Qt::AlignCenter);
-  column->addWidget(refused_, 1);
+  note_ = new QLabel(this);
+  note_->setObjectName("print note");
+  note_->setProperty("note", true);
+  note_->setWordWrap(true);
+  note_->setContentsMargins(6, 0, 6, 0);
+  column->addWidget(note_);
+  prints_ = benchTable("print table", {tr("File"), tr("Sound"), tr("Length"), tr("Size")}, this);
+  column->addWidget(prints_, 1);
   auto* fresh = new Fresh(this, [this] { refresh(); });
   fresh->on(&doc_, &Document::songChanged).on(doc_.selection(), Selection::kWhere | Selection::kClips);
 }
@@ -67,7 +60,7 @@ void PrintBench::refresh() {
   const auto ask = ask_();
   table_->setVisible(!ask);
   prints_->setVisible(ask.has_value());
-  refused_->setVisible(false);
+  note_->setVisible(ask.has_value());
   if (ask) return listPrint(*ask);
   const auto& song = doc_.song();
   const auto s = settings_();
@@ -116,21 +109,22 @@ void PrintBench::refresh() {
 void PrintBench::listPrint(const PrintAsk& ask) {
   const auto rows = printRows(doc_.song(), ask);
   prints_->setVisible(rows.has_value());
-  refused_->setVisible(!rows);
-  if (!rows) return refused_->setText(QString::fromStdString(rows.error().message));
+  if (!rows) return note_->setText(QString::fromStdString(rows.error().message));
+  note_->setText(tr("Becomes audio: %1. Stays adjustable: %2. The level is not changed, and nothing beyond full scale is "
+                    "lost. The files come into the song's folder; it can all be taken back.")
+                     .arg(tr(bakedBy(ask.depth).c_str()), tr(adjustableAfter(ask.depth).c_str())));
   prints_->setRowCount(static_cast<int>(rows->size()));
   const int rate = doc_.song().rate;
   for (int i = 0; i < std::ssize(*rows); ++i) {
     const auto& r = (*rows)[static_cast<std::size_t>(i)];
     const auto frames = r.range.length().value;
-    setCell(*prints_, i, 0, QString::fromStdString(fileNameFor(r.name + " print")) + ".wav");
-    setCell(*prints_, i, 1, tr(bakedBy(r.depth).c_str()));
-    setCell(*prints_, i, 2, tr(adjustableAfter(r.depth).c_str()));
-    setCell(*prints_, i, 3,
+    setCell(*prints_, i, kOutput, QString::fromStdString(fileNameFor(r.name + " print")) + ".wav");
+    setCell(*prints_, i, kSound,
             tr("%1, %2 kHz, 32 bit float").arg(r.channels == 1 ? tr("mono") : tr("stereo")).arg(rate / 1000.0));
-    setCell(*prints_, i, 4, tr("unchanged"));
-    setCell(*prints_, i, 5, QString::number(static_cast<double>(frames) / rate, 'f', 1) + " s");
-    setCell(*prints_, i, 6, QString::number(static_cast<double>(frames) * r.channels * 4 / 1e6, 'f', 1) + " MB");
+    setCell(*prints_, i, kPlays, QString::number(static_cast<double>(frames) / rate, 'f', 1) + " s");
+    setCell(*prints_, i, kSize,
+            QString::number(static_cast<double>(frames) * r.channels * bytesOf(SampleFormat::float32) / 1e6, 'f', 1) +
+                " MB");
   }
 }
 

@@ -33,7 +33,7 @@ class PrintBench : public QWidget {
   std::function<std::optional<PrintAsk>()> ask_;
   QTableWidget* table_;
   QTableWidget* prints_;
-  QLabel* refused_;
+  QLabel* note_;  ///< what a print does, or why there is none
 };
 
 }  // namespace ochron
