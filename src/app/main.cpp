@@ -29,13 +29,15 @@ int main(int argc, char** argv) {
   QApplication::setApplicationName("orthochron");
   QApplication::setOrganizationName("orthochron");
   QApplication::setApplicationVersion(OCHRON_VERSION);
+  QApplication::setDesktopFileName("org.orthochron.Orthochron");
   QCommandLineParser parser;
   parser.setApplicationDescription("Puts performances on the song's grid and keeps their feel.");
   parser.addHelpOption();
   parser.addVersionOption();
   const QCommandLineOption demo("demo", "Open the demo song in <folder>.", "folder");
   const QCommandLineOption shot("shot", "Save a picture of the window to <file> and quit.", "file");
-  const QCommandLineOption act("act", "Run the commands with these <ids> (comma separated), or take in files, before the picture.", "ids");
+  const QCommandLineOption act(
+      "act", "Run the commands with these <ids> (comma separated), or take in files, before the picture.", "ids");
   const QCommandLineOption night("night", "Use the night sheet.");
   const QCommandLineOption day("day", "Use the light sheet.");
   parser.addOptions({demo, shot, act, night, day});

@@ -10,6 +10,7 @@
 #include "number_option.h"
 #include "project_files.h"
 #include "render/print_sound.h"
+#include "store/gather.h"
 #include "store/project.h"
 #include "take_files.h"
 
@@ -156,6 +157,26 @@ Result<std::string> runUnprint(const PrintOptions& o) {
   return std::to_string(prints.size()) + (prints.size() == 1 ? " print" : " prints") + " taken back\n";
 }
 
+Result<std::string> runGather(const std::string& project) {
+  if (auto ok = notOpen(project); !ok) return tl::unexpected(ok.error());
+  const auto song = openProject(project);
+  if (!song) return tl::unexpected(song.error());
+  std::vector<fs::path> copied;
+  Progress progress;
+  Result<Song> next = cancelledError();
+  withProgress("copying", progress, [&] { next = gatherRecordings(*song, projectFolder(project), copied, progress); });
+  if (!next) return tl::unexpected(next.error());
+  if (copied.empty()) return std::string("nothing lies elsewhere\n");
+  if (auto ok = saveProject(*next, projectFolder(project)); !ok) {
+    std::error_code none;
+    for (const auto& file : copied) fs::remove(file, none);
+    return tl::unexpected(ok.error());
+  }
+  std::string text;
+  for (const auto& file : copied) text += file.string() + "\n";
+  return text;
+}
+
 }  // namespace
 
 void addPrint(CLI::App& app, Command& chosen) {
@@ -175,6 +196,11 @@ void addPrint(CLI::App& app, Command& chosen) {
   back->add_option("PROJECT", u->project, "project folder (NAME.ochron)")->required();
   back->add_option("--what", u->what, what)->required()->delimiter(',');
   back->callback([u, &chosen] { chosen = [u] { return runUnprint(*u); }; });
+  auto gathered = std::make_shared<std::string>();
+  auto* gather =
+      app.add_subcommand("gather", "Copy recordings that lie elsewhere into the project, checked by content");
+  gather->add_option("PROJECT", *gathered, "project folder (NAME.ochron)")->required();
+  gather->callback([gathered, &chosen] { chosen = [gathered] { return runGather(*gathered); }; });
 }
 
 }  // namespace ochron::cli

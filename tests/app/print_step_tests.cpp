@@ -81,5 +81,19 @@ TEST_F(PrintSteps, AHandOverIsWrittenAndWhole) {
   EXPECT_TRUE(status().contains("not empty")) << status().toStdString();
 }
 
+TEST_F(PrintSteps, RecordingsThatLieElsewhereAreGatheredAndHeardAsBefore) {
+  EXPECT_TRUE(run("song.gather"));
+  EXPECT_TRUE(status().contains("Save the song first"));
+  ASSERT_TRUE(doc().files().save(scratch / "song.ochron"));
+  const auto heard = exported(whole());
+  EXPECT_TRUE(run("song.gather"));
+  doc().jobs().finishAll();
+  for (const auto& m : doc().song().media)
+    EXPECT_TRUE(m.path.starts_with((scratch / "song.ochron").string())) << m.path;
+  EXPECT_EQ(exported(whole()), heard);
+  EXPECT_TRUE(run("song.gather"));
+  EXPECT_TRUE(status().contains("All recordings lie"));
+}
+
 }  // namespace
 }  // namespace ochron

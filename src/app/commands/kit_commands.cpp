@@ -1,3 +1,5 @@
+#include <QCoreApplication>
+#include <QDir>
 #include <QFileDialog>
 #include <QInputDialog>
 #include <algorithm>
@@ -14,6 +16,14 @@ namespace {
 const char* const kSoundFiles =
     "Sounds and instruments (*.wav *.flac *.aif *.aiff *.ogg *.oga *.caf *.w64 *.sfz);;All files (*)";
 
+/// The folder of the kit that comes with the program: where it was installed, or in its source tree; empty: not there.
+QString shippedKit() {
+  const QDir home(QCoreApplication::applicationDirPath());
+  for (const char* place : {"../share/orthochron/demo/kit", "../../../demo/kit"})
+    if (home.exists(place)) return QDir::cleanPath(home.filePath(place));
+  return {};
+}
+
 }  // namespace
 
 /// Commands of the kit step: layers and their strokes.
@@ -24,7 +34,7 @@ void MainWindow::buildKitActions() {
   const auto hasLayer = [&desk] { return desk.layer() != nullptr; };
   const auto hasStroke = [&desk] { return desk.stroke() != nullptr; };
   const auto choose = [this](const QString& title) {
-    return QFileDialog::getOpenFileName(this, title, {}, tr(kSoundFiles));
+    return QFileDialog::getOpenFileName(this, title, shippedKit(), tr(kSoundFiles));
   };
   a.add(
       "kit.add", tr("Lay a sound on the drum\u2026"), "Alt+L",

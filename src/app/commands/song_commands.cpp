@@ -77,6 +77,9 @@ void MainWindow::buildSongActions() {
       [this] { return !printsOf(doc_.song(), doc_.selection().set()).empty(); });
   a.add(
       "print.handover", tr("Hand over\u2026"), {}, [printing] { printing(2); }, hasTracks);
+  a.add(
+      "song.gather", tr("Gather recordings in the song's folder"), {}, [this] { doc_.printDesk().gather(); },
+      hasTracks);
   a.add("song.room", tr("Room on the disk\u2026"), {}, [this] {
     bool ok = false;
     const double now = SongFiles::cacheRoom();

@@ -61,6 +61,11 @@ void Document::warn(const QString& sentence, const QString& button, const QStrin
   emit warned(sentence, button, command);
 }
 
+Jobs::Finish Document::failed(const Error& error) {
+  if (error.kind == ErrorKind::cancelled) return {};
+  return [this, text = QString::fromStdString(error.message)] { warn(text); };
+}
+
 void Document::offer(const QString& sentence, const QString& button, const QString& command) {
   emit told(sentence);
   emit offered(sentence, button, command);

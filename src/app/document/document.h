@@ -104,6 +104,8 @@ class Document : public QObject {
 
   // The user ----------------------------------------------------------------------------------------------------------
   void tell(const QString& sentence) { emit told(sentence); }
+  /// What a job that failed ends with: its sentence as a warning; nothing when it was cancelled. Worker threads.
+  Jobs::Finish failed(const Error& error);
   /// As tell(), for what failed and matters: it stays in sight until it has been seen. `command` helps, shown as
   /// `button`.
   void warn(const QString& sentence, const QString& button = {}, const QString& command = {});

@@ -157,21 +157,17 @@ void KitDesk::load(const fs::path& file, LayerId into) {
       [this, file, into, drum, song = doc_.version(), recorded = doc_.pool(), set = set(),
        cache = doc_.files().cacheFolder()](Progress& progress) -> Jobs::Finish {
         const auto rate = song->rate;
-        const auto failed = [this](const Error& e) -> Jobs::Finish {
-          if (e.kind == ErrorKind::cancelled) return {};
-          return [this, text = QString::fromStdString(e.message)] { doc_.warn(text); };
-        };
         const auto read = readSoundSet(file, drum);
-        if (!read) return failed(read.error());
+        if (!read) return doc_.failed(read.error());
         auto loaded = loadSounds(*read, rate, cache, progress);
-        if (!loaded) return failed(loaded.error());
+        if (!loaded) return doc_.failed(loaded.error());
         QString note;
         for (const auto& word : read->notUnderstood) note += " " + QString::fromStdString(word);
         auto with = laid(*song, set, drum, into, loaded->set);
-        if (!with) return failed(with.error());
+        if (!with) return doc_.failed(with.error());
         auto heard =
             linedUp(with->song, *with->song.find(with->layer), poolWith(with->song, recorded, *loaded), progress);
-        if (!heard) return failed(heard.error());
+        if (!heard) return doc_.failed(heard.error());
         return [this, loaded = std::move(*loaded), heard = std::move(*heard), into, note, rate] {
           if (doc_.song().rate != rate)
             return doc_.warn(tr("The song runs at another rate now than when these were read. Choose them again."));
@@ -219,17 +215,13 @@ void KitDesk::addOwn() {
       tr("listening to the %1").arg(drumName(drum_)),
       [this, with = std::move(*next), pool = doc_.pool(), drum = drum_,
        set = set()](Progress& progress) -> Jobs::Finish {
-        const auto failed = [this](const Error& e) -> Jobs::Finish {
-          if (e.kind == ErrorKind::cancelled) return {};
-          return [this, text = QString::fromStdString(e.message)] { doc_.warn(text); };
-        };
         auto lined = linedUp(with, with.layers.back(), pool, progress);
-        if (!lined) return failed(lined.error());
+        if (!lined) return doc_.failed(lined.error());
         const auto own = ownSounds(with, *lined, pool);
-        if (!own) return failed(own.error());
+        if (!own) return doc_.failed(own.error());
         lined->sounds = *own;
         lined = linedUp(with, *lined, pool, progress);
-        if (!lined) return failed(lined.error());
+        if (!lined) return doc_.failed(lined.error());
         return [this, heard = *lined, drum, set] {
           auto edited = addLayer(doc_.song(), set, drum, heard.name);
           if (!edited) return doc_.warn(QString::fromStdString(edited.error().message));
@@ -360,10 +352,6 @@ void KitDesk::printAsTrack() {
       tr("printing %1").arg(QString::fromStdString(l->name)),
       [this, song = doc_.version(), pool = doc_.pool(), made = doc_.sounding().made(), id = l->id, track = l->track,
        folder, cache = doc_.files().cacheFolder()](Progress& progress) -> Jobs::Finish {
-        const auto failed = [this](const Error& e) -> Jobs::Finish {
-          if (e.kind == ErrorKind::cancelled) return {};
-          return [this, text = QString::fromStdString(e.message)] { doc_.warn(text); };
-        };
         const auto plan = compilePlan(*song, pool, nullptr, made.get());
         const auto found =
             std::find_if(plan.tracks.begin(), plan.tracks.end(), [&](const TrackPlan& t) { return t.track == track; });
@@ -375,10 +363,10 @@ void KitDesk::printAsTrack() {
         const WriteFormat format{FileFormat::wav, SampleFormat::float32, song->rate,
                                  static_cast<int>(found->channels.size()), song->end()};
         auto clipped = exportTrack(*found, format, {Frames{}, song->end()}, {}, file, {}, outputs, progress);
-        if (!clipped) return failed(clipped.error());
-        if (auto ok = outputs.commit(); !ok) return failed(ok.error());
+        if (!clipped) return doc_.failed(clipped.error());
+        if (auto ok = outputs.commit(); !ok) return doc_.failed(ok.error());
         auto read = doc_.recordings().read(file, cache, song->rate, Damaged::refuse, progress);
-        if (!read) return failed(read.error());
+        if (!read) return doc_.failed(read.error());
         return [this, id, name, read = std::move(*read)] {
           const auto* layer = doc_.song().find(id);
           if (!layer) return doc_.tell(tr("This layer is not in the song any more. Its print is kept as a file."));

@@ -9,6 +9,7 @@
 #include "document/song_files.h"
 #include "document/sounding.h"
 #include "document/wording.h"
+#include "edits/media_edits.h"
 #include "edits/speed_edits.h"
 #include "feel/timings.h"
 #include "files/file_names.h"
@@ -17,6 +18,7 @@
 #include "render/made_store.h"
 #include "render/print_sound.h"
 #include "render/tuned_takes.h"
+#include "store/gather.h"
 #include "store/midi_file.h"
 #include "store/project.h"
 
@@ -112,19 +114,16 @@ void PrintDesk::exportTo(const ExportSettings& settings, const fs::path& target)
   doc_.jobs().start(
       tr("exporting"),
       [this, song, pool, made = doc_.sounding().made(), settings, target](Progress& progress) -> Jobs::Finish {
-        const auto failed = [this](const Error& e) -> Jobs::Finish {
-          if (e.kind == ErrorKind::cancelled) return {};
-          return [this, text = QString::fromStdString(e.message)] { doc_.warn(text); };
-        };
         const auto tuned = tunedWhole(*song, pool, *made, progress);
-        if (!tuned) return failed(tuned.error());
-        if (auto ok = makeMissing(*song, *tuned, *made, settings.range.start, progress); !ok) return failed(ok.error());
+        if (!tuned) return doc_.failed(tuned.error());
+        if (auto ok = makeMissing(*song, *tuned, *made, settings.range.start, progress); !ok)
+          return doc_.failed(ok.error());
         auto outputs = outputsOf(*song);
         auto report =
             exportSong(*song, compilePlan(*song, *tuned, nullptr, made.get()), settings, target, outputs, progress);
-        if (!report) return failed(report.error());
+        if (!report) return doc_.failed(report.error());
         if (auto ok = exportBeside(*song, pool, settings, target, outputs, *report, progress); !ok)
-          return failed(ok.error());
+          return doc_.failed(ok.error());
         auto asRead = stillAsRead(pool);
         if (asRead) asRead = made->stillAsKept();
         if (!asRead)
@@ -132,7 +131,7 @@ void PrintDesk::exportTo(const ExportSettings& settings, const fs::path& target)
             doc_.recordings().noticeChanges();
             doc_.warn(text);
           };
-        if (auto ok = outputs.commit(); !ok) return failed(ok.error());
+        if (auto ok = outputs.commit(); !ok) return doc_.failed(ok.error());
         QString text =
             tr("Exported %1 to %2.")
                 .arg(counted(report->files.size(), "file", "files"), QString::fromStdString(target.string()));
@@ -155,13 +154,9 @@ void PrintDesk::commit(const PrintAsk& ask) {
       [this, rows = *rows, ask, song = doc_.version(), pool = doc_.recordings().pool(), made = doc_.sounding().made(),
        folder = doc_.files().folder() / "media",
        cache = doc_.files().cacheFolder()](Progress& progress) -> Jobs::Finish {
-        const auto failed = [this](const Error& e) -> Jobs::Finish {
-          if (e.kind == ErrorKind::cancelled) return {};
-          return [this, text = QString::fromStdString(e.message)] { doc_.warn(text); };
-        };
         const auto tuned = tunedWhole(*song, pool, *made, progress);
-        if (!tuned) return failed(tuned.error());
-        if (auto ok = makeMissing(*song, *tuned, *made, Frames{}, progress); !ok) return failed(ok.error());
+        if (!tuned) return doc_.failed(tuned.error());
+        if (auto ok = makeMissing(*song, *tuned, *made, Frames{}, progress); !ok) return doc_.failed(ok.error());
         std::vector<PrintTarget> targets;
         std::set<fs::path> taken;
         for (const auto& row : rows) {
@@ -176,14 +171,14 @@ void PrintDesk::commit(const PrintAsk& ask) {
         auto outputs = outputsOf(*song);
         outputs.keepExisting();
         const auto plan = compilePlan(*song, *tuned, nullptr, made.get());
-        if (auto ok = writePrints(targets, plan, pool, outputs, progress); !ok) return failed(ok.error());
-        if (auto ok = stillAsRead(pool); !ok) return failed(ok.error());
-        if (auto ok = outputs.commit(); !ok) return failed(ok.error());
+        if (auto ok = writePrints(targets, plan, pool, outputs, progress); !ok) return doc_.failed(ok.error());
+        if (auto ok = stillAsRead(pool); !ok) return doc_.failed(ok.error());
+        if (auto ok = outputs.commit(); !ok) return doc_.failed(ok.error());
         std::vector<PrintedFile> files;
         std::vector<Recordings::Read> reads;
         for (std::size_t i = 0; i < targets.size(); ++i) {
           auto read = doc_.recordings().read(targets[i].file, cache, song->rate, Damaged::refuse, progress);
-          if (!read) return failed(read.error());
+          if (!read) return doc_.failed(read.error());
           files.push_back({rows[i], read->found.path, read->found.fingerprint, targets[i].range.length()});
           reads.push_back(std::move(*read));
         }
@@ -214,23 +209,41 @@ void PrintDesk::takeBack(SetId set) {
     doc_.tell(tr("The edits are alive again. The printed files stay in the song's folder."));
 }
 
+void PrintDesk::gather() {
+  const auto folder = doc_.files().folder();
+  if (folder.empty()) return doc_.warn(tr("Save the song first: recordings are gathered in its folder."));
+  if (lyingElsewhere(doc_.song(), folder).empty()) return doc_.tell(tr("All recordings lie in the song's folder."));
+  doc_.jobs().start(
+      tr("gathering recordings"),
+      [this, folder, song = doc_.version()](Progress& progress) -> Jobs::Finish {
+        std::vector<fs::path> copied;
+        auto next = gatherRecordings(*song, folder, copied, progress);
+        if (!next) return doc_.failed(next.error());
+        return [this, next = std::move(*next), count = copied.size()] {
+          Result<Song> here = doc_.song();
+          for (const auto& m : next.media)
+            if (const auto* now = doc_.song().find(m.id); here && now && now->path != m.path)
+              here = relinkMedia(*here, m.id, m.path);
+          if (doc_.edit(tr("Gather recordings"), here))
+            doc_.tell(tr("%1 copied into the song's folder.").arg(counted(count, "recording", "recordings")));
+        };
+      },
+      QStringLiteral("print"), Jobs::Scope::edits);
+}
+
 void PrintDesk::handOver(const fs::path& folder, bool recordings) {
   if (!allAtHand(tr("hand-over"))) return;
   doc_.jobs().start(
       tr("handing over"),
       [this, folder, recordings, song = doc_.version(), pool = doc_.recordings().pool(),
        made = doc_.sounding().made()](Progress& progress) -> Jobs::Finish {
-        const auto failed = [this](const Error& e) -> Jobs::Finish {
-          if (e.kind == ErrorKind::cancelled) return {};
-          return [this, text = QString::fromStdString(e.message)] { doc_.warn(text); };
-        };
         const auto tuned = tunedWhole(*song, pool, *made, progress);
-        if (!tuned) return failed(tuned.error());
-        if (auto ok = makeMissing(*song, *tuned, *made, Frames{}, progress); !ok) return failed(ok.error());
+        if (!tuned) return doc_.failed(tuned.error());
+        if (auto ok = makeMissing(*song, *tuned, *made, Frames{}, progress); !ok) return doc_.failed(ok.error());
         Timings timings;
         const auto report = writeHandover(*song, pool, compilePlan(*song, *tuned, nullptr, made.get()),
                                           timings.all(*song), folder, {recordings}, progress);
-        if (!report) return failed(report.error());
+        if (!report) return doc_.failed(report.error());
         return [this, report = *report, folder] {
           doc_.tell(tr("Handed over: %1 in %2.")
                         .arg(counted(report.files, "file", "files"), QString::fromStdString(shownPath(folder))));

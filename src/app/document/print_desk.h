@@ -28,6 +28,8 @@ class PrintDesk : public QObject {
   void commit(const PrintAsk& ask);
   /// The latest print of a set is what it was made of again.
   void takeBack(SetId set);
+  /// Copies recordings that lie elsewhere into the song's folder, in the background.
+  void gather();
   /// Writes a hand-over folder in the background.
   void handOver(const std::filesystem::path& folder, bool recordings);
 
