@@ -48,22 +48,23 @@ void LiningUpAllStrokesOfALayer(benchmark::State& state) {
 }
 BENCHMARK(LiningUpAllStrokesOfALayer)->Unit(benchmark::kMillisecond)->Iterations(2);
 
-/// A control of one layer is turned: the song compiled anew, all else taken over.
+/// A control of one layer is turned: the song compiled anew, all else taken over. 1: its pitch, so that all its sounds
+/// are made anew; 0: its level.
 void ALayersControlIsTurned(benchmark::State& state) {
   auto m = layeredSong();
   auto plan = compilePlan(m.song, m.pool);
   std::size_t strokes = 0;
   for (auto _ : state) {
     auto layer = m.song.layers.front();
-    layer.settings.gainDb += 0.01;
-    layer.settings.cents = layer.settings.cents == 0 ? 100 : 0;
+    layer.settings.gainDb += 0.001;
+    layer.settings.cents = state.range(0) == 1 && layer.settings.cents == 100 ? 200 : 100;
     m.song = *setLayer(m.song, layer);
     plan = compilePlan(m.song, m.pool, &plan);
     strokes = plan.tracks.back().strokes.size();
   }
   state.counters["strokes"] = static_cast<double>(strokes);
 }
-BENCHMARK(ALayersControlIsTurned)->Unit(benchmark::kMillisecond);
+BENCHMARK(ALayersControlIsTurned)->Arg(0)->Arg(1)->UseRealTime()->Unit(benchmark::kMillisecond);
 
 /// 64 tracks and 128 voices in blocks of 64, as a share of one core.
 void TracksAndVoicesInBlocksOf64(benchmark::State& state) {

@@ -3,7 +3,9 @@
 #include <algorithm>
 #include <array>
 #include <cmath>
+#include <cstdint>
 #include <numbers>
+#include <tuple>
 
 #include "dsp/varispeed.h"
 
@@ -44,8 +46,9 @@ class Cut {
   std::array<double, 2> a_{};
 };
 
-std::vector<float> atPitch(const std::vector<float>& x, double speed) {
-  const auto length = static_cast<std::size_t>(std::ceil(static_cast<double>(x.size()) / speed));
+/// `most`: frames asked for.
+std::vector<float> atPitch(const std::vector<float>& x, double speed, std::size_t most) {
+  const auto length = std::min(most, static_cast<std::size_t>(std::ceil(static_cast<double>(x.size()) / speed)));
   std::vector<float> out(length);
   const SpeedSource source{x.data(), 1, std::ssize(x)};
   for (std::size_t i = 0; i < length; ++i) out[i] = speedRead(source, static_cast<double>(i) * speed, speed);
@@ -67,23 +70,30 @@ PlayedSound playedSound(const KitSound& sound, const LayerSettings& settings, co
   if (speed != 1) prepareSpeedReading();
   const auto rate = media.rate();
   out.attack = Frames{std::llround(static_cast<double>(sound.attack.value) / speed)};
+  std::size_t most = SIZE_MAX;
+  if (settings.lengthMs > 0)
+    most = static_cast<std::size_t>((out.attack + framesFromMs(settings.lengthMs, rate)).value);
   for (int c = 0; c < std::min(2, media.channels()); ++c) {
     const auto all = media.channel(c);
     const auto from = std::clamp<std::int64_t>(sound.range.start.value, 0, std::ssize(all));
     const auto to = std::clamp<std::int64_t>(sound.range.end.value, from, std::ssize(all));
     std::vector<float> x(static_cast<std::size_t>(to - from));
     all.subspan(static_cast<std::size_t>(from), x.size()).read(x);
-    if (speed != 1) x = atPitch(x, speed);
+    if (speed != 1) x = atPitch(x, speed, most);
+    x.resize(std::min(x.size(), most));
     if (settings.lowCut > 0) Cut(Cut::Kind::low, settings.lowCut, rate).apply(x);
     if (settings.highCut < kLayerHighCutRange.high) Cut(Cut::Kind::high, settings.highCut, rate).apply(x);
-    if (settings.lengthMs > 0) {
-      const auto most = out.attack + framesFromMs(settings.lengthMs, rate);
-      x.resize(std::min(x.size(), static_cast<std::size_t>(most.value)));
-    }
     fadeOut(x, framesFromMs(settings.fadeMs, rate).value);
     out.channels.push_back(std::move(x));
   }
   return out;
+}
+
+bool makeTheSameSounds(const LayerSettings& a, const LayerSettings& b) {
+  const auto shape = [](const LayerSettings& s) {
+    return std::tuple(s.cents, s.lengthMs, s.fadeMs, s.lowCut, s.highCut);
+  };
+  return shape(a) == shape(b);
 }
 
 }  // namespace ochron

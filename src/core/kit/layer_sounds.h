@@ -14,5 +14,7 @@ struct PlayedSound {
 };
 /// `sound` of the media at a rate. Without frames where the media holds none of its range.
 PlayedSound playedSound(const KitSound& sound, const LayerSettings& settings, const DecodedMedia& media);
+/// Whether both make the same of every sound: they differ at most in where and how loud it is played.
+bool makeTheSameSounds(const LayerSettings& a, const LayerSettings& b);
 
 }  // namespace ochron

@@ -3,7 +3,7 @@
 #include <algorithm>
 #include <cmath>
 
-#include "kit/layer_sounds.h"
+#include "base/all_cores.h"
 
 namespace ochron {
 namespace {
@@ -22,29 +22,33 @@ std::vector<std::shared_ptr<const DecodedMedia>> mediaOf(const Layer& layer, con
   return out;
 }
 
+std::vector<PlayedSound> playedSounds(const Layer& layer, const MediaPool& pool) {
+  const auto& sounds = layer.sounds->sounds;
+  std::vector<PlayedSound> out(sounds.size());
+  Progress progress;
+  onAllCores(sounds.size(), progress, [&](std::size_t i, Progress&) {
+    if (const auto found = pool.find(sounds[i].media); found != pool.end())
+      out[i] = playedSound(sounds[i], layer.settings, *found->second);
+  });
+  return out;
+}
+
 std::vector<std::shared_ptr<const SegmentList>> layerSegments(const Song& song, const Layer& layer,
                                                               const std::vector<LayerStroke>& strokes,
-                                                              const MediaPool& pool) {
+                                                              const std::vector<PlayedSound>& played) {
   const auto& sounds = layer.sounds->sounds;
-  std::vector<PlayedSound> played(sounds.size());
   bool wide = layer.settings.pan != 0;
-  for (std::size_t i = 0; i < sounds.size(); ++i) {
-    const auto found = pool.find(sounds[i].media);
-    if (found == pool.end()) continue;
-    played[i] = playedSound(sounds[i], layer.settings, *found->second);
-    wide = wide || played[i].channels.size() > 1 || sounds[i].pan != 0;
-  }
+  for (std::size_t i = 0; i < sounds.size(); ++i)
+    wide = wide || played[i].channels.size() > 1 || (!played[i].channels.empty() && sounds[i].pan != 0);
   const auto offset = framesFromMs(layer.settings.offsetMs, song.rate);
   std::vector<std::shared_ptr<const SegmentList>> out;
   for (int c = 0; c < (wide ? 2 : 1); ++c) {
     auto list = std::make_shared<SegmentList>();
     std::vector<Samples> samples;
-    for (const auto& p : played) {
-      const bool none = p.channels.empty();
-      list->sounds.push_back(none ? std::vector<float>()
-                                  : p.channels[std::min(static_cast<std::size_t>(c), p.channels.size() - 1)]);
-    }
-    for (const auto& s : list->sounds) samples.emplace_back(s);
+    for (const auto& p : played)
+      samples.push_back(p.channels.empty()
+                            ? Samples()
+                            : Samples(p.channels[std::min(static_cast<std::size_t>(c), p.channels.size() - 1)]));
     for (const auto& stroke : strokes) {
       if (!stroke.heard || samples[stroke.sound].empty()) continue;
       const auto& sound = sounds[stroke.sound];

@@ -77,6 +77,15 @@ TrackPlan compileTrack(const Song& song, const Track& track, const MicSet& set, 
   return t;
 }
 
+/// A layer's sounds as they were made before; null when they sound otherwise now.
+std::shared_ptr<const std::vector<PlayedSound>> playedBefore(const TrackPlan& t, const RenderPlan* previous) {
+  if (!previous) return nullptr;
+  for (const auto& o : previous->tracks)
+    if (o.track == t.track && o.media == t.media && o.sounds == t.sounds && makeTheSameSounds(o.layer, t.layer))
+      return o.played;
+  return nullptr;
+}
+
 TrackPlan compileLayer(const Song& song, const Track& track, const Layer& layer, const MediaPool& pool,
                        const RenderPlan* previous) {
   const bool anySolo = std::any_of(song.tracks.begin(), song.tracks.end(), [](auto& t) { return t.solo; });
@@ -87,10 +96,14 @@ TrackPlan compileLayer(const Song& song, const Track& track, const Layer& layer,
   if (layer.on) t.strokes = strokesOf(song, layer);
   t.layer = layer.settings;
   t.sounds = layer.sounds;
-  if (const auto* old = unchanged(t, previous))
+  if (const auto* old = unchanged(t, previous)) {
+    t.played = old->played;
     t.channels = old->channels;
-  else
-    t.channels = layerSegments(song, layer, t.strokes, pool);
+    return t;
+  }
+  t.played = playedBefore(t, previous);
+  if (!t.played) t.played = std::make_shared<const std::vector<PlayedSound>>(playedSounds(layer, pool));
+  t.channels = layerSegments(song, layer, t.strokes, *t.played);
   return t;
 }
 

@@ -3,6 +3,7 @@
 #include <memory>
 #include <vector>
 
+#include "kit/layer_sounds.h"
 #include "media/pool.h"
 #include "render/gain_curve.h"
 #include "render/made_sound.h"
@@ -60,6 +61,7 @@ struct TrackPlan {
   std::vector<LayerStroke> strokes;                        ///< of a layer's track
   LayerSettings layer;                                     ///< and what is done to its sounds
   Shared<SoundSet> sounds;
+  std::shared_ptr<const std::vector<PlayedSound>> played;  ///< as they sound; the channels point into it
 };
 
 /// A song ready to be played or exported. Immutable.

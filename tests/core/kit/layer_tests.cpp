@@ -3,6 +3,7 @@
 #include <gtest/gtest.h>
 
 #include <cmath>
+#include <functional>
 #include <numbers>
 #include <random>
 
@@ -394,6 +395,33 @@ TEST(DrumLayers, SoundsThatAreNotAtHandAreSilentAndNothingElseIs) {
   const auto plan = compilePlan(made.song, made.pool);
   EXPECT_EQ(energyOf(heardOn(plan, made.song.layers.back().track, whole(made.song))), 0);
   EXPECT_GT(energyOf(heardOn(plan, made.song.tracks.front().id, whole(made.song))), 1);
+}
+
+TEST(DrumLayers, AreMadeAnewOnlyWhereASettingChangesTheirSound) {
+  LayerSettings settings;
+  settings.cents = -300;
+  settings.lengthMs = 40;
+  settings.highCut = 4000;
+  const auto made = layered(kit(), DrumClass::kick, drumSound(0), settings);
+  const auto before = compilePlan(made.song, made.pool);
+  const auto turned = [&](const std::function<void(LayerSettings&)>& turn) {
+    auto layer = made.song.layers.back();
+    turn(layer.settings);
+    const auto song = *setLayer(made.song, layer);
+    auto plan = compilePlan(song, made.pool, &before);
+    const auto fresh = compilePlan(song, made.pool);
+    EXPECT_EQ(heardOn(plan, layer.track, whole(song)), heardOn(fresh, layer.track, whole(song)));
+    return plan.tracks.back().played == before.tracks.back().played;
+  };
+  EXPECT_TRUE(turned([](auto& s) { s.gainDb = -7; }));
+  EXPECT_TRUE(turned([](auto& s) { s.follow = 20; }));
+  EXPECT_TRUE(turned([](auto& s) { s.offsetMs = 3; }));
+  EXPECT_TRUE(turned([](auto& s) { s.pan = 30; }));
+  EXPECT_FALSE(turned([](auto& s) { s.cents = 100; }));
+  EXPECT_FALSE(turned([](auto& s) { s.lengthMs = 20; }));
+  EXPECT_FALSE(turned([](auto& s) { s.fadeMs = 11; }));
+  EXPECT_FALSE(turned([](auto& s) { s.lowCut = 90; }));
+  EXPECT_FALSE(turned([](auto& s) { s.highCut = 3000; }));
 }
 
 TEST(DrumLayers, AreCutToTheirLengthPitchAndBands) {
