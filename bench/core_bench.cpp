@@ -7,10 +7,10 @@
 #include <cmath>
 #include <random>
 
+#include "analysis/drums/onsets.h"
 #include "analysis/levels/band_energy.h"
 #include "analysis/pitch/note_overlap.h"
 #include "analysis/pitch/notes.h"
-#include "analysis/drums/onsets.h"
 #include "base/all_cores.h"
 #include "bench/big_song.h"
 #include "edits/clip_edits.h"

@@ -5,9 +5,9 @@
 #include <cmath>
 #include <nlohmann/json.hpp>
 
-#include "analysis/levels/mic_level.h"
 #include "analysis/drums/one_mic_drums.h"
 #include "analysis/drums/own_drum.h"
+#include "analysis/levels/mic_level.h"
 #include "dsp/listening.h"
 #include "mono_of.h"
 #include "study.h"

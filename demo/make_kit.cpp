@@ -26,12 +26,12 @@ struct Drum {
   const char* name;
   int key;
   double seconds;
-  double hertz;      ///< of its skin
-  double drop;       ///< how far it starts above that, a factor
-  double skinMs;     ///< in which the skin falls by 60 dB
-  double noise;      ///< share of the wires or of the air
+  double hertz;   ///< of its skin
+  double drop;    ///< how far it starts above that, a factor
+  double skinMs;  ///< in which the skin falls by 60 dB
+  double noise;   ///< share of the wires or of the air
   double noiseMs;
-  double noiseLow;   ///< Hz, the band of that
+  double noiseLow;  ///< Hz, the band of that
   double noiseHigh;
   int levels;
   int alternates;

@@ -157,10 +157,8 @@ Result<std::string> run(const LayerOptions& o) {
                               {format, info.samples == SampleFormat::compressed ? SampleFormat::pcm24 : info.samples,
                                files->song.rate, static_cast<int>(channels.size()), length});
   if (!writer) return tl::unexpected(writer.error());
-  std::vector<float> interleaved(channels.front().size() * channels.size());
-  for (std::size_t c = 0; c < channels.size(); ++c)
-    for (std::size_t k = 0; k < channels[c].size(); ++k) interleaved[k * channels.size() + c] = channels[c][k];
-  if (auto ok = writer->write(interleaved); !ok) return tl::unexpected(ok.error());
+  if (auto ok = writer->writeChannels(std::vector<Samples>(channels.begin(), channels.end())); !ok)
+    return tl::unexpected(ok.error());
   if (auto ok = writer->finish(); !ok) return tl::unexpected(ok.error());
   if (!o.report.empty())
     if (auto ok = outputs.add(o.report, reportJson(files->song, layer)); !ok) return tl::unexpected(ok.error());

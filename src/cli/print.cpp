@@ -70,17 +70,6 @@ Result<void> notOpen(const std::string& project) {
   return fail(ErrorKind::refused, project + " is open in a window. Save and close it there first.");
 }
 
-fs::path freeFile(const fs::path& folder, const std::string& name, const std::vector<PrintTarget>& taken) {
-  const auto used = [&](const fs::path& file) {
-    std::error_code none;
-    return fs::exists(file, none) ||
-           std::any_of(taken.begin(), taken.end(), [&](const PrintTarget& t) { return t.file == file; });
-  };
-  auto file = folder / (name + ".wav");
-  for (int n = 2; used(file); ++n) file = folder / (name + " " + std::to_string(n) + ".wav");
-  return file;
-}
-
 std::string rowText(const Song& song, const PrintRow& row) {
   const double seconds = static_cast<double>(row.range.length().value) / song.rate;
   const double megabytes = static_cast<double>(row.range.length().value) * row.channels * 4 / 1e6;
@@ -104,10 +93,7 @@ Result<std::string> runPrint(const PrintOptions& o) {
   MadeStore made(files->cacheFolder);
   const auto ready = readySong(*files, made, Frames{});
   if (!ready) return tl::unexpected(ready.error());
-  std::vector<PrintTarget> targets;
-  for (const auto& row : *rows)
-    targets.push_back({row.depth, row.track, row.channels, row.range, row.media,
-                       freeFile(files->folder / "media", fileNameFor(row.name + " print"), targets)});
+  const auto targets = printTargets(*rows, files->folder / "media");
   Outputs outputs = outputsOf(song);
   outputs.keepExisting();
   Progress progress;
@@ -118,10 +104,10 @@ Result<std::string> runPrint(const PrintOptions& o) {
   if (auto ok = stillAsRead(files->pool); !ok) return tl::unexpected(ok.error());
   if (auto ok = outputs.commit(); !ok) return tl::unexpected(ok.error());
   std::vector<PrintedFile> printed;
-  for (std::size_t i = 0; i < targets.size(); ++i) {
-    const auto content = contentId(targets[i].file, progress);
+  for (const auto& [row, file] : targets) {
+    const auto content = contentId(file, progress);
     if (!content) return tl::unexpected(content.error());
-    printed.push_back({(*rows)[i], targets[i].file.string(), *content, targets[i].range.length()});
+    printed.push_back({row, file.string(), *content, row.range.length()});
   }
   auto next = applyPrint(song, printed);
   if (next) next = admitted(song, *next, files->pool, Plans::later);

@@ -80,21 +80,17 @@ Result<void> writeSlice(const SlicesOptions& o, const TakeFiles& files, const Sl
                         Outputs& outputs) {
   const auto& info = files.infos.front();
   const auto& media = *files.pool.at(files.song.takes.front().mics.front().media);
-  const auto length = static_cast<std::size_t>(slice.range.length().value);
   const auto target = fs::path(o.out) / name;
   auto writer = AudioFileWriter::create(
       outputs, target,
       {formatForName(target), info.samples == SampleFormat::compressed ? SampleFormat::pcm24 : info.samples,
        files.song.rate, media.channels(), slice.range.length()});
   if (!writer) return tl::unexpected(writer.error());
-  const auto wide = static_cast<std::size_t>(media.channels());
-  std::vector<float> interleaved(length * wide);
-  for (std::size_t c = 0; c < wide; ++c) {
-    const auto samples = media.channel(static_cast<int>(c));
-    for (std::size_t i = 0; i < length; ++i)
-      interleaved[i * wide + c] = samples[static_cast<std::size_t>(slice.range.start.value) + i];
-  }
-  if (auto ok = writer->write(interleaved); !ok) return ok;
+  std::vector<Samples> channels;
+  for (int c = 0; c < media.channels(); ++c)
+    channels.push_back(media.channel(c).subspan(static_cast<std::size_t>(slice.range.start.value),
+                                                static_cast<std::size_t>(slice.range.length().value)));
+  if (auto ok = writer->writeChannels(channels); !ok) return ok;
   return writer->finish();
 }
 

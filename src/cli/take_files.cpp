@@ -44,11 +44,7 @@ Result<void> writeSounds(const std::vector<std::string>& inputs, const std::stri
                                  files.song.rate, static_cast<int>(wide), Frames{std::ssize(sounds[i].front())}},
                                 {});
     if (!writer) return tl::unexpected(writer.error());
-    const auto frames = sounds[i].front().size();
-    std::vector<float> interleaved(frames * wide);
-    for (std::size_t c = 0; c < wide; ++c)
-      for (std::size_t k = 0; k < frames; ++k) interleaved[k * wide + c] = sounds[i][c][k];
-    if (auto ok = writer->write(interleaved); !ok) return ok;
+    if (auto ok = writer->writeChannels(std::vector<Samples>(sounds[i].begin(), sounds[i].end())); !ok) return ok;
     if (auto ok = writer->finish(); !ok) return ok;
   }
   if (auto ok = stillAsRead(files.pool); !ok) return ok;

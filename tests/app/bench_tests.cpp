@@ -29,8 +29,8 @@ namespace ochron {
 namespace {
 
 constexpr std::array kNames{"Takes", "Tempo", "Hits", "Timing", "Seams", "Clips", "Kit", "Pitch", "Print"};
-constexpr std::array kSteps{Step::takes, Step::tempo, Step::hits,  Step::timing,
-                            Step::seams, Step::clips, Step::kit, Step::pitch, Step::print};
+constexpr std::array kSteps{Step::takes, Step::tempo, Step::hits,  Step::timing, Step::seams,
+                            Step::clips, Step::kit,   Step::pitch, Step::print};
 
 struct Benches : test::Window {
   Bench& bench() { return *window->findChild<Bench*>(); }

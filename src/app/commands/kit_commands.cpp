@@ -5,6 +5,7 @@
 #include <algorithm>
 
 #include "document/kit_desk.h"
+#include "document/recording_files.h"
 #include "document/selection.h"
 #include "document/transport.h"
 #include "entry/save_name.h"
@@ -12,9 +13,6 @@
 
 namespace ochron {
 namespace {
-
-const char* const kSoundFiles =
-    "Sounds and instruments (*.wav *.flac *.aif *.aiff *.ogg *.oga *.caf *.w64 *.sfz);;All files (*)";
 
 /// The folder of the kit that comes with the program: where it was installed, or in its source tree; empty: not there.
 QString shippedKit() {
@@ -34,7 +32,8 @@ void MainWindow::buildKitActions() {
   const auto hasLayer = [&desk] { return desk.layer() != nullptr; };
   const auto hasStroke = [&desk] { return desk.stroke() != nullptr; };
   const auto choose = [this](const QString& title) {
-    return QFileDialog::getOpenFileName(this, title, shippedKit(), tr(kSoundFiles));
+    return QFileDialog::getOpenFileName(
+        this, title, shippedKit(), tr("Sounds and instruments (%1);;All files (*)").arg(soundPatterns().join(' ')));
   };
   a.add(
       "kit.add", tr("Lay a sound on the drum\u2026"), "Alt+L",

@@ -16,6 +16,7 @@ namespace {
 
 constexpr double kMostSeconds = 8;  // of a cell's sound
 constexpr double kEndMs = 4;        // of its fade
+const QString kBankSlot = QStringLiteral("cells");
 
 /// What is heard of a stretch of song on some tracks, with their mixer gains.
 LiveSound soundOf(const RenderPlan& plan, FrameRange range, const TrackMask& leftOut) {
@@ -51,7 +52,7 @@ void CellsDesk::forget() {
   struckLast_ = -1;
   recording_ = false;
   struck_.clear();
-  bankOf_.reset();
+  bankOf_ = bankWanted_ = {};
   emit changed();
 }
 
@@ -82,32 +83,58 @@ void CellsDesk::reveal(ClipId clip) {
   if (at != all.end()) turnTo(static_cast<int>(at - all.begin()) / kCells);
 }
 
-void CellsDesk::refreshBank() {
-  const auto plan = doc_.sounding().playPlan();
-  auto& engine = doc_.transport().player().engine();
-  std::vector<ClipId> ids;
-  for (const auto* c : cells()) ids.push_back(c->id);
-  if (!plan || (bankOf_ == plan && bankClips_ == ids && engineOf_ == &engine)) return;
+CellsDesk::BankOf CellsDesk::bankNow() const {
+  BankOf out{doc_.sounding().playPlan(), {}, &doc_.transport().player().engine()};
+  for (const auto* c : cells()) out.clips.push_back(c->id);
+  return out;
+}
+
+/// The sounds of the cells, on any thread.
+std::function<std::shared_ptr<LiveBank>()> CellsDesk::bankMaker(const std::shared_ptr<const PlayPlan>& plan) const {
   TrackMask leftOut;
   const auto set = doc_.kitDesk().set();
   for (std::size_t i = 0; i < std::min(leftOut.size(), plan->edited.tracks.size()); ++i) {
     const auto* of = doc_.song().setOf(plan->edited.tracks[i].track);
     leftOut[i] = !of || of->id != set;
   }
-  auto bank = std::make_shared<LiveBank>();
   const Frames most{static_cast<std::int64_t>(kMostSeconds * plan->edited.rate)};
+  std::vector<FrameRange> ranges;
   for (const auto* c : cells())
-    bank->sounds.push_back(c->muted ? LiveSound{}
-                                    : soundOf(plan->edited, {c->start, c->start + std::min(c->length, most)}, leftOut));
-  engine.setBank(bank);
-  bankOf_ = plan;
-  bankClips_ = std::move(ids);
-  engineOf_ = &engine;
+    ranges.push_back(c->muted ? FrameRange{} : FrameRange{c->start, c->start + std::min(c->length, most)});
+  return [plan, leftOut, ranges] {
+    auto bank = std::make_shared<LiveBank>();
+    for (const auto& range : ranges)
+      bank->sounds.push_back(range.empty() ? LiveSound{} : soundOf(plan->edited, range, leftOut));
+    return bank;
+  };
+}
+
+void CellsDesk::refreshBank() {
+  const auto now = bankNow();
+  if (!now.plan || now == bankOf_ || (now == bankWanted_ && doc_.jobs().runs(kBankSlot))) return;
+  bankWanted_ = now;
+  doc_.jobs().start(
+      {},
+      [this, now, make = bankMaker(now.plan)](Progress&) -> Jobs::Finish {
+        return [this, now, bank = make()] {
+          if (now.clips == bankNow().clips) give(now, bank);
+        };
+      },
+      kBankSlot, Jobs::Scope::song, Jobs::Kind::follow);
+}
+
+void CellsDesk::give(const BankOf& of, const std::shared_ptr<LiveBank>& bank) {
+  doc_.transport().player().engine().setBank(bank);
+  bankOf_ = of;
+  bankOf_.engine = &doc_.transport().player().engine();
 }
 
 bool CellsDesk::strike(int cell, double strength) {
   const auto all = cells();
   if (cell < 0 || cell >= std::ssize(all)) return false;
+  // An edit's sound may come a moment late; that of other cells may not.
+  if (const auto now = bankNow(); now.plan && (now.clips != bankOf_.clips || now.engine != bankOf_.engine))
+    give(now, bankMaker(now.plan)());
   refreshBank();
   auto& engine = doc_.transport().player().engine();
   engine.strike(cell, strength);

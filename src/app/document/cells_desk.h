@@ -2,12 +2,13 @@
 
 #include <QObject>
 #include <array>
+#include <functional>
 #include <memory>
 #include <vector>
 
 #include "document/document.h"
 #include "edits/pattern_edits.h"
-#include "play/live_voices.h"
+#include "play/engine.h"
 
 namespace ochron {
 
@@ -39,7 +40,7 @@ class CellsDesk : public QObject {
   /// What is laid goes to the timing plan's grid.
   bool toGrid() const { return toGrid_; }
   void setToGrid(bool on) { toGrid_ = on; }
-  /// Sounds of the open page as they are heard now.
+  /// Sounds of the open page as they are heard now, made away from the main thread.
   void refreshBank();
   void forget();
 
@@ -48,7 +49,18 @@ class CellsDesk : public QObject {
   void struck(int cell);
 
  private:
+  /// What a bank of sounds was taken from, and where it went.
+  struct BankOf {
+    std::shared_ptr<const PlayPlan> plan;
+    std::vector<ClipId> clips;
+    const void* engine = nullptr;
+
+    bool operator==(const BankOf&) const = default;
+  };
   const ClipList& clips() const;
+  BankOf bankNow() const;
+  std::function<std::shared_ptr<LiveBank>()> bankMaker(const std::shared_ptr<const PlayPlan>& plan) const;
+  void give(const BankOf& of, const std::shared_ptr<LiveBank>& bank);
 
   Document& doc_;
   int page_ = 0;
@@ -57,9 +69,8 @@ class CellsDesk : public QObject {
   bool toGrid_ = true;
   SetId recordedSet_;
   std::vector<Struck> struck_;
-  std::shared_ptr<const void> bankOf_;  ///< the plan that the sounds were taken from
-  const void* engineOf_ = nullptr;
-  std::vector<ClipId> bankClips_;
+  BankOf bankOf_;      ///< the bank that the engine has
+  BankOf bankWanted_;  ///< and the one that is being made
 };
 
 }  // namespace ochron

@@ -1,7 +1,9 @@
 #include "document/kit_desk.h"
 
+#include <QDir>
 #include <algorithm>
 
+#include "document/recording_files.h"
 #include "document/selection.h"
 #include "document/song_files.h"
 #include "document/sounding.h"
@@ -27,12 +29,6 @@ namespace {
 
 const QString kLoadSlot = QStringLiteral("layer sounds");
 const QString kLineUpSlot = QStringLiteral("line up");
-
-bool isSound(const fs::path& file) {
-  const auto ending = endingOf(file);
-  return ending == ".sfz" || ending == ".wav" || ending == ".flac" || ending == ".aif" || ending == ".aiff" ||
-         ending == ".ogg" || ending == ".oga" || ending == ".caf" || ending == ".w64";
-}
 
 QString drumName(DrumClass drum) { return QString::fromUtf8(kDrumClassNames[static_cast<std::size_t>(drum)].data()); }
 
@@ -82,14 +78,6 @@ Layer withWhatWasHeard(Layer layer, const Layer& heard) {
   layer.sounds = std::move(sounds);
   layer.heard = heard.heard;
   return layer;
-}
-
-/// A name in a folder that nothing has yet.
-fs::path freeName(const fs::path& folder, const std::string& name, const std::string& ending) {
-  auto file = folder / (name + ending);
-  std::error_code none;
-  for (int n = 2; fs::exists(file, none); ++n) file = folder / (name + " " + std::to_string(n) + ending);
-  return file;
 }
 
 }  // namespace
@@ -247,7 +235,8 @@ std::vector<fs::path> KitDesk::folderOf(const Layer& layer) {
   const auto ending = endingOf(origin);
   std::error_code none;
   for (const auto& e : fs::directory_iterator(origin.parent_path(), none))
-    if (e.is_regular_file(none) && isSound(e.path()) && (endingOf(e.path()) == ".sfz") == (ending == ".sfz"))
+    if (e.is_regular_file(none) && QDir::match(soundPatterns(), QString::fromStdString(e.path().filename().string())) &&
+        (endingOf(e.path()) == ".sfz") == (ending == ".sfz"))
       out.push_back(e.path());
   std::sort(out.begin(), out.end());
   return out;
@@ -357,7 +346,7 @@ void KitDesk::printAsTrack() {
             std::find_if(plan.tracks.begin(), plan.tracks.end(), [&](const TrackPlan& t) { return t.track == track; });
         if (found == plan.tracks.end()) return {};
         const auto name = song->find(id)->name;
-        const auto file = freeName(folder, fileNameFor(name, "layer"), ".wav");
+        const auto file = freeFile(folder, fileNameFor(name, "layer"), ".wav");
         Outputs outputs = outputsOf(*song);
         // Float: nothing is lost, whatever the level.
         const WriteFormat format{FileFormat::wav, SampleFormat::float32, song->rate,

@@ -157,17 +157,7 @@ void PrintDesk::commit(const PrintAsk& ask) {
         const auto tuned = tunedWhole(*song, pool, *made, progress);
         if (!tuned) return doc_.failed(tuned.error());
         if (auto ok = makeMissing(*song, *tuned, *made, Frames{}, progress); !ok) return doc_.failed(ok.error());
-        std::vector<PrintTarget> targets;
-        std::set<fs::path> taken;
-        for (const auto& row : rows) {
-          const auto name = fileNameFor(row.name + " print");
-          auto file = folder / (name + ".wav");
-          std::error_code none;
-          for (int n = 2; fs::exists(file, none) || taken.contains(file); ++n)
-            file = folder / (name + " " + std::to_string(n) + ".wav");
-          taken.insert(file);
-          targets.push_back({row.depth, row.track, row.channels, row.range, row.media, file});
-        }
+        const auto targets = printTargets(rows, folder);
         auto outputs = outputsOf(*song);
         outputs.keepExisting();
         const auto plan = compilePlan(*song, *tuned, nullptr, made.get());
@@ -176,10 +166,10 @@ void PrintDesk::commit(const PrintAsk& ask) {
         if (auto ok = outputs.commit(); !ok) return doc_.failed(ok.error());
         std::vector<PrintedFile> files;
         std::vector<Recordings::Read> reads;
-        for (std::size_t i = 0; i < targets.size(); ++i) {
-          auto read = doc_.recordings().read(targets[i].file, cache, song->rate, Damaged::refuse, progress);
+        for (const auto& [row, file] : targets) {
+          auto read = doc_.recordings().read(file, cache, song->rate, Damaged::refuse, progress);
           if (!read) return doc_.failed(read.error());
-          files.push_back({rows[i], read->found.path, read->found.fingerprint, targets[i].range.length()});
+          files.push_back({row, read->found.path, read->found.fingerprint, row.range.length()});
           reads.push_back(std::move(*read));
         }
         return [this, files = std::move(files), reads = std::move(reads), song, depth = ask.depth] {

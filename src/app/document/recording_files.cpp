@@ -2,12 +2,22 @@
 
 #include <QDir>
 
+#include "files/file_names.h"
 #include "store/project.h"
 
 namespace ochron {
 
 const QStringList& recordingPatterns() {
   static const QStringList all{"*.wav", "*.bwf", "*.flac", "*.aif", "*.aiff", "*.ogg", "*.mp3", "*.mid", "*.midi"};
+  return all;
+}
+
+const QStringList& soundPatterns() {
+  static const QStringList all = [] {
+    auto patterns = recordingPatterns();
+    patterns.removeIf([](const QString& p) { return isMidiName(p.toStdString()); });
+    return patterns << "*.sfz";
+  }();
   return all;
 }
 

@@ -4,6 +4,8 @@
 
 namespace ochron {
 
+/// Patterns of the names of what a layer can play: sounds and instruments.
+const QStringList& soundPatterns();
 /// Patterns of the names of what can be imported: *.wav and so on.
 const QStringList& recordingPatterns();
 

@@ -55,8 +55,7 @@ void Sounding::compile() {
         return [this, plan, song, tuned] {
           tunedPool_ = tuned;
           plan->originalGain = matchesLoudness_ ? gainOf(originalGainDb_) : 1.0F;
-          playPlan_ = plan;
-          if (!instead_) doc_.transport().player().setPlan(plan);
+          play(plan);
           measureLoudness();
           if (song == doc_.version() && (plan->edited.preview || plan->original.preview)) makeSound();
         };
@@ -76,8 +75,7 @@ void Sounding::playFirst(const std::shared_ptr<const Song>& song, const MediaPoo
       this,
       [this, first, song] {
         if (playPlan_ || instead_ || song != doc_.version()) return;
-        playPlan_ = first;
-        doc_.transport().player().setPlan(first);
+        play(first);
       },
       Qt::QueuedConnection);
 }
@@ -93,8 +91,7 @@ void Sounding::compileShown() {
         plan->edited = compilePlan(*song, pool, &before->edited, made.get());
         return [this, plan] {
           if (!doc_.previewing() || instead_) return;
-          playPlan_ = plan;
-          doc_.transport().player().setPlan(plan);
+          play(plan);
         };
       },
       "compile", Jobs::Scope::song, Jobs::Kind::follow);
@@ -136,11 +133,16 @@ void Sounding::matchLoudness(bool on) {
   if (playPlan_) {
     auto plan = std::make_shared<PlayPlan>(*playPlan_);
     plan->originalGain = on ? gainOf(originalGainDb_) : 1.0F;
-    playPlan_ = plan;
-    if (!instead_) doc_.transport().player().setPlan(plan);
+    play(plan);
     if (begins) measureLoudness();
   }
   emit changed();
+}
+
+void Sounding::play(const std::shared_ptr<const PlayPlan>& plan) {
+  playPlan_ = plan;
+  if (!instead_) doc_.transport().player().setPlan(plan);
+  emit planChanged();
 }
 
 /// Makes what a preview stands in for, nearest to the play line first. What is at hand is heard as it comes.

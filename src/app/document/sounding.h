@@ -48,9 +48,11 @@ class Sounding : public QObject {
 
  signals:
   void changed();
+  void planChanged();
 
  private:
   void playFirst(const std::shared_ptr<const Song>& song, const MediaPool& pool, MadeStore* made, Frames from);
+  void play(const std::shared_ptr<const PlayPlan>& plan);
   void measureLoudness();
   void makeSound(bool anew = false);
 

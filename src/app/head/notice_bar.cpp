@@ -76,7 +76,8 @@ void NoticeBar::refresh() {
   setStyleSheet(
       QStringLiteral("#notice\\ bar { background: %1; border: none; border-bottom: 1px solid %2; border-left: 3px "
                      "solid %3; } #notice { color: %4; }")
-          .arg(sheet.field.name(), sheet.rule.name(), (failed ? sheet.alarm : sheet.selection).name(), sheet.ink.name()));
+          .arg(sheet.field.name(), sheet.rule.name(), (failed ? sheet.alarm : sheet.selection).name(),
+               sheet.ink.name()));
   if (notices_.empty()) return;
   const auto& newest = notices_.back();
   text_->setText(newest.sentence);

@@ -132,7 +132,8 @@ void LanesView::resizeEvent(QResizeEvent*) {
 }
 
 void LanesView::fitLanes() {
-  view_.fitLanes(height(), static_cast<int>(doc_.song().tracks.size()), doc_.step() == Step::pitch || doc_.step() == Step::kit);
+  view_.fitLanes(height(), static_cast<int>(doc_.song().tracks.size()),
+                 doc_.step() == Step::pitch || doc_.step() == Step::kit);
 }
 
 void LanesView::paintEvent(QPaintEvent* event) {

@@ -6,9 +6,9 @@
 #include <cmath>
 
 #include "document/kit_desk.h"
+#include "document/sounding.h"
 #include "document/transport.h"
 #include "dsp/fft.h"
-#include "kit/layer_sounds.h"
 #include "loupe/loupe_view.h"
 #include "theme/theme.h"
 
@@ -49,6 +49,15 @@ QString signedDb(double db) {
 }
 
 }  // namespace
+
+/// A layer's sound as it plays; null until the song with it is compiled.
+const PlayedSound* KitLoupe::playedNow(TrackId track, std::size_t sound) const {
+  const auto plan = doc_.sounding().playPlan();
+  if (!plan) return nullptr;
+  for (const auto& t : plan->edited.tracks)
+    if (t.track == track && t.played && sound < t.played->size()) return &(*t.played)[sound];
+  return nullptr;
+}
 
 void KitLoupe::paint(QPainter& p) const {
   const auto& theme = Theme::get();
@@ -95,24 +104,14 @@ void KitLoupe::paint(QPainter& p) const {
     micName = QString::fromStdString(song.find(layer->heard->mic)->name);
     const auto media = doc_.pool().find(heard->media);
     if (media != doc_.pool().end()) {
-      const auto& samples = media->second->channel(0);
-      const auto from = (stroke->inTake - heard->offset).value - lead;
-      for (std::size_t i = 0; i < n; ++i) {
-        const auto at = from + static_cast<std::int64_t>(i);
-        if (at >= 0 && at < static_cast<std::int64_t>(samples.size())) mic[i] = samples[static_cast<std::size_t>(at)];
-      }
+      media->second->channel(0).readAround((stroke->inTake - heard->offset).value - lead, mic);
     }
   }
-  if (const auto media = doc_.pool().find(sound.media); media != doc_.pool().end()) {
-    const auto made = playedSound(sound, layer->settings, *media->second);
+  if (const auto* made = playedNow(layer->track, stroke->sound); made && stroke->heard && !made->channels.empty()) {
     const auto gain = static_cast<float>(std::pow(10.0, stroke->gainDb / 20)) * (stroke->turned ? -1.0F : 1.0F);
-    const auto begin = lead - made.attack.value + lag + framesFromMs(layer->settings.offsetMs, song.rate).value;
-    if (stroke->heard && !made.channels.empty())
-      for (std::size_t i = 0; i < made.channels.front().size(); ++i) {
-        const auto at = begin + static_cast<std::int64_t>(i);
-        if (at >= 0 && at < static_cast<std::int64_t>(n))
-          played[static_cast<std::size_t>(at)] = gain * made.channels.front()[i];
-      }
+    const auto begin = lead - made->attack.value + lag + framesFromMs(layer->settings.offsetMs, song.rate).value;
+    Samples(made->channels.front()).readAround(-begin, played);
+    for (auto& v : played) v *= gain;
   }
   std::vector<float> both(n);
   for (std::size_t i = 0; i < n; ++i) both[i] = mic[i] + played[i];

@@ -4,6 +4,7 @@
 #include <QRectF>
 
 #include "document/document.h"
+#include "kit/layer_sounds.h"
 
 namespace ochron {
 
@@ -16,6 +17,7 @@ class KitLoupe {
   void paint(QPainter& p) const;
 
  private:
+  const PlayedSound* playedNow(TrackId track, std::size_t sound) const;
   void paintStrip(QPainter& p, const QRectF& strip, const QString& name, const std::vector<float>& samples, float peak,
                   const QColor& ink, double attack) const;
 

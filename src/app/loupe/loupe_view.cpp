@@ -12,6 +12,7 @@
 #include "document/pitch_desk.h"
 #include "document/seam_desk.h"
 #include "document/selection.h"
+#include "document/sounding.h"
 #include "document/tempo_desk.h"
 #include "document/timing_desk.h"
 #include "document/transport.h"
@@ -61,6 +62,7 @@ LoupeView::LoupeView(Document& document, QWidget* parent) : QWidget(parent), doc
   connect(&document.tempoDesk(), &TempoDesk::changed, this, qOverload<>(&QWidget::update));
   connect(&document.seamDesk(), &SeamDesk::measured, this, qOverload<>(&QWidget::update));
   connect(&document.kitDesk(), &KitDesk::changed, this, qOverload<>(&QWidget::update));
+  connect(&document.sounding(), &Sounding::planChanged, this, qOverload<>(&QWidget::update));
   connect(&document.pitchDesk(), &PitchDesk::changed, this, qOverload<>(&QWidget::update));
 }
 

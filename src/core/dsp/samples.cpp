@@ -1,5 +1,6 @@
 #include "dsp/samples.h"
 
+#include <algorithm>
 #include <bit>
 
 namespace ochron {
@@ -25,6 +26,15 @@ void Samples::read(std::span<float> out) const noexcept {
     case SampleCoding::pcm24: return all.template operator()<SampleCoding::pcm24>();
     case SampleCoding::pcm32: return all.template operator()<SampleCoding::pcm32>();
   }
+}
+
+void Samples::readAround(std::int64_t at, std::span<float> out) const noexcept {
+  const auto begin = std::clamp<std::int64_t>(-at, 0, std::ssize(out));
+  const auto end = std::clamp<std::int64_t>(static_cast<std::int64_t>(size_) - at, begin, std::ssize(out));
+  const auto there = out.subspan(static_cast<std::size_t>(begin), static_cast<std::size_t>(end - begin));
+  std::fill(out.begin(), there.begin(), 0.0F);
+  if (!there.empty()) subspan(static_cast<std::size_t>(at + begin), there.size()).read(there);
+  std::fill(there.end(), out.end(), 0.0F);
 }
 
 std::vector<float> Samples::copy() const {

@@ -59,6 +59,8 @@ class Samples {
 
   /// Fills `out` with the first of them, no more than there are.
   void read(std::span<float> out) const noexcept;
+  /// Fills `out` from `at` on, which may lie anywhere: 0 where there are none.
+  void readAround(std::int64_t at, std::span<float> out) const noexcept;
   std::vector<float> copy() const;
   /// From one sample to the next; below 0 when they are read backwards.
   std::ptrdiff_t frameBytes() const noexcept { return frameBytes_; }

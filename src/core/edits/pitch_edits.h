@@ -21,8 +21,8 @@ Result<Song> setLine(const Song& song, TakeId take, SetId set, const SungLine& l
 Result<Song> transposeClips(const Song& song, const ClipIds& clips, double cents);
 /// What becomes of the clips' formants; none: as the material says. Clips of a plan leave it.
 Result<Song> setFormants(const Song& song, const ClipIds& clips, std::optional<Formants> formants);
-/// As transposeClips() with all of a set, under its plan, which has to be carried out again. A single line that was listened for
-/// is transposed by its pitch plan, which takes over what its clips were all moved by before.
+/// As transposeClips() with all of a set, under its plan, which has to be carried out again. A single line that was
+/// listened for is transposed by its pitch plan, which takes over what its clips were all moved by before.
 Result<Song> transposeSet(const Song& song, SetId set, double cents);
 
 }  // namespace ochron

@@ -50,18 +50,21 @@ void addRuns(const Song& song, const MicSet& set, const PrintAsk& ask, std::vect
           {ask.depth, set.id, track, song.find(track)->name, channelsOf(song, set, track, ask.depth), run, {}, {}});
 }
 
-/// What of each recording any clip of the song plays, with handles.
+/// What of each recording any clip plays, of the song or of what was printed, with handles.
 void addTrims(const Song& song, const MicSet& set, std::vector<PrintRow>& rows) {
   const Frames handle{static_cast<std::int64_t>(kTrimHandleSeconds * song.rate)};
   std::map<MediaId, FrameRange> used;  // frames of the recording
-  for (const auto& s : song.sets)
-    for (const auto& c : *s.clips)
+  const auto use = [&](const MicSet& s, const ClipList& clips) {
+    for (const auto& c : clips)
       for (const auto track : s.tracks)
         if (const auto* mic = song.micFor(s, c, track)) {
           const FrameRange played{c.played().start - mic->offset, c.played().end - mic->offset};
           auto& range = used.try_emplace(mic->media, played).first->second;
           range = {std::min(range.start, played.start), std::max(range.end, played.end)};
         }
+  };
+  for (const auto& s : song.sets) use(s, *s.clips);
+  for (const auto& p : song.prints) use(*song.find(p.set), *p.clips);
   std::set<MediaId> done;
   for (const auto& take : song.takes)
     for (const auto& mic : take.mics) {
@@ -91,6 +94,26 @@ MediaId addMedia(Song& song, const PrintedFile& f, std::vector<MediaId> from) {
   return song.media.back().id;
 }
 
+/// Clips that play another track's recording name it: in the song and in what was printed.
+void renameMedia(Song& song, MediaId was, MediaId now) {
+  const auto inClips = [&](Shared<ClipList>& shared) {
+    const auto names = [&](const Clip& c) {
+      return std::find(c.extras->media.begin(), c.extras->media.end(), was) != c.extras->media.end();
+    };
+    if (std::none_of(shared->begin(), shared->end(), names)) return;
+    ClipList clips = *shared;
+    for (auto& c : clips) {
+      if (!names(c)) continue;
+      auto extras = *c.extras;
+      std::replace(extras.media.begin(), extras.media.end(), was, now);
+      c.extras = std::move(extras);
+    }
+    shared = std::move(clips);
+  };
+  for (auto& s : song.sets) inClips(s.clips);
+  for (auto& p : song.prints) inClips(p.clips);
+}
+
 void applyTrim(Song& song, MicSet& set, const std::vector<const PrintedFile*>& files) {
   Print print;
   print.id = song.newId<PrintTag>();
@@ -105,21 +128,30 @@ void applyTrim(Song& song, MicSet& set, const std::vector<const PrintedFile*>& f
         mic.media = media;
         mic.offset += f->row.range.start;
       }
-    // Clips that play another track's recording name it.
-    for (auto& s : song.sets) {
-      if (std::none_of(s.clips->begin(), s.clips->end(), [](const Clip& c) { return !c.extras->media.empty(); }))
-        continue;
-      ClipList clips = *s.clips;
-      for (auto& c : clips)
-        if (!c.extras->media.empty()) {
-          auto extras = *c.extras;
-          std::replace(extras.media.begin(), extras.media.end(), f->row.media, media);
-          c.extras = std::move(extras);
-        }
-      s.clips = std::move(clips);
-    }
+    renameMedia(song, f->row.media, media);
   }
   song.prints.push_back(std::move(print));
+}
+
+MixerBefore mixerOf(const Track& t) { return {t.id, t.gainDb, t.pan, t.gainEnvelope, t.panEnvelope, t.muteEnvelope}; }
+
+void putMixer(Track& t, const MixerBefore& m) {
+  t.gainDb = m.gainDb;
+  t.pan = m.pan;
+  t.gainEnvelope = m.gain;
+  t.panEnvelope = m.panning;
+  t.muteEnvelope = m.mute;
+}
+
+/// What was printed away, with what was set since.
+MixerBefore together(const MixerBefore& was, const MixerBefore& since) {
+  MixerBefore out = since;
+  out.gainDb = kGainRange.clamp(was.gainDb + since.gainDb);
+  out.pan = kPanRange.clamp(was.pan + since.pan);
+  if (since.gain->empty()) out.gain = was.gain;
+  if (since.panning->empty()) out.panning = was.panning;
+  if (since.mute->empty()) out.mute = was.mute;
+  return out;
 }
 
 void applyRun(Song& song, MicSet& set, FrameRange range, const std::vector<const PrintedFile*>& files) {
@@ -160,16 +192,15 @@ void applyRun(Song& song, MicSet& set, FrameRange range, const std::vector<const
   if (print.depth == PrintDepth::track)
     for (auto& t : song.tracks) {
       if (std::find(set.tracks.begin(), set.tracks.end(), t.id) == set.tracks.end()) continue;
-      print.mixer.push_back({t.id, t.gainDb, t.pan, t.gainEnvelope, t.panEnvelope, t.muteEnvelope});
-      t.gainDb = t.pan = 0;
-      t.gainEnvelope = t.panEnvelope = t.muteEnvelope = Shared<Envelope>();
+      print.mixer.push_back(mixerOf(t));
+      putMixer(t, {t.id, 0, 0, {}, {}, {}});
     }
   song.takes.push_back(std::move(take));
   song.prints.push_back(std::move(print));
 }
 
 /// What one clip of the print stands for now, where it lies now.
-ClipList aliveAgain(const Print& print, const Clip& clip) {
+ClipList partsOf(const Print& print, const Clip& clip) {
   const FrameRange there{print.start + clip.source, print.start + clip.source + clip.length};
   auto out = partsIn(*print.clips, there);
   for (auto& c : out) {
@@ -185,16 +216,40 @@ ClipList aliveAgain(const Print& print, const Clip& clip) {
   return out;
 }
 
-void restoreMixer(Song& song, const Print& print) {
-  for (const auto& was : print.mixer)
-    for (auto& t : song.tracks) {
-      if (t.id != was.track) continue;
-      t.gainDb = kGainRange.clamp(was.gainDb + t.gainDb);
-      t.pan = kPanRange.clamp(was.pan + t.pan);
-      if (t.gainEnvelope->empty()) t.gainEnvelope = was.gain;
-      if (t.panEnvelope->empty()) t.panEnvelope = was.panning;
-      if (t.muteEnvelope->empty()) t.muteEnvelope = was.mute;
+/// Clips without those of the print: what it was made of in their place.
+ClipList aliveAgain(Song& song, const Print& print, const ClipList& clips) {
+  ClipList out;
+  for (const auto& c : clips) {
+    if (c.take != print.take) {
+      out.push_back(c);
+      continue;
     }
+    for (auto& part : partsOf(print, c)) out.push_back(std::move(part));
+  }
+  std::stable_sort(out.begin(), out.end(), [](const Clip& a, const Clip& b) { return a.start < b.start; });
+  giveOwnNames(song, out);
+  return out;
+}
+
+/// The mixer as it was; where another print was made of this one, when that is taken back.
+void restoreMixer(Song& song, const Print& print, Print* above) {
+  for (const auto& was : print.mixer) {
+    if (above) {
+      auto known = std::find_if(above->mixer.begin(), above->mixer.end(),
+                                [&](const MixerBefore& m) { return m.track == was.track; });
+      if (known == above->mixer.end())
+        above->mixer.push_back(was);
+      else
+        *known = together(was, *known);
+      continue;
+    }
+    for (auto& t : song.tracks)
+      if (t.id == was.track) putMixer(t, together(was, mixerOf(t)));
+  }
+}
+
+bool plays(const ClipList& clips, TakeId take) {
+  return std::any_of(clips.begin(), clips.end(), [&](const Clip& c) { return c.take == take; });
 }
 
 Result<Song> untrim(Song song, const Print& print) {
@@ -205,18 +260,12 @@ Result<Song> untrim(Song song, const Print& print) {
           mic.media = t.was;
           mic.offset = t.offset;
         }
-    for (auto& s : song.sets) {
-      ClipList clips = *s.clips;
-      bool changed = false;
-      for (auto& c : clips) {
-        if (std::find(c.extras->media.begin(), c.extras->media.end(), t.now) == c.extras->media.end()) continue;
-        auto extras = *c.extras;
-        std::replace(extras.media.begin(), extras.media.end(), t.now, t.was);
-        c.extras = std::move(extras);
-        changed = true;
-      }
-      if (changed) s.clips = std::move(clips);
-    }
+    renameMedia(song, t.now, t.was);
+    // What was trimmed once more goes back past this trim.
+    for (auto& p : song.prints)
+      for (auto& later : p.trimmed)
+        if (later.take == t.take && later.track == t.track && later.was == t.now)
+          later.was = t.was, later.offset = t.offset;
   }
   std::erase_if(song.prints, [&](const Print& p) { return p.id == print.id; });
   dropUnusedMedia(song);
@@ -314,30 +363,26 @@ Result<Song> unprint(const Song& song, PrintId id) {
   const Print print = *found;
   if (print.depth == PrintDepth::trim) return untrim(song, print);
   return withSet(song, print.set, [&](Song& next, MicSet& set) -> Result<void> {
-    ClipList clips;
-    for (const auto& c : *set.clips) {
-      if (c.take != print.take) {
-        clips.push_back(c);
-        continue;
-      }
-      for (auto& alive : aliveAgain(print, c)) clips.push_back(std::move(alive));
+    const bool heard = plays(*set.clips, print.take);
+    auto clips = aliveAgain(next, print, *set.clips);
+    Print* above = nullptr;
+    for (auto& p : next.prints) {
+      if (!plays(*p.clips, print.take)) continue;
+      p.clips = aliveAgain(next, print, *p.clips);
+      if (!heard) above = &p;
     }
-    std::stable_sort(clips.begin(), clips.end(), [](const Clip& a, const Clip& b) { return a.start < b.start; });
-    giveOwnNames(next, clips);
+    auto& bundles = above ? above->bundles : next.bundles;
     for (const auto& b : print.bundles)
-      if (!next.find(b.id)) next.bundles.push_back(b);
+      if (std::none_of(bundles.begin(), bundles.end(), [&](const Bundle& o) { return o.id == b.id; }))
+        bundles.push_back(b);
     tidySeams(next, clips);
     set.clips = std::move(clips);
-    restoreMixer(next, print);
+    restoreMixer(next, print, above);
     std::erase_if(next.prints, [&](const Print& p) { return p.id == print.id; });
-    // Unless something else plays the print, it goes.
-    const bool played = std::any_of(next.sets.begin(), next.sets.end(), [&](const MicSet& s) {
-      return std::any_of(s.clips->begin(), s.clips->end(), [&](const Clip& c) { return c.take == print.take; });
-    });
-    const bool kept = std::any_of(next.prints.begin(), next.prints.end(), [&](const Print& p) {
-      return std::any_of(p.clips->begin(), p.clips->end(), [&](const Clip& c) { return c.take == print.take; });
-    });
-    if (!played && !kept) std::erase_if(next.takes, [&](const Take& t) { return t.id == print.take; });
+    // Unless another set plays the print, it goes.
+    const bool played =
+        std::any_of(next.sets.begin(), next.sets.end(), [&](const MicSet& s) { return plays(*s.clips, print.take); });
+    if (!played) std::erase_if(next.takes, [&](const Take& t) { return t.id == print.take; });
     dropUnusedMedia(next);
     return {};
   });

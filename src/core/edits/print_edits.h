@@ -17,17 +17,6 @@ struct PrintAsk {
 
 inline constexpr double kTrimHandleSeconds = 1;  ///< kept to either side of what is used
 
-/// One file that a print writes, and what it will hold: what is said before anything is done.
-struct PrintRow {
-  PrintDepth depth = PrintDepth::clip;
-  SetId set;
-  TrackId track;
-  std::string name;  ///< of the file, without folder and ending
-  int channels = 1;
-  FrameRange range;  ///< song time; of a trim: frames of the recording
-  TakeId take;       ///< of a trim
-  MediaId media;     ///< of a trim: the recording
-};
 /// The files that a print would write, set by set, mic by mic. Refused, with a sentence, where nothing is there to be
 /// printed or where layers hang on strokes that would be gone.
 Result<std::vector<PrintRow>> printRows(const Song& song, const PrintAsk& ask);

@@ -26,6 +26,15 @@ std::string fileNameFor(const std::string& text, const std::string& fallback) {
   return out.empty() ? fallback : out;
 }
 
+std::filesystem::path freeFile(const std::filesystem::path& folder, const std::string& name, const std::string& ending,
+                               const std::set<std::filesystem::path>& taken) {
+  auto file = folder / (name + ending);
+  std::error_code none;
+  for (int n = 2; std::filesystem::exists(file, none) || taken.contains(file); ++n)
+    file = folder / (name + " " + std::to_string(n) + ending);
+  return file;
+}
+
 std::string endingOf(const std::filesystem::path& file) {
   auto ending = file.extension().string();
   for (auto& c : ending)

@@ -15,10 +15,12 @@
 #include "files/atomic_file.h"
 #include "files/content_id.h"
 #include "files/file_names.h"
+#include "kit/layer_sounds.h"
 #include "media/audio_file.h"
 #include "render/export.h"
-#include "song/ranges.h"
 #include "song/layer_strokes.h"
+#include "song/ranges.h"
+#include "store/gather.h"
 #include "store/midi_file.h"
 #include "store/sfz_file.h"
 #include "takes/mic_names.h"
@@ -178,18 +180,13 @@ Result<void> writeLayers(const Song& song, const MediaPool& pool, const fs::path
       if (found == pool.end()) continue;
       const auto& media = *found->second;
       const auto file = "sound " + std::to_string(i + 1) + ".wav";
-      const auto wide = static_cast<std::size_t>(media.channels());
-      const auto from = std::min(s.range.start.value, media.length().value);
-      const auto n = static_cast<std::size_t>(std::min(s.range.end.value, media.length().value) - from);
+      std::vector<Samples> sides;
+      for (int c = 0; c < media.channels(); ++c) sides.push_back(sideOf(s, media, c));
       auto writer = AudioFileWriter::create(
           outputs, home / file,
-          {FileFormat::wav, SampleFormat::float32, song.rate, media.channels(), Frames{static_cast<std::int64_t>(n)}});
+          {FileFormat::wav, SampleFormat::float32, song.rate, media.channels(), Frames{std::ssize(sides.front())}});
       if (!writer) return tl::unexpected(writer.error());
-      std::vector<float> all(n * wide);
-      for (std::size_t c = 0; c < wide; ++c)
-        for (std::size_t k = 0; k < n; ++k)
-          all[k * wide + c] = media.channel(static_cast<int>(c))[static_cast<std::size_t>(from) + k];
-      if (auto ok = writer->write(all); !ok) return ok;
+      if (auto ok = writer->writeChannels(sides); !ok) return ok;
       if (auto ok = writer->finish(); !ok) return ok;
       sounds.push_back({file, 60, static_cast<int>(std::lround(1 + s.low * 126)),
                         static_cast<int>(std::lround(1 + s.high * 126)), s.gainDb, s.pan, s.cents, 0});
@@ -199,18 +196,17 @@ Result<void> writeLayers(const Song& song, const MediaPool& pool, const fs::path
   return {};
 }
 
-Result<void> copyRecordings(const Song& song, const fs::path& folder) {
+Result<void> copyRecordings(const Song& song, const fs::path& folder, Progress& progress) {
+  std::error_code ec;
+  fs::create_directories(folder / "recordings", ec);  // where it failed, the first copy says so
   std::set<std::string> used;
+  std::size_t done = 0;
   for (const auto& m : song.media) {
     const auto ending = fs::path(m.path).extension().string();
     auto name = fileNameFor(m.name, "recording");
     for (int n = 2; !used.insert(name + ending).second; ++n) name = fileNameFor(m.name) + " " + std::to_string(n);
-    std::error_code ec;
-    fs::create_directories(folder / "recordings", ec);
-    fs::copy_file(m.path, folder / "recordings" / (name + ending), ec);
-    if (ec)
-      return fail(ErrorKind::ioFailed, m.path + " could not be copied. Check that it is there and that there is room.",
-                  ec.message());
+    progress.beginPart(done++, song.media.size());
+    if (auto ok = copyRecording(m, folder / "recordings" / (name + ending), progress); !ok) return ok;
   }
   return {};
 }
@@ -340,7 +336,7 @@ Result<HandoverReport> writeHandover(const Song& song, const MediaPool& pool, co
   if (auto ok = outputs.add(under.path / kText, sessionText(session)); !ok) return tl::unexpected(ok.error());
   if (auto ok = outputs.commit(); !ok) return tl::unexpected(ok.error());
   if (settings.recordings)
-    if (auto ok = copyRecordings(song, under.path); !ok) return tl::unexpected(ok.error());
+    if (auto ok = copyRecordings(song, under.path, progress); !ok) return tl::unexpected(ok.error());
   const auto sums = sumsOf(under.path, progress);
   if (!sums) return tl::unexpected(sums.error());
   if (auto ok = writeAtomically(under.path / kSums, *sums); !ok) return tl::unexpected(ok.error());
@@ -447,9 +443,14 @@ Result<Song> songOfHandover(const fs::path& folder, Progress& progress) {
   if (!map) return tl::unexpected(map.error());
   if (next) next = setTempoMap(*next, *map);
   if (!next) return next;
-  for (const auto& t : j["tracks"])
+  const auto mics = next->takes.back().mics;
+  for (std::size_t i = 0; i < files.size(); ++i)
     for (auto& track : next->tracks) {
-      if (track.name != t["name"].get<std::string>()) continue;
+      const bool plays = std::any_of(mics.begin(), mics.end(), [&](const TakeMic& m) {
+        return m.track == track.id && next->find(m.media)->path == files[i].path;
+      });
+      if (!plays) continue;
+      const auto& t = j["tracks"][i];
       track.gainDb =
           kGainRange.clamp(t.contains("gain_db") && t["gain_db"].is_number() ? t["gain_db"].get<double>() : 0);
       track.pan = kPanRange.clamp(t.contains("pan") && t["pan"].is_number() ? t["pan"].get<double>() : 0);

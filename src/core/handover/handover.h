@@ -30,8 +30,8 @@ Result<HandoverReport> writeHandover(const Song& song, const MediaPool& pool, co
                                      const std::map<SetId, TimingResult>& timing, const std::filesystem::path& folder,
                                      const HandoverSettings& settings, Progress& progress);
 
-/// What is wrong with a hand-over folder, one sentence each: files that are missing, were changed or do not fit what the
-/// session says. Fails when it is no hand-over folder at all.
+/// What is wrong with a hand-over folder, one sentence each: files that are missing, were changed or do not fit what
+/// the session says. Fails when it is no hand-over folder at all.
 Result<std::vector<std::string>> checkHandover(const std::filesystem::path& folder, Progress& progress);
 
 /// A song of a hand-over folder: its tracks in one take, tempo map, markers, gains and pans. Fails with a sentence when

@@ -13,7 +13,6 @@ namespace {
 
 constexpr double kWindowSeconds = 0.0213;  // 1024 frames at 48 kHz
 constexpr int kOverlap = 4;
-constexpr double kLongestSeconds = 0.9;   // that a drum rings
 constexpr std::size_t kMostStrokes = 64;  // that its decay is learned from
 constexpr double kOverTaken = 2;          // of the drum's expected power: strokes differ
 constexpr double kOccupied = 0.1;         // of what was there before: less of the drum there is let be
@@ -32,8 +31,8 @@ class Spectra {
     for (auto& w : window_) w = std::sqrt(w);
   }
   std::span<std::complex<float>> at(std::int64_t centre) {
-    read(centre - fft_.size() / 2);
     auto in = fft_.time();
+    mic_.readAround(centre - fft_.size() / 2, in);
     for (std::size_t i = 0; i < in.size(); ++i) in[i] *= window_[i];
     fft_.forward();
     return fft_.bins();
@@ -59,15 +58,6 @@ class Spectra {
   std::int64_t step() const { return fft_.size() / kOverlap; }
 
  private:
-  void read(std::int64_t from) {
-    auto to = fft_.time();
-    std::fill(to.begin(), to.end(), 0.0F);
-    const auto begin = std::clamp<std::int64_t>(-from, 0, std::ssize(to));
-    const auto end = std::clamp<std::int64_t>(std::ssize(mic_) - from, begin, std::ssize(to));
-    if (end > begin)
-      mic_.subspan(static_cast<std::size_t>(from + begin), static_cast<std::size_t>(end - begin))
-          .read(to.subspan(static_cast<std::size_t>(begin), static_cast<std::size_t>(end - begin)));
-  }
   Samples mic_;
   RealFft fft_;
   std::vector<float> window_;
@@ -155,7 +145,7 @@ DrumDecay decayOf(const Samples& mic, std::span<const std::int64_t> strokes, int
   out.size = windowFor(rate);
   if (strokes.empty()) return out;
   Spectra spectra(mic, out.size);
-  const auto steps = static_cast<std::size_t>(kLongestSeconds * rate / static_cast<double>(spectra.step()));
+  const auto steps = static_cast<std::size_t>(kDrumRingsSeconds * rate / static_cast<double>(spectra.step()));
   const auto every = std::max<std::size_t>(1, strokes.size() / kMostStrokes);
   std::vector<std::vector<std::vector<float>>> all;  // stroke, step, bin
   for (std::size_t i = 0; i < strokes.size() && all.size() < kMostStrokes; i += every) {
@@ -218,11 +208,8 @@ std::vector<float> withoutDrum(const Samples& mic, std::span<const std::int64_t>
     for (std::size_t b = 0; b < bins.size(); ++b) bins[b] *= gain[b];
     spectra.addBack(centre, range.start.value, made);
   }
-  std::vector<float> out(made.size(), 0.0F);
-  for (std::size_t i = 0; i < out.size(); ++i) {
-    const auto at = range.start.value + static_cast<std::int64_t>(i);
-    if (at >= 0 && at < std::ssize(mic)) out[i] = mic[static_cast<std::size_t>(at)];
-  }
+  std::vector<float> out(made.size());
+  mic.readAround(range.start.value, out);
   const auto first = strokes.empty() ? range.end.value : strokes.front();
   const auto join = static_cast<double>(framesFromMs(kJoinMs, rate).value);
   const auto back = static_cast<double>(framesFromMs(kBackMs, rate).value);

@@ -9,6 +9,8 @@
 
 namespace ochron {
 
+inline constexpr double kDrumRingsSeconds = 0.9;  ///< at the longest
+
 /// How a drum decays in one mic, band by band: what its strokes add to what was there before, the median of many.
 struct DrumDecay {
   int size = 0;                           ///< frames of a window

@@ -42,11 +42,8 @@ struct Reach {
 };
 
 std::vector<float> readAt(const Samples& mic, std::int64_t from, std::int64_t length) {
-  std::vector<float> out(static_cast<std::size_t>(length), 0.0F);
-  const auto begin = std::clamp<std::int64_t>(-from, 0, length);
-  const auto end = std::clamp<std::int64_t>(static_cast<std::int64_t>(mic.size()) - from, begin, length);
-  const auto there = std::span(out).subspan(static_cast<std::size_t>(begin), static_cast<std::size_t>(end - begin));
-  if (!there.empty()) mic.subspan(static_cast<std::size_t>(from + begin), there.size()).read(there);
+  std::vector<float> out(static_cast<std::size_t>(length));
+  mic.readAround(from, out);
   return out;
 }
 

@@ -64,6 +64,13 @@ void fadeOut(std::vector<float>& x, std::int64_t frames) {
 
 }  // namespace
 
+Samples sideOf(const KitSound& sound, const DecodedMedia& media, int channel) {
+  const auto all = media.channel(channel);
+  const auto from = std::clamp<std::int64_t>(sound.range.start.value, 0, std::ssize(all));
+  const auto to = std::clamp<std::int64_t>(sound.range.end.value, from, std::ssize(all));
+  return all.subspan(static_cast<std::size_t>(from), static_cast<std::size_t>(to - from));
+}
+
 PlayedSound playedSound(const KitSound& sound, const LayerSettings& settings, const DecodedMedia& media) {
   PlayedSound out;
   const double speed = std::exp2((settings.cents + sound.cents) / 1200);
@@ -74,11 +81,7 @@ PlayedSound playedSound(const KitSound& sound, const LayerSettings& settings, co
   if (settings.lengthMs > 0)
     most = static_cast<std::size_t>((out.attack + framesFromMs(settings.lengthMs, rate)).value);
   for (int c = 0; c < std::min(2, media.channels()); ++c) {
-    const auto all = media.channel(c);
-    const auto from = std::clamp<std::int64_t>(sound.range.start.value, 0, std::ssize(all));
-    const auto to = std::clamp<std::int64_t>(sound.range.end.value, from, std::ssize(all));
-    std::vector<float> x(static_cast<std::size_t>(to - from));
-    all.subspan(static_cast<std::size_t>(from), x.size()).read(x);
+    auto x = sideOf(sound, media, c).copy();
     if (speed != 1) x = atPitch(x, speed, most);
     x.resize(std::min(x.size(), most));
     if (settings.lowCut > 0) Cut(Cut::Kind::low, settings.lowCut, rate).apply(x);

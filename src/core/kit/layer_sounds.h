@@ -7,6 +7,9 @@
 
 namespace ochron {
 
+/// The sound's own stretch of one channel of its media, as far as that holds it.
+Samples sideOf(const KitSound& sound, const DecodedMedia& media, int channel);
+
 /// A sound as a layer plays it: at its pitch, cut to its length and bands, one or two channels.
 struct PlayedSound {
   std::vector<std::vector<float>> channels;

@@ -5,6 +5,7 @@
 
 #include "base/median.h"
 #include "kit/drum_strokes.h"
+#include "kit/layer_sounds.h"
 #include "kit/stroke_level.h"
 #include "song/layer_strokes.h"
 
@@ -89,18 +90,12 @@ TrackId bestMic(const Song& song, const Layer& layer, const MediaPool& pool, con
 std::vector<float> soundOf(const KitSound& s, const DecodedMedia& media) {
   std::vector<float> mono;
   for (int c = 0; c < media.channels(); ++c) {
-    const auto all = media.channel(c);
-    const auto from = std::clamp<std::int64_t>(s.range.start.value, 0, std::ssize(all));
-    const auto to = std::clamp<std::int64_t>(s.range.end.value, from, std::ssize(all));
-    std::vector<float> side(static_cast<std::size_t>(to - from));
-    all.subspan(static_cast<std::size_t>(from), side.size()).read(side);
+    const auto side = sideOf(s, media, c).copy();
     mono.resize(side.size());
     for (std::size_t i = 0; i < side.size(); ++i) mono[i] += side[i] / static_cast<float>(media.channels());
   }
   return mono;
 }
-
-double decibels(double strength) { return 20 * std::log10(std::max(strength, 0.01)); }
 
 /// The drum as its mic hears it in the take with the most strokes, and the strokes of all takes.
 struct Heard {
@@ -130,13 +125,11 @@ Result<Heard> heardDrum(const Song& song, const Layer& layer, const MediaPool& p
     std::vector<float> there(static_cast<std::size_t>(framesFromMs(kStrokeMs, song.rate).value));
     for (std::size_t i = 0; i < list.size(); ++i) {
       const auto at = list[i].byHand ? (list[i].at - mic.offset).value : drum.strokes[i].at;
-      std::fill(there.begin(), there.end(), 0.0F);
-      if (at >= 0 && at < std::ssize(samples))
-        samples.subspan(static_cast<std::size_t>(at), samples.size() - static_cast<std::size_t>(at)).read(there);
+      samples.readAround(at, there);
       const double db = strokeDb(there, 0, song.rate);
       attacks.push_back({list[i].at, Frames{at} + mic.offset, db});
       loudest = std::max(loudest, db);
-      if (list[i].strength >= kPlainStrength) full.push_back(db - decibels(list[i].strength));
+      if (list[i].strength >= kPlainStrength) full.push_back(db - strengthDb(list[i].strength));
     }
     if (list.size() > most) {
       most = list.size();
@@ -158,14 +151,8 @@ std::vector<TrackId> closeMics(const Song& song, const MicSet& set, std::optiona
 
 bool needsLiningUp(const Song& song, const Layer& layer) {
   for (const auto& [take, list] : allStrokes(song, layer)) {
-    const auto known = layer.heard->takes.find(take);
-    if (known == layer.heard->takes.end()) return true;
-    const auto& attacks = known->second;
-    for (const auto& s : list) {
-      const auto at = std::lower_bound(attacks.begin(), attacks.end(), s.at,
-                                       [](const StrokeAttack& a, Frames f) { return a.stroke < f; });
-      if (at == attacks.end() || at->stroke != s.at) return true;
-    }
+    for (const auto& s : list)
+      if (!knownAttack(layer, take, s.at)) return true;
   }
   return std::any_of(layer.sounds->sounds.begin(), layer.sounds->sounds.end(),
                      [](const KitSound& s) { return !s.listened; });

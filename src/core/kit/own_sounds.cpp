@@ -14,9 +14,9 @@
 namespace ochron {
 namespace {
 
-constexpr double kAloneBefore = 0.05;  // s to any other stroke
-constexpr double kAloneAfter = 0.12;   // s
-constexpr double kLongest = 0.8;       // s of a sound
+constexpr double kAloneBeforeMs = 50;  // to any other stroke
+constexpr double kAloneAfterMs = 120;
+constexpr double kLongestMs = 800;     // of a sound
 constexpr double kBeforeAttackMs = 1;  // kept
 constexpr double kBeforeNextMs = 3;    // left out before the next stroke
 constexpr double kLeastClearDb = 12;
@@ -34,10 +34,8 @@ struct HeardTake {
   std::vector<DrumStroke> strokes;  ///< of anything, in order
 
   double db(Frames at, int rate) const {
-    std::vector<float> there(static_cast<std::size_t>(framesFromMs(kStrokeMs, rate).value), 0.0F);
-    const auto from = (at - offset).value;
-    if (from >= 0 && from < std::ssize(mic))
-      mic.subspan(static_cast<std::size_t>(from), mic.size() - static_cast<std::size_t>(from)).read(there);
+    std::vector<float> there(static_cast<std::size_t>(framesFromMs(kStrokeMs, rate).value));
+    mic.readAround((at - offset).value, there);
     return strokeDb(there, 0, rate);
   }
 };
@@ -76,8 +74,6 @@ std::set<DrumClass> hardlyHeard(const Song& song, const Layer& layer, const Hear
   return out;
 }
 
-Frames frames(double seconds, int rate) { return Frames{std::llround(seconds * rate)}; }
-
 KitSound asSound(const Song& song, const Layer& layer, const OwnStroke& stroke) {
   const auto* mic = song.micOf(stroke.take, layer.heard->mic);
   KitSound s;
@@ -111,12 +107,13 @@ std::vector<OwnStroke> cleanStrokes(const Song& song, const Layer& layer, const 
       if (next - here > 1) continue;  // struck together with something
       const auto before = here == all.begin() ? s.at : s.at - *(here - 1);
       const auto end = std::min(next == all.end() ? take.length : *next, mic->offset + media->second->length());
-      if (here != all.begin() && before < frames(kAloneBefore, song.rate)) continue;
-      if (end - s.at < frames(kAloneAfter, song.rate)) continue;
+      if (here != all.begin() && before < framesFromMs(kAloneBeforeMs, song.rate)) continue;
+      if (end - s.at < framesFromMs(kAloneAfterMs, song.rate)) continue;
       const std::array place{(attackOf(layer, take.id, s.at) - mic->offset).value};
       const double db = 10 * std::log10(standsOut(heard.mic, place, song.rate) + 1e-9);
       if (db < kLeastClearDb) continue;
-      const auto length = std::min(frames(kLongest, song.rate), end - s.at - framesFromMs(kBeforeNextMs, song.rate));
+      const auto length =
+          std::min(framesFromMs(kLongestMs, song.rate), end - s.at - framesFromMs(kBeforeNextMs, song.rate));
       out.push_back({take.id, attackOf(layer, take.id, s.at), length, s.strength, db});
     }
   }

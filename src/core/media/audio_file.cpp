@@ -428,6 +428,22 @@ Result<void> AudioFileWriter::write(std::span<const float> interleaved) {
   return {};
 }
 
+Result<void> AudioFileWriter::writeChannels(std::span<const Samples> channels) {
+  constexpr std::size_t kBlock = 8192;
+  const auto wide = channels.size();
+  std::array<float, kBlock> side;
+  for (std::size_t at = 0; at < channels.front().size(); at += kBlock) {
+    const auto n = std::min(kBlock, channels.front().size() - at);
+    room_.resize(n * wide);
+    for (std::size_t c = 0; c < wide; ++c) {
+      channels[c].subspan(at, n).read(std::span(side).first(n));
+      for (std::size_t i = 0; i < n; ++i) room_[i * wide + c] = side[i];
+    }
+    if (auto ok = write(room_); !ok) return ok;
+  }
+  return {};
+}
+
 Result<void> AudioFileWriter::finish() {
   sf_write_sync(handleOf(handle_.get()));
   const bool closed = sf_close(handleOf(handle_.release())) == 0;

@@ -117,6 +117,8 @@ class AudioFileWriter {
   AudioFileWriter(AudioFileWriter&&) noexcept;
   AudioFileWriter& operator=(AudioFileWriter&&) = delete;
   Result<void> write(std::span<const float> interleaved);
+  /// The same of channels of one length, as many as the file has.
+  Result<void> writeChannels(std::span<const Samples> channels);
   /// Ends the file and makes sure that all of it can be read again.
   Result<void> finish();
   std::int64_t clippedSamples() const { return clipped_; }
@@ -136,6 +138,7 @@ class AudioFileWriter {
   std::optional<double> tagged_;  ///< tempo that is written once the sound is
   bool tempoTold_ = true;
   std::vector<int> scratch_;
+  std::vector<float> room_;
   std::int64_t frames_ = 0;
   std::int64_t mostFrames_ = 0;  ///< that the file's format can hold
   std::int64_t clipped_ = 0;

@@ -13,7 +13,7 @@ namespace ochron {
 namespace {
 
 constexpr std::int64_t kAheadSeconds = 4;
-constexpr double kFirstSeconds = 0.4;  // of that, before a jump
+constexpr double kFirstSeconds = 0.4;                  // of that, before a jump
 constexpr std::chrono::milliseconds kLongestWait{60};  // for a slow disk
 constexpr std::int64_t kPageBytes = 4096;
 

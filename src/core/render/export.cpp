@@ -35,14 +35,7 @@ class RangeStream : public SongStream {
   Frames at_;
 };
 
-/// Puts channels of one length into a file.
-Result<void> writeChannels(AudioFileWriter& writer, ChannelSpans channels, std::vector<float>& room) {
-  const auto wide = channels.size();
-  room.resize(channels[0].size() * wide);
-  for (std::size_t c = 0; c < wide; ++c)
-    for (std::size_t i = 0; i < channels[c].size(); ++i) room[i * wide + c] = channels[c][i];
-  return writer.write(room);
-}
+std::vector<Samples> samplesOf(ChannelSpans channels) { return {channels.begin(), channels.end()}; }
 
 /// A file under way and the sound that goes into it.
 struct Stem {
@@ -56,7 +49,6 @@ Result<void> writeStretched(std::vector<Stem>& stems, int rate, FrameRange range
                             Progress& progress) {
   std::size_t channels = 0;
   for (const auto& s : stems) channels += s.channels;
-  std::vector<float> room;
   Result<void> written;
   const auto each = [&](ChannelSpans all, auto&& visit) {
     std::size_t first = 0;
@@ -77,7 +69,7 @@ Result<void> writeStretched(std::vector<Stem>& stems, int rate, FrameRange range
       },
       [&](ChannelSpans all) {
         each(all, [&](Stem& s, ChannelSpans own) {
-          if (written) written = writeChannels(s.writer, own, room);
+          if (written) written = s.writer.writeChannels(samplesOf(own));
         });
         return written.has_value();
       },
@@ -96,7 +88,6 @@ Result<void> writeThrough(Stem& stem, int rate, FrameRange range, const Envelope
   RangeStream song(range.start, speed, fill);
   Chain chain(rate);
   const auto length = PlayedTime(speed, range.start).of(range.end);
-  std::vector<float> room;
   for (Frames done = -chain.latency(); done < length;) {
     if (progress.cancelled()) return cancelledError();
     const auto n = static_cast<std::size_t>(std::min(kBlock, done.value < 0 ? -done.value : (length - done).value));
@@ -108,7 +99,7 @@ Result<void> writeThrough(Stem& stem, int rate, FrameRange range, const Envelope
     if (!heard) continue;
     std::vector<std::span<float>> all(stem.channels, right);  // channels beyond the second repeat it
     all[0] = left;
-    if (auto ok = writeChannels(stem.writer, all, room); !ok) return ok;
+    if (auto ok = stem.writer.writeChannels(samplesOf(all)); !ok) return ok;
     progress.report(static_cast<double>(done.value) / static_cast<double>(length.value));
   }
   return {};

@@ -15,8 +15,7 @@
 namespace ochron {
 namespace {
 
-constexpr int kLoweringVersion = 1;    // raised when the same key would give other sound
-constexpr double kRingsSeconds = 0.9;  // of a part, after its last stroke
+constexpr int kLoweringVersion = 1;  // raised when the same key would give other sound
 
 /// One recording in which a drum is lowered.
 struct LoweredMic {
@@ -36,9 +35,7 @@ std::vector<TrackId> loweredOn(const Song& song, const MicSet& set, const Layer&
 std::vector<std::int64_t> strokesIn(const Song& song, const Layer& layer, const Take& take, Frames offset) {
   std::vector<std::int64_t> out;
   for (const auto& s : takeStrokes(song, layer, take.id, {Frames{}, take.length})) {
-    const auto wish = layer.wishes.find(s.hit);
-    const auto decided = wish == layer.wishes.end() ? std::nullopt : wish->second.heard;
-    if (!decided.value_or(s.strength >= layer.settings.threshold)) continue;
+    if (!isHeard(layer, s.hit, s.strength)) continue;
     out.push_back((attackOf(layer, take.id, s.at) - offset).value);
   }
   std::sort(out.begin(), out.end());
@@ -66,7 +63,7 @@ std::vector<LoweredMic> loweredMics(const Song& song, const MediaPool& pool) {
         whole.take = take.id;
         m.voices = voicesOf(song, *set, whole, pool);
         std::erase_if(m.voices.list, [&](const Voice& v) { return v.media != mic->media; });
-        m.parts = ringing(m.strokes, static_cast<std::int64_t>(kRingsSeconds * song.rate));
+        m.parts = ringing(m.strokes, static_cast<std::int64_t>(kDrumRingsSeconds * song.rate));
         known = std::move(m);
       }
   }

@@ -1,34 +1,31 @@
 #include "render/print_sound.h"
 
 #include <algorithm>
+#include <set>
 
+#include "files/file_names.h"
 #include "media/audio_file.h"
 #include "render/render.h"
 
 namespace ochron {
+namespace fs = std::filesystem;
 namespace {
 
 constexpr std::int64_t kPrintBlock = 8192;
 
-Result<void> writeTrim(const PrintTarget& t, const MediaPool& recordings, Outputs& outputs) {
+Result<void> writeTrim(const PrintRow& t, const fs::path& file, const MediaPool& recordings, Outputs& outputs) {
   const auto found = recordings.find(t.media);
   if (found == recordings.end())
     return fail(ErrorKind::notFound, "A recording that is to be trimmed is not at hand. Look at the recordings first.");
   const auto& media = *found->second;
   auto writer = AudioFileWriter::create(
-      outputs, t.file, {FileFormat::wav, SampleFormat::float32, media.rate(), media.channels(), t.range.length()});
+      outputs, file, {FileFormat::wav, SampleFormat::float32, media.rate(), media.channels(), t.range.length()});
   if (!writer) return tl::unexpected(writer.error());
-  const auto wide = static_cast<std::size_t>(media.channels());
-  std::vector<float> side(kPrintBlock);
-  std::vector<float> both(kPrintBlock * wide);
-  for (auto at = t.range.start.value; at < t.range.end.value; at += kPrintBlock) {
-    const auto n = static_cast<std::size_t>(std::min(kPrintBlock, t.range.end.value - at));
-    for (std::size_t c = 0; c < wide; ++c) {
-      media.channel(static_cast<int>(c)).subspan(static_cast<std::size_t>(at), n).read(std::span(side).first(n));
-      for (std::size_t i = 0; i < n; ++i) both[i * wide + c] = side[i];
-    }
-    if (auto ok = writer->write(std::span(both).first(n * wide)); !ok) return ok;
-  }
+  std::vector<Samples> channels;
+  for (int c = 0; c < media.channels(); ++c)
+    channels.push_back(media.channel(c).subspan(static_cast<std::size_t>(t.range.start.value),
+                                                static_cast<std::size_t>(t.range.length().value)));
+  if (auto ok = writer->writeChannels(channels); !ok) return ok;
   return writer->finish();
 }
 
@@ -42,18 +39,18 @@ RenderPlan onlyTrack(const RenderPlan& plan, std::size_t track) {
   return out;
 }
 
-Result<void> writeRun(const PrintTarget& t, const RenderPlan& plan, Outputs& outputs, Progress& progress) {
+Result<void> writeRun(const PrintRow& t, const fs::path& file, const RenderPlan& plan, Outputs& outputs,
+                      Progress& progress) {
   const auto found =
       std::find_if(plan.tracks.begin(), plan.tracks.end(), [&](const TrackPlan& p) { return p.track == t.track; });
   if (found == plan.tracks.end()) return fail(ErrorKind::notFound, "A track that is to be printed is gone.");
   const auto wide = static_cast<std::size_t>(t.channels);
   auto writer = AudioFileWriter::create(
-      outputs, t.file, {FileFormat::wav, SampleFormat::float32, plan.rate, t.channels, t.range.length()});
+      outputs, file, {FileFormat::wav, SampleFormat::float32, plan.rate, t.channels, t.range.length()});
   if (!writer) return tl::unexpected(writer.error());
   const auto alone = onlyTrack(plan, static_cast<std::size_t>(found - plan.tracks.begin()));
   std::vector<std::vector<float>> sides(2, std::vector<float>(kPrintBlock));
   std::vector<float> scratch(kPrintBlock);
-  std::vector<float> both(kPrintBlock * wide);
   for (auto at = t.range.start; at < t.range.end; at += Frames{kPrintBlock}) {
     if (progress.cancelled()) return cancelledError();
     const auto n = static_cast<std::size_t>(std::min(kPrintBlock, (t.range.end - at).value));
@@ -64,15 +61,25 @@ Result<void> writeRun(const PrintTarget& t, const RenderPlan& plan, Outputs& out
     else
       for (std::size_t c = 0; c < wide; ++c)
         addSegments(*found->channels[std::min(c, found->channels.size() - 1)], at, part(c));
-    for (std::size_t c = 0; c < wide; ++c)
-      for (std::size_t i = 0; i < n; ++i) both[i * wide + c] = sides[c][i];
-    if (auto ok = writer->write(std::span(both).first(n * wide)); !ok) return ok;
+    std::vector<Samples> channels;
+    for (std::size_t c = 0; c < wide; ++c) channels.emplace_back(part(c));
+    if (auto ok = writer->writeChannels(channels); !ok) return ok;
     progress.report(static_cast<double>((at - t.range.start).value) / static_cast<double>(t.range.length().value));
   }
   return writer->finish();
 }
 
 }  // namespace
+
+std::vector<PrintTarget> printTargets(const std::vector<PrintRow>& rows, const fs::path& folder) {
+  std::vector<PrintTarget> out;
+  std::set<fs::path> taken;
+  for (const auto& row : rows) {
+    out.push_back({row, freeFile(folder, fileNameFor(row.name + " print"), ".wav", taken)});
+    taken.insert(out.back().file);
+  }
+  return out;
+}
 
 Result<void> writePrints(const std::vector<PrintTarget>& targets, const RenderPlan& plan, const MediaPool& recordings,
                          Outputs& outputs, Progress& progress) {
@@ -81,9 +88,9 @@ Result<void> writePrints(const std::vector<PrintTarget>& targets, const RenderPl
   for (std::size_t i = 0; i < targets.size(); ++i) {
     progress.beginPart(i, targets.size());
     if (progress.cancelled()) return cancelledError();
-    const auto& t = targets[i];
-    if (auto ok =
-            t.depth == PrintDepth::trim ? writeTrim(t, recordings, outputs) : writeRun(t, plan, outputs, progress);
+    const auto& [row, file] = targets[i];
+    if (auto ok = row.depth == PrintDepth::trim ? writeTrim(row, file, recordings, outputs)
+                                                : writeRun(row, file, plan, outputs, progress);
         !ok)
       return ok;
   }

@@ -7,19 +7,17 @@
 #include "files/outputs.h"
 #include "media/pool.h"
 #include "render/plan.h"
+#include "song/print.h"
 
 namespace ochron {
 
-/// One file of a print as it is written: 32-bit float, so that nothing is lost, whatever its level; a trim in the
-/// depth of its recording.
+/// One file of a print as it is written: 32-bit float, so that nothing is lost, whatever its level.
 struct PrintTarget {
-  PrintDepth depth = PrintDepth::clip;
-  TrackId track;
-  int channels = 1;
-  FrameRange range;  ///< song time; of a trim: frames of the recording
-  MediaId media;     ///< of a trim
+  PrintRow row;
   std::filesystem::path file;
 };
+/// Files in a folder that nothing has yet, named for their tracks.
+std::vector<PrintTarget> printTargets(const std::vector<PrintRow>& rows, const std::filesystem::path& folder);
 
 /// Writes what is heard of tracks in stretches of song (`plan` has nothing missing), or recordings cut to what is used,
 /// as some of `outputs`. A clip's print has the clips alone; a track's also the track's silent spans, envelopes, gain

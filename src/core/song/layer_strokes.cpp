@@ -40,9 +40,11 @@ bool silent(const Song& song, const MicSet& set, Frames at) {
 
 }  // namespace
 
+double strengthDb(double strength) { return 20 * std::log10(std::max(strength, kSoftest)); }
+
 double curveDb(const Layer& layer, double strength) {
   const auto& points = layer.curve;
-  if (points.empty()) return 20 * std::log10(std::max(strength, kSoftest));
+  if (points.empty()) return strengthDb(strength);
   const auto after = std::upper_bound(points.begin(), points.end(), strength,
                                       [](double s, const CurvePoint& p) { return s < p.strength; });
   if (after == points.begin()) return after->db;
@@ -51,13 +53,23 @@ double curveDb(const Layer& layer, double strength) {
   return a.db + (after->db - a.db) * (strength - a.strength) / (after->strength - a.strength);
 }
 
-Frames attackOf(const Layer& layer, TakeId take, Frames stroke) {
-  if (layer.lineUp == LineUp::whole) return stroke;
+bool isHeard(const Layer& layer, HitId hit, double strength) {
+  const auto wish = layer.wishes.find(hit);
+  const auto decided = wish == layer.wishes.end() ? std::nullopt : wish->second.heard;
+  return decided.value_or(strength >= layer.settings.threshold);
+}
+
+const StrokeAttack* knownAttack(const Layer& layer, TakeId take, Frames stroke) {
   const auto known = layer.heard->takes.find(take);
-  if (known == layer.heard->takes.end()) return stroke;
+  if (known == layer.heard->takes.end()) return nullptr;
   const auto at = std::lower_bound(known->second.begin(), known->second.end(), stroke,
                                    [](const StrokeAttack& a, Frames f) { return a.stroke < f; });
-  return at != known->second.end() && at->stroke == stroke ? at->at : stroke;
+  return at != known->second.end() && at->stroke == stroke ? &*at : nullptr;
+}
+
+Frames attackOf(const Layer& layer, TakeId take, Frames stroke) {
+  const auto* known = layer.lineUp == LineUp::whole ? nullptr : knownAttack(layer, take, stroke);
+  return known ? known->at : stroke;
 }
 
 std::vector<TakeStroke> takeStrokes(const Song& song, const Layer& layer, TakeId take, FrameRange within) {
@@ -96,7 +108,7 @@ std::vector<LayerStroke> strokesOf(const Song& song, const Layer& layer) {
       stroke.turned = layer.turned.value_or(sound.turned);
       stroke.gainDb = layer.settings.gainDb + layer.settings.follow / 100 * curveDb(layer, s.strength) + sound.gainDb +
                       layer.sounds->fullDb - sound.peakDb + decided.gainDb;
-      stroke.heard = decided.heard.value_or(s.strength >= layer.settings.threshold);
+      stroke.heard = isHeard(layer, s.hit, s.strength);
       out.push_back(stroke);
     }
   }

@@ -24,6 +24,12 @@ struct LayerStroke {
 
 /// Level that a layer has at a strength, before its gain: dB.
 double curveDb(const Layer& layer, double strength);
+/// How much softer than a full stroke one of a strength is: dB.
+double strengthDb(double strength);
+/// Whether a stroke sounds: as the user decided, else as the threshold says.
+bool isHeard(const Layer& layer, HitId hit, double strength);
+/// What was heard of a stroke; null while it was not listened for.
+const StrokeAttack* knownAttack(const Layer& layer, TakeId take, Frames stroke);
 /// Where the attack of a stroke lies to the sample, as far as it was listened for; else the stroke itself.
 Frames attackOf(const Layer& layer, TakeId take, Frames stroke);
 /// The drum's strokes in a set's takes that count, on take time: of every hit those of the layer's drum.

@@ -1,6 +1,7 @@
 #pragma once
 
 #include <array>
+#include <string>
 #include <string_view>
 #include <vector>
 
@@ -57,6 +58,18 @@ struct Print {
   std::vector<TrimmedMic> trimmed;  ///< of a trim
 
   bool operator==(const Print&) const = default;
+};
+
+/// One file that a print writes, and what it will hold: what is said before anything is done.
+struct PrintRow {
+  PrintDepth depth = PrintDepth::clip;
+  SetId set;
+  TrackId track;
+  std::string name;  ///< of the file, without folder and ending
+  int channels = 1;
+  FrameRange range;  ///< song time; of a trim: frames of the recording
+  TakeId take;       ///< of a trim
+  MediaId media;     ///< of a trim: the recording
 };
 
 }  // namespace ochron

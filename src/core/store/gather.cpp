@@ -17,34 +17,30 @@ bool inside(const fs::path& file, const fs::path& folder) {
   return !relative.empty() && *relative.begin() != "..";
 }
 
-/// One copy under a name that nothing has; under its final name only once it is whole.
-Result<fs::path> copyChecked(const Media& m, const fs::path& folder, Progress& progress) {
-  const fs::path from(m.path);
+}  // namespace
+
+Result<void> copyRecording(const Media& m, const fs::path& to, Progress& progress) {
+  const auto part = to.parent_path() / ("." + to.filename().string() + ".part");
   std::error_code ec;
-  auto to = folder / from.filename();
-  for (int n = 2; fs::exists(to, ec); ++n)
-    to = folder / (from.stem().string() + " " + std::to_string(n) + from.extension().string());
-  const auto part = folder / ("." + to.filename().string() + ".part");
   const auto failed = [&](const std::string& why, const std::string& detail = {}) {
     fs::remove(part, ec);
     return fail(ErrorKind::ioFailed, m.path + why, detail);
   };
-  fs::copy_file(from, part, fs::copy_options::overwrite_existing, ec);
-  if (ec)
-    return failed(" could not be copied into the song's folder. Check that it is there and that there is room.",
-                  ec.message());
+  fs::copy_file(m.path, part, fs::copy_options::overwrite_existing, ec);
+  if (ec) return failed(" could not be copied. Check that it is there and that there is room for it.", ec.message());
   const auto content = contentId(part, progress);
-  if (!content) return failed(" could not be read again where it was copied to.", content.error().message);
+  if (!content) {
+    fs::remove(part, ec);
+    return tl::unexpected(content.error());
+  }
   if (isContentId(m.fingerprint) && *content != m.fingerprint)
     return failed(
         " is not the recording that the song was made with. Put the old one back, or take the new one in "
         "the window.");
   fs::rename(part, to, ec);
   if (ec) return failed(" could not be put in its place.", ec.message());
-  return to;
+  return {};
 }
-
-}  // namespace
 
 std::vector<MediaId> lyingElsewhere(const Song& song, const fs::path& folder) {
   std::vector<MediaId> out;
@@ -68,16 +64,16 @@ Result<Song> gatherRecordings(const Song& song, const fs::path& folder, std::vec
     copied.clear();
     return tl::unexpected(why);
   };
-  double done = 0;
+  std::size_t done = 0;
   for (auto& m : next.media) {
     if (std::find(elsewhere.begin(), elsewhere.end(), m.id) == elsewhere.end()) continue;
-    if (progress.cancelled()) return takeBack({ErrorKind::cancelled, "Cancelled.", {}});
-    Progress unwatched;
-    auto to = copyChecked(m, home, unwatched);
-    if (!to) return takeBack(to.error());
-    copied.push_back(*to);
-    m.path = to->string();
-    progress.report(++done / static_cast<double>(elsewhere.size()));
+    if (progress.cancelled()) return takeBack(cancelledError().value());
+    progress.beginPart(done++, elsewhere.size());
+    const fs::path from(m.path);
+    const auto to = freeFile(home, from.stem().string(), from.extension().string());
+    if (auto ok = copyRecording(m, to, progress); !ok) return takeBack(ok.error());
+    copied.push_back(to);
+    m.path = to.string();
   }
   return next;
 }

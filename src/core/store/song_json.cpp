@@ -286,11 +286,7 @@ void readMarks(JsonReader& r, const Json& j, Song& song) {
       },
       false);
   r.each(
-      j, "bundles", kMostMarks,
-      [&](const Json& x) {
-        song.bundles.push_back(readBundle(r, x));
-      },
-      false);
+      j, "bundles", kMostMarks, [&](const Json& x) { song.bundles.push_back(readBundle(r, x)); }, false);
   song.gainEnvelope = readEnvelope(r, j, "gain envelope", kGainEnvelopeRange);
   song.speedEnvelope = readEnvelope(r, j, "speed envelope", kSpeedRange);
   song.speedManner.keepsPitch = r.boolean(j, "speed keeps pitch", false);
@@ -373,7 +369,8 @@ void readAnchors(JsonReader& r, const Json& j, Song& song) {
 namespace {
 
 Json toJson(const Song& song, const std::string& continues) {
-  Json j{{"orthochron song", std::max(song.layers.empty() && song.prints.empty() ? kWithoutLayers : kSongSchema, song.foreign->format)},
+  Json j{{"orthochron song",
+          std::max(song.layers.empty() && song.prints.empty() ? kWithoutLayers : kSongSchema, song.foreign->format)},
          {"name", song.name},
          {"rate", song.rate},
          {"last id", song.lastId}};

@@ -5,8 +5,8 @@
 #include <nlohmann/json.hpp>
 #include <random>
 
-#include "analysis/levels/localise.h"
 #include "analysis/drums/onsets.h"
+#include "analysis/levels/localise.h"
 #include "media/decoded.h"
 #include "song/hit.h"
 #include "support/performance.h"

@@ -4,11 +4,11 @@
 #include <cmath>
 #include <random>
 
+#include "analysis/drums/onsets.h"
+#include "analysis/drums/own_drum.h"
 #include "analysis/hits/attacks.h"
 #include "analysis/levels/band_energy.h"
 #include "analysis/levels/mic_level.h"
-#include "analysis/drums/onsets.h"
-#include "analysis/drums/own_drum.h"
 #include "analysis/levels/prediction.h"
 #include "edits/hit_edits.h"
 #include "support/made_mic.h"

@@ -40,15 +40,12 @@ struct Prints : ::testing::Test, TwoSets {
     EXPECT_TRUE(makeMissing(from, pool, made, Frames{0}, test::unwatched()));
     const auto plan = compilePlan(from, pool, nullptr, &made);
     std::vector<PrintTarget> targets;
-    for (const auto& row : *rows)
-      targets.push_back({row.depth, row.track, row.channels, row.range, row.media,
-                         scratch / ("print " + std::to_string(++count) + ".wav")});
+    for (const auto& row : *rows) targets.push_back({row, scratch / ("print " + std::to_string(++count) + ".wav")});
     Outputs outputs;
     EXPECT_TRUE(writePrints(targets, plan, pool, outputs, test::unwatched()));
     EXPECT_TRUE(outputs.commit());
     std::vector<PrintedFile> files;
-    for (std::size_t i = 0; i < targets.size(); ++i)
-      files.push_back({(*rows)[i], targets[i].file.string(), "print", targets[i].range.length()});
+    for (const auto& [row, file] : targets) files.push_back({row, file.string(), "print", row.range.length()});
     auto next = applyPrint(from, files);
     if (next)
       for (const auto& m : next->media) {
@@ -194,6 +191,76 @@ TEST_F(Prints, GoWithTheirTracksAndComeAlongToAnotherRate) {
   ASSERT_TRUE(bare);
   EXPECT_TRUE(bare->prints.empty());
   EXPECT_TRUE(brokenRules(*bare).empty());
+}
+
+TEST_F(Prints, ATrimKeepsWhatAPrintWasMadeOf) {
+  // The bass is printed; all but a little of its recording is played by the print alone from then on.
+  auto before = *splitAt(song, bass, {Frames{20'000}, Frames{200'000}}, Frames{0});
+  before = *deleteClips(before, {test::idsOf(before, bass)[2]});
+  const auto clips = test::idsOf(before, bass);
+  auto after = printed(before, {PrintDepth::clip, {}, {clips[0], clips[1]}});
+  ASSERT_TRUE(after) << after.error().message;
+  const auto print = after->prints.back().id;
+  auto clip = after->prints.back().clips->front();
+  clip.id = after->newId<ClipTag>();
+  clip.start = after->find(bass)->clips->back().end() + Frames{1'000};
+  clip.length = Frames{5'000};
+  for (auto& s : after->sets)
+    if (s.id == bass) {
+      auto list = *s.clips;
+      list.push_back(clip);
+      s.clips = std::move(list);
+    }
+  ASSERT_TRUE(brokenRules(*after).empty()) << brokenRules(*after).front();
+  const auto trimmed = printed(*after, {PrintDepth::trim, {bass}, {}});
+  ASSERT_TRUE(trimmed) << trimmed.error().message;
+  const auto back = unprint(*trimmed, print);
+  ASSERT_TRUE(back) << back.error().message;
+  const auto whole = unprint(*after, print);
+  EXPECT_EQ(mix(*back), mix(*whole)) << "to the bit";
+}
+
+TEST_F(Prints, OfPrintsAreTakenBackInAnyOrder) {
+  const auto before = worked();
+  const auto first = printed(before, {PrintDepth::clip, {bass}, {}});
+  ASSERT_TRUE(first);
+  const auto second = printed(*first, {PrintDepth::track, {bass}, {}});
+  ASSERT_TRUE(second);
+  const auto below = first->prints.back().id;
+  const auto above = second->prints.back().id;
+  auto back = unprint(*second, above);
+  if (back) back = unprint(*back, below);
+  ASSERT_TRUE(back) << back.error().message;
+  EXPECT_EQ(mix(*back), mix(before));
+  back = unprint(*second, below);
+  ASSERT_TRUE(back) << back.error().message;
+  EXPECT_TRUE(brokenRules(*back).empty()) << brokenRules(*back).front();
+  EXPECT_EQ(mix(*back), mix(*second)) << "the print above it still plays";
+  back = unprint(*back, above);
+  ASSERT_TRUE(back) << back.error().message;
+  EXPECT_EQ(back->find(bass)->clips->size(), before.find(bass)->clips->size());
+  EXPECT_EQ(back->find(before.tracks.front().id)->gainDb, before.tracks.front().gainDb);
+  EXPECT_EQ(mix(*back), mix(before));
+  EXPECT_TRUE(back->prints.empty());
+}
+
+TEST_F(Prints, OfOneRecordingTrimmedTwiceAreTakenBackInAnyOrder) {
+  auto before = *splitAt(song, bass, {Frames{60'000}, Frames{200'000}}, Frames{0});
+  before = *deleteClips(before, {test::idsOf(before, bass)[0], test::idsOf(before, bass)[2]});
+  const auto first = printed(before, {PrintDepth::trim, {bass}, {}});
+  ASSERT_TRUE(first) << first.error().message;
+  auto shorter = *splitAt(*first, bass, {Frames{70'000}}, Frames{0});
+  shorter = *deleteClips(shorter, {test::idsOf(shorter, bass)[1]});
+  const auto second = printed(shorter, {PrintDepth::trim, {bass}, {}});
+  ASSERT_TRUE(second) << second.error().message;
+  for (const bool firstOnTop : {false, true}) {
+    auto back = unprint(*second, second->prints[firstOnTop ? 0 : 1].id);
+    ASSERT_TRUE(back);
+    back = unprint(*back, back->prints.front().id);
+    ASSERT_TRUE(back) << back.error().message;
+    EXPECT_TRUE(back->prints.empty());
+    EXPECT_EQ(back->takes, song.takes) << "every mic plays what was recorded";
+  }
 }
 
 TEST_F(Prints, AfterFiftyRandomEditsAreTakenBackToASongThatHoldsEveryRule) {

@@ -123,8 +123,7 @@ TEST(AudioFile, SamplesThatAreNotNumbersAreSilentWhenTheFileIsAcceptedAndTheRest
   ASSERT_TRUE(m.has_value()) << m.error().message;
   const auto read = (*m)->channel(0).copy();
   ASSERT_EQ(read.size(), samples.size());
-  for (std::size_t i = 0; i < read.size(); ++i)
-    ASSERT_EQ(read[i], i == 3000 || i == 3001 ? 0.0F : samples[i]) << i;
+  for (std::size_t i = 0; i < read.size(); ++i) ASSERT_EQ(read[i], i == 3000 || i == 3001 ? 0.0F : samples[i]) << i;
   ASSERT_TRUE((*m)->damage());
   EXPECT_NE((*m)->damage()->what.find("2 samples from 0.062 to 0.063 s"), std::string::npos) << (*m)->damage()->what;
 }

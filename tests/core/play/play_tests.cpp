@@ -407,7 +407,7 @@ class SineSource : public AudioSource {
 
 TEST(RateConverter, KeepsPitchAndIsCleanTo75Decibels) {
   for (const auto& [from, to] : {std::pair{44'100, 48'000}, std::pair{48'000, 44'100}, std::pair{96'000, 48'000},
-                                std::pair{192'000, 44'100}, std::pair{192'000, 22'050}, std::pair{22'050, 192'000}}) {
+                                 std::pair{192'000, 44'100}, std::pair{192'000, 22'050}, std::pair{22'050, 192'000}}) {
     SineSource source(1000, from);
     RateConverter converter(source, from, to);
     std::vector<float> left(static_cast<std::size_t>(to));

@@ -97,8 +97,7 @@ TEST(PlayedTime, NothingAddsUpOverTwoHours) {
     const auto keys = played.keys(Frames{kTwoHours});
     std::size_t before = 0;
     for (const auto& [from, to] : keys) {
-      ASSERT_NEAR(static_cast<double>(to), static_cast<double>(from) * 100 / percent, 1)
-          << percent << " at " << from;
+      ASSERT_NEAR(static_cast<double>(to), static_cast<double>(from) * 100 / percent, 1) << percent << " at " << from;
       ASSERT_GT(to, before);
       before = to;
     }

@@ -25,8 +25,8 @@ constexpr double kBetween = 8;
 constexpr int kGlowMs = 140;
 constexpr float kFloor = 0.03F;  // full scale: what is softer is drawn soft
 constexpr std::array<int, CellsDesk::kCells> kCellKeys{Qt::Key_Q, Qt::Key_W, Qt::Key_E, Qt::Key_R, Qt::Key_T, Qt::Key_Y,
-                                                   Qt::Key_U, Qt::Key_I, Qt::Key_A, Qt::Key_S, Qt::Key_D, Qt::Key_F,
-                                                   Qt::Key_G, Qt::Key_H, Qt::Key_J, Qt::Key_K};
+                                                       Qt::Key_U, Qt::Key_I, Qt::Key_A, Qt::Key_S, Qt::Key_D, Qt::Key_F,
+                                                       Qt::Key_G, Qt::Key_H, Qt::Key_J, Qt::Key_K};
 
 /// The drum that a clip begins with.
 QString drumIn(const Song& song, const MicSet& set, const Clip& clip) {
@@ -72,6 +72,7 @@ CellGrid::CellGrid(Document& document, QWidget* parent) : QWidget(parent), doc_(
   fresh->on(&doc_.cellsDesk(), &CellsDesk::changed)
       .on(doc_.selection(), Selection::kSet | Selection::kClips)
       .on(&doc_, &Document::mediaChanged)
+      .on(&doc_.sounding(), &Sounding::planChanged)
       .on(&Theme::get(), &Theme::changed);
 }
 

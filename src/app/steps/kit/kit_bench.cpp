@@ -73,7 +73,9 @@ void KitBench::resizeEvent(QResizeEvent*) {
   cells_->setGeometry(left, kHead, width() - left - kSide, height() - kHead - 12);
   int x = width() - kSide;
   for (auto* b : {next_, before_, record_, grid_, split_}) {
-    const int wide = b == next_ || b == before_ ? 24 : b->fontMetrics().horizontalAdvance(b == record_ ? tr("recording 99") : b->text()) + 22;
+    const int wide = b == next_ || b == before_
+                         ? 24
+                         : b->fontMetrics().horizontalAdvance(b == record_ ? tr("recording 99") : b->text()) + 22;
     x -= wide + 4;
     b->setGeometry(x, 6, wide, 24);
   }
@@ -94,9 +96,9 @@ void KitBench::paintEvent(QPaintEvent*) {
   const auto* set = doc_.song().find(doc_.kitDesk().set());
   const auto count = set ? set->clips->size() : 0;
   const double room = (split_->isVisible() ? split_ : grid_)->x() - left - 58;
-  const auto text = count == 0 ? QString()
-                               : tr("%1 of \"%2\"").arg(counted(count, "slice", "slices"),
-                                                        QString::fromStdString(set->name));
+  const auto text = count == 0
+                        ? QString()
+                        : tr("%1 of \"%2\"").arg(counted(count, "slice", "slices"), QString::fromStdString(set->name));
   p.drawText(QRectF(left + 48, 8, room, 20), Qt::AlignVCenter,
              p.fontMetrics().elidedText(text, Qt::ElideRight, static_cast<int>(room)));
   p.setPen(sheet.rule);

@@ -16,7 +16,7 @@ namespace {
 
 constexpr double kQuietest = -36;  // dB: a stem of the least height
 constexpr double kLoudest = 6;
-constexpr double kStemReach = 6;      // px
+constexpr double kStemReach = 6;  // px
 constexpr double kWaveFrom = 14;  // px between strokes, from which on their sounds are drawn
 constexpr double kDbPerPixel = 0.25;
 

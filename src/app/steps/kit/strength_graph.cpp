@@ -19,6 +19,7 @@ constexpr double kHighest = 6;
 constexpr std::size_t kBars = 25;
 constexpr double kNear = 8;  // px
 constexpr double kDraggedOut = 26;
+constexpr double kLeastFollow = 0.05;  // below which heights say nothing about points
 
 }  // namespace
 
@@ -39,6 +40,12 @@ double StrengthGraph::yOf(double db) const {
 double StrengthGraph::strengthAt(double x) const { return std::clamp((x - plot().left()) / plot().width(), 0.0, 1.0); }
 double StrengthGraph::dbAt(double y) const {
   return std::clamp(kLowest + (plot().bottom() - y) / plot().height() * (kHighest - kLowest), kLowest, kHighest);
+}
+
+/// A point's own level where it is drawn at a height: what follows the strength by half is drawn half as low.
+double StrengthGraph::pointDbAt(double y) const {
+  const double follow = std::max(kLeastFollow, doc_.kitDesk().layer()->settings.follow / 100);
+  return kCurveRange.clamp(std::round(dbAt(y) / follow * 10) / 10);
 }
 
 /// Those of the curve; of one that was not drawn yet, four that say the same.
@@ -174,8 +181,7 @@ void StrengthGraph::mouseMoveEvent(QMouseEvent* event) {
   const double low = *point_ > 0 ? all[*point_ - 1].strength + 0.01 : 0;
   const double high = *point_ + 1 < all.size() ? all[*point_ + 1].strength - 0.01 : 1;
   moved.strength = std::clamp(strengthAt(at.x()), low, std::max(low, high));
-  const double follow = std::max(0.05, l->settings.follow / 100);
-  moved.db = kCurveRange.clamp(std::round(dbAt(at.y()) / follow * 10) / 10);
+  moved.db = pointDbAt(at.y());
   doc_.tell(tr("Strength %1: %2 dB").arg(moved.strength, 0, 'f', 2).arg(moved.db, 0, 'f', 1));
   put(std::move(all), tr("Draw the level curve"), QStringLiteral("level curve"));
 }
@@ -200,8 +206,7 @@ void StrengthGraph::mouseDoubleClickEvent(QMouseEvent* event) {
   if (!l || pointAt(event->position())) return;
   auto all = points();
   const double s = strengthAt(event->position().x());
-  const double follow = std::max(0.05, l->settings.follow / 100);
-  const CurvePoint fresh{s, kCurveRange.clamp(std::round(dbAt(event->position().y()) / follow * 10) / 10)};
+  const CurvePoint fresh{s, pointDbAt(event->position().y())};
   const auto at = std::lower_bound(all.begin(), all.end(), s,
                                    [](const CurvePoint& p, double strength) { return p.strength < strength; });
   point_ = static_cast<std::size_t>(at - all.begin());

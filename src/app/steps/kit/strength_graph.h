@@ -31,6 +31,7 @@ class StrengthGraph : public QWidget {
   double yOf(double db) const;
   double strengthAt(double x) const;
   double dbAt(double y) const;
+  double pointDbAt(double y) const;
   std::vector<CurvePoint> points() const;
   std::optional<std::size_t> pointAt(QPointF at) const;
   void put(std::vector<CurvePoint> points, const QString& name, const QString& gesture);

@@ -110,9 +110,10 @@ void PrintBench::listPrint(const PrintAsk& ask) {
   const auto rows = printRows(doc_.song(), ask);
   prints_->setVisible(rows.has_value());
   if (!rows) return note_->setText(QString::fromStdString(rows.error().message));
-  note_->setText(tr("Becomes audio: %1. Stays adjustable: %2. The level is not changed, and nothing beyond full scale is "
-                    "lost. The files come into the song's folder; it can all be taken back.")
-                     .arg(tr(bakedBy(ask.depth).c_str()), tr(adjustableAfter(ask.depth).c_str())));
+  note_->setText(
+      tr("Becomes audio: %1. Stays adjustable: %2. The level is not changed, and nothing beyond full scale is "
+         "lost. The files come into the song's folder; it can all be taken back.")
+          .arg(tr(bakedBy(ask.depth).c_str()), tr(adjustableAfter(ask.depth).c_str())));
   prints_->setRowCount(static_cast<int>(rows->size()));
   const int rate = doc_.song().rate;
   for (int i = 0; i < std::ssize(*rows); ++i) {
