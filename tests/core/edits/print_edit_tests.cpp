@@ -239,7 +239,8 @@ TEST_F(Prints, OfPrintsAreTakenBackInAnyOrder) {
   back = unprint(*back, above);
   ASSERT_TRUE(back) << back.error().message;
   EXPECT_EQ(back->find(bass)->clips->size(), before.find(bass)->clips->size());
-  EXPECT_EQ(back->find(before.tracks.front().id)->gainDb, before.tracks.front().gainDb);
+  const auto track = before.find(bass)->tracks[0];
+  EXPECT_EQ(back->find(track)->gainDb, before.find(track)->gainDb);
   EXPECT_EQ(mix(*back), mix(before));
   EXPECT_TRUE(back->prints.empty());
 }
