@@ -92,6 +92,22 @@ TEST_F(KitSteps, ASoundIsLaidOnEverySnareAndUndoneInOneStep) {
   EXPECT_EQ(stem("a"), heard);
 }
 
+TEST_F(KitSteps, ASoundThatIsNotThereAnyMoreIsSaidOnItsCard) {
+  add();
+  const auto folder = scratch / "song.ochron";
+  ASSERT_TRUE(doc().files().save(folder));
+  std::filesystem::rename(sounds / "a.wav", sounds / "gone.wav");
+  std::filesystem::remove_all(folder / "cache");
+  ASSERT_TRUE(doc().files().open(folder));
+  doc().jobs().finishAll();
+  run("step.7");
+  QTest::qWait(0);
+  const auto* card = find<LayerCard>("layer a");
+  EXPECT_TRUE(card->accessibleDescription().contains("recording missing"))
+      << card->accessibleDescription().toStdString();
+  EXPECT_TRUE(card->toolTip().contains("a.wav")) << card->toolTip().toStdString();
+}
+
 TEST_F(KitSteps, TheFolderIsGoneThroughByKeyWhileTheSongPlaysAtEqualLoudness) {
   add();
   const double loudness = layer().sounds->fullDb;

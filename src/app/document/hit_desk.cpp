@@ -75,7 +75,7 @@ void HitDesk::nameAlike() {
           if (!alike) return doc_.warn(QString::fromStdString(alike.error().message));
           const auto& ids = *alike;
           if (ids.empty()) return doc_.tell(tr("No other hit sounds like this one."));
-          const auto name = QString::fromUtf8(kDrumClassNames[static_cast<std::size_t>(corrected.drum)].data());
+          const auto name = drumName(corrected.drum);
           const auto next = setHitClass(doc_.song(), take, set, ids, corrected.drum);
           if (doc_.edit(tr("Name alike hits"), next))
             doc_.tell(tr("%1 more named %2.").arg(counted(ids.size(), "hit", "hits"), name));

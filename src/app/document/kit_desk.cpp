@@ -30,8 +30,6 @@ namespace {
 const QString kLoadSlot = QStringLiteral("layer sounds");
 const QString kLineUpSlot = QStringLiteral("line up");
 
-QString drumName(DrumClass drum) { return QString::fromUtf8(kDrumClassNames[static_cast<std::size_t>(drum)].data()); }
-
 /// A song with sounds laid on a layer, or on a new one.
 struct Laid {
   Song song;

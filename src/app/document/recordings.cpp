@@ -25,6 +25,16 @@ bool looksLike(const Media& m, const AudioFileInfo& info, const DecodedMedia& de
 
 }  // namespace
 
+QString MediaTrouble::brief(const QString& path) const {
+  switch (kind) {
+    case Kind::missing: return Recordings::tr("recording missing: %1").arg(path);
+    case Kind::replaced: return Recordings::tr("another recording lies there now: %1").arg(path);
+    case Kind::unreadable: return Recordings::tr("cannot be read: %1").arg(path);
+    case Kind::damaged: break;
+  }
+  return Recordings::tr("damaged: only a part could be read");
+}
+
 Recordings::Recordings(Jobs& jobs, QObject* parent)
     : QObject(parent), jobs_(jobs), index_(std::make_shared<ContentIndex>(userCacheFolder() / "recordings.index")) {}
 

@@ -26,6 +26,9 @@ struct MediaTrouble {
   };
   Kind kind = Kind::missing;
   QString sentence;
+
+  /// In a few words, for the place where it would be seen; `path` as in the song.
+  QString brief(const QString& path) const;
 };
 
 /// The recordings of the open song: decoded in the background, known by their content, with what is wrong with them.

@@ -5,6 +5,7 @@
 #include <cmath>
 
 #include "song/scale.h"
+#include "terms/drum_class.h"
 #include "terms/stretch_method.h"
 
 namespace ochron {
@@ -31,6 +32,11 @@ inline QString asInScores(QString name) {
 }
 inline QString pitchName(double cents, const Scale& scale) {
   return asInScores(QString::fromStdString(noteName(cents, scale)));
+}
+
+/// "snare".
+inline QString drumName(DrumClass drum) {
+  return QString::fromUtf8(kDrumClassNames[static_cast<std::size_t>(drum)].data());
 }
 
 /// What a way of stretching is for, short enough for a list.

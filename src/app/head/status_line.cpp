@@ -75,7 +75,7 @@ QString StatusLine::selectionText() const {
   if (const auto* h = doc_.selection().plannedHit()) {
     const auto* set = song.find(doc_.selection().set());
     return tr("%1 hit at %2 s \u00b7 %3 together")
-        .arg(QString::fromUtf8(kDrumClassNames[static_cast<std::size_t>(h->hit.drum)].data()))
+        .arg(drumName(h->hit.drum))
         .arg(static_cast<double>(h->now.value) / song.rate, 0, 'f', 3)
         .arg(counted(set->tracks.size(), "mic moves", "mics move"));
   }

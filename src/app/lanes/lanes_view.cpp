@@ -201,16 +201,7 @@ void LanesView::paintMissing(QPainter& p, const Track& track, const ClipList& cl
   const auto* mic = clips.empty() ? nullptr : doc_.song().micOf(clips.front().take, track.id);
   const auto trouble = mic ? doc_.recordings().troubles().find(mic->media) : doc_.recordings().troubles().end();
   if (trouble == doc_.recordings().troubles().end()) return;
-  const auto name = QString::fromStdString(doc_.song().find(mic->media)->path);
-  const auto text = [&] {
-    switch (trouble->second.kind) {
-      case MediaTrouble::Kind::missing: return tr("recording missing: %1").arg(name);
-      case MediaTrouble::Kind::replaced: return tr("another recording lies there now: %1").arg(name);
-      case MediaTrouble::Kind::unreadable: return tr("cannot be read: %1").arg(name);
-      case MediaTrouble::Kind::damaged: break;
-    }
-    return tr("damaged: only a part could be read");
-  }();
+  const auto text = trouble->second.brief(QString::fromStdString(doc_.song().find(mic->media)->path));
   const auto& theme = Theme::get();
   p.setFont(theme.font(11));
   const QRectF line(kGutterWidth + 8, box.center().y() - 9, p.fontMetrics().horizontalAdvance(text) + 12, 18);

@@ -124,9 +124,9 @@ void KitLoupe::paint(QPainter& p) const {
   const double tall = (box_.height() - kStrokeHead - kBandRoom) / 3;
   const QRectF first(10, kStrokeHead, box_.width() - 20, tall - 4);
   const double attack = first.left() + kLeadShare * first.width();
-  paintStrip(p, first, micName, mic, peak, sheet.ink, attack);
-  paintStrip(p, first.translated(0, tall), QString::fromStdString(sound.name), played, peak, sheet.selection, attack);
-  paintStrip(p, first.translated(0, 2 * tall), LoupeView::tr("both"), both, peak, sheet.ink, attack);
+  paintStrip(p, first, micName, mic, peak, sheet.ink);
+  paintStrip(p, first.translated(0, tall), QString::fromStdString(sound.name), played, peak, sheet.selection);
+  paintStrip(p, first.translated(0, 2 * tall), LoupeView::tr("both"), both, peak, sheet.ink);
   p.setPen(QPen(sheet.late, 1.4));
   p.drawLine(QPointF(attack, first.top() - 3), QPointF(attack, first.bottom() + 2 * tall + 3));
   p.setFont(theme.font(10.5));
@@ -140,7 +140,7 @@ void KitLoupe::paint(QPainter& p) const {
 }
 
 void KitLoupe::paintStrip(QPainter& p, const QRectF& strip, const QString& name, const std::vector<float>& samples,
-                          float peak, const QColor& ink, double) const {
+                          float peak, const QColor& ink) const {
   const auto& theme = Theme::get();
   const auto& sheet = theme.sheet();
   p.fillRect(strip, sheet.paper);
@@ -165,8 +165,10 @@ void KitLoupe::paintStrip(QPainter& p, const QRectF& strip, const QString& name,
   p.drawPath(path);
   p.setFont(theme.font(10.5));
   p.setPen(sheet.note);
-  p.drawText(strip.adjusted(5, 3, -5, 0), Qt::AlignLeft | Qt::AlignTop,
-             p.fontMetrics().elidedText(name, Qt::ElideRight, static_cast<int>(strip.width() - 10)));
+  // At the right: the attack's line stands at the left.
+  const auto room = static_cast<int>((1 - kLeadShare) * strip.width() - 14);
+  p.drawText(strip.adjusted(5, 3, -5, 0), Qt::AlignRight | Qt::AlignTop,
+             p.fontMetrics().elidedText(name, Qt::ElideRight, room));
 }
 
 }  // namespace ochron

@@ -19,7 +19,7 @@ class KitLoupe {
  private:
   const PlayedSound* playedNow(TrackId track, std::size_t sound) const;
   void paintStrip(QPainter& p, const QRectF& strip, const QString& name, const std::vector<float>& samples, float peak,
-                  const QColor& ink, double attack) const;
+                  const QColor& ink) const;
 
   Document& doc_;
   QRectF box_;

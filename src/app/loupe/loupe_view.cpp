@@ -16,6 +16,7 @@
 #include "document/tempo_desk.h"
 #include "document/timing_desk.h"
 #include "document/transport.h"
+#include "document/wording.h"
 #include "dsp/fade.h"
 #include "edits/hit_edits.h"
 #include "edits/pieces.h"
@@ -131,7 +132,7 @@ void LoupeView::paintEvent(QPaintEvent*) {
                    : tr("Click a hit to see it here in every mic"));
     return;
   }
-  auto name = QString::fromUtf8(kDrumClassNames[static_cast<std::size_t>(h->hit.drum)].data());
+  auto name = drumName(h->hit.drum);
   name[0] = name[0].toUpper();
   p.setFont(theme.font(13, 600));
   p.setPen(sheet.ink);
@@ -231,7 +232,7 @@ void LoupeView::paintMarks(QPainter& p, const PlannedHit& hit) {
     const double x = xOf(stands + (s.at - hit.hit.at));
     p.setPen(QPen(tone, 1, Qt::DotLine));
     p.drawLine(QPointF(x, box.top()), QPointF(x, box.bottom()));
-    labels.push_back({x, QString::fromUtf8(kDrumClassNames[static_cast<std::size_t>(s.drum)].data()), tone});
+    labels.push_back({x, drumName(s.drum), tone});
   }
   const bool same = std::abs(grid - onset) < 3;
   if (!same && grid >= box.left() && grid <= box.right()) labels.push_back({grid, tr("grid"), sheet.ink});

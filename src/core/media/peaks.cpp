@@ -104,4 +104,16 @@ int PeakPyramid::levelFor(double framesPerPixel) const {
   return level;
 }
 
+float PeakPyramid::loudest(std::int64_t from, std::int64_t to) const {
+  if (levels.empty() || from >= to) return 0;
+  const auto bins = levels.front();
+  const auto count = std::ssize(bins);
+  const auto first = std::clamp<std::int64_t>(from / kPeakBaseFrames, 0, count);
+  const auto last = std::clamp<std::int64_t>((to + kPeakBaseFrames - 1) / kPeakBaseFrames, first, count);
+  int peak = 0;
+  for (const auto& bin : bins.subspan(static_cast<std::size_t>(first), static_cast<std::size_t>(last - first)))
+    peak = std::max({peak, -int{bin.low}, int{bin.high}});
+  return static_cast<float>(peak) / 32767.0F;
+}
+
 }  // namespace ochron

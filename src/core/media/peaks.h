@@ -42,6 +42,8 @@ struct PeakPyramid {
 
   /// The coarsest level whose bins are no longer than `framesPerPixel`; -1 when samples should be drawn themselves.
   int levelFor(double framesPerPixel) const;
+  /// The loudest value of the finest bins that reach into frames `from` to `to`; 0 where there are none.
+  float loudest(std::int64_t from, std::int64_t to) const;
 };
 
 }  // namespace ochron

@@ -45,8 +45,7 @@ QString HitTableModel::text(const PlannedHit& h, int column) const {
     }
     case drum: {
       QStringList drums;
-      for (const auto& s : strokesOf(h.hit))
-        drums << QString::fromUtf8(kDrumClassNames[static_cast<std::size_t>(s.drum)].data());
+      for (const auto& s : strokesOf(h.hit)) drums << drumName(s.drum);
       return drums.join(" + ");
     }
     case guide: {

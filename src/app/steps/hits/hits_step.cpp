@@ -195,7 +195,7 @@ void HitsStep::refresh() {
   for (std::size_t i = 0; i < counts.size(); ++i) {
     const int before = heldFrom_ ? (*heldFrom_)[i] : counts[i];
     if (counts[i] == 0 && before == 0) continue;
-    auto part = QStringLiteral("%1 %2").arg(counts[i]).arg(QString::fromUtf8(kDrumClassNames[i].data()));
+    auto part = QStringLiteral("%1 %2").arg(counts[i]).arg(drumName(static_cast<DrumClass>(i)));
     if (counts[i] != before)
       part += QStringLiteral(" (%1%2)").arg(counts[i] > before ? "+" : "\u2212").arg(std::abs(counts[i] - before));
     parts << part;

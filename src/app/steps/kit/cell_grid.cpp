@@ -15,6 +15,7 @@
 #include "document/kit_desk.h"
 #include "document/selection.h"
 #include "document/sounding.h"
+#include "document/wording.h"
 #include "theme/theme.h"
 
 namespace ochron {
@@ -34,7 +35,7 @@ QString drumIn(const Song& song, const MicSet& set, const Clip& clip) {
   const auto window = clip.played();
   const auto hits = activeHits(*song.hitsIn(set, clip), set.hits, song.rate, {window.start, window.start + near});
   if (hits.empty()) return {};
-  return QString::fromUtf8(kDrumClassNames[static_cast<std::size_t>(hits.front().drum)].data());
+  return drumName(hits.front().drum);
 }
 
 /// What is another way than recorded, in a word or two.
@@ -156,14 +157,10 @@ void CellGrid::paintCell(QPainter& p, int cell, const Clip& clip) {
     const auto* mic = doc_.song().micFor(*set, clip, track);
     const auto media = mic ? doc_.pool().find(mic->media) : doc_.pool().end();
     if (media == doc_.pool().end()) continue;
-    const auto& samples = media->second->channel(0);
-    const auto a =
-        std::clamp<std::int64_t>((played.start - mic->offset).value, 0, static_cast<std::int64_t>(samples.size()));
-    const auto b =
-        std::clamp<std::int64_t>((played.end - mic->offset).value, a, static_cast<std::int64_t>(samples.size()));
-    float loudest = 0;
-    for (auto i = a; i < std::min(b, a + doc_.song().rate / 8); i += 3)
-      loudest = std::max(loudest, std::abs(samples[static_cast<std::size_t>(i)]));
+    const auto length = media->second->length().value;
+    const auto a = std::clamp<std::int64_t>((played.start - mic->offset).value, 0, length);
+    const auto b = std::clamp<std::int64_t>((played.end - mic->offset).value, a, length);
+    const auto loudest = media->second->peaks(0).loudest(a, std::min(b, a + doc_.song().rate / 8));
     if (loudest <= peak) continue;
     peak = loudest;
     shown = media->second.get();

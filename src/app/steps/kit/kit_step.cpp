@@ -17,7 +17,7 @@ namespace ochron {
 namespace {
 
 QString drumTitle(DrumClass drum) {
-  auto name = QString::fromUtf8(kDrumClassNames[static_cast<std::size_t>(drum)].data());
+  auto name = drumName(drum);
   name[0] = name[0].toUpper();
   return name;
 }

@@ -37,6 +37,14 @@ QString wordsFor(const Layer& layer) {
   return text;
 }
 
+/// Why it cannot be heard; empty where it can or is not known yet.
+QString troubleOf(Document& doc, const KitSound& sound) {
+  const auto trouble = doc.recordings().troubles().find(sound.media);
+  const auto* media = doc.song().find(sound.media);
+  if (trouble == doc.recordings().troubles().end() || !media) return {};
+  return trouble->second.brief(QString::fromStdString(media->path));
+}
+
 }  // namespace
 
 LayerCard::LayerCard(Document& document, LayerId layer, QWidget* parent)
@@ -84,14 +92,15 @@ void LayerCard::refresh() {
   const auto name = QString::fromStdString(l->name);
   setObjectName("layer " + name);
   setAccessibleName(tr("Layer %1").arg(name));
-  setAccessibleDescription(wordsFor(*l));
+  const auto trouble = l->sounds->sounds.empty() ? QString() : troubleOf(doc_, l->sounds->sounds.back());
+  setAccessibleDescription(trouble.isEmpty() ? wordsFor(*l) : wordsFor(*l) + QStringLiteral(" \u00b7 ") + trouble);
   const bool files = !l->sounds->origin.empty();
   previous_->setEnabled(files);
   next_->setEnabled(files);
   on_->setChecked(!l->on);
   on_->setIcon(Theme::get().icon("mute"));
-  setToolTip(files ? tr("%1\nDrop another file on it to swap the sound").arg(QString::fromStdString(l->sounds->origin))
-                   : tr("The take's own strokes.\nDrop a file on it to swap the sound"));
+  const auto origin = files ? QString::fromStdString(l->sounds->origin) : tr("The take's own strokes.");
+  setToolTip((trouble.isEmpty() ? origin : trouble) + tr("\nDrop another file on it to swap the sound"));
   update();
 }
 
@@ -134,7 +143,12 @@ void LayerCard::paintEvent(QPaintEvent*) {
   const auto media = doc_.pool().find(sound.media);
   const QRectF wave(10, 40, width() - 74, 26);
   if (media == doc_.pool().end()) {
-    p.drawText(wave, Qt::AlignVCenter, tr("being read\u2026"));
+    const auto trouble = troubleOf(doc_, sound);
+    if (!trouble.isEmpty()) p.setPen(sheet.alarm);
+    p.drawText(wave, Qt::AlignVCenter,
+               trouble.isEmpty()
+                   ? tr("being read\u2026")
+                   : p.fontMetrics().elidedText(trouble, Qt::ElideMiddle, static_cast<int>(wave.width())));
     return;
   }
   WaveCanvas canvas(wave.size().toSize(), devicePixelRatioF());

@@ -11,6 +11,7 @@
 #include "document/fresh.h"
 #include "document/selection.h"
 #include "document/timing_desk.h"
+#include "document/wording.h"
 #include "panel/controls.h"
 #include "theme/theme.h"
 
@@ -18,8 +19,7 @@ namespace ochron {
 namespace {
 
 QString wordsOf(const GridRule& rule, const TempoMap& map) {
-  const auto drum = rule.drum ? QString::fromUtf8(kDrumClassNames[static_cast<std::size_t>(*rule.drum)].data())
-                              : GridRulesBox::tr("all");
+  const auto drum = rule.drum ? drumName(*rule.drum) : GridRulesBox::tr("all");
   auto text = drum + ": " + QString::fromStdString(toText(rule.grid));
   if (rule.grid.swing != kSwingRange.fallback) text += GridRulesBox::tr(" swing %1").arg(rule.grid.swing);
   if (rule.stretch)

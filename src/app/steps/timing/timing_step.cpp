@@ -159,7 +159,7 @@ QToolButton* TimingStep::buildClasses() {
   auto* menu = new QMenu(classes_);
   classes_->setMenu(menu);
   for (std::size_t i = 0; i < kDrumClassNames.size(); ++i) {
-    auto* tick = menu->addAction(QString::fromUtf8(kDrumClassNames[i].data()));
+    auto* tick = menu->addAction(drumName(static_cast<DrumClass>(i)));
     tick->setCheckable(true);
     connect(tick, &QAction::triggered, this, [this, menu] {
       std::vector<DrumClass> meant;
