@@ -125,10 +125,8 @@ Result<std::string> run(const LayerOptions& o) {
   for (const auto& in : o.inputs) outputs.protect(in);
   if (o.sound != kOwn) outputs.protect(o.sound);
   if (auto ok = outputs.allows(o.out); !ok) return tl::unexpected(ok.error());
-  const auto format = formatForName(o.out);
-  if (format == FileFormat::mp3 || format == FileFormat::other)
-    return fail(ErrorKind::badInput,
-                o.out + ": this format cannot be written. Give the file the ending .wav, .flac, .aiff or .ogg.");
+  const auto format = formatToWrite(o.out);
+  if (!format) return tl::unexpected(format.error());
   const auto scratch = ScratchFolder::make();
   if (!scratch) return tl::unexpected(scratch.error());
   auto files = loadTake(o.inputs, o.guides, o.acceptDamaged ? Damaged::accept : Damaged::refuse, scratch->path());
@@ -154,7 +152,7 @@ Result<std::string> run(const LayerOptions& o) {
   const auto& info = files->infos.front();
   auto writer =
       AudioFileWriter::create(outputs, o.out,
-                              {format, info.samples == SampleFormat::compressed ? SampleFormat::pcm24 : info.samples,
+                              {*format, info.samples == SampleFormat::compressed ? SampleFormat::pcm24 : info.samples,
                                files->song.rate, static_cast<int>(channels.size()), length});
   if (!writer) return tl::unexpected(writer.error());
   if (auto ok = writer->writeChannels(std::vector<Samples>(channels.begin(), channels.end())); !ok)

@@ -172,9 +172,7 @@ Result<void> checkNames(const QuantizeOptions& o) {
     if (!names.insert(fs::path(input).filename().string()).second)
       return fail(ErrorKind::badInput,
                   input + ": two inputs have this file name, and both would become one output. Rename one of them.");
-    if (formatForName(input) == FileFormat::mp3 || formatForName(input) == FileFormat::other)
-      return fail(ErrorKind::badInput,
-                  input + ": this format can be read but not written. Convert it to WAV or FLAC first.");
+    if (auto ok = formatToWrite(input); !ok) return tl::unexpected(ok.error());
   }
   return {};
 }
@@ -186,9 +184,10 @@ Result<void> checkInputs(const QuantizeOptions& o, const TakeFiles& files) {
     if (info.channels > 2)
       return fail(ErrorKind::badInput, o.inputs[i] + ": it has " + std::to_string(info.channels) +
                                            " channels. Split it into files of one or two channels first.");
-    if (info.format == FileFormat::mp3 || info.format == FileFormat::other)
+    // What packs with losses is written again only where the name says so.
+    if (info.format != formatForName(o.inputs[i]) && (isPacked(info.format) || info.format == FileFormat::other))
       return fail(ErrorKind::badInput, o.inputs[i] + ": whatever its name says, this is " + info.formatName +
-                                           ", which can be read but not written. Convert it to WAV or FLAC first.");
+                                           ". Name it as what it is, or convert it to WAV or FLAC first.");
   }
   return {};
 }

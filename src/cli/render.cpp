@@ -1,7 +1,10 @@
 #include <algorithm>
 #include <charconv>
 #include <memory>
+#include <nlohmann/json.hpp>
+#include <optional>
 
+#include "base/numbers.h"
 #include "commands.h"
 #include "project_files.h"
 #include "render/export.h"
@@ -18,6 +21,17 @@ struct RenderOptions {
   std::string out;
   std::string range;
   bool stems = false;
+  bool sets = false;
+  bool sections = false;
+  std::vector<std::string> formats;
+  std::string bits;
+  bool plain = false;
+  double quality = kQualityRange.fallback;
+  int rate = 0;
+  bool mono = false;
+  std::string names;
+  std::optional<double> loudness;
+  std::string report;
   bool acceptDamaged = false;
 };
 
@@ -39,40 +53,114 @@ Result<FrameRange> parseBars(const std::string& text, const Song& song) {
   return FrameRange{map.toFrames(map.barStart(first - 1)), map.toFrames(map.barStart(last))};
 }
 
+Result<FileFormat> formatNamed(const std::string& name) {
+  const auto found = std::find(kFileFormatNames.begin(), kFileFormatNames.end(), name);
+  if (found != kFileFormatNames.end()) return static_cast<FileFormat>(found - kFileFormatNames.begin());
+  std::string known;
+  for (const auto n : kFileFormatNames) known += (known.empty() ? "" : ", ") + std::string(n);
+  return fail(ErrorKind::badInput, "--format " + name + ": this cannot be written. What can: " + known + ".");
+}
+
+Result<ExportSettings> settingsOf(const RenderOptions& o) {
+  ExportSettings s;
+  s.what = o.stems      ? ExportWhat::tracks
+           : o.sets     ? ExportWhat::sets
+           : o.sections ? ExportWhat::sections
+                        : ExportWhat::mix;
+  for (const auto& name : o.formats) {
+    const auto format = formatNamed(name);
+    if (!format) return tl::unexpected(format.error());
+    s.also.push_back(*format);
+  }
+  if (s.what == ExportWhat::mix) {
+    const auto format = formatToWrite(o.out);
+    if (!format) return tl::unexpected(format.error());
+    s.format = *format;
+  } else if (!s.also.empty()) {
+    s.format = s.also.front();
+  }
+  if (!o.bits.empty()) {
+    const auto found = std::find(kSampleFormatNames.begin(), kSampleFormatNames.end(), o.bits);
+    s.samples = static_cast<SampleFormat>(found - kSampleFormatNames.begin());
+    s.dither = !o.plain;
+  }
+  s.quality = o.quality;
+  s.rate = o.rate;
+  s.mono = o.mono;
+  s.names = o.names;
+  s.loudness = o.loudness;
+  return s;
+}
+
+nlohmann::ordered_json valueOf(const std::optional<double>& v) { return v ? nlohmann::ordered_json(*v) : nullptr; }
+
+Result<std::string> reportJson(const Song& song, const ExportSettings& s, const ExportReport& report,
+                               const std::string& out) {
+  nlohmann::ordered_json j{{"files", nlohmann::ordered_json::array()}};
+  const auto stems = exportStems(song, s, out);
+  if (!stems) return tl::unexpected(stems.error());
+  for (const auto& stem : *stems)
+    for (const auto& [kind, file] : stem.files) {
+      const auto format = formatOf(s, stem, kind, song.rate);
+      j["files"].push_back({{"file", file.string()},
+                            {"format", kFileFormatNames[static_cast<std::size_t>(kind)]},
+                            {"rate", format.rate},
+                            {"channels", format.channels},
+                            {"start", static_cast<double>(stem.range.start.value) / song.rate},
+                            {"seconds", static_cast<double>(playedLength(song, stem.range).value) / song.rate}});
+    }
+  j["clipped_samples"] = report.clippedSamples;
+  if (const auto& l = report.loudness)
+    j["loudness"] = {{"asked", l->asked},
+                     {"before", valueOf(l->before.integrated)},
+                     {"true_peak_before", valueOf(l->before.truePeak)},
+                     {"gain_db", l->gainDb},
+                     {"held_by_true_peak", l->heldByPeak}};
+  return j.dump() + "\n";
+}
+
 Result<std::string> run(const RenderOptions& o) {
+  auto settings = settingsOf(o);
+  if (!settings) return tl::unexpected(settings.error());
   const auto files = loadProject(o.project, o.acceptDamaged ? Damaged::accept : Damaged::refuse);
   if (!files) return tl::unexpected(files.error());
   const auto& song = files->song;
-  ExportSettings settings;
-  settings.what = o.stems ? ExportWhat::tracks : ExportWhat::mix;
-  settings.format = o.stems ? FileFormat::wav : formatForName(o.out);
-  if (settings.format == FileFormat::other || settings.format == FileFormat::mp3)
-    return fail(ErrorKind::badInput,
-                o.out + ": this format cannot be written. Give the file the ending .wav, .flac, .aiff or .ogg.");
-  settings.range = {Frames{0}, song.end()};
+  settings->range = {Frames{0}, song.end()};
   if (!o.range.empty()) {
     auto range = parseBars(o.range, song);
     if (!range) return tl::unexpected(range.error());
-    settings.range = *range;
+    settings->range = *range;
   }
+  // What cannot be written is said before the sound is made.
+  if (const auto stems = exportStems(song, *settings, o.out); !stems) return tl::unexpected(stems.error());
   MadeStore made(files->cacheFolder);
-  const auto ready = readySong(*files, made, settings.range.start);
+  const auto ready = readySong(*files, made, settings->range.start);
   if (!ready) return tl::unexpected(ready.error());
   Progress progress;
   Result<ExportReport> report = cancelledError();
   auto outputs = outputsOf(song);
   if (o.keepExisting) outputs.keepExisting();
   withProgress("writing", progress,
-               [&] { report = exportSong(song, ready->plan, settings, o.out, outputs, progress); });
+               [&] { report = exportSong(song, ready->plan, *settings, o.out, outputs, progress); });
   if (!report) return tl::unexpected(report.error());
   if (auto ok = stillAsRead(files->pool); !ok) return tl::unexpected(ok.error());
   if (auto ok = made.stillAsKept(); !ok) return tl::unexpected(ok.error());
+  if (!o.report.empty()) {
+    const auto json = reportJson(song, *settings, *report, o.out);
+    if (!json) return tl::unexpected(json.error());
+    if (auto ok = outputs.add(o.report, *json); !ok) return tl::unexpected(ok.error());
+  }
   if (auto ok = outputs.commit(); !ok) return tl::unexpected(ok.error());
   std::string text;
   for (const auto& f : report->files) text += f.string() + "\n";
   if (report->clippedSamples > 0)
     text += std::to_string(report->clippedSamples) + " samples were beyond full scale and clipped\n";
-  if (!report->tempoTold) text += "the tempo could not be put into the tags; the sound is whole\n";
+  if (const auto& l = report->loudness; l && l->before.integrated)
+    text += "gain " + signedFixed(l->gainDb, 1) + " dB: " + fixed(*l->before.integrated, 1) + " LUFS became " +
+            fixed(*l->before.integrated + l->gainDb, 1) + (l->heldByPeak ? ", held there by the true peak\n" : "\n");
+  else if (l)
+    text += "the mix is silent, so no loudness was sought\n";
+  if (!report->tempoTold) text += "tempo or chapters could not be put into the tags; the sound is whole\n";
   return text;
 }
 
@@ -83,9 +171,30 @@ void addRender(CLI::App& app, Command& chosen) {
   auto* c = app.add_subcommand("render", "Export a project as the application would");
   c->add_option("PROJECT", o->project, "project folder (NAME.ochron)")->required();
   c->add_flag("--keep-existing", o->keepExisting, "refuse to replace a file that is there already");
-  c->add_option("--out", o->out, "file for the mix, or folder for --stems")->required();
+  c->add_option("--out", o->out, "file for the mix, or folder for --stems, --sets and --sections")->required();
   c->add_option("--range", o->range, "bars, for example 5-8 (default: all)");
-  c->add_flag("--stems", o->stems, "one file for each track instead of the mix");
+  auto* stems = c->add_flag("--stems", o->stems, "one file for each track instead of the mix");
+  auto* sets = c->add_flag("--sets", o->sets, "one file for each mic set, its mics side by side");
+  auto* sections = c->add_flag("--sections", o->sections, "the mix of each section, or from marker to marker");
+  stems->excludes(sets)->excludes(sections);
+  sets->excludes(sections);
+  c->add_option("--format", o->formats,
+                "wav, flac, aiff, ogg, opus or mp3, several with commas; for the mix besides that of --out")
+      ->delimiter(',');
+  auto* bits =
+      c->add_option("--bits", o->bits, "16, 24, 32 or float (default 24)")
+          ->check(CLI::IsMember(std::vector<std::string>(kSampleFormatNames.begin(), kSampleFormatNames.end())));
+  c->add_flag("--no-dither", o->plain, "round without the noise that keeps the softest sounds")->needs(bits);
+  c->add_option("--quality", o->quality, "of packed formats, 0 to 100 (default 90)")
+      ->check(CLI::Range(kQualityRange.low, kQualityRange.high));
+  c->add_option("--rate", o->rate, "Hz (default: the song's)")->check(CLI::Range(8'000, 192'000));
+  c->add_flag("--mono", o->mono, "the mean of both sides");
+  c->add_option("--names", o->names,
+                "what files are called: text with {song}, {track}, {set}, {section}, {number}, {tempo}, {rate}");
+  c->add_option("--loudness", o->loudness,
+                "LUFS that the mix is brought to, by one gain for every file; the true peak stays at -1 dB or below")
+      ->check(CLI::Range(kLoudnessRange.low, kLoudnessRange.high));
+  c->add_option("--report", o->report, "JSON of what was written");
   c->add_flag("--accept-damaged", o->acceptDamaged, "use what can be read of damaged recordings");
   c->callback([o, &chosen] { chosen = [o] { return run(*o); }; });
 }

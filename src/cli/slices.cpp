@@ -119,11 +119,8 @@ Result<void> writePattern(const SlicesOptions& o, const TempoMap& map, const std
 Result<std::string> run(const SlicesOptions& o) {
   const auto grid = parseGrid(o.grid);
   if (!grid) return tl::unexpected(grid.error());
-  const auto format = formatForName(o.input);
-  if (format == FileFormat::mp3 || format == FileFormat::other)
-    return fail(ErrorKind::badInput, o.input +
-                                         ": its slices would have this format, which cannot be written. Convert it to "
-                                         "WAV, FLAC, AIFF or Ogg first.");
+  const auto format = formatToWrite(o.input);
+  if (!format) return tl::unexpected(format.error());
   Outputs outputs;
   if (o.keepExisting) outputs.keepExisting();
   outputs.protect(o.input);

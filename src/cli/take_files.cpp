@@ -20,6 +20,14 @@ namespace ochron::cli {
 
 namespace fs = std::filesystem;
 
+Result<FileFormat> formatToWrite(const fs::path& target) {
+  const auto format = formatForName(target);
+  if (format != FileFormat::other) return format;
+  return fail(ErrorKind::badInput, target.string() +
+                                       ": this format cannot be written. Give the file the ending .wav, .flac, .aiff, "
+                                       ".ogg, .opus or .mp3.");
+}
+
 Result<void> atMostStereo(const std::vector<std::string>& inputs, const TakeFiles& files) {
   for (std::size_t i = 0; i < inputs.size(); ++i)
     if (files.infos[i].channels > 2)
@@ -32,15 +40,12 @@ Result<void> writeSounds(const std::vector<std::string>& inputs, const std::stri
   for (std::size_t i = 0; i < inputs.size(); ++i) {
     const auto target = inputs.size() == 1 ? fs::path(out) : fs::path(out) / fs::path(inputs[i]).filename();
     const auto& info = files.infos[i];
-    const auto format = formatForName(target);
-    if (format == FileFormat::mp3 || format == FileFormat::other)
-      return fail(ErrorKind::badInput, target.string() +
-                                           ": this format cannot be written. Give the file the ending .wav, "
-                                           ".flac, .aiff or .ogg.");
+    const auto format = formatToWrite(target);
+    if (!format) return tl::unexpected(format.error());
     const auto wide = sounds[i].size();
     auto writer =
         AudioFileWriter::create(outputs, target,
-                                {format, info.samples == SampleFormat::compressed ? SampleFormat::pcm24 : info.samples,
+                                {*format, info.samples == SampleFormat::compressed ? SampleFormat::pcm24 : info.samples,
                                  files.song.rate, static_cast<int>(wide), Frames{std::ssize(sounds[i].front())}},
                                 {});
     if (!writer) return tl::unexpected(writer.error());

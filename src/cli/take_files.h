@@ -33,6 +33,8 @@ Result<void> findHits(TakeFiles& files, const HitSettings& settings);
 
 /// Every input's sound, a list of channels each, all of one length.
 using Sounds = std::vector<std::vector<std::vector<float>>>;
+/// The format that a file to be written has by its name.
+Result<FileFormat> formatToWrite(const std::filesystem::path& target);
 /// Fails when a file has more channels than can be written.
 Result<void> atMostStereo(const std::vector<std::string>& inputs, const TakeFiles& files);
 /// Writes what was made of the inputs, each in its own sample format: to `out`, or with several inputs under their own

@@ -38,7 +38,7 @@
 #include "main_window.h"
 #include "media/audio_file.h"
 #include "panel/controls.h"
-#include "steps/print/print_step.h"
+#include "steps/print/export_panel.h"
 #include "steps/timing/timing_graph.h"
 #include "store/project.h"
 #include "support/performance.h"
@@ -235,7 +235,7 @@ TEST_F(Window, TheStretchMethodIsHeardOnceItIsRenderedAndExports) {
   doc().jobs().finishAll();
   window->view().show(20'000, 20);
   EXPECT_FALSE(window->grab().isNull());
-  doc().printDesk().exportTo(window->findChild<PrintStep*>()->settings(), scratch / "mix.wav");
+  doc().printDesk().exportTo(window->findChild<ExportPanel*>()->settings(), scratch / "mix.wav");
   doc().jobs().finishAll();
   EXPECT_TRUE(std::filesystem::exists(scratch / "mix.wav"));
 }
@@ -419,7 +419,7 @@ TEST_F(Window, WorkIsThereAgainAfterACrash) {
 TEST_F(Window, ExportWritesEachTrackInTheBackground) {
   import();
   doc().setStep(Step::print);
-  auto* step = window->findChild<PrintStep*>();
+  auto* step = window->findChild<ExportPanel*>();
   step->findChild<QComboBox*>("export what")->setCurrentIndex(1);
   step->findChild<QComboBox*>("export format")->setCurrentIndex(1);
   doc().printDesk().exportTo(step->settings(), scratch / "out");

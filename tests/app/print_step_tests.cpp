@@ -1,12 +1,20 @@
 // The Print step by mouse and keys: clips and tracks committed to audio, said before, taken back after.
 
 #include <QAbstractButton>
+#include <QCheckBox>
 #include <QComboBox>
+#include <QDoubleSpinBox>
+#include <QLineEdit>
+#include <QMenu>
+#include <QPushButton>
 #include <QTableWidget>
 
 #include "app/window_fixture.h"
+#include "document/export_choices.h"
 #include "edits/print_edits.h"
 #include "handover/handover.h"
+#include "steps/print/export_panel.h"
+#include "steps/print/loudness_view.h"
 #include "steps/print/print_step.h"
 
 namespace ochron {
@@ -53,6 +61,99 @@ TEST_F(PrintSteps, SayBeforeWhatTheyWillDoThenDoItAndTakeItBack) {
   EXPECT_EQ(exported(whole()), heard);
   doc().undo();
   EXPECT_EQ(doc().song().prints.size(), 1U) << "taking back is undone like anything else";
+}
+
+TEST_F(PrintSteps, AnExportSaysBeforeWhatItWritesAndDoesJustThat) {
+  find<QComboBox>("print mode")->setCurrentIndex(0);
+  auto* table = find<QTableWidget>("export table");
+  find<QComboBox>("export what")->setCurrentIndex(1);
+  find<QComboBox>("export depth")->setCurrentIndex(0);
+  find<QComboBox>("export rate")->setCurrentIndex(1);
+  find<QLineEdit>("export names")->setText("{number} {track}");
+  for (auto* action : find<QPushButton>("export also")->menu()->actions())
+    if (action->text() == "MP3") action->setChecked(true);
+  ASSERT_EQ(table->rowCount(), 8) << "four tracks in two formats";
+  EXPECT_EQ(table->item(0, 0)->text(), "01 Kick In.wav");
+  EXPECT_EQ(table->item(0, 1)->text(), "mono, 44.1 kHz, 16 bit, dithered");
+  EXPECT_EQ(table->item(1, 0)->text(), "01 Kick In.mp3");
+  auto* panel = window->findChild<ExportPanel*>();
+  doc().printDesk().exportTo(panel->settings(), scratch / "out");
+  doc().jobs().finishAll();
+  for (int row = 0; row < table->rowCount(); ++row) {
+    const auto file = AudioFileReader::open(scratch / "out" / table->item(row, 0)->text().toStdString());
+    ASSERT_TRUE(file) << table->item(row, 0)->text().toStdString();
+    EXPECT_EQ(file->info().rate, 44'100);
+    EXPECT_EQ(file->info().channels, 1);
+  }
+  find<QLineEdit>("export names")->setText("{nmber}");
+  EXPECT_EQ(table->rowCount(), 0);
+  bool said = false;
+  for (const auto* label : panel->findChildren<QLabel*>()) said = said || label->text().contains("{nmber}");
+  EXPECT_TRUE(said) << "why nothing can be written";
+}
+
+TEST_F(PrintSteps, ChoicesOfAnExportComeBackAsTheyWereKept) {
+  find<QComboBox>("print mode")->setCurrentIndex(0);
+  auto* panel = window->findChild<ExportPanel*>();
+  ExportSettings s = panel->settings();
+  s.what = ExportWhat::sections;
+  s.format = FileFormat::flac;
+  s.also = {FileFormat::opus};
+  s.samples = SampleFormat::pcm16;
+  s.dither = false;
+  s.quality = 55;
+  s.rate = 96'000;
+  s.mono = true;
+  s.names = "{section} \"x\"";
+  s.loudness = -23.5;
+  s.midi = true;
+  ASSERT_TRUE(ExportChoices::keep({"for Mara", s}));
+  const auto kept = ExportChoices::all();
+  const auto mine = std::find_if(kept.begin(), kept.end(), [](const auto& k) { return k.name == "for Mara"; });
+  ASSERT_NE(mine, kept.end());
+  panel->show(mine->settings);
+  const auto now = panel->settings();
+  EXPECT_EQ(now.what, s.what);
+  EXPECT_EQ(now.format, s.format);
+  EXPECT_EQ(now.also, s.also);
+  EXPECT_EQ(now.samples, s.samples);
+  EXPECT_EQ(now.dither, s.dither);
+  EXPECT_EQ(now.quality, s.quality);
+  EXPECT_EQ(now.rate, s.rate);
+  EXPECT_EQ(now.mono, s.mono);
+  EXPECT_EQ(now.names, s.names);
+  EXPECT_EQ(now.loudness, s.loudness);
+  EXPECT_EQ(now.midi, s.midi);
+  ASSERT_TRUE(ExportChoices::drop("for Mara"));
+  for (const auto& k : ExportChoices::all()) EXPECT_NE(k.name, "for Mara");
+}
+
+TEST_F(PrintSteps, LoudnessIsMeasuredAndAnExportIsBroughtThere) {
+  find<QComboBox>("print mode")->setCurrentIndex(0);
+  auto* view = find<LoudnessView>("loudness view");
+  EXPECT_TRUE(view->words().contains("not been measured"));
+  press("measure loudness");
+  doc().jobs().finishAll();
+  ASSERT_NE(doc().printDesk().loudness(), nullptr);
+  EXPECT_TRUE(view->words().contains("LUFS")) << view->words().toStdString();
+  find<QCheckBox>("export to loudness")->setChecked(true);
+  find<QDoubleSpinBox>("export loudness")->setValue(-32);
+  EXPECT_TRUE(view->words().contains("for -32.0 LUFS")) << view->words().toStdString();
+  const auto file = scratch / "quiet.wav";
+  doc().printDesk().exportTo(window->findChild<ExportPanel*>()->settings(), file);
+  doc().jobs().finishAll();
+  EXPECT_TRUE(status().contains("for -32.0 LUFS")) << status().toStdString();
+  auto r = AudioFileReader::open(file);
+  ASSERT_TRUE(r);
+  std::vector<float> x(static_cast<std::size_t>(r->info().length.value * 2));
+  ASSERT_TRUE(r->read(x));
+  LoudnessMeter meter(r->info().rate, 2);
+  meter.add(x);
+  EXPECT_NEAR(meter.report().integrated.value_or(0), -32, 0.1);
+  auto s = doc().timingDesk().settings();
+  s.strength = 12;
+  doc().timingDesk().setSettings("strength", s);
+  EXPECT_TRUE(view->words().contains("before the latest change"));
 }
 
 TEST_F(PrintSteps, RefusalsStandWhereTheTableWould) {

@@ -103,7 +103,7 @@ TEST(CliLayer, SaysWhatIsWrongAndWritesNothing) {
   const auto same = cli({"layer", f.mics[1], "--sound", f.sound, "--class", "snare", "--out", f.mics[1]});
   EXPECT_EQ(same.status, 2) << "never over its own input";
   EXPECT_EQ(cli({"layer", f.mics[1], "--sound", f.sound, "--class", "snare", "--out", f.sound}).status, 2);
-  EXPECT_EQ(cli({"layer", f.mics[1], "--sound", f.sound, "--class", "snare", "--out", f.out("x.mp3")}).status, 2);
+  EXPECT_EQ(cli({"layer", f.mics[1], "--sound", f.sound, "--class", "snare", "--out", f.out("x.m4a")}).status, 2);
   EXPECT_FALSE(std::filesystem::exists(f.out("x.wav")));
 }
 

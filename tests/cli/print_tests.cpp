@@ -2,6 +2,7 @@
 
 #include <gtest/gtest.h>
 
+#include <algorithm>
 #include <filesystem>
 #include <fstream>
 #include <nlohmann/json.hpp>
@@ -10,6 +11,7 @@
 #include "edits/take_edits.h"
 #include "files/content_id.h"
 #include "files/folder_lock.h"
+#include "media/audio_file.h"
 #include "store/project.h"
 #include "support/cli.h"
 #include "support/scratch.h"
@@ -116,6 +118,50 @@ TEST(CliLoudness, MeasuresFilesAsTheStandardSays) {
   EXPECT_NEAR(j["true_peak"].get<double>(), -20, 0.2);
   EXPECT_EQ(cli({"loudness", (scratch / "none.wav").string()}).status, 2);
   EXPECT_EQ(cli({"loudness"}).status, 1);
+}
+
+TEST(CliRender, WritesSeveralFormatsAtARateADepthAndALoudnessAndReportsThem) {
+  const Project p;
+  const auto out = p.path() / "mix.wav";
+  const auto r = cli({"render", p.project.string(), "--out", out.string(), "--format", "flac,mp3,opus", "--bits", "16",
+                      "--rate", "44100", "--mono", "--loudness", "-20", "--report", (p.path() / "r.json").string()});
+  ASSERT_EQ(r.status, 0) << r.err;
+  EXPECT_NE(r.out.find("LUFS became -20.0"), std::string::npos) << r.out;
+  const auto j = nlohmann::json::parse(p.bytes(p.path() / "r.json"));
+  ASSERT_EQ(j["files"].size(), 4U);
+  for (const auto& f : j["files"]) {
+    const auto file = AudioFileReader::open(f["file"].get<std::string>());
+    ASSERT_TRUE(file) << f;
+    EXPECT_EQ(file->info().rate, f["rate"]);
+    EXPECT_EQ(file->info().channels, 1);
+    EXPECT_NEAR(static_cast<double>(file->info().length.value) / file->info().rate, f["seconds"], 1e-3);
+  }
+  EXPECT_EQ(j["files"][3]["rate"], 48'000) << "Opus cannot have 44.1 kHz";
+  const auto again = cli({"loudness", out.string(), "--json"});
+  EXPECT_NEAR(nlohmann::json::parse(again.out)["files"][0]["integrated"].get<double>(), -20, 0.1);
+}
+
+TEST(CliRender, WrongUseIsOneSentenceAndNothingIsWritten) {
+  const Project p;
+  const auto out = (p.path() / "out").string();
+  for (const auto& more : std::vector<std::vector<std::string>>{{"--stems", "--sets"},
+                                                                {"--stems", "--bits", "20"},
+                                                                {"--stems", "--no-dither"},
+                                                                {"--stems", "--rate", "7"},
+                                                                {"--stems", "--loudness", "3"}}) {
+    std::vector<std::string> call{"render", p.project.string(), "--out", out};
+    call.insert(call.end(), more.begin(), more.end());
+    EXPECT_EQ(cli(call).status, 1) << more.back();
+  }
+  for (const auto& more : std::vector<std::vector<std::string>>{
+           {"--stems", "--format", "wma"}, {"--stems", "--names", "{trck}"}, {"--sections"}}) {
+    std::vector<std::string> call{"render", p.project.string(), "--out", out};
+    call.insert(call.end(), more.begin(), more.end());
+    const auto r = cli(call);
+    EXPECT_EQ(r.status, 2) << more.back();
+    EXPECT_EQ(std::count(r.err.begin(), r.err.end(), '\n'), 1) << r.err;
+  }
+  EXPECT_FALSE(fs::exists(out));
 }
 
 }  // namespace

@@ -163,7 +163,7 @@ TEST_F(Voice, WrongUseIsSaidAndNothingIsWritten) {
   for (const auto& args : std::vector<std::vector<std::string>>{
            {"tune", in, "--scale", "H minor", "--out", out},
            {"tune", in, "--out", in},
-           {"tune", in, "--out", (scratch / "x.mp3").string()},
+           {"tune", in, "--out", (scratch / "x.m4a").string()},
            {"tune", in, "--scale-file", in, "--out", out},
            {"tune", in, "--scale-file", (scratch / "none.scl").string(), "--out", out},
            {"tune", chords, "--out", out},

@@ -76,6 +76,12 @@ void MainWindow::buildSongActions() {
       "print.back", tr("Take the print back"), {}, [this] { doc_.printDesk().takeBack(doc_.selection().set()); },
       [this] { return !printsOf(doc_.song(), doc_.selection().set()).empty(); });
   a.add(
+      "print.measure", tr("Measure loudness"), {},
+      [this] {
+        doc_.printDesk().measure({Frames{0}, doc_.song().end()});
+      },
+      hasTracks);
+  a.add(
       "print.handover", tr("Hand over\u2026"), {}, [printing] { printing(2); }, hasTracks);
   a.add(
       "song.gather", tr("Gather recordings in the song's folder"), {}, [this] { doc_.printDesk().gather(); },

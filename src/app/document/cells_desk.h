@@ -7,6 +7,7 @@
 #include <vector>
 
 #include "document/document.h"
+#include "document/song_memory.h"
 #include "edits/pattern_edits.h"
 #include "play/engine.h"
 
@@ -14,7 +15,7 @@ namespace ochron {
 
 /// Slices under the fingers: the clips of the active set, sixteen at a time, struck by mouse, by the computer's keys
 /// and by a keyboard or pads; what is struck while the song plays can be laid on the lanes.
-class CellsDesk : public QObject {
+class CellsDesk : public QObject, public SongMemory {
   Q_OBJECT
  public:
   static constexpr int kCells = 16;
@@ -42,7 +43,7 @@ class CellsDesk : public QObject {
   void setToGrid(bool on) { toGrid_ = on; }
   /// Sounds of the open page as they are heard now, made away from the main thread.
   void refreshBank();
-  void forget();
+  void forget() override;
 
  signals:
   void changed();

@@ -6,6 +6,7 @@
 #include <optional>
 
 #include "document/hand_settings.h"
+#include "document/song_memory.h"
 #include "edits/arrange.h"
 #include "edits/edit_tools.h"
 #include "edits/fade_edits.h"
@@ -18,7 +19,7 @@ class Selection;
 
 /// What the clips step works on: how edits by hand behave, what was copied, the envelope that is shown; and the edits
 /// of the core on what is chosen, each one undoable step.
-class ClipDesk : public QObject {
+class ClipDesk : public QObject, public SongMemory {
   Q_OBJECT
  public:
   explicit ClipDesk(Document& document);
@@ -54,7 +55,7 @@ class ClipDesk : public QObject {
   bool copy();
   void paste();
   /// What was copied belongs to another song, or to this one at another rate.
-  void forget() { copied_ = {}, copiedEnvelope_.reset(); }
+  void forget() override { copied_ = {}, copiedEnvelope_.reset(); }
   bool canPaste() const { return !copied_.empty(); }
   void duplicate(int times);
   void repeatToRange();

@@ -251,15 +251,10 @@ void Document::beginSong(std::shared_ptr<const Song> song) {
   recordings_.clear();
   history_.clear();
   sounding_->beginSong();
-  seamDesk_->forget();
-  selection_->forget();
   song_ = std::move(song);
-  tempoDesk_->forget();
-  clipDesk_->forget();
-  kitDesk_->forget();
-  cellsDesk_->forget();
+  for (auto* part : findChildren<QObject*>(Qt::FindDirectChildrenOnly))
+    if (auto* memory = dynamic_cast<SongMemory*>(part)) memory->forget();
   pitchDesk_->songChanged();
-  keyDesk_->forget();
   transport_->beginSong();
 }
 

@@ -1,7 +1,7 @@
 #pragma once
 
-#include <QStringList>
-#include <optional>
+#include <QString>
+#include <vector>
 
 #include "base/result.h"
 #include "song/clip.h"
@@ -24,9 +24,6 @@ class FadeLibrary {
   static std::vector<Kept> fades(QString* problem = nullptr);
   static Result<void> keep(const Kept& fade);
   static Result<void> drop(const QString& name);
-
- private:
-  static Result<std::vector<Kept>> read();
 };
 
 }  // namespace ochron

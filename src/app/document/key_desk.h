@@ -6,6 +6,7 @@
 #include <memory>
 #include <optional>
 
+#include "document/song_memory.h"
 #include "play/midi_input.h"
 #include "song/song.h"
 
@@ -14,7 +15,7 @@ namespace ochron {
 class Document;
 
 /// Keys tried on the active set while the song plays: heard at once, nothing is changed until one is kept.
-class KeyDesk : public QObject {
+class KeyDesk : public QObject, public SongMemory {
   Q_OBJECT
  public:
   explicit KeyDesk(Document& document);
@@ -41,8 +42,7 @@ class KeyDesk : public QObject {
   /// The computer's keys play the simulated keyboard; false when another one, or none, is used.
   bool playSimulated(int semitones);
 
-  /// Another song is open.
-  void forget();
+  void forget() override;
 
  signals:
   void changed();

@@ -10,6 +10,7 @@
 
 #include "document/document.h"
 #include "document/selection.h"
+#include "document/song_memory.h"
 #include "song/layer_strokes.h"
 
 namespace ochron {
@@ -17,7 +18,7 @@ namespace ochron {
 struct LoadedSounds;
 
 /// Layers of the open song: which one is worked on, its sounds, its strokes; and what has to be listened to for them.
-class KitDesk : public QObject {
+class KitDesk : public QObject, public SongMemory {
   Q_OBJECT
  public:
   explicit KitDesk(Document& document);
@@ -59,8 +60,7 @@ class KitDesk : public QObject {
   void writeMidi(const std::filesystem::path& file);
   /// Strokes or sounds are being listened to.
   bool listening() const;
-  /// Another song is open.
-  void forget();
+  void forget() override;
 
  signals:
   void changed();

@@ -57,21 +57,59 @@ Result<void> exportBeside(const Song& song, const MediaPool& pool, const ExportS
 
 }  // namespace
 
+QString PrintDesk::wordsFor(const ExportLoudness& l) {
+  if (!l.before.integrated) return tr("The mix is silent, so no loudness was sought.");
+  const auto text = tr("%1 dB for %2 LUFS (%3 before)")
+                        .arg(l.gainDb, 0, 'f', 1)
+                        .arg(*l.before.integrated + l.gainDb, 0, 'f', 1)
+                        .arg(*l.before.integrated, 0, 'f', 1);
+  return l.heldByPeak ? tr("%1: at %2 LUFS its true peak would pass %3 dB.")
+                            .arg(text)
+                            .arg(l.asked, 0, 'f', 1)
+                            .arg(kTruePeakCeiling, 0, 'f', 0)
+                      : text + QStringLiteral(".");
+}
+
 PrintDesk::PrintDesk(Document& document) : QObject(&document), doc_(document) {}
 
-std::vector<fs::path> PrintDesk::filesOf(const Song& song, const ExportSettings& s, const fs::path& target) {
+void PrintDesk::forget() {
+  measured_.reset();
+  emit measured();
+}
+
+void PrintDesk::measure(FrameRange range) {
+  if (range.empty()) return doc_.tell(tr("There is nothing to measure yet."));
+  if (!allAtHand(tr("measure"))) return;
+  doc_.jobs().start(
+      tr("measuring loudness"),
+      [this, song = doc_.version(), range, pool = doc_.recordings().pool(),
+       made = doc_.sounding().made()](Progress& progress) -> Jobs::Finish {
+        const auto tuned = tunedWhole(*song, pool, *made, progress);
+        if (!tuned) return doc_.failed(tuned.error());
+        if (auto ok = makeMissing(*song, *tuned, *made, range.start, progress); !ok) return doc_.failed(ok.error());
+        auto report = measureMix(*song, compilePlan(*song, *tuned, nullptr, made.get()), range, progress);
+        if (!report) return doc_.failed(report.error());
+        return [this, song, range, report = std::move(*report)] {
+          measured_ = Measured{song, range, report};
+          emit measured();
+        };
+      },
+      QStringLiteral("loudness"));
+}
+
+Result<std::vector<fs::path>> PrintDesk::filesOf(const Song& song, const ExportSettings& s, const fs::path& target) {
+  const auto stems = exportStems(song, s, target);
+  if (!stems) return tl::unexpected(stems.error());
   std::vector<fs::path> out;
-  if (s.what == ExportWhat::mix)
-    out.push_back(target);
-  else
-    for (const auto& [track, file] : trackFiles(song, s, target)) out.push_back(file);
+  for (const auto& stem : *stems)
+    for (const auto& f : stem.files) out.push_back(f.file);
   if (s.click) out.push_back(besideOf(s, target, "click", extensionOf(s.format)));
   if (s.midi) out.push_back(besideOf(s, target, "map", ".mid"));
   return out;
 }
 
-bool PrintDesk::mayReplace(const ExportSettings& s, const fs::path& target) const {
-  auto there = Outputs::existing(filesOf(doc_.song(), s, target));
+bool PrintDesk::mayReplace(const ExportSettings& s, const fs::path& target, const std::vector<fs::path>& files) const {
+  auto there = Outputs::existing(files);
   // The dialog that named the mix has asked about it.
   if (s.what == ExportWhat::mix) std::erase(there, target);
   if (there.empty()) return true;
@@ -105,10 +143,12 @@ void PrintDesk::exportTo(const ExportSettings& settings, const fs::path& target)
   if (settings.range.empty())
     return doc_.tell(
         tr("No range is chosen, so there is nothing to export. Drag over the ruler, or export the whole song."));
+  const auto files = filesOf(doc_.song(), settings, target);
+  if (!files) return doc_.warn(QString::fromStdString(files.error().message));
   const auto writes = outputsOf(doc_.song());
-  for (const auto& file : filesOf(doc_.song(), settings, target))
+  for (const auto& file : *files)
     if (const auto ok = writes.allows(file); !ok) return doc_.warn(QString::fromStdString(ok.error().message));
-  if (!mayReplace(settings, target)) return;
+  if (!mayReplace(settings, target, *files)) return;
   const auto song = doc_.version();
   const auto pool = doc_.recordings().pool();
   doc_.jobs().start(
@@ -137,6 +177,7 @@ void PrintDesk::exportTo(const ExportSettings& settings, const fs::path& target)
                 .arg(counted(report->files.size(), "file", "files"), QString::fromStdString(target.string()));
         if (report->clippedSamples > 0)
           text += tr(" %1 samples were beyond full scale and clipped.").arg(report->clippedSamples);
+        if (report->loudness) text += QStringLiteral(" ") + wordsFor(*report->loudness);
         if (!report->tempoTold) text += tr(" The tempo could not be put into the tags; the sound is whole.");
         return [this, text] { doc_.tell(text); };
       },

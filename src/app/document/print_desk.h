@@ -3,6 +3,7 @@
 #include <QObject>
 #include <filesystem>
 
+#include "document/song_memory.h"
 #include "edits/print_edits.h"
 #include "render/export.h"
 
@@ -11,14 +12,27 @@ namespace ochron {
 class Document;
 
 /// What the print step works on: the song written to files.
-class PrintDesk : public QObject {
+class PrintDesk : public QObject, public SongMemory {
   Q_OBJECT
  public:
   explicit PrintDesk(Document& document);
+  void forget() override;
 
   /// Every file that an export would write, in its place.
-  static std::vector<std::filesystem::path> filesOf(const Song& song, const ExportSettings& settings,
-                                                    const std::filesystem::path& target);
+  static Result<std::vector<std::filesystem::path>> filesOf(const Song& song, const ExportSettings& settings,
+                                                            const std::filesystem::path& target);
+  /// What measure() found last.
+  struct Measured {
+    std::shared_ptr<const Song> song;
+    FrameRange range;
+    LoudnessReport report;
+  };
+  /// Null before it was asked for, and in another song.
+  const Measured* loudness() const { return measured_ ? &*measured_ : nullptr; }
+  /// Measures the mix of a range in the background.
+  void measure(FrameRange range);
+  /// "-2.3 dB for -14.0 LUFS (-11.7 before).", and what held it.
+  static QString wordsFor(const ExportLoudness& loudness);
   /// Writes in the background; all files appear together at the end, or none. Files that are there already are listed
   /// and asked about once, but for a mix that the user has named.
   void exportTo(const ExportSettings& settings, const std::filesystem::path& target);
@@ -33,10 +47,15 @@ class PrintDesk : public QObject {
   /// Writes a hand-over folder in the background.
   void handOver(const std::filesystem::path& folder, bool recordings);
 
+ signals:
+  void measured();
+
  private:
   bool allAtHand(const QString& what);
-  bool mayReplace(const ExportSettings& settings, const std::filesystem::path& target) const;
+  bool mayReplace(const ExportSettings& settings, const std::filesystem::path& target,
+                  const std::vector<std::filesystem::path>& files) const;
   Document& doc_;
+  std::optional<Measured> measured_;
 };
 
 }  // namespace ochron

@@ -6,6 +6,7 @@
 #include <memory>
 #include <vector>
 
+#include "document/song_memory.h"
 #include "render/tuned_takes.h"
 #include "seams/measure.h"
 #include "seams/seam_edits.h"
@@ -17,7 +18,7 @@ class Document;
 
 /// What the seams step works on: the active set's seams, what is changed about them by hand, and how all of the song
 /// measure.
-class SeamDesk : public QObject {
+class SeamDesk : public QObject, public SongMemory {
   Q_OBJECT
  public:
   explicit SeamDesk(Document& document);
@@ -40,7 +41,7 @@ class SeamDesk : public QObject {
   /// did not change.
   void measure();
   /// Nothing that was measured holds.
-  void forget();
+  void forget() override;
 
  signals:
   void measured();

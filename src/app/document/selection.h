@@ -6,6 +6,7 @@
 #include <variant>
 #include <vector>
 
+#include "document/song_memory.h"
 #include "edits/edit_tools.h"
 #include "edits/mark_edits.h"
 #include "feel/plan.h"
@@ -38,7 +39,7 @@ struct PointRef {
 
 /// What is chosen in the open song: the set and track that are worked on, the hit or seam that is looked at, a range,
 /// clips, pins, notes, and one of the marks. What goes from the song is not chosen any more.
-class Selection : public QObject {
+class Selection : public QObject, public SongMemory {
   Q_OBJECT
  public:
   enum Part { kSet = 1, kPlace = 2, kRange = 4, kClips = 8, kMark = 16, kPins = 32, kNotes = 64 };
@@ -129,8 +130,7 @@ class Selection : public QObject {
 
   /// The song is another version: what it does not have is not chosen.
   void songChanged();
-  /// Another song is open.
-  void forget();
+  void forget() override;
 
  signals:
   void changed(Selection::Parts parts);

@@ -7,6 +7,7 @@
 #include <optional>
 
 #include "analysis/tempo/tempo.h"
+#include "document/song_memory.h"
 #include "edits/anchor_edits.h"
 #include "edits/follow_edits.h"
 
@@ -16,7 +17,7 @@ class Document;
 
 /// What the tempo step works on: what was heard of a take's tempo, the bar that is looked at, and the edits of the
 /// core that tie bars to the recording or the recording to bars.
-class TempoDesk : public QObject {
+class TempoDesk : public QObject, public SongMemory {
   Q_OBJECT
  public:
   explicit TempoDesk(Document& document);
@@ -91,8 +92,7 @@ class TempoDesk : public QObject {
   void fitAll();
   std::optional<ClipId> clipToFit() const;
 
-  /// Another song is open.
-  void forget();
+  void forget() override;
 
  signals:
   void changed();

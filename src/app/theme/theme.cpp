@@ -62,6 +62,8 @@ QToolButton[fold="true"]:focus { color: @sel; }
 QToolButton[plain="true"] { background: @field; border: 1px solid @rule; border-radius: 5px; min-width: 20px; min-height: 22px; }
 QToolButton[plain="true"]:hover { border-color: @sel; }
 QToolButton[plain="true"]::menu-indicator { image: none; }
+QPushButton[field="true"] { padding: 3px 7px; min-height: 18px; text-align: left; }
+QPushButton[field="true"]::menu-indicator { subcontrol-position: right center; subcontrol-origin: padding; right: 5px; image: url(:/theme/icons/chevron-@tone.svg); width: 12px; height: 12px; }
 QComboBox, QDoubleSpinBox, QSpinBox, QLineEdit { background: @field; border: 1px solid @rule; border-radius: 5px; padding: 3px 7px; min-height: 18px;
   selection-background-color: @sel; selection-color: @paper; }
 QComboBox:hover, QDoubleSpinBox:hover, QSpinBox:hover, QLineEdit:hover { border-color: @note; }

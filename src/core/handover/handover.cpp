@@ -325,7 +325,9 @@ Result<HandoverReport> writeHandover(const Song& song, const MediaPool& pool, co
   if (!written) return tl::unexpected(written.error());
   report.beyondFullScale = written->clippedSamples;
   std::map<TrackId, std::string> files;
-  for (const auto& [track, file] : trackFiles(song, stems, "tracks")) files[track] = file.string();
+  const auto listed = exportStems(song, stems, "tracks");
+  if (!listed) return tl::unexpected(listed.error());
+  for (const auto& stem : *listed) files[stem.tracks.front()] = stem.files.front().file.string();
   if (auto ok = writeSongMidi(song, timing, pool, song.tempo, begin, under.path / kMidi, outputs); !ok)
     return tl::unexpected(ok.error());
   if (auto ok = writeLayers(song, pool, under.path, outputs); !ok) return tl::unexpected(ok.error());

@@ -33,7 +33,7 @@ FileFormat formatOf(int sf) {
     case SF_FORMAT_RF64: return FileFormat::wav;
     case SF_FORMAT_FLAC: return FileFormat::flac;
     case SF_FORMAT_AIFF: return FileFormat::aiff;
-    case SF_FORMAT_OGG: return FileFormat::ogg;
+    case SF_FORMAT_OGG: return (sf & SF_FORMAT_SUBMASK) == SF_FORMAT_OPUS ? FileFormat::opus : FileFormat::ogg;
     case SF_FORMAT_MPEG: return FileFormat::mp3;
     default: return FileFormat::other;
   }
@@ -159,6 +159,8 @@ int sndfileFormat(const WriteFormat& f) {
     case FileFormat::flac: type = SF_FORMAT_FLAC; break;
     case FileFormat::aiff: type = SF_FORMAT_AIFF; break;
     case FileFormat::ogg: return SF_FORMAT_OGG | SF_FORMAT_VORBIS;
+    case FileFormat::opus: return SF_FORMAT_OGG | SF_FORMAT_OPUS;
+    case FileFormat::mp3: return SF_FORMAT_MPEG | SF_FORMAT_MPEG_LAYER_III;
     default: break;
   }
   switch (f.samples) {
@@ -170,7 +172,7 @@ int sndfileFormat(const WriteFormat& f) {
 }
 
 int bitsOf(const WriteFormat& f) {
-  if (f.format == FileFormat::ogg) return 0;
+  if (isPacked(f.format)) return 0;
   switch (f.samples) {
     case SampleFormat::pcm16: return 16;
     case SampleFormat::pcm32: return f.format == FileFormat::flac ? 24 : 32;
@@ -179,7 +181,35 @@ int bitsOf(const WriteFormat& f) {
   }
 }
 
+constexpr std::array kOpusRates{8'000, 12'000, 16'000, 24'000, 48'000};
+constexpr std::array kMp3Rates{8'000, 11'025, 12'000, 16'000, 22'050, 24'000, 32'000, 44'100, 48'000};
+
 }  // namespace
+
+bool isPacked(FileFormat format) {
+  return format == FileFormat::ogg || format == FileFormat::opus || format == FileFormat::mp3;
+}
+
+int rateFor(FileFormat format, int wanted) {
+  std::span<const int> rates;
+  if (format == FileFormat::opus) rates = kOpusRates;
+  if (format == FileFormat::mp3) rates = kMp3Rates;
+  if (rates.empty()) return wanted;
+  return *std::min_element(rates.begin(), rates.end(), [&](int a, int b) {
+    const int fromA = std::abs(a - wanted);
+    const int fromB = std::abs(b - wanted);
+    return fromA != fromB ? fromA < fromB : a > b;
+  });
+}
+
+int mostChannels(FileFormat format) {
+  switch (format) {
+    case FileFormat::flac:
+    case FileFormat::opus: return 8;
+    case FileFormat::mp3: return 2;
+    default: return kMaxChannels;
+  }
+}
 
 void AudioFileReader::Closer::operator()(void* handle) const { sf_close(handleOf(handle)); }
 void AudioFileWriter::Closer::operator()(void* handle) const { sf_close(handleOf(handle)); }
@@ -293,8 +323,26 @@ Result<std::int64_t> AudioFileReader::read(std::span<float> interleaved) {
 
 namespace {
 
-void putTimeReference(SNDFILE* handle, std::int64_t frames) {
+template <std::size_t N>
+void put(char (&field)[N], const std::string& text) {
+  std::copy_n(text.begin(), std::min(text.size(), N), std::begin(field));
+}
+
+/// The chunk of EBU Tech 3285: what it is, who made it, where it lies, how it was coded (EBU R 98). Without a date, so
+/// that equal exports are equal files.
+void putBroadcast(SNDFILE* handle, const WriteFormat& format, const std::string& title, std::int64_t frames) {
   SF_BROADCAST_INFO bext{};
+  put(bext.description, title);
+  put(bext.originator, "Orthochron");
+  const int bits = bitsOf(format);
+  const auto history = "A=PCM,F=" + std::to_string(format.rate) + ",W=" + std::to_string(bits == 0 ? 32 : bits) +
+                       ",M=" +
+                       (format.channels == 1   ? "mono"
+                        : format.channels == 2 ? "stereo"
+                                               : "multi-channel") +
+                       ",T=Orthochron\r\n";
+  put(bext.coding_history, history);
+  bext.coding_history_size = static_cast<std::uint32_t>(history.size());
   bext.time_reference_low = static_cast<std::uint32_t>(frames);
   bext.time_reference_high = static_cast<std::uint32_t>(static_cast<std::uint64_t>(frames) >> 32);
   bext.version = 1;
@@ -363,6 +411,14 @@ void putTempo(SNDFILE* handle, double bpm) {
 Result<AudioFileWriter> AudioFileWriter::create(Outputs& outputs, const std::filesystem::path& path,
                                                 const WriteFormat& format, const WriteNotes& notes) {
   if (format.length.value > mostFrames(format)) return tooLarge(path);
+  if (format.channels > mostChannels(format.format))
+    return fail(ErrorKind::badInput, path.string() + ": a file of this kind holds at most " +
+                                         std::to_string(mostChannels(format.format)) + " channels, not " +
+                                         std::to_string(format.channels) + ". Choose WAV.");
+  if (rateFor(format.format, format.rate) != format.rate)
+    return fail(ErrorKind::badInput, path.string() + ": a file of this kind cannot run at " +
+                                         std::to_string(format.rate) + " Hz. Choose " +
+                                         std::to_string(rateFor(format.format, format.rate)) + " Hz.");
   auto part = outputs.stage(path);
   if (!part) return tl::unexpected(part.error());
   AudioFileWriter w;
@@ -381,11 +437,16 @@ Result<AudioFileWriter> AudioFileWriter::create(Outputs& outputs, const std::fil
                 sf_strerror(nullptr));
   auto* handle = handleOf(w.handle_.get());
   sf_command(handle, SFC_SET_CLIPPING, nullptr, SF_TRUE);
+  if (isPacked(format.format)) {
+    double packing = 1 - std::clamp(format.quality, 0.0, 100.0) / 100;
+    sf_command(handle, SFC_SET_COMPRESSION_LEVEL, &packing, sizeof packing);
+  }
   if (format.format != FileFormat::wav) {
-    if (notes.bpm && *notes.bpm >= kLowestTaggedBpm && *notes.bpm <= kHighestTaggedBpm) w.tagged_ = notes.bpm;
+    if (notes.bpm && *notes.bpm >= kLowestTaggedBpm && *notes.bpm <= kHighestTaggedBpm) w.tagged_.bpm = notes.bpm;
+    if (format.format != FileFormat::aiff) w.tagged_.chapters = notes.markers;
     return w;
   }
-  if (notes.timeReference) putTimeReference(handle, *notes.timeReference);
+  if (notes.timeReference) putBroadcast(handle, format, notes.title, *notes.timeReference);
   if (notes.bpm) putTempo(handle, *notes.bpm);
   if (!notes.markers.empty()) putMarkers(handle, notes.markers);
   return w;
@@ -402,6 +463,18 @@ Result<AudioFileWriter> AudioFileWriter::create(const std::filesystem::path& pat
 AudioFileWriter::~AudioFileWriter() = default;
 AudioFileWriter::AudioFileWriter(AudioFileWriter&&) noexcept = default;
 
+namespace {
+/// Noise of -1 to 1 steps whose density is a triangle. The generator is Marsaglia's xorshift64, so that equal exports
+/// are equal files.
+double triangularNoise(std::uint64_t& state) {
+  state ^= state << 13;
+  state ^= state >> 7;
+  state ^= state << 17;
+  constexpr double kHalf = 4294967296.0;
+  return static_cast<double>(state >> 32) / kHalf - static_cast<double>(state & 0xFFFF'FFFF) / kHalf;
+}
+}  // namespace
+
 Result<void> AudioFileWriter::write(std::span<const float> interleaved) {
   for (const float s : interleaved) clipped_ += std::abs(s) > 1.0f ? 1 : 0;
   frames_ += std::ssize(interleaved) / format_.channels;
@@ -417,7 +490,9 @@ Result<void> AudioFileWriter::write(std::span<const float> interleaved) {
     scratch_.resize(interleaved.size());
     const double scale = std::ldexp(1.0, bits - 1);
     for (std::size_t i = 0; i < interleaved.size(); ++i) {
-      const double step = std::clamp(std::nearbyint(interleaved[i] * scale), -scale, scale - 1);
+      double value = interleaved[i] * scale;
+      if (format_.dither && value != std::nearbyint(value)) value += triangularNoise(noise_);
+      const double step = std::clamp(std::nearbyint(value), -scale, scale - 1);
       scratch_[i] = static_cast<int>(static_cast<std::int64_t>(step) * (std::int64_t{1} << (32 - bits)));
     }
     done = sf_write_int(handle, scratch_.data(), count);
@@ -447,13 +522,12 @@ Result<void> AudioFileWriter::writeChannels(std::span<const Samples> channels) {
 Result<void> AudioFileWriter::finish() {
   sf_write_sync(handleOf(handle_.get()));
   const bool closed = sf_close(handleOf(handle_.release())) == 0;
-  if (closed && tagged_) tempoTold_ = tagBpm(part_, format_.format, *tagged_);
+  if (closed && !tagged_.empty()) tempoTold_ = writeTags(part_, format_.format, tagged_, format_.rate, Frames{frames_});
   // A coder that could not write its last blocks does not always say so.
   SF_INFO info{};
   SNDFILE* again = closed ? sf_open(part_.c_str(), SFM_READ, &info) : nullptr;
   if (again) sf_close(again);
-  const bool packed = format_.format == FileFormat::ogg;
-  if (!again || (!packed && info.frames != frames_))
+  if (!again || (!isPacked(format_.format) && info.frames != frames_))
     return fail(ErrorKind::ioFailed, target_.string() +
                                          ": the file could not be finished. Make room on the disk and "
                                          "try again; what was there before is unharmed.");
@@ -468,6 +542,7 @@ FileFormat formatForName(const std::filesystem::path& path) {
   if (ending == ".flac") return FileFormat::flac;
   if (ending == ".aif" || ending == ".aiff") return FileFormat::aiff;
   if (ending == ".ogg" || ending == ".oga") return FileFormat::ogg;
+  if (ending == ".opus") return FileFormat::opus;
   if (ending == ".mp3") return FileFormat::mp3;
   return FileFormat::other;
 }
@@ -477,6 +552,8 @@ const char* extensionOf(FileFormat format) {
     case FileFormat::flac: return ".flac";
     case FileFormat::aiff: return ".aiff";
     case FileFormat::ogg: return ".ogg";
+    case FileFormat::opus: return ".opus";
+    case FileFormat::mp3: return ".mp3";
     default: return ".wav";
   }
 }

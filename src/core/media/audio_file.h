@@ -1,11 +1,13 @@
 #pragma once
 
+#include <array>
 #include <cstdint>
 #include <filesystem>
 #include <memory>
 #include <optional>
 #include <span>
 #include <string>
+#include <string_view>
 #include <vector>
 
 #include "base/result.h"
@@ -15,8 +17,11 @@
 
 namespace ochron {
 
-enum class FileFormat { wav, flac, aiff, ogg, mp3, other };
+enum class FileFormat { wav, flac, aiff, ogg, opus, mp3, other };
 enum class SampleFormat { pcm16, pcm24, pcm32, float32, compressed };
+/// What can be written, as files and options name it.
+inline constexpr std::array<std::string_view, 6> kFileFormatNames{"wav", "flac", "aiff", "ogg", "opus", "mp3"};
+inline constexpr std::array<std::string_view, 4> kSampleFormatNames{"16", "24", "32", "float"};
 
 /// Sound that lies in a file as it can be read from memory: frame after frame, no packing, lowest byte first.
 struct SoundInPlace {
@@ -44,6 +49,14 @@ struct AudioFileInfo {
 struct FileMarker {
   Frames at;
   std::string name;
+};
+
+/// What is put into a file's tags.
+struct FileTags {
+  std::optional<double> bpm;
+  std::vector<FileMarker> chapters;  ///< at the file's rate
+
+  bool empty() const { return !bpm && chapters.empty(); }
 };
 
 /// What to do with a file that holds less than its header promises.
@@ -89,22 +102,34 @@ class AudioFileReader {
 struct WriteFormat {
   FileFormat format = FileFormat::wav;
   SampleFormat samples = SampleFormat::pcm24;
-  int rate = 48'000;
+  int rate = 48'000;  ///< Hz; one that the format can have (rateFor)
   int channels = 2;
   /// What will be written, as far as it is known: a WAV file that may pass 4 GiB is an RF64 file (EBU Tech 3306) from
   /// the start.
   Frames length = {};
+  /// Fixed-point samples that do not lie on a step get triangular noise of two steps before they are rounded
+  /// (Lipshitz, Wannamaker, Vanderkooy: Quantization and Dither, 1992); those that do stay as they are.
+  bool dither = false;
+  double quality = 90;  ///< of packed formats, 0 to 100: how much is kept
 };
+
+/// Whether a format packs sound with losses, so that it has a quality and no depth.
+bool isPacked(FileFormat format);
+/// The rate that is nearest to `wanted` (Hz), the higher of two, among those that a format can have.
+int rateFor(FileFormat format, int wanted);
+/// Channels that a file of this format can hold.
+int mostChannels(FileFormat format);
 
 /// What a file tells besides its sound.
 struct WriteNotes {
   std::optional<std::int64_t> timeReference;  ///< BWF, in frames; WAV only
-  std::vector<FileMarker> markers;            ///< cue points with their names; WAV only
+  std::vector<FileMarker> markers;            ///< cue points with their names; chapters in FLAC, Ogg, Opus and MP3
   std::optional<double> bpm = {};  ///< the one tempo of what is written: in the chunk of loops ("acid"), or a tag
+  std::string title = {};          ///< what it is; WAV files with a time reference only
 };
 
 /// Writes as one of `outputs`, whose commit() puts the file in place; or on its own, in place when finish() succeeds.
-/// Integer formats round to the nearest step without dither, so that unchanged samples come out unchanged; values
+/// Integer formats round to the nearest step, without dither unless it is asked for; values
 /// beyond full scale clip. A file that its format cannot hold (AIFF and WAV of unknown length end at 4 GiB) is refused
 /// as soon as that is known.
 class AudioFileWriter {
@@ -122,7 +147,8 @@ class AudioFileWriter {
   /// Ends the file and makes sure that all of it can be read again.
   Result<void> finish();
   std::int64_t clippedSamples() const { return clipped_; }
-  /// After finish(): false when the tempo could not be put into the file's tags; its sound is whole.
+  const WriteFormat& format() const { return format_; }
+  /// After finish(): false when tempo or chapters could not be put into the file's tags; its sound is whole.
   bool tempoTold() const { return tempoTold_; }
 
  private:
@@ -135,8 +161,9 @@ class AudioFileWriter {
   std::filesystem::path part_;
   std::optional<Outputs> own_;
   WriteFormat format_;
-  std::optional<double> tagged_;  ///< tempo that is written once the sound is
+  FileTags tagged_;  ///< what is written once the sound is
   bool tempoTold_ = true;
+  std::uint64_t noise_ = 0x9E37'79B9'7F4A'7C15;
   std::vector<int> scratch_;
   std::vector<float> room_;
   std::int64_t frames_ = 0;

@@ -1,10 +1,12 @@
 #include "play/click.h"
 
 #include <algorithm>
+#include <array>
 #include <cmath>
 #include <numbers>
 
 #include "media/audio_file.h"
+#include "render/file_sink.h"
 #include "render/song_speed.h"
 
 namespace ochron {
@@ -56,9 +58,12 @@ Result<void> exportClick(const Song& song, const ExportSettings& settings, const
   PlayedTime played(exportSpeed(song).speed, range.start);
   const auto placed = [&](Frames at) { return played.of(at).value; };
   const auto length = placed(range.end);
-  auto writer =
-      AudioFileWriter::create(outputs, target, {settings.format, settings.samples, song.rate, 1, Frames{length}}, {});
+  auto format = formatOf(settings, {{}, range, 1, {}}, settings.format, song.rate);
+  format.length = atRate(Frames{length}, song.rate, format.rate);
+  auto writer = AudioFileWriter::create(outputs, target, format);
   if (!writer) return tl::unexpected(writer.error());
+  auto sink = FileSink::make(std::move(*writer), 1, song.rate, Frames{length}, 1);
+  if (!sink) return tl::unexpected(sink.error());
   const auto clicks = clicksOf(song.tempo, range);
   const auto plain = clickSound(song.rate, false);
   const auto accent = clickSound(song.rate, true);
@@ -69,7 +74,8 @@ Result<void> exportClick(const Song& song, const ExportSettings& settings, const
     block.assign(static_cast<std::size_t>(until - done), 0.0F);
     std::copy_n(sound.begin(), std::min(sound.size(), block.size()), block.begin());
     done = until;
-    return writer->write(block);
+    const std::array<std::span<float>, 1> one{block};
+    return block.empty() ? Result<void>{} : sink->add(one);
   };
   if (const auto first = clicks.empty() ? length : placed(clicks.front().at); first > 0)
     if (auto ok = fill(first, {}); !ok) return ok;
@@ -78,7 +84,7 @@ Result<void> exportClick(const Song& song, const ExportSettings& settings, const
     const auto next = i + 1 < clicks.size() ? placed(clicks[i + 1].at) : length;
     if (auto ok = fill(next, clicks[i].accent ? accent : plain); !ok) return ok;
   }
-  return writer->finish();
+  return sink->finish();
 }
 
 }  // namespace ochron

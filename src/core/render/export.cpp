@@ -4,11 +4,12 @@
 #include <array>
 #include <functional>
 #include <map>
-#include <set>
+#include <mutex>
 
+#include "base/all_cores.h"
 #include "dsp/stream_stretch.h"
-#include "files/file_names.h"
 #include "render/chain.h"
+#include "render/file_sink.h"
 #include "render/render.h"
 #include "render/song_speed.h"
 
@@ -18,6 +19,7 @@ namespace {
 constexpr std::int64_t kBlock = 8192;
 
 using Fill = std::function<void(Frames, std::span<float>, std::span<float>)>;
+using Sink = std::function<Result<void>(ChannelSpans)>;
 
 /// A range of song as a chain reads it.
 class RangeStream : public SongStream {
@@ -35,26 +37,25 @@ class RangeStream : public SongStream {
   Frames at_;
 };
 
-std::vector<Samples> samplesOf(ChannelSpans channels) { return {channels.begin(), channels.end()}; }
-
-/// A file under way and the sound that goes into it.
-struct Stem {
-  AudioFileWriter writer;
-  std::size_t channels;
+/// Sound under way: where it comes from and where it goes.
+struct Run {
+  FrameRange range;
+  std::size_t channels = 2;
   std::function<void(Frames at, ChannelSpans channels)> add;
+  Sink sink;
 };
 
-/// At other speeds with their pitch kept, at full quality and in step with each other.
-Result<void> writeStretched(std::vector<Stem>& stems, int rate, FrameRange range, const Envelope& speed,
-                            Progress& progress) {
+/// Runs over one range, at other speeds with their pitch kept, at full quality and in step with each other.
+Result<void> runStretched(std::span<const Run> runs, int rate, const Envelope& speed, Progress& progress) {
+  const auto range = runs.front().range;
   std::size_t channels = 0;
-  for (const auto& s : stems) channels += s.channels;
+  for (const auto& r : runs) channels += r.channels;
   Result<void> written;
   const auto each = [&](ChannelSpans all, auto&& visit) {
     std::size_t first = 0;
-    for (auto& s : stems) {
-      visit(s, all.subspan(first, s.channels));
-      first += s.channels;
+    for (const auto& r : runs) {
+      visit(r, all.subspan(first, r.channels));
+      first += r.channels;
     }
   };
   PlayedTime played(speed, range.start);
@@ -64,12 +65,13 @@ Result<void> writeStretched(std::vector<Stem>& stems, int rate, FrameRange range
       {static_cast<std::size_t>(range.length().value), static_cast<std::size_t>(played.of(range.end).value),
        std::move(keys)},
       [&](std::size_t from, ChannelSpans all) {
-        each(all,
-             [&](Stem& s, ChannelSpans own) { s.add(range.start + Frames{static_cast<std::int64_t>(from)}, own); });
+        each(all, [&](const Run& r, ChannelSpans own) {
+          r.add(range.start + Frames{static_cast<std::int64_t>(from)}, own);
+        });
       },
       [&](ChannelSpans all) {
-        each(all, [&](Stem& s, ChannelSpans own) {
-          if (written) written = s.writer.writeChannels(samplesOf(own));
+        each(all, [&](const Run& r, ChannelSpans own) {
+          if (written) written = r.sink(own);
         });
         return written.has_value();
       },
@@ -80,46 +82,133 @@ Result<void> writeStretched(std::vector<Stem>& stems, int rate, FrameRange range
 }
 
 /// As recorded, or as a tape at other speeds.
-Result<void> writeThrough(Stem& stem, int rate, FrameRange range, const Envelope& speed, Progress& progress) {
-  const Fill fill = [&](Frames at, std::span<float> left, std::span<float> right) {
-    const std::array both{left, right};
-    stem.add(at, std::span(both).first(std::min<std::size_t>(stem.channels, 2)));
-  };
-  RangeStream song(range.start, speed, fill);
-  Chain chain(rate);
-  const auto length = PlayedTime(speed, range.start).of(range.end);
-  for (Frames done = -chain.latency(); done < length;) {
+Result<void> runThrough(const Run& run, int rate, const Envelope& speed, Progress& progress) {
+  // A chain has two sides: of more channels each pair has a chain of its own.
+  const auto pairs = (run.channels + 1) / 2;
+  std::vector<std::vector<float>> sides(2 * pairs);
+  std::vector<std::span<float>> views(2 * pairs);
+  std::vector<Fill> fills;
+  std::vector<std::unique_ptr<Chain>> chains;
+  std::vector<std::unique_ptr<RangeStream>> songs;
+  std::vector<std::vector<float>> all(run.channels);
+  Frames filled{-1};
+  std::vector<std::span<float>> read(run.channels);
+  for (std::size_t p = 0; p < pairs; ++p)
+    fills.emplace_back([&, p](Frames at, std::span<float> left, std::span<float> right) {
+      // All pairs read the same places in the same order: the first one reads for all.
+      if (p == 0 || filled != at || all[0].size() != left.size()) {
+        for (std::size_t c = 0; c < run.channels; ++c) {
+          all[c].assign(left.size(), 0.0F);
+          read[c] = all[c];
+        }
+        run.add(at, read);
+        filled = at;
+      }
+      std::copy(all[2 * p].begin(), all[2 * p].end(), left.begin());
+      if (2 * p + 1 < run.channels) std::copy(all[2 * p + 1].begin(), all[2 * p + 1].end(), right.begin());
+    });
+  for (std::size_t p = 0; p < pairs; ++p) {
+    songs.push_back(std::make_unique<RangeStream>(run.range.start, speed, fills[p]));
+    chains.push_back(std::make_unique<Chain>(rate));
+  }
+  const auto length = PlayedTime(speed, run.range.start).of(run.range.end);
+  for (Frames done = -chains[0]->latency(); done < length;) {
     if (progress.cancelled()) return cancelledError();
     const auto n = static_cast<std::size_t>(std::min(kBlock, done.value < 0 ? -done.value : (length - done).value));
-    std::vector<float> left(n, 0.0F);
-    std::vector<float> right(n, 0.0F);
-    chain.process(left, right, song);
+    for (std::size_t i = 0; i < sides.size(); ++i) {
+      sides[i].assign(n, 0.0F);
+      views[i] = sides[i];
+    }
+    for (std::size_t p = 0; p < pairs; ++p) chains[p]->process(views[2 * p], views[2 * p + 1], *songs[p]);
     const bool heard = done.value >= 0;
     done += Frames{static_cast<std::int64_t>(n)};
     if (!heard) continue;
-    std::vector<std::span<float>> all(stem.channels, right);  // channels beyond the second repeat it
-    all[0] = left;
-    if (auto ok = stem.writer.writeChannels(samplesOf(all)); !ok) return ok;
+    if (auto ok = run.sink(std::span(views).first(run.channels)); !ok) return ok;
     progress.report(static_cast<double>(done.value) / static_cast<double>(length.value));
   }
   return {};
 }
 
-/// Writes all of them and ends their files; samples that were beyond full scale.
-Result<std::int64_t> writeStems(std::vector<Stem>& stems, int rate, FrameRange range, const ExportSpeed& how,
-                                Progress& progress) {
+/// All of them, on all cores where they need not keep in step.
+Result<void> runAll(std::span<const Run> runs, int rate, const ExportSpeed& how, Progress& progress) {
   if (how.keepsPitch && !how.speed.empty()) {
-    if (auto ok = writeStretched(stems, rate, range, how.speed, progress); !ok) return tl::unexpected(ok.error());
-  } else {
-    for (auto& s : stems)
-      if (auto ok = writeThrough(s, rate, range, how.speed, progress); !ok) return tl::unexpected(ok.error());
+    std::vector<std::span<const Run>> together;
+    for (std::size_t i = 0; i < runs.size();) {
+      auto end = i + 1;
+      while (end < runs.size() && runs[end].range == runs[i].range) ++end;
+      together.push_back(runs.subspan(i, end - i));
+      i = end;
+    }
+    Result<void> all;
+    onAllCores(
+        together.size(), progress,
+        [&](std::size_t i, Progress& own) {
+          if (all) all = runStretched(together[i], rate, how.speed, own);
+        },
+        1);
+    if (progress.cancelled()) return cancelledError();
+    return all;
   }
-  std::int64_t clipped = 0;
-  for (auto& s : stems) {
-    if (auto ok = s.writer.finish(); !ok) return tl::unexpected(ok.error());
-    clipped += s.writer.clippedSamples();
+  std::mutex mutex;
+  Result<void> all;
+  onAllCores(runs.size(), progress, [&](std::size_t i, Progress& own) {
+    auto ok = runThrough(runs[i], rate, how.speed, own);
+    const std::scoped_lock lock(mutex);
+    if (!ok && all) all = std::move(ok);
+  });
+  if (progress.cancelled()) return cancelledError();
+  return all;
+}
+
+std::function<void(Frames, ChannelSpans)> mixOf(const RenderPlan& plan) {
+  return [&plan, scratch = std::vector<float>()](Frames at, ChannelSpans both) mutable {
+    scratch.resize(both[0].size());
+    addMix(plan, at, both[0], both[1], scratch, {});
+  };
+}
+
+std::function<void(Frames, ChannelSpans)> sideBySide(std::vector<const TrackPlan*> tracks) {
+  return [tracks = std::move(tracks)](Frames at, ChannelSpans channels) {
+    std::size_t next = 0;
+    for (const auto* t : tracks)
+      for (std::size_t c = 0; c < t->channels.size(); ++c) addTrack(*t, c, at, channels[next++]);
+  };
+}
+
+std::optional<double> oneTempo(const Song& song) {
+  const bool one = song.tempo.tempos().size() == 1 && exportSpeed(song).speed.empty();
+  return one ? std::optional(song.tempo.bpmAt(Ticks{})) : std::nullopt;
+}
+
+/// The song's markers in a range, counted from its start in frames at a rate.
+std::vector<FileMarker> markersIn(const Song& song, FrameRange range, int rate) {
+  std::vector<FileMarker> out;
+  PlayedTime played(exportSpeed(song).speed, range.start);
+  for (const auto& m : song.markers) {
+    const auto at = song.tempo.toFrames(m.at);
+    if (range.contains(at)) out.push_back({atRate(played.of(at), song.rate, rate), m.name});
   }
-  return clipped;
+  return out;
+}
+
+/// A stem's files, ready to be written to.
+Result<std::vector<FileSink>> openSinks(const Song& song, const ExportStem& stem, int channels, const ExportSettings& s,
+                                        double gain, Outputs& outputs) {
+  std::vector<FileSink> out;
+  const auto length = playedLength(song, stem.range);
+  for (const auto& [kind, file] : stem.files) {
+    auto format = formatOf(s, stem, kind, song.rate);
+    format.channels = s.mono && s.what != ExportWhat::sets ? 1 : channels;
+    format.length = atRate(length, song.rate, format.rate);
+    WriteNotes notes{atRate(stem.range.start, song.rate, format.rate).value, {}, oneTempo(song), song.name};
+    if (stem.tracks.empty()) notes.markers = markersIn(song, stem.range, format.rate);
+    auto writer = AudioFileWriter::create(outputs, file, format, notes);
+    if (!writer) return tl::unexpected(writer.error());
+    auto sink = FileSink::make(std::move(*writer), channels, song.rate, length, gain);
+    if (!sink) return tl::unexpected(sink.error());
+    out.push_back(std::move(*sink));
+  }
+  return out;
 }
 
 }  // namespace
@@ -133,107 +222,107 @@ Frames playedLength(const Song& song, FrameRange range) {
   return PlayedTime(exportSpeed(song).speed, range.start).of(range.end);
 }
 
-namespace {
-
-std::optional<double> oneTempo(const Song& song) {
-  const bool one = song.tempo.tempos().size() == 1 && exportSpeed(song).speed.empty();
-  return one ? std::optional(song.tempo.bpmAt(Ticks{})) : std::nullopt;
+Result<LoudnessReport> measureMix(const Song& song, const RenderPlan& plan, FrameRange range, Progress& progress) {
+  LoudnessMeter meter(plan.rate, 2);
+  std::vector<float> both;
+  const Run run{range, 2, mixOf(plan), [&](ChannelSpans sides) -> Result<void> {
+                  both.resize(2 * sides[0].size());
+                  for (std::size_t i = 0; i < sides[0].size(); ++i) {
+                    both[2 * i] = sides[0][i];
+                    both[2 * i + 1] = sides[1][i];
+                  }
+                  meter.add(both);
+                  return {};
+                }};
+  if (auto ok = runAll(std::span(&run, 1), plan.rate, exportSpeed(song), progress); !ok)
+    return tl::unexpected(ok.error());
+  return meter.report();
 }
 
-/// The song's markers in a range, counted from its start in frames of the exported file.
-std::vector<FileMarker> markersIn(const Song& song, FrameRange range) {
-  std::vector<FileMarker> out;
-  PlayedTime played(exportSpeed(song).speed, range.start);
-  for (const auto& m : song.markers) {
-    const auto at = song.tempo.toFrames(m.at);
-    if (!range.contains(at)) continue;
-    out.push_back({played.of(at), m.name});
-  }
-  return out;
-}
-
-/// The whole song's mix.
-Result<std::vector<Stem>> mixStem(const Song& song, const RenderPlan& plan, const ExportSettings& s,
-                                  const std::filesystem::path& target, Outputs& outputs) {
-  auto writer =
-      AudioFileWriter::create(outputs, target, {s.format, s.samples, plan.rate, 2, playedLength(song, s.range)},
-                              {s.range.start.value, markersIn(song, s.range), oneTempo(song)});
-  if (!writer) return tl::unexpected(writer.error());
-  std::vector<Stem> out;
-  out.push_back({std::move(*writer), 2, [&plan, scratch = std::vector<float>()](Frames at, ChannelSpans both) mutable {
-                   scratch.resize(both[0].size());
-                   addMix(plan, at, both[0], both[1], scratch, {});
-                 }});
-  return out;
-}
-
-Result<Stem> trackStem(const TrackPlan& track, const WriteFormat& format, const std::filesystem::path& target,
-                       const WriteNotes& notes, Outputs& outputs) {
-  auto writer = AudioFileWriter::create(outputs, target, format, notes);
-  if (!writer) return tl::unexpected(writer.error());
-  return Stem{std::move(*writer), static_cast<std::size_t>(format.channels),
-              [&track](Frames at, ChannelSpans channels) {
-                for (std::size_t c = 0; c < channels.size(); ++c)
-                  addTrack(track, std::min<std::size_t>(c, 1), at, channels[c]);
-              }};
-}
-
-}  // namespace
-
-Result<std::int64_t> exportTrack(const TrackPlan& track, const WriteFormat& format, FrameRange range,
-                                 const ExportSpeed& speed, const std::filesystem::path& target, const WriteNotes& notes,
-                                 Outputs& outputs, Progress& progress) {
-  auto stem = trackStem(track, format, target, notes, outputs);
-  if (!stem) return tl::unexpected(stem.error());
-  std::vector<Stem> one;
-  one.push_back(std::move(*stem));
-  return writeStems(one, format.rate, range, speed, progress);
-}
-
-std::map<TrackId, std::filesystem::path> trackFiles(const Song& song, const ExportSettings& s,
-                                                    const std::filesystem::path& target) {
-  std::map<TrackId, std::filesystem::path> out;
-  std::set<std::string> used;
-  for (const auto& track : song.tracks) {
-    const auto own = fileNameFor(track.name);
-    auto name = own;
-    for (int n = 2; !used.insert(name).second; ++n) name = own + " " + std::to_string(n);
-    out[track.id] = target / (name + extensionOf(s.format));
+ExportLoudness toLoudness(const LoudnessReport& mix, double asked) {
+  ExportLoudness out{mix, asked};
+  if (!mix.integrated) return out;
+  out.gainDb = asked - *mix.integrated;
+  if (const double most = mix.truePeak ? kTruePeakCeiling - *mix.truePeak : out.gainDb; out.gainDb > most) {
+    out.gainDb = most;
+    out.heldByPeak = true;
   }
   return out;
 }
 
 Result<ExportReport> exportSong(const Song& song, const RenderPlan& plan, const ExportSettings& s,
                                 const std::filesystem::path& target, Outputs& outputs, Progress& progress) {
-  if (s.range.empty())
-    return fail(ErrorKind::badInput, "There is nothing to export: the range is empty. Choose a longer range.");
+  const auto stems = exportStems(song, s, target);
+  if (!stems) return tl::unexpected(stems.error());
   if (plan.preview)
     return fail(ErrorKind::refused, "Some of the song's stretched sound is not made yet. Export again when it is.");
   ExportReport report;
-  std::vector<Stem> stems;
-  if (s.what == ExportWhat::mix) {
-    auto mix = mixStem(song, plan, s, target, outputs);
+  if (s.loudness) {
+    progress.beginPart(0, 2);
+    const auto mix = measureMix(song, plan, s.range, progress);
     if (!mix) return tl::unexpected(mix.error());
-    stems = std::move(*mix);
-    report.files.push_back(target);
+    report.loudness = toLoudness(*mix, *s.loudness);
+    progress.beginPart(1, 2);
   }
-  const auto files = trackFiles(song, s, target);
-  const auto length = playedLength(song, s.range);
-  for (const auto& track : plan.tracks) {
-    if (s.what == ExportWhat::mix) break;
-    const auto& file = files.at(track.track);
-    auto stem = trackStem(track, {s.format, s.samples, plan.rate, static_cast<int>(track.channels.size()), length},
-                          file, {s.range.start.value, {}, oneTempo(song)}, outputs);
-    if (!stem) return tl::unexpected(stem.error());
-    stems.push_back(std::move(*stem));
-    report.files.push_back(file);
+  const double gain = report.loudness ? std::pow(10.0, report.loudness->gainDb / 20) : 1;
+  std::map<TrackId, const TrackPlan*> planned;
+  for (const auto& t : plan.tracks) planned[t.track] = &t;
+  std::vector<std::vector<FileSink>> sinks;
+  std::vector<Run> runs;
+  for (const auto& stem : *stems) {
+    Run run{stem.range, 2, mixOf(plan), {}};
+    if (!stem.tracks.empty()) {
+      std::vector<const TrackPlan*> tracks;
+      run.channels = 0;
+      for (const auto id : stem.tracks) {
+        tracks.push_back(planned.at(id));
+        run.channels += tracks.back()->channels.size();
+      }
+      run.add = sideBySide(std::move(tracks));
+    }
+    auto opened = openSinks(song, stem, static_cast<int>(run.channels), s, gain, outputs);
+    if (!opened) return tl::unexpected(opened.error());
+    sinks.push_back(std::move(*opened));
+    runs.push_back(std::move(run));
+    for (const auto& f : stem.files) report.files.push_back(f.file);
   }
-  auto clipped = writeStems(stems, plan.rate, s.range, exportSpeed(song), progress);
-  if (!clipped) return tl::unexpected(clipped.error());
-  report.clippedSamples = *clipped;
-  report.tempoTold = std::all_of(stems.begin(), stems.end(), [](const Stem& stem) { return stem.writer.tempoTold(); });
+  for (std::size_t i = 0; i < runs.size(); ++i)
+    runs[i].sink = [&files = sinks[i]](ChannelSpans channels) -> Result<void> {
+      for (auto& f : files)
+        if (auto ok = f.add(channels); !ok) return ok;
+      return {};
+    };
+  if (auto ok = runAll(runs, plan.rate, exportSpeed(song), progress); !ok) return tl::unexpected(ok.error());
+  for (auto& files : sinks)
+    for (auto& f : files) {
+      if (auto ok = f.finish(); !ok) return tl::unexpected(ok.error());
+      report.clippedSamples += f.writer().clippedSamples();
+      report.tempoTold = report.tempoTold && f.writer().tempoTold();
+    }
   progress.report(1.0);
   return report;
+}
+
+Result<std::int64_t> exportTrack(const TrackPlan& track, const WriteFormat& format, FrameRange range,
+                                 const ExportSpeed& speed, const std::filesystem::path& target, const WriteNotes& notes,
+                                 Outputs& outputs, Progress& progress) {
+  auto writer = AudioFileWriter::create(outputs, target, format, notes);
+  if (!writer) return tl::unexpected(writer.error());
+  const auto wide = static_cast<std::size_t>(format.channels);
+  std::vector<Samples> sides(wide);
+  // A file of more channels than the track has repeats the last.
+  const Run run{range, wide,
+                [&](Frames at, ChannelSpans channels) {
+                  for (std::size_t c = 0; c < channels.size(); ++c)
+                    addTrack(track, std::min<std::size_t>(c, 1), at, channels[c]);
+                },
+                [&](ChannelSpans channels) {
+                  for (std::size_t c = 0; c < wide; ++c) sides[c] = Samples(channels[c]);
+                  return writer->writeChannels(sides);
+                }};
+  if (auto ok = runAll(std::span(&run, 1), format.rate, speed, progress); !ok) return tl::unexpected(ok.error());
+  if (auto ok = writer->finish(); !ok) return tl::unexpected(ok.error());
+  return writer->clippedSamples();
 }
 
 }  // namespace ochron

@@ -1,25 +1,16 @@
 #pragma once
 
 #include <filesystem>
-#include <map>
+#include <optional>
 #include <vector>
 
 #include "base/progress.h"
 #include "media/audio_file.h"
+#include "render/export_stems.h"
+#include "render/loudness_meter.h"
 #include "render/plan.h"
 
 namespace ochron {
-
-enum class ExportWhat { mix, tracks };
-
-struct ExportSettings {
-  ExportWhat what = ExportWhat::mix;
-  FileFormat format = FileFormat::wav;
-  SampleFormat samples = SampleFormat::pcm24;
-  FrameRange range;    ///< song time
-  bool midi = false;   ///< beside it a MIDI file: tempo map, meters, markers, hits and notes
-  bool click = false;  ///< beside it the click as a sound file
-};
 
 /// How an export runs: at the song's speeds, as far as the export has them.
 struct ExportSpeed {
@@ -27,22 +18,33 @@ struct ExportSpeed {
   bool keepsPitch = false;
 };
 ExportSpeed exportSpeed(const Song& song);
-/// What an export of a range comes to.
+/// What an export of a range comes to, in frames of the song's rate.
 Frames playedLength(const Song& song, FrameRange range);
+
+/// What bringing an export to a loudness came to.
+struct ExportLoudness {
+  LoudnessReport before;    ///< of the mix as it is
+  double asked = 0;         ///< LUFS
+  double gainDb = 0;        ///< of every file
+  bool heldByPeak = false;  ///< less than asked for: the true peak would have passed kTruePeakCeiling
+};
+/// dBTP, where raising an export's loudness ends (EBU R 128).
+inline constexpr double kTruePeakCeiling = -1;
 
 struct ExportReport {
   std::vector<std::filesystem::path> files;
   std::int64_t clippedSamples = 0;
-  bool tempoTold = true;  ///< false: a file's tags could not take it; the sound is whole
+  bool tempoTold = true;  ///< false: a file's tags could not take tempo or chapters; the sound is whole
+  std::optional<ExportLoudness> loudness;
 };
 
-/// The files of an export of tracks in the folder `target`, under names of their own.
-std::map<TrackId, std::filesystem::path> trackFiles(const Song& song, const ExportSettings& settings,
-                                                    const std::filesystem::path& target);
+/// How loud the mix of a range is, as it would be exported. Fails when it is cancelled.
+Result<LoudnessReport> measureMix(const Song& song, const RenderPlan& plan, FrameRange range, Progress& progress);
+/// The gain that brings it to `asked` LUFS, or as near as its true peak lets it come; 0 when it is silent.
+ExportLoudness toLoudness(const LoudnessReport& mix, double asked);
 
-/// Writes the mix to the file `target`, or each track (without mixer gain and pan and the song's gain envelope) to the
-/// folder `target` under its name, as some of `outputs`: they appear with its commit(). The mix as a WAV file has the
-/// song's markers and section starts as cue points; WAV files tell the song's tempo when it is one and runs as
+/// Writes what exportStems() lists, as some of `outputs`: the files appear with its commit(). Mixes have the song's
+/// markers and section starts as cue points or chapters; files tell the song's tempo when it is one and runs as
 /// recorded.
 Result<ExportReport> exportSong(const Song& song, const RenderPlan& plan, const ExportSettings& settings,
                                 const std::filesystem::path& target, Outputs& outputs, Progress& progress);

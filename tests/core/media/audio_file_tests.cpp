@@ -310,5 +310,124 @@ TEST(LoopTempo, IsNoneWhereTheFileTellsNoneOrNonsense) {
   }
 }
 
+double rmsOf(const std::vector<float>& x) {
+  double sum = 0;
+  for (const float v : x) sum += static_cast<double>(v) * static_cast<double>(v);
+  return std::sqrt(sum / static_cast<double>(x.size()));
+}
+
+std::vector<float> writtenAndRead(const std::filesystem::path& file, const WriteFormat& format,
+                                  const std::vector<float>& samples) {
+  auto w = AudioFileWriter::create(file, format);
+  EXPECT_TRUE(w && w->write(samples) && w->finish()) << file;
+  auto r = AudioFileReader::open(file);
+  EXPECT_TRUE(r) << file;
+  if (!r) return {};
+  std::vector<float> out(static_cast<std::size_t>(r->info().length.value * r->info().channels));
+  EXPECT_TRUE(r->read(out));
+  return out;
+}
+
+TEST(Dither, LeavesWhatLiesOnAStepAsItIs) {
+  const test::Scratch scratch;
+  const auto exact = noise(4800, 16);
+  const WriteFormat dithered{FileFormat::wav, SampleFormat::pcm16, 48'000, 1, {}, true};
+  EXPECT_EQ(writtenAndRead(scratch / "exact.wav", dithered, exact), exact);
+}
+
+TEST(Dither, KeepsAToneBelowOneStepAndPutsNoDistortionUnderIt) {
+  const test::Scratch scratch;
+  constexpr std::size_t kFrames = 480'000;
+  const double step = std::ldexp(1.0, -15);
+  std::vector<float> soft(kFrames);
+  for (std::size_t i = 0; i < kFrames; ++i)
+    soft[i] = static_cast<float>(0.4 * step * std::sin(2 * M_PI * 1000 * static_cast<double>(i) / 48'000));
+  const auto levelAt = [&](const std::vector<float>& x, double hz) {
+    double re = 0;
+    double im = 0;
+    for (std::size_t i = 0; i < kFrames; ++i) {
+      const double w = 2 * M_PI * hz * static_cast<double>(i) / 48'000;
+      re += static_cast<double>(x[i]) * std::cos(w);
+      im += static_cast<double>(x[i]) * std::sin(w);
+    }
+    return 2 * std::hypot(re, im) / static_cast<double>(kFrames) / step;
+  };
+  const auto plain = writtenAndRead(scratch / "plain.wav", {FileFormat::wav, SampleFormat::pcm16, 48'000, 1}, soft);
+  EXPECT_EQ(rmsOf(plain), 0) << "it is lost without";
+  const auto kept =
+      writtenAndRead(scratch / "kept.wav", {FileFormat::wav, SampleFormat::pcm16, 48'000, 1, {}, true}, soft);
+  EXPECT_NEAR(levelAt(kept, 1000), 0.4, 0.02);
+  EXPECT_LT(levelAt(kept, 3000), 0.01);
+  // Rounding and triangular noise together: a quarter of a step squared.
+  EXPECT_NEAR(rmsOf(kept) / step, std::sqrt(0.25 + 0.08), 0.02);
+}
+
+TEST(PackedFiles, OpusAndMp3AreAsLongAsWhatWasWrittenAndSoundLikeIt) {
+  const test::Scratch scratch;
+  std::vector<float> x(2 * 96'000);
+  for (std::size_t i = 0; i < x.size() / 2; ++i)
+    x[2 * i] = x[2 * i + 1] = static_cast<float>(0.4 * std::sin(2 * M_PI * 440 * static_cast<double>(i) / 48'000));
+  for (const auto format : {FileFormat::opus, FileFormat::mp3}) {
+    const auto file = scratch / ("tone" + std::string(extensionOf(format)));
+    const auto read = writtenAndRead(file, {format, SampleFormat::pcm24, 48'000, 2}, x);
+    ASSERT_EQ(read.size(), x.size()) << file;
+    double off = 0;
+    for (std::size_t i = 20'000; i < x.size() - 20'000; ++i)
+      off += std::pow(static_cast<double>(read[i]) - static_cast<double>(x[i]), 2);
+    EXPECT_LT(std::sqrt(off / static_cast<double>(x.size())), 0.01) << file;
+    EXPECT_LT(std::filesystem::file_size(file), 200'000U);
+    EXPECT_EQ(formatForName(file), format);
+    EXPECT_EQ(AudioFileReader::open(file)->info().format, format);
+  }
+}
+
+TEST(PackedFiles, MoreQualityIsALargerFile) {
+  const test::Scratch scratch;
+  const auto x = noise(96'000, 16);
+  for (const auto format : {FileFormat::ogg, FileFormat::opus, FileFormat::mp3}) {
+    std::uintmax_t last = 0;
+    for (const double quality : {10.0, 50.0, 95.0}) {
+      const auto file = scratch / ("q" + std::to_string(quality) + extensionOf(format));
+      auto w = AudioFileWriter::create(file, {format, SampleFormat::pcm24, 48'000, 2, {}, false, quality});
+      ASSERT_TRUE(w && w->write(x) && w->finish());
+      EXPECT_GT(std::filesystem::file_size(file), last) << file;
+      last = std::filesystem::file_size(file);
+    }
+  }
+}
+
+TEST(PackedFiles, ARateThatTheFormatCannotHaveIsRefusedAndTheNearestIsNamed) {
+  const test::Scratch scratch;
+  EXPECT_EQ(rateFor(FileFormat::opus, 44'100), 48'000);
+  EXPECT_EQ(rateFor(FileFormat::mp3, 96'000), 48'000);
+  EXPECT_EQ(rateFor(FileFormat::mp3, 44'100), 44'100);
+  EXPECT_EQ(rateFor(FileFormat::wav, 192'000), 192'000);
+  const auto w = AudioFileWriter::create(scratch / "x.opus", {FileFormat::opus, SampleFormat::pcm24, 44'100, 2});
+  ASSERT_FALSE(w);
+  EXPECT_NE(w.error().message.find("48000"), std::string::npos) << w.error().message;
+  const auto many = AudioFileWriter::create(scratch / "x.flac", {FileFormat::flac, SampleFormat::pcm24, 48'000, 9});
+  ASSERT_FALSE(many);
+  EXPECT_NE(many.error().message.find("8 channels"), std::string::npos) << many.error().message;
+}
+
+TEST(Chapters, AreCommentsOrFramesThatASecondReaderSees) {
+  const test::Scratch scratch;
+  const std::vector<FileMarker> marks{{Frames{0}, "Verse"}, {Frames{72'000}, "Chorus \u00e9"}};
+  for (const auto format : {FileFormat::flac, FileFormat::ogg, FileFormat::opus, FileFormat::mp3}) {
+    const auto file = scratch / ("c" + std::string(extensionOf(format)));
+    auto w = AudioFileWriter::create(file, {format, SampleFormat::pcm16, 48'000, 1}, {{}, marks, 120.0});
+    ASSERT_TRUE(w && w->write(noise(96'000, 16)) && w->finish());
+    EXPECT_TRUE(w->tempoTold());
+    std::ifstream in(file, std::ios::binary);
+    const std::string bytes((std::istreambuf_iterator<char>(in)), {});
+    const bool frames = format == FileFormat::mp3;
+    EXPECT_NE(bytes.find(frames ? "CHAP" : "CHAPTER002=00:00:01.500"), std::string::npos) << file;
+    EXPECT_NE(bytes.find("Chorus \u00e9"), std::string::npos) << file;
+    if (frames) EXPECT_NE(bytes.find("CTOC"), std::string::npos);
+    EXPECT_EQ(AudioFileReader::open(file)->info().length, Frames{96'000});
+    EXPECT_NEAR(AudioFileReader::open(file)->info().bpm.value_or(0), 120, 1e-6) << file;
+  }
+}
+
 }  // namespace
 }  // namespace ochron

@@ -1,18 +1,23 @@
 #include "steps/print/print_bench.h"
 
+#include <QHBoxLayout>
 #include <QPainter>
 #include <QVBoxLayout>
 
 #include "document/fresh.h"
+#include "document/wording.h"
 #include "files/file_names.h"
 #include "panel/bench_table.h"
 #include "panel/empty_note.h"
 #include "render/export.h"
 #include "render/song_speed.h"
+#include "steps/print/loudness_view.h"
 #include "theme/theme.h"
 
 namespace ochron {
 namespace {
+
+constexpr double kPackedBytes = 0.35;  // a sample, about, at full quality
 
 enum PrintColumn { kOutput, kSound, kPlays, kSize };
 
@@ -40,8 +45,15 @@ PrintBench::PrintBench(Document& document, std::function<ExportSettings()> setti
     : QWidget(parent), doc_(document), settings_(std::move(settings)), ask_(std::move(ask)) {
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(8, 6, 8, 4);
+  auto* beside = new QHBoxLayout;
+  beside->setSpacing(14);
   table_ = benchTable("export table", {tr("File"), tr("Sound"), tr("Length"), tr("Size")}, this);
-  column->addWidget(table_);
+  for (const int narrow : {kPlays, kSize})
+    table_->horizontalHeader()->setSectionResizeMode(narrow, QHeaderView::ResizeToContents);
+  beside->addWidget(table_, 5);
+  loudness_ = new LoudnessView(doc_, settings_, this);
+  beside->addWidget(loudness_, 3);
+  column->addLayout(beside);
   new EmptyNote(*table_, [] { return tr("What will be written is listed here"); });
   note_ = new QLabel(this);
   note_->setObjectName("print note");
@@ -59,51 +71,52 @@ void PrintBench::refresh() {
   if (!isVisible()) return;  // brought up to date when it is shown
   const auto ask = ask_();
   table_->setVisible(!ask);
+  loudness_->setVisible(!ask);
   prints_->setVisible(ask.has_value());
   note_->setVisible(ask.has_value());
   if (ask) return listPrint(*ask);
+  listExport();
+}
+
+void PrintBench::listExport() {
   const auto& song = doc_.song();
   const auto s = settings_();
-  if (s.range.empty()) return table_->setRowCount(0);
-  const auto frames = playedLength(song, s.range);
-  const auto lengthText = QString::number(static_cast<double>(frames.value) / song.rate, 'f', 1) + " s";
-  const auto row = [&](int at, const QString& name, int wide) {
-    setCell(*table_, at, kOutput, name + QString::fromStdString(extensionOf(s.format)));
-    const auto width = wide == 1 ? tr("mono") : tr("stereo");
-    const bool compressed = s.format == FileFormat::ogg;
-    setCell(*table_, at, kSound,
-            compressed ? tr("%1, %2 kHz, Vorbis").arg(width).arg(song.rate / 1000.0)
-                       : tr("%1, %2 kHz, %3").arg(width).arg(song.rate / 1000.0).arg(depthName(s.samples)));
-    setCell(*table_, at, kPlays, lengthText);
-    const double megabytes =
-        static_cast<double>(frames.value) * wide * (compressed ? 0.3 : bytesOf(s.samples)) / 1'000'000;
-    const bool exact = s.format == FileFormat::wav || s.format == FileFormat::aiff;
-    setCell(*table_, at, kSize, (exact ? QString() : tr("about ")) + QString::number(megabytes, 'f', 1) + " MB");
+  const auto stems = exportStems(song, s, fileNameFor(song.name) + extensionOf(s.format));
+  if (!stems) return table_->setRowCount(0);
+  const auto seconds = [&](FrameRange range) {
+    return static_cast<double>(playedLength(song, range).value) / song.rate;
   };
-  const int beside = (s.click ? 1 : 0) + (s.midi ? 1 : 0);
-  const auto rowsBeside = [&](int at, const QString& before) {
-    if (s.click) row(at++, before + "click", 1);
-    if (!s.midi) return;
-    setCell(*table_, at, kOutput, before + "map.mid");
-    setCell(*table_, at, kSound, tr("tempo map, markers, hits, notes"));
-    setCell(*table_, at, kPlays, lengthText);
-    setCell(*table_, at, kSize, QStringLiteral("\u2013"));
+  int at = 0;
+  const auto row = [&](const std::filesystem::path& file, const QString& sound, double length, const QString& size) {
+    if (table_->rowCount() <= at) table_->setRowCount(at + 1);
+    setCell(*table_, at, kOutput, QString::fromStdString(shownPath(file.filename())));
+    setCell(*table_, at, kSound, sound);
+    setCell(*table_, at, kPlays, QString::number(length, 'f', 1) + " s");
+    setCell(*table_, at++, kSize, size);
   };
-  if (s.what == ExportWhat::mix) {
-    table_->setRowCount(1 + beside);
-    row(0, QString::fromStdString(fileNameFor(song.name)), 2);
-    return rowsBeside(1, QString::fromStdString(fileNameFor(song.name)) + " ");
-  }
-  table_->setRowCount(static_cast<int>(song.tracks.size()) + beside);
-  for (int i = 0; i < std::ssize(song.tracks); ++i) {
-    const auto& t = song.tracks[static_cast<std::size_t>(i)];
-    int wide = 1;
-    for (const auto& take : song.takes)
-      if (const auto* mic = song.micOf(take.id, t.id))
-        if (const auto* media = song.find(mic->media)) wide = std::max(wide, std::min(2, media->channels));
-    row(i, QString::fromStdString(fileNameFor(t.name)), wide);
-  }
-  rowsBeside(static_cast<int>(song.tracks.size()), {});
+  const auto sound = [&](const ExportStem& stem, FileFormat format, const std::filesystem::path& file) {
+    const auto f = formatOf(s, stem, format, song.rate);
+    const auto width = f.channels == 1   ? tr("mono")
+                       : f.channels == 2 ? tr("stereo")
+                                         : tr("%1 channels").arg(f.channels);
+    const auto depth =
+        isPacked(format) ? tr("quality %1").arg(f.quality)
+        : f.dither && bytesOf(f.samples) < 4
+            ? tr("%1, dithered").arg(depthName(f.samples))
+            : depthName(format == FileFormat::flac && bytesOf(f.samples) > 3 ? SampleFormat::pcm24 : f.samples);
+    const double bytes = seconds(stem.range) * f.rate * f.channels *
+                         (isPacked(format) ? kPackedBytes * f.quality / 100 : bytesOf(f.samples));
+    const bool exact = format == FileFormat::wav || format == FileFormat::aiff;
+    row(file, tr("%1, %2, %3").arg(width, rateText(f.rate), depth), seconds(stem.range),
+        (exact ? QString() : tr("about ")) + QString::number(bytes / 1e6, 'f', 1) + " MB");
+  };
+  for (const auto& stem : *stems)
+    for (const auto& [format, file] : stem.files) sound(stem, format, file);
+  const auto before = s.what == ExportWhat::mix ? fileNameFor(song.name) + " " : std::string();
+  if (s.click) sound({{}, s.range, 1, {}}, s.format, before + "click" + extensionOf(s.format));
+  if (s.midi)
+    row(before + "map.mid", tr("tempo map, markers, hits, notes"), seconds(s.range), QStringLiteral("\u2013"));
+  table_->setRowCount(at);
 }
 
 void PrintBench::listPrint(const PrintAsk& ask) {

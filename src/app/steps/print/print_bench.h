@@ -12,6 +12,8 @@
 
 namespace ochron {
 
+class LoudnessView;
+
 /// What an export would write, or what committing to audio would do: a row a file.
 class PrintBench : public QWidget {
   Q_OBJECT
@@ -28,10 +30,12 @@ class PrintBench : public QWidget {
  private:
   Document& doc_;
   std::function<ExportSettings()> settings_;
+  void listExport();
   void listPrint(const PrintAsk& ask);
 
   std::function<std::optional<PrintAsk>()> ask_;
   QTableWidget* table_;
+  LoudnessView* loudness_;
   QTableWidget* prints_;
   QLabel* note_;  ///< what a print does, or why there is none
 };

@@ -9,10 +9,10 @@
 #include "document/document.h"
 #include "edits/print_edits.h"
 #include "panel/step_page.h"
-#include "render/export.h"
 
 namespace ochron {
 
+class ExportPanel;
 class PrintBench;
 
 /// Export of the mix or the tracks; clips and tracks committed to audio and taken back; a folder to hand over.
@@ -22,12 +22,9 @@ class PrintStep : public StepPage {
   PrintStep(Document& document, QWidget* parent);
   QWidget* makeBench(ViewState& view, QWidget* parent) override;
   StepState state() const override;
-  /// What the controls say now.
-  ExportSettings settings() const;
 
  private:
   void refresh();
-  void run();
 
   /// What the table says is about to be done.
   enum class Doing { exporting, committing, handingOver };
@@ -37,7 +34,7 @@ class PrintStep : public StepPage {
   void handOver();
 
   QComboBox* doing_;
-  QWidget* exporting_;
+  ExportPanel* exporting_;
   QWidget* committing_;
   QWidget* handing_;
   QComboBox* printWhat_;
@@ -45,13 +42,6 @@ class PrintStep : public StepPage {
   QLabel* printed_;
   QPushButton* back_;
   QCheckBox* withRecordings_;
-  QComboBox* what_;
-  QComboBox* format_;
-  QComboBox* depth_;
-  QComboBox* range_;
-  QCheckBox* midi_;
-  QCheckBox* click_;
-  QLabel* length_;
   PrintBench* bench_ = nullptr;
 };
 

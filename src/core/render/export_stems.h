@@ -1,0 +1,71 @@
+#pragma once
+
+#include <array>
+#include <filesystem>
+#include <optional>
+#include <string>
+#include <string_view>
+#include <vector>
+
+#include "base/setting.h"
+#include "media/audio_file.h"
+#include "song/song.h"
+
+namespace ochron {
+
+enum class ExportWhat {
+  mix,      ///< one file
+  tracks,   ///< a file for each track, without mixer gain and pan and the song's gain envelope
+  sets,     ///< a file for each mic set with its tracks side by side, likewise
+  sections  ///< a mix for each section; without sections, from marker to marker
+};
+inline constexpr std::array<std::string_view, 4> kExportWhatNames{"mix", "tracks", "sets", "sections"};
+
+inline constexpr SettingRange kQualityRange{"quality", "%", 0, 100, 5, 90};
+inline constexpr SettingRange kLoudnessRange{"loudness", "LUFS", -40, -5, 0.5, -14};
+
+struct ExportSettings {
+  ExportWhat what = ExportWhat::mix;
+  FileFormat format = FileFormat::wav;
+  std::vector<FileFormat> also;  ///< further formats of the same sound
+  SampleFormat samples = SampleFormat::pcm24;
+  bool dither = false;                      ///< of 16 and 24 bits
+  double quality = kQualityRange.fallback;  ///< of packed formats
+  int rate = 0;       ///< Hz; 0: the song's. A format that cannot have it has the nearest that it can
+  bool mono = false;  ///< both sides' mean; not of mic sets
+  std::string names;  ///< a pattern for names (kNameWords); empty: what fits. The one mix has the target's name
+  FrameRange range;   ///< song time
+  std::optional<double> loudness;  ///< LUFS that the mix is brought to; the same gain for every file
+  bool midi = false;               ///< beside it a MIDI file: tempo map, meters, markers, hits and notes
+  bool click = false;              ///< beside it the click as a sound file
+};
+
+/// What a pattern for names may hold, in braces.
+inline constexpr std::array<std::string_view, 7> kNameWords{"song",   "track", "set", "section",
+                                                            "number", "tempo", "rate"};
+
+struct ExportFile {
+  FileFormat format = FileFormat::wav;
+  std::filesystem::path file;
+};
+
+/// One sound of an export, with the files that it goes into.
+struct ExportStem {
+  std::vector<TrackId> tracks;  ///< side by side; none: the mix
+  FrameRange range;
+  int channels = 2;
+  std::vector<ExportFile> files;
+};
+
+/// What an export writes, in order: `target` is the file of a mix, and a folder otherwise. Fails when there is nothing
+/// to write and when the pattern for names is none.
+Result<std::vector<ExportStem>> exportStems(const Song& song, const ExportSettings& settings,
+                                            const std::filesystem::path& target);
+
+/// What a file of an export is like.
+WriteFormat formatOf(const ExportSettings& settings, const ExportStem& stem, FileFormat format, int songRate);
+
+/// Channels of a track as it is exported, 1 or 2.
+int channelsOf(const Song& song, TrackId track);
+
+}  // namespace ochron
