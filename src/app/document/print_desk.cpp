@@ -77,17 +77,17 @@ void PrintDesk::forget() {
   emit measured();
 }
 
-void PrintDesk::measure(FrameRange range) {
+void PrintDesk::measure(FrameRange range, bool mono) {
   if (range.empty()) return doc_.tell(tr("There is nothing to measure yet."));
   if (!allAtHand(tr("measure"))) return;
   doc_.jobs().start(
       tr("measuring loudness"),
-      [this, song = doc_.version(), range, pool = doc_.recordings().pool(),
+      [this, song = doc_.version(), range, mono, pool = doc_.recordings().pool(),
        made = doc_.sounding().made()](Progress& progress) -> Jobs::Finish {
         const auto tuned = tunedWhole(*song, pool, *made, progress);
         if (!tuned) return doc_.failed(tuned.error());
         if (auto ok = makeMissing(*song, *tuned, *made, range.start, progress); !ok) return doc_.failed(ok.error());
-        auto report = measureMix(*song, compilePlan(*song, *tuned, nullptr, made.get()), range, progress);
+        auto report = measureMix(*song, compilePlan(*song, *tuned, nullptr, made.get()), range, mono, progress);
         if (!report) return doc_.failed(report.error());
         return [this, song, range, report = std::move(*report)] {
           measured_ = Measured{song, range, report};

@@ -30,7 +30,7 @@ class PrintDesk : public QObject, public SongMemory {
   /// Null before it was asked for, and in another song.
   const Measured* loudness() const { return measured_ ? &*measured_ : nullptr; }
   /// Measures the mix of a range in the background.
-  void measure(FrameRange range);
+  void measure(FrameRange range, bool mono = false);
   /// "-2.3 dB for -14.0 LUFS (-11.7 before).", and what held it.
   static QString wordsFor(const ExportLoudness& loudness);
   /// Writes in the background; all files appear together at the end, or none. Files that are there already are listed

@@ -222,12 +222,17 @@ Frames playedLength(const Song& song, FrameRange range) {
   return PlayedTime(exportSpeed(song).speed, range.start).of(range.end);
 }
 
-Result<LoudnessReport> measureMix(const Song& song, const RenderPlan& plan, FrameRange range, Progress& progress) {
-  LoudnessMeter meter(plan.rate, 2);
+Result<LoudnessReport> measureMix(const Song& song, const RenderPlan& plan, FrameRange range, bool mono,
+                                  Progress& progress) {
+  LoudnessMeter meter(plan.rate, mono ? 1 : 2);
   std::vector<float> both;
   const Run run{range, 2, mixOf(plan), [&](ChannelSpans sides) -> Result<void> {
-                  both.resize(2 * sides[0].size());
+                  both.resize((mono ? 1 : 2) * sides[0].size());
                   for (std::size_t i = 0; i < sides[0].size(); ++i) {
+                    if (mono) {
+                      both[i] = (sides[0][i] + sides[1][i]) / 2;
+                      continue;
+                    }
                     both[2 * i] = sides[0][i];
                     both[2 * i + 1] = sides[1][i];
                   }
@@ -259,7 +264,7 @@ Result<ExportReport> exportSong(const Song& song, const RenderPlan& plan, const 
   ExportReport report;
   if (s.loudness) {
     progress.beginPart(0, 2);
-    const auto mix = measureMix(song, plan, s.range, progress);
+    const auto mix = measureMix(song, plan, s.range, s.mono, progress);
     if (!mix) return tl::unexpected(mix.error());
     report.loudness = toLoudness(*mix, *s.loudness);
     progress.beginPart(1, 2);

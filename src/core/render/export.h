@@ -38,8 +38,10 @@ struct ExportReport {
   std::optional<ExportLoudness> loudness;
 };
 
-/// How loud the mix of a range is, as it would be exported. Fails when it is cancelled.
-Result<LoudnessReport> measureMix(const Song& song, const RenderPlan& plan, FrameRange range, Progress& progress);
+/// How loud the mix of a range is, as it would be exported: in stereo, or as both sides' mean. Fails when it is
+/// cancelled.
+Result<LoudnessReport> measureMix(const Song& song, const RenderPlan& plan, FrameRange range, bool mono,
+                                  Progress& progress);
 /// The gain that brings it to `asked` LUFS, or as near as its true peak lets it come; 0 when it is silent.
 ExportLoudness toLoudness(const LoudnessReport& mix, double asked);
 
