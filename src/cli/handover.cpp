@@ -33,7 +33,8 @@ Result<std::string> runHandover(const HandoverOptions& o) {
         writeHandover(files->song, files->pool, ready->plan, timings.all(files->song), o.out, {o.recordings}, progress);
   });
   if (!report) return tl::unexpected(report.error());
-  return std::to_string(report->files) + " files in " + o.out + "\n" +
+  return (ready->missing.empty() ? std::string() : missingEffects(ready->missing) + "\n") +
+         std::to_string(report->files) + " files in " + o.out + "\n" +
          (report->beyondFullScale > 0
               ? std::to_string(report->beyondFullScale) + " samples lie beyond full scale; the files hold them\n"
               : std::string());

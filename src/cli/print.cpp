@@ -93,6 +93,8 @@ Result<std::string> runPrint(const PrintOptions& o) {
   MadeStore made(files->cacheFolder);
   const auto ready = readySong(*files, made, Frames{});
   if (!ready) return tl::unexpected(ready.error());
+  if (ask->depth == PrintDepth::track && !ready->missing.empty())
+    return fail(ErrorKind::refused, missingEffects(ready->missing) + " Print clips, or take them out of the song.");
   const auto targets = printTargets(*rows, files->folder / "media");
   Outputs outputs = outputsOf(song);
   outputs.keepExisting();
@@ -101,7 +103,7 @@ Result<std::string> runPrint(const PrintOptions& o) {
   withProgress("printing", progress,
                [&] { written = writePrints(targets, ready->plan, files->pool, outputs, progress); });
   if (!written) return tl::unexpected(written.error());
-  if (auto ok = stillAsRead(files->pool); !ok) return tl::unexpected(ok.error());
+  if (auto ok = ready->holds(files->pool, made); !ok) return tl::unexpected(ok.error());
   if (auto ok = outputs.commit(); !ok) return tl::unexpected(ok.error());
   std::vector<PrintedFile> printed;
   for (const auto& [row, file] : targets) {

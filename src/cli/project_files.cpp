@@ -42,16 +42,11 @@ Result<ProjectFiles> loadProject(const std::string& project, Damaged damaged) {
   return out;
 }
 
-Result<ReadySong> readySong(const ProjectFiles& files, MadeStore& made, Frames from) {
+Result<WholeSound> readySong(const ProjectFiles& files, MadeStore& made, Frames from) {
   Progress progress;
-  Result<MediaPool> tuned = cancelledError();
-  withProgress("tuning", progress, [&] { tuned = tunedWhole(files.song, files.pool, made, progress); });
-  if (!tuned) return tl::unexpected(tuned.error());
-  Result<void> stretched;
-  withProgress("stretching", progress, [&] { stretched = makeMissing(files.song, *tuned, made, from, progress); });
-  if (!stretched) return tl::unexpected(stretched.error());
-  auto plan = compilePlan(files.song, *tuned, nullptr, &made);
-  return ReadySong{std::move(*tuned), std::move(plan)};
+  Result<WholeSound> ready = cancelledError();
+  withProgress("making the sound", progress, [&] { ready = wholeSound(files.song, files.pool, made, from, progress); });
+  return ready;
 }
 
 }  // namespace ochron::cli

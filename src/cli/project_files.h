@@ -5,8 +5,7 @@
 
 #include "base/result.h"
 #include "media/pool.h"
-#include "render/made_store.h"
-#include "render/plan.h"
+#include "render/whole_sound.h"
 #include "song/song.h"
 
 namespace ochron::cli {
@@ -20,11 +19,7 @@ struct ProjectFiles {
 };
 Result<ProjectFiles> loadProject(const std::string& project, Damaged damaged);
 
-/// A project ready to be written: all its sound made.
-struct ReadySong {
-  MediaPool tuned;
-  RenderPlan plan;
-};
-Result<ReadySong> readySong(const ProjectFiles& files, MadeStore& made, Frames from);
+/// A project ready to be written.
+Result<WholeSound> readySong(const ProjectFiles& files, MadeStore& made, Frames from);
 
 }  // namespace ochron::cli

@@ -143,8 +143,7 @@ Result<std::string> run(const RenderOptions& o) {
   withProgress("writing", progress,
                [&] { report = exportSong(song, ready->plan, *settings, o.out, outputs, progress); });
   if (!report) return tl::unexpected(report.error());
-  if (auto ok = stillAsRead(files->pool); !ok) return tl::unexpected(ok.error());
-  if (auto ok = made.stillAsKept(); !ok) return tl::unexpected(ok.error());
+  if (auto ok = ready->holds(files->pool, made); !ok) return tl::unexpected(ok.error());
   if (!o.report.empty()) {
     const auto json = reportJson(song, *settings, *report, o.out);
     if (!json) return tl::unexpected(json.error());
@@ -160,6 +159,7 @@ Result<std::string> run(const RenderOptions& o) {
             fixed(*l->before.integrated + l->gainDb, 1) + (l->heldByPeak ? ", held there by the true peak\n" : "\n");
   else if (l)
     text += "the mix is silent, so no loudness was sought\n";
+  if (!ready->missing.empty()) text += missingEffects(ready->missing) + "\n";
   if (!report->tempoTold) text += "tempo or chapters could not be put into the tags; the sound is whole\n";
   return text;
 }

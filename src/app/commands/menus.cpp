@@ -27,7 +27,7 @@ void MainWindow::buildMenus() {
   });
   for (const char* id :
        {"song.import", "song.save", "song.saveas", "song.recordings", "song.kept", "song.room", "song.export",
-        "print.commit", "print.back", "print.measure", "print.handover", "song.gather", "song.quit"})
+        "print.commit", "print.back", "print.measure", "print.effects", "print.handover", "song.gather", "song.quit"})
     song->addAction(actions_->action(id));
   auto* edit = menu(tr("Edit"), {"edit.undo", "edit.redo", "-", "edit.cut", "edit.copy", "edit.paste", "edit.delete",
                                  "-", "clips.all", "clips.ontrack", "clips.after", "clips.likename", "clips.likecolour",

@@ -82,6 +82,8 @@ void MainWindow::buildSongActions() {
       },
       hasTracks);
   a.add(
+      "print.effects", tr("Effects\u2026"), "Ctrl+Shift+F", [printing] { printing(3); }, hasTracks);
+  a.add(
       "print.handover", tr("Hand over\u2026"), {}, [printing] { printing(2); }, hasTracks);
   a.add(
       "song.gather", tr("Gather recordings in the song's folder"), {}, [this] { doc_.printDesk().gather(); },

@@ -3,6 +3,7 @@
 #include "document/attention.h"
 #include "document/cells_desk.h"
 #include "document/clip_desk.h"
+#include "document/effect_desk.h"
 #include "document/hit_desk.h"
 #include "document/key_desk.h"
 #include "document/kit_desk.h"
@@ -45,6 +46,7 @@ Document::Document(QObject* parent)
       keyDesk_(new KeyDesk(*this)),
       roundDesk_(new RoundDesk(*this)),
       printDesk_(new PrintDesk(*this)),
+      effectDesk_(new EffectDesk(*this)),
       attention_(new Attention(*this)) {
   connect(transport_, &Transport::changed, this, &Document::transportChanged);
   connect(sounding_, &Sounding::changed, this, &Document::transportChanged);

@@ -16,6 +16,7 @@ namespace ochron {
 class Attention;
 class CellsDesk;
 class ClipDesk;
+class EffectDesk;
 class HitDesk;
 class KeyDesk;
 class KitDesk;
@@ -101,6 +102,7 @@ class Document : public QObject {
   KeyDesk& keyDesk() { return *keyDesk_; }
   RoundDesk& roundDesk() { return *roundDesk_; }
   PrintDesk& printDesk() { return *printDesk_; }
+  EffectDesk& effectDesk() { return *effectDesk_; }
 
   // The user ----------------------------------------------------------------------------------------------------------
   void tell(const QString& sentence) { emit told(sentence); }
@@ -175,6 +177,7 @@ class Document : public QObject {
   KeyDesk* keyDesk_;
   RoundDesk* roundDesk_;
   PrintDesk* printDesk_;
+  EffectDesk* effectDesk_;
   Attention* attention_;
 };
 

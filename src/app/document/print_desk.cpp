@@ -17,7 +17,7 @@
 #include "play/click.h"
 #include "render/made_store.h"
 #include "render/print_sound.h"
-#include "render/tuned_takes.h"
+#include "render/whole_sound.h"
 #include "store/gather.h"
 #include "store/midi_file.h"
 #include "store/project.h"
@@ -84,10 +84,9 @@ void PrintDesk::measure(FrameRange range, bool mono) {
       tr("measuring loudness"),
       [this, song = doc_.version(), range, mono, pool = doc_.recordings().pool(),
        made = doc_.sounding().made()](Progress& progress) -> Jobs::Finish {
-        const auto tuned = tunedWhole(*song, pool, *made, progress);
-        if (!tuned) return doc_.failed(tuned.error());
-        if (auto ok = makeMissing(*song, *tuned, *made, range.start, progress); !ok) return doc_.failed(ok.error());
-        auto report = measureMix(*song, compilePlan(*song, *tuned, nullptr, made.get()), range, mono, progress);
+        const auto whole = wholeSound(*song, pool, *made, range.start, progress);
+        if (!whole) return doc_.failed(whole.error());
+        auto report = measureMix(*song, whole->plan, range, mono, progress);
         if (!report) return doc_.failed(report.error());
         return [this, song, range, report = std::move(*report)] {
           measured_ = Measured{song, range, report};
@@ -154,19 +153,14 @@ void PrintDesk::exportTo(const ExportSettings& settings, const fs::path& target)
   doc_.jobs().start(
       tr("exporting"),
       [this, song, pool, made = doc_.sounding().made(), settings, target](Progress& progress) -> Jobs::Finish {
-        const auto tuned = tunedWhole(*song, pool, *made, progress);
-        if (!tuned) return doc_.failed(tuned.error());
-        if (auto ok = makeMissing(*song, *tuned, *made, settings.range.start, progress); !ok)
-          return doc_.failed(ok.error());
+        const auto whole = wholeSound(*song, pool, *made, settings.range.start, progress);
+        if (!whole) return doc_.failed(whole.error());
         auto outputs = outputsOf(*song);
-        auto report =
-            exportSong(*song, compilePlan(*song, *tuned, nullptr, made.get()), settings, target, outputs, progress);
+        auto report = exportSong(*song, whole->plan, settings, target, outputs, progress);
         if (!report) return doc_.failed(report.error());
         if (auto ok = exportBeside(*song, pool, settings, target, outputs, *report, progress); !ok)
           return doc_.failed(ok.error());
-        auto asRead = stillAsRead(pool);
-        if (asRead) asRead = made->stillAsKept();
-        if (!asRead)
+        if (const auto asRead = whole->holds(pool, *made); !asRead)
           return [this, text = QString::fromStdString(asRead.error().message)] {
             doc_.recordings().noticeChanges();
             doc_.warn(text);
@@ -177,6 +171,7 @@ void PrintDesk::exportTo(const ExportSettings& settings, const fs::path& target)
                 .arg(counted(report->files.size(), "file", "files"), QString::fromStdString(target.string()));
         if (report->clippedSamples > 0)
           text += tr(" %1 samples were beyond full scale and clipped.").arg(report->clippedSamples);
+        if (!whole->missing.empty()) text += " " + QString::fromStdString(missingEffects(whole->missing));
         if (report->loudness) text += QStringLiteral(" ") + wordsFor(*report->loudness);
         if (!report->tempoTold) text += tr(" The tempo could not be put into the tags; the sound is whole.");
         return [this, text] { doc_.tell(text); };
@@ -195,15 +190,16 @@ void PrintDesk::commit(const PrintAsk& ask) {
       [this, rows = *rows, ask, song = doc_.version(), pool = doc_.recordings().pool(), made = doc_.sounding().made(),
        folder = doc_.files().folder() / "media",
        cache = doc_.files().cacheFolder()](Progress& progress) -> Jobs::Finish {
-        const auto tuned = tunedWhole(*song, pool, *made, progress);
-        if (!tuned) return doc_.failed(tuned.error());
-        if (auto ok = makeMissing(*song, *tuned, *made, Frames{}, progress); !ok) return doc_.failed(ok.error());
+        const auto whole = wholeSound(*song, pool, *made, Frames{}, progress);
+        if (!whole) return doc_.failed(whole.error());
+        if (ask.depth == PrintDepth::track && !whole->missing.empty())
+          return doc_.failed(
+              {ErrorKind::refused, missingEffects(whole->missing) + " Print clips, or take them out of the song.", {}});
         const auto targets = printTargets(rows, folder);
         auto outputs = outputsOf(*song);
         outputs.keepExisting();
-        const auto plan = compilePlan(*song, *tuned, nullptr, made.get());
-        if (auto ok = writePrints(targets, plan, pool, outputs, progress); !ok) return doc_.failed(ok.error());
-        if (auto ok = stillAsRead(pool); !ok) return doc_.failed(ok.error());
+        if (auto ok = writePrints(targets, whole->plan, pool, outputs, progress); !ok) return doc_.failed(ok.error());
+        if (auto ok = whole->holds(pool, *made); !ok) return doc_.failed(ok.error());
         if (auto ok = outputs.commit(); !ok) return doc_.failed(ok.error());
         std::vector<PrintedFile> files;
         std::vector<Recordings::Read> reads;
@@ -268,12 +264,10 @@ void PrintDesk::handOver(const fs::path& folder, bool recordings) {
       tr("handing over"),
       [this, folder, recordings, song = doc_.version(), pool = doc_.recordings().pool(),
        made = doc_.sounding().made()](Progress& progress) -> Jobs::Finish {
-        const auto tuned = tunedWhole(*song, pool, *made, progress);
-        if (!tuned) return doc_.failed(tuned.error());
-        if (auto ok = makeMissing(*song, *tuned, *made, Frames{}, progress); !ok) return doc_.failed(ok.error());
+        const auto whole = wholeSound(*song, pool, *made, Frames{}, progress);
+        if (!whole) return doc_.failed(whole.error());
         Timings timings;
-        const auto report = writeHandover(*song, pool, compilePlan(*song, *tuned, nullptr, made.get()),
-                                          timings.all(*song), folder, {recordings}, progress);
+        const auto report = writeHandover(*song, pool, whole->plan, timings.all(*song), folder, {recordings}, progress);
         if (!report) return doc_.failed(report.error());
         return [this, report = *report, folder] {
           doc_.tell(tr("Handed over: %1 in %2.")

@@ -4,6 +4,7 @@
 #include <cmath>
 
 #include "document/document.h"
+#include "document/effect_desk.h"
 #include "document/seam_desk.h"
 #include "document/selection.h"
 #include "document/song_files.h"
@@ -100,10 +101,21 @@ void Sounding::compileShown() {
 void Sounding::hearInstead(const std::shared_ptr<const PlayPlan>& plan) {
   if (plan == instead_) return;
   instead_ = plan;
-  if (plan)
-    doc_.transport().player().setPlan(plan);
+  playAgain();
+}
+
+void Sounding::playAgain() {
+  if (instead_)
+    give(*instead_);
   else if (playPlan_)
-    doc_.transport().player().setPlan(playPlan_);
+    give(*playPlan_);
+}
+
+/// To the engine, through the song's effects.
+void Sounding::give(const PlayPlan& plan) {
+  auto through = std::make_shared<PlayPlan>(plan);
+  for (auto* version : {&through->edited, &through->original}) useRacks(*version, doc_.effectDesk().racks());
+  doc_.transport().player().setPlan(through);
 }
 
 /// Both versions, over what is played; the original is raised or lowered to the edited one.
@@ -141,7 +153,7 @@ void Sounding::matchLoudness(bool on) {
 
 void Sounding::play(const std::shared_ptr<const PlayPlan>& plan) {
   playPlan_ = plan;
-  if (!instead_) doc_.transport().player().setPlan(plan);
+  if (!instead_) give(*plan);
   emit planChanged();
 }
 

@@ -20,6 +20,8 @@ class Sounding : public QObject {
  public:
   explicit Sounding(Document& document);
 
+  /// Other effects are at work: what plays goes through them from now on.
+  void playAgain();
   /// What plays now; null before the first song is ready.
   std::shared_ptr<const PlayPlan> playPlan() const { return playPlan_; }
   /// Plays something else than the song until null is given; what the song compiles to meanwhile waits.
@@ -53,6 +55,7 @@ class Sounding : public QObject {
  private:
   void playFirst(const std::shared_ptr<const Song>& song, const MediaPool& pool, MadeStore* made, Frames from);
   void play(const std::shared_ptr<const PlayPlan>& plan);
+  void give(const PlayPlan& plan);
   void measureLoudness();
   void makeSound(bool anew = false);
 

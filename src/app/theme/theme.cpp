@@ -75,9 +75,9 @@ QComboBox QAbstractItemView { background: @field; border: 1px solid @rule; selec
 QDoubleSpinBox, QSpinBox { padding-right: 4px; }
 QDoubleSpinBox::up-button, QDoubleSpinBox::down-button, QSpinBox::up-button, QSpinBox::down-button { width: 0; border: none; }
 QCheckBox { spacing: 7px; }
-QCheckBox::indicator { width: 14px; height: 14px; border: 1px solid @rule; border-radius: 3px; background: @field; }
+QCheckBox::indicator, QListView::indicator { width: 14px; height: 14px; border: 1px solid @rule; border-radius: 3px; background: @field; }
 QCheckBox::indicator:hover, QCheckBox::indicator:focus { border-color: @sel; }
-QCheckBox::indicator:checked { background: @sel; border-color: @sel; image: url(:/theme/icons/tick.svg); }
+QCheckBox::indicator:checked, QListView::indicator:checked { background: @sel; border-color: @sel; image: url(:/theme/icons/tick.svg); }
 QScrollBar { background: transparent; border: none; }
 QScrollBar:vertical { width: 9px; } QScrollBar:horizontal { height: 9px; }
 QScrollBar::handle { background: @rule; border-radius: 3px; margin: 1px; }
@@ -85,7 +85,9 @@ QScrollBar::handle:hover { background: @note; }
 QScrollBar::handle:vertical { min-height: 24px; } QScrollBar::handle:horizontal { min-width: 24px; }
 QScrollBar::add-line, QScrollBar::sub-line, QScrollBar::add-page, QScrollBar::sub-page { background: none; border: none; width: 0; height: 0; }
 QScrollArea, QAbstractScrollArea { background: transparent; border: none; }
-QTableView, QTableWidget, QListView { background: @field; border: 1px solid @rule; border-radius: 5px; gridline-color: @hair; selection-background-color: @selSoft; selection-color: @ink; }
+QTableView, QTableWidget, QListView, QTreeView { background: @field; border: 1px solid @rule; border-radius: 5px; gridline-color: @hair; selection-background-color: @selSoft; selection-color: @ink; }
+QListView::indicator { margin-left: 4px; }
+QTreeView::item { padding: 2px 6px; min-height: 20px; }
 QHeaderView::section { background: @panel; color: @note; border: none; border-bottom: 1px solid @rule; padding: 4px 8px; }
 QSplitter::handle { background: @rule; }
 QSplitter::handle:hover { background: @sel; }

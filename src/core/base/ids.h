@@ -26,6 +26,7 @@ using SpanId = Id<struct SpanTag>;
 using MarkerId = Id<struct MarkerTag>;
 using LayerId = Id<struct LayerTag>;
 using PrintId = Id<struct PrintTag>;
+using InsertId = Id<struct InsertTag>;
 
 }  // namespace ochron
 

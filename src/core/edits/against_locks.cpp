@@ -2,6 +2,7 @@
 
 #include "edits/edit_tools.h"
 #include "edits/locks.h"
+#include "song/insert_place.h"
 #include "song/layer_strokes.h"
 
 namespace ochron {
@@ -166,7 +167,9 @@ bool sameTracks(const Song& before, const Song& after, const MicSet& set, FrameR
   for (const auto id : set.tracks) {
     const auto* a = before.find(id);
     const auto* b = after.find(id);
-    if (!a || !b || a->gainDb != b->gainDb || a->pan != b->pan || a->muted != b->muted) return false;
+    if (!a || !b || a->gainDb != b->gainDb || a->pan != b->pan || a->muted != b->muted ||
+        insertsOf(before, id) != insertsOf(after, id))
+      return false;
     for (const auto envelope : {&Track::gainEnvelope, &Track::panEnvelope, &Track::muteEnvelope})
       if (!(a->*envelope).sameObject(b->*envelope) && !sameCourse(*(a->*envelope), *(b->*envelope), range))
         return false;

@@ -3,8 +3,10 @@
 #include <algorithm>
 #include <map>
 #include <set>
+#include <utility>
 
 #include "edits/edit_tools.h"
+#include "song/insert_place.h"
 
 namespace ochron {
 namespace {
@@ -38,7 +40,9 @@ int channelsOf(const Song& song, const MicSet& set, TrackId track, PrintDepth de
     if (media) channels = std::max(channels, std::min(2, media->channels));
   }
   const auto* t = song.find(track);
-  return depth == PrintDepth::track && t && (t->pan != 0 || !t->panEnvelope->empty()) ? 2 : channels;
+  return depth == PrintDepth::track && t && (t->pan != 0 || !t->panEnvelope->empty() || !insertsOf(song, track).empty())
+             ? 2
+             : channels;
 }
 
 void addRuns(const Song& song, const MicSet& set, const PrintAsk& ask, std::vector<PrintRow>& rows) {
@@ -133,7 +137,9 @@ void applyTrim(Song& song, MicSet& set, const std::vector<const PrintedFile*>& f
   song.prints.push_back(std::move(print));
 }
 
-MixerBefore mixerOf(const Track& t) { return {t.id, t.gainDb, t.pan, t.gainEnvelope, t.panEnvelope, t.muteEnvelope}; }
+MixerBefore mixerOf(const Track& t) {
+  return {t.id, t.gainDb, t.pan, t.gainEnvelope, t.panEnvelope, t.muteEnvelope, t.inserts};
+}
 
 void putMixer(Track& t, const MixerBefore& m) {
   t.gainDb = m.gainDb;
@@ -141,6 +147,15 @@ void putMixer(Track& t, const MixerBefore& m) {
   t.gainEnvelope = m.gain;
   t.panEnvelope = m.panning;
   t.muteEnvelope = m.mute;
+  t.inserts = m.inserts;
+}
+
+/// Effects that were printed in, then those that were added since.
+Shared<InsertList> together(const Shared<InsertList>& was, const Shared<InsertList>& since) {
+  if (since->empty()) return was;
+  InsertList out = *was;
+  out.insert(out.end(), since->begin(), since->end());
+  return out;
 }
 
 /// What was printed away, with what was set since.
@@ -151,6 +166,7 @@ MixerBefore together(const MixerBefore& was, const MixerBefore& since) {
   if (since.gain->empty()) out.gain = was.gain;
   if (since.panning->empty()) out.panning = was.panning;
   if (since.mute->empty()) out.mute = was.mute;
+  out.inserts = together(was.inserts, since.inserts);
   return out;
 }
 
@@ -193,8 +209,9 @@ void applyRun(Song& song, MicSet& set, FrameRange range, const std::vector<const
     for (auto& t : song.tracks) {
       if (std::find(set.tracks.begin(), set.tracks.end(), t.id) == set.tracks.end()) continue;
       print.mixer.push_back(mixerOf(t));
-      putMixer(t, {t.id, 0, 0, {}, {}, {}});
+      putMixer(t, {t.id, 0, 0, {}, {}, {}, {}});
     }
+  if (print.depth == PrintDepth::track) print.inserts = std::exchange(set.inserts, {});
   song.takes.push_back(std::move(take));
   song.prints.push_back(std::move(print));
 }
@@ -233,6 +250,12 @@ ClipList aliveAgain(Song& song, const Print& print, const ClipList& clips) {
 
 /// The mixer as it was; where another print was made of this one, when that is taken back.
 void restoreMixer(Song& song, const Print& print, Print* above) {
+  if (above) {
+    above->inserts = together(print.inserts, above->inserts);
+  } else {
+    for (auto& s : song.sets)
+      if (s.id == print.set) s.inserts = together(print.inserts, s.inserts);
+  }
   for (const auto& was : print.mixer) {
     if (above) {
       auto known = std::find_if(above->mixer.begin(), above->mixer.end(),
@@ -278,7 +301,7 @@ std::string bakedBy(PrintDepth depth) {
   switch (depth) {
     case PrintDepth::trim: return "nothing; recordings are cut to what is used";
     case PrintDepth::clip: return "timing, stretch, pitch, fades, clip gain";
-    case PrintDepth::track: return "all of that, and the track's gain, pan and envelopes";
+    case PrintDepth::track: return "all of that, and the track's effects, gain, pan and envelopes";
   }
   return {};
 }

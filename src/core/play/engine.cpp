@@ -39,8 +39,9 @@ Engine::Engine(int rate)
       key_(rate, kMaxBlock),
       live_(rate),
       scratch_(kMaxBlock) {
-  for (auto* room : {&leavingSound_, &aroundSound_})
+  for (auto* room : {&leavingSound_, &aroundSound_, &trackSound_})
     for (auto& side : *room) side.resize(kMaxBlock);
+  shape_.resize(kMaxBlock);
 }
 
 Engine::~Engine() = default;
@@ -128,7 +129,9 @@ void Engine::jumpTo(Frames to, const Audition& audition) noexcept {
   now_.heardPeak = 0;
   keyedAt_ = to;
   key_.jump();
-  if (level_ <= 0) chain_.reset();
+  if (level_ > 0) return;
+  chain_.reset();
+  if (now_.given && now_.given->plan().edited.racks) now_.given->plan().edited.racks->clear();
 }
 
 /// False when it has to wait a little.
@@ -192,6 +195,10 @@ bool Engine::obey(const Command& command) noexcept {
 void Engine::takePlan() noexcept {
   // One change at a time: while there is no room, newer plans wait.
   if (!mayLeave()) return;
+  // Other effects, later or earlier than the ones before: silence lies between.
+  changing_ = level_ > 0 && now_.given && plans_.next() &&
+              plans_.next()->plan().edited.racks != now_.given->plan().edited.racks;
+  if (changing_) return;
   auto* next = plans_.take();
   if (!next) return;
   leave();
@@ -208,11 +215,10 @@ float Engine::shareOfLeaving(std::size_t frame, bool editedOnly) const noexcept 
   return sum;
 }
 
-/// Adds tracks from a frame on, all of which lie before the end of the loop, if there is one: shortly before it, what
-/// lies before the loop comes in.
-void Engine::addAround(const RenderPlan& plan, FrameRange loop, Frames at, Sides out, std::span<float> peaks,
-                       const TrackMask& leftOut) noexcept {
-  addMix(plan, at, out[0], out[1], scratch_, peaks, leftOut);
+/// Fills from a frame on around a loop: see addAround.
+template <class Fill>
+void Engine::aroundLoop(FrameRange loop, Frames at, Sides out, Fill fill) noexcept {
+  fill(at, out);
   const auto fade = std::min(fade_, loop.length().value / 2);
   const auto from = loop.end - Frames{fade};
   if (fade < 1 || at + Frames{std::ssize(out[0])} <= from) return;
@@ -220,7 +226,7 @@ void Engine::addAround(const RenderPlan& plan, FrameRange loop, Frames at, Sides
   const auto rest = part(out, first, out[0].size() - first);
   const auto before = silent(aroundSound_, rest[0].size());
   const auto there = at + Frames{static_cast<std::int64_t>(first)};
-  addMix(plan, there - loop.length(), before[0], before[1], scratch_, {}, leftOut);
+  fill(there - loop.length(), before);
   for (std::size_t side = 0; side < 2; ++side)
     for (std::size_t i = 0; i < rest[side].size(); ++i) {
       const auto in =
@@ -229,11 +235,72 @@ void Engine::addAround(const RenderPlan& plan, FrameRange loop, Frames at, Sides
     }
 }
 
+/// Adds tracks from a frame on, all of which lie before the end of the loop, if there is one: shortly before it, what
+/// lies before the loop comes in.
+void Engine::addAround(const RenderPlan& plan, FrameRange loop, Frames at, Sides out, std::span<float> peaks,
+                       const TrackMask& leftOut) noexcept {
+  bool heard = true;  // the first filling is what is heard: its peaks count
+  aroundLoop(loop, at, out, [&](Frames from, Sides to) {
+    addMix(plan, from, to[0], to[1], scratch_, std::exchange(heard, false) ? peaks : std::span<float>(), leftOut);
+  });
+}
+
+/// A track of what is read, before its effects and its gain.
+void Engine::addTrackOf(const Reading& reading, FrameRange loop, std::size_t track, std::size_t from,
+                        Sides out) noexcept {
+  const auto& plan = reading.given->plan();
+  const auto& version = reading.original ? plan.original : plan.edited;
+  if (track >= version.tracks.size() || (!reading.original && key_.tracks()[track])) return;
+  const auto& t = version.tracks[track];
+  aroundLoop(loop, reading.at + Frames{static_cast<std::int64_t>(from)}, out, [&](Frames at, Sides to) {
+    addTrack(t, 0, at, to[0]);
+    if (t.channels.size() > 1)
+      addTrack(t, 1, at, to[1]);
+    else
+      std::copy(to[0].begin(), to[0].end(), to[1].begin());
+  });
+}
+
+/// What is heard of a track now, with what is jumped away from.
+void Engine::readTrack(std::size_t track, std::size_t from, std::span<float> left, std::span<float> right) noexcept {
+  const Sides out{left, right};
+  addTrackOf(now_, rackLoop_, track, from, out);
+  const bool fading = shareOfLeaving(0, false) > 0;
+  if (!fading) return;
+  for (std::size_t i = 0; i < left.size(); ++i) {
+    const float share = 1 - shareOfLeaving(from + i, false);
+    left[i] *= share;
+    right[i] *= share;
+  }
+  for (auto& l : leaving_) {
+    if (l.left == 0) continue;
+    const auto sound = silent(trackSound_, left.size());
+    addTrackOf(l.reading, {}, track, from, sound);
+    for (std::size_t side = 0; side < 2; ++side)
+      for (std::size_t i = 0; i < left.size(); ++i) out[side][i] += sound[side][i] * l.shareIn(from + i, fade_);
+  }
+}
+
+/// The tracks with effects come to the others, and all goes through those of the mix.
+void Engine::playRacks(Sides out, FrameRange loop) noexcept {
+  const auto& plan = now_.given->plan();
+  rackLoop_ = now_.audition.range.empty() ? loop : FrameRange{};
+  const std::span<float> peaks(peaks_.data(), std::min(kMaxTracks, plan.edited.tracks.size()));
+  std::fill(peaks.begin(), peaks.end(), 0.0F);
+  const auto version = now_.original ? plan.originalGain : plan.editedGain;
+  const bool shaped = !now_.audition.range.empty();
+  const auto gains = std::span(shape_).first(out[0].size());
+  if (!shaped) std::fill(gains.begin(), gains.end(), 1.0F);
+  for (auto& g : gains) g *= version;
+  addRacked(plan.edited, now_.at, out[0], out[1], *this, latest_, peaks, gains);
+  meters_.raiseTracks(peaks);
+}
+
 void Engine::addReading(const Reading& reading, FrameRange loop, Sides out, bool meter) noexcept {
   const auto& plan = reading.given->plan();
   const auto& version = reading.original ? plan.original : plan.edited;
   const std::span<float> peaks(peaks_.data(), meter ? std::min(kMaxTracks, version.tracks.size()) : 0);
-  addAround(version, loop, reading.at, out, peaks, reading.original ? TrackMask{} : key_.tracks());
+  addAround(version, loop, reading.at, out, peaks, version.racked | (reading.original ? TrackMask{} : key_.tracks()));
   meters_.raiseTracks(peaks);
   if (const float gain = reading.original ? plan.originalGain : plan.editedGain; gain != 1.0f)
     for (const auto& side : out)
@@ -242,7 +309,7 @@ void Engine::addReading(const Reading& reading, FrameRange loop, Sides out, bool
     click_.add(plan.clicks, clickGain_, reading.at, out[0], out[1]);
 }
 
-void Engine::shapeAudition(Reading& reading, Sides out, Sides keyed) const noexcept {
+void Engine::shapeAudition(Reading& reading, Sides out, Sides keyed) noexcept {
   const auto& heard = reading.audition;
   if (heard.range.empty()) return;
   const auto fade = kAuditionFadeSeconds * rate_;
@@ -255,7 +322,9 @@ void Engine::shapeAudition(Reading& reading, Sides out, Sides keyed) const noexc
       return std::abs(out[side][i] + (keyed[side].empty() ? 0.0F : keyed[side][i]));
     };
     reading.heardPeak = std::max({reading.heardPeak * release, peak(0), peak(1)});
-    if (heard.lift > 1) gain *= std::min(heard.lift, kAuditionCeiling / std::max(1e-6f, reading.heardPeak));
+    if (&reading == &now_) shape_[i] = gain;
+    if (heard.lift > 1 && !reading.given->plan().edited.racks)
+      gain *= std::min(heard.lift, kAuditionCeiling / std::max(1e-6f, reading.heardPeak));
     for (std::size_t side = 0; side < 2; ++side) {
       out[side][i] *= gain;
       if (!keyed[side].empty()) keyed[side][i] *= gain;
@@ -315,6 +384,10 @@ void Engine::renderPart(Sides out, FrameRange loop) noexcept {
     shapeAudition(l.reading, sound, {});
     for (std::size_t side = 0; side < 2; ++side)
       for (std::size_t i = 0; i < n; ++i) out[side][i] += sound[side][i] * l.shareIn(i, fade_);
+  }
+  if (now_.given && now_.given->plan().edited.racks) playRacks(out, loop);
+  for (auto& l : leaving_) {
+    if (l.left == 0) continue;
     l.reading.at += Frames{static_cast<std::int64_t>(n)};
     l.left -= static_cast<std::int64_t>(n);
     if (l.left == 0) PlanFeed::leave(l.reading.given);
@@ -360,6 +433,7 @@ bool Engine::keepsPitch() const noexcept { return now_.given && now_.given->plan
 Frames Engine::heardAt() const noexcept {
   if (!running_) return now_.at;
   auto heard = now_.at - chain_.ahead();
+  if (now_.given && now_.given->plan().edited.racks) heard -= now_.given->plan().edited.racks->latency;
   if (!loop_.empty() && heard < loop_.start && loop_.contains(now_.at)) heard += loop_.length();
   return heard;
 }
@@ -381,7 +455,7 @@ void Engine::playPart(std::span<float> left, std::span<float> right) noexcept {
     return meters_.raiseMaster(left, right);
   }
   for (std::size_t i = 0; i < left.size(); ++i) {
-    const bool on = running_ && !hushed_;
+    const bool on = running_ && !hushed_ && !changing_;
     if (on ? level_ < 1 : level_ > 0) level_ = std::clamp(level_ + (on ? step : -step), 0.0, 1.0);
     if (level_ < 1) {
       left[i] *= static_cast<float>(level_);
@@ -394,6 +468,11 @@ void Engine::playPart(std::span<float> left, std::span<float> right) noexcept {
 void Engine::process(std::span<float> left, std::span<float> right) noexcept {
   std::fill(left.begin(), left.end(), 0.0f);
   std::fill(right.begin(), right.end(), 0.0f);
+  // Effects have most of the block's time; what is late is passed by.
+  constexpr double kForEffects = 0.8;
+  if (now_.given && now_.given->plan().edited.racks)
+    latest_ = Effect::Clock::now() + std::chrono::nanoseconds(static_cast<std::int64_t>(
+                                         kForEffects * 1e9 * static_cast<double>(left.size()) / rate_));
   takePlan();
   for (std::size_t done = 0; done < left.size();) {
     const auto n = takeCommands(clock_, left.size() - done);

@@ -19,6 +19,7 @@
 #include "play/meters.h"
 #include "play/plan_feed.h"
 #include "render/chain.h"
+#include "render/racks.h"
 #include "render/render.h"
 
 namespace ochron {
@@ -27,7 +28,7 @@ namespace ochron {
 /// Whatever jumps while it sounds (place, plan, version, a stretch heard alone) goes over from what was heard in 8 ms;
 /// at a loop's end that comes before it, so that what begins the loop is whole. A song that runs at other speeds than
 /// recorded falls silent for a jump instead, 3 ms.
-class Engine : public AudioSource, private SongStream {
+class Engine : public AudioSource, private SongStream, private TrackSource {
  public:
   explicit Engine(int rate);
   ~Engine() override;
@@ -111,7 +112,12 @@ class Engine : public AudioSource, private SongStream {
   void addReading(const Reading& reading, FrameRange loop, Sides out, bool meter) noexcept;
   void addAround(const RenderPlan& plan, FrameRange loop, Frames at, Sides out, std::span<float> peaks,
                  const TrackMask& leftOut) noexcept;
-  void shapeAudition(Reading& reading, Sides out, Sides keyed) const noexcept;
+  void shapeAudition(Reading& reading, Sides out, Sides keyed) noexcept;
+  template <class Fill>
+  void aroundLoop(FrameRange loop, Frames at, Sides out, Fill fill) noexcept;
+  void addTrackOf(const Reading& reading, FrameRange loop, std::size_t track, std::size_t from, Sides out) noexcept;
+  void readTrack(std::size_t track, std::size_t from, std::span<float> left, std::span<float> right) noexcept override;
+  void playRacks(Sides out, FrameRange loop) noexcept;
   float shareOfLeaving(std::size_t frame, bool editedOnly) const noexcept;
   /// The next frames of the tracks that a key is tried on, around the loop.
   struct KeyedSource : GrainShift::Source {
@@ -132,8 +138,9 @@ class Engine : public AudioSource, private SongStream {
   std::int64_t clock_ = 0;
   Reading now_;
   std::array<Leaving, 4> leaving_{};
-  double level_ = 0;     // start and stop ramp
-  bool hushed_ = false;  // falls silent for a jump
+  double level_ = 0;       // start and stop ramp
+  bool hushed_ = false;    // falls silent for a jump
+  bool changing_ = false;  // falls silent for other effects
   bool running_ = false;
   bool ended_ = false;  // a stretch that is heard once came to its end
   FrameRange loop_;
@@ -147,6 +154,10 @@ class Engine : public AudioSource, private SongStream {
   std::vector<float> scratch_;
   std::array<std::vector<float>, 2> leavingSound_;
   std::array<std::vector<float>, 2> aroundSound_;
+  std::array<std::vector<float>, 2> trackSound_;
+  std::vector<float> shape_;          // of a stretch heard alone
+  FrameRange rackLoop_;               // around which the tracks with effects are read
+  Effect::Clock::time_point latest_;  // for effects to answer in this block
   std::array<float, kMaxTracks> peaks_{};
 
   Meters meters_;

@@ -1,5 +1,7 @@
 #include "play/plan_feed.h"
 
+#include <utility>
+
 namespace ochron {
 
 bool PlanFeed::give(std::shared_ptr<const PlayPlan> plan) {
@@ -14,15 +16,19 @@ void PlanFeed::collect() {
   std::erase_if(alive_, [](const auto& g) { return g->done_.load(std::memory_order_acquire); });
 }
 
-PlanFeed::Given* PlanFeed::take() noexcept {
-  Given* newest = nullptr;
-  Given* next = nullptr;
-  while (incoming_.tryPop(next)) {
-    if (newest) newest->done_.store(true, std::memory_order_release);
-    newest = next;
+const PlanFeed::Given* PlanFeed::next() noexcept {
+  Given* fresh = nullptr;
+  while (incoming_.tryPop(fresh)) {
+    if (pending_) pending_->done_.store(true, std::memory_order_release);
+    pending_ = fresh;
   }
-  if (newest) newest->users_ = 1;
-  return newest;
+  return pending_;
+}
+
+PlanFeed::Given* PlanFeed::take() noexcept {
+  next();
+  if (pending_) pending_->users_ = 1;
+  return std::exchange(pending_, nullptr);
 }
 
 void PlanFeed::use(Given* given) noexcept {

@@ -34,6 +34,8 @@ class PlanFeed {
   /// Controlling thread: givings that are not freed.
   std::size_t alive() const { return alive_.size(); }
 
+  /// Audio thread: the newest that was given and is not taken yet; null when there is none. It stays so.
+  const Given* next() noexcept;
   /// Audio thread: the newest that was given, used once; null when there is none. Older ones are done with.
   Given* take() noexcept;
   static void use(Given* given) noexcept;
@@ -41,6 +43,7 @@ class PlanFeed {
   static void leave(Given* given) noexcept;
 
  private:
+  Given* pending_ = nullptr;  // audio thread
   SpscRing<Given*, 16> incoming_;
   std::vector<std::unique_ptr<Given>> alive_;
 };

@@ -10,6 +10,7 @@
 #include "dsp/stream_stretch.h"
 #include "render/chain.h"
 #include "render/file_sink.h"
+#include "render/racks.h"
 #include "render/render.h"
 #include "render/song_speed.h"
 
@@ -161,17 +162,28 @@ Result<void> runAll(std::span<const Run> runs, int rate, const ExportSpeed& how,
 }
 
 std::function<void(Frames, ChannelSpans)> mixOf(const RenderPlan& plan) {
-  return [&plan, scratch = std::vector<float>()](Frames at, ChannelSpans both) mutable {
-    scratch.resize(both[0].size());
-    addMix(plan, at, both[0], both[1], scratch, {});
+  return [played = std::make_shared<PlayedThrough>(plan)](Frames at, ChannelSpans both) {
+    played->addMix(at, both[0], both[1]);
   };
 }
 
-std::function<void(Frames, ChannelSpans)> sideBySide(std::vector<const TrackPlan*> tracks) {
-  return [tracks = std::move(tracks)](Frames at, ChannelSpans channels) {
+/// A track of a plan in a file, and through what it is played.
+struct StemTrack {
+  std::size_t track = 0;
+  std::size_t channels = 1;
+  std::shared_ptr<PlayedThrough> effects;  ///< none: it goes through none
+};
+
+std::function<void(Frames, ChannelSpans)> sideBySide(const RenderPlan& plan, std::vector<StemTrack> tracks) {
+  return [&plan, tracks = std::move(tracks)](Frames at, ChannelSpans channels) {
     std::size_t next = 0;
-    for (const auto* t : tracks)
-      for (std::size_t c = 0; c < t->channels.size(); ++c) addTrack(*t, c, at, channels[next++]);
+    for (const auto& t : tracks) {
+      if (t.effects)
+        t.effects->addTrack(t.track, at, channels[next], channels[next + 1]);
+      else
+        for (std::size_t c = 0; c < t.channels; ++c) addTrack(plan.tracks[t.track], c, at, channels[next + c]);
+      next += t.channels;
+    }
   };
 }
 
@@ -270,20 +282,23 @@ Result<ExportReport> exportSong(const Song& song, const RenderPlan& plan, const 
     progress.beginPart(1, 2);
   }
   const double gain = report.loudness ? std::pow(10.0, report.loudness->gainDb / 20) : 1;
-  std::map<TrackId, const TrackPlan*> planned;
-  for (const auto& t : plan.tracks) planned[t.track] = &t;
+  std::map<TrackId, std::size_t> planned;
+  for (std::size_t t = 0; t < plan.tracks.size(); ++t) planned[plan.tracks[t].track] = t;
   std::vector<std::vector<FileSink>> sinks;
   std::vector<Run> runs;
   for (const auto& stem : *stems) {
     Run run{stem.range, 2, mixOf(plan), {}};
     if (!stem.tracks.empty()) {
-      std::vector<const TrackPlan*> tracks;
+      std::vector<StemTrack> tracks;
       run.channels = 0;
       for (const auto id : stem.tracks) {
-        tracks.push_back(planned.at(id));
-        run.channels += tracks.back()->channels.size();
+        const auto t = planned.at(id);
+        const bool effects = plan.racked[t];
+        tracks.push_back({t, effects ? 2 : plan.tracks[t].channels.size(),
+                          effects ? std::make_shared<PlayedThrough>(plan) : nullptr});
+        run.channels += tracks.back().channels;
       }
-      run.add = sideBySide(std::move(tracks));
+      run.add = sideBySide(plan, std::move(tracks));
     }
     auto opened = openSinks(song, stem, static_cast<int>(run.channels), s, gain, outputs);
     if (!opened) return tl::unexpected(opened.error());
@@ -298,6 +313,8 @@ Result<ExportReport> exportSong(const Song& song, const RenderPlan& plan, const 
       return {};
     };
   if (auto ok = runAll(runs, plan.rate, exportSpeed(song), progress); !ok) return tl::unexpected(ok.error());
+  if (plan.racks)
+    if (auto ok = allAnswered(*plan.racks); !ok) return tl::unexpected(ok.error());
   for (auto& files : sinks)
     for (auto& f : files) {
       if (auto ok = f.finish(); !ok) return tl::unexpected(ok.error());

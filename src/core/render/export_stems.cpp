@@ -7,6 +7,7 @@
 
 #include "base/numbers.h"
 #include "files/file_names.h"
+#include "song/insert_place.h"
 
 namespace ochron {
 namespace fs = std::filesystem;
@@ -101,6 +102,7 @@ std::vector<Section> sectionsIn(const Song& song, FrameRange range) {
 
 int channelsOf(const Song& song, TrackId track) {
   int wide = 1;
+  if (!insertsOf(song, track).empty()) return 2;
   if (const auto* layer = song.layerOn(track)) {
     if (layer->settings.pan != 0) return 2;
     for (const auto& sound : layer->sounds->sounds) {

@@ -5,6 +5,7 @@
 
 #include "base/all_cores.h"
 #include "render/layer_segments.h"
+#include "render/racks.h"
 #include "render/segments.h"
 
 namespace ochron {
@@ -50,6 +51,7 @@ TrackPlan compileTrack(const Song& song, const Track& track, const MicSet& set, 
   const bool anySolo = std::any_of(song.tracks.begin(), song.tracks.end(), [](auto& t) { return t.solo; });
   TrackPlan t;
   t.track = track.id;
+  t.set = set.id;
   mixInto(t, song, track, anySolo);
   t.clips = set.clips;
   const ClipSources sources(song, set, track.id, pool);
@@ -91,6 +93,7 @@ TrackPlan compileLayer(const Song& song, const Track& track, const Layer& layer,
   const bool anySolo = std::any_of(song.tracks.begin(), song.tracks.end(), [](auto& t) { return t.solo; });
   TrackPlan t;
   t.track = track.id;
+  if (const auto* set = song.setOf(track.id)) t.set = set->id;
   mixInto(t, song, track, anySolo);
   t.media = mediaOf(layer, pool);
   if (layer.on) t.strokes = strokesOf(song, layer);
@@ -108,6 +111,15 @@ TrackPlan compileLayer(const Song& song, const Track& track, const Layer& layer,
 }
 
 }  // namespace
+
+void useRacks(RenderPlan& plan, std::shared_ptr<Racks> racks) {
+  plan.racked.reset();
+  plan.racks = std::move(racks);
+  if (!plan.racks) return;
+  for (std::size_t t = 0; t < std::min(plan.tracks.size(), plan.racked.size()); ++t)
+    plan.racked[t] = std::any_of(plan.racks->tracks.begin(), plan.racks->tracks.end(),
+                                 [&](const TrackRack& r) { return r.track == plan.tracks[t].track; });
+}
 
 RenderPlan compilePlan(const Song& song, const MediaPool& pool, const RenderPlan* previous, const MadeStore* store) {
   RenderPlan plan;

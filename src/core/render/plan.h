@@ -1,5 +1,6 @@
 #pragma once
 
+#include <bitset>
 #include <memory>
 #include <vector>
 
@@ -12,6 +13,8 @@
 #include "terms/fade_kinds.h"
 
 namespace ochron {
+
+struct Racks;
 
 /// A gain curve at one end of a segment.
 struct Ramp {
@@ -46,8 +49,12 @@ struct SegmentList {
   std::vector<std::vector<float>> sounds;  ///< of tape fades and joints
 };
 
+/// Tracks as they are counted in a plan.
+using TrackMask = std::bitset<256>;
+
 struct TrackPlan {
   TrackId track;
+  SetId set;
   std::vector<std::shared_ptr<const SegmentList>> channels;  ///< 1 (mono) or 2
   GainCurve gain;                                            ///< silent spans, mute and gain envelopes
   float left = 1;                                            ///< mixer gains
@@ -73,7 +80,14 @@ struct RenderPlan {
   Shared<Envelope> speed;  ///< of the whole song, percent
   SpeedManner manner;
   bool preview = false;  ///< something stands in for sound that is not made yet
+  /// Effects at work, and the tracks that go through some: addRacked() adds them to the mix of the others. None:
+  /// sound goes past all effects.
+  std::shared_ptr<Racks> racks;
+  TrackMask racked;
 };
+
+/// The plan plays through these effects from now on.
+void useRacks(RenderPlan& plan, std::shared_ptr<Racks> racks);
 
 /// Compiles a song. Tracks whose clips and recordings are those of `previous` are taken over from it.
 /// Recordings that are not in the pool are silent. Made sound comes from `made`; what is not at hand there is stood in

@@ -5,6 +5,7 @@
 
 #include "files/file_names.h"
 #include "media/audio_file.h"
+#include "render/racks.h"
 #include "render/render.h"
 
 namespace ochron {
@@ -32,6 +33,18 @@ Result<void> writeTrim(const PrintRow& t, const fs::path& file, const MediaPool&
 /// The plan with one track alone, at its own gain and pan, and nothing of the song's.
 RenderPlan onlyTrack(const RenderPlan& plan, std::size_t track) {
   RenderPlan out;
+  if (plan.racked[track]) {
+    // Other tracks of its set steer its effects; what the mix goes through stays out.
+    out = plan;
+    for (auto& t : out.tracks) t.audible = false;
+    auto racks = std::make_shared<Racks>(*plan.racks);
+    racks->mix.clear();
+    racks->latency = racks->trackLatency;
+    useRacks(out, racks);
+    out.tracks[track].audible = true;
+    out.gain = {};
+    return out;
+  }
   out.rate = plan.rate;
   out.end = plan.end;
   out.tracks = {plan.tracks[track]};
@@ -50,14 +63,14 @@ Result<void> writeRun(const PrintRow& t, const fs::path& file, const RenderPlan&
   if (!writer) return tl::unexpected(writer.error());
   const auto alone = onlyTrack(plan, static_cast<std::size_t>(found - plan.tracks.begin()));
   std::vector<std::vector<float>> sides(2, std::vector<float>(kPrintBlock));
-  std::vector<float> scratch(kPrintBlock);
+  PlayedThrough played(alone);
   for (auto at = t.range.start; at < t.range.end; at += Frames{kPrintBlock}) {
     if (progress.cancelled()) return cancelledError();
     const auto n = static_cast<std::size_t>(std::min(kPrintBlock, (t.range.end - at).value));
     for (auto& side : sides) std::fill(side.begin(), side.end(), 0.0F);
     const auto part = [&](std::size_t side) { return std::span(sides[side]).first(n); };
     if (t.depth == PrintDepth::track)
-      addMix(alone, at, part(0), part(1), scratch, {});
+      played.addMix(at, part(0), part(1));
     else
       for (std::size_t c = 0; c < wide; ++c)
         addSegments(*found->channels[std::min(c, found->channels.size() - 1)], at, part(c));
@@ -94,7 +107,7 @@ Result<void> writePrints(const std::vector<PrintTarget>& targets, const RenderPl
         !ok)
       return ok;
   }
-  return {};
+  return plan.racks ? allAnswered(*plan.racks) : Result<void>{};
 }
 
 }  // namespace ochron

@@ -93,6 +93,17 @@ void addSide(std::span<const float> from, Frames at, float gain, const GainCurve
 }
 }  // namespace
 
+void applyMixer(const TrackPlan& track, const GainCurve& song, Frames at, std::span<float> left,
+                std::span<float> right) noexcept {
+  const auto side = [&](std::span<float> sound, float gain, const GainCurve& pan) {
+    for (auto& v : sound) v *= gain;
+    applyGain(pan, at, sound);
+    applyGain(song, at, sound);
+  };
+  side(left, track.left, track.panLeft);
+  side(right, track.right, track.panRight);
+}
+
 void addMix(const RenderPlan& plan, Frames at, std::span<float> left, std::span<float> right, std::span<float> scratch,
             std::span<float> peaks, const TrackMask& leftOut) noexcept {
   for (std::size_t t = 0; t < plan.tracks.size(); ++t) {

@@ -1,6 +1,5 @@
 #pragma once
 
-#include <bitset>
 #include <span>
 
 #include "render/plan.h"
@@ -15,8 +14,9 @@ void addSegments(const SegmentList& segments, Frames at, std::span<float> out) n
 /// must be silent.
 void addTrack(const TrackPlan& track, std::size_t channel, Frames at, std::span<float> out) noexcept;
 
-/// Tracks as they are counted in a plan.
-using TrackMask = std::bitset<256>;
+/// Puts a track's sound through its gain and pan and the song's gain; in place. A mono track is the same on both sides.
+void applyMixer(const TrackPlan& track, const GainCurve& song, Frames at, std::span<float> left,
+                std::span<float> right) noexcept;
 
 /// Adds the mix of all audible tracks to left and right, which must be silent, with the song's own gain. `scratch` is
 /// at least as long as a side. `peaks`, when not empty, receives each track's peak after its mixer gain. Tracks in

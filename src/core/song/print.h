@@ -10,6 +10,7 @@
 #include "base/units.h"
 #include "song/clip.h"
 #include "song/envelope.h"
+#include "song/insert.h"
 #include "song/marks.h"
 
 namespace ochron {
@@ -30,6 +31,7 @@ struct MixerBefore {
   Shared<Envelope> gain;
   Shared<Envelope> panning;
   Shared<Envelope> mute;
+  Shared<InsertList> inserts;
 
   bool operator==(const MixerBefore&) const = default;
 };
@@ -55,6 +57,7 @@ struct Print {
   Shared<ClipList> clips;           ///< what it was made of, in its place
   std::vector<Bundle> bundles;      ///< that these clips were in
   std::vector<MixerBefore> mixer;   ///< of a track's print
+  Shared<InsertList> inserts;       ///< likewise: of the set
   std::vector<TrimmedMic> trimmed;  ///< of a trim
 
   bool operator==(const Print&) const = default;

@@ -187,6 +187,16 @@ void checkSet(const MicSet& s, const MicSet* known, Ranges& r) {
   for (const auto& c : *s.clips) checkClip(c, r);
 }
 
+void checkInserts(const InsertList& inserts, Ranges& r) {
+  r.few(inserts, kMostInserts, "the effects");
+  for (const auto& i : inserts) {
+    r.text(i.effect, "the effect's name");
+    r.text(i.name, "the effect's name");
+    r.few(i.values, kMostInsertValues, "the effect's values");
+    for (const auto& [symbol, value] : i.values) r.number(value, kInsertValueRange, "the effect's value");
+  }
+}
+
 void checkTrack(const Track& t, Ranges& r) {
   r.of("track \"" + t.name + "\"");
   r.text(t.name, "the name");
@@ -194,6 +204,7 @@ void checkTrack(const Track& t, Ranges& r) {
   r.number(t.gainDb, kGainRange, "the gain");
   r.number(t.pan, kPanRange, "the pan");
   for (const auto* e : {&t.gainEnvelope, &t.panEnvelope, &t.muteEnvelope}) r.envelope(**e);
+  checkInserts(*t.inserts, r);
 }
 
 void checkMedia(const Media& m, Ranges& r) {

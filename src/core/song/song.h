@@ -13,6 +13,7 @@
 #include "song/clip.h"
 #include "song/foreign.h"
 #include "song/hit.h"
+#include "song/insert.h"
 #include "song/layer.h"
 #include "song/marks.h"
 #include "song/print.h"
@@ -91,6 +92,7 @@ struct Track {
   Shared<Envelope> panEnvelope;   ///< kPanRange; added to the pan
   Shared<Envelope> muteEnvelope;  ///< 1 mutes, 0 lets through; steps
   Hold envelopeHold = Hold::clock;
+  Shared<InsertList> inserts;
 
   bool operator==(const Track&) const = default;
 };
@@ -107,6 +109,7 @@ struct MicSet {
   std::optional<StretchMethod> method;  ///< of clips that have none of their own; none: by what was heard
   bool locked = false;                  ///< no edit at all until unlocked
   std::vector<FrameRange> locks;        ///< song time; sorted, apart: what lies in them stays as it is
+  Shared<InsertList> inserts;           ///< in all its tracks alike, behind their own
 
   bool operator==(const MicSet&) const = default;
 };
@@ -132,6 +135,7 @@ struct Song {
   Shared<Envelope> gainEnvelope;   ///< of the whole song: dB, kGainEnvelopeRange, in song time
   Shared<Envelope> speedEnvelope;  ///< of the whole song: percent, kSpeedRange, in song time
   SpeedManner speedManner;
+  Shared<InsertList> inserts;  ///< in the mix
   Hold envelopeHold = Hold::clock;
   std::uint64_t lastId = 0;
   Shared<ForeignKeys> foreign;  ///< what its file held that this version does not know

@@ -1,6 +1,7 @@
 #include "store/print_json.h"
 
 #include "store/clip_json.h"
+#include "store/insert_json.h"
 
 namespace ochron {
 
@@ -30,8 +31,10 @@ Json printToJson(const Print& p) {
     putEnvelope(t, "gain envelope", *m.gain);
     putEnvelope(t, "pan envelope", *m.panning);
     putEnvelope(t, "mute envelope", *m.mute);
+    putInserts(t, *m.inserts);
     x["mixer"].push_back(std::move(t));
   }
+  putInserts(x, *p.inserts);
   for (const auto& t : p.trimmed)
     x["trimmed"].push_back({{"take", t.take.value},
                             {"track", t.track.value},
@@ -59,12 +62,17 @@ Print readPrint(JsonReader& r, const Json& x) {
   r.each(
       x, "mixer", kMostMembers,
       [&](const Json& m) {
-        p.mixer.push_back({readId<TrackId>(r, m, "track"), r.setting(m, "gain db", kGainRange),
-                           r.setting(m, "pan", kPanRange), readEnvelope(r, m, "gain envelope", kGainEnvelopeRange),
+        p.mixer.push_back({readId<TrackId>(r, m, "track"),
+                           r.setting(m, "gain db", kGainRange),
+                           r.setting(m, "pan", kPanRange),
+                           readEnvelope(r, m, "gain envelope", kGainEnvelopeRange),
                            readEnvelope(r, m, "pan envelope", kPanRange),
-                           readEnvelope(r, m, "mute envelope", kMuteRange)});
+                           readEnvelope(r, m, "mute envelope", kMuteRange),
+                           {}});
+        if (auto inserts = readInserts(r, m); !inserts.empty()) p.mixer.back().inserts = std::move(inserts);
       },
       false);
+  if (auto inserts = readInserts(r, x); !inserts.empty()) p.inserts = std::move(inserts);
   r.each(
       x, "trimmed", kMostMarks,
       [&](const Json& t) {

@@ -2,8 +2,10 @@
 
 #include <algorithm>
 
+#include "song/insert_place.h"
 #include "store/clip_json.h"
 #include "store/foreign_json.h"
+#include "store/insert_json.h"
 #include "store/layer_json.h"
 #include "store/pitch_json.h"
 #include "store/print_json.h"
@@ -16,6 +18,7 @@ using namespace std::string_view_literals;
 
 constexpr int kWithoutLayers =
     4;  // the format that says all of a song without layers; what is foreign is kept from there on
+constexpr int kWithoutEffects = 5;
 constexpr std::array kOrigins{"detected"sv, "user"sv, "removed"sv};
 
 Json tempoToJson(const TempoMap& map) {
@@ -188,6 +191,7 @@ Json trackToJson(const Track& t) {
   putEnvelope(x, "pan envelope", *t.panEnvelope);
   putEnvelope(x, "mute envelope", *t.muteEnvelope);
   putHold(x, t.envelopeHold, Hold::clock);
+  putInserts(x, *t.inserts);
   return x;
 }
 
@@ -206,6 +210,7 @@ Track readTrack(JsonReader& r, const Json& x) {
   t.panEnvelope = readEnvelope(r, x, "pan envelope", kPanRange);
   t.muteEnvelope = readEnvelope(r, x, "mute envelope", kMuteRange);
   t.envelopeHold = readHold(r, x, Hold::clock);
+  if (auto inserts = readInserts(r, x); !inserts.empty()) t.inserts = std::move(inserts);
   return t;
 }
 
@@ -231,6 +236,7 @@ Json setToJson(const MicSet& s) {
   x["plan"] = planToJson(*s.plan);
   if (*s.pitch != PitchPlan{}) x["pitch plan"] = pitchPlanToJson(*s.pitch);
   x["clips"] = std::move(clips);
+  putInserts(x, *s.inserts);
   return x;
 }
 
@@ -319,6 +325,7 @@ MicSet readSet(JsonReader& r, const Json& x) {
   ClipList clips;
   r.each(x, "clips", kMostClips, [&](const Json& c) { clips.push_back(readClip(r, c)); });
   s.clips = std::move(clips);
+  if (auto inserts = readInserts(r, x); !inserts.empty()) s.inserts = std::move(inserts);
   return s;
 }
 
@@ -368,9 +375,14 @@ void readAnchors(JsonReader& r, const Json& j, Song& song) {
 
 namespace {
 
+/// The earliest format that says all of a song.
+int formatOf(const Song& song) {
+  if (anyInserts(song)) return kSongSchema;
+  return song.layers.empty() && song.prints.empty() ? kWithoutLayers : kWithoutEffects;
+}
+
 Json toJson(const Song& song, const std::string& continues) {
-  Json j{{"orthochron song",
-          std::max(song.layers.empty() && song.prints.empty() ? kWithoutLayers : kSongSchema, song.foreign->format)},
+  Json j{{"orthochron song", std::max(formatOf(song), song.foreign->format)},
          {"name", song.name},
          {"rate", song.rate},
          {"last id", song.lastId}};
@@ -387,6 +399,7 @@ Json toJson(const Song& song, const std::string& continues) {
   marksToJson(song, j);
   for (const auto& l : song.layers) j["layers"].push_back(layerToJson(l));
   for (const auto& p : song.prints) j["prints"].push_back(printToJson(p));
+  putInserts(j, *song.inserts);
   return j;
 }
 
@@ -436,6 +449,7 @@ Result<Song> songFromJson(std::string_view text, const std::string& fileName, Ne
       j, "layers", kMostTracks, [&](const Json& x) { song.layers.push_back(readLayer(r, x)); }, false);
   r.each(
       j, "prints", kMostMarks, [&](const Json& x) { song.prints.push_back(readPrint(r, x)); }, false);
+  if (auto inserts = readInserts(r, j); !inserts.empty()) song.inserts = std::move(inserts);
   if (!r.ok()) return refuse(r.problem());
   if (const auto broken = brokenRules(song); !broken.empty()) return refuse(broken.front());
   if (schema < kWithoutLayers) return song;  // keys of earlier formats are read in other words, not kept

@@ -27,7 +27,8 @@ LoudnessView::LoudnessView(Document& document, std::function<ExportSettings()> s
   measure_ = new QPushButton(tr("Measure"), this);
   measure_->setObjectName("measure loudness");
   measure_->setToolTip(tr("Listens to the whole mix of the range (EBU R 128)"));
-  connect(measure_, &QPushButton::clicked, this, [this] { doc_.printDesk().measure(settings_().range, settings_().mono); });
+  connect(measure_, &QPushButton::clicked, this,
+          [this] { doc_.printDesk().measure(settings_().range, settings_().mono); });
   auto* fresh = new Fresh(this, [this] { refresh(); });
   fresh->on(&doc_.printDesk(), &PrintDesk::measured).on(&doc_, &Document::songChanged);
   refresh();

@@ -11,6 +11,7 @@
 #include "panel/empty_note.h"
 #include "render/export.h"
 #include "render/song_speed.h"
+#include "steps/print/effect_bench.h"
 #include "steps/print/loudness_view.h"
 #include "theme/theme.h"
 
@@ -41,8 +42,12 @@ QString depthName(SampleFormat samples) {
 }  // namespace
 
 PrintBench::PrintBench(Document& document, std::function<ExportSettings()> settings,
-                       std::function<std::optional<PrintAsk>()> ask, QWidget* parent)
-    : QWidget(parent), doc_(document), settings_(std::move(settings)), ask_(std::move(ask)) {
+                       std::function<std::optional<PrintAsk>()> ask, std::function<bool()> effects, QWidget* parent)
+    : QWidget(parent),
+      doc_(document),
+      settings_(std::move(settings)),
+      ask_(std::move(ask)),
+      showsEffects_(std::move(effects)) {
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(8, 6, 8, 4);
   auto* beside = new QHBoxLayout;
@@ -55,6 +60,8 @@ PrintBench::PrintBench(Document& document, std::function<ExportSettings()> setti
   beside->addWidget(loudness_, 3);
   column->addLayout(beside);
   new EmptyNote(*table_, [] { return tr("What will be written is listed here"); });
+  effects_ = new EffectBench(doc_, this);
+  column->addWidget(effects_, 1);
   note_ = new QLabel(this);
   note_->setObjectName("print note");
   note_->setProperty("note", true);
@@ -70,8 +77,10 @@ PrintBench::PrintBench(Document& document, std::function<ExportSettings()> setti
 void PrintBench::refresh() {
   if (!isVisible()) return;  // brought up to date when it is shown
   const auto ask = ask_();
-  table_->setVisible(!ask);
-  loudness_->setVisible(!ask);
+  const bool effects = showsEffects_();
+  effects_->setVisible(effects);
+  table_->setVisible(!ask && !effects);
+  loudness_->setVisible(!ask && !effects);
   prints_->setVisible(ask.has_value());
   note_->setVisible(ask.has_value());
   if (ask) return listPrint(*ask);

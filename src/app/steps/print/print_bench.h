@@ -12,15 +12,16 @@
 
 namespace ochron {
 
+class EffectBench;
 class LoudnessView;
 
 /// What an export would write, or what committing to audio would do: a row a file.
 class PrintBench : public QWidget {
   Q_OBJECT
  public:
-  /// `ask`: what is to be committed, when that is what the step is about to do.
+  /// `ask`: what is to be committed, when that is what the step is about to do; `effects`: whether these are worked on.
   PrintBench(Document& document, std::function<ExportSettings()> settings, std::function<std::optional<PrintAsk>()> ask,
-             QWidget* parent);
+             std::function<bool()> effects, QWidget* parent);
   void refresh();
 
  protected:
@@ -34,6 +35,8 @@ class PrintBench : public QWidget {
   void listPrint(const PrintAsk& ask);
 
   std::function<std::optional<PrintAsk>()> ask_;
+  std::function<bool()> showsEffects_;
+  EffectBench* effects_;
   QTableWidget* table_;
   LoudnessView* loudness_;
   QTableWidget* prints_;

@@ -12,6 +12,7 @@
 #include "document/wording.h"
 #include "entry/save_name.h"
 #include "panel/controls.h"
+#include "steps/print/effect_panel.h"
 #include "steps/print/export_panel.h"
 #include "steps/print/print_bench.h"
 
@@ -23,7 +24,7 @@ PrintStep::PrintStep(Document& document, QWidget* parent) : StepPage(document, p
   doing_ = new QComboBox(this);
   doing_->setObjectName("print mode");
   doing_->setAccessibleName(tr("What to do"));
-  doing_->addItems({tr("Export files"), tr("Commit to audio"), tr("Hand over")});
+  doing_->addItems({tr("Export files"), tr("Commit to audio"), tr("Hand over"), tr("Effects")});
   connect(doing_, &QComboBox::currentIndexChanged, this, &PrintStep::refresh);
   outer->addWidget(doing_);
   const auto group = [&] {
@@ -84,6 +85,8 @@ PrintStep::PrintStep(Document& document, QWidget* parent) : StepPage(document, p
   hand->setObjectName("hand over");
   connect(hand, &QPushButton::clicked, this, &PrintStep::handOver);
   folder->addWidget(hand);
+  effects_ = new EffectPanel(doc_, this);
+  outer->addWidget(effects_);
   auto* fresh = new Fresh(this, [this] { refresh(); });
   fresh->on(&doc_, &Document::songChanged).on(doc_.selection(), Selection::kWhere | Selection::kClips);
   refresh();
@@ -120,6 +123,7 @@ void PrintStep::refresh() {
   exporting_->setVisible(doing() == Doing::exporting);
   committing_->setVisible(doing() == Doing::committing);
   handing_->setVisible(doing() == Doing::handingOver);
+  effects_->setVisible(doing() == Doing::effects);
   const auto prints = printsOf(doc_.song(), doc_.selection().set());
   back_->setEnabled(!prints.empty());
   const auto* set = doc_.song().find(doc_.selection().set());
@@ -134,7 +138,8 @@ void PrintStep::refresh() {
 QWidget* PrintStep::makeBench(ViewState&, QWidget* parent) {
   bench_ = new PrintBench(
       doc_, [this] { return exporting_->settings(); },
-      [this] { return doing() == Doing::committing ? std::optional(ask()) : std::nullopt; }, parent);
+      [this] { return doing() == Doing::committing ? std::optional(ask()) : std::nullopt; },
+      [this] { return doing() == Doing::effects; }, parent);
   return bench_;
 }
 

@@ -12,6 +12,7 @@
 
 namespace ochron {
 
+class EffectPanel;
 class ExportPanel;
 class PrintBench;
 
@@ -27,7 +28,7 @@ class PrintStep : public StepPage {
   void refresh();
 
   /// What the table says is about to be done.
-  enum class Doing { exporting, committing, handingOver };
+  enum class Doing { exporting, committing, handingOver, effects };
   Doing doing() const { return static_cast<Doing>(doing_->currentIndex()); }
   PrintAsk ask() const;
   void commit();
@@ -37,6 +38,7 @@ class PrintStep : public StepPage {
   ExportPanel* exporting_;
   QWidget* committing_;
   QWidget* handing_;
+  EffectPanel* effects_;
   QComboBox* printWhat_;
   QComboBox* printDepth_;
   QLabel* printed_;

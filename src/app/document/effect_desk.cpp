@@ -1,0 +1,137 @@
+#include "document/effect_desk.h"
+
+#include "document/document.h"
+#include "document/sounding.h"
+#include "edits/insert_edits.h"
+#include "effects/catalog.h"
+
+namespace ochron {
+namespace {
+constexpr int kWatchMs = 60;
+}
+
+EffectDesk::EffectDesk(Document& document) : QObject(&document), doc_(document) {
+  timer_.setInterval(kWatchMs);
+  connect(&timer_, &QTimer::timeout, this, &EffectDesk::watch);
+  connect(&doc_, &Document::songChanged, this, &EffectDesk::follow);
+  connect(&doc_, &Document::songPreviewed, this, &EffectDesk::follow);
+}
+
+void EffectDesk::forget() {
+  place_ = {};
+  chosen_ = {};
+  told_.clear();
+}
+
+void EffectDesk::look() {
+  if (looked_) return;
+  looked_ = true;
+  doc_.jobs().start(
+      tr("looking for effects"),
+      [this](Progress&) -> Jobs::Finish {
+        auto found = listEffects();
+        return [this, found = std::move(found)] {
+          if (!found) return doc_.warn(QString::fromStdString(found.error().message));
+          live_.know(*found);
+          follow();
+          emit changed();
+        };
+      },
+      QStringLiteral("effects"), Jobs::Scope::files, Jobs::Kind::follow);
+}
+
+void EffectDesk::follow() {
+  const auto& song = doc_.song();
+  const bool any = anyInserts(song);
+  if (any) look();
+  const auto before = live_.racks();
+  live_.follow(song);
+  if (live_.racks() != before) doc_.sounding().playAgain();
+  if (any && !timer_.isActive()) timer_.start();
+  if (!any) timer_.stop();
+}
+
+void EffectDesk::watch() {
+  if (live_.watch(doc_.song())) doc_.sounding().playAgain();
+  bool other = false;
+  const auto each = [&](const InsertList& inserts) {
+    for (const auto& i : inserts) {
+      const auto now = live_.told(i.id);
+      const auto [was, fresh] = told_.try_emplace(i.id, now.state);
+      if (!fresh && was->second == now.state) continue;
+      other = true;
+      was->second = now.state;
+      if (now.state == LiveRacks::State::stopped) doc_.warn(QString::fromStdString(now.trouble));
+    }
+  };
+  for (const auto& t : doc_.song().tracks) each(*t.inserts);
+  for (const auto& s : doc_.song().sets) each(*s.inserts);
+  each(*doc_.song().inserts);
+  if (other) emit changed();
+}
+
+void EffectDesk::choosePlace(const InsertPlace& place) {
+  if (place == place_) return;
+  place_ = place;
+  chosen_ = {};
+  emit changed();
+}
+
+const Insert* EffectDesk::chosen() const {
+  const auto& here = insertsIn(doc_.song(), place_);
+  for (const auto& i : here)
+    if (i.id == chosen_) return &i;
+  return here.empty() ? nullptr : &here.front();
+}
+
+void EffectDesk::choose(InsertId insert) {
+  chosen_ = insert;
+  emit changed();
+}
+
+void EffectDesk::add(const EffectInfo& effect) {
+  const auto next = addInsert(doc_.song(), place_, {{}, effect.uri, effect.name, true, {}});
+  if (doc_.edit(tr("Add %1").arg(QString::fromStdString(effect.name)), next))
+    choose(insertsIn(doc_.song(), place_).back().id);
+}
+
+void EffectDesk::remove(InsertId insert) {
+  const auto* i = findInsert(doc_.song(), insert);
+  if (!i) return;
+  const auto name = QString::fromStdString(i->name);
+  if (doc_.edit(tr("Remove %1").arg(name), removeInsert(doc_.song(), insert))) emit changed();
+}
+
+void EffectDesk::move(InsertId insert, int by) {
+  if (doc_.edit(tr("Move an effect"), moveInsert(doc_.song(), insert, by))) choose(insert);
+}
+
+void EffectDesk::setOn(InsertId insert, bool on) {
+  doc_.edit(on ? tr("Switch an effect on") : tr("Switch an effect off"), setInsertOn(doc_.song(), insert, on));
+}
+
+void EffectDesk::setValue(InsertId insert, const std::string& symbol, double value) {
+  doc_.edit(tr("Set an effect"), setInsertValues(doc_.song(), insert, {{symbol, value}}),
+            QStringLiteral("effect %1 %2").arg(insert.value).arg(QString::fromStdString(symbol)));
+}
+
+void EffectDesk::usePreset(InsertId insert, const EffectPreset& preset) {
+  doc_.edit(tr("Use \"%1\"").arg(QString::fromStdString(preset.name)),
+            setInsertValues(doc_.song(), insert, preset.values));
+}
+
+std::vector<std::pair<QString, double>> EffectDesk::readings(InsertId insert) const {
+  std::vector<std::pair<QString, double>> out;
+  const auto* effect = live_.playing(insert);
+  if (!effect) return out;
+  const auto& all = effect->info().readings;
+  for (std::size_t i = 0; i < all.size(); ++i)
+    if (!all[i].hidden) out.emplace_back(QString::fromStdString(all[i].name), effect->reading(i));
+  return out;
+}
+
+void EffectDesk::restart(InsertId insert) {
+  if (auto ok = live_.restart(insert); !ok) doc_.warn(QString::fromStdString(ok.error().message));
+}
+
+}  // namespace ochron

@@ -1,0 +1,63 @@
+#pragma once
+
+#include <QObject>
+#include <QTimer>
+#include <map>
+
+#include "document/song_memory.h"
+#include "render/live_racks.h"
+#include "song/insert_place.h"
+
+namespace ochron {
+
+class Document;
+
+/// The effects of the open song: which there are on this machine, which play, and how they do.
+class EffectDesk : public QObject, public SongMemory {
+  Q_OBJECT
+ public:
+  explicit EffectDesk(Document& document);
+  void forget() override;
+
+  /// Looks for effects on this machine in the background, unless that is known.
+  void look();
+  const std::vector<EffectInfo>& known() const { return live_.known(); }
+  const EffectInfo* infoOf(const Insert& insert) const { return live_.find(insert.effect); }
+  LiveRacks::Told told(InsertId insert) const { return live_.told(insert); }
+  const std::shared_ptr<Racks>& racks() const { return live_.racks(); }
+
+  /// The place that is worked on, and the effect in it.
+  const InsertPlace& place() const { return place_; }
+  void choosePlace(const InsertPlace& place);
+  const Insert* chosen() const;
+  void choose(InsertId insert);
+
+  void add(const EffectInfo& effect);
+  void remove(InsertId insert);
+  void move(InsertId insert, int by);
+  void setOn(InsertId insert, bool on);
+  /// Values of one control that follow each other are one step to undo while it is held.
+  void setValue(InsertId insert, const std::string& symbol, double value);
+  void usePreset(InsertId insert, const EffectPreset& preset);
+  void restart(InsertId insert);
+  /// What an effect tells of itself on the first track that it is on: names and values.
+  std::vector<std::pair<QString, double>> readings(InsertId insert) const;
+
+ signals:
+  /// What is known, what is chosen, or how an effect does.
+  void changed();
+
+ private:
+  void follow();
+  void watch();
+
+  Document& doc_;
+  LiveRacks live_;
+  bool looked_ = false;
+  InsertPlace place_;
+  InsertId chosen_;
+  QTimer timer_;
+  std::map<InsertId, LiveRacks::State> told_;
+};
+
+}  // namespace ochron

@@ -1,0 +1,54 @@
+#pragma once
+
+#include <QComboBox>
+#include <QLabel>
+#include <QPushButton>
+#include <QScrollArea>
+#include <QTimer>
+#include <QWidget>
+#include <functional>
+#include <vector>
+
+#include "document/document.h"
+#include "effects/effect_info.h"
+
+namespace ochron {
+
+/// The controls of the effect that is worked on, laid out from what its plug-in says of its ports.
+class EffectBench : public QWidget {
+  Q_OBJECT
+ public:
+  EffectBench(Document& document, QWidget* parent);
+
+ protected:
+  void paintEvent(QPaintEvent*) override;
+  void resizeEvent(QResizeEvent*) override;
+
+ private:
+  struct Shown {
+    std::size_t control = 0;  ///< of the plug-in
+    QWidget* widget = nullptr;
+    QString group;
+    std::function<void(double)> show;
+  };
+  void refresh();
+  void build(const EffectInfo& info, InsertId insert);
+  Shown make(const EffectInfo& info, std::size_t control, InsertId insert);
+  void layOut();
+  void showReadings();
+
+  Document& doc_;
+  QLabel* title_;
+  QLabel* readings_;
+  QComboBox* presets_;
+  QPushButton* restart_;
+  QScrollArea* scroll_;
+  QWidget* inside_;
+  QLabel* empty_;
+  std::vector<Shown> shown_;
+  std::vector<QLabel*> headings_;
+  InsertId built_;
+  QTimer timer_;
+};
+
+}  // namespace ochron

@@ -1,0 +1,20 @@
+#pragma once
+
+#include <map>
+#include <string>
+
+#include "base/result.h"
+#include "song/insert_place.h"
+
+namespace ochron {
+
+/// A new effect at the end of a place. The insert's id is given here.
+Result<Song> addInsert(const Song& song, const InsertPlace& place, Insert insert);
+Result<Song> removeInsert(const Song& song, InsertId insert);
+/// So many places further down (negative: up). Refused at the ends.
+Result<Song> moveInsert(const Song& song, InsertId insert, int by);
+Result<Song> setInsertOn(const Song& song, InsertId insert, bool on);
+/// Values by control; those not named stay.
+Result<Song> setInsertValues(const Song& song, InsertId insert, const std::map<std::string, double>& values);
+
+}  // namespace ochron

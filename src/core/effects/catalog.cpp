@@ -1,0 +1,120 @@
+#include "effects/catalog.h"
+
+#include <fcntl.h>
+#include <spawn.h>
+#include <sys/wait.h>
+#include <unistd.h>
+
+#include <algorithm>
+#include <array>
+#include <nlohmann/json.hpp>
+
+extern char** environ;
+
+namespace ochron {
+namespace fs = std::filesystem;
+namespace {
+
+using Json = nlohmann::json;
+
+constexpr const char* kProgram = "orthochron-effects";
+
+const Json& listIn(const Json& x, const char* key) {
+  static const Json none = Json::array();
+  const auto found = x.find(key);
+  return found == x.end() ? none : *found;
+}
+
+EffectControl readControl(const Json& x) {
+  EffectControl c;
+  c.symbol = x.value("symbol", "");
+  c.name = x.value("name", c.symbol);
+  c.group = x.value("group", "");
+  c.unit = x.value("unit", "");
+  c.low = x.value("low", 0.0);
+  c.high = x.value("high", 1.0);
+  c.fallback = x.value("default", c.low);
+  c.toggled = x.value("toggled", false);
+  c.whole = x.value("whole", false);
+  c.logarithmic = x.value("logarithmic", false) && c.low > 0;
+  c.chosen = x.value("chosen", false);
+  c.hidden = x.value("hidden", false);
+  for (const auto& p : listIn(x, "points")) c.points.push_back({p.value("label", ""), p.value("value", 0.0)});
+  return c;
+}
+
+EffectInfo readInfo(const Json& x) {
+  EffectInfo e;
+  e.uri = x.value("uri", "");
+  e.name = x.value("name", e.uri);
+  e.kind = x.value("kind", "");
+  e.bundle = x.value("bundle", "");
+  e.inputs = x.value("inputs", 1);
+  e.outputs = x.value("outputs", 1);
+  e.keyed = x.value("keyed", false);
+  for (const auto& c : listIn(x, "controls")) e.controls.push_back(readControl(c));
+  for (const auto& c : listIn(x, "readings")) e.readings.push_back(readControl(c));
+  for (const auto& p : listIn(x, "presets")) {
+    EffectPreset preset{p.value("name", ""), {}};
+    for (auto it = p.at("values").begin(); it != p.at("values").end(); ++it)
+      preset.values[it.key()] = it.value().get<double>();
+    e.presets.push_back(std::move(preset));
+  }
+  return e;
+}
+
+/// What a program writes to its output, and how it ended.
+Result<std::string> outputOf(const fs::path& program, const char* argument) {
+  std::array<int, 2> pipe{};
+  if (::pipe2(pipe.data(), O_CLOEXEC) != 0)
+    return fail(ErrorKind::ioFailed, "The effects could not be listed: no pipe.");
+  posix_spawn_file_actions_t actions;
+  posix_spawn_file_actions_init(&actions);
+  posix_spawn_file_actions_adddup2(&actions, pipe[1], STDOUT_FILENO);
+  posix_spawn_file_actions_addopen(&actions, STDERR_FILENO, "/dev/null", O_WRONLY, 0);
+  const std::string name = program.string();
+  std::array<char*, 3> args{const_cast<char*>(name.c_str()), const_cast<char*>(argument), nullptr};
+  pid_t child = 0;
+  const int failed = ::posix_spawn(&child, name.c_str(), &actions, nullptr, args.data(), environ);
+  posix_spawn_file_actions_destroy(&actions);
+  ::close(pipe[1]);
+  std::string text;
+  std::array<char, 1 << 16> room;  // NOLINT(cppcoreguidelines-pro-type-member-init): filled where it is read
+  for (ssize_t n = 0; failed == 0 && (n = ::read(pipe[0], room.data(), room.size())) > 0;)
+    text.append(room.data(), static_cast<std::size_t>(n));
+  ::close(pipe[0]);
+  int status = 0;
+  if (failed == 0) ::waitpid(child, &status, 0);
+  if (failed != 0 || !WIFEXITED(status) || WEXITSTATUS(status) != 0)
+    return fail(ErrorKind::ioFailed,
+                "The effects of this machine could not be listed: a plug-in may be broken. Songs play without them.");
+  return text;
+}
+
+}  // namespace
+
+Result<fs::path> effectsProgram() {
+  std::error_code ec;
+  const auto beside = fs::read_symlink("/proc/self/exe", ec).parent_path() / kProgram;
+  if (fs::exists(beside, ec)) return beside;
+  return fail(ErrorKind::notFound,
+              std::string(kProgram) + " is not beside this program, so effects cannot be heard. Install it again.");
+}
+
+Result<std::vector<EffectInfo>> listEffects() {
+  const auto program = effectsProgram();
+  if (!program) return tl::unexpected(program.error());
+  const auto text = outputOf(*program, "--list");
+  if (!text) return tl::unexpected(text.error());
+  std::vector<EffectInfo> out;
+  try {
+    const auto all = Json::parse(*text);
+    for (const auto& x : all.at("effects")) out.push_back(readInfo(x));
+  } catch (const Json::exception& e) {
+    return fail(ErrorKind::ioFailed, "The list of effects cannot be read. Songs play without them.", e.what());
+  }
+  std::stable_sort(out.begin(), out.end(), [](const EffectInfo& a, const EffectInfo& b) { return a.name < b.name; });
+  return out;
+}
+
+}  // namespace ochron

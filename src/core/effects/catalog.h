@@ -1,0 +1,18 @@
+#pragma once
+
+#include <filesystem>
+#include <vector>
+
+#include "base/result.h"
+#include "effects/effect_info.h"
+
+namespace ochron {
+
+/// The program that plays effects, beside the running one or where it is installed.
+Result<std::filesystem::path> effectsProgram();
+
+/// All effects of this machine, by name. They are looked at in a process of their own: a plug-in that ends it costs a
+/// sentence.
+Result<std::vector<EffectInfo>> listEffects();
+
+}  // namespace ochron

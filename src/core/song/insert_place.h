@@ -1,0 +1,26 @@
+#pragma once
+
+#include <optional>
+
+#include "song/song.h"
+
+namespace ochron {
+
+/// Where effects are: in a track, in a mic set (all its tracks alike), or, without either, in the mix.
+struct InsertPlace {
+  TrackId track;
+  SetId set;
+
+  bool operator==(const InsertPlace&) const = default;
+};
+
+/// The effects in a place; none where there is no such place.
+const InsertList& insertsIn(const Song& song, const InsertPlace& place);
+/// The place that an insert is in.
+std::optional<InsertPlace> placeOf(const Song& song, InsertId insert);
+const Insert* findInsert(const Song& song, InsertId insert);
+/// All that a track's sound goes through before its gain: its own effects, then those of its set.
+InsertList insertsOf(const Song& song, TrackId track);
+bool anyInserts(const Song& song);
+
+}  // namespace ochron

@@ -1,0 +1,50 @@
+#pragma once
+
+#include <lv2/core/lv2.h>
+
+#include <array>
+#include <cstddef>
+#include <cstdint>
+
+namespace ochron::lv2 {
+
+/// An effect whose ports lie in one array, in the order of its description.
+template <std::size_t Ports>
+class PortBoard {
+ public:
+  void connect(std::uint32_t port, void* place) {
+    if (port < Ports) ports_[port] = static_cast<float*>(place);
+  }
+
+ protected:
+  float value(std::size_t port) const { return ports_[port] ? *ports_[port] : 0.0F; }
+  void tell(std::size_t port, float v) const {
+    if (ports_[port]) *ports_[port] = v;
+  }
+  const float* in(std::size_t port) const { return ports_[port]; }
+  float* out(std::size_t port) const { return ports_[port]; }
+
+ private:
+  std::array<float*, Ports> ports_{};
+};
+
+/// The table that a host calls an effect by. `E`: constructed with a rate (Hz), has connect(), begin() and run(frames).
+template <class E>
+constexpr LV2_Descriptor descriptorOf(const char* uri) {
+  return {uri,
+          [](const LV2_Descriptor*, double rate, const char*, const LV2_Feature* const*) -> LV2_Handle {
+            return new E(rate);
+          },
+          [](LV2_Handle e, std::uint32_t port, void* place) { static_cast<E*>(e)->connect(port, place); },
+          [](LV2_Handle e) { static_cast<E*>(e)->begin(); },
+          [](LV2_Handle e, std::uint32_t frames) { static_cast<E*>(e)->run(frames); },
+          nullptr,
+          [](LV2_Handle e) { delete static_cast<E*>(e); },
+          nullptr};
+}
+
+extern const LV2_Descriptor kEqualizer;
+extern const LV2_Descriptor kCompressor;
+extern const LV2_Descriptor kLineUp;
+
+}  // namespace ochron::lv2
