@@ -21,7 +21,7 @@ using ochron::SharedBlock;
 
 constexpr int kMemory = 3;                    // descriptor that the memory comes as
 constexpr int kLooks = 2'000;                 // before it sleeps
-constexpr std::int64_t kSleep = 500'000'000;  // ns, then it looks whether anybody is there
+constexpr std::int64_t kSleep = 200'000'000;  // ns, then it looks whether anybody is there
 
 void say(SharedBlock& block, const std::string& why) {
   std::strncpy(block.message.data(), why.c_str(), block.message.size() - 1);
@@ -29,7 +29,7 @@ void say(SharedBlock& block, const std::string& why) {
 }
 
 /// Waits for the next block; false when the caller is gone.
-bool next(SharedBlock& block, std::uint32_t done, pid_t caller) {
+bool next(SharedBlock& block, ochron::effects::Plugin& plugin, std::uint32_t done, pid_t caller) {
   for (int i = 0; i < kLooks; ++i)
     if (block.asked.load(std::memory_order_acquire) != done) return true;
   while (true) {
@@ -38,6 +38,7 @@ bool next(SharedBlock& block, std::uint32_t done, pid_t caller) {
     block.effectSleeps.store(0);
     if (block.asked.load(std::memory_order_acquire) != done) return true;
     if (::getppid() != caller) return false;
+    if (block.live != 0) plugin.idle();
   }
 }
 
@@ -63,11 +64,9 @@ int play(const std::string& uri, const std::string& bundle) {
   ochron::effects::Plugin plugin;
   if (const auto why = plugin.start(uri, bundle, block); !why.empty()) return say(block, why), 1;
   // Some plug-ins know their latency only once they have run.
-  block.frames = 64;
-  plugin.run();
-  for (auto& side : block.sound) side.fill(0);
+  plugin.idle();
   block.state.store(SharedBlock::ready, std::memory_order_release);
-  for (std::uint32_t done = 0; next(block, done, caller);) {
+  for (std::uint32_t done = 0; next(block, plugin, done, caller);) {
     const auto asked = block.asked.load(std::memory_order_acquire);
     plugin.run();
     done = asked;

@@ -177,7 +177,7 @@ void Plugin::connect(Instance& i) {
   for (const int p : unused_) to(p, nullptr);
 }
 
-void Plugin::runInstance(Instance& i) {
+void Plugin::runInstance(Instance& i, std::uint32_t frames) {
   const auto sequence = urids_.map(LV2_ATOM__Sequence);
   for (const int p : atomIn_) {
     auto* s = reinterpret_cast<LV2_Atom_Sequence*>(i.atoms[static_cast<std::size_t>(p)].data());
@@ -187,7 +187,7 @@ void Plugin::runInstance(Instance& i) {
     auto* s = reinterpret_cast<LV2_Atom_Sequence*>(i.atoms[static_cast<std::size_t>(p)].data());
     s->atom = {static_cast<std::uint32_t>(kAtomBytes - sizeof(LV2_Atom)), urids_.map(LV2_ATOM__Chunk)};
   }
-  lilv_instance_run(i.handle, block_->frames);
+  lilv_instance_run(i.handle, frames);
   if (!i.worker) return;
   auto answers = std::move(i.responses);
   i.responses.clear();
@@ -206,8 +206,7 @@ void Plugin::run() {
   };
   for (std::size_t k = 0; k < instances_.size(); ++k) {
     auto& i = *instances_[k];
-    for (std::size_t c = 0; c < controlIn_.size(); ++c)
-      i.controls[place(controlIn_[c])] = b.controls[c].load(std::memory_order_relaxed);
+    readControls(i);
     for (std::size_t c = sides_; c < audioIn_.size(); ++c)
       std::copy_n(b.key.begin(), n, i.audio[place(audioIn_[c])].begin());
     if (instances_.size() > 1) {
@@ -217,19 +216,39 @@ void Plugin::run() {
     } else {
       for (std::size_t c = 0; c < sides_; ++c) fill(i, audioIn_[c], c);
     }
-    runInstance(i);
+    runInstance(i, n);
   }
   for (std::uint32_t c = 0; c < b.channels; ++c) {
     auto& i = *instances_[instances_.size() > 1 ? c : 0];
     const auto out = instances_.size() > 1 ? 0 : std::min<std::size_t>(c, audioOut_.size() - 1);
     std::copy_n(i.audio[place(audioOut_[out])].begin(), n, b.sound[c].begin());
   }
+  tell();
+}
+
+void Plugin::readControls(Instance& i) {
+  for (std::size_t c = 0; c < controlIn_.size(); ++c)
+    i.controls[static_cast<std::size_t>(controlIn_[c])] = block_->controls[c].load(std::memory_order_relaxed);
+}
+
+void Plugin::tell() {
+  const auto& first = instances_.front()->controls;
   for (std::size_t c = 0; c < controlOut_.size(); ++c)
-    b.readings[c].store(instances_.front()->controls[place(controlOut_[c])], std::memory_order_relaxed);
+    block_->readings[c].store(first[static_cast<std::size_t>(controlOut_[c])], std::memory_order_relaxed);
   if (latencyPort_ >= 0)
-    b.latency.store(
-        static_cast<std::uint32_t>(std::clamp(instances_.front()->controls[place(latencyPort_)], 0.0F, 1e6F)),
+    block_->latency.store(
+        static_cast<std::uint32_t>(std::clamp(first[static_cast<std::size_t>(latencyPort_)], 0.0F, 1e6F)),
         std::memory_order_relaxed);
+}
+
+void Plugin::idle() {
+  constexpr std::uint32_t kFrames = 64;
+  for (auto& i : instances_) {
+    readControls(*i);
+    for (const int p : audioIn_) std::fill_n(i->audio[static_cast<std::size_t>(p)].begin(), kFrames, 0.0F);
+    runInstance(*i, kFrames);
+  }
+  tell();
 }
 
 }  // namespace ochron::effects

@@ -37,6 +37,8 @@ class Plugin {
   ~Plugin();
   /// Works on the block's sound in place.
   void run();
+  /// Some frames of silence, which nobody hears: what it tells is of now.
+  void idle();
 
  private:
   struct Instance {
@@ -54,7 +56,9 @@ class Plugin {
   std::string readPorts();
   std::string instantiate();
   void connect(Instance& instance);
-  void runInstance(Instance& instance);
+  void runInstance(Instance& instance, std::uint32_t frames);
+  void readControls(Instance& instance);
+  void tell();
 
   LilvWorld* world_ = nullptr;
   const LilvPlugin* plugin_ = nullptr;

@@ -40,6 +40,7 @@ EffectControl readControl(const Json& x) {
   c.chosen = x.value("chosen", false);
   c.hidden = x.value("hidden", false);
   for (const auto& p : listIn(x, "points")) c.points.push_back({p.value("label", ""), p.value("value", 0.0)});
+  std::stable_sort(c.points.begin(), c.points.end(), [](const auto& a, const auto& b) { return a.value < b.value; });
   return c;
 }
 

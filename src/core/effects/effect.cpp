@@ -30,11 +30,12 @@ std::int64_t now() { return Effect::Clock::now().time_since_epoch().count(); }
 
 }  // namespace
 
-Effect::Effect(EffectInfo info, int rate, int channels) : info_(std::move(info)), rate_(rate), channels_(channels) {}
+Effect::Effect(EffectInfo info, int rate, int channels, bool live)
+    : info_(std::move(info)), rate_(rate), channels_(channels), live_(live) {}
 
 Result<std::shared_ptr<Effect>> Effect::start(const EffectInfo& info, int rate, int channels,
-                                              const std::map<std::string, double>& values) {
-  std::shared_ptr<Effect> effect(new Effect(info, rate, std::clamp(channels, 1, 2)));
+                                              const std::map<std::string, double>& values, bool live) {
+  std::shared_ptr<Effect> effect(new Effect(info, rate, std::clamp(channels, 1, 2), live));
   effect->memory_ = ::memfd_create("orthochron effect", MFD_CLOEXEC);
   if (effect->memory_ < 0 || ::ftruncate(effect->memory_, sizeof(SharedBlock)) != 0)
     return fail(ErrorKind::ioFailed, info.name + " could not be started: there is no memory for it.");
@@ -62,6 +63,7 @@ Result<void> Effect::launch() {
   block_->state.store(SharedBlock::starting);
   block_->rate = static_cast<std::uint32_t>(rate_);
   block_->channels = static_cast<std::uint32_t>(channels_);
+  block_->live = live_ ? 1 : 0;
   block_->asked.store(0);
   block_->answered.store(0);
   block_->message.fill('\0');

@@ -26,10 +26,10 @@ class Effect {
   enum class State { starting, ready, stopped };
   using Clock = std::chrono::steady_clock;
 
-  /// Starts it for one channel or two, its controls at `values` (by symbol) or else their defaults. What goes wrong
-  /// later is told by state() and trouble().
+  /// Starts it for one channel or two, its controls at `values` (by symbol) or else their defaults. A live one rings
+  /// out, and tells how late it is, while nothing is played. What goes wrong later is told by state() and trouble().
   static Result<std::shared_ptr<Effect>> start(const EffectInfo& info, int rate, int channels,
-                                               const std::map<std::string, double>& values = {});
+                                               const std::map<std::string, double>& values = {}, bool live = false);
   /// Sets all controls so; within their ranges.
   void setAll(const std::map<std::string, double>& values);
   ~Effect();
@@ -65,13 +65,14 @@ class Effect {
   bool answer(ChannelSpans sound, Clock::time_point latest) noexcept;
 
  private:
-  Effect(EffectInfo info, int rate, int channels);
+  Effect(EffectInfo info, int rate, int channels, bool live);
   Result<void> launch();
   void stop(const std::string& why);
 
   const EffectInfo info_;
   const int rate_;
   const int channels_;
+  const bool live_;
   SharedBlock* block_ = nullptr;
   int memory_ = -1;
   pid_t process_ = 0;

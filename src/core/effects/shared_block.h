@@ -30,6 +30,7 @@ struct SharedBlock {
   std::uint32_t rate = 48'000;
   std::uint32_t channels = 1;  ///< of `sound` that are used, 1 or 2; the effect has that many
   std::uint32_t frames = 0;    ///< of this block
+  std::uint32_t live = 0;      ///< 1: it may run on silence while nothing is asked, so that what it tells is of now
   std::array<std::atomic<float>, kMostControls> controls{};  ///< by the number of an input control
   std::array<std::atomic<float>, kMostControls> readings{};  ///< by the number of an output control
   std::array<std::array<float, kMostFrames>, 2> sound{};

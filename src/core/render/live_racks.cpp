@@ -21,7 +21,7 @@ void LiveRacks::follow(const Song& song) {
     if (!info) return nullptr;
     auto& placed = placed_[where];
     if (!placed.effect && placed.trouble.empty()) {
-      auto started = Effect::start(*info, song.rate, channels, insert.values);
+      auto started = Effect::start(*info, song.rate, channels, insert.values, true);
       if (!started) {
         placed.trouble = started.error().message;
         return nullptr;

@@ -1,0 +1,160 @@
+// Effects in the Print step: added by their words, ordered, switched, turned and heard; what breaks is said.
+
+#include <QCheckBox>
+#include <QComboBox>
+#include <QDoubleSpinBox>
+#include <QLineEdit>
+#include <QListWidget>
+#include <QTimer>
+#include <QTreeWidget>
+
+#include "app/window_fixture.h"
+#include "document/effect_desk.h"
+#include "edits/insert_edits.h"
+#include "steps/print/effect_picker.h"
+
+namespace ochron {
+namespace {
+
+struct EffectSteps : test::Window {
+  void SetUp() override {
+    ::setenv("LV2_PATH", (std::string(OCHRON_TEST_LV2) + ":/usr/lib/lv2").c_str(), 1);
+    Window::SetUp();
+    import();
+    run("print.effects");
+    QTest::qWait(0);
+    doc().jobs().finishAll();
+    ASSERT_FALSE(desk().known().empty());
+  }
+  EffectDesk& desk() { return doc().effectDesk(); }
+  QListWidget* list() { return find<QListWidget>("effects"); }
+  void press(const char* name) { QTest::mouseClick(find<QAbstractButton>(name), Qt::LeftButton); }
+  /// Adds the first effect that some words find, by keys.
+  void add(const QString& words) {
+    QTimer::singleShot(0, window.get(), [&] {
+      auto* picker = QApplication::activeModalWidget();
+      ASSERT_NE(picker, nullptr);
+      QTest::keyClicks(picker->findChild<QLineEdit*>("effect words"), words);
+      QTest::keyClick(picker->findChild<QLineEdit*>("effect words"), Qt::Key_Return);
+    });
+    press("effect add");
+    doc().jobs().finishAll();
+  }
+  bool plays(InsertId id) {
+    return until([&] { return desk().told(id).state == LiveRacks::State::ready && desk().racks(); });
+  }
+  const InsertList& inMix() { return *doc().song().inserts; }
+};
+
+TEST_F(EffectSteps, OneIsFoundByItsWordsHeardAndTakenOutAgain) {
+  const FrameRange some{Frames{}, Frames{96'000}};
+  const auto dry = exported(some);
+  add("set comp");
+  ASSERT_EQ(inMix().size(), 1U) << status().toStdString();
+  EXPECT_EQ(inMix().front().name, "Set compressor");
+  ASSERT_TRUE(plays(inMix().front().id));
+  find<QDoubleSpinBox>("effect control threshold")->setValue(-50);
+  find<QDoubleSpinBox>("effect control ratio")->setValue(10);
+  EXPECT_EQ(inMix().front().values.at("threshold"), -50);
+  EXPECT_NE(exported(some), dry);
+  list()->item(0)->setCheckState(Qt::Unchecked);
+  EXPECT_FALSE(inMix().front().on);
+  EXPECT_EQ(exported(some), dry) << "off is as without";
+  list()->setCurrentRow(0);
+  QTest::keyClick(list(), Qt::Key_Delete);
+  EXPECT_TRUE(inMix().empty());
+  for (int i = 0; i < 4; ++i) doc().undo();
+  EXPECT_EQ(inMix().size(), 1U);
+  doc().undo();
+  EXPECT_TRUE(inMix().empty());
+}
+
+TEST_F(EffectSteps, TheyAreOrderedByKeysAndPutOnTracksAndWholeSets) {
+  auto* where = find<QComboBox>("effect place");
+  ASSERT_EQ(where->count(), 1 + 1 + 4) << "the mix, the set, its mics";
+  where->setCurrentIndex(1);
+  emit where->activated(1);
+  add("four-band");
+  add("line up");
+  const auto set = doc().song().sets[0].id;
+  ASSERT_EQ(insertsIn(doc().song(), {{}, set}).size(), 2U);
+  list()->setCurrentRow(1);
+  QTest::keyClick(list(), Qt::Key_Up, Qt::ControlModifier);
+  EXPECT_EQ(insertsIn(doc().song(), {{}, set}).front().name, "Line up");
+  ASSERT_TRUE(plays(insertsIn(doc().song(), {{}, set}).front().id));
+  EXPECT_EQ(desk().racks()->tracks.size(), 4U) << "each mic has its own";
+  EXPECT_TRUE(where->currentText().endsWith("(2)"));
+  where->setCurrentIndex(2);
+  emit where->activated(2);
+  EXPECT_EQ(list()->count(), 0);
+}
+
+TEST_F(EffectSteps, ATurnOfAControlIsOneStepAndAPresetSetsThemAll) {
+  add("four-band");
+  const auto id = inMix().front().id;
+  const auto before = doc().song();
+  auto* presets = find<QComboBox>("effect presets");
+  ASSERT_EQ(presets->count(), 2);
+  emit presets->activated(1);
+  EXPECT_EQ(findInsert(doc().song(), id)->values.at("low_gain"), -9);
+  EXPECT_EQ(find<QDoubleSpinBox>("effect control low_gain")->value(), -9);
+  doc().undo();
+  EXPECT_EQ(doc().song().inserts, before.inserts);
+  EXPECT_EQ(find<QDoubleSpinBox>("effect control low_gain")->value(), 0);
+  auto* phase = find<QComboBox>("effect control phase");
+  emit phase->activated(1);
+  EXPECT_EQ(findInsert(doc().song(), id)->values.at("phase"), 1);
+  EXPECT_TRUE(until([&] { return desk().racks() && desk().racks()->latency == Frames{1023}; }))
+      << "it is later now, and all tracks with it";
+}
+
+TEST_F(EffectSteps, OneThatBreaksDownIsSaidTheSongPlaysOnAndItIsRestarted) {
+  add("faulty");
+  ASSERT_EQ(inMix().size(), 1U);
+  const auto id = inMix().front().id;
+  ASSERT_TRUE(plays(id));
+  doc().transport().playStop();
+  ASSERT_TRUE(hear(Frames{4000}));
+  find<QDoubleSpinBox>("effect control fault")->setValue(1);
+  EXPECT_TRUE(until([&] { return desk().told(id).state == LiveRacks::State::stopped; }));
+  EXPECT_TRUE(until([&] { return status().contains("broke down"); })) << status().toStdString();
+  ASSERT_TRUE(hear(Frames{20'000})) << "the song plays on";
+  EXPECT_TRUE(list()->item(0)->text().contains("stopped"));
+  find<QDoubleSpinBox>("effect control fault")->setValue(0);
+  ASSERT_TRUE(find<QAbstractButton>("effect restart")->isVisible());
+  press("effect restart");
+  EXPECT_TRUE(plays(id));
+}
+
+TEST_F(EffectSteps, OneThatThisMachineDoesNotHaveStaysInTheSongAndIsSaid) {
+  const auto next = addInsert(doc().song(), {}, {{}, "urn:none", "Old plate", true, {{"size", 0.5}}});
+  ASSERT_TRUE(doc().edit("add", next));
+  EXPECT_TRUE(list()->item(0)->text().contains("not on this machine"));
+  const auto file = scratch / "out.wav";
+  ExportSettings s;
+  s.range = {Frames{}, Frames{48'000}};
+  doc().printDesk().exportTo(s, file);
+  doc().jobs().finishAll();
+  EXPECT_TRUE(status().contains("Old plate is not on this machine")) << status().toStdString();
+  EXPECT_TRUE(std::filesystem::exists(file));
+  ASSERT_TRUE(doc().files().save(scratch / "song.ochron"));
+  ASSERT_TRUE(doc().files().open(scratch / "song.ochron"));
+  ASSERT_EQ(doc().song().inserts->size(), 1U);
+  EXPECT_EQ(doc().song().inserts->front().values.at("size"), 0.5);
+}
+
+TEST_F(EffectSteps, ControlsAreLaidOutAtEverySize) {
+  add("four-band");
+  for (const QSize size : {QSize(1024, 700), QSize(1280, 800), QSize(1920, 1080)}) {
+    window->resize(size);
+    QTest::qWait(0);
+    for (const auto* box : window->findChildren<QDoubleSpinBox*>()) {
+      if (!box->objectName().startsWith("effect control") || !box->isVisible()) continue;
+      const auto* cell = box->parentWidget();
+      EXPECT_LE(cell->geometry().right(), cell->parentWidget()->width()) << box->objectName().toStdString();
+    }
+  }
+}
+
+}  // namespace
+}  // namespace ochron
