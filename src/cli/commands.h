@@ -19,6 +19,8 @@ void addInfo(CLI::App& app, Command& chosen);
 void addLayerCommand(CLI::App& app, Command& chosen);
 void addPrint(CLI::App& app, Command& chosen);
 void addHandover(CLI::App& app, Command& chosen);
+void addArchive(CLI::App& app, Command& chosen);
+void addEffects(CLI::App& app, Command& chosen);
 void addLoudness(CLI::App& app, Command& chosen);
 void addSlices(CLI::App& app, Command& chosen);
 void addMap(CLI::App& app, Command& chosen);

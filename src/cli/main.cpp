@@ -7,6 +7,7 @@
 #include "commands.h"
 #include "files/signal_watch.h"
 #include "files/temporary.h"
+#include "manual.h"
 
 namespace {
 
@@ -48,6 +49,13 @@ int run(int argc, char** argv) {
   cli::addPrint(app, chosen);
   cli::addHandover(app, chosen);
   cli::addLoudness(app, chosen);
+  cli::addArchive(app, chosen);
+  cli::addEffects(app, chosen);
+  // For packages: what is installed beside the program comes from its own descriptions.
+  if (argc == 2 && std::string(argv[1]) == "--print-manual")
+    return std::fputs(cli::manualPage(app).c_str(), stdout) < 0 ? 2 : 0;
+  if (argc == 3 && std::string(argv[1]) == "--print-completions")
+    return std::fputs(cli::completionsFor(app, argv[2]).c_str(), stdout) < 0 ? 2 : 0;
   try {
     app.parse(argc, argv);
   } catch (const CLI::ParseError& e) { return app.exit(e) == 0 ? 0 : 1; }

@@ -64,12 +64,6 @@ Result<PrintAsk> askOf(const Song& song, const PrintOptions& o) {
   return ask;
 }
 
-/// What a window has open is changed there.
-Result<void> notOpen(const std::string& project) {
-  if (!FolderLock::holderOf(projectFolder(project))) return {};
-  return fail(ErrorKind::refused, project + " is open in a window. Save and close it there first.");
-}
-
 std::string rowText(const Song& song, const PrintRow& row) {
   const double seconds = static_cast<double>(row.range.length().value) / song.rate;
   const double megabytes = static_cast<double>(row.range.length().value) * row.channels * 4 / 1e6;

@@ -1,6 +1,7 @@
 #include "project_files.h"
 
 #include "files/content_id.h"
+#include "files/folder_lock.h"
 #include "media/decoded.h"
 #include "render/tuned_takes.h"
 #include "store/project.h"
@@ -47,6 +48,11 @@ Result<WholeSound> readySong(const ProjectFiles& files, MadeStore& made, Frames 
   Result<WholeSound> ready = cancelledError();
   withProgress("making the sound", progress, [&] { ready = wholeSound(files.song, files.pool, made, from, progress); });
   return ready;
+}
+
+Result<void> notOpen(const std::string& project) {
+  if (!FolderLock::holderOf(projectFolder(project))) return {};
+  return fail(ErrorKind::refused, project + " is open in a window. Save and close it there first.");
 }
 
 }  // namespace ochron::cli

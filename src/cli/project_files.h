@@ -22,4 +22,7 @@ Result<ProjectFiles> loadProject(const std::string& project, Damaged damaged);
 /// A project ready to be written.
 Result<WholeSound> readySong(const ProjectFiles& files, MadeStore& made, Frames from);
 
+/// Fails when a window has the project open.
+Result<void> notOpen(const std::string& project);
+
 }  // namespace ochron::cli

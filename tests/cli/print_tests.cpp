@@ -8,6 +8,7 @@
 #include <nlohmann/json.hpp>
 
 #include "edits/clip_edits.h"
+#include "edits/insert_edits.h"
 #include "edits/take_edits.h"
 #include "files/content_id.h"
 #include "files/folder_lock.h"
@@ -162,6 +163,68 @@ TEST(CliRender, WrongUseIsOneSentenceAndNothingIsWritten) {
     EXPECT_EQ(std::count(r.err.begin(), r.err.end(), '\n'), 1) << r.err;
   }
   EXPECT_FALSE(fs::exists(out));
+}
+
+TEST(CliWords, ManualAndCompletionsNameEveryCommandAndOption) {
+  const auto page = cli({"--print-manual"});
+  ASSERT_EQ(page.status, 0) << page.err;
+  for (const char* word : {"quantize", "render", "archive", "\\-\\-keep\\-pocket", "EXIT STATUS"})
+    EXPECT_NE(page.out.find(word), std::string::npos) << word;
+  for (const char* shell : {"bash", "zsh", "fish"}) {
+    const auto script = cli({"--print-completions", shell});
+    ASSERT_EQ(script.status, 0);
+    EXPECT_NE(script.out.find("quantize"), std::string::npos) << shell;
+    EXPECT_NE(script.out.find("keep-pocket"), std::string::npos) << shell;
+  }
+  const test::Scratch scratch;
+  const auto bash = scratch / "words.bash";
+  std::ofstream(bash) << cli({"--print-completions", "bash"}).out;
+  const auto done =
+      test::run({"/bin/bash", "-c",
+                 "source " + bash.string() +
+                     "; COMP_WORDS=(orthochron-cli qua); COMP_CWORD=1; _orthochron_cli; echo ${COMPREPLY[0]}"});
+  EXPECT_EQ(done.out, "quantize\n") << done.err;
+}
+
+TEST(CliArchive, AProjectGoesIntoOneFileAndComesBackAndUnusedFilesAreSetAside) {
+  const Project p;
+  const auto zip = (p.path() / "song.zip").string();
+  ASSERT_EQ(cli({"archive", p.project.string(), "--out", zip}).status, 0);
+  const auto back = (p.path() / "back.ochron").string();
+  const auto r = cli({"from-archive", zip, "--out", back});
+  ASSERT_EQ(r.status, 0) << r.err;
+  EXPECT_EQ(openProject(back)->sets, openProject(p.project)->sets);
+  EXPECT_EQ(cli({"from-archive", zip, "--out", back}).status, 2) << "it is there already";
+  std::ofstream(fs::path(back) / "media" / "left.wav") << "x";
+  const auto listed = cli({"clean", back, "--list"});
+  EXPECT_NE(listed.out.find("left.wav"), std::string::npos) << listed.out;
+  EXPECT_TRUE(fs::exists(fs::path(back) / "media" / "left.wav"));
+  EXPECT_EQ(cli({"clean", back}).status, 0);
+  EXPECT_TRUE(fs::exists(fs::path(back) / "set aside" / "left.wav"));
+  EXPECT_EQ(cli({"info", back}).status, 0);
+}
+
+TEST(CliEffects, AreListedAndHeardByRender) {
+  const auto all = cli({"effects", "--json"});
+  ASSERT_EQ(all.status, 0) << all.err;
+  const auto j = nlohmann::json::parse(all.out);
+  const auto own = std::count_if(j["effects"].begin(), j["effects"].end(), [](const auto& e) {
+    return e["uri"].template get<std::string>().starts_with("urn:orthochron:lv2:");
+  });
+  EXPECT_GE(own, 3);
+  const Project p;
+  const auto dry = p.rendered("dry.wav");
+  auto song = *openProject(p.project);
+  song = *addInsert(song, {}, {{}, "urn:orthochron:lv2:compressor", "Set compressor", true, {{"threshold", -50.0}}});
+  ASSERT_TRUE(saveProject(song, p.project));
+  EXPECT_NE(p.rendered("wet.wav"), dry);
+  song = *addInsert(song, {}, {{}, "urn:none", "Old plate", true, {}});
+  ASSERT_TRUE(saveProject(song, p.project));
+  const auto r = cli({"render", p.project.string(), "--out", (p.path() / "x.wav").string()});
+  EXPECT_EQ(r.status, 0) << r.err;
+  EXPECT_NE(r.out.find("Old plate is not on this machine"), std::string::npos) << r.out;
+  const auto refused = cli({"print", p.project.string(), "--what", "all", "--depth", "track"});
+  EXPECT_EQ(refused.status, 2) << refused.out;
 }
 
 }  // namespace

@@ -86,6 +86,24 @@ void MainWindow::buildSongActions() {
   a.add(
       "print.handover", tr("Hand over\u2026"), {}, [printing] { printing(2); }, hasTracks);
   a.add(
+      "song.archive", tr("Archive the song in one file\u2026"), {},
+      [this] {
+        const auto name = QString::fromStdString(doc_.song().name) + ".zip";
+        const auto file = askWhereToSave(this, tr("Archive the song"), name, tr("Archive (*.zip)"));
+        if (!file.isEmpty()) doc_.printDesk().archive(file.toStdString());
+      },
+      hasTracks);
+  a.add("song.unarchive", tr("Open an archive\u2026"), {}, [this] {
+    const auto file = QFileDialog::getOpenFileName(this, tr("Open an archive"), {}, tr("Archive (*.zip)"));
+    if (file.isEmpty()) return;
+    const auto folder = askWhereToSave(this, tr("Unpack it as a song"), QFileInfo(file).completeBaseName() + ".ochron",
+                                       tr("Songs (*.ochron)"));
+    if (!folder.isEmpty()) doc_.printDesk().openArchive(file.toStdString(), folder.toStdString());
+  });
+  connect(&doc_.printDesk(), &PrintDesk::unpacked, this, [this](const QString& folder) { openSong(folder); });
+  a.add(
+      "song.clean", tr("Set unused recordings aside\u2026"), {}, [this] { doc_.printDesk().clean(); }, hasTracks);
+  a.add(
       "song.gather", tr("Gather recordings in the song's folder"), {}, [this] { doc_.printDesk().gather(); },
       hasTracks);
   a.add("song.room", tr("Room on the disk\u2026"), {}, [this] {

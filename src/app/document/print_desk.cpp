@@ -18,6 +18,7 @@
 #include "render/made_store.h"
 #include "render/print_sound.h"
 #include "render/whole_sound.h"
+#include "store/archive.h"
 #include "store/gather.h"
 #include "store/midi_file.h"
 #include "store/project.h"
@@ -70,10 +71,63 @@ QString PrintDesk::wordsFor(const ExportLoudness& l) {
                       : text + QStringLiteral(".");
 }
 
-PrintDesk::PrintDesk(Document& document) : QObject(&document), doc_(document) {}
+PrintDesk::PrintDesk(Document& document) : QObject(&document), doc_(document) {
+  connect(&doc_, &Document::songChanged, this, [this] {
+    if (used_.empty() || used_.back().media != doc_.song().media) used_.push_back(doc_.song());
+  });
+}
+
+void PrintDesk::archive(const fs::path& file) {
+  doc_.jobs().start(
+      tr("archiving"),
+      [this, file, song = doc_.version()](Progress& progress) -> Jobs::Finish {
+        Outputs outputs;
+        if (auto ok = writeArchive(*song, file, outputs, progress); !ok) return doc_.failed(ok.error());
+        if (auto ok = outputs.commit(); !ok) return doc_.failed(ok.error());
+        return [this, file] {
+          doc_.tell(tr("The song and all its recordings are in %1.").arg(QString::fromStdString(shownPath(file))));
+        };
+      },
+      {}, Jobs::Scope::files);
+}
+
+void PrintDesk::openArchive(const fs::path& file, const fs::path& folder) {
+  doc_.jobs().start(
+      tr("unpacking"),
+      [this, file, folder](Progress& progress) -> Jobs::Finish {
+        const auto song = unpackArchive(file, folder, progress);
+        if (!song) return doc_.failed(song.error());
+        return [this, folder] { emit unpacked(QString::fromStdString(folder.string())); };
+      },
+      {}, Jobs::Scope::files);
+}
+
+void PrintDesk::clean() {
+  const auto folder = doc_.files().folder();
+  if (folder.empty()) return doc_.tell(tr("The song is not saved yet, so nothing lies in its folder."));
+  auto songs = used_;
+  songs.push_back(doc_.song());
+  if (const auto saved = openProject(folder)) songs.push_back(*saved);
+  const auto files = unusedFiles(folder, songs);
+  if (files.empty())
+    return doc_.tell(tr("Nothing lies in the song's media folder that the song, its prints or undo do not use."));
+  QStringList names;
+  constexpr std::size_t kListed = 12;
+  for (std::size_t i = 0; i < std::min(kListed, files.size()); ++i)
+    names << QString::fromStdString(shownPath(files[i].filename()));
+  if (files.size() > kListed) names << tr("and %1 more").arg(files.size() - kListed);
+  if (!doc_.ask(tr("Set these files aside?"),
+                tr("%1 that nothing uses would be moved to \"set aside\" in the song's folder. None is deleted.\n%2")
+                    .arg(counted(files.size(), "file", "files"), names.join("\n")),
+                tr("Set them aside")))
+    return;
+  if (auto ok = setAsideUnused(folder, files); !ok) return doc_.warn(QString::fromStdString(ok.error().message));
+  doc_.tell(tr("%1 set aside.").arg(counted(files.size(), "file", "files")));
+}
 
 void PrintDesk::forget() {
   measured_.reset();
+  used_ = {doc_.song()};
   emit measured();
 }
 

@@ -44,11 +44,19 @@ class PrintDesk : public QObject, public SongMemory {
   void takeBack(SetId set);
   /// Copies recordings that lie elsewhere into the song's folder, in the background.
   void gather();
+  /// Puts the song with all its recordings into one file, in the background.
+  void archive(const std::filesystem::path& file);
+  /// Unpacks such a file in the background, then opens the song in it.
+  void openArchive(const std::filesystem::path& file, const std::filesystem::path& folder);
+  /// Moves what lies in the song's media folder and is used neither by the song nor by anything that undo gives back
+  /// aside, asked first.
+  void clean();
   /// Writes a hand-over folder in the background.
   void handOver(const std::filesystem::path& folder, bool recordings);
 
  signals:
   void measured();
+  void unpacked(const QString& folder);
 
  private:
   bool allAtHand(const QString& what);
@@ -56,6 +64,7 @@ class PrintDesk : public QObject, public SongMemory {
                   const std::vector<std::filesystem::path>& files) const;
   Document& doc_;
   std::optional<Measured> measured_;
+  std::vector<Song> used_;  ///< of every list of recordings since the song was opened, a song that has it
 };
 
 }  // namespace ochron

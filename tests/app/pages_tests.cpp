@@ -1,0 +1,113 @@
+// The pages hold what the program says: settings as they are described in the code, links that lead somewhere.
+
+#include <gtest/gtest.h>
+
+#include <filesystem>
+#include <fstream>
+#include <regex>
+#include <sstream>
+
+#include "base/numbers.h"
+#include "document/hand_settings.h"
+#include "render/export_stems.h"
+#include "song/hit.h"
+#include "song/layer.h"
+#include "song/timing.h"
+#include "song/tuning.h"
+#include "takes/silence.h"
+#include "time/anchors.h"
+
+namespace ochron {
+namespace {
+
+namespace fs = std::filesystem;
+
+const fs::path kDocs = fs::path(OCHRON_SOURCE_DIR) / "docs";
+
+std::string textOf(const fs::path& file) {
+  std::ifstream in(file);
+  std::stringstream text;
+  text << in.rdbuf();
+  return text.str();
+}
+
+std::string rowOf(const SettingRange& r, std::string_view key, std::string_view option, std::string_view help) {
+  const auto cell = [](std::string_view text) { return text.empty() ? std::string("\u2013") : std::string(text); };
+  return "| " + std::string(r.name) + " | " + shortest(r.low) + " to " + shortest(r.high) +
+         (r.unit.empty() ? "" : " " + std::string(r.unit)) + " | " + shortest(r.fallback) + " | " +
+         (key.empty() ? "\u2013" : "`" + std::string(key) + "`") + " | " +
+         (option.empty() ? "\u2013" : "`" + std::string(option) + "`") + " | " + cell(help) + " |\n";
+}
+
+constexpr const char* kHead =
+    "| setting | range | default | in files | option | what it does |\n|---|---|---|---|---|---|\n";
+
+template <class List>
+std::string tableOf(const char* title, const List& list) {
+  std::string out = std::string("## ") + title + "\n\n" + kHead;
+  for (const auto& n : list) out += rowOf(n.range, n.key, n.option, n.help);
+  return out + "\n";
+}
+
+std::string settingsPage() {
+  std::string out =
+      "# Settings\n\nEvery number of a settings struct, as the code describes it (`Setting`, `SettingRange`). This "
+      "page is "
+      "made by\n`./run pages`; a test holds it. The program's own settings (window, device, keys) lie where the "
+      "desktop "
+      "keeps those of programs:\n`~/.config/Orthochron`.\n\n";
+  out += tableOf("Hits", kHitNumbers);
+  out += tableOf("Guides", kGuideNumbers);
+  out += tableOf("Timing plans", kTimingNumbers);
+  out += tableOf("Anchors", kAnchorNumbers);
+  out += tableOf("Pitch plans", kTuneNumbers);
+  out += tableOf("Layers", kLayerNumbers);
+  out += tableOf("Silent gaps", kSilenceNumbers);
+  out += tableOf("Hands", kHandNumbers);
+  out += std::string("## Exports\n\n") + kHead;
+  out += rowOf(kQualityRange, "quality", "--quality", "of packed formats: how much is kept");
+  out += rowOf(kLoudnessRange, "loudness", "--loudness", "what the mix is brought to");
+  return out;
+}
+
+TEST(Pages, TheSettingsAreThoseOfTheCode) {
+  const auto file = kDocs / "settings.md";
+  const auto page = settingsPage();
+  if (std::getenv("OCHRON_WRITE_PAGES")) std::ofstream(file) << page;
+  EXPECT_EQ(textOf(file), page) << "./run pages makes it anew";
+}
+
+TEST(Pages, TheirLinksLeadSomewhere) {
+  const std::regex link(R"(\]\(([^)#]+)(#[^)]*)?\))");
+  std::size_t followed = 0;
+  std::vector<fs::path> pages{fs::path(OCHRON_SOURCE_DIR) / "README.md"};
+  for (const auto& e : fs::recursive_directory_iterator(kDocs))
+    if (e.path().extension() == ".md") pages.push_back(e.path());
+  for (const auto& page : pages) {
+    const auto text = textOf(page);
+    for (std::sregex_iterator at(text.begin(), text.end(), link), end; at != end; ++at) {
+      const auto to = (*at)[1].str();
+      if (to.find("://") != std::string::npos) continue;
+      EXPECT_TRUE(fs::exists(page.parent_path() / to)) << page << ": " << to;
+      ++followed;
+    }
+  }
+  EXPECT_GT(followed, 60U);
+}
+
+TEST(Pages, FilesThatTheyNameAreThere) {
+  // `src/core/edits/X_edits.h` and the like stand for any; all others are real.
+  const std::regex name(R"(`((?:src|tests|bench|demo|fuzz)/[A-Za-z0-9_/.\-]+)`)");
+  for (const auto& e : fs::recursive_directory_iterator(kDocs)) {
+    if (e.path().extension() != ".md") continue;
+    const auto text = textOf(e.path());
+    for (std::sregex_iterator at(text.begin(), text.end(), name), end; at != end; ++at) {
+      const auto file = (*at)[1].str();
+      if (file.find("X_") != std::string::npos || file.find("NAME") != std::string::npos) continue;
+      EXPECT_TRUE(fs::exists(fs::path(OCHRON_SOURCE_DIR) / file)) << e.path() << ": " << file;
+    }
+  }
+}
+
+}  // namespace
+}  // namespace ochron
