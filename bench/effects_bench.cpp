@@ -19,7 +19,7 @@ void EffectsOn24Tracks(benchmark::State& state) {
   auto m = bench::bigSong();
   const auto known = listEffects();
   if (!known) return state.SkipWithError(known.error().message.c_str());
-  for (const auto& t : m.song.tracks)
+  for (const auto& t : bench::bigSong().song.tracks)
     for (const char* uri : {"urn:orthochron:lv2:equalizer", "urn:orthochron:lv2:compressor"})
       m.song = *addInsert(m.song, {t.id, {}}, {{}, uri, uri, true, {{"low_gain", 3.0}, {"threshold", -30.0}}});
   LiveRacks live;
@@ -71,7 +71,7 @@ void ExportThroughEffects(benchmark::State& state) {
   auto m = bench::bigSong();
   const auto known = listEffects();
   if (!known) return state.SkipWithError(known.error().message.c_str());
-  for (const auto& t : m.song.tracks)
+  for (const auto& t : bench::bigSong().song.tracks)
     for (const char* uri : {"urn:orthochron:lv2:equalizer", "urn:orthochron:lv2:compressor"})
       m.song = *addInsert(m.song, {t.id, {}}, {{}, uri, uri, true, {{"low_gain", 3.0}, {"threshold", -30.0}}});
   std::vector<std::string> missing;

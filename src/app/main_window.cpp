@@ -32,6 +32,7 @@
 #include "import_dialog.h"
 #include "keeping/kept_dialog.h"
 #include "keys/field_keys.h"
+#include "lanes/lanes_access.h"
 #include "lanes/lanes_view.h"
 #include "lanes/ruler.h"
 #include "lanes/song_row.h"
@@ -53,6 +54,7 @@ constexpr int kDesignHeight = 800;
 }  // namespace
 
 MainWindow::MainWindow(QWidget* parent) : QMainWindow(parent), actions_(new Actions(this)) {
+  tellLanesToReaders();
   setAcceptDrops(true);
   setMinimumSize(1024, 640);
   resize(kDesignWidth, kDesignHeight);

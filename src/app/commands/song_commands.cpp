@@ -2,6 +2,7 @@
 #include <QComboBox>
 #include <QDialog>
 #include <QFileDialog>
+#include <QFileInfo>
 #include <QInputDialog>
 #include <QLabel>
 #include <QLineEdit>
@@ -16,6 +17,7 @@
 #include "document/selection.h"
 #include "document/song_files.h"
 #include "edits/take_edits.h"
+#include "entry/save_name.h"
 #include "keeping/recordings_dialog.h"
 #include "main_window.h"
 #include "theme/theme.h"

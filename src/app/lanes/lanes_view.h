@@ -27,6 +27,8 @@ class LanesView : public Row {
   LanesView(Document& document, ViewState& view, QWidget* parent);
 
   const LaneLayout& layout() const { return lanes_; }
+  Document& document() const { return doc_; }
+  double xOf(Frames at) const { return view_.xOf(at); }
   TrackHead* head(TrackId track) const {
     const auto found = heads_.find(track);
     return found == heads_.end() ? nullptr : found->second;

@@ -8,8 +8,10 @@
 
 #include "actions/actions.h"
 #include "canvas/view_state.h"
+#include "document/effect_desk.h"
 #include "document/selection.h"
 #include "edits/track_edits.h"
+#include "song/insert_place.h"
 #include "theme/theme.h"
 
 namespace ochron {
@@ -78,6 +80,11 @@ void TrackHead::contextMenuEvent(QContextMenuEvent* event) {
   QMenu menu(this);
   for (const char* id : {"track.rename", "set.rename", "set.up", "set.down", "lock.set", "take.micset", "track.remove"})
     menu.addAction(actions->action(id));
+  menu.addSeparator();
+  menu.addAction(tr("Effects of this track\u2026"), this, [this, actions] {
+    doc_.effectDesk().choosePlace({track_, {}});
+    actions->trigger("print.effects");
+  });
   menu.exec(event->globalPos());
 }
 
@@ -134,6 +141,16 @@ void TrackHead::paintEvent(QPaintEvent*) {
     p.drawRoundedRect(QRectF(12.5, height() - 15.5, 34, 12), 6, 6);
     p.setFont(theme.font(9, 600));
     p.drawText(QRectF(12.5, height() - 16, 34, 12), Qt::AlignCenter, tr("guide"));
+  }
+  if (const auto effects = insertsOf(doc_.song(), track_).size(); effects > 0 && tall) {
+    // How many it goes through, behind "guide" or in its place.
+    const double x = t->guide || layer ? 50.5 : 12.5;
+    p.setRenderHint(QPainter::Antialiasing);
+    p.setPen(QPen(sheet.inkSoft, 1));
+    p.setBrush(Qt::NoBrush);
+    p.drawRoundedRect(QRectF(x, height() - 15.5, 24, 12), 3, 3);
+    p.setFont(theme.font(9, 600));
+    p.drawText(QRectF(x, height() - 16, 24, 12), Qt::AlignCenter, tr("fx %1").arg(effects));
   }
   paintLock(p);
   p.setPen(Qt::NoPen);

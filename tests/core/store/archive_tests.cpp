@@ -11,6 +11,7 @@
 #include "edits/take_edits.h"
 #include "files/content_id.h"
 #include "store/project.h"
+#include "support/cli.h"
 #include "support/scratch.h"
 #include "support/unwatched.h"
 
@@ -95,9 +96,9 @@ TEST_F(Archives, OfABadKindAreRefusedAndLeaveNothing) {
       {{"x.ochron/song.json", "not a song"}},
       {{"song.json", "{}"}}};
   for (const auto& entries : bad) {
-    const auto song = unpack(zipOf(entries), scratch / "out");
-    ASSERT_FALSE(song) << entries.front().first;
-    EXPECT_FALSE(song.error().message.empty());
+    const auto unpacked = unpack(zipOf(entries), scratch / "out");
+    ASSERT_FALSE(unpacked) << entries.front().first;
+    EXPECT_FALSE(unpacked.error().message.empty());
     EXPECT_FALSE(fs::exists(scratch / "out"));
     EXPECT_FALSE(fs::exists(scratch.path().parent_path() / "evil"));
   }

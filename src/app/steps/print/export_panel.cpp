@@ -19,7 +19,7 @@ namespace ochron {
 namespace {
 
 constexpr std::array kRates{0, 44'100, 48'000, 88'200, 96'000, 176'400, 192'000};
-constexpr int kFieldWidth = 101;
+constexpr int kFieldWidth = 97;
 
 const QStringList& formatTitles() {
   static const QStringList titles{"WAV", "FLAC", "AIFF", "Ogg Vorbis", "Opus", "MP3"};
