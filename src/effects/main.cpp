@@ -1,6 +1,7 @@
 // Plays one LV2 plug-in for another process, through memory that both share: what ends this process costs that one
 // nothing but the effect. `orthochron-effects --list` tells which plug-ins there are.
 
+#include <sched.h>
 #include <sys/mman.h>
 #include <unistd.h>
 
@@ -63,6 +64,12 @@ int play(const std::string& uri, const std::string& bundle) {
   const ochron::FlushDenormals quick;
   ochron::effects::Plugin plugin;
   if (const auto why = plugin.start(uri, bundle, block); !why.empty()) return say(block, why), 1;
+  // As urgent as the thread that waits for it, where this user may.
+  if (block.live != 0) {
+    sched_param urgent{};
+    urgent.sched_priority = 1;
+    ::sched_setscheduler(0, SCHED_FIFO, &urgent);
+  }
   // Some plug-ins know their latency only once they have run.
   plugin.idle();
   block.state.store(SharedBlock::ready, std::memory_order_release);

@@ -31,6 +31,13 @@ std::string textOf(const fs::path& file) {
   return text.str();
 }
 
+std::vector<fs::path> allPages() {
+  std::vector<fs::path> out{fs::path(OCHRON_SOURCE_DIR) / "README.md", fs::path(OCHRON_SOURCE_DIR) / "CHANGELOG.md"};
+  for (const auto& e : fs::recursive_directory_iterator(kDocs))
+    if (e.path().extension() == ".md") out.push_back(e.path());
+  return out;
+}
+
 std::string rowOf(const SettingRange& r, std::string_view key, std::string_view option, std::string_view help) {
   const auto cell = [](std::string_view text) { return text.empty() ? std::string("\u2013") : std::string(text); };
   return "| " + std::string(r.name) + " | " + shortest(r.low) + " to " + shortest(r.high) +
@@ -55,7 +62,7 @@ std::string settingsPage() {
       "page is "
       "made by\n`./run pages`; a test holds it. The program's own settings (window, device, keys) lie where the "
       "desktop "
-      "keeps those of programs:\n`~/.config/Orthochron`.\n\n";
+      "keeps those of programs:\n`~/.config/orthochron`.\n\n";
   out += tableOf("Hits", kHitNumbers);
   out += tableOf("Guides", kGuideNumbers);
   out += tableOf("Timing plans", kTimingNumbers);
@@ -80,10 +87,7 @@ TEST(Pages, TheSettingsAreThoseOfTheCode) {
 TEST(Pages, TheirLinksLeadSomewhere) {
   const std::regex link(R"(\]\(([^)#]+)(#[^)]*)?\))");
   std::size_t followed = 0;
-  std::vector<fs::path> pages{fs::path(OCHRON_SOURCE_DIR) / "README.md"};
-  for (const auto& e : fs::recursive_directory_iterator(kDocs))
-    if (e.path().extension() == ".md") pages.push_back(e.path());
-  for (const auto& page : pages) {
+  for (const auto& page : allPages()) {
     const auto text = textOf(page);
     for (std::sregex_iterator at(text.begin(), text.end(), link), end; at != end; ++at) {
       const auto to = (*at)[1].str();
@@ -106,6 +110,48 @@ TEST(Pages, FilesThatTheyNameAreThere) {
       if (file.find("X_") != std::string::npos || file.find("NAME") != std::string::npos) continue;
       const auto there = fs::path(OCHRON_SOURCE_DIR) / file;
       EXPECT_TRUE(fs::exists(there) || fs::exists(there.string() + ".cpp")) << e.path() << ": " << file;
+    }
+  }
+}
+
+/// A page's lines without tables, headings and code; paragraphs and points begin behind an empty one.
+std::vector<std::string> proseOf(const fs::path& page) {
+  std::vector<std::string> out;
+  std::istringstream in(textOf(page));
+  bool code = false;
+  for (std::string line; std::getline(in, line);) {
+    if (line.starts_with("```")) code = !code;
+    static const std::regex point(R"(^\s*([-*]|\d+\.)\s.*)");
+    if (code || line.starts_with('|') || line.starts_with('#') || line.starts_with("```")) line.clear();
+    if (std::regex_match(line, point)) out.emplace_back();
+    out.push_back(line);
+  }
+  return out;
+}
+
+TEST(Pages, NoLineOfProseIsLongerThanIsRead) {
+  constexpr std::size_t kMost = 170;  // bytes
+  for (const auto& page : allPages())
+    for (const auto& line : proseOf(page)) EXPECT_LE(line.size(), kMost) << page << ": " << line;
+}
+
+/// Of pages that are read from beginning to end; figures are looked up.
+TEST(Pages, NoSentenceHoldsMoreThanFortyFiveWords) {
+  constexpr int kMost = 45;
+  for (const auto& page : allPages()) {
+    if (page.filename() == "figures.md") continue;
+    int words = 0;
+    std::string sentence;
+    for (auto line : proseOf(page)) {
+      std::istringstream in(line);
+      if (line.empty()) words = 0, sentence.clear();
+      for (std::string word; in >> word;) {
+        sentence += word + " ";
+        EXPECT_LE(++words, kMost) << page << ": " << sentence;
+        if (word.find_last_of(".!?:;") == word.size() - 1 || word.ends_with(".)") || word.ends_with(".*") ||
+            word.ends_with(".**"))
+          words = 0, sentence.clear();
+      }
     }
   }
 }

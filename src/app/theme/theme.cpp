@@ -86,8 +86,6 @@ QScrollBar::handle:vertical { min-height: 24px; } QScrollBar::handle:horizontal 
 QScrollBar::add-line, QScrollBar::sub-line, QScrollBar::add-page, QScrollBar::sub-page { background: none; border: none; width: 0; height: 0; }
 QScrollArea, QAbstractScrollArea { background: transparent; border: none; }
 QTableView, QTableWidget, QListView, QTreeView { background: @field; border: 1px solid @rule; border-radius: 5px; gridline-color: @hair; selection-background-color: @selSoft; selection-color: @ink; }
-QListView::item { padding-left: 6px; }
-QListView::item:selected { background: @selSoft; color: @ink; }
 QTreeView::item { padding: 2px 6px; min-height: 20px; }
 QHeaderView::section { background: @panel; color: @note; border: none; border-bottom: 1px solid @rule; padding: 4px 8px; }
 QSplitter::handle { background: @rule; }

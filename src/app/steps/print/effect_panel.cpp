@@ -140,7 +140,9 @@ void EffectPanel::refresh() {
     const auto told = desk.told(i.id);
     const auto state = stateText(told.state);
     const auto name = QString::fromStdString(i.name);
-    auto* item = new QListWidgetItem(state.isEmpty() ? name : QStringLiteral("%1 \u00b7 %2").arg(name, state), list_);
+    // A space, so that name and box do not touch.
+    const auto text = QChar(0x2002) + (state.isEmpty() ? name : QStringLiteral("%1 \u00b7 %2").arg(name, state));
+    auto* item = new QListWidgetItem(text, list_);
     item->setFlags(Qt::ItemIsEnabled | Qt::ItemIsSelectable | Qt::ItemIsUserCheckable | Qt::ItemIsDragEnabled);
     item->setSizeHint({0, kRowHeight});
     item->setCheckState(i.on ? Qt::Checked : Qt::Unchecked);

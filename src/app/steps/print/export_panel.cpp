@@ -19,7 +19,7 @@ namespace ochron {
 namespace {
 
 constexpr std::array kRates{0, 44'100, 48'000, 88'200, 96'000, 176'400, 192'000};
-constexpr int kFieldWidth = 97;
+constexpr int kFieldWidth = 114;
 
 const QStringList& formatTitles() {
   static const QStringList titles{"WAV", "FLAC", "AIFF", "Ogg Vorbis", "Opus", "MP3"};
@@ -60,8 +60,9 @@ ExportPanel::ExportPanel(Document& document, QWidget* parent) : QWidget(parent),
       tr("What the mix is brought to (EBU R 128). The same gain for every file, and none that would "
          "bring the true peak above -1 dB"));
   connect(loudness_, &QDoubleSpinBox::valueChanged, this, &ExportPanel::changed);
-  loud_ = new QCheckBox(tr("Loudness"), this);
+  loud_ = new QCheckBox(tr("Level"), this);
   loud_->setObjectName("export to loudness");
+  loud_->setAccessibleName(tr("Bring the mix to a loudness"));
   loud_->setToolTip(loudness_->toolTip());
   connect(loud_, &QCheckBox::toggled, this, [this](bool on) {
     loudness_->setEnabled(on);
