@@ -244,7 +244,7 @@ void ExportPanel::refresh() {
                                                        : QString(kUsual[static_cast<std::size_t>(s.what)]));
   QStringList more;
   for (const auto f : s.also) more << formatTitles()[static_cast<int>(f)];
-  also_->setText(more.isEmpty() ? tr("none") : more.join(", "));
+  also_->setText(QChar(0x2002) + (more.isEmpty() ? tr("none") : more.join(", ")));
   if (s.range.empty())
     return length_->setText(range_->currentIndex() == 1 ? tr("No range is chosen.") : tr("Nothing to export yet."));
   const auto stems = exportStems(doc_.song(), s, "x");
