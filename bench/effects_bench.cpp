@@ -14,14 +14,20 @@
 namespace ochron {
 namespace {
 
-/// 24 tracks with two effects each, played block by block at the speed of a device. Argument: frames of a block.
-void EffectsOn24Tracks(benchmark::State& state) {
+/// 24 tracks with an equalizer and a compressor each.
+test::MadeSong songWithEffects() {
   auto m = bench::bigSong();
-  const auto known = listEffects();
-  if (!known) return state.SkipWithError(known.error().message.c_str());
   for (const auto& t : bench::bigSong().song.tracks)
     for (const char* uri : {"urn:orthochron:lv2:equalizer", "urn:orthochron:lv2:compressor"})
       m.song = *addInsert(m.song, {t.id, {}}, {{}, uri, uri, true, {{"low_gain", 3.0}, {"threshold", -30.0}}});
+  return m;
+}
+
+/// 24 tracks with two effects each, played block by block at the speed of a device. Argument: frames of a block.
+void EffectsOn24Tracks(benchmark::State& state) {
+  auto m = songWithEffects();
+  const auto known = listEffects();
+  if (!known) return state.SkipWithError(known.error().message.c_str());
   LiveRacks live;
   live.know(*known);
   live.follow(m.song);
@@ -74,12 +80,9 @@ BENCHMARK(EffectsOn24Tracks)->Arg(64)->Arg(256)->Arg(1024)->Iterations(1)->Unit(
 
 /// A mix of the same, not live: times real time.
 void ExportThroughEffects(benchmark::State& state) {
-  auto m = bench::bigSong();
+  auto m = songWithEffects();
   const auto known = listEffects();
   if (!known) return state.SkipWithError(known.error().message.c_str());
-  for (const auto& t : bench::bigSong().song.tracks)
-    for (const char* uri : {"urn:orthochron:lv2:equalizer", "urn:orthochron:lv2:compressor"})
-      m.song = *addInsert(m.song, {t.id, {}}, {{}, uri, uri, true, {{"low_gain", 3.0}, {"threshold", -30.0}}});
   std::vector<std::string> missing;
   auto plan = compilePlan(m.song, m.pool);
   const auto racks = startRacks(m.song, *known, missing);

@@ -149,15 +149,15 @@ Json presetsOf(Words& w, const LilvPlugin* plugin) {
 Json effectOf(Words& w, const LilvPlugin* plugin) {
   constexpr double kRate = 48'000;  // ranges that go with the rate are told for this one
   LilvNode* name = lilv_plugin_get_name(plugin);
-  LilvNode* path = lilv_new_string(w.world, lilv_node_get_path(lilv_plugin_get_bundle_uri(plugin), nullptr));
+  char* path = lilv_node_get_path(lilv_plugin_get_bundle_uri(plugin), nullptr);
   Json e{{"uri", text(lilv_plugin_get_uri(plugin))},
          {"name", text(name)},
          {"kind", text(lilv_plugin_class_get_label(lilv_plugin_get_class(plugin)))},
-         {"bundle", text(path)},
+         {"bundle", path ? path : ""},
          {"controls", Json::array()},
          {"readings", Json::array()}};
   lilv_node_free(name);
-  lilv_node_free(path);
+  lilv_free(path);
   int inputs = 0;
   int outputs = 0;
   bool keyed = false;
