@@ -11,6 +11,7 @@ namespace {
 nlohmann::ordered_json controlJson(const EffectControl& c) {
   nlohmann::ordered_json j{
       {"symbol", c.symbol}, {"name", c.name}, {"low", c.low}, {"high", c.high}, {"default", c.fallback}};
+  if (c.ofRate) j["of_rate"] = true;
   if (!c.unit.empty()) j["unit"] = c.unit;
   if (!c.group.empty()) j["group"] = c.group;
   for (const auto& p : c.points) j["points"].push_back({{"label", p.label}, {"value", p.value}});

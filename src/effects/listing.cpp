@@ -32,6 +32,7 @@ struct Words {
   LilvNode* control = of(LV2_CORE__ControlPort);
   LilvNode* input = of(LV2_CORE__InputPort);
   LilvNode* toggled = of(LV2_CORE__toggled);
+  LilvNode* ofRate = of(LV2_CORE__sampleRate);
   LilvNode* whole = of(LV2_CORE__integer);
   LilvNode* enumeration = of(LV2_CORE__enumeration);
   LilvNode* logarithmic = of(LV2_PORT_PROPS__logarithmic);
@@ -85,25 +86,23 @@ double numberOf(const LilvNode* n, double fallback) {
   return std::isfinite(v) ? v : fallback;
 }
 
-Json controlOf(Words& w, const LilvPlugin* plugin, const LilvPort* port, double rate) {
+Json controlOf(Words& w, const LilvPlugin* plugin, const LilvPort* port) {
   LilvNode* fallback = nullptr;
   LilvNode* low = nullptr;
   LilvNode* high = nullptr;
   lilv_port_get_range(plugin, port, &fallback, &low, &high);
   const auto has = [&](const LilvNode* what) { return lilv_port_has_property(plugin, port, what); };
-  LilvNode* ofRate = lilv_new_uri(w.world, LV2_CORE__sampleRate);
-  const double scale = has(ofRate) ? rate : 1;
-  lilv_node_free(ofRate);
   LilvNode* name = lilv_port_get_name(plugin, port);
   Json c{{"symbol", text(lilv_port_get_symbol(plugin, port))}, {"name", text(name)}};
   lilv_node_free(name);
   const bool toggled = has(w.toggled);
-  c["low"] = scale * numberOf(low, 0);
-  c["high"] = scale * numberOf(high, 1);
-  c["default"] = scale * numberOf(fallback, numberOf(low, 0));
+  c["low"] = numberOf(low, 0);
+  c["high"] = numberOf(high, 1);
+  c["default"] = numberOf(fallback, numberOf(low, 0));
   if (auto unit = unitOf(w, plugin, port); !unit.empty()) c["unit"] = unit;
   if (toggled) c["toggled"] = true;
   if (has(w.whole)) c["whole"] = true;
+  if (has(w.ofRate)) c["of rate"] = true;
   if (has(w.logarithmic)) c["logarithmic"] = true;
   if (has(w.enumeration)) c["chosen"] = true;
   if (LilvNode* group = lilv_port_get(plugin, port, w.group)) {
@@ -147,7 +146,6 @@ Json presetsOf(Words& w, const LilvPlugin* plugin) {
 }
 
 Json effectOf(Words& w, const LilvPlugin* plugin) {
-  constexpr double kRate = 48'000;  // ranges that go with the rate are told for this one
   LilvNode* name = lilv_plugin_get_name(plugin);
   char* path = lilv_node_get_path(lilv_plugin_get_bundle_uri(plugin), nullptr);
   Json e{{"uri", text(lilv_plugin_get_uri(plugin))},
@@ -167,7 +165,7 @@ Json effectOf(Words& w, const LilvPlugin* plugin) {
     if (lilv_port_is_a(plugin, port, w.audio)) ++(in ? inputs : outputs);
     keyed = keyed || (in && lilv_port_has_property(plugin, port, w.sideChain));
     if (!lilv_port_is_a(plugin, port, w.control)) continue;
-    auto c = controlOf(w, plugin, port, kRate);
+    auto c = controlOf(w, plugin, port);
     // Numbered by all control ports, shown or not.
     LilvNode* meant = lilv_port_get(plugin, port, w.designation);
     if (lilv_port_has_property(plugin, port, w.hidden) || (meant && lilv_node_equals(meant, w.freewheel)) ||

@@ -1,4 +1,4 @@
-// A plug-in that ends, hangs, or writes what is no sound, as its control says.
+// A plug-in that ends, hangs, writes what is no sound, or is slow, as its control says. One control goes with the rate.
 
 #include <chrono>
 #include <cmath>
@@ -10,8 +10,8 @@
 namespace ochron::lv2 {
 namespace {
 
-class Faulty : public PortBoard<3> {
-  enum Port : std::size_t { kIn, kOut, kFault };
+class Faulty : public PortBoard<4> {
+  enum Port : std::size_t { kIn, kOut, kFault, kHertz };
 
  public:
   explicit Faulty(double) {}
@@ -20,6 +20,7 @@ class Faulty : public PortBoard<3> {
     const auto fault = static_cast<int>(value(kFault));
     if (fault == 1) std::abort();
     if (fault == 2) std::this_thread::sleep_for(std::chrono::hours(1));
+    if (fault == 4) std::this_thread::sleep_for(std::chrono::milliseconds(60));
     for (std::uint32_t i = 0; i < frames; ++i) out(kOut)[i] = fault == 3 ? std::nanf("") : in(kIn)[i];
   }
 };

@@ -23,15 +23,23 @@ void EffectDesk::forget() {
   told_.clear();
 }
 
-void EffectDesk::look() {
-  if (looked_) return;
-  looked_ = true;
+std::optional<EffectInfo> EffectDesk::infoOf(const Insert& insert) const {
+  const auto* found = live_.find(insert.effect);
+  return found ? std::optional(found->atRate(doc_.song().rate)) : std::nullopt;
+}
+
+void EffectDesk::look(bool asked) {
+  if (looked_ == Looked::yes || (looked_ == Looked::inVain && !asked)) return;
+  looked_ = Looked::yes;
   doc_.jobs().start(
       tr("looking for effects"),
       [this](Progress&) -> Jobs::Finish {
         auto found = listEffects();
         return [this, found = std::move(found)] {
-          if (!found) return doc_.warn(QString::fromStdString(found.error().message));
+          if (!found) {
+            looked_ = Looked::inVain;
+            return doc_.warn(QString::fromStdString(found.error().message));
+          }
           live_.know(*found);
           follow();
           emit changed();

@@ -3,6 +3,7 @@
 #include <QObject>
 #include <QTimer>
 #include <map>
+#include <optional>
 
 #include "document/song_memory.h"
 #include "render/live_racks.h"
@@ -19,10 +20,12 @@ class EffectDesk : public QObject, public SongMemory {
   explicit EffectDesk(Document& document);
   void forget() override;
 
-  /// Looks for effects on this machine in the background, unless that is known.
-  void look();
+  /// Looks for effects on this machine in the background, unless that is known; after it went wrong only when the user
+  /// asks for it.
+  void look(bool asked = false);
   const std::vector<EffectInfo>& known() const { return live_.known(); }
-  const EffectInfo* infoOf(const Insert& insert) const { return live_.find(insert.effect); }
+  /// At the song's rate; none where the plug-in is missing.
+  std::optional<EffectInfo> infoOf(const Insert& insert) const;
   LiveRacks::Told told(InsertId insert) const { return live_.told(insert); }
   const std::shared_ptr<Racks>& racks() const { return live_.racks(); }
 
@@ -53,7 +56,7 @@ class EffectDesk : public QObject, public SongMemory {
 
   Document& doc_;
   LiveRacks live_;
-  bool looked_ = false;
+  enum class Looked { no, yes, inVain } looked_ = Looked::no;
   InsertPlace place_;
   InsertId chosen_;
   QTimer timer_;

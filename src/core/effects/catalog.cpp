@@ -38,6 +38,7 @@ EffectControl readControl(const Json& x) {
   c.whole = x.value("whole", false);
   c.logarithmic = x.value("logarithmic", false) && c.low > 0;
   c.chosen = x.value("chosen", false);
+  c.ofRate = x.value("of rate", false);
   c.hidden = x.value("hidden", false);
   for (const auto& p : listIn(x, "points")) c.points.push_back({p.value("label", ""), p.value("value", 0.0)});
   std::stable_sort(c.points.begin(), c.points.end(), [](const auto& a, const auto& b) { return a.value < b.value; });
@@ -93,6 +94,18 @@ Result<std::string> outputOf(const fs::path& program, const char* argument) {
 }
 
 }  // namespace
+
+EffectInfo EffectInfo::atRate(int rate) const {
+  EffectInfo out = *this;
+  for (auto* list : {&out.controls, &out.readings})
+    for (auto& c : *list)
+      if (c.ofRate) {
+        for (auto* v : {&c.low, &c.high, &c.fallback}) *v *= rate;
+        for (auto& p : c.points) p.value *= rate;
+        c.ofRate = false;
+      }
+  return out;
+}
 
 Result<fs::path> effectsProgram() {
   std::error_code ec;

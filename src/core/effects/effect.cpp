@@ -35,7 +35,7 @@ Effect::Effect(EffectInfo info, int rate, int channels, bool live)
 
 Result<std::shared_ptr<Effect>> Effect::start(const EffectInfo& info, int rate, int channels,
                                               const std::map<std::string, double>& values, bool live) {
-  std::shared_ptr<Effect> effect(new Effect(info, rate, std::clamp(channels, 1, 2), live));
+  std::shared_ptr<Effect> effect(new Effect(info.atRate(rate), rate, std::clamp(channels, 1, 2), live));
   effect->memory_ = ::memfd_create("orthochron effect", MFD_CLOEXEC);
   if (effect->memory_ < 0 || ::ftruncate(effect->memory_, sizeof(SharedBlock)) != 0)
     return fail(ErrorKind::ioFailed, info.name + " could not be started: there is no memory for it.");
@@ -108,6 +108,9 @@ void Effect::watch() {
     process_ = 0;
     return stop(info_.name + " broke down, and sound goes past it. Restart it, or take it out.");
   }
+  // One that has answered since is not late, whether it was asked again or not.
+  if (block_->answered.load(std::memory_order_acquire) == block_->asked.load(std::memory_order_acquire))
+    lateSince_.store(0, std::memory_order_relaxed);
   const auto late = lateSince_.load(std::memory_order_relaxed);
   if (late != 0 && now() - late > std::chrono::nanoseconds(kHangs).count())
     return stop(info_.name + " does not answer any more, and sound goes past it. Restart it, or take it out.");

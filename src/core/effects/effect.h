@@ -47,7 +47,7 @@ class Effect {
   /// Waits until it has started or failed; false when it has not within so long.
   bool waitUntilReady(std::chrono::milliseconds most);
   const EffectInfo& info() const { return info_; }
-  int channels() const { return channels_; }
+  int rate() const { return rate_; }
   /// Frames that what comes out is late.
   Frames latency() const;
 

@@ -24,6 +24,7 @@ struct EffectControl {
   bool logarithmic = false;
   bool chosen = false;  ///< only the points are meant
   bool hidden = false;  ///< not for the user: it only counts
+  bool ofRate = false;  ///< its numbers are shares of the rate, as the catalog lists them
   std::vector<Point> points;
 };
 
@@ -44,6 +45,9 @@ struct EffectInfo {
   std::vector<EffectControl> controls;  ///< what can be set, in the order of the ports
   std::vector<EffectControl> readings;  ///< what it tells
   std::vector<EffectPreset> presets;
+
+  /// With numbers that go with the rate told for a rate, Hz.
+  EffectInfo atRate(int rate) const;
 };
 
 }  // namespace ochron

@@ -33,7 +33,6 @@ class RackSlot {
   RackSlot(std::shared_ptr<Effect> effect, int rate, bool on);
 
   Effect& effect() { return *effect_; }
-  const std::shared_ptr<Effect>& shared() const { return effect_; }
   /// Any thread.
   void setOn(bool on) { on_.store(on, std::memory_order_relaxed); }
   bool on() const { return on_.load(std::memory_order_relaxed); }

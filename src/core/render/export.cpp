@@ -18,6 +18,7 @@ namespace ochron {
 namespace {
 
 constexpr std::int64_t kBlock = 8192;
+constexpr std::size_t kMostCores = 4;
 
 using Fill = std::function<void(Frames, std::span<float>, std::span<float>)>;
 using Sink = std::function<Result<void>(ChannelSpans)>;
@@ -130,8 +131,9 @@ Result<void> runThrough(const Run& run, int rate, const Envelope& speed, Progres
   return {};
 }
 
-/// All of them, on all cores where they need not keep in step.
-Result<void> runAll(std::span<const Run> runs, int rate, const ExportSpeed& how, Progress& progress) {
+/// All of them, on so many cores where they need not keep in step.
+Result<void> runAll(std::span<const Run> runs, int rate, const ExportSpeed& how, Progress& progress,
+                    std::size_t cores = kMostCores) {
   if (how.keepsPitch && !how.speed.empty()) {
     std::vector<std::span<const Run>> together;
     for (std::size_t i = 0; i < runs.size();) {
@@ -152,11 +154,14 @@ Result<void> runAll(std::span<const Run> runs, int rate, const ExportSpeed& how,
   }
   std::mutex mutex;
   Result<void> all;
-  onAllCores(runs.size(), progress, [&](std::size_t i, Progress& own) {
-    auto ok = runThrough(runs[i], rate, how.speed, own);
-    const std::scoped_lock lock(mutex);
-    if (!ok && all) all = std::move(ok);
-  });
+  onAllCores(
+      runs.size(), progress,
+      [&](std::size_t i, Progress& own) {
+        auto ok = runThrough(runs[i], rate, how.speed, own);
+        const std::scoped_lock lock(mutex);
+        if (!ok && all) all = std::move(ok);
+      },
+      cores);
   if (progress.cancelled()) return cancelledError();
   return all;
 }
@@ -201,6 +206,25 @@ std::vector<FileMarker> markersIn(const Song& song, FrameRange range, int rate) 
     if (range.contains(at)) out.push_back({atRate(played.of(at), song.rate, rate), m.name});
   }
   return out;
+}
+
+/// Where a stem's sound comes from.
+Run soundOf(const ExportStem& stem, const RenderPlan& plan) {
+  Run run{stem.range, 2, {}, {}};
+  if (stem.tracks.empty()) return run.add = mixOf(plan), run;
+  std::vector<StemTrack> tracks;
+  run.channels = 0;
+  for (const auto id : stem.tracks) {
+    const auto found =
+        std::find_if(plan.tracks.begin(), plan.tracks.end(), [&](const TrackPlan& t) { return t.track == id; });
+    const auto t = static_cast<std::size_t>(found - plan.tracks.begin());
+    const bool effects = plan.racked[t];
+    tracks.push_back(
+        {t, effects ? 2 : found->channels.size(), effects ? std::make_shared<PlayedThrough>(plan) : nullptr});
+    run.channels += tracks.back().channels;
+  }
+  run.add = sideBySide(plan, std::move(tracks));
+  return run;
 }
 
 /// A stem's files, ready to be written to.
@@ -282,28 +306,13 @@ Result<ExportReport> exportSong(const Song& song, const RenderPlan& plan, const 
     progress.beginPart(1, 2);
   }
   const double gain = report.loudness ? std::pow(10.0, report.loudness->gainDb / 20) : 1;
-  std::map<TrackId, std::size_t> planned;
-  for (std::size_t t = 0; t < plan.tracks.size(); ++t) planned[plan.tracks[t].track] = t;
   std::vector<std::vector<FileSink>> sinks;
   std::vector<Run> runs;
   for (const auto& stem : *stems) {
-    Run run{stem.range, 2, mixOf(plan), {}};
-    if (!stem.tracks.empty()) {
-      std::vector<StemTrack> tracks;
-      run.channels = 0;
-      for (const auto id : stem.tracks) {
-        const auto t = planned.at(id);
-        const bool effects = plan.racked[t];
-        tracks.push_back({t, effects ? 2 : plan.tracks[t].channels.size(),
-                          effects ? std::make_shared<PlayedThrough>(plan) : nullptr});
-        run.channels += tracks.back().channels;
-      }
-      run.add = sideBySide(plan, std::move(tracks));
-    }
-    auto opened = openSinks(song, stem, static_cast<int>(run.channels), s, gain, outputs);
+    runs.push_back(soundOf(stem, plan));
+    auto opened = openSinks(song, stem, static_cast<int>(runs.back().channels), s, gain, outputs);
     if (!opened) return tl::unexpected(opened.error());
     sinks.push_back(std::move(*opened));
-    runs.push_back(std::move(run));
     for (const auto& f : stem.files) report.files.push_back(f.file);
   }
   for (std::size_t i = 0; i < runs.size(); ++i)
@@ -312,7 +321,10 @@ Result<ExportReport> exportSong(const Song& song, const RenderPlan& plan, const 
         if (auto ok = f.add(channels); !ok) return ok;
       return {};
     };
-  if (auto ok = runAll(runs, plan.rate, exportSpeed(song), progress); !ok) return tl::unexpected(ok.error());
+  // Several mixes go through the same effects, one after the other.
+  const bool shared = plan.racks && s.what == ExportWhat::sections;
+  if (auto ok = runAll(runs, plan.rate, exportSpeed(song), progress, shared ? 1 : kMostCores); !ok)
+    return tl::unexpected(ok.error());
   if (plan.racks)
     if (auto ok = allAnswered(*plan.racks); !ok) return tl::unexpected(ok.error());
   for (auto& files : sinks)

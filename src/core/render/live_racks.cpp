@@ -20,6 +20,7 @@ void LiveRacks::follow(const Song& song) {
     const auto* info = find(insert.effect);
     if (!info) return nullptr;
     auto& placed = placed_[where];
+    if (placed.effect && placed.effect->rate() != song.rate) placed = {};
     if (!placed.effect && placed.trouble.empty()) {
       auto started = Effect::start(*info, song.rate, channels, insert.values, true);
       if (!started) {

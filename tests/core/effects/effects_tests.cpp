@@ -10,6 +10,7 @@
 #include <thread>
 
 #include "edits/insert_edits.h"
+#include "edits/mark_edits.h"
 #include "edits/print_edits.h"
 #include "effects/catalog.h"
 #include "effects/rack_slot.h"
@@ -193,6 +194,33 @@ TEST(Effects, AHangIsLeftWithinItsTimeAndEndedAfterAWhile) {
   EXPECT_NE(f->trouble().find("does not answer"), std::string::npos) << f->trouble();
 }
 
+TEST(Effects, OneThatWasLateOnceAndIsNotAskedAnyMoreIsNotTakenForHung) {
+  const auto f = started(kFaulty);
+  f->set(controlOf(f->info(), "fault"), 4);
+  auto x = tone(440, 0.5, 480);
+  std::array<std::span<float>, 1> one{std::span(x)};
+  ASSERT_TRUE(f->ask(one, {}));
+  EXPECT_FALSE(f->answer(one, Effect::Clock::now() + std::chrono::milliseconds(2)));
+  for (int i = 0; i < 2500; ++i) {
+    f->watch();
+    std::this_thread::sleep_for(std::chrono::milliseconds(1));
+  }
+  EXPECT_EQ(f->state(), Effect::State::ready) << f->trouble();
+}
+
+TEST(Effects, AControlThatGoesWithTheRateHasTheRangeOfTheSongsRate) {
+  const auto info = infoOf(kFaulty);
+  for (const int rate : {44'100, 48'000, 192'000}) {
+    const auto at = info.atRate(rate);
+    const auto& hertz = at.controls[controlOf(at, "hertz")];
+    EXPECT_EQ(hertz.high, rate / 2.0);
+    EXPECT_EQ(hertz.fallback, rate / 4.0);
+    auto effect = Effect::start(info, rate, 1, {{"hertz", 1e6}});
+    ASSERT_TRUE(effect);
+    EXPECT_EQ((*effect)->value(controlOf(at, "hertz")), static_cast<float>(rate) / 2) << "held to what the rate allows";
+  }
+}
+
 TEST(Effects, WhatIsNoSoundIsNotHeard) {
   const auto f = started(kFaulty);
   f->set(controlOf(f->info(), "fault"), 3);  // writes NaN
@@ -266,6 +294,90 @@ TEST_F(EffectSongs, EffectsThatDoNothingNullOnTracksSetsAndTheMix) {
   put({}, kLineUp);
   EXPECT_EQ(mixOf(played(), some), dry);
   EXPECT_EQ(mixOf(played(), some, 333), dry) << "in any blocks";
+}
+
+TEST_F(EffectSongs, SectionsAreThatStretchOfTheMixThoughAllGoThroughTheSameEffects) {
+  put({}, kLineUp, {{"delay", 100.0}});
+  put({made.song.tracks[0].id, {}}, kEqualizer, {{"high_gain", 5.0}});
+  for (int bar = 0; bar < 3; ++bar)
+    made.song = *addMarker(made.song, made.song.tempo.barStart(bar), Ticks{}, "bar " + std::to_string(bar + 1));
+  ExportSettings s;
+  s.samples = SampleFormat::float32;
+  s.range = {Frames{}, made.song.end()};
+  const test::Scratch scratch;
+  const auto write = [&](ExportWhat what, const std::filesystem::path& target) {
+    s.what = what;
+    Outputs outputs;
+    Progress progress;
+    const auto out = played();
+    const auto report = exportSong(made.song, out, s, target, outputs, progress);
+    EXPECT_TRUE(report && outputs.commit());
+    std::vector<std::vector<float>> sounds;
+    for (const auto& file : report->files) {
+      auto r = AudioFileReader::open(file);
+      sounds.emplace_back(static_cast<std::size_t>(r->info().length.value) * 2);
+      EXPECT_TRUE(r->read(sounds.back()));
+    }
+    return sounds;
+  };
+  const auto mix = write(ExportWhat::mix, scratch / "mix.wav").front();
+  const auto parts = write(ExportWhat::sections, scratch / "parts");
+  ASSERT_EQ(parts.size(), 3U);
+  for (std::size_t k = 0; k < parts.size(); ++k) {
+    const auto from =
+        2 * static_cast<std::size_t>(made.song.tempo.toFrames(made.song.tempo.barStart(static_cast<int>(k))).value);
+    for (std::size_t i = 0; i < parts[k].size(); ++i) ASSERT_NEAR(parts[k][i], mix[from + i], 1e-5F) << k << " " << i;
+  }
+}
+
+TEST_F(EffectSongs, AtAnotherSpeedWhatDoesNothingIsNotHeardEither) {
+  made.song = *setEnvelope(made.song, {EnvelopeKind::songSpeed, {}, {}}, {{Frames{}, 130, 0}});
+  const test::Scratch scratch;
+  for (const bool keepsPitch : {false, true}) {
+    made.song.speedManner.keepsPitch = keepsPitch;
+    std::vector<std::vector<float>> heard;
+    for (const bool effects : {false, true}) {
+      auto song = made.song;
+      if (effects) song = *addInsert(song, {song.tracks[0].id, {}}, {{}, kEqualizer, "eq", true, {{"phase", 1.0}}});
+      auto out = compilePlan(song, made.pool);
+      std::vector<std::string> missing;
+      useRacks(out, *startRacks(song, known(), missing));
+      ExportSettings s;
+      s.samples = SampleFormat::float32;
+      s.range = some;
+      Outputs outputs;
+      Progress progress;
+      const auto file = scratch / (std::to_string(keepsPitch) + std::to_string(effects) + ".wav");
+      ASSERT_TRUE(exportSong(song, out, s, file, outputs, progress) && outputs.commit());
+      auto r = AudioFileReader::open(file);
+      heard.emplace_back(static_cast<std::size_t>(r->info().length.value) * 2);
+      ASSERT_TRUE(r->read(heard.back()));
+    }
+    ASSERT_EQ(heard[0].size(), heard[1].size());
+    for (std::size_t i = 0; i < heard[0].size(); ++i)
+      ASSERT_NEAR(heard[0][i], heard[1][i], 1e-3F) << keepsPitch << " " << i;
+  }
+}
+
+TEST_F(EffectSongs, AnotherRateOfTheSongStartsItsEffectsAnewAtThatRate) {
+  put({}, kLineUp);
+  LiveRacks live;
+  live.know(known());
+  const auto ready = [&] {
+    for (int i = 0; i < 5000 && !live.racks(); ++i) {
+      live.watch(made.song);
+      std::this_thread::sleep_for(std::chrono::milliseconds(1));
+    }
+    return live.racks() != nullptr;
+  };
+  live.follow(made.song);
+  ASSERT_TRUE(ready());
+  const auto* before = &live.racks()->mix.front()->effect();
+  EXPECT_EQ(before->rate(), 48'000);
+  made.song.rate = 96'000;
+  live.follow(made.song);
+  ASSERT_TRUE(ready());
+  EXPECT_EQ(live.racks()->mix.front()->effect().rate(), 96'000);
 }
 
 TEST_F(EffectSongs, AnEffectThatIsOffIsHeardAsItIsWithout) {

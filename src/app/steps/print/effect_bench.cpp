@@ -34,6 +34,10 @@ double valueAt(const EffectControl& c, double share) {
   return c.whole ? std::round(v) : v;
 }
 
+QString nameOf(const EffectControl& c) {
+  return QStringLiteral("effect control %1").arg(QString::fromStdString(c.symbol));
+}
+
 int decimalsOf(const EffectControl& c) {
   if (c.whole) return 0;
   const double span = c.high - c.low;
@@ -75,7 +79,7 @@ EffectBench::EffectBench(Document& document, QWidget* parent) : QWidget(parent),
   connect(restart_, &QPushButton::clicked, this, [this] { doc_.effectDesk().restart(built_); });
   connect(presets_, &QComboBox::activated, this, [this](int i) {
     const auto* insert = doc_.effectDesk().chosen();
-    const auto* info = insert ? doc_.effectDesk().infoOf(*insert) : nullptr;
+    const auto info = insert ? doc_.effectDesk().infoOf(*insert) : std::nullopt;
     if (info && i > 0) doc_.effectDesk().usePreset(insert->id, info->presets[static_cast<std::size_t>(i - 1)]);
     presets_->setCurrentIndex(0);
   });
@@ -89,9 +93,9 @@ EffectBench::EffectBench(Document& document, QWidget* parent) : QWidget(parent),
 
 void EffectBench::refresh() {
   const auto* insert = doc_.effectDesk().chosen();
-  const auto* info = insert ? doc_.effectDesk().infoOf(*insert) : nullptr;
+  const auto info = insert ? doc_.effectDesk().infoOf(*insert) : std::nullopt;
   empty_->setVisible(!info);
-  scroll_->setVisible(info != nullptr);
+  scroll_->setVisible(info.has_value());
   empty_->setText(
       !insert
           ? tr("Add an effect in the panel: its controls stand here.")
@@ -102,7 +106,7 @@ void EffectBench::refresh() {
   if (!insert) return readings_->clear();
   title_->setText(QStringLiteral("<b>%1</b>").arg(QString::fromStdString(insert->name).toHtmlEscaped()));
   if (!info) return;
-  if (built_ != insert->id || shown_.empty()) build(*info, insert->id);
+  if (built_ != insert->id || builtAt_ != doc_.song().rate || shown_.empty()) build(*info, insert->id);
   for (const auto& s : shown_) {
     const auto& c = info->controls[s.control];
     const auto found = insert->values.find(c.symbol);
@@ -116,6 +120,7 @@ void EffectBench::build(const EffectInfo& info, InsertId insert) {
   shown_.clear();
   headings_.clear();
   built_ = insert;
+  builtAt_ = doc_.song().rate;
   presets_->clear();
   presets_->addItem(tr("Presets"));
   for (const auto& p : info.presets) presets_->addItem(QString::fromStdString(p.name));
@@ -128,71 +133,78 @@ void EffectBench::build(const EffectInfo& info, InsertId insert) {
 
 EffectBench::Shown EffectBench::make(const EffectInfo& info, std::size_t control, InsertId insert) {
   const auto& c = info.controls[control];
-  const auto name = QString::fromStdString(c.name);
   Shown out{control, new QWidget(inside_), QString::fromStdString(c.group), {}};
   out.widget->resize(kCellWidth, kCellHeight);
-  const auto set = [this, insert, symbol = c.symbol](double v) { doc_.effectDesk().setValue(insert, symbol, v); };
-  const auto label = QStringLiteral("effect control %1").arg(QString::fromStdString(c.symbol));
   auto* column = new QVBoxLayout(out.widget);
   column->setContentsMargins(0, 0, 0, 0);
   column->setSpacing(2);
-  if (c.toggled) {
-    auto* box = new QCheckBox(name, out.widget);
-    box->setObjectName(label);
-    column->addWidget(box);
-    connect(box, &QCheckBox::clicked, this, [set, c](bool on) { set(on ? c.high : c.low); });
-    out.show = [box, c](double v) { box->setChecked(v > (c.low + c.high) / 2); };
-  } else if (!c.points.empty() && c.chosen) {
-    auto* title = noteLabel(name, out.widget);
-    auto* box = new QComboBox(out.widget);
-    box->setObjectName(label);
-    box->setAccessibleName(name);
-    for (const auto& p : c.points) box->addItem(QString::fromStdString(p.label));
-    column->addWidget(title);
-    column->addWidget(box);
-    connect(box, &QComboBox::activated, this, [set, c](int i) { set(c.points[static_cast<std::size_t>(i)].value); });
-    out.show = [box, c](double v) {
-      const auto nearest = std::min_element(c.points.begin(), c.points.end(), [&](const auto& a, const auto& b) {
-        return std::abs(a.value - v) < std::abs(b.value - v);
-      });
-      box->setCurrentIndex(static_cast<int>(nearest - c.points.begin()));
-    };
-  } else {
-    auto* row = new QHBoxLayout;
-    row->setSpacing(6);
-    auto* title = new QLabel(name, out.widget);
-    title->setToolTip(name);
-    auto* number = new NumberBox(out.widget);
-    number->setObjectName(label);
-    number->setAccessibleName(name);
-    number->setRange(std::min(c.low, c.high), std::max(c.low, c.high));
-    number->setDecimals(decimalsOf(c));
-    number->setSingleStep(c.whole ? 1 : (c.high - c.low) / 100);
-    if (!c.unit.empty()) number->setSuffix(' ' + QString::fromStdString(c.unit));
-    number->setFixedWidth(92);
-    row->addWidget(title, 1);
-    row->addWidget(number);
-    column->addLayout(row);
-    auto* slider =
-        new LineSlider(0, kSteps, static_cast<int>(std::lround(kSteps * shareOf(c, c.fallback))), out.widget);
-    slider->setAccessibleName(name);
-    column->addWidget(slider);
-    connect(number, &QDoubleSpinBox::valueChanged, this, set);
-    connect(slider, &QAbstractSlider::valueChanged, this,
-            [set, c](int v) { set(valueAt(c, static_cast<double>(v) / kSteps)); });
-    const auto hold = holdingWhile(doc_);
-    connect(slider, &QAbstractSlider::sliderPressed, this, [hold] { hold(true); });
-    connect(slider, &QAbstractSlider::sliderReleased, this, [hold] { hold(false); });
-    out.show = [number, slider, c](double v) {
-      const QSignalBlocker a(number);
-      const QSignalBlocker b(slider);
-      if (!number->hasFocus()) number->setValue(v);
-      if (!slider->isSliderDown()) slider->setValue(static_cast<int>(std::lround(kSteps * shareOf(c, v))));
-    };
-  }
-  out.widget->setParent(inside_);
+  const auto set = [this, insert, symbol = c.symbol](double v) { doc_.effectDesk().setValue(insert, symbol, v); };
+  out.show = c.toggled                       ? makeToggle(c, *column, set)
+             : c.chosen && !c.points.empty() ? makeChoice(c, *column, set)
+                                             : makeNumber(c, *column, set);
   out.widget->show();
   return out;
+}
+
+EffectBench::Show EffectBench::makeToggle(const EffectControl& c, QVBoxLayout& to, const Set& set) {
+  auto* box = new QCheckBox(QString::fromStdString(c.name), to.parentWidget());
+  box->setObjectName(nameOf(c));
+  to.addWidget(box);
+  connect(box, &QCheckBox::clicked, this, [set, c](bool on) { set(on ? c.high : c.low); });
+  return [box, c](double v) { box->setChecked(v > (c.low + c.high) / 2); };
+}
+
+EffectBench::Show EffectBench::makeChoice(const EffectControl& c, QVBoxLayout& to, const Set& set) {
+  const auto name = QString::fromStdString(c.name);
+  auto* box = new QComboBox(to.parentWidget());
+  box->setObjectName(nameOf(c));
+  box->setAccessibleName(name);
+  for (const auto& p : c.points) box->addItem(QString::fromStdString(p.label));
+  to.addWidget(noteLabel(name, to.parentWidget()));
+  to.addWidget(box);
+  connect(box, &QComboBox::activated, this, [set, c](int i) { set(c.points[static_cast<std::size_t>(i)].value); });
+  return [box, c](double v) {
+    const auto nearest = std::min_element(c.points.begin(), c.points.end(), [&](const auto& a, const auto& b) {
+      return std::abs(a.value - v) < std::abs(b.value - v);
+    });
+    box->setCurrentIndex(static_cast<int>(nearest - c.points.begin()));
+  };
+}
+
+EffectBench::Show EffectBench::makeNumber(const EffectControl& c, QVBoxLayout& to, const Set& set) {
+  constexpr int kNumberWidth = 92;
+  const auto name = QString::fromStdString(c.name);
+  auto* row = new QHBoxLayout;
+  row->setSpacing(6);
+  auto* title = new QLabel(name, to.parentWidget());
+  title->setToolTip(name);
+  auto* number = new NumberBox(to.parentWidget());
+  number->setObjectName(nameOf(c));
+  number->setAccessibleName(name);
+  number->setRange(std::min(c.low, c.high), std::max(c.low, c.high));
+  number->setDecimals(decimalsOf(c));
+  number->setSingleStep(c.whole ? 1 : (c.high - c.low) / 100);
+  if (!c.unit.empty()) number->setSuffix(' ' + QString::fromStdString(c.unit));
+  number->setFixedWidth(kNumberWidth);
+  row->addWidget(title, 1);
+  row->addWidget(number);
+  to.addLayout(row);
+  auto* slider =
+      new LineSlider(0, kSteps, static_cast<int>(std::lround(kSteps * shareOf(c, c.fallback))), to.parentWidget());
+  slider->setAccessibleName(name);
+  to.addWidget(slider);
+  connect(number, &QDoubleSpinBox::valueChanged, this, set);
+  connect(slider, &QAbstractSlider::valueChanged, this,
+          [set, c](int v) { set(valueAt(c, static_cast<double>(v) / kSteps)); });
+  const auto hold = holdingWhile(doc_);
+  connect(slider, &QAbstractSlider::sliderPressed, this, [hold] { hold(true); });
+  connect(slider, &QAbstractSlider::sliderReleased, this, [hold] { hold(false); });
+  return [number, slider, c](double v) {
+    const QSignalBlocker a(number);
+    const QSignalBlocker b(slider);
+    if (!number->hasFocus()) number->setValue(v);
+    if (!slider->isSliderDown()) slider->setValue(static_cast<int>(std::lround(kSteps * shareOf(c, v))));
+  };
 }
 
 /// Controls in as many columns as there is room for, each group under its heading.

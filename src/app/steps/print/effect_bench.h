@@ -5,6 +5,7 @@
 #include <QPushButton>
 #include <QScrollArea>
 #include <QTimer>
+#include <QVBoxLayout>
 #include <QWidget>
 #include <functional>
 #include <vector>
@@ -25,15 +26,20 @@ class EffectBench : public QWidget {
   void resizeEvent(QResizeEvent*) override;
 
  private:
+  using Set = std::function<void(double)>;   ///< the user turns a control
+  using Show = std::function<void(double)>;  ///< a control shows a value
   struct Shown {
     std::size_t control = 0;  ///< of the plug-in
     QWidget* widget = nullptr;
     QString group;
-    std::function<void(double)> show;
+    Show show;
   };
   void refresh();
   void build(const EffectInfo& info, InsertId insert);
   Shown make(const EffectInfo& info, std::size_t control, InsertId insert);
+  Show makeToggle(const EffectControl& control, QVBoxLayout& to, const Set& set);
+  Show makeChoice(const EffectControl& control, QVBoxLayout& to, const Set& set);
+  Show makeNumber(const EffectControl& control, QVBoxLayout& to, const Set& set);
   void layOut();
   void showReadings();
 
@@ -48,6 +54,7 @@ class EffectBench : public QWidget {
   std::vector<Shown> shown_;
   std::vector<QLabel*> headings_;
   InsertId built_;
+  int builtAt_ = 0;  ///< rate, Hz: ranges may go with it
   QTimer timer_;
 };
 

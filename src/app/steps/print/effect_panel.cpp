@@ -165,7 +165,7 @@ void EffectPanel::refresh() {
 }
 
 void EffectPanel::add() {
-  doc_.effectDesk().look();
+  doc_.effectDesk().look(true);
   EffectPicker picker(doc_.effectDesk(), this);
   if (picker.exec() == QDialog::Accepted && picker.taken()) doc_.effectDesk().add(*picker.taken());
 }
