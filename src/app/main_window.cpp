@@ -26,12 +26,14 @@
 #include "document/transport.h"
 #include "entry/save_name.h"
 #include "guide/tour.h"
+#include "head/announcer.h"
 #include "head/head_line.h"
 #include "head/notice_bar.h"
 #include "head/status_line.h"
 #include "import_dialog.h"
 #include "keeping/kept_dialog.h"
 #include "keys/field_keys.h"
+#include "keys/regions.h"
 #include "lanes/lanes_access.h"
 #include "lanes/lanes_view.h"
 #include "lanes/ruler.h"
@@ -55,6 +57,7 @@ constexpr int kDesignHeight = 800;
 
 MainWindow::MainWindow(QWidget* parent) : QMainWindow(parent), actions_(new Actions(this)) {
   tellLanesToReaders();
+  tellAnnouncementsToReaders();
   setAcceptDrops(true);
   setMinimumSize(1024, 640);
   resize(kDesignWidth, kDesignHeight);
@@ -160,7 +163,13 @@ void MainWindow::buildLayout() {
   column->addWidget(status_);
   setCentralWidget(central);
   new FieldKeys(this, lanes_);
+  new Announcer(doc_, status_);
+  regions_ = new Regions(this, {head_, rail_, panel_, lanes_, bench_, loupe_, checks_});
   lanes_->setFocus();
+}
+
+bool MainWindow::focusNextPrevChild(bool next) {
+  return regions_->stepInside(next) || QMainWindow::focusNextPrevChild(next);
 }
 
 void MainWindow::showAround() {

@@ -19,6 +19,7 @@ class LanesView;
 class LoupeView;
 class NoticeBar;
 class Rail;
+class Regions;
 class StepPanel;
 class Tour;
 class Ruler;
@@ -49,6 +50,7 @@ class MainWindow : public QMainWindow {
 
  protected:
   bool event(QEvent* event) override;
+  bool focusNextPrevChild(bool next) override;
   void closeEvent(QCloseEvent* event) override;
   void dragEnterEvent(QDragEnterEvent* event) override;
   void dropEvent(QDropEvent* event) override;
@@ -101,6 +103,7 @@ class MainWindow : public QMainWindow {
   QSplitter* rows_ = nullptr;
   QMenu* recent_ = nullptr;
   Rail* rail_ = nullptr;
+  Regions* regions_ = nullptr;
   StepPanel* panel_ = nullptr;
   QPointer<Tour> tour_;
   bool fitted_ = false;

@@ -576,20 +576,6 @@ TEST_F(Hands, NoTwoCommandsShareAShippedKey) {
     }
 }
 
-TEST_F(Hands, ThePageOfKeysListsEveryCommandWithItsShippedKey) {
-  QFile page(QStringLiteral(OCHRON_SOURCE_DIR "/docs/keys.md"));
-  ASSERT_TRUE(page.open(QIODevice::ReadOnly));
-  const auto text = QString::fromUtf8(page.readAll());
-  QStringList missing;
-  for (const auto& id : window->actions().ids()) {
-    const auto* a = window->actions().action(id);
-    const auto key = a->shortcut().toString();
-    const auto line = QStringLiteral("| %1 | %2 |").arg(a->text(), key.isEmpty() ? QStringLiteral("\u2014") : key);
-    if (!text.contains(line)) missing << line;
-  }
-  EXPECT_TRUE(missing.isEmpty()) << missing.join('\n').toStdString();
-}
-
 TEST_F(Hands, AnyCommandIsFoundByItsWords) {
   onSheet<CommandFinder>({}, [&](CommandFinder* finder) {
     auto* line = finder->findChild<QLineEdit*>("find");

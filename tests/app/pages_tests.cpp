@@ -7,6 +7,7 @@
 #include <regex>
 #include <sstream>
 
+#include "app/window_fixture.h"
 #include "base/numbers.h"
 #include "document/hand_settings.h"
 #include "render/export_stems.h"
@@ -80,6 +81,56 @@ std::string settingsPage() {
 TEST(Pages, TheSettingsAreThoseOfTheCode) {
   const auto file = kDocs / "settings.md";
   const auto page = settingsPage();
+  if (std::getenv("OCHRON_WRITE_PAGES")) std::ofstream(file) << page;
+  EXPECT_EQ(textOf(file), page) << "./run pages makes it anew";
+}
+
+/// The commands of the window with the keys they are shipped with, by what they are about.
+std::string keysPage(const Actions& actions) {
+  struct Group {
+    const char* title;
+    std::vector<const char*> prefixes;
+  };
+  const std::vector<Group> groups{{"The song and its files", {"song."}},
+                                  {"Anything that is chosen", {"edit."}},
+                                  {"Playing", {"transport."}},
+                                  {"What is seen, and help", {"step.", "view.", "help."}},
+                                  {"Going from place to place", {"jump."}},
+                                  {"Tracks and takes", {"track.", "set.", "take."}},
+                                  {"Tempo", {"tempo."}},
+                                  {"Hits", {"hits."}},
+                                  {"Timing", {"timing.", "lock.", "groove.", "pins.", "stretch."}},
+                                  {"Seams", {"seams."}},
+                                  {"Clips, spans and markers", {"clips.", "spans.", "markers.", "envelope."}},
+                                  {"Kit", {"kit.", "cells."}},
+                                  {"Pitch", {"pitch."}},
+                                  {"Print", {"print."}},
+                                  {"Checks", {"checks."}}};
+  std::string out =
+      "# Keys\n\nShown in the program by F1, where each can be changed; when a key is taken, the sheet says by what. "
+      "Ctrl+F finds a\ncommand by its words. This page is made by `./run pages`; a test holds it.\n";
+  std::size_t listed = 0;
+  for (const auto& g : groups) {
+    out += std::string("\n## ") + g.title + "\n\n| command | key |\n|---|---|\n";
+    for (const auto& id : actions.ids()) {
+      if (std::none_of(g.prefixes.begin(), g.prefixes.end(), [&](const char* p) { return id.startsWith(p); })) continue;
+      const auto* a = actions.action(id);
+      const auto key = a->shortcut().toString();
+      out += "| " + a->text().toStdString() + " | " + (key.isEmpty() ? "\u2014" : key.toStdString()) + " |\n";
+      ++listed;
+    }
+  }
+  EXPECT_EQ(listed, static_cast<std::size_t>(actions.ids().size())) << "a command stands in no group";
+  return out;
+}
+
+struct PagesOfTheWindow : test::Driven {};
+
+TEST_F(PagesOfTheWindow, TheKeysAreThoseOfTheCommands) {
+  QSettings().clear();
+  show();
+  const auto file = kDocs / "keys.md";
+  const auto page = keysPage(window->actions());
   if (std::getenv("OCHRON_WRITE_PAGES")) std::ofstream(file) << page;
   EXPECT_EQ(textOf(file), page) << "./run pages makes it anew";
 }

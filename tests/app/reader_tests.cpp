@@ -1,11 +1,15 @@
 // What a screen reader is told of the lanes.
 
 #include <QAccessible>
+#include <QSet>
 
 #include "app/window_fixture.h"
+#include "document/this_desk.h"
 #include "edits/clip_edits.h"
 #include "edits/track_edits.h"
+#include "head/announcer.h"
 #include "lanes/lanes_view.h"
+#include "panel/step_panel.h"
 
 namespace ochron {
 namespace {
@@ -88,6 +92,99 @@ TEST_F(Reader, HearsTheSongAsItIsNowAndNothingThatIsGone) {
   EXPECT_FALSE(last->isValid());
   EXPECT_EQ(track(QString::fromStdString(gone.name)), nullptr);
   EXPECT_TRUE(last->text(QAccessible::Name).isEmpty());
+}
+
+/// Whether a reader has to be told what something is: it takes keys, or is an empty canvas.
+bool needsName(QAccessibleInterface* i) {
+  switch (i->role()) {
+    case QAccessible::Button:
+    case QAccessible::CheckBox:
+    case QAccessible::RadioButton:
+    case QAccessible::ComboBox:
+    case QAccessible::SpinBox:
+    case QAccessible::Slider:
+    case QAccessible::Dial:
+    case QAccessible::Canvas:
+    case QAccessible::List:
+    case QAccessible::Table:
+    case QAccessible::Tree:
+    case QAccessible::EditableText: return true;
+    default: break;
+  }
+  const auto* w = qobject_cast<QWidget*>(i->object());
+  return w && w->focusPolicy() != Qt::NoFocus;
+}
+
+/// Parts of a control have its name.
+bool isPart(QAccessibleInterface* parent) {
+  return parent && (parent->role() == QAccessible::ComboBox || parent->role() == QAccessible::SpinBox ||
+                    parent->role() == QAccessible::Table || parent->role() == QAccessible::List ||
+                    parent->role() == QAccessible::ScrollBar);
+}
+
+void walk(QAccessibleInterface* i, const QString& path, std::size_t& seen, QStringList& nameless) {
+  if (!i || !i->isValid() || i->state().invisible) return;
+  ++seen;
+  const auto name = i->text(QAccessible::Name);
+  const auto* o = i->object();
+  const auto here =
+      path + '/' + (o ? QString::fromUtf8(o->metaObject()->className()) + ' ' + o->objectName() : QString());
+  if (needsName(i) && !isPart(i->parent()) && name.trimmed().isEmpty()) nameless << here;
+  // Of a table and of the lanes' hits a few are enough.
+  for (int k = 0; k < std::min(i->childCount(), 60); ++k) walk(i->child(k), here, seen, nameless);
+}
+
+TEST_F(Reader, IsToldWhatEveryControlOfEveryStepIs) {
+  for (int step = 1; step <= 9; ++step) {
+    ASSERT_TRUE(run(qPrintable(QStringLiteral("step.%1").arg(step))));
+    doc().jobs().finishAll();
+    QCoreApplication::processEvents();
+    std::size_t seen = 0;
+    QStringList nameless;
+    walk(QAccessible::queryAccessibleInterface(window.get()), {}, seen, nameless);
+    EXPECT_GT(seen, 100U);
+    EXPECT_TRUE(nameless.isEmpty()) << "step " << step << "\n" << nameless.join('\n').toStdString();
+  }
+}
+
+TEST_F(Reader, IsToldOnceWhatWasChosenAndWhatACommandDid) {
+  QStringList announced;
+  QObject::connect(window->findChild<Announcer*>(), &Announcer::announced, window.get(),
+                   [&](const QString& s) { announced << s; });
+  doc().setStep(Step::timing);
+  const auto& h = doc().timingDesk().planned().hits[5];
+  doc().selection().chooseHit(HitRef{h.take, h.hit.id});
+  QCoreApplication::processEvents();
+  ASSERT_EQ(announced.size(), 1);
+  EXPECT_TRUE(announced[0].contains("bar ")) << announced[0].toStdString();
+  doc().selection().setRange({Frames{0}, Frames{48'000}});
+  QCoreApplication::processEvents();
+  EXPECT_EQ(announced.size(), 1) << "the hit is still what is meant";
+  doc().tell("Done.");
+  EXPECT_EQ(announced.back(), "Done.");
+}
+
+TEST_F(Reader, KeysGoFromPartToPartAndTabStaysInside) {
+  window->activateWindow();
+  window->lanes().setFocus();
+  QSet<QWidget*> parts;
+  for (int i = 0; i < 12; ++i) {
+    ASSERT_TRUE(run("view.nextpart"));
+    auto* at = window->focusWidget();
+    ASSERT_NE(at, nullptr);
+    parts << at;
+  }
+  EXPECT_GE(parts.size(), 5);
+  window->lanes().setFocus();
+  ASSERT_TRUE(run("view.nextpart"));
+  ASSERT_TRUE(run("view.previouspart"));
+  EXPECT_EQ(window->focusWidget(), &window->lanes()) << "what had the keys has them again";
+  ASSERT_TRUE(run("view.previouspart"));
+  auto* panel = find<StepPanel>({});
+  for (int i = 0; i < 40; ++i) {
+    QTest::keyClick(window->focusWidget(), Qt::Key_Tab);
+    ASSERT_TRUE(panel->isAncestorOf(window->focusWidget())) << i;
+  }
 }
 
 }  // namespace

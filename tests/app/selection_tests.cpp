@@ -80,12 +80,12 @@ TEST_F(Chosen, OfClipsAndMarksThereIsOneKindAtATime) {
   selection().chooseMarker(marker);
   EXPECT_EQ(int(heard()), int(Selection::kClips | Selection::kMark));
   EXPECT_FALSE(selection().hasClips());
-  EXPECT_TRUE(selection().holdsSomething());
+  EXPECT_EQ(selection().meant(), Selection::Thing::marker);
   selection().toggle(clips()[4].id);
   EXPECT_FALSE(selection().marker());
   EXPECT_EQ(selection().clips(), ClipIds{clips()[4].id});
   selection().clear();
-  EXPECT_FALSE(selection().holdsSomething());
+  EXPECT_FALSE(selection().meant(Selection::Thing::clips | Selection::Thing::marker));
 }
 
 TEST_F(Chosen, WhatGoesFromTheSongIsNotChosenAnyMore) {

@@ -28,6 +28,9 @@ struct EnvelopeSpot {
   EnvelopeLane lane;
   std::optional<Frames> point;  ///< none: on the line, after `before`
   std::optional<Frames> before;
+  bool operator==(const EnvelopeSpot& o) const {
+    return lane.ref == o.lane.ref && point == o.point && before == o.before;
+  }
 };
 
 /// "−6.0 dB", "120 %", "muted".

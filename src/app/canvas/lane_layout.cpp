@@ -23,6 +23,11 @@ int LaneLayout::laneAt(double y) const {
   return i >= 0 && i < std::ssize(doc_.song().tracks) ? i : -1;
 }
 
+const MicSet* LaneLayout::setAt(double y) const {
+  const int i = laneAt(y);
+  return i < 0 ? nullptr : doc_.song().setOf(doc_.song().tracks[static_cast<std::size_t>(i)].id);
+}
+
 std::pair<double, double> LaneLayout::setBounds(const MicSet& set) const {
   double top = 1e9;
   double bottom = -1e9;

@@ -23,6 +23,8 @@ class LaneLayout {
   /// Index of a track's lane, or of the lane at a height; -1 when there is none.
   int laneOf(TrackId track) const;
   int laneAt(double y) const;
+  /// The set whose lane is at a height; null when there is none.
+  const MicSet* setAt(double y) const;
   /// Top and bottom of a set's lanes.
   std::pair<double, double> setBounds(const MicSet& set) const;
 

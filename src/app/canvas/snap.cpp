@@ -76,4 +76,12 @@ Snapper::Move Snapper::move(const std::vector<Frames>& points, Frames by, const 
   return best;
 }
 
+std::optional<Frames> gridLineNear(Document& document, ViewState& view, Frames at) {
+  constexpr double kReach = 7;  // pixels
+  const auto& map = document.song().tempo;
+  const auto line = nearestLine(map, document.timingDesk().settings().grid, map.toTicks(at));
+  if (std::abs(view.xOf(line.frame) - view.xOf(at)) > kReach) return {};
+  return line.frame;
+}
+
 }  // namespace ochron

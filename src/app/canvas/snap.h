@@ -34,4 +34,7 @@ class Snapper {
   ViewState& view_;
 };
 
+/// The grid line that a target or a pin dragged to `at` goes to; none within a few pixels.
+std::optional<Frames> gridLineNear(Document& document, ViewState& view, Frames at);
+
 }  // namespace ochron

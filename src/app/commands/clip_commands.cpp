@@ -2,9 +2,8 @@
 #include <cmath>
 
 #include "document/clip_desk.h"
-#include "document/pin_desk.h"
-#include "document/pitch_desk.h"
 #include "document/selection.h"
+#include "document/this_desk.h"
 #include "document/transport.h"
 #include "edits/fade_edits.h"
 #include "edits/mark_edits.h"
@@ -20,7 +19,8 @@ void MainWindow::buildClipActions() {
   auto& chosen = doc_.selection();
   const auto hasTracks = [this] { return !doc_.song().tracks.empty(); };
   const auto hasClips = [&chosen] { return chosen.hasClips(); };
-  const auto hasEither = [&chosen] { return chosen.hasClips() || !chosen.range().empty(); };
+  auto& these = doc_.thisDesk();
+  const auto hasEither = [&these] { return these.canCopy(); };
   const auto add = [&](const char* id, const QString& text, const char* key, const std::function<void()>& run,
                        const std::function<bool()>& enabled) { a.add(id, text, key, run, enabled); };
 
@@ -32,20 +32,7 @@ void MainWindow::buildClipActions() {
       "edit.paste", tr("Paste at the play line"), "Ctrl+V", [&desk] { desk.paste(); },
       [&desk] { return desk.canPaste(); });
   add(
-      "edit.delete", tr("Delete"), "Delete",
-      [this, &desk] {
-        // Delete is meant for what was chosen last: choosing a hit chooses no clip, and the other way round.
-        if (doc_.pinDesk().shown() && !doc_.selection().pins().empty())
-          doc_.pinDesk().remove();
-        else if (doc_.selection().holdsSomething() || !doc_.selection().plannedHit())
-          desk.removeChosen();
-        else
-          actions_->trigger("hits.remove");
-      },
-      [this] {
-        return doc_.selection().holdsSomething() || !doc_.selection().pins().empty() || doc_.selection().plannedHit() ||
-               (doc_.step() == Step::clips && !doc_.selection().range().empty());
-      });
+      "edit.delete", tr("Delete"), "Delete", [&these] { these.remove(); }, [&these] { return these.canRemove(); });
   add(
       "clips.all", tr("Choose all clips"), "Ctrl+A", [&chosen] { chosen.chooseAll(); }, hasTracks);
   add(
@@ -86,6 +73,7 @@ void MainWindow::buildClipActions() {
       "clips.trimend", tr("Trim the end to the play line"), "]", [&desk] { desk.trimToPlayLine(false); }, hasTracks);
 
   const auto frames = [this](double ms) { return framesFromMs(ms, doc_.song().rate); };
+  const auto hasNudged = [&these] { return these.canNudge(); };
   for (const int way : {-1, 1}) {
     const bool on = way > 0;
     const QString where = on ? tr("later") : tr("earlier");
@@ -93,25 +81,13 @@ void MainWindow::buildClipActions() {
     const auto id = [on](const char* name) { return QString(name) + (on ? "later" : "earlier"); };
     a.add(
         id("clips.grid"), tr("Nudge one grid step %1").arg(where), "Ctrl+Alt+" + arrow,
-        [&desk, way] { desk.nudgeByGrid(way); }, hasClips);
-    // Pins when some are chosen, else clips.
-    const auto nudge = [this, &desk](Frames by) {
-      if (doc_.pitchDesk().nudges())
-        doc_.pitchDesk().moveInTime(NotePart::whole, by, PinReach::neighbours);
-      else if (doc_.pinDesk().nudges())
-        doc_.pinDesk().nudge(by);
-      else
-        desk.nudge(by);
-    };
-    const auto hasNudged = [this, hasClips] {
-      return doc_.pitchDesk().nudges() || doc_.pinDesk().nudges() || hasClips();
-    };
+        [&these, way] { these.nudgeByGrid(way); }, hasNudged);
     a.add(
         id("clips.ms"), tr("Nudge %1").arg(where), "Shift+Alt+" + arrow,
-        [&desk, way, frames, nudge] { nudge(frames(desk.settings().nudgeMs) * way); }, hasNudged);
+        [&desk, &these, way, frames] { these.nudge(frames(desk.settings().nudgeMs) * way); }, hasNudged);
     a.add(
         id("clips.fine"), tr("Nudge finely %1").arg(where), "Ctrl+Shift+Alt+" + arrow,
-        [&desk, way, nudge] { nudge(Frames{std::llround(desk.settings().nudgeSamples)} * way); }, hasNudged);
+        [&desk, &these, way] { these.nudge(Frames{std::llround(desk.settings().nudgeSamples)} * way); }, hasNudged);
     a.add(
         id("clips.slip"), tr("Slip the sound %1").arg(where), {},
         [&desk, way, frames] { desk.slip(frames(desk.settings().nudgeMs) * way); }, hasClips);

@@ -58,14 +58,7 @@ void MainWindow::buildHitActions() {
     doc_.transport().setHearing(h);
   });
   a.add(
-      "hits.remove", tr("Remove hit"), {},
-      [this] {
-        const auto ref = *doc_.selection().hit();
-        doc_.hitDesk().step(1);
-        if (doc_.selection().hit() == ref) doc_.selection().chooseHit({});
-        doc_.edit(tr("Remove hit"), removeHits(doc_.song(), ref.take, doc_.selection().set(), {ref.hit}));
-      },
-      hasHit);
+      "hits.remove", tr("Remove hit"), {}, [this] { doc_.hitDesk().remove(); }, hasHit);
   a.add(
       "hits.add", tr("Add hit at the play line"), "A",
       [this] {

@@ -196,6 +196,8 @@ void MainWindow::buildMenus() {
                     "-",
                     "view.table",
                     "view.bench",
+                    "view.nextpart",
+                    "view.previouspart",
                     "view.all",
                     "view.closer",
                     "view.wider",
@@ -207,7 +209,7 @@ void MainWindow::buildMenus() {
                     "-",
                     "view.night",
                     "view.motion"});
-  menu(tr("Help"), {"help.tour", "help.find", "help.keys", "help.about"});
+  menu(tr("Help"), {"help.tour", "help.find", "help.where", "help.keys", "help.about"});
 }
 
 }  // namespace ochron

@@ -16,6 +16,7 @@
 #include "document/round_desk.h"
 #include "document/selection.h"
 #include "document/song_files.h"
+#include "document/this_desk.h"
 #include "edits/take_edits.h"
 #include "entry/save_name.h"
 #include "keeping/recordings_dialog.h"
@@ -126,13 +127,9 @@ void MainWindow::buildSongActions() {
     if (doc_.takeBack()) return;
     if (doc_.roundDesk().going()) return doc_.roundDesk().end();
     if (doc_.selection().openBundle()) return doc_.clipDesk().openBundle({});
-    doc_.selection().setRange({});
-    doc_.selection().chooseSeam({});
-    doc_.selection().chooseHit({});
-    doc_.selection().choosePins({});
-    doc_.selection().chooseNotes({});
-    doc_.selection().clear();
+    doc_.selection().chooseNothing();
   });
+  a.add("help.where", tr("Say what is chosen, and where"), "F3", [this] { doc_.tell(doc_.thisDesk().words()); });
   a.add("help.find", tr("Find a command"), "Ctrl+F", [this] { findCommand(); });
   a.add(
       "take.micset", tr("Mic set\u2026"), "Ctrl+G", [this] { micSet(); },

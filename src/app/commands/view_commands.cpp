@@ -6,6 +6,7 @@
 #include "document/selection.h"
 #include "document/transport.h"
 #include "keys/key_sheet.h"
+#include "keys/regions.h"
 #include "main_window.h"
 #include "panel/bench.h"
 #include "theme/theme.h"
@@ -52,6 +53,8 @@ void MainWindow::buildViewActions() {
   a.add("view.table", tr("Hit table or timing graph"), "T",
         [this] { doc_.setStep(doc_.step() == Step::hits ? Step::timing : Step::hits); });
   a.add("view.bench", tr("Bench under the lanes"), "Ctrl+T", [this] { bench_->fold(!bench_->folded()); });
+  a.add("view.nextpart", tr("Keys to the next part of the window"), "F6", [this] { regions_->step(1); });
+  a.add("view.previouspart", tr("Keys to the part of the window before"), "Shift+F6", [this] { regions_->step(-1); });
   a.add("view.night", tr("Night sheet"), "Ctrl+Shift+N", [] { Theme::get().setNight(!Theme::get().sheet().night); });
   const std::array<std::pair<Step, QString>, 9> steps{{{Step::takes, tr("Takes")},
                                                        {Step::tempo, tr("Tempo")},

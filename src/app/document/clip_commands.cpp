@@ -159,33 +159,12 @@ void ClipDesk::nudge(Frames by) {
                   .arg(by.value));
 }
 
-void ClipDesk::nudgeByGrid(int steps) {
-  const auto& map = doc_.song().tempo;
-  const auto from = extentOf(doc_.song(), chosen().clips()).start;
-  nudge(map.toFrames(map.toTicks(from) + doc_.timingDesk().settings().grid.step() * steps) - from);
-}
-
 void ClipDesk::slip(Frames by) {
   edit(tr("Slip %1").arg(counted(chosen().clipCount(), "clip", "clips")), slipClips(doc_.song(), chosen().clips(), by),
        "slip clips");
 }
 
-void ClipDesk::removeChosen() {
-  const auto& song = doc_.song();
-  if (const auto point = chosen().point()) {
-    Envelope e = *envelopeOf(song, point->envelope);
-    std::erase_if(e, [&](auto& p) { return p.at == point->at; });
-    edit(tr("Remove an envelope point"), setEnvelope(song, point->envelope, e));
-  } else if (const auto span = chosen().span()) {
-    edit(tr("Remove a silent span"), removeSpan(song, *span));
-  } else if (const auto marker = chosen().marker()) {
-    edit(tr("Remove a marker"), removeMarker(song, *marker));
-  } else {
-    removeClipsOrRange();
-  }
-}
-
-void ClipDesk::removeClipsOrRange() {
+void ClipDesk::remove() {
   if (chosen().hasClips())
     edit(tr("Delete %1").arg(counted(chosen().clipCount(), "clip", "clips")),
          deleteClips(doc_.song(), chosen().clips(), settings_.closeGaps));
@@ -209,7 +188,7 @@ bool ClipDesk::copy() {
 }
 
 void ClipDesk::cut() {
-  if (copy()) removeClipsOrRange();
+  if (copy()) remove();
 }
 
 void ClipDesk::paste() {

@@ -45,10 +45,9 @@ class ClipDesk : public QObject, public SongMemory {
   void splitAtSilence(bool removeSilence);
   void trimToPlayLine(bool start);
   void nudge(Frames by);
-  void nudgeByGrid(int steps);
   void slip(Frames by);
-  /// Clips, a span, a marker, an envelope point, or what lies in the range.
-  void removeChosen();
+  /// The chosen clips, else what lies in the range.
+  void remove();
   /// Takes away what copy() copies, and nothing else.
   void cut();
   /// The chosen clips, else what lies in the range. False when there is nothing.
@@ -94,7 +93,6 @@ class ClipDesk : public QObject, public SongMemory {
   void splitSets(const QString& name, const std::function<std::vector<Frames>(const MicSet&, FrameRange)>& places);
   /// Where many cuts go: the range, else the extent of the chosen clips, else everything.
   FrameRange cutRange() const;
-  void removeClipsOrRange();
   Frames cutFade() const;
   ClipIds clipsInHand() const;
   Frames placeAfter(Stop to, Frames from, int by) const;

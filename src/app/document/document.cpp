@@ -18,6 +18,7 @@
 #include "document/sounding.h"
 #include "document/takes_desk.h"
 #include "document/tempo_desk.h"
+#include "document/this_desk.h"
 #include "document/timing_desk.h"
 #include "document/transport.h"
 #include "edits/locks.h"
@@ -47,6 +48,7 @@ Document::Document(QObject* parent)
       roundDesk_(new RoundDesk(*this)),
       printDesk_(new PrintDesk(*this)),
       effectDesk_(new EffectDesk(*this)),
+      thisDesk_(new ThisDesk(*this)),
       attention_(new Attention(*this)) {
   connect(transport_, &Transport::changed, this, &Document::transportChanged);
   connect(sounding_, &Sounding::changed, this, &Document::transportChanged);

@@ -31,6 +31,7 @@ class SongFiles;
 class Sounding;
 class TakesDesk;
 class TempoDesk;
+class ThisDesk;
 class TimingDesk;
 class Transport;
 
@@ -103,6 +104,7 @@ class Document : public QObject {
   RoundDesk& roundDesk() { return *roundDesk_; }
   PrintDesk& printDesk() { return *printDesk_; }
   EffectDesk& effectDesk() { return *effectDesk_; }
+  ThisDesk& thisDesk() { return *thisDesk_; }
 
   // The user ----------------------------------------------------------------------------------------------------------
   void tell(const QString& sentence) { emit told(sentence); }
@@ -178,6 +180,7 @@ class Document : public QObject {
   RoundDesk* roundDesk_;
   PrintDesk* printDesk_;
   EffectDesk* effectDesk_;
+  ThisDesk* thisDesk_;
   Attention* attention_;
 };
 

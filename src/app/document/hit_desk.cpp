@@ -94,6 +94,14 @@ void HitDesk::showThreshold(bool on) {
   emit changed();
 }
 
+void HitDesk::remove() {
+  const auto ref = doc_.selection().hit();
+  if (!ref) return;
+  step(1);
+  if (doc_.selection().hit() == ref) doc_.selection().chooseHit({});
+  doc_.edit(tr("Remove hit"), removeHits(doc_.song(), ref->take, doc_.selection().set(), {ref->hit}));
+}
+
 void HitDesk::step(int by) {
   const auto& hits = doc_.timingDesk().planned().hits;
   if (hits.empty()) return;

@@ -27,6 +27,8 @@ class HitDesk : public QObject {
   /// While a control that decides what counts as a hit is held, the lanes show the threshold.
   bool shownThreshold() const { return shownThreshold_; }
   void showThreshold(bool on);
+  /// The chosen hit goes, the next one is chosen.
+  void remove();
   /// To the next hit, or from the play line when none is chosen.
   void step(int by);
   /// Puts the current hit's onset where a mic of the set hears the attack nearest to its present place.

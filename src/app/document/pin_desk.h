@@ -33,8 +33,6 @@ class PinDesk : public QObject {
   void remove();
   /// All of the active set, or of the range.
   void removeAll();
-  /// Nudging is meant for pins: some are chosen.
-  bool nudges() const { return shown() && !chosen().empty(); }
   void nudge(Frames by);
   /// The chosen pin to a song time.
   void moveTo(Frames song);

@@ -228,8 +228,6 @@ void PitchDesk::moveInTime(NotePart part, Frames by, PinReach reach) {
   doc_.edit(name, moveNotes(doc_.song(), doc_.selection().set(), names, part, by, reach), "note time");
 }
 
-bool PitchDesk::nudges() const { return doc_.step() == Step::pitch && !chosen().empty(); }
-
 void PitchDesk::split() {
   const auto set = doc_.selection().set();
   for (const auto& n : notes()) {

@@ -56,7 +56,6 @@ class PitchDesk : public QObject {
   // Notes in time: as pins, so that what is beside them is stretched.
   void moveInTime(NotePart part, Frames by, PinReach reach);
   /// Nudging is meant for notes: some are chosen, in the pitch step.
-  bool nudges() const;
   void split();
   void join();
   void silence();

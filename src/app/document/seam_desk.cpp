@@ -58,6 +58,24 @@ void SeamDesk::changeThese(const std::vector<ClipId>& seams, const QString& name
   doc_.edit(name, changeSeams(doc_.song(), doc_.selection().set(), seams, change), gesture);
 }
 
+Frames SeamDesk::place(ClipId seam, Frames to, const QString& gesture) {
+  const auto* clip = doc_.song().find(seam);
+  if (!clip) return to;
+  const auto room = seamRoom(doc_.song(), doc_.selection().set(), seam);
+  const auto at = std::clamp(to, room.start, std::max(room.start, room.end));
+  SeamOverride change;
+  change.leadIn = attackOf(*clip).value_or(clip->start) - at;
+  changeThese({seam}, tr("Move seam"), change, gesture);
+  return at;
+}
+
+std::optional<Frames> SeamDesk::attackOf(const Clip& later) const {
+  if (!later.piece || !later.piece->hit) return {};
+  for (const auto& h : *doc_.song().hitsOf(later.take, doc_.selection().set()))
+    if (h.id == later.piece->hit) return later.toSong(h.at);
+  return {};
+}
+
 void SeamDesk::release() {
   const auto seams = chosen();
   if (seams.empty()) return doc_.tell(tr("Click a seam first, or choose a range that holds some."));

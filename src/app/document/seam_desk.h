@@ -30,6 +30,10 @@ class SeamDesk : public QObject, public SongMemory {
   void change(const QString& name, const SeamOverride& change, const QString& gesture = {});
   void changeThese(const std::vector<ClipId>& seams, const QString& name, const SeamOverride& change,
                    const QString& gesture = {});
+  /// Its middle to a song time, as near as there is room; where that is.
+  Frames place(ClipId seam, Frames to, const QString& gesture);
+  /// Song time of the attack that the later piece begins with.
+  std::optional<Frames> attackOf(const Clip& later) const;
   void release();
 
   const std::map<ClipId, SeamMeasure>& measures() const { return measures_; }

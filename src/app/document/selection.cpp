@@ -4,6 +4,7 @@
 #include <unordered_set>
 
 #include "document/document.h"
+#include "document/pin_desk.h"
 #include "document/timing_desk.h"
 #include "document/transport.h"
 #include "edits/arrange.h"
@@ -73,6 +74,39 @@ void Selection::chooseTrack(TrackId track) {
   track_ = track;
   if (const auto* s = doc_.song().setOf(track)) chooseSet(s->id);
   emit changed(kSet);
+}
+
+// What is meant ------------------------------------------------------------------------------------------------------
+
+bool Selection::isChosen(Thing thing) const {
+  switch (thing) {
+    case Thing::notes: return doc_.step() == Step::pitch && !notes_.empty();
+    case Thing::pins: return doc_.pinDesk().shown() && !pins_.empty();
+    case Thing::point: return point().has_value();
+    case Thing::span: return span() && doc_.song().find(*span());
+    case Thing::marker: return marker() && doc_.song().find(*marker());
+    case Thing::clips: return hasClips();
+    case Thing::seam: return doc_.step() == Step::seams && std::holds_alternative<SeamRef>(place_) && seamClip();
+    case Thing::hit: return plannedHit() != nullptr;
+    case Thing::range: return !range_.empty();
+  }
+  return false;
+}
+
+std::optional<Selection::Thing> Selection::meant(Things can) const {
+  for (const auto thing : {Thing::notes, Thing::pins, Thing::point, Thing::span, Thing::marker, Thing::clips,
+                           Thing::seam, Thing::hit, Thing::range})
+    if (can.testFlag(thing) && isChosen(thing)) return thing;
+  return {};
+}
+
+void Selection::chooseNothing() {
+  setRange({});
+  chooseSeam({});
+  chooseHit({});
+  choosePins({});
+  chooseNotes({});
+  clear();
 }
 
 // The hit or seam that is looked at -----------------------------------------------------------------------------------
@@ -272,7 +306,7 @@ void Selection::chooseLike(bool byColour) {
 }
 
 void Selection::clear() {
-  if (!holdsSomething() && rangeSets_.empty()) return;
+  if (!hasClips() && !hasMark() && rangeSets_.empty()) return;
   clips_.clear();
   rangeSets_.clear();
   mark_ = {};

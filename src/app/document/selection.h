@@ -48,7 +48,25 @@ class Selection : public QObject, public SongMemory {
   static constexpr Parts kWhere{kSet | kPlace | kRange};
   static constexpr Parts kAll{kWhere | kClips | kMark | kPins | kNotes};
 
+  /// What a command can mean that says only "this". Where several are chosen, the first in this order is meant.
+  enum class Thing {
+    notes = 1,
+    pins = 2,
+    point = 4,
+    span = 8,
+    marker = 16,
+    clips = 32,
+    seam = 64,
+    hit = 128,
+    range = 256
+  };
+  Q_DECLARE_FLAGS(Things, Thing)
+  static constexpr Things kAnything{0x1ff};
+
   explicit Selection(Document& document);
+
+  /// What of `can` is meant in the open step; none when nothing of it is chosen.
+  std::optional<Thing> meant(Things can = kAnything) const;
 
   // Where -------------------------------------------------------------------------------------------------------------
   /// The set that is worked on; the largest one until another is chosen. None in an empty song.
@@ -96,6 +114,8 @@ class Selection : public QObject, public SongMemory {
   void chooseLike(bool byColour);
   /// Clips, marks and the range's sets.
   void clear();
+  /// Everything that can be meant.
+  void chooseNothing();
   BundleId openBundle() const { return openBundle_; }
   void openBundle(BundleId bundle);
 
@@ -107,8 +127,6 @@ class Selection : public QObject, public SongMemory {
   /// Its clip stays chosen.
   std::optional<PointRef> point() const { return markOf<PointRef>(); }
   void choosePoint(std::optional<PointRef> point);
-  /// Clips or a mark: Delete is meant for them.
-  bool holdsSomething() const { return hasClips() || hasMark(); }
 
   // Pins and notes ----------------------------------------------------------------------------------------------------
   bool isChosen(const PinRef& pin) const;
@@ -149,6 +167,7 @@ class Selection : public QObject, public SongMemory {
     return held ? std::optional(*held) : std::nullopt;
   }
   bool hasMark() const { return !std::holds_alternative<std::monostate>(mark_); }
+  bool isChosen(Thing thing) const;
   bool isThere(const Mark& mark) const;
   void setPlace(const Place& place);
   const Clip* seamOf(ClipId clip) const;
@@ -173,3 +192,4 @@ class Selection : public QObject, public SongMemory {
 }  // namespace ochron
 
 Q_DECLARE_OPERATORS_FOR_FLAGS(ochron::Selection::Parts)
+Q_DECLARE_OPERATORS_FOR_FLAGS(ochron::Selection::Things)

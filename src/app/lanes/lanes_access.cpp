@@ -5,6 +5,7 @@
 #include <map>
 
 #include "document/selection.h"
+#include "document/thing_words.h"
 #include "document/timing_desk.h"
 #include "document/wording.h"
 #include "lanes/lanes_view.h"
@@ -13,36 +14,6 @@ namespace ochron {
 namespace {
 
 QString words(const char* text) { return QCoreApplication::translate("LanesAccess", text); }
-
-/// "bar 10 beat 2".
-QString placeWords(const Song& song, Frames at) {
-  const auto m = song.tempo.position(song.tempo.toTicks(at));
-  return words("bar %1 beat %2").arg(m.bar + 1).arg(m.beat + 1);
-}
-
-QString lateWords(double ms) {
-  if (std::abs(ms) < 0.05) return words("on the line");
-  return (ms > 0 ? words("%1 ms late") : words("%1 ms early")).arg(std::abs(ms), 0, 'f', 1);
-}
-
-QString hitWords(const Song& song, const PlannedHit& h) {
-  auto out = words("%1, %2").arg(drumName(h.hit.drum), placeWords(song, h.home));
-  if (!h.line) return out;
-  out += QStringLiteral(", ") + lateWords(h.beforeMs);
-  if (h.move.value != 0) out += words(", goes to %1").arg(lateWords(h.afterMs));
-  if (h.locked) out += words(", locked");
-  return out;
-}
-
-QString clipWords(const Song& song, const Clip& c, std::size_t number) {
-  auto out = words("clip %1, %2 to %3")
-                 .arg(number + 1)
-                 .arg(placeWords(song, c.start), placeWords(song, c.start + c.length - Frames{1}));
-  if (!c.extras->name.empty()) out.prepend(QString::fromStdString(c.extras->name) + ' ');
-  if (c.muted) out += words(", muted");
-  if (c.reversed) out += words(", reversed");
-  return out;
-}
 
 /// Something that is painted on the lanes. It is asked for by its number and answers from the song as it is now: what
 /// has gone meanwhile is invalid.

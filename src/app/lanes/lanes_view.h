@@ -4,17 +4,10 @@
 #include <memory>
 #include <utility>
 
-#include "canvas/gesture.h"
 #include "canvas/lane_cache.h"
 #include "canvas/lane_layout.h"
+#include "canvas/overlay.h"
 #include "canvas/row.h"
-#include "steps/clips/clip_overlay.h"
-#include "steps/clips/envelope_overlay.h"
-#include "steps/hits/hit_overlay.h"
-#include "steps/kit/kit_overlay.h"
-#include "steps/seams/seam_overlay.h"
-#include "steps/tempo/tempo_overlay.h"
-#include "steps/timing/pin_overlay.h"
 
 namespace ochron {
 
@@ -53,23 +46,17 @@ class LanesView : public Row {
   void paintEmpty(QPainter& p);
   void paintMissing(QPainter& p, const Track& track, const ClipList& clips, const QRectF& box) const;
   void paintRange(QPainter& p) const;
-  void hover(QPointF point);
-  bool pressClip(QMouseEvent* event);
-  std::optional<TempoOverlay::FitSpot> fitSpot(QPointF point) const;
-  std::unique_ptr<Gesture> grabStroke(QPointF at, HitRef hit, const std::function<void(const QString&)>& tell);
+  void paintTracks(QPainter& p, const QRect& dirty);
+  void hover(std::optional<QPointF> point);
+  /// The first overlay that has something at a place; null when none has.
+  Overlay* reached(QPointF point) const;
 
   LaneLayout lanes_{doc_, view_, *this};
   std::map<TrackId, TrackHead*> heads_;
-  HitOverlay hits_{doc_, view_, lanes_};
-  SeamOverlay seams_{doc_, view_, lanes_};
-  ClipOverlay clips_{doc_, view_, lanes_};
-  EnvelopeOverlay envelopes_{doc_, view_, lanes_};
-  TempoOverlay tempo_{doc_, view_};
-  KitOverlay kit_{doc_, view_, lanes_};
-  PinOverlay pins_{doc_, view_, lanes_, hits_};
+  std::vector<std::unique_ptr<Overlay>> overlays_;  ///< in the order in which the pointer reaches them
   LaneCache pictures_{doc_, view_};
   QPointF pressedAt_;
-  std::optional<ClipOverlay::Spot> pressed_;
+  Overlay* held_ = nullptr;  ///< what was pressed lies on it
   bool dragged_ = false;
 };
 

@@ -165,7 +165,7 @@ void Ruler::paintEvent(QPaintEvent*) {
       p.drawText(QPointF(view_.xOf(map.toFrames(map.barStart(bar) + meter.beatLength() * beat)) + 4, 16),
                  QString::number(beat + 1));
   }
-  TempoOverlay(doc_, view_).paintMarks(p, kBarsHeight - 7);
+  paintAnchorMarks(p, doc_, view_, kBarsHeight - 7);
   if (quarter > 600) {  // closer than beats: time in milliseconds, relative to the play line
     double step = 0.1;
     const double pixelsPerMs = map.rate() / 1000.0 / view_.framesPerPixel();

@@ -5,6 +5,7 @@
 #include <cmath>
 
 #include "canvas/lane_layout.h"
+#include "canvas/range_drag.h"
 #include "canvas/say.h"
 #include "document/clip_desk.h"
 #include "document/selection.h"
@@ -17,6 +18,8 @@
 namespace ochron {
 namespace {
 
+using Part = ClipPart;
+
 constexpr double kEdgeReach = 5;
 constexpr double kCornerReach = 7;
 constexpr double kHandlesFrom = 22;  // pixels of clip from which its corners can be grabbed
@@ -26,6 +29,21 @@ constexpr double kFadeCurvesFrom = 6;
 
 auto firstInSight(const ClipList& clips, Frames from) {
   return std::partition_point(clips.begin(), clips.end(), [&](const Clip& c) { return c.end() <= from; });
+}
+
+Qt::CursorShape cursorFor(Part part) {
+  switch (part) {
+    case Part::startEdge:
+    case Part::endEdge:
+    case Part::spanStart:
+    case Part::spanEnd: return Qt::SizeHorCursor;
+    case Part::fadeInBend:
+    case Part::fadeOutBend: return Qt::SizeVerCursor;
+    case Part::joint: return Qt::SplitHCursor;
+    case Part::fadeIn:
+    case Part::fadeOut: return Qt::PointingHandCursor;
+    default: return Qt::ArrowCursor;
+  }
 }
 
 }  // namespace
@@ -48,7 +66,7 @@ QPointF ClipOverlay::bendHandle(const Clip& clip, FadeEnd end, const QRectF& box
 
 // Finding what is under the pointer -----------------------------------------------------------------------------------
 
-std::optional<ClipOverlay::Spot> ClipOverlay::spanAt(QPointF point, int lane) const {
+std::optional<ClipSpot> ClipOverlay::spanAt(QPointF point, int lane) const {
   const auto track = doc_.song().tracks[static_cast<std::size_t>(lane)].id;
   for (const auto& s : doc_.song().spans) {
     if (std::find(s.tracks.begin(), s.tracks.end(), track) == s.tracks.end()) continue;
@@ -56,18 +74,17 @@ std::optional<ClipOverlay::Spot> ClipOverlay::spanAt(QPointF point, int lane) co
     const double b = view_.xOf(s.range.end);
     if (point.x() < a - 3 || point.x() > b + 3) continue;
     const double reach = std::min(kEdgeReach, (b - a) / 4);
-    return Spot{point.x() - a < reach   ? Part::spanStart
-                : b - point.x() < reach ? Part::spanEnd
-                                        : Part::span,
-                {},
-                s.id,
-                lane};
+    return ClipSpot{point.x() - a < reach   ? Part::spanStart
+                    : b - point.x() < reach ? Part::spanEnd
+                                            : Part::span,
+                    {},
+                    s.id,
+                    lane};
   }
   return {};
 }
 
-std::optional<ClipOverlay::Spot> ClipOverlay::cornerAt(QPointF point, const ClipList& clips, std::size_t i,
-                                                       int lane) const {
+std::optional<ClipSpot> ClipOverlay::cornerAt(QPointF point, const ClipList& clips, std::size_t i, int lane) const {
   const auto& c = clips[i];
   const auto box = lanes_.laneBox(lane);
   const auto near = [&](QPointF at) { return std::hypot(at.x() - point.x(), at.y() - point.y()) < kCornerReach; };
@@ -80,25 +97,25 @@ std::optional<ClipOverlay::Spot> ClipOverlay::cornerAt(QPointF point, const Clip
       const double x1 = view_.xOf(later.start + later.seam.after) + kEdgeReach;
       return point.x() > x0 && point.x() < x1;
     };
-    if (touchesBefore && c.fadeIn.length.value == 0 && jointAt(c)) return Spot{Part::joint, c.id, {}, lane};
+    if (touchesBefore && c.fadeIn.length.value == 0 && jointAt(c)) return ClipSpot{Part::joint, c.id, {}, lane};
     if (touchesAfter && c.fadeOut.length.value == 0 && jointAt(clips[i + 1]))
-      return Spot{Part::joint, clips[i + 1].id, {}, lane};
+      return ClipSpot{Part::joint, clips[i + 1].id, {}, lane};
   }
   const double wide = static_cast<double>(c.length.value) / view_.framesPerPixel();
   if (wide < kHandlesFrom) return {};
   const bool in = !touchesBefore || c.fadeIn.length.value > 0;
   const bool out = !touchesAfter || c.fadeOut.length.value > 0;
-  if (in && near(fadeHandle(c, FadeEnd::in, box))) return Spot{Part::fadeIn, c.id, {}, lane};
-  if (out && near(fadeHandle(c, FadeEnd::out, box))) return Spot{Part::fadeOut, c.id, {}, lane};
+  if (in && near(fadeHandle(c, FadeEnd::in, box))) return ClipSpot{Part::fadeIn, c.id, {}, lane};
+  if (out && near(fadeHandle(c, FadeEnd::out, box))) return ClipSpot{Part::fadeOut, c.id, {}, lane};
   const auto bends = [&](const Fade& f) {
     return static_cast<double>(f.length.value) / view_.framesPerPixel() > kBendFrom;
   };
-  if (bends(c.fadeIn) && near(bendHandle(c, FadeEnd::in, box))) return Spot{Part::fadeInBend, c.id, {}, lane};
-  if (bends(c.fadeOut) && near(bendHandle(c, FadeEnd::out, box))) return Spot{Part::fadeOutBend, c.id, {}, lane};
+  if (bends(c.fadeIn) && near(bendHandle(c, FadeEnd::in, box))) return ClipSpot{Part::fadeInBend, c.id, {}, lane};
+  if (bends(c.fadeOut) && near(bendHandle(c, FadeEnd::out, box))) return ClipSpot{Part::fadeOutBend, c.id, {}, lane};
   return {};
 }
 
-std::optional<ClipOverlay::Spot> ClipOverlay::at(QPointF point) const {
+std::optional<ClipSpot> ClipOverlay::at(QPointF point) const {
   const int lane = lanes_.laneAt(point.y());
   if (!active() || lane < 0 || point.x() < kGutterWidth) return {};
   const auto* set = doc_.song().setOf(doc_.song().tracks[static_cast<std::size_t>(lane)].id);
@@ -109,35 +126,20 @@ std::optional<ClipOverlay::Spot> ClipOverlay::at(QPointF point) const {
   for (auto c = first; c != clips.end() && c->start <= at + reach; ++c)
     if (auto corner = cornerAt(point, clips, static_cast<std::size_t>(c - clips.begin()), lane)) return corner;
   if (auto span = spanAt(point, lane)) return span;
-  std::optional<Spot> body;
+  std::optional<ClipSpot> body;
   for (auto c = first; c != clips.end() && c->start <= at + reach; ++c) {
     const double x0 = view_.xOf(c->start);
     const double x1 = view_.xOf(c->end());
     const double edge = std::min(kEdgeReach, (x1 - x0) / 4);
     // A narrow clip's edge does not reach into its neighbour.
-    if (point.x() >= x0 - 2 && point.x() < x0 + edge) return Spot{Part::startEdge, c->id, {}, lane};
-    if (point.x() > x1 - edge && point.x() <= x1 + 2) body = body ? body : Spot{Part::endEdge, c->id, {}, lane};
-    if (!body && point.x() >= x0 && point.x() < x1) body = Spot{Part::body, c->id, {}, lane};
+    if (point.x() >= x0 - 2 && point.x() < x0 + edge) return ClipSpot{Part::startEdge, c->id, {}, lane};
+    if (point.x() > x1 - edge && point.x() <= x1 + 2) body = body ? body : ClipSpot{Part::endEdge, c->id, {}, lane};
+    if (!body && point.x() >= x0 && point.x() < x1) body = ClipSpot{Part::body, c->id, {}, lane};
   }
   return body;
 }
 
-Qt::CursorShape ClipOverlay::cursorFor(Part part) {
-  switch (part) {
-    case Part::startEdge:
-    case Part::endEdge:
-    case Part::spanStart:
-    case Part::spanEnd: return Qt::SizeHorCursor;
-    case Part::fadeInBend:
-    case Part::fadeOutBend: return Qt::SizeVerCursor;
-    case Part::joint: return Qt::SplitHCursor;
-    case Part::fadeIn:
-    case Part::fadeOut: return Qt::PointingHandCursor;
-    default: return Qt::ArrowCursor;
-  }
-}
-
-QString ClipOverlay::tipFor(const Spot& spot) const {
+QString ClipOverlay::tipFor(const ClipSpot& spot) const {
   switch (spot.part) {
     case Part::body:
       return say("Drag: move \u00b7 Ctrl: copy \u00b7 Alt: slip the sound \u00b7 Alt+Shift: slide between neighbours");
@@ -159,29 +161,39 @@ QString ClipOverlay::tipFor(const Spot& spot) const {
   }
 }
 
-bool ClipOverlay::hover(std::optional<Spot> spot) {
-  if (spot == hovered_) return false;
-  hovered_ = spot;
-  return true;
+Overlay::Look ClipOverlay::lookOf(const ClipSpot& spot) const { return {cursorFor(spot.part), tipFor(spot)}; }
+
+bool ClipOverlay::isFade(QPointF point) const {
+  const auto spot = at(point);
+  return spot && (spot->part == Part::fadeIn || spot->part == Part::fadeOut);
 }
 
 // Taking hold --------------------------------------------------------------------------------------------------------
 
-std::unique_ptr<Gesture> ClipOverlay::press(QPointF point, const Spot& spot, Qt::KeyboardModifiers modifiers,
-                                            std::function<void(const QString&)> tell) {
-  const bool ctrl = modifiers.testFlag(Qt::ControlModifier);
-  const bool alt = modifiers.testFlag(Qt::AltModifier);
-  const bool shift = modifiers.testFlag(Qt::ShiftModifier);
-  auto& chosen = doc_.selection();
-  DragContext context{doc_, view_, lanes_, point, std::move(tell), [this](auto found) { target_ = found; }};
+void ClipOverlay::chooseSpot(const ClipSpot& spot) {
+  if (spot.span)
+    doc_.selection().chooseSpan(spot.span);
+  else if (!doc_.selection().isChosen(spot.clip))
+    doc_.selection().choose({spot.clip});
+}
+
+std::unique_ptr<Gesture> ClipOverlay::take(const ClipSpot& spot, const Press& press) {
+  const bool ctrl = press.modifiers.testFlag(Qt::ControlModifier);
+  const bool alt = press.modifiers.testFlag(Qt::AltModifier);
+  const bool shift = press.modifiers.testFlag(Qt::ShiftModifier);
+  DragContext context{doc_, view_, lanes_, press.at, press.tell, [this](auto found) { target_ = found; }};
+  pressed_ = spot;
+  if (press.modifiers == Qt::ShiftModifier) return rangeDrag(std::move(context));
+  if (!spot.span && spot.part == Part::body) doc_.transport().setCursor(view_.frameAt(press.at.x()));
+  if (!spot.span && !ctrl) doc_.selection().setRange({});
   if (spot.span) {
-    chosen.chooseSpan(spot.span);
+    chooseSpot(spot);
     const auto part = spot.part == Part::spanStart ? SpanPart::start
                       : spot.part == Part::spanEnd ? SpanPart::end
                                                    : SpanPart::body;
     return spanDrag(std::move(context), spot.span, part, ctrl);
   }
-  if (!ctrl && !chosen.isChosen(spot.clip)) chosen.choose({spot.clip});
+  if (!ctrl) chooseSpot(spot);
   workedOn_ = spot;
   switch (spot.part) {
     case Part::startEdge: return trimDrag(std::move(context), spot.clip, true);
@@ -199,14 +211,23 @@ std::unique_ptr<Gesture> ClipOverlay::press(QPointF point, const Spot& spot, Qt:
   return moveDrag(std::move(context), spot.clip, ctrl);
 }
 
-void ClipOverlay::click(const Spot& spot, Qt::KeyboardModifiers modifiers) {
-  if (!spot.clip) return;
+void ClipOverlay::release(bool clicked, Qt::KeyboardModifiers modifiers) {
+  const auto spot = std::exchange(pressed_, {});
+  workedOn_.reset();
+  if (!clicked || !spot || !spot->clip) return;
   if (modifiers.testFlag(Qt::ControlModifier))
-    doc_.selection().toggle(spot.clip);
+    doc_.selection().toggle(spot->clip);
   else if (modifiers.testFlag(Qt::ShiftModifier) && !modifiers.testFlag(Qt::AltModifier))
-    doc_.selection().chooseTo(spot.clip);
+    doc_.selection().chooseTo(spot->clip);
   else
-    doc_.selection().choose({spot.clip});
+    doc_.selection().choose({spot->clip});
+}
+
+bool ClipOverlay::doubleClick(QPointF point) {
+  const auto spot = at(point);
+  const auto* clip = spot ? doc_.song().find(spot->clip) : nullptr;
+  if (clip && clip->bundle) doc_.clipDesk().openBundle(clip->bundle);
+  return spot.has_value();
 }
 
 // Painting ------------------------------------------------------------------------------------------------------------
@@ -258,7 +279,7 @@ void ClipOverlay::paint(QPainter& p) const {
   paintTarget(p);
 }
 
-void ClipOverlay::paintHandles(QPainter& p, const Spot& spot) const {
+void ClipOverlay::paintHandles(QPainter& p, const ClipSpot& spot) const {
   const auto* clip = doc_.song().find(spot.clip);
   const auto* set = doc_.song().setOf(spot.clip);
   if (!clip || !set) return;
@@ -411,7 +432,8 @@ void ClipOverlay::paintBundles(QPainter& p) const {
   }
 }
 
-void ClipOverlay::paintSpans(QPainter& p) const {
+void ClipOverlay::paintOnSound(QPainter& p) const {
+  if (doc_.transport().original()) return;
   const auto& sheet = Theme::get().sheet();
   const auto seen = view_.visible();
   for (const auto& s : doc_.song().spans) {

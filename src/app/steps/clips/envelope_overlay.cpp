@@ -1,10 +1,12 @@
 #include "steps/clips/envelope_overlay.h"
 
 #include "canvas/lane_layout.h"
+#include "canvas/say.h"
 #include "document/clip_desk.h"
 #include "document/selection.h"
 #include "document/transport.h"
 #include "edits/mark_edits.h"
+#include "steps/clips/clip_overlay.h"
 
 namespace ochron {
 
@@ -50,18 +52,27 @@ void EnvelopeOverlay::paint(QPainter& p) const {
 
 std::optional<EnvelopeSpot> EnvelopeOverlay::at(QPointF point) const {
   const int index = lanes_.laneAt(point.y());
-  if (!onLanes() || index < 0) return {};
+  if (!onLanes() || index < 0 || clips_.isFade(point)) return {};
   for (const auto& lane : lanesAt(index))
     if (auto spot = envelopeSpot(doc_, view_, lane, point)) return spot;
   return {};
 }
 
-std::unique_ptr<Gesture> EnvelopeOverlay::grab(QPointF point, const EnvelopeSpot& spot,
-                                               std::function<void(const QString&)> tell) const {
-  return envelopeDrag(doc_, view_, point, spot, std::move(tell));
+Overlay::Look EnvelopeOverlay::lookOf(const EnvelopeSpot& spot) const {
+  return {Qt::PointingHandCursor,
+          spot.point ? say("Drag the point, or press Delete to remove it \u00b7 a double click removes it, too")
+                     : say("Drag to bend the line \u00b7 a double click puts a point on it")};
 }
 
-bool EnvelopeOverlay::doubleClick(QPointF point) const {
+void EnvelopeOverlay::chooseSpot(const EnvelopeSpot& spot) {
+  doc_.selection().choosePoint(spot.point ? std::optional(PointRef{spot.lane.ref, *spot.point}) : std::nullopt);
+}
+
+std::unique_ptr<Gesture> EnvelopeOverlay::take(const EnvelopeSpot& spot, const Press& press) {
+  return envelopeDrag(doc_, view_, press.at, spot, press.tell);
+}
+
+bool EnvelopeOverlay::doubleClick(QPointF point) {
   const int index = lanes_.laneAt(point.y());
   if (!onLanes() || index < 0) return false;
   for (const auto& lane : lanesAt(index))

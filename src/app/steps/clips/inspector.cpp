@@ -62,10 +62,14 @@ void Inspector::paintEvent(QPaintEvent*) {
 Inspector::Shown Inspector::wanted() const {
   const auto& chosen = doc_.selection();
   const auto& song = doc_.song();
-  if (chosen.point()) return Shown::point;
-  if (chosen.span() && song.find(*chosen.span())) return Shown::span;
-  if (chosen.marker() && song.find(*chosen.marker())) return Shown::marker;
-  if (!chosen.hasClips()) return Shown::nothing;
+  using Thing = Selection::Thing;
+  switch (chosen.meant(Thing::point | Thing::span | Thing::marker | Thing::clips).value_or(Thing::range)) {
+    case Thing::point: return Shown::point;
+    case Thing::span: return Shown::span;
+    case Thing::marker: return Shown::marker;
+    case Thing::clips: break;
+    default: return Shown::nothing;
+  }
   const auto ids = chosen.clips();
   const auto* first = ids.empty() ? nullptr : song.find(ids.front());
   if (!first) return Shown::nothing;

@@ -6,12 +6,16 @@
 
 #include "canvas/lane_layout.h"
 #include "canvas/say.h"
+#include "canvas/snap.h"
 #include "document/hit_desk.h"
+#include "document/pin_desk.h"
 #include "document/selection.h"
 #include "document/timing_desk.h"
 #include "document/transport.h"
+#include "edits/hit_edits.h"
 #include "edits/pieces.h"
 #include "feel/standing.h"
+#include "steps/timing/pin_overlay.h"
 #include "theme/theme.h"
 #include "time/grid.h"
 
@@ -21,7 +25,6 @@ namespace {
 constexpr double kGrab = 6;     // pixels
 constexpr double kMarkY = 4.5;  // of a hit's mark under its lane's top
 constexpr double kOnGridMs = 0.5;
-constexpr double kSnap = 7;
 constexpr double kDenseRadius = 1.8;  // of marks that stand close
 
 /// Puts a dot's middle on the pixel that is nearest.
@@ -37,9 +40,8 @@ QColor colourOf(double ms) {
 
 class TargetDrag : public Gesture {
  public:
-  TargetDrag(Document& doc, ViewState& view, const HitOverlay& overlay, QPointF from, HitRef hit,
-             std::function<void(const QString&)> tell)
-      : doc_(doc), view_(view), overlay_(overlay), from_(from), hit_(hit), tell_(std::move(tell)) {}
+  TargetDrag(Document& doc, ViewState& view, HitRef hit, const Press& press)
+      : doc_(doc), view_(view), from_(press.at), hit_(hit), tell_(press.tell) {}
 
   void move(QPointF point, Qt::KeyboardModifiers modifiers) override {
     if (!moved_ && std::abs(point.x() - from_.x()) < 3) return;
@@ -50,7 +52,7 @@ class TargetDrag : public Gesture {
     const auto found = overrides.find(hit_.hit);
     auto o = found == overrides.end() ? HitOverride{} : found->second;
     const bool free = modifiers.testFlag(Qt::ShiftModifier);
-    o.target = map.toTicks(free ? at : overlay_.snapped(at).value_or(at));
+    o.target = map.toTicks(free ? at : gridLineNear(doc_, view_, at).value_or(at));
     o.frozen = false;
     doc_.timingDesk().overrideHit(say("Move target"), hit_.hit, o, "target");
     const auto* planned = doc_.selection().plannedHit();
@@ -67,7 +69,6 @@ class TargetDrag : public Gesture {
  private:
   Document& doc_;
   ViewState& view_;
-  const HitOverlay& overlay_;
   QPointF from_;
   HitRef hit_;
   std::function<void(const QString&)> tell_;
@@ -251,22 +252,32 @@ std::optional<HitRef> HitOverlay::at(QPointF point) const {
   return best;
 }
 
-bool HitOverlay::hover(std::optional<HitRef> hit) {
-  if (hit == hovered_) return false;
-  hovered_ = hit;
+void HitOverlay::chooseSpot(const HitRef& hit) { doc_.selection().chooseHit(hit); }
+
+std::unique_ptr<Gesture> HitOverlay::take(const HitRef& hit, const Press& press) {
+  chooseSpot(hit);
+  if (doc_.step() != Step::timing || doc_.transport().original()) return nullptr;
+  if (doc_.timingDesk().settings().on) return std::make_unique<TargetDrag>(doc_, view_, hit, press);
+  const auto* planned = doc_.selection().plannedHit();
+  if (!planned) return nullptr;
+  const auto place = doc_.pinDesk().placeOf(doc_.selection().set(), hit.take, planned->hit.at);
+  return place ? pinDrag(doc_, view_, *place, press) : nullptr;
+}
+
+bool HitOverlay::doubleClick(QPointF point) {
+  const auto* set = lanes_.setAt(point.y());
+  if (doc_.step() != Step::hits || !set) return false;
+  if (at(point)) return true;
+  const auto place = view_.frameAt(point.x());
+  for (const auto& c : *set->clips) {
+    if (!c.range().contains(place)) continue;
+    const auto takeTime = c.toTake(place);
+    if (doc_.edit(say("Add hit"), addHit(doc_.song(), c.take, set->id, takeTime, DrumClass::other)))
+      for (const auto& h : doc_.timingDesk().planned().hits)
+        if (h.hit.at == takeTime) chooseSpot({h.take, h.hit.id});
+    return true;
+  }
   return true;
-}
-
-std::optional<Frames> HitOverlay::snapped(Frames at) const {
-  const auto& map = doc_.song().tempo;
-  const auto line = nearestLine(map, doc_.timingDesk().settings().grid, map.toTicks(at));
-  if (std::abs(view_.xOf(line.frame) - view_.xOf(at)) > kSnap) return {};
-  return line.frame;
-}
-
-std::unique_ptr<Gesture> HitOverlay::grab(QPointF point, HitRef hit, std::function<void(const QString&)> tell) const {
-  if (doc_.step() != Step::timing || !doc_.timingDesk().settings().on || doc_.transport().original()) return nullptr;
-  return std::make_unique<TargetDrag>(doc_, view_, *this, point, hit, std::move(tell));
 }
 
 }  // namespace ochron

@@ -1,36 +1,26 @@
 #pragma once
 
-#include <QObject>
-#include <QPainter>
-#include <functional>
-#include <memory>
-#include <optional>
-
-#include "canvas/gesture.h"
-#include "canvas/view_state.h"
-#include "document/document.h"
+#include "canvas/overlay.h"
 #include "document/selection.h"
 
 namespace ochron {
 
-class LaneLayout;
-
 /// The active set's hits on the lanes: marks, gestures' ties, whiskers to their targets, and the threshold while the
 /// sensitivity is held.
-class HitOverlay {
+class HitOverlay : public SpotOverlay<HitRef> {
  public:
-  HitOverlay(Document& document, ViewState& view, const LaneLayout& lanes)
-      : doc_(document), view_(view), lanes_(lanes) {}
-
-  void paint(QPainter& p) const;
+  using SpotOverlay::SpotOverlay;
+  void paint(QPainter& p) const override;
   /// The hit whose mark is nearest to a point, within a few pixels.
-  std::optional<HitRef> at(QPointF point) const;
-  /// Dragging a hit's target; none when targets cannot be dragged in the open step. `tell` gets the sentence.
-  std::unique_ptr<Gesture> grab(QPointF point, HitRef hit, std::function<void(const QString&)> tell) const;
-  /// True when the hovered hit changed.
-  bool hover(std::optional<HitRef> hit);
-  /// Song time of a place near `at` that a target snaps to.
-  std::optional<Frames> snapped(Frames at) const;
+  std::optional<HitRef> at(QPointF point) const override;
+  /// Adds a hit in the Hits step.
+  bool doubleClick(QPointF point) override;
+
+ protected:
+  Look lookOf(const HitRef&) const override { return {Qt::PointingHandCursor, {}}; }
+  void chooseSpot(const HitRef& hit) override;
+  /// In the Timing step a hit's target is dragged where a plan is on; else the hit is pinned and dragged itself.
+  std::unique_ptr<Gesture> take(const HitRef& hit, const Press& press) override;
 
  private:
   void paintOtherSets(QPainter& p) const;
@@ -39,11 +29,6 @@ class HitOverlay {
   void paintMark(QPainter& p, const PlannedHit& h, double top, bool dense) const;
   void paintTies(QPainter& p, double top) const;
   void paintThreshold(QPainter& p) const;
-
-  Document& doc_;
-  ViewState& view_;
-  const LaneLayout& lanes_;
-  std::optional<HitRef> hovered_;
 };
 
 }  // namespace ochron

@@ -52,9 +52,10 @@ HitTableView::HitTableView(Document& document, QWidget* parent) : QWidget(parent
   drum_ = combo("table class", tr("every class"));
   for (const auto name : kDrumClassNames) drum_->addItem(QString::fromUtf8(name.data()));
   guide_ = combo("table guide", tr("every guide"));
-  const auto number = [&](const QString& name, double high, double start, const QString& suffix) {
+  const auto number = [&](const QString& name, const QString& said, double high, double start, const QString& suffix) {
     auto* box = new NumberBox(this);
     box->setObjectName(name);
+    box->setAccessibleName(said);
     box->setDecimals(0);
     box->setRange(0, high);
     box->setValue(start);
@@ -65,15 +66,16 @@ HitTableView::HitTableView(Document& document, QWidget* parent) : QWidget(parent
     return box;
   };
   note(tr("sure \u2264"));
-  sure_ = number("table sure", 100, 100, " %");
+  sure_ = number("table sure", tr("Only hits at most so sure"), 100, 100, " %");
   note(tr("moved \u2265"));
-  move_ = number("table move", 500, 0, " ms");
+  move_ = number("table move", tr("Only hits moved at least so far"), 500, 0, " ms");
   count_ = new QLabel(this);
   count_->setProperty("note", true);
   bar->addWidget(count_);
   bar->addStretch(1);
   become_ = new QComboBox(this);
   become_->setObjectName("table become");
+  become_->setAccessibleName(tr("Class of the chosen hits"));
   become_->addItem(tr("Change class to\u2026"));
   for (const auto name : kDrumClassNames) become_->addItem(QString::fromUtf8(name.data()));
   bar->addWidget(become_);
@@ -93,6 +95,7 @@ HitTableView::HitTableView(Document& document, QWidget* parent) : QWidget(parent
   column->addLayout(bars_);
   table_ = new QTableView(this);
   table_->setObjectName("hit table");
+  table_->setAccessibleName(tr("Hits"));
   table_->setModel(filtered_);
   table_->setSortingEnabled(true);
   table_->sortByColumn(HitTableModel::place, Qt::AscendingOrder);

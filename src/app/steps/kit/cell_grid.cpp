@@ -2,14 +2,13 @@
 
 #include <QContextMenuEvent>
 #include <QKeyEvent>
-#include <QMenu>
 #include <QMouseEvent>
 #include <QPainter>
 #include <array>
 #include <cmath>
 
-#include "actions/actions.h"
 #include "canvas/wave.h"
+#include "commands/this_menu.h"
 #include "document/cells_desk.h"
 #include "document/fresh.h"
 #include "document/kit_desk.h"
@@ -210,13 +209,8 @@ void CellGrid::contextMenuEvent(QContextMenuEvent* event) {
   if (cell < 0) return;
   const auto id = doc_.cellsDesk().cells()[static_cast<std::size_t>(cell)]->id;
   if (!doc_.selection().isChosen(id)) doc_.selection().choose({id});
-  auto* actions = Actions::of(this);
-  actions->refresh();
-  QMenu menu(this);
-  for (const char* action :
-       {"clips.mute", "clips.reverse", "clips.fadein", "clips.fadeout", "clips.swap", "edit.copy", "edit.delete"})
-    if (auto* a = actions->action(action)) menu.addAction(a);
-  menu.exec(event->globalPos());
+  popUp(this, event->globalPos(),
+        {"clips.mute", "clips.reverse", "clips.fadein", "clips.fadeout", "clips.swap", "edit.copy", "edit.delete"});
 }
 
 bool CellGrid::event(QEvent* event) {

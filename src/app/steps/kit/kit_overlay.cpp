@@ -51,13 +51,13 @@ class LevelDrag : public Gesture {
 
 }  // namespace
 
-void KitOverlay::paint(QPainter& p, FrameRange seen) const {
+void KitOverlay::paint(QPainter& p) const {
   if (doc_.transport().original()) return;
   for (const auto& layer : doc_.song().layers) {
     const int lane = lanes_.laneOf(layer.track);
     if (lane < 0) continue;
     const auto box = lanes_.laneBox(lane);
-    if (box.bottom() > 0 && box.top() < lanes_.height()) paintLayer(p, layer, box, seen);
+    if (box.bottom() > 0 && box.top() < lanes_.height()) paintLayer(p, layer, box, view_.visible());
   }
 }
 
@@ -116,12 +116,12 @@ void KitOverlay::paintLayer(QPainter& p, const Layer& layer, const QRectF& box, 
   }
 }
 
-std::optional<KitOverlay::Spot> KitOverlay::at(QPointF point) const {
+std::optional<StrokeSpot> KitOverlay::at(QPointF point) const {
   const int lane = lanes_.laneAt(point.y());
   if (lane < 0 || point.x() < kGutterWidth || doc_.transport().original()) return {};
   const auto* layer = doc_.song().layerOn(doc_.song().tracks[static_cast<std::size_t>(lane)].id);
   if (!layer) return {};
-  std::optional<Spot> best;
+  std::optional<StrokeSpot> best;
   double nearest = kStemReach;
   const auto& strokes = doc_.kitDesk().strokesOf(layer->id);
   const auto around = [&](double x) { return view_.frameAt(x); };
@@ -131,30 +131,31 @@ std::optional<KitOverlay::Spot> KitOverlay::at(QPointF point) const {
     const double away = std::abs(view_.xOf(s->at) - point.x());
     if (away > nearest) continue;
     nearest = away;
-    best = Spot{layer->id, s->take, s->hit};
+    best = StrokeSpot{layer->id, s->take, s->hit};
   }
   return best;
 }
 
-std::unique_ptr<Gesture> KitOverlay::press(QPointF point, const Spot& spot,
-                                           std::function<void(const QString&)> tell) const {
-  const auto* layer = doc_.song().find(spot.layer);
+void KitOverlay::chooseSpot(const StrokeSpot& spot) {
   doc_.kitDesk().choose(spot.layer);
-  doc_.selection().chooseSet(layer->set);
+  doc_.selection().chooseSet(doc_.song().find(spot.layer)->set);
   doc_.selection().chooseHit(HitRef{spot.take, spot.hit});
+}
+
+std::unique_ptr<Gesture> KitOverlay::take(const StrokeSpot& spot, const Press& press) {
+  chooseSpot(spot);
   if (doc_.step() != Step::kit) return nullptr;
-  const auto wish = layer->wishes.find(spot.hit);
-  return std::make_unique<LevelDrag>(doc_, point, spot.hit, wish == layer->wishes.end() ? 0 : wish->second.gainDb,
-                                     std::move(tell));
+  const auto& wishes = doc_.song().find(spot.layer)->wishes;
+  const auto wish = wishes.find(spot.hit);
+  return std::make_unique<LevelDrag>(doc_, press.at, spot.hit, wish == wishes.end() ? 0 : wish->second.gainDb,
+                                     press.tell);
 }
 
-bool KitOverlay::hover(std::optional<Spot> spot) {
-  if (spot == hovered_) return false;
-  hovered_ = spot;
-  return true;
+Overlay::Look KitOverlay::lookOf(const StrokeSpot& spot) const {
+  return {doc_.step() == Step::kit ? Qt::SizeVerCursor : Qt::PointingHandCursor, tipFor(spot)};
 }
 
-QString KitOverlay::tipFor(const Spot& spot) const {
+QString KitOverlay::tipFor(const StrokeSpot& spot) const {
   const auto* layer = doc_.song().find(spot.layer);
   for (const auto& s : doc_.kitDesk().strokesOf(spot.layer)) {
     if (s.hit != spot.hit || s.take != spot.take) continue;

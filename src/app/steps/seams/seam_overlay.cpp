@@ -28,9 +28,13 @@ constexpr double kBiasPixels = 120;  // of drag for full bias
 /// Dragging a seam: its middle moves the joint (Alt: the bias), its edges the length.
 class SeamDrag : public Gesture {
  public:
-  SeamDrag(Document& doc, ViewState& view, QPointF from, SeamOverlay::Spot spot, bool bias,
-           std::function<void(const QString&)> tell)
-      : doc_(doc), view_(view), from_(from), spot_(spot), bias_(bias), tell_(std::move(tell)) {
+  SeamDrag(Document& doc, ViewState& view, SeamSpot spot, const Press& press)
+      : doc_(doc),
+        view_(view),
+        from_(press.at),
+        spot_(spot),
+        bias_(press.modifiers.testFlag(Qt::AltModifier)),
+        tell_(press.tell) {
     if (const auto* c = doc_.selection().seamClip()) {
       start_ = c->start;
       length_ = c->seam.before + c->seam.after;
@@ -47,24 +51,21 @@ class SeamDrag : public Gesture {
     const auto by = Frames{std::llround(dx * view_.framesPerPixel())};
     if (bias_)
       bend(dx);
-    else if (spot_.part == SeamOverlay::Part::middle)
+    else if (spot_.part == SeamSpot::Part::middle)
       place(*c, start_ + by);
     else
-      stretch(spot_.part == SeamOverlay::Part::end ? by * 2 : by * -2);
+      stretch(spot_.part == SeamSpot::Part::end ? by * 2 : by * -2);
   }
 
  private:
   void place(const Clip& c, Frames to) {
-    const auto room = seamRoom(doc_.song(), doc_.selection().set(), c.id);
-    const auto at = std::clamp(to, room.start, std::max(room.start, room.end));
-    SeamOverride change;
-    change.leadIn = attackOf(c).value_or(c.start) - at;
     const int rate = doc_.song().rate;
-    doc_.seamDesk().changeThese({c.id}, say("Move seam"), change, "seam");
+    const auto room = seamRoom(doc_.song(), doc_.selection().set(), c.id);
+    const auto at = doc_.seamDesk().place(c.id, to, "seam");
     const auto* now = doc_.selection().seamClip();
     if (!now) return;
     QString text = say("Seam moved by %1 ms").arg(msFromFrames(now->start - start_, rate), 0, 'f', 2);
-    if (const auto attack = attackOf(*now))
+    if (const auto attack = doc_.seamDesk().attackOf(*now))
       text += say(", %1 ms before the attack").arg(msFromFrames(*attack - now->start, rate), 0, 'f', 2);
     text += say(" \u00b7 room: %1 ms back, %2 ms on")
                 .arg(msFromFrames(now->start - room.start, rate), 0, 'f', 1)
@@ -90,18 +91,11 @@ class SeamDrag : public Gesture {
     doc_.seamDesk().changeThese({spot_.clip}, say("Change a seam's bias"), change, "seam");
     tell_(say("Bias %1 %").arg(*change.bias));
   }
-  /// Song time of the attack that the later piece begins with.
-  std::optional<Frames> attackOf(const Clip& c) const {
-    if (!c.piece || !c.piece->hit) return {};
-    for (const auto& h : *doc_.song().hitsOf(c.take, doc_.selection().set()))
-      if (h.id == c.piece->hit) return c.toSong(h.at);
-    return {};
-  }
 
   Document& doc_;
   ViewState& view_;
   QPointF from_;
-  SeamOverlay::Spot spot_;
+  SeamSpot spot_;
   bool bias_;
   std::function<void(const QString&)> tell_;
   Frames start_;
@@ -221,7 +215,7 @@ void SeamOverlay::paintCurves(QPainter& p, const Clip& clip) const {
   }
 }
 
-void SeamOverlay::paintRanges(QPainter& p) const {
+void SeamOverlay::paintUnder(QPainter& p) const {
   const auto& sheet = Theme::get().sheet();
   for (const auto& set : doc_.song().sets) {
     const auto bounds = lanes_.setBounds(set);
@@ -263,13 +257,13 @@ void SeamOverlay::paintRanges(QPainter& p) const {
   }
 }
 
-std::optional<SeamOverlay::Spot> SeamOverlay::at(QPointF point) const {
+std::optional<SeamSpot> SeamOverlay::at(QPointF point) const {
   if (doc_.transport().original() || (doc_.step() != Step::seams && doc_.step() != Step::timing)) return {};
   const auto* set = doc_.song().find(doc_.selection().set());
   if (!set) return {};
   const auto [top, bottom] = lanes_.setBounds(*set);
   if (point.y() < top || point.y() > bottom || (doc_.step() == Step::timing && point.y() < bottom - 11)) return {};
-  std::optional<Spot> best;
+  std::optional<SeamSpot> best;
   double nearest = kGrabSeam;
   const auto& clips = *set->clips;
   for (std::size_t i = 1; i < clips.size(); ++i) {
@@ -278,31 +272,30 @@ std::optional<SeamOverlay::Spot> SeamOverlay::at(QPointF point) const {
     if (std::abs(x - point.x()) > 400 || !isSeam(clips, i)) continue;
     const double x0 = view_.xOf(c.start - c.seam.before);
     const double x1 = view_.xOf(c.start + c.seam.after);
-    const auto offer = [&](double at, double reach, Part part) {
+    const auto offer = [&](double at, double reach, SeamSpot::Part part) {
       const double d = std::abs(at - point.x());
       if (d <= reach && d < nearest) {
         nearest = d;
-        best = Spot{c.id, part};
+        best = SeamSpot{c.id, part};
       }
     };
-    offer(x, kGrabSeam, Part::middle);
+    offer(x, kGrabSeam, SeamSpot::Part::middle);
     if (x1 - x0 < 14 || doc_.step() != Step::seams) continue;
-    offer(x0, kEdgeGrab, Part::start);
-    offer(x1, kEdgeGrab, Part::end);
+    offer(x0, kEdgeGrab, SeamSpot::Part::start);
+    offer(x1, kEdgeGrab, SeamSpot::Part::end);
   }
   return best;
 }
 
-bool SeamOverlay::hover(std::optional<Spot> spot) {
-  if (spot == hovered_) return false;
-  hovered_ = spot;
-  return true;
+Overlay::Look SeamOverlay::lookOf(const SeamSpot&) const {
+  return {doc_.step() == Step::seams ? Qt::SplitHCursor : Qt::PointingHandCursor, {}};
 }
 
-std::unique_ptr<Gesture> SeamOverlay::grab(QPointF point, Spot spot, Qt::KeyboardModifiers modifiers,
-                                           std::function<void(const QString&)> tell) const {
-  if (doc_.step() != Step::seams) return nullptr;
-  return std::make_unique<SeamDrag>(doc_, view_, point, spot, modifiers.testFlag(Qt::AltModifier), std::move(tell));
+void SeamOverlay::chooseSpot(const SeamSpot& spot) { doc_.selection().chooseSeam(spot.clip); }
+
+std::unique_ptr<Gesture> SeamOverlay::take(const SeamSpot& spot, const Press& press) {
+  chooseSpot(spot);
+  return doc_.step() == Step::seams ? std::make_unique<SeamDrag>(doc_, view_, spot, press) : nullptr;
 }
 
 }  // namespace ochron

@@ -58,51 +58,7 @@ class LineDrag : public PlaceDrag {
   Ticks line_;
 };
 
-/// Fitting a clip by hand: its other end holds.
-class FitDrag : public PlaceDrag {
- public:
-  FitDrag(Document& doc, ViewState& view, QPointF from, TempoOverlay::FitSpot spot, Tell tell)
-      : PlaceDrag(doc, view, from, std::move(tell)), spot_(spot) {}
-
- protected:
-  void drag(double pixels, Qt::KeyboardModifiers modifiers) override {
-    const auto* clip = base_->find(spot_.clip);
-    if (!clip) return;
-    const auto was = clip->toSong(spot_.take);
-    auto to = moved(was, pixels);
-    if (!modifiers.testFlag(Qt::ShiftModifier)) to = onBeat(to);
-    const auto hold = spot_.start ? clip->end() : clip->start;
-    const double ratio = static_cast<double>((to - hold).value) / static_cast<double>((was - hold).value);
-    if (!kStretchRatioRange.accepts(ratio))
-      return tell_(TempoDesk::tr("A clip can be made a tenth to ten times as long."));
-    const Frames length{std::llround(static_cast<double>(clip->length.value) * ratio)};
-    const auto range =
-        spot_.start ? FrameRange{clip->end() - length, clip->end()} : FrameRange{clip->start, clip->start + length};
-    const auto next = fitClipTo(*base_, spot_.clip, range);
-    if (!next) return refuse(next.error());
-    if (!doc_.edit(TempoDesk::tr("Fit a clip"), next, "fit")) return;
-    const auto& map = next->tempo;
-    const double bars = static_cast<double>((map.toTicks(range.end) - map.toTicks(range.start)).value) /
-                        static_cast<double>(map.meterOfBar(map.barAt(range.start)).barLength().value);
-    tell_(TempoDesk::tr("%1 % as long, %2 bars \u00b7 Shift: not onto a beat \u00b7 Escape takes it back")
-              .arg(100 * ratio, 0, 'f', 1)
-              .arg(bars, 0, 'f', 2));
-  }
-
- private:
-  Frames onBeat(Frames at) const {
-    const auto& map = base_->tempo;
-    const auto ticks = map.toTicks(at);
-    const int bar = map.barAt(ticks);
-    const auto beat = map.meterOfBar(bar).beatLength();
-    const auto into = ticks - map.barStart(bar);
-    const auto line = map.barStart(bar) + beat * ((into + beat / 2).value / beat.value);
-    const auto frame = map.toFrames(line);
-    return std::abs(view_.xOf(frame) - view_.xOf(at)) <= kSnapReach ? frame : at;
-  }
-
-  TempoOverlay::FitSpot spot_;
-};
+bool shown(const Document& doc) { return doc.step() == Step::tempo; }
 
 /// Marks so near to each other that they are a band.
 bool crowded(const std::vector<double>& places) {
@@ -112,33 +68,11 @@ bool crowded(const std::vector<double>& places) {
 
 }  // namespace
 
-bool TempoOverlay::fits() const {
-  return shown() && doc_.tempoDesk().recordingFollows() && !doc_.transport().original();
-}
-
-std::optional<TempoOverlay::FitSpot> TempoOverlay::fitAt(QPointF point, const MicSet& set,
-                                                         std::optional<HitRef> hit) const {
-  if (!fits() || point.x() < kGutterWidth) return {};
-  for (const auto& c : *set.clips) {
-    const double x0 = view_.xOf(c.start);
-    const double x1 = view_.xOf(c.end());
-    if (point.x() < x0 - kReach || point.x() > x1 + kReach) continue;
-    if (std::abs(point.x() - x1) < kReach) return FitSpot{c.id, c.played().end, false};
-    if (std::abs(point.x() - x0) < kReach) return FitSpot{c.id, c.played().start, true};
-    if (!hit || hit->take != c.take) continue;
-    for (const auto& h : *doc_.song().hitsIn(set, c))
-      if (h.id == hit->hit && c.played().contains(h.at) && h.at > c.played().start) return FitSpot{c.id, h.at, false};
-  }
-  return {};
-}
-
-std::unique_ptr<Gesture> TempoOverlay::grabFit(QPointF point, const FitSpot& spot,
-                                               std::function<void(const QString&)> tell) const {
-  return std::make_unique<FitDrag>(doc_, view_, point, spot, std::move(tell));
-}
-
-void TempoOverlay::paint(QPainter& p, double top, double bottom) const {
-  if (!shown()) return;
+void TempoOverlay::paint(QPainter& p) const {
+  if (!shown(doc_)) return;
+  constexpr double top = 0;
+  const double bottom =
+      std::min<double>(lanes_.height(), lanes_.laneBox(static_cast<int>(doc_.song().tracks.size())).top());
   const auto& sheet = Theme::get().sheet();
   const auto& map = doc_.song().tempo;
   const auto seen = view_.visible();
@@ -180,18 +114,18 @@ void TempoOverlay::paint(QPainter& p, double top, double bottom) const {
   if (hovered_) ring(*hovered_, sheet.selection, 2.4);
 }
 
-void TempoOverlay::paintMarks(QPainter& p, double y) const {
-  if (!shown()) return;
+void paintAnchorMarks(QPainter& p, Document& doc, const ViewState& view, double y) {
+  if (!shown(doc)) return;
   const auto& sheet = Theme::get().sheet();
-  const auto& map = doc_.song().tempo;
-  const auto seen = view_.visible();
+  const auto& map = doc.song().tempo;
+  const auto seen = view.visible();
   std::vector<double> heardAt;
   std::vector<double> anchoredAt;
-  if (const auto& heard = doc_.tempoDesk().heard(); heard && doc_.song().anchors->empty())
+  if (const auto& heard = doc.tempoDesk().heard(); heard && doc.song().anchors->empty())
     for (const double d : heard->tempo.downbeats)
-      if (const auto f = doc_.tempoDesk().heardFrame(d); seen.contains(f)) heardAt.push_back(view_.xOf(f));
-  for (const auto& a : *doc_.song().anchors)
-    if (const auto f = map.toFrames(a.at); seen.contains(f)) anchoredAt.push_back(view_.xOf(f));
+      if (const auto f = doc.tempoDesk().heardFrame(d); seen.contains(f)) heardAt.push_back(view.xOf(f));
+  for (const auto& a : *doc.song().anchors)
+    if (const auto f = map.toFrames(a.at); seen.contains(f)) anchoredAt.push_back(view.xOf(f));
   p.setRenderHint(QPainter::Antialiasing);
   p.setPen(QPen(sheet.selection, 1.4));
   const auto draw = [&](const std::vector<double>& places, bool filled) {
@@ -208,7 +142,9 @@ void TempoOverlay::paintMarks(QPainter& p, double y) const {
 }
 
 std::optional<Ticks> TempoOverlay::at(QPointF point) const {
-  if (!shown() || fits() || point.x() < kGutterWidth || doc_.song().tracks.empty()) return {};
+  if (!shown(doc_) || (doc_.tempoDesk().recordingFollows() && !doc_.transport().original()) ||
+      point.x() < kGutterWidth || doc_.song().tracks.empty())
+    return {};
   const auto& map = doc_.song().tempo;
   const auto now = map.toTicks(view_.frameAt(point.x()));
   const int bar = map.barAt(now);
@@ -230,15 +166,11 @@ std::optional<Ticks> TempoOverlay::at(QPointF point) const {
   return best;
 }
 
-std::unique_ptr<Gesture> TempoOverlay::grab(QPointF point, Ticks line, std::function<void(const QString&)> tell) const {
-  doc_.tempoDesk().setBar(doc_.song().tempo.barAt(line));
-  return std::make_unique<LineDrag>(doc_, view_, point, line, std::move(tell));
-}
+void TempoOverlay::chooseSpot(const Ticks& line) { doc_.tempoDesk().setBar(doc_.song().tempo.barAt(line)); }
 
-bool TempoOverlay::hover(std::optional<Ticks> line) {
-  const bool changed = line != hovered_;
-  hovered_ = line;
-  return changed;
+std::unique_ptr<Gesture> TempoOverlay::take(const Ticks& line, const Press& press) {
+  chooseSpot(line);
+  return std::make_unique<LineDrag>(doc_, view_, press.at, line, press.tell);
 }
 
 }  // namespace ochron

@@ -6,11 +6,11 @@
 #include "canvas/lane_layout.h"
 #include "canvas/place_drag.h"
 #include "canvas/say.h"
+#include "canvas/snap.h"
 #include "document/pin_desk.h"
 #include "document/selection.h"
 #include "document/timing_desk.h"
 #include "document/wording.h"
-#include "steps/hits/hit_overlay.h"
 #include "theme/theme.h"
 
 namespace ochron {
@@ -28,8 +28,8 @@ double heightOf(double ratio, double limitPercent) {
 
 class PinDrag : public PlaceDrag {
  public:
-  PinDrag(Document& doc, ViewState& view, const HitOverlay& hits, QPointF from, const PinRef& place, Tell tell)
-      : PlaceDrag(doc, view, from, std::move(tell)), hits_(hits), place_(place), takes_{place.take} {
+  PinDrag(Document& doc, ViewState& view, QPointF from, const PinRef& place, Tell tell)
+      : PlaceDrag(doc, view, from, std::move(tell)), place_(place), takes_{place.take} {
     if (doc.selection().isChosen(place))
       for (const auto& p : doc.selection().pins())
         if (p.clip == place.clip && p.take != place.take) takes_.push_back(p.take);
@@ -45,7 +45,7 @@ class PinDrag : public PlaceDrag {
     if (!clip) return;
     const auto was = clip->toSong(place_.take);
     auto to = moved(was, pixels);
-    if (!modifiers.testFlag(Qt::ShiftModifier)) to = hits_.snapped(to).value_or(to);
+    if (!modifiers.testFlag(Qt::ShiftModifier)) to = gridLineNear(doc_, view_, to).value_or(to);
     const auto reach = modifiers.testFlag(Qt::AltModifier)       ? PinReach::following
                        : modifiers.testFlag(Qt::ControlModifier) ? PinReach::ends
                                                                  : PinReach::neighbours;
@@ -67,7 +67,6 @@ class PinDrag : public PlaceDrag {
   }
 
  private:
-  const HitOverlay& hits_;
   PinRef place_;
   std::vector<Frames> takes_;
 };
@@ -134,7 +133,7 @@ void PinOverlay::paintClip(QPainter& p, const MicSet& set, const Clip& clip, con
   for (const auto take : handPins(clip)) {
     const double x = view_.xOf(clip.toSong(take));
     if (x < left - 6 || x > right + 6) continue;
-    const Place place{set.id, clip.id, take};
+    const PinRef place{set.id, clip.id, take};
     const bool chosen = doc_.selection().isChosen(place);
     const bool hovered = hovered_ == place;
     if (chosen || hovered) {
@@ -149,9 +148,9 @@ void PinOverlay::paintClip(QPainter& p, const MicSet& set, const Clip& clip, con
   }
 }
 
-std::optional<PinOverlay::Place> PinOverlay::at(QPointF point) const {
+std::optional<PinRef> PinOverlay::at(QPointF point) const {
   if (!doc_.pinDesk().shown() || point.x() < kGutterWidth) return {};
-  std::optional<Place> best;
+  std::optional<PinRef> best;
   double nearest = kPinReach;
   for (const auto& set : doc_.song().sets) {
     if (set.tracks.empty()) continue;
@@ -167,39 +166,46 @@ std::optional<PinOverlay::Place> PinOverlay::at(QPointF point) const {
         const double away = std::abs(view_.xOf(c.toSong(take)) - point.x());
         if (away >= nearest) continue;
         nearest = away;
-        best = Place{set.id, c.id, take};
+        best = PinRef{set.id, c.id, take};
       }
     }
   }
   return best;
 }
 
-std::unique_ptr<Gesture> PinOverlay::press(QPointF point, const Place& place, Qt::KeyboardModifiers modifiers,
-                                           std::function<void(const QString&)> tell) const {
+void PinOverlay::chooseSpot(const PinRef& place) {
   doc_.selection().chooseSet(place.set);
-  if (modifiers == Qt::ControlModifier)
+  if (!doc_.selection().isChosen(place)) doc_.selection().choosePins({place});
+}
+
+std::unique_ptr<Gesture> PinOverlay::take(const PinRef& place, const Press& press) {
+  doc_.selection().chooseSet(place.set);
+  if (press.modifiers == Qt::ControlModifier)
     doc_.selection().toggle(place);
-  else if (!doc_.selection().isChosen(place))
-    doc_.selection().choosePins({place});
-  return drag(point, place, std::move(tell));
+  else
+    chooseSpot(place);
+  return pinDrag(doc_, view_, place, press);
 }
 
-std::unique_ptr<Gesture> PinOverlay::drag(QPointF point, const Place& place,
-                                          std::function<void(const QString&)> tell) const {
-  return std::make_unique<PinDrag>(doc_, view_, hits_, point, place, std::move(tell));
+bool PinOverlay::doubleClick(QPointF point) {
+  const auto* set = lanes_.setAt(point.y());
+  if (doc_.step() != Step::timing || !doc_.pinDesk().shown() || !set) return false;
+  const Frames reach{std::llround(6 * view_.framesPerPixel())};
+  if (at(point)) return true;
+  if (const auto place = doc_.pinDesk().placeAt(set->id, view_.frameAt(point.x()), reach)) doc_.pinDesk().add(*place);
+  return true;
 }
 
-bool PinOverlay::hover(std::optional<Place> place) {
-  const bool changed = place != hovered_;
-  hovered_ = place;
-  return changed;
-}
-
-QString PinOverlay::tipFor(const Place& place) const {
+Overlay::Look PinOverlay::lookOf(const PinRef& place) const {
   const auto* clip = doc_.song().find(place.clip);
-  if (!clip) return {};
-  return say("Pin, %1 \u00b7 drag: neighbours hold \u00b7 Alt: what follows comes along \u00b7 Ctrl: all gives way")
-      .arg(doc_.pinDesk().wordsFor(*clip, place.take));
+  if (!clip) return {Qt::SizeHorCursor, {}};
+  return {Qt::SizeHorCursor,
+          say("Pin, %1 \u00b7 drag: neighbours hold \u00b7 Alt: what follows comes along \u00b7 Ctrl: all gives way")
+              .arg(doc_.pinDesk().wordsFor(*clip, place.take))};
+}
+
+std::unique_ptr<Gesture> pinDrag(Document& doc, ViewState& view, const PinRef& place, const Press& press) {
+  return std::make_unique<PinDrag>(doc, view, press.at, place, press.tell);
 }
 
 }  // namespace ochron
