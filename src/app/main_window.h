@@ -60,6 +60,7 @@ class MainWindow : public QMainWindow {
   void buildSongActions();
   void buildPlayActions();
   void buildHitActions();
+  void buildThisActions();
   void buildClipActions();
   void buildMarkActions();
   void buildTempoActions();

@@ -231,7 +231,7 @@ TEST_F(Hands, ClicksChooseAddAndExtend) {
   EXPECT_EQ(chosen().clips().size(), 3u);
   run("clips.after");
   EXPECT_EQ(chosen().clips().size(), 4u);
-  run("clips.all");
+  run("this.all");
   EXPECT_EQ(chosen().clips().size(), 6u);
   QTest::keyClick(window.get(), Qt::Key_Escape);
   EXPECT_TRUE(chosen().clips().empty());
@@ -518,11 +518,11 @@ TEST_F(Hands, NudgesByGridMillisecondsAndSamples) {
   chosen().choose({clip(1, 1).id});
   QTest::keyClick(&lanes(), Qt::Key_Right, Qt::ShiftModifier | Qt::AltModifier);
   EXPECT_EQ(clip(1, 1).start, Frames{100'480});
-  run("clips.fineearlier");
+  run("this.fineearlier");
   EXPECT_EQ(clip(1, 1).start, Frames{100'479});
   const auto step =
       doc().song().tempo.toFrames(doc().timingDesk().settings().grid.step()) - doc().song().tempo.toFrames(Ticks{0});
-  run("clips.gridlater");
+  run("this.gridlater");
   EXPECT_NEAR(static_cast<double>((clip(1, 1).start - Frames{100'479} - step).value), 0, 1);
 }
 

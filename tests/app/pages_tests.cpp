@@ -92,7 +92,7 @@ std::string keysPage(const Actions& actions) {
     std::vector<const char*> prefixes;
   };
   const std::vector<Group> groups{{"The song and its files", {"song."}},
-                                  {"Anything that is chosen", {"edit."}},
+                                  {"Anything that is chosen", {"edit.", "this."}},
                                   {"Playing", {"transport."}},
                                   {"What is seen, and help", {"step.", "view.", "help."}},
                                   {"Going from place to place", {"jump."}},

@@ -150,7 +150,7 @@ TEST_F(Pins, ANoteIsMadeLongerByAPinInItThatIsDraggedTypedAndTakenAway) {
   QTest::keyClick(field, Qt::Key_Return);
   EXPECT_EQ(*at(take), there + Frames{480});
   window->lanes().setFocus();
-  ASSERT_TRUE(run("clips.fineearlier"));
+  ASSERT_TRUE(run("this.fineearlier"));
   EXPECT_EQ(*at(take), there + Frames{479});
   // All its pins away: the recording as it was.
   ASSERT_TRUE(run("pins.removeall"));
@@ -216,7 +216,7 @@ TEST_F(Pins, SeveralAreChosenAndMovedTogetherByKeys) {
   auto hand = doc().clipDesk().settings();
   hand.nudgeMs = 1;
   doc().clipDesk().setSettings(hand);
-  for (int i = 0; i < 5; ++i) ASSERT_TRUE(run("clips.mslater"));
+  for (int i = 0; i < 5; ++i) ASSERT_TRUE(run("this.mslater"));
   EXPECT_EQ(*at(was[3].at), was[3].at + Frames{240});
   EXPECT_EQ(*at(was[6].at), was[6].at + Frames{240});
   EXPECT_EQ(*at(was[5].at), was[5].at);

@@ -241,7 +241,7 @@ TEST_F(PitchSteps, ThePanelKeepsItsWidthWhateverIsChosen) {
   click(&lens(), middleOf(1));
   EXPECT_EQ(width(), before);
   EXPECT_TRUE(find<QLabel>("chosen notes")->text().contains("G4 -4")) << "64.2 and 2.37 semitones are 66.57";
-  run("pitch.all");
+  run("this.all");
   EXPECT_EQ(width(), before);
 }
 
@@ -258,7 +258,7 @@ TEST_F(PitchSteps, TwentyNotesAreCorrectedTogetherAndKeepTheirVibrato) {
   press("listen for pitch");
   doc().jobs().finishAll();
   ASSERT_EQ(desk().notes().size(), 20U);
-  run("pitch.all");
+  run("this.all");
   ASSERT_EQ(desk().chosen().size(), 20U);
   press("tune on");
   doc().jobs().finishAll();
@@ -472,7 +472,7 @@ TEST_F(PitchSteps, NotesAreNudgedInTimeByKeys) {
   click(&lens(), middleOf(2));
   const auto before = desk().notes();
   const auto nudge = framesFromMs(doc().clipDesk().settings().nudgeMs, 48'000);
-  run("clips.mslater");
+  run("this.mslater");
   EXPECT_EQ(desk().notes()[2].start, before[2].start + nudge);
   EXPECT_EQ(desk().notes()[2].end, before[2].end + nudge);
   run("pitch.shorter");

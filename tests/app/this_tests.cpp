@@ -63,7 +63,7 @@ TEST_F(This, NudgingInTheHitsStepMovesTheOnset) {
   doc().setStep(Step::hits);
   chooseHit(5);
   const auto was = planned(5).hit.at;
-  ASSERT_TRUE(run("clips.mslater"));
+  ASSERT_TRUE(run("this.mslater"));
   EXPECT_EQ(selection().plannedHit()->hit.at, was + frames(doc().clipDesk().settings().nudgeMs));
   doc().undo();
   EXPECT_EQ(planned(5).hit.at, was);
@@ -74,7 +74,7 @@ TEST_F(This, NudgingInTheTimingStepMovesWhereTheHitGoesAndLeavesItsOnset) {
   chooseHit(5);
   const auto at = planned(5).hit.at;
   const auto now = planned(5).now;
-  ASSERT_TRUE(run("clips.msearlier"));
+  ASSERT_TRUE(run("this.msearlier"));
   EXPECT_EQ(selection().plannedHit()->hit.at, at);
   EXPECT_NEAR(static_cast<double>((selection().plannedHit()->now - now).value),
               static_cast<double>(-frames(doc().clipDesk().settings().nudgeMs).value), 2);
@@ -84,7 +84,7 @@ TEST_F(This, NudgingASeamKeepsItWithinItsRoomAndDeleteGivesItBack) {
   doc().setStep(Step::seams);
   selection().chooseSeam(clips()[8].id);
   const auto was = selection().seamClip()->start;
-  ASSERT_TRUE(run("clips.finelater"));
+  ASSERT_TRUE(run("this.finelater"));
   EXPECT_EQ(selection().seamClip()->start, was + Frames{1});
   doc().thisDesk().nudge(frames(10'000));
   const auto room = seamRoom(doc().song(), selection().set(), selection().seamClip()->id);
@@ -97,21 +97,21 @@ TEST_F(This, MarkersSpansAndPointsAreNudgedByTheGrid) {
   const auto marker = addMarker();
   selection().chooseMarker(marker);
   const auto was = doc().song().find(marker)->at;
-  ASSERT_TRUE(run("clips.gridlater"));
+  ASSERT_TRUE(run("this.gridlater"));
   EXPECT_EQ(doc().song().find(marker)->at, was + doc().timingDesk().settings().grid.step());
   const auto& tracks = doc().song().tracks;
   const auto line = doc().song().tempo.toFrames(Ticks{kTicksPerQuarter * 8});
   ASSERT_TRUE(doc().edit("span", addSpan(doc().song(), {tracks[0].id}, {line, line + frames(100)}, "")));
   const auto span = doc().song().spans.back().id;
   selection().chooseSpan(span);
-  ASSERT_TRUE(run("clips.gridearlier"));
+  ASSERT_TRUE(run("this.gridearlier"));
   EXPECT_EQ(doc().song().find(span)->range.start,
             doc().song().tempo.toFrames(Ticks{kTicksPerQuarter * 8} - doc().timingDesk().settings().grid.step()));
   EXPECT_EQ(doc().song().find(span)->range.length(), frames(100));
   const EnvelopeRef gain{EnvelopeKind::songGain, {}, {}};
   ASSERT_TRUE(doc().edit("gain", setEnvelope(doc().song(), gain, {{line, -3, 0}, {line + Frames{50}, 0, 0}})));
   selection().choosePoint(PointRef{gain, line});
-  ASSERT_TRUE(run("clips.gridlater"));
+  ASSERT_TRUE(run("this.gridlater"));
   EXPECT_EQ(selection().point()->at, line + Frames{49}) << "a point does not pass its neighbour";
 }
 
@@ -144,6 +144,73 @@ TEST_F(This, IsSaidInWords) {
   selection().choose({clips()[2].id, clips()[3].id});
   EXPECT_TRUE(doc().thisDesk().words().contains("clip 3, bar"));
   EXPECT_TRUE(doc().thisDesk().words().endsWith("and 1 more"));
+}
+
+TEST_F(This, StepsThroughWhatTheOpenStepIsAboutByTheSameKeys) {
+  doc().transport().setCursor(Frames{0});
+  doc().setStep(Step::clips);
+  QTest::keyClick(&window->lanes(), Qt::Key_Period);
+  ASSERT_EQ(selection().clips(), ClipIds{clips()[0].id});
+  QTest::keyClick(&window->lanes(), Qt::Key_Period);
+  EXPECT_EQ(selection().clips(), ClipIds{clips()[1].id});
+  EXPECT_EQ(doc().transport().cursor(), clips()[1].start);
+  ASSERT_TRUE(run("this.andnext"));
+  EXPECT_EQ(selection().clips(), (ClipIds{clips()[1].id, clips()[2].id})) << "it is chosen, too";
+  ASSERT_TRUE(run("this.last"));
+  EXPECT_EQ(selection().clips(), ClipIds{clips().back().id});
+  ASSERT_TRUE(run("this.next"));
+  EXPECT_EQ(status(), "There is nothing further in this direction.");
+  doc().setStep(Step::hits);
+  selection().chooseNothing();
+  ASSERT_TRUE(run("this.first"));
+  ASSERT_TRUE(selection().hit());
+  EXPECT_EQ(selection().hit()->hit, planned(0).hit.id);
+  doc().setStep(Step::seams);
+  ASSERT_TRUE(run("this.next"));
+  EXPECT_EQ(selection().meant(), Thing::seam);
+  const auto seam = *selection().seam();
+  ASSERT_TRUE(run("this.next"));
+  ASSERT_TRUE(run("this.previous"));
+  EXPECT_EQ(selection().seam(), seam);
+}
+
+TEST_F(This, OfMarkersAndPointsTheNextIsOneOfItsKind) {
+  const auto first = addMarker();
+  ASSERT_TRUE(doc().edit("marker", ochron::addMarker(doc().song(), Ticks{kTicksPerQuarter * 12}, Ticks{0}, "chorus")));
+  const auto second = doc().song().markers.back().id;
+  doc().setStep(Step::clips);
+  selection().chooseMarker(first);
+  ASSERT_TRUE(run("this.next"));
+  EXPECT_EQ(selection().marker(), second);
+  const EnvelopeRef gain{EnvelopeKind::songGain, {}, {}};
+  ASSERT_TRUE(doc().edit("gain", setEnvelope(doc().song(), gain, {{Frames{100}, -6, 0}, {Frames{90'000}, 0, 0}})));
+  selection().choosePoint(PointRef{gain, Frames{100}});
+  const double was = envelopeOf(doc().song(), gain)->front().value;
+  ASSERT_TRUE(run("this.up"));
+  EXPECT_GT(envelopeOf(doc().song(), gain)->front().value, was);
+  ASSERT_TRUE(run("this.next"));
+  EXPECT_EQ(selection().point()->at, Frames{90'000});
+}
+
+TEST_F(This, ClipsAreMadeLouderAndGoToAnotherSetByKey) {
+  auto s = doc().timingDesk().settings();
+  s.on = false;
+  doc().timingDesk().setSettings("off", s);
+  window->takeIn({files[1]}, false);
+  doc().jobs().finishAll();
+  ASSERT_EQ(doc().song().sets.size(), 2U);
+  doc().setStep(Step::clips);
+  const auto lone = doc().song().sets[1];
+  const auto id = lone.clips->front().id;
+  selection().choose({id});
+  ASSERT_TRUE(run("this.up"));
+  ASSERT_TRUE(run("this.up"));
+  EXPECT_DOUBLE_EQ(doc().song().find(id)->gainDb, 1.0);
+  ASSERT_TRUE(run("this.setbelow") || run("this.setabove"));
+  EXPECT_EQ(doc().song().setOf(id)->id, lone.id) << "a take of one mic has no place on a set of four";
+  EXPECT_TRUE(find<QLabel>("status")->styleSheet().contains("color")) << "what was refused is marked";
+  ASSERT_TRUE(run("help.where"));
+  EXPECT_TRUE(find<QLabel>("status")->styleSheet().isEmpty());
 }
 
 TEST_F(This, HasAMenuOfCommandsThatThereAreByPointerAndByKey) {

@@ -87,7 +87,7 @@ struct Driven : ::testing::Test {
     EXPECT_NE(w, nullptr) << name;
     return w;
   }
-  QString status() { return find<QLabel>("status")->text(); }
+  QString status() { return find<QLabel>("status")->property("whole").toString(); }
   /// A press, moves with the button down (QTest moves without buttons), and unless it is still held a release.
   static void drag(QWidget* on, QPointF from, QPointF to, Qt::KeyboardModifiers keys = {}, bool release = true) {
     QTest::mousePress(on, Qt::LeftButton, keys, from.toPoint());

@@ -25,17 +25,6 @@ void MainWindow::buildClipActions() {
                        const std::function<bool()>& enabled) { a.add(id, text, key, run, enabled); };
 
   add(
-      "edit.cut", tr("Cut"), "Ctrl+X", [&desk] { desk.cut(); }, hasEither);
-  add(
-      "edit.copy", tr("Copy"), "Ctrl+C", [&desk] { desk.copy(); }, hasEither);
-  add(
-      "edit.paste", tr("Paste at the play line"), "Ctrl+V", [&desk] { desk.paste(); },
-      [&desk] { return desk.canPaste(); });
-  add(
-      "edit.delete", tr("Delete"), "Delete", [&these] { these.remove(); }, [&these] { return these.canRemove(); });
-  add(
-      "clips.all", tr("Choose all clips"), "Ctrl+A", [&chosen] { chosen.chooseAll(); }, hasTracks);
-  add(
       "clips.ontrack", tr("Choose all on this track"), "Ctrl+Shift+A", [&chosen] { chosen.chooseOnTrack(); },
       hasTracks);
   add(
@@ -72,25 +61,11 @@ void MainWindow::buildClipActions() {
   add(
       "clips.trimend", tr("Trim the end to the play line"), "]", [&desk] { desk.trimToPlayLine(false); }, hasTracks);
 
-  const auto frames = [this](double ms) { return framesFromMs(ms, doc_.song().rate); };
-  const auto hasNudged = [&these] { return these.canNudge(); };
   for (const int way : {-1, 1}) {
     const bool on = way > 0;
-    const QString where = on ? tr("later") : tr("earlier");
-    const QString arrow = on ? "Right" : "Left";
-    const auto id = [on](const char* name) { return QString(name) + (on ? "later" : "earlier"); };
     a.add(
-        id("clips.grid"), tr("Nudge one grid step %1").arg(where), "Ctrl+Alt+" + arrow,
-        [&these, way] { these.nudgeByGrid(way); }, hasNudged);
-    a.add(
-        id("clips.ms"), tr("Nudge %1").arg(where), "Shift+Alt+" + arrow,
-        [&desk, &these, way, frames] { these.nudge(frames(desk.settings().nudgeMs) * way); }, hasNudged);
-    a.add(
-        id("clips.fine"), tr("Nudge finely %1").arg(where), "Ctrl+Shift+Alt+" + arrow,
-        [&desk, &these, way] { these.nudge(Frames{std::llround(desk.settings().nudgeSamples)} * way); }, hasNudged);
-    a.add(
-        id("clips.slip"), tr("Slip the sound %1").arg(where), {},
-        [&desk, way, frames] { desk.slip(frames(desk.settings().nudgeMs) * way); }, hasClips);
+        on ? "clips.sliplater" : "clips.slipearlier", tr("Slip the sound %1").arg(on ? tr("later") : tr("earlier")), {},
+        [this, &desk, way] { desk.slip(framesFromMs(desk.settings().nudgeMs, doc_.song().rate) * way); }, hasClips);
   }
 
   add(

@@ -104,11 +104,7 @@ void MainWindow::buildKitActions() {
   for (const int way : {1, -1})
     a.add(
         way > 0 ? "kit.strokelouder" : "kit.strokesofter",
-        way > 0 ? tr("Stroke 1 dB louder") : tr("Stroke 1 dB softer"), way > 0 ? "Alt+Up" : "Alt+Down",
-        [&desk, way] {
-          desk.wish(tr("Change the level of a stroke"), desk.stroke()->hit,
-                    [way](StrokeWish& w) { w.gainDb = kStrokeGainRange.clamp(w.gainDb + way); });
-        },
+        way > 0 ? tr("Stroke 1 dB louder") : tr("Stroke 1 dB softer"), QString(), [&desk, way] { desk.louder(way); },
         hasStroke);
   a.add(
       "kit.strokerelease", tr("Give the stroke back to the layer"), {},

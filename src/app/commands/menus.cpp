@@ -29,9 +29,33 @@ void MainWindow::buildMenus() {
                          "song.export", "print.commit", "print.back", "print.measure", "print.effects",
                          "print.handover", "song.gather", "song.clean", "song.archive", "song.unarchive", "song.quit"})
     song->addAction(actions_->action(id));
-  auto* edit = menu(tr("Edit"), {"edit.undo", "edit.redo", "-", "edit.cut", "edit.copy", "edit.paste", "edit.delete",
-                                 "-", "clips.all", "clips.ontrack", "clips.after", "clips.likename", "clips.likecolour",
-                                 "edit.norange", "-", "envelope.copy", "envelope.paste"});
+  auto* edit = menu(tr("Edit"), {"edit.undo",
+                                 "edit.redo",
+                                 "-",
+                                 "edit.cut",
+                                 "edit.copy",
+                                 "edit.paste",
+                                 "edit.delete",
+                                 "-",
+                                 "this.all",
+                                 "clips.ontrack",
+                                 "clips.after",
+                                 "clips.likename",
+                                 "clips.likecolour",
+                                 "edit.norange",
+                                 "-",
+                                 "this.next",
+                                 "this.previous",
+                                 "this.first",
+                                 "this.last",
+                                 "-",
+                                 "this.up",
+                                 "this.down",
+                                 "this.setabove",
+                                 "this.setbelow",
+                                 "-",
+                                 "envelope.copy",
+                                 "envelope.paste"});
   connect(edit, &QMenu::aboutToShow, this, [this] {
     actions_->action("edit.undo")
         ->setText(doc_.undoName().isEmpty() ? tr("Undo") : tr("Undo: %1").arg(doc_.undoName()));
@@ -147,9 +171,7 @@ void MainWindow::buildMenus() {
                    "kit.print",         "kit.midi"});
   menu(tr("Pitch"), {"pitch.hear",
                      "-",
-                     "pitch.next",
-                     "pitch.previous",
-                     "pitch.all",
+                     "this.all",
                      "-",
                      "pitch.up",
                      "pitch.down",
@@ -209,7 +231,7 @@ void MainWindow::buildMenus() {
                     "-",
                     "view.night",
                     "view.motion"});
-  menu(tr("Help"), {"help.tour", "help.find", "help.where", "help.keys", "help.about"});
+  menu(tr("Help"), {"help.tour", "help.find", "help.where", "help.said", "help.keys", "help.about"});
 }
 
 }  // namespace ochron

@@ -21,22 +21,6 @@ void MainWindow::buildPitchActions() {
   a.add(
       "pitch.hearanyway", tr("Take it as one line and hear its pitch"), {},
       [this, &desk] { desk.hear(doc_.selection().set(), true); }, hasTracks);
-  const auto step = [this, &desk](int by) {
-    desk.step(by);
-    view_.reveal(doc_.transport().cursor());
-  };
-  a.add(
-      "pitch.next", tr("Next note"), "Ctrl+.", [step] { step(1); }, hasNotes);
-  a.add(
-      "pitch.previous", tr("Note before"), "Ctrl+,", [step] { step(-1); }, hasNotes);
-  a.add(
-      "pitch.all", tr("Choose all notes"), "Ctrl+Shift+.",
-      [this, &desk] {
-        std::vector<NoteName> all;
-        for (const auto& n : desk.notes()) all.push_back(n.name);
-        doc_.selection().chooseNotes(all);
-      },
-      hasNotes);
   a.add(
       "pitch.up", tr("Notes one step of the scale up"), "Ctrl+Alt+Up", [&desk] { desk.moveBySteps(1); }, chosen);
   a.add(

@@ -29,6 +29,7 @@ void MainWindow::buildActions() {
   buildSongActions();
   buildPlayActions();
   buildHitActions();
+  buildThisActions();
   buildClipActions();
   buildMarkActions();
   buildTempoActions();

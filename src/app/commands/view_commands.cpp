@@ -5,6 +5,7 @@
 
 #include "document/selection.h"
 #include "document/transport.h"
+#include "head/status_line.h"
 #include "keys/key_sheet.h"
 #include "keys/regions.h"
 #include "main_window.h"
@@ -68,6 +69,7 @@ void MainWindow::buildViewActions() {
   for (std::size_t i = 0; i < steps.size(); ++i)
     a.add(QStringLiteral("step.%1").arg(i + 1), tr("Step %1: %2").arg(i + 1).arg(steps[i].second),
           QString::number(i + 1), [this, step = steps[i].first] { doc_.setStep(step); });
+  a.add("help.said", tr("What was said last"), "Shift+F3", [this] { status_->showLast(); });
   a.add("help.keys", tr("Keys"), "F1", [this] { showKeys(); });
   a.add("help.about", tr("About Orthochron"), {}, [this] {
     QMessageBox::about(

@@ -176,7 +176,7 @@ bool ClipDesk::copy() {
   auto copied = chosen().hasClips() ? copyClips(doc_.song(), chosen().clips())
                                     : copyRange(doc_.song(), chosen().rangeSets(), chosen().range());
   if (!copied) {
-    doc_.tell(QString::fromStdString(copied.error().message));
+    doc_.refuse(copied.error());
     return false;
   }
   copied_ = std::move(*copied);

@@ -61,7 +61,7 @@ Document::Document(QObject* parent)
 Document::~Document() { jobs_.cancelAll(); }
 
 void Document::warn(const QString& sentence, const QString& button, const QString& command) {
-  emit told(sentence);
+  refuse(sentence);
   emit warned(sentence, button, command);
 }
 
@@ -71,7 +71,7 @@ Jobs::Finish Document::failed(const Error& error) {
 }
 
 void Document::offer(const QString& sentence, const QString& button, const QString& command) {
-  emit told(sentence);
+  tell(sentence);
   emit offered(sentence, button, command);
 }
 
@@ -79,23 +79,23 @@ void Document::offer(const QString& sentence, const QString& button, const QStri
 
 bool Document::edit(const QString& name, const Result<Song>& next, const QString& gesture) {
   if (!next) {
-    emit told(QString::fromStdString(next.error().message));
+    refuse(next.error());
     return false;
   }
   if (takenBack_ != 0 && !gesture.isEmpty()) return false;
   if (previewing_ && gesture.isEmpty()) {
-    emit told(tr("Let go of what you drag first."));
+    refuse(tr("Let go of what you drag first."));
     return false;
   }
   if (files_->opening()) {
-    emit told(tr("Another song is being opened."));
+    refuse(tr("Another song is being opened."));
     return false;
   }
   if (*next == *song_) return true;
   const bool held = history_.inGesture() && !gesture.isEmpty();
   auto admits = admitted(*song_, *next, pool(), held ? Plans::later : Plans::all);
   if (!admits) {
-    emit told(QString::fromStdString(admits.error().message));
+    refuse(admits.error());
     return false;
   }
   auto song = std::make_shared<const Song>(std::move(*admits));
@@ -177,7 +177,7 @@ void Document::endGesture() {
 void Document::settle() {
   auto settled = admitted(*heldFrom_, *song_, pool());
   if (!settled) {
-    emit told(QString::fromStdString(settled.error().message));
+    refuse(settled.error());
     if (auto before = history_.takeBackGesture()) song_ = std::move(before);
   } else if (*settled != *song_) {
     song_ = std::make_shared<const Song>(std::move(*settled));
@@ -201,7 +201,7 @@ void Document::undo() {
   const auto name = undoName();
   auto song = history_.undo(song_);
   if (!song) return;
-  emit told(tr("Undone: %1").arg(name));
+  tell(tr("Undone: %1").arg(name));
   replaceSong(std::move(song));
 }
 
@@ -211,7 +211,7 @@ void Document::redo() {
   const auto name = redoName();
   auto song = history_.redo(song_);
   if (!song) return;
-  emit told(tr("Done again: %1").arg(name));
+  tell(tr("Done again: %1").arg(name));
   replaceSong(std::move(song));
 }
 

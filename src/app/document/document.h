@@ -107,7 +107,10 @@ class Document : public QObject {
   ThisDesk& thisDesk() { return *thisDesk_; }
 
   // The user ----------------------------------------------------------------------------------------------------------
-  void tell(const QString& sentence) { emit told(sentence); }
+  void tell(const QString& sentence) { emit told(sentence, false); }
+  /// As tell(), for what was asked and is not done: it is marked as such.
+  void refuse(const QString& sentence) { emit told(sentence, true); }
+  void refuse(const Error& error) { refuse(QString::fromStdString(error.message)); }
   /// What a job that failed ends with: its sentence as a warning; nothing when it was cancelled. Worker threads.
   Jobs::Finish failed(const Error& error);
   /// As tell(), for what failed and matters: it stays in sight until it has been seen. `command` helps, shown as
@@ -128,7 +131,7 @@ class Document : public QObject {
   void transportChanged();
   void stepChanged();
   void mediaChanged();
-  void told(const QString& sentence);
+  void told(const QString& sentence, bool refused);
   void warned(const QString& sentence, const QString& button, const QString& command);
   void offered(const QString& sentence, const QString& button, const QString& command);
   /// What was dragged was let go or taken back by something else than the hand: an undo, another command.

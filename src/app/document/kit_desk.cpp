@@ -318,6 +318,12 @@ void KitDesk::step(int by) {
   if (transport.hearing().whileStepping) transport.hear();
 }
 
+void KitDesk::louder(double db) {
+  if (!stroke()) return;
+  wish(tr("Change the level of a stroke"), stroke()->hit,
+       [db](StrokeWish& w) { w.gainDb = kStrokeGainRange.clamp(w.gainDb + db); });
+}
+
 void KitDesk::wish(const QString& name, HitId hit, const std::function<void(StrokeWish&)>& change,
                    const QString& gesture) {
   const auto* l = layer();

@@ -53,6 +53,8 @@ class KitDesk : public QObject, public SongMemory {
   const LayerStroke* stroke();
   /// Steps to the next (1) or previous (-1) stroke.
   void step(int by);
+  /// The chosen stroke by so many dB.
+  void louder(double db);
   void wish(const QString& name, HitId hit, const std::function<void(StrokeWish&)>& change,
             const QString& gesture = {});
   /// The layer's sound as a recording on a track of its own; the layer is switched off.

@@ -97,22 +97,6 @@ std::vector<PitchDesk::Note> PitchDesk::chosen() const {
   return out;
 }
 
-void PitchDesk::step(int by) {
-  const auto& all = notes();
-  if (all.empty()) return;
-  std::ptrdiff_t at = -1;
-  for (std::size_t i = 0; i < all.size(); ++i)
-    if (doc_.selection().isChosen(all[i].name)) at = static_cast<std::ptrdiff_t>(i);
-  if (at < 0)
-    at = std::lower_bound(all.begin(), all.end(), doc_.transport().cursor(),
-                          [](auto& n, Frames f) { return n.start < f; }) -
-         all.begin() - (by > 0 ? 1 : 0);
-  at = std::clamp<std::ptrdiff_t>(at + by, 0, std::ssize(all) - 1);
-  const auto& note = all[static_cast<std::size_t>(at)];
-  doc_.selection().chooseNotes({note.name});
-  doc_.transport().setCursor(note.start);
-}
-
 // Moving --------------------------------------------------------------------------------------------------------------
 
 bool PitchDesk::wish(const QString& name, const std::vector<std::pair<NoteName, NoteWish>>& wishes,

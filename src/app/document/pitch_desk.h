@@ -41,8 +41,6 @@ class PitchDesk : public QObject {
 
   /// Those that are chosen.
   std::vector<Note> chosen() const;
-  /// Chooses the next note, or the one before.
-  void step(int by);
 
   /// The chosen notes go up: by steps of the scale from where they are, or by cents.
   void moveBySteps(int steps);

@@ -1,18 +1,23 @@
 #include "document/this_desk.h"
 
+#include <algorithm>
 #include <cmath>
 
 #include "document/clip_desk.h"
 #include "document/hit_desk.h"
+#include "document/kit_desk.h"
 #include "document/pin_desk.h"
 #include "document/pitch_desk.h"
 #include "document/seam_desk.h"
+#include "document/tempo_desk.h"
 #include "document/thing_words.h"
 #include "document/timing_desk.h"
 #include "document/transport.h"
 #include "document/wording.h"
+#include "edits/clip_edits.h"
 #include "edits/hit_edits.h"
 #include "edits/mark_edits.h"
+#include "edits/pin_edits.h"
 #include "feel/standing.h"
 
 namespace ochron {
@@ -150,6 +155,184 @@ void ThisDesk::nudgePoint(Frames by) {
   if (doc_.edit(tr("Move an envelope point"), setEnvelope(doc_.song(), point.envelope, e), "nudge point"))
     doc_.selection().choosePoint(PointRef{point.envelope, to});
 }
+
+// From one to the next
+// -------------------------------------------------------------------------------------------------
+
+Selection::Thing ThisDesk::stepped() const {
+  const auto meant = [this](Selection::Things can, Thing otherwise) {
+    return doc_.selection().meant(can).value_or(otherwise);
+  };
+  switch (doc_.step()) {
+    case Step::clips: return meant(Thing::point | Thing::span | Thing::marker, Thing::clips);
+    case Step::pitch: return Thing::notes;
+    case Step::seams: return Thing::seam;
+    case Step::hits:
+    case Step::timing:
+    case Step::kit: return meant(Thing::pins | Thing::marker, Thing::hit);
+    case Step::takes:
+    case Step::tempo:
+    case Step::print: break;
+  }
+  return meant(Thing::marker | Thing::span, Thing::clips);
+}
+
+/// In song order. Of clips, hits, seams and notes those of the set that is worked on.
+std::vector<ThisDesk::Stop> ThisDesk::stops() const {
+  const auto& song = doc_.song();
+  auto& chosen = doc_.selection();
+  std::vector<Stop> out;
+  switch (stepped()) {
+    case Thing::point: {
+      const auto ref = chosen.point()->envelope;
+      const auto* clip = song.find(ref.clip);
+      for (const auto& p : *envelopeOf(song, ref))
+        out.push_back({clip ? clip->toSong(p.at) : p.at, chosen.point()->at == p.at, [&chosen, ref, at = p.at](bool) {
+                         chosen.choosePoint(PointRef{ref, at});
+                       }});
+      break;
+    }
+    case Thing::span:
+      for (const auto& s : song.spans)
+        out.push_back({s.range.start, chosen.span() == s.id, [&chosen, id = s.id](bool) { chosen.chooseSpan(id); }});
+      break;
+    case Thing::marker:
+      for (const auto& m : song.markers)
+        out.push_back({song.tempo.toFrames(m.at), chosen.marker() == m.id,
+                       [&chosen, id = m.id](bool) { chosen.chooseMarker(id); }});
+      break;
+    case Thing::notes:
+      for (const auto& n : doc_.pitchDesk().notes())
+        out.push_back({n.start, chosen.isChosen(n.name),
+                       [&chosen, name = n.name](bool add) { chosen.chooseNotes({name}, add); }});
+      break;
+    case Thing::hit: {
+      const auto now = chosen.hit();
+      for (const auto& h : doc_.timingDesk().planned().hits) {
+        const HitRef ref{h.take, h.hit.id};
+        out.push_back({doc_.transport().original() ? h.home : h.now, now == ref,
+                       [&chosen, ref](bool) { chosen.chooseHit(ref); }});
+      }
+      break;
+    }
+    default:
+      if (const auto* set = song.find(chosen.set())) addStops(*set, out);
+  }
+  std::stable_sort(out.begin(), out.end(), [](const Stop& a, const Stop& b) { return a.at < b.at; });
+  return out;
+}
+
+/// What lies in a set's clips: they themselves, their seams, their pins.
+void ThisDesk::addStops(const MicSet& set, std::vector<Stop>& to) const {
+  auto& chosen = doc_.selection();
+  const auto what = stepped();
+  const auto seam = chosen.seam();
+  for (std::size_t i = 0; i < set.clips->size(); ++i) {
+    const auto& c = (*set.clips)[i];
+    if (what == Thing::clips)
+      to.push_back({c.start, chosen.isChosen(c.id), [&chosen, id = c.id](bool add) { chosen.choose({id}, add); }});
+    if (what == Thing::seam && isSeam(*set.clips, i))
+      to.push_back({c.start, seam == c.id, [&chosen, id = c.id](bool) { chosen.chooseSeam(id); }});
+    if (what != Thing::pins) continue;
+    for (const auto take : handPins(c)) {
+      const PinRef pin{set.id, c.id, take};
+      to.push_back({c.toSong(take), chosen.isChosen(pin), [&chosen, pin](bool add) { chosen.choosePins({pin}, add); }});
+    }
+  }
+}
+
+void ThisDesk::go(const Stop& stop, bool extend) {
+  const auto from = doc_.transport().cursor();
+  const auto what = stepped();
+  const bool adds = what == Thing::clips || what == Thing::notes || what == Thing::pins;
+  if (extend && !adds) {
+    const auto range = doc_.selection().range();
+    const auto a = range.empty() ? from : range.start;
+    const auto b = range.empty() ? from : range.end;
+    doc_.selection().setRange({std::min(a, stop.at), std::max(b, stop.at)});
+  }
+  stop.choose(extend && adds);
+  doc_.transport().setCursor(stop.at);
+}
+
+void ThisDesk::step(int by, bool extend) {
+  if (doc_.step() == Step::tempo && stepped() == Thing::clips) return doc_.tempoDesk().stepBar(by);
+  if (stepped() == Thing::hit && !extend) return doc_.hitDesk().step(by);
+  const auto all = stops();
+  if (all.empty()) return doc_.tell(tr("There is nothing here to step to yet."));
+  // Onwards from the last that is chosen, back from the first; else from the play line.
+  const auto cursor = doc_.transport().cursor();
+  std::ptrdiff_t at = -1;
+  for (std::ptrdiff_t i = 0; i < std::ssize(all); ++i)
+    if (all[static_cast<std::size_t>(i)].chosen && (at < 0 || by > 0)) at = i;
+  const auto firstFrom = [&](Frames f) {
+    return std::partition_point(all.begin(), all.end(), [&](const Stop& s) { return s.at < f; }) - all.begin();
+  };
+  const auto to = at >= 0 ? at + by : by > 0 ? firstFrom(cursor) : firstFrom(cursor) - 1;
+  if (to < 0 || to >= std::ssize(all)) return doc_.tell(tr("There is nothing further in this direction."));
+  go(all[static_cast<std::size_t>(to)], extend);
+}
+
+void ThisDesk::chooseAll() {
+  const auto what = stepped();
+  if (what != Thing::notes && what != Thing::pins) return doc_.selection().chooseAll();
+  doc_.selection().chooseNothing();
+  for (const auto& s : stops()) s.choose(true);
+}
+
+void ThisDesk::stepToEnd(bool last) {
+  const auto all = stops();
+  if (all.empty()) return doc_.tell(tr("There is nothing here to step to yet."));
+  go(last ? all.back() : all.front(), false);
+}
+
+bool ThisDesk::canChangeSet() const { return doc_.selection().meant() == Thing::clips; }
+
+void ThisDesk::changeSet(int by) {
+  const auto ids = doc_.selection().clips();
+  const auto next = moveClipsAcross(doc_.song(), ids, Frames{}, by, doc_.clipDesk().settings().overlap);
+  if (!doc_.edit(tr("Move %1 to another set").arg(counted(ids.size(), "clip", "clips")), next)) return;
+  doc_.selection().choose(ids);
+  if (const auto* set = doc_.song().setOf(ids.front())) {
+    doc_.selection().chooseSet(set->id);
+    doc_.tell(tr("%1 now on %2.").arg(counted(ids.size(), "clip", "clips"), QString::fromStdString(set->name)));
+  }
+}
+
+std::optional<Selection::Thing> ThisDesk::raised() const {
+  auto can = Selection::Things(Thing::notes | Thing::point | Thing::clips);
+  can.setFlag(Thing::hit, doc_.step() == Step::kit && doc_.kitDesk().stroke());
+  return doc_.selection().meant(can);
+}
+
+bool ThisDesk::canRaise() const { return raised().has_value(); }
+
+void ThisDesk::raise(int by) {
+  const auto what = raised();
+  if (!what) return;
+  auto& chosen = doc_.selection();
+  switch (*what) {
+    case Thing::notes: return doc_.pitchDesk().moveBySteps(by);
+    case Thing::hit: return doc_.kitDesk().louder(by);
+    case Thing::point: {
+      const auto point = *chosen.point();
+      const auto& range = rangeOf(point.envelope.kind);
+      auto e = *envelopeOf(doc_.song(), point.envelope);
+      for (auto& p : e)
+        if (p.at == point.at)
+          p.value = range.clamp(p.value + by * std::max(range.step, (range.high - range.low) / 200));
+      doc_.edit(tr("Move an envelope point"), setEnvelope(doc_.song(), point.envelope, e), "raise point");
+      return;
+    }
+    default: break;
+  }
+  constexpr double kStep = 0.5;  // dB
+  doc_.clipDesk().change(
+      tr("Change the gain of %1").arg(counted(chosen.clipCount(), "clip", "clips")),
+      [by](Clip& c) { c.gainDb = kGainRange.clamp(c.gainDb + kStep * by); }, "raise clips");
+}
+
+// In words ------------------------------------------------------------------------------------------------------------
 
 QString ThisDesk::words() const {
   const auto& song = doc_.song();

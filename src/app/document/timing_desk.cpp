@@ -73,7 +73,7 @@ void TimingDesk::lockSet(bool lock) {
 
 void TimingDesk::takeGroove(const QString& name) {
   auto groove = ochron::takeGroove(doc_.song(), doc_.selection().set(), name.toStdString());
-  if (!groove) return doc_.tell(QString::fromStdString(groove.error().message));
+  if (!groove) return doc_.refuse(groove.error());
   doc_.edit(tr("Take groove \"%1\"").arg(name), keepGroove(doc_.song(), *groove));
 }
 

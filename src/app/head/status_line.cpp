@@ -1,6 +1,9 @@
 #include "head/status_line.h"
 
+#include <QApplication>
+#include <QClipboard>
 #include <QHBoxLayout>
+#include <QMenu>
 #include <QPainter>
 #include <QTimer>
 #include <cmath>
@@ -20,7 +23,8 @@ StatusLine::StatusLine(Document& document, QWidget* parent) : QWidget(parent), d
   line->setSpacing(10);
   text_ = new QLabel(this);
   text_->setObjectName("status");
-  text_->setTextInteractionFlags(Qt::TextSelectableByMouse);
+  text_->setCursor(Qt::PointingHandCursor);
+  text_->installEventFilter(this);
   text_->setMinimumWidth(100);
   text_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
   line->addWidget(text_, 1);
@@ -39,7 +43,7 @@ StatusLine::StatusLine(Document& document, QWidget* parent) : QWidget(parent), d
   cancel_->setIconSize({12, 12});
   connect(cancel_, &QToolButton::clicked, this, [this] {
     doc_.jobs().cancelTasks();
-    say(tr("Cancelled."));
+    say(tr("Cancelled."), false);
   });
   line->addWidget(cancel_);
   device_ = new QLabel(this);
@@ -47,7 +51,7 @@ StatusLine::StatusLine(Document& document, QWidget* parent) : QWidget(parent), d
   line->addWidget(device_);
   timer_ = new QTimer(this);
   timer_->setSingleShot(true);
-  connect(timer_, &QTimer::timeout, this, [this] { said_.clear(), refresh(); });
+  connect(timer_, &QTimer::timeout, this, [this] { said_ = {}, refresh(); });
   connect(&doc_.jobs(), &Jobs::changed, this, &StatusLine::refresh);
   connect(&doc_, &Document::told, this, &StatusLine::say);
   for (auto signal : {&Document::songChanged, &Document::transportChanged})
@@ -57,10 +61,29 @@ StatusLine::StatusLine(Document& document, QWidget* parent) : QWidget(parent), d
   refresh();
 }
 
-void StatusLine::say(const QString& sentence) {
-  said_ = sentence;
-  timer_->start(9000);
+void StatusLine::say(const QString& sentence, bool refused) {
+  constexpr int kStays = 9000;  // ms
+  said_ = {sentence, refused};
+  if (!sentence.isEmpty() && (last_.isEmpty() || last_.front().sentence != sentence)) last_.prepend(said_);
+  if (last_.size() > kKept) last_.removeLast();
+  timer_->start(kStays);
   refresh();
+}
+
+void StatusLine::showLast() {
+  QMenu menu(this);
+  if (last_.isEmpty()) menu.addAction(tr("Nothing has been said yet."))->setEnabled(false);
+  for (const auto& s : last_)
+    menu.addAction(s.refused ? QIcon(Theme::get().pixmap("cross", Theme::get().sheet().alarm, 12, 2)) : QIcon(),
+                   s.sentence, this, [s] { QApplication::clipboard()->setText(s.sentence); });
+  menu.setToolTipsVisible(true);
+  for (auto* a : menu.actions()) a->setToolTip(tr("A click copies the sentence"));
+  menu.exec(mapToGlobal(QPoint(8, -menu.sizeHint().height())));
+}
+
+bool StatusLine::eventFilter(QObject* watched, QEvent* event) {
+  if (watched == text_ && event->type() == QEvent::MouseButtonRelease) showLast();
+  return false;
 }
 
 void StatusLine::tellGesture(const QString& sentence) {
@@ -88,7 +111,13 @@ QString StatusLine::selectionText() const {
 }
 
 void StatusLine::refresh() {
-  text_->setText(!gesture_.isEmpty() ? gesture_ : !said_.isEmpty() ? said_ : selectionText());
+  const auto text = !gesture_.isEmpty() ? gesture_ : !said_.sentence.isEmpty() ? said_.sentence : selectionText();
+  const bool refused = gesture_.isEmpty() && said_.refused;
+  text_->setProperty("whole", text);
+  text_->setText(text_->fontMetrics().elidedText(text, Qt::ElideRight, text_->width()));
+  text_->setToolTip(text_->text() == text ? tr("The last messages") : text);
+  const auto look = refused ? QStringLiteral("color: %1").arg(Theme::get().sheet().alarm.name()) : QString();
+  if (text_->styleSheet() != look) text_->setStyleSheet(look);
   const auto what = doc_.jobs().what();
   for (QWidget* w : std::initializer_list<QWidget*>{job_, progress_}) w->setVisible(!what.isEmpty());
   cancel_->setVisible(doc_.jobs().hasTasks());

@@ -14,13 +14,17 @@ class StatusLine : public QWidget {
   Q_OBJECT
  public:
   StatusLine(Document& document, QWidget* parent);
-  /// A message stays until the next one, or some seconds.
-  void say(const QString& sentence);
+  /// A message stays until the next one, or some seconds; what was refused is marked.
+  void say(const QString& sentence, bool refused);
+  /// The last messages, the newest first, in a menu above the line.
+  void showLast();
   /// While a gesture is under way; empty ends it.
   void tellGesture(const QString& sentence);
 
  protected:
   void paintEvent(QPaintEvent*) override;
+  void resizeEvent(QResizeEvent*) override { refresh(); }
+  bool eventFilter(QObject* watched, QEvent* event) override;
 
  private:
   void refresh();
@@ -31,7 +35,14 @@ class StatusLine : public QWidget {
   QProgressBar* progress_;
   QToolButton* cancel_;
   QLabel* device_;
-  QString said_;
+  struct Said {
+    QString sentence;
+    bool refused = false;
+  };
+  static constexpr int kKept = 30;
+
+  Said said_;
+  QList<Said> last_;  ///< the newest first
   QString gesture_;
   class QTimer* timer_;
 };

@@ -161,7 +161,7 @@ std::vector<FieldForm::Field> Inspector::pitchFields() {
       to = Formants{};
     } else if (word != tr("auto") && !word.isEmpty()) {
       const auto entry = parseEntry(word.toStdString(), Quantity::pitch, doc_.song().tempo, {});
-      if (!entry) return doc_.tell(QString::fromStdString(entry.error().message));
+      if (!entry) return doc_.refuse(entry.error());
       to = Formants{false, entry->applied(0)};
     }
     doc_.edit(tr("Set formants"), setFormants(doc_.song(), doc_.selection().clips(), to));

@@ -137,7 +137,7 @@ FieldForm::Field Inspector::clipNumber(
     const auto ids = doc_.selection().clips();
     const auto at = ids.empty() ? Frames{} : doc_.song().find(ids.front())->start;
     const auto entry = parseEntry(typed.toStdString(), quantity, doc_.song().tempo, at);
-    if (!entry) return doc_.tell(QString::fromStdString(entry.error().message));
+    if (!entry) return doc_.refuse(entry.error());
     doc_.edit(tr("Set %1 of %2").arg(name.toLower(), counted(ids.size(), "clip", "clips")),
               set([&](const Clip& c) { return entry->applied(get(c)); }));
   };
@@ -164,7 +164,7 @@ FieldForm::Field Inspector::number(const QString& name, const QString& tip, Quan
   value.read = [this, quantity, get] { return QString::fromStdString(entryText(get(), quantity, doc_.song().rate)); };
   value.write = [this, name, quantity, get, set](const QString& typed) {
     const auto entry = parseEntry(typed.toStdString(), quantity, doc_.song().tempo, doc_.transport().cursor());
-    if (!entry) return doc_.tell(QString::fromStdString(entry.error().message));
+    if (!entry) return doc_.refuse(entry.error());
     doc_.edit(tr("Set %1").arg(name.toLower()), set(entry->applied(get())));
   };
   f.value = std::move(value);

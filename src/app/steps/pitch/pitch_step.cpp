@@ -328,7 +328,7 @@ void PitchStep::typePitch() {
   std::vector<std::pair<NoteName, double>> targets;
   for (const auto& n : desk_.chosen()) {
     const auto to = parsePitch(text, n.tuned.after, desk_.settings().scale.reference);
-    if (!to) return doc_.tell(QString::fromStdString(to.error().message));
+    if (!to) return doc_.refuse(to.error());
     targets.emplace_back(n.name, *to - desk_.settings().transpose);
   }
   desk_.moveTo(targets);

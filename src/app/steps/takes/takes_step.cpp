@@ -168,7 +168,7 @@ void TakesStep::setTempo(double bpm) {
 void TakesStep::setMeter(const QString& text) {
   auto meter = parseMeter(text.toStdString());
   if (!meter) {
-    doc_.tell(QString::fromStdString(meter.error().message));
+    doc_.refuse(meter.error());
     return refresh();
   }
   doc_.edit(tr("Change meter"), ochron::setMeter(doc_.song(), 0, *meter, false));

@@ -82,7 +82,7 @@ void PinsBox::typed() {
   if (entry)
     doc_.pinDesk().moveTo(Frames{std::llround(entry->applied(static_cast<double>(at->value)))});
   else
-    doc_.tell(QString::fromStdString(entry.error().message));
+    doc_.refuse(entry.error());
   refresh();
 }
 
