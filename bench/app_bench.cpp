@@ -8,11 +8,13 @@
 #include <cmath>
 #include <thread>
 
+#include "document/hit_desk.h"
 #include "document/song_files.h"
 #include "document/sounding.h"
 #include "document/timing_desk.h"
 #include "document/transport.h"
 #include "edits/clip_edits.h"
+#include "edits/hit_edits.h"
 #include "edits/take_edits.h"
 #include "edits/tempo_edits.h"
 #include "lanes/lanes_view.h"
@@ -227,11 +229,13 @@ void SixtyTracks(benchmark::State& state) {
     edits.act([&] { doc.undo(); });
     edits.until([&] { return !doc.jobs().busy(); });
     told("editing, worst ms", edits);
+    Waits starting;
+    starting.act([&] { doc.transport().playFrom(Frames{48'000}); });
+    told("starting to play, worst ms", starting);
     Waits playing;
-    playing.act([&] { doc.transport().playFrom(Frames{48'000}); });
     const auto end = std::chrono::steady_clock::now() + std::chrono::seconds(2);
     playing.until([&] { return std::chrono::steady_clock::now() > end; });
-    playing.act([&] { doc.transport().playStop(); });
+    doc.transport().playStop();
     told("playing, worst ms", playing);
     Waits steps;
     for (const auto step :
@@ -244,6 +248,70 @@ void SixtyTracks(benchmark::State& state) {
   }
 }
 BENCHMARK(SixtyTracks)->Unit(benchmark::kMillisecond)->Iterations(1);
+
+/// Five thousand hits of 24 mics in the Timing step: played, a target dragged, a setting turned, a hit stepped to. What
+/// counts is the longest that the interface thread was held up.
+void FiveThousandHits(benchmark::State& state) {
+  auto& window = *big().window;
+  auto& doc = window.document();
+  const auto told = [&](const char* what, const Waits& waits) { state.counters[what] = waits.worstMs(); };
+  const auto settled = [&] { return !doc.jobs().busy(); };
+  constexpr int kHits = 5'000;
+  const auto set = doc.song().sets.front().id;
+  const auto take = doc.song().takes.front().id;
+  HitList hits;
+  for (int i = 0; i < kHits; ++i) {
+    Hit h;
+    h.at = Frames{24'000 + i * (doc.song().end().value - 96'000) / kHits + i % 7 * 40};
+    h.drum = i % 4 == 0 ? DrumClass::kick : i % 4 == 2 ? DrumClass::snare : DrumClass::hat;
+    h.strength = 0.3 + 0.1 * (i % 7);
+    h.confidence = 1;
+    hits.push_back(h);
+  }
+  doc.edit("hits", setDetectedHits(doc.song(), take, set, hits));
+  doc.jobs().finishAll();
+  for (auto _ : state) {
+    doc.setStep(Step::timing);
+    window.view().showAll();
+    Waits quiet;
+    quiet.until(settled);
+    state.counters["hits"] = static_cast<double>(doc.timingDesk().planned().hits.size());
+    Waits playing;
+    doc.transport().playFrom(Frames{48'000});
+    const auto end = std::chrono::steady_clock::now() + std::chrono::seconds(2);
+    playing.until([&] { return std::chrono::steady_clock::now() > end; });
+    doc.transport().playStop();
+    told("playing, worst ms", playing);
+    Waits stepping;
+    for (int i = 0; i < 20; ++i) {
+      stepping.act([&] { doc.hitDesk().step(1); });
+      stepping.act([] { QCoreApplication::processEvents(); });
+    }
+    told("stepping, worst ms", stepping);
+    Waits turning;
+    const auto was = doc.timingDesk().settings();
+    {
+      const auto hold = doc.takeHold();
+      auto s = was;
+      for (int i = 0; i < 10; ++i) {
+        s.strength = 100 - i;
+        turning.act([&] { doc.timingDesk().setSettings("strength", s, "bench"); });
+        turning.act([] { QCoreApplication::processEvents(); });
+      }
+      turning.act([&] { doc.cancelGesture(); });
+    }
+    told("a control dragged, worst ms", turning);
+    Waits command;
+    auto s = was;
+    s.strength = 80;
+    command.act([&] { doc.timingDesk().setSettings("strength", s); });
+    command.until(settled);
+    command.act([&] { doc.undo(); });
+    command.until(settled);
+    told("a setting and its undo, worst ms", command);
+  }
+}
+BENCHMARK(FiveThousandHits)->Unit(benchmark::kMillisecond)->Iterations(1);
 
 }  // namespace
 

@@ -292,7 +292,7 @@ void GateBehindAPlanThatIsTurned(benchmark::State& state) {
 }
 BENCHMARK(GateBehindAPlanThatIsTurned)->Unit(benchmark::kMillisecond);
 void GateBehindAClipThatIsDragged(benchmark::State& state) {
-  passTheGate(state, Plans::later, [](const auto& m) {
+  passTheGate(state, Plans::dragged, [](const auto& m) {
     const auto id = (*m.song.find(m.set)->clips)[50].id;
     return changeClips(m.song, {id}, [](Clip& c) { c.gainDb = -2; });
   });

@@ -17,6 +17,7 @@
 #include "document/wording.h"
 #include "edits/rate_edits.h"
 #include "media/audio_file.h"
+#include "panel/choice.h"
 #include "takes/mic_names.h"
 #include "theme/theme.h"
 
@@ -72,8 +73,8 @@ ImportDialog::ImportDialog(const QStringList& files, const QString& takeName, st
   for (int i = 0; i < files.size(); ++i) {
     Line line{files[i], new QLineEdit(QString::fromStdString(names[static_cast<std::size_t>(i)]), inside),
               new QComboBox(inside), new QCheckBox(inside)};
-    for (const auto& r : kMicRoleNames) line.role->addItem(QString::fromUtf8(r.data()));
-    line.role->setCurrentIndex(static_cast<int>(guessRole(names[static_cast<std::size_t>(i)])));
+    addChoices<MicRole>(*line.role, kMicRoleNames);
+    setChoice(*line.role, guessRole(names[static_cast<std::size_t>(i)]));
     line.inSet->setChecked(std::find(kit.begin(), kit.end(), i) != kit.end());
     line.inSet->setAccessibleName(tr("%1 belongs to the mic set").arg(line.name->text()));
     grid->addWidget(line.name, i + 1, 0);
@@ -157,7 +158,7 @@ std::vector<TakesDesk::ImportFile> ImportDialog::files() const {
   for (const auto& l : lines_)
     out.push_back({l.path.toStdString(),
                    l.name->text().isEmpty() ? QFileInfo(l.path).completeBaseName() : l.name->text(),
-                   static_cast<MicRole>(l.role->currentIndex()), l.inSet->isChecked()});
+                   choiceIn<MicRole>(*l.role), l.inSet->isChecked()});
   return out;
 }
 

@@ -40,7 +40,8 @@ int main(int argc, char** argv) {
       "act", "Run the commands with these <ids> (comma separated), or take in files, before the picture.", "ids");
   const QCommandLineOption night("night", "Use the night sheet.");
   const QCommandLineOption day("day", "Use the light sheet.");
-  parser.addOptions({demo, shot, act, night, day});
+  const QCommandLineOption clear("contrast", "Use the sheet of high contrast.");
+  parser.addOptions({demo, shot, act, night, day, clear});
   parser.addPositionalArgument("song", "Project folder, or recordings to import.", "[song]");
   parser.process(app);
 
@@ -49,8 +50,9 @@ int main(int argc, char** argv) {
   MainWindow window;
   if (damaged) window.document().warn(*damaged);
   if (parser.isSet(shot)) window.resize(1280, 800);
-  if (parser.isSet(night)) Theme::get().setNight(true);
-  if (parser.isSet(day)) Theme::get().setNight(false);
+  if (parser.isSet(night)) Theme::get().setSheet(SheetKind::night);
+  if (parser.isSet(day)) Theme::get().setSheet(SheetKind::light);
+  if (parser.isSet(clear)) Theme::get().setSheet(SheetKind::contrast);
   window.show();
   if (!parser.isSet(shot)) window.useMotion();
   if (parser.isSet(demo)) {

@@ -100,7 +100,9 @@ MainWindow::MainWindow(QWidget* parent) : QMainWindow(parent), actions_(new Acti
   restoreGeometry(settings.value("window").toByteArray());
   fitScreen();
   columns_->restoreState(settings.value("columns 2").toByteArray());
-  Theme::get().setNight(settings.value("night", false).toBool());
+  const auto kept = settings.value("sheet", settings.value("night", false).toBool() ? "night" : "light").toString();
+  for (std::size_t i = 0; i < kSheetNames.size(); ++i)
+    if (kept == QLatin1StringView(kSheetNames[i])) Theme::get().setSheet(static_cast<SheetKind>(i));
   actions_->refresh();
   refreshTitle();
 }
@@ -406,7 +408,7 @@ void MainWindow::closeEvent(QCloseEvent* event) {
   QSettings settings;
   settings.setValue("window", saveGeometry());
   settings.setValue("columns 2", columns_->saveState());
-  settings.setValue("night", Theme::get().sheet().night);
+  settings.setValue("sheet", QLatin1StringView(kSheetNames[static_cast<std::size_t>(Theme::get().kind())]));
   doc_.files().leave();
   event->accept();
 }

@@ -106,7 +106,7 @@ Result<std::string> runPrint(const PrintOptions& o) {
     printed.push_back({row, file.string(), *content, row.range.length()});
   }
   auto next = applyPrint(song, printed);
-  if (next) next = admitted(song, *next, files->pool, Plans::later);
+  if (next) next = admitted(song, *next, files->pool, Plans::given);
   if (next)
     if (auto ok = saveProject(*next, files->folder); !ok) next = tl::unexpected(ok.error());
   if (!next) {  // the song stays as it was, and nothing lies about
@@ -133,7 +133,7 @@ Result<std::string> runUnprint(const PrintOptions& o) {
   Result<Song> next = *song;
   for (const auto id : prints)
     if (next) next = unprint(*next, id);
-  if (next) next = admitted(*song, *next, {}, Plans::later);
+  if (next) next = admitted(*song, *next, {}, Plans::given);
   if (!next) return tl::unexpected(next.error());
   if (auto ok = saveProject(*next, projectFolder(o.project)); !ok) return tl::unexpected(ok.error());
   return std::to_string(prints.size()) + (prints.size() == 1 ? " print" : " prints") + " taken back\n";

@@ -459,17 +459,17 @@ TEST_F(Window, EveryCommandHasATextAndNoTwoShareAKey) {
   }
 }
 
-TEST_F(Window, BothSheetsAndSmallAndLargeWindowsPaint) {
+TEST_F(Window, AllSheetsAndSmallAndLargeWindowsPaint) {
   import();
-  for (const bool night : {false, true})
+  for (const auto kind : {SheetKind::light, SheetKind::night, SheetKind::contrast})
     for (const auto& size : {QSize(1024, 700), QSize(1280, 800), QSize(3840, 2160)}) {
-      Theme::get().setNight(night);
+      Theme::get().setSheet(kind);
       window->resize(size);
       const auto picture = window->grab().toImage();
       EXPECT_EQ(picture.size(), window->size());
       EXPECT_EQ(window->size(), size);
     }
-  Theme::get().setNight(false);
+  Theme::get().setSheet(SheetKind::light);
 }
 
 TEST_F(Window, StepsOpenByClickAndByKey) {

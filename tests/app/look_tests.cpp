@@ -28,22 +28,25 @@ double contrast(const QColor& a, const QColor& b) {
 }
 
 TEST(Sheets, EveryTextColourStandsOutFromEveryGroundItIsWrittenOn) {
-  for (const bool night : {false, true}) {
-    Theme::get().setNight(night);
+  for (std::size_t kind = 0; kind < kSheetNames.size(); ++kind) {
+    Theme::get().setSheet(static_cast<SheetKind>(kind));
     const auto s = Theme::get().sheet();
     using Named = std::vector<std::pair<const char*, QColor>>;
     const auto expect = [&](const Named& texts, const Named& grounds) {
       for (const auto& [text, colour] : texts)
         for (const auto& [ground, under] : grounds)
-          EXPECT_GE(contrast(colour, under), 4.5) << text << " on " << ground << (night ? " at night" : " by day");
+          EXPECT_GE(contrast(colour, under), 4.5) << text << " on " << ground << ", sheet " << kSheetNames[kind];
     };
     const Named grounds{{"paper", s.paper}, {"panel", s.panel}, {"field", s.field}};
     expect({{"ink", s.ink}, {"note", s.note}}, grounds);
     expect({{"ink", s.ink}, {"note", s.note}}, {{"chrome", s.chrome}});
     expect({{"selection", s.selection}, {"early", s.early}, {"late", s.late}, {"alarm", s.alarm}}, grounds);
     EXPECT_GE(contrast(s.paper, s.ink), 4.5) << "the version that holds";
+    for (const auto& ground : {s.field, s.panel})
+      for (const auto& border : {s.edge, s.selection})
+        EXPECT_GE(contrast(border, ground), 3.0) << "what can be changed has an edge, sheet " << kSheetNames[kind];
   }
-  Theme::get().setNight(false);
+  Theme::get().setSheet(SheetKind::light);
 }
 
 struct Looks : test::Window {

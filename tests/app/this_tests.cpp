@@ -2,8 +2,8 @@
 
 #include <QMenu>
 
+#include "actions/this_menu.h"
 #include "app/window_fixture.h"
-#include "commands/this_menu.h"
 #include "document/clip_desk.h"
 #include "document/pin_desk.h"
 #include "document/seam_desk.h"

@@ -113,7 +113,7 @@ void Row::paintRules(QPainter& painter, double y0, double y1, bool grid) const {
     if (grid && pixelsPerQuarter >= 9)
       for (int beat = 1; beat < meter.beats; ++beat)
         rule(map.toFrames(map.barStart(bar) + meter.beatLength() * beat),
-             sheet.night ? sheet.hairline.lighter(125) : sheet.hairline.darker(106));
+             sheet.dark ? sheet.hairline.lighter(125) : sheet.hairline.darker(106));
     if ((bar % every + every) % every == 0) rule(map.toFrames(map.barStart(bar)), sheet.rule);
   }
 }

@@ -230,6 +230,7 @@ void MainWindow::buildMenus() {
                     "view.right",
                     "-",
                     "view.night",
+                    "view.contrast",
                     "view.motion"});
   menu(tr("Help"), {"help.tour", "help.find", "help.where", "help.said", "help.keys", "help.about"});
 }

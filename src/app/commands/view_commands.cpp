@@ -56,7 +56,11 @@ void MainWindow::buildViewActions() {
   a.add("view.bench", tr("Bench under the lanes"), "Ctrl+T", [this] { bench_->fold(!bench_->folded()); });
   a.add("view.nextpart", tr("Keys to the next part of the window"), "F6", [this] { regions_->step(1); });
   a.add("view.previouspart", tr("Keys to the part of the window before"), "Shift+F6", [this] { regions_->step(-1); });
-  a.add("view.night", tr("Night sheet"), "Ctrl+Shift+N", [] { Theme::get().setNight(!Theme::get().sheet().night); });
+  const auto sheet = [](SheetKind kind) {
+    return [kind] { Theme::get().setSheet(Theme::get().kind() == kind ? SheetKind::light : kind); };
+  };
+  a.add("view.night", tr("Night sheet, or not"), "Ctrl+Shift+N", sheet(SheetKind::night));
+  a.add("view.contrast", tr("High contrast, or not"), {}, sheet(SheetKind::contrast));
   const std::array<std::pair<Step, QString>, 9> steps{{{Step::takes, tr("Takes")},
                                                        {Step::tempo, tr("Tempo")},
                                                        {Step::hits, tr("Hits")},

@@ -93,7 +93,7 @@ bool Document::edit(const QString& name, const Result<Song>& next, const QString
   }
   if (*next == *song_) return true;
   const bool held = history_.inGesture() && !gesture.isEmpty();
-  auto admits = admitted(*song_, *next, pool(), held ? Plans::later : Plans::all);
+  auto admits = admitted(*song_, *next, pool(), held ? Plans::dragged : Plans::all, timingDesk_->timings());
   if (!admits) {
     refuse(admits.error());
     return false;
@@ -175,7 +175,7 @@ void Document::endGesture() {
 
 /// What was dragged goes through the whole gate, once it is let go.
 void Document::settle() {
-  auto settled = admitted(*heldFrom_, *song_, pool());
+  auto settled = admitted(*heldFrom_, *song_, pool(), Plans::all, timingDesk_->timings());
   if (!settled) {
     refuse(settled.error());
     if (auto before = history_.takeBackGesture()) song_ = std::move(before);

@@ -3,12 +3,17 @@
 #include <QDir>
 
 #include "files/file_names.h"
+#include "media/audio_file.h"
 #include "store/project.h"
 
 namespace ochron {
 
 const QStringList& recordingPatterns() {
-  static const QStringList all{"*.wav", "*.bwf", "*.flac", "*.aif", "*.aiff", "*.ogg", "*.mp3", "*.mid", "*.midi"};
+  static const QStringList all = [] {
+    QStringList patterns;
+    for (const auto ending : kReadEndings) patterns << "*." + QString::fromUtf8(ending.data());
+    return patterns;
+  }();
   return all;
 }
 

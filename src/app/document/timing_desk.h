@@ -31,6 +31,9 @@ class TimingDesk : public QObject {
   const TimingResult& plannedOf(SetId set) const;
   const std::map<SetId, TimingResult>& plannedOfAll() const;
 
+  /// What the plans intended last, for the gate.
+  Timings& timings() { return timings_; }
+
   /// Changes what the user wants for one hit.
   void overrideHit(const QString& name, HitId hit, const HitOverride& override, const QString& gesture = {});
   /// Takes the chosen range out of the plan or puts it back.

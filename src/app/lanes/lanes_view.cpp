@@ -7,8 +7,8 @@
 #include <cmath>
 #include <set>
 
+#include "actions/this_menu.h"
 #include "canvas/range_drag.h"
-#include "commands/this_menu.h"
 #include "document/clip_desk.h"
 #include "document/hit_desk.h"
 #include "document/kit_desk.h"

@@ -17,15 +17,6 @@ static void initResources() { Q_INIT_RESOURCE(app); }
 namespace ochron {
 namespace {
 
-Sheet lightSheet() {
-  return {false,     "#fcfdfe", "#f4f8fb", "#e8edf2", "#1b2a41", "#8c9cb5", "#5e6c7f", "#e3eaf0",
-          "#c3ced9", "#ffffff", "#0e7e80", "#d3eaea", "#6d4fb3", "#a1640d", "#c8342e"};
-}
-Sheet nightSheet() {
-  return {true,      "#10161d", "#161d26", "#0e1319", "#dfe8f2", "#6d7e94", "#91a0b2", "#1f2933",
-          "#344250", "#1b242e", "#3cc3c0", "#173b3f", "#a48be8", "#e0a03c", "#f0655c"};
-}
-
 QString styleSheet(const Sheet& s) {
   QString css = QStringLiteral(R"(
 * { font-family: "Orthochron Sans"; font-size: 12px; color: @ink; outline: none; }
@@ -41,7 +32,7 @@ QMenu::item:disabled { color: @note; }
 QMenu::separator { height: 1px; background: @hair; margin: 5px 6px; }
 QToolTip { background: @ink; color: @paper; border: none; padding: 5px 7px; }
 QDialogButtonBox { dialogbuttonbox-buttons-have-icons: 0; }
-QPushButton { background: @field; border: 1px solid @rule; border-radius: 5px; padding: 5px 12px; min-height: 16px; }
+QPushButton { background: @field; border: 1px solid @edge; border-radius: 5px; padding: 5px 12px; min-height: 16px; }
 QPushButton:hover { border-color: @sel; }
 QPushButton:focus { border-color: @sel; }
 QPushButton:pressed { background: @selSoft; }
@@ -64,7 +55,7 @@ QToolButton[plain="true"]:hover { border-color: @sel; }
 QToolButton[plain="true"]::menu-indicator { image: none; }
 QPushButton[field="true"] { padding: 3px 7px; min-height: 18px; text-align: left; }
 QPushButton[field="true"]::menu-indicator { subcontrol-position: right center; subcontrol-origin: padding; right: 5px; image: url(:/theme/icons/chevron-@tone.svg); width: 12px; height: 12px; }
-QComboBox, QDoubleSpinBox, QSpinBox, QLineEdit { background: @field; border: 1px solid @rule; border-radius: 5px; padding: 3px 7px; min-height: 18px;
+QComboBox, QDoubleSpinBox, QSpinBox, QLineEdit { background: @field; border: 1px solid @edge; border-radius: 5px; padding: 3px 7px; min-height: 18px;
   selection-background-color: @sel; selection-color: @paper; }
 QComboBox:hover, QDoubleSpinBox:hover, QSpinBox:hover, QLineEdit:hover { border-color: @note; }
 QComboBox:focus, QDoubleSpinBox:focus, QSpinBox:focus, QLineEdit:focus { border-color: @sel; }
@@ -75,7 +66,7 @@ QComboBox QAbstractItemView { background: @field; border: 1px solid @rule; selec
 QDoubleSpinBox, QSpinBox { padding-right: 4px; }
 QDoubleSpinBox::up-button, QDoubleSpinBox::down-button, QSpinBox::up-button, QSpinBox::down-button { width: 0; border: none; }
 QCheckBox { spacing: 7px; }
-QCheckBox::indicator, QListView::indicator { width: 14px; height: 14px; border: 1px solid @rule; border-radius: 3px; background: @field; }
+QCheckBox::indicator, QListView::indicator { width: 14px; height: 14px; border: 1px solid @edge; border-radius: 3px; background: @field; }
 QCheckBox::indicator:hover, QCheckBox::indicator:focus { border-color: @sel; }
 QCheckBox::indicator:checked, QListView::indicator:checked { background: @sel; border-color: @sel; image: url(:/theme/icons/tick.svg); }
 QScrollBar { background: transparent; border: none; }
@@ -94,16 +85,17 @@ QProgressBar { background: @hair; border: none; border-radius: 3px; min-height: 
 QProgressBar::chunk { background: @sel; border-radius: 3px; }
 QLabel[note="true"] { color: @note; font-size: 11px; }
 )");
-  const std::array<std::pair<const char*, QColor>, 9> names{{{"@selSoft", s.selectionSoft},
-                                                             {"@sel", s.selection},
-                                                             {"@ink", s.ink},
-                                                             {"@note", s.note},
-                                                             {"@hair", s.hairline},
-                                                             {"@rule", s.rule},
-                                                             {"@paper", s.paper},
-                                                             {"@panel", s.panel},
-                                                             {"@chrome", s.chrome}}};
-  css.replace("@field", s.field.name()).replace("@tone", s.night ? "night" : "light");
+  const std::array<std::pair<const char*, QColor>, 10> names{{{"@selSoft", s.selectionSoft},
+                                                              {"@sel", s.selection},
+                                                              {"@ink", s.ink},
+                                                              {"@note", s.note},
+                                                              {"@hair", s.hairline},
+                                                              {"@rule", s.rule},
+                                                              {"@edge", s.edge},
+                                                              {"@paper", s.paper},
+                                                              {"@panel", s.panel},
+                                                              {"@chrome", s.chrome}}};
+  css.replace("@field", s.field.name()).replace("@tone", s.dark ? "night" : "light");
   for (const auto& [name, colour] : names) css.replace(name, colour.name());
   return css;
 }
@@ -115,16 +107,16 @@ Theme& Theme::get() {
   return theme;
 }
 
-Theme::Theme() : sheet_(lightSheet()) {
+Theme::Theme() {
   initResources();
   for (const char* weight : {"Regular", "Medium", "SemiBold"})
     QFontDatabase::addApplicationFont(QStringLiteral(":/theme/fonts/OrthochronSans-%1.otf").arg(weight));
   apply();
 }
 
-void Theme::setNight(bool night) {
-  if (night == sheet_.night) return;
-  sheet_ = night ? nightSheet() : lightSheet();
+void Theme::setSheet(SheetKind kind) {
+  if (kind == kind_) return;
+  kind_ = kind;
   apply();
   emit changed();
 }
@@ -132,17 +124,17 @@ void Theme::setNight(bool night) {
 void Theme::apply() {
   QApplication::setStyle("Fusion");
   QPalette p;
-  p.setColor(QPalette::Window, sheet_.panel);
-  p.setColor(QPalette::WindowText, sheet_.ink);
-  p.setColor(QPalette::Base, sheet_.field);
-  p.setColor(QPalette::Text, sheet_.ink);
-  p.setColor(QPalette::Button, sheet_.panel);
-  p.setColor(QPalette::ButtonText, sheet_.ink);
-  p.setColor(QPalette::Highlight, sheet_.selection);
-  p.setColor(QPalette::PlaceholderText, sheet_.note);
+  p.setColor(QPalette::Window, sheet().panel);
+  p.setColor(QPalette::WindowText, sheet().ink);
+  p.setColor(QPalette::Base, sheet().field);
+  p.setColor(QPalette::Text, sheet().ink);
+  p.setColor(QPalette::Button, sheet().panel);
+  p.setColor(QPalette::ButtonText, sheet().ink);
+  p.setColor(QPalette::Highlight, sheet().selection);
+  p.setColor(QPalette::PlaceholderText, sheet().note);
   QApplication::setPalette(p);
   QApplication::setFont(font(12));
-  qApp->setStyleSheet(styleSheet(sheet_));
+  qApp->setStyleSheet(styleSheet(sheet()));
 }
 
 QFont Theme::font(double px, int weight) const {
@@ -170,27 +162,35 @@ QPixmap Theme::pixmap(const QString& name, const QColor& colour, int side, doubl
 }
 
 QPixmap Theme::dot(const QColor& colour, double radius, double ratio) const {
-  const auto key = QStringLiteral("dot %1 %2 %3").arg(colour.name(QColor::HexArgb)).arg(radius).arg(ratio);
-  QPixmap pixmap;
-  if (QPixmapCache::find(key, &pixmap)) return pixmap;
-  const int half = static_cast<int>(std::ceil(radius)) + 1;
-  pixmap = QPixmap(QSize(2 * half, 2 * half) * ratio);
-  pixmap.setDevicePixelRatio(ratio);
+  return roundMark({qRgba(0, 0, 0, 0), colour.rgba(), radius, ratio});
+}
+
+QPixmap Theme::ring(const QColor& colour, const QColor& inside, double radius, double ratio) const {
+  return roundMark({colour.rgba(), inside.rgba(), radius, ratio});
+}
+
+QPixmap Theme::roundMark(const RoundMark& mark) const {
+  constexpr std::size_t kMost = 64;
+  constexpr double kLine = 1.3;
+  if (const auto known = marks_.find(mark); known != marks_.end()) return known->second;
+  if (marks_.size() >= kMost) marks_.clear();
+  const int half = static_cast<int>(std::ceil(mark.radius)) + 1;
+  QPixmap pixmap(QSize(2 * half, 2 * half) * mark.ratio);
+  pixmap.setDevicePixelRatio(mark.ratio);
   pixmap.fill(Qt::transparent);
   QPainter painter(&pixmap);
   painter.setRenderHint(QPainter::Antialiasing);
-  painter.setPen(Qt::NoPen);
-  painter.setBrush(colour);
-  painter.drawEllipse(QPointF(half, half), radius, radius);
+  painter.setPen(qAlpha(mark.line) == 0 ? QPen(Qt::NoPen) : QPen(QColor::fromRgba(mark.line), kLine));
+  painter.setBrush(QColor::fromRgba(mark.inside));
+  painter.drawEllipse(QPointF(half, half), mark.radius, mark.radius);
   painter.end();
-  QPixmapCache::insert(key, pixmap);
-  return pixmap;
+  return marks_.emplace(mark, std::move(pixmap)).first->second;
 }
 
 QIcon Theme::icon(const QString& name) const {
   QIcon icon;
-  icon.addPixmap(pixmap(name, sheet_.note, 20, 2), QIcon::Normal, QIcon::Off);
-  icon.addPixmap(pixmap(name, sheet_.selection, 20, 2), QIcon::Normal, QIcon::On);
+  icon.addPixmap(pixmap(name, sheet().note, 20, 2), QIcon::Normal, QIcon::Off);
+  icon.addPixmap(pixmap(name, sheet().selection, 20, 2), QIcon::Normal, QIcon::On);
   return icon;
 }
 
@@ -198,6 +198,11 @@ QColor Theme::tab(int i) const {
   static const std::array<QColor, 8> light{"#6f9cc4", "#8fb573", "#c9a34e", "#b57aa0",
                                            "#6fb0a8", "#c08468", "#8a86c4", "#9aa3ad"};
   return light[static_cast<std::size_t>(i) % light.size()];
+}
+
+void stamp(QPainter& p, QPointF at, const QPixmap& mark) {
+  const double half = mark.deviceIndependentSize().width() / 2;
+  p.drawPixmap(QPointF(std::round(at.x() - half), std::round(at.y() - half)), mark);
 }
 
 void paintGround(QPainter& p, const QWidget& widget, const QColor& ground) {

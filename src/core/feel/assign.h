@@ -14,12 +14,16 @@ struct Stroke {
   double strength = 1;  ///< 0 to 1: weak strokes give way when two want one place
   double step = 6'000;  ///< frames between the lines of this stroke's grid
   int grid = 0;         ///< which grid's lines it may take, 0 to 31
+
+  bool operator==(const Stroke&) const = default;
 };
 
 /// A place that strokes of one or more grids may take.
 struct GridPlace {
   Frames frame;
   std::uint32_t grids = 1;  ///< bit g: a line of grid g
+
+  bool operator==(const GridPlace&) const = default;
 };
 
 /// Index into `places` for each stroke, strictly rising; none where another stroke has the better claim.

@@ -147,7 +147,7 @@ Places placesOf(const Song& song, const std::vector<Grid>& grids, const std::vec
 }
 
 void placeOnGrid(const Song& song, const TimingPlan& plan, const std::vector<Gesture>& gestures,
-                 std::vector<PlannedHit>& hits) {
+                 std::vector<PlannedHit>& hits, TimingMemory& memory) {
   std::vector<Stroke> strokes;
   std::vector<std::size_t> members;
   std::vector<Grid> grids;
@@ -164,7 +164,12 @@ void placeOnGrid(const Song& song, const TimingPlan& plan, const std::vector<Ges
   }
   if (strokes.empty()) return;
   const auto places = placesOf(song, grids, strokes);
-  const auto taken = assignToGrid(strokes, places.places);
+  if (strokes != memory.strokes || places.places != memory.places) {
+    memory.taken = assignToGrid(strokes, places.places);
+    memory.strokes = strokes;
+    memory.places = places.places;
+  }
+  const auto& taken = memory.taken;
   for (std::size_t i = 0; i < strokes.size(); ++i) {
     auto& lead = hits[gestures[members[i]].leader];
     if (taken[i]) lead.line = places.line(*taken[i], strokes[i].grid);
@@ -200,7 +205,7 @@ void decideMove(const Song& song, const TimingPlan& plan, PlannedHit& p) {
   p.afterMs = p.beforeMs + msFromFrames(p.move, song.rate);
 }
 
-void splitAndMove(const Song& song, const TimingPlan& plan, std::vector<PlannedHit>& hits) {
+void splitAndMove(const Song& song, const TimingPlan& plan, std::vector<PlannedHit>& hits, TimingMemory& memory) {
   std::vector<Placement> placements;
   std::vector<std::size_t> members;
   for (std::size_t i = 0; i < hits.size(); ++i) {
@@ -213,7 +218,12 @@ void splitAndMove(const Song& song, const TimingPlan& plan, std::vector<PlannedH
                           static_cast<int>(p.hit.drum), p.beforeMs});
     members.push_back(i);
   }
-  const auto split = splitFeel(placements, plan.settings.driftBars);
+  if (placements != memory.placements || plan.settings.driftBars != memory.driftBars) {
+    memory.split = splitFeel(placements, plan.settings.driftBars);
+    memory.placements = std::move(placements);
+    memory.driftBars = plan.settings.driftBars;
+  }
+  const auto& split = memory.split;
   for (std::size_t k = 0; k < members.size(); ++k) {
     auto& p = hits[members[k]];
     p.driftMs = split.driftMs[k];
@@ -295,6 +305,11 @@ void holdLocked(const MicSet& set, std::vector<PlannedHit>& hits, int rate) {
 }  // namespace
 
 TimingResult planTiming(const Song& song, SetId id) {
+  TimingMemory none;
+  return planTiming(song, id, none);
+}
+
+TimingResult planTiming(const Song& song, SetId id, TimingMemory& memory) {
   TimingResult result;
   const auto* set = song.find(id);
   if (!set) return result;
@@ -303,8 +318,8 @@ TimingResult planTiming(const Song& song, SetId id) {
   hits = collect(song, *set, withoutPlan(*set->clips));
   applyExclusions(plan, hits);
   const auto gestures = gesturesOf(song, plan, hits);
-  placeOnGrid(song, plan, gestures, hits);
-  splitAndMove(song, plan, hits);
+  placeOnGrid(song, plan, gestures, hits, memory);
+  splitAndMove(song, plan, hits, memory);
   for (const auto& g : gestures) {
     const auto& lead = hits[g.leader];
     hits[g.first].opensSlice = lead.inGap || (!lead.out && !lead.unplaced);

@@ -3,6 +3,7 @@
 #include <optional>
 #include <vector>
 
+#include "feel/assign.h"
 #include "feel/split.h"
 #include "song/song.h"
 
@@ -63,7 +64,20 @@ struct TimingResult {
   bool operator==(const TimingResult&) const = default;
 };
 
+/// What the costly parts of a plan were found from, and what: settings that have no part in them are turned without
+/// finding it again.
+struct TimingMemory {
+  std::vector<Stroke> strokes;
+  std::vector<GridPlace> places;
+  std::vector<std::optional<std::size_t>> taken;  ///< of the places
+  std::vector<Placement> placements;
+  double driftBars = 0;
+  FeelSplit split;
+};
+
 /// Reads the set's hits against the grid and says where each one goes. Changes nothing; no audio needed.
 TimingResult planTiming(const Song& song, SetId set);
+/// The same with what was found for the set before, which it keeps current.
+TimingResult planTiming(const Song& song, SetId set, TimingMemory& memory);
 
 }  // namespace ochron

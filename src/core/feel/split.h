@@ -10,6 +10,8 @@ struct Placement {
   int place = 0;           ///< index of the grid place within the bar
   int group = 0;           ///< what has a pocket of its own: the drum class
   double deviationMs = 0;  ///< late positive
+
+  bool operator==(const Placement&) const = default;
 };
 
 struct FeelSplit {

@@ -1,6 +1,9 @@
 #include "feel/timings.h"
 
 #include <algorithm>
+#include <utility>
+
+#include "edits/pieces.h"
 
 namespace ochron {
 
@@ -18,14 +21,21 @@ const TimingResult& Timings::of(const Song& song, SetId id) {
   if (!set) return none;
   auto reads = readBy(song, *set);
   const auto known = read_.find(id);
-  if (known != read_.end() && known->second == reads) return results_[id];
+  if (known != read_.end()) {
+    if (known->second == reads) return results_[id];
+    // A plan that was carried out is the same plan: what it cut counts as it was.
+    const auto clips = std::exchange(known->second.clips, reads.clips);
+    if (set->locks.empty() && known->second == reads && withoutPlan(*clips) == withoutPlan(*reads.clips))
+      return results_[id];
+  }
   read_.insert_or_assign(id, std::move(reads));
-  return results_[id] = planTiming(song, id);
+  return results_[id] = planTiming(song, id, memories_[id]);
 }
 
 const std::map<SetId, TimingResult>& Timings::all(const Song& song) {
   std::erase_if(read_, [&](const auto& r) { return !song.find(r.first); });
   std::erase_if(results_, [&](const auto& r) { return !song.find(r.first); });
+  std::erase_if(memories_, [&](const auto& m) { return !song.find(m.first); });
   for (const auto& set : song.sets) of(song, set.id);
   return results_;
 }

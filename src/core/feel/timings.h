@@ -37,6 +37,7 @@ class Timings {
 
   std::map<SetId, Read> read_;
   std::map<SetId, TimingResult> results_;
+  std::map<SetId, TimingMemory> memories_;
 };
 
 }  // namespace ochron

@@ -4,7 +4,6 @@
 
 #include "edits/locks.h"
 #include "edits/rate_edits.h"
-#include "feel/timings.h"
 #include "seams/apply_plan.h"
 
 namespace ochron {
@@ -20,27 +19,27 @@ bool mixed(const ClipList& clips) {
 
 /// A set's plan carried out. Where clips cut by hand lie among its pieces they take place from each other, which may
 /// give the plan another clip to cut: it is run until that is settled. Where it never is, once is all.
-Result<Song> settled(const Song& song, SetId id, const MediaPool& pool) {
+Result<Song> settled(const Song& song, SetId id, const MediaPool& pool, Timings& timings) {
   constexpr int kMostRuns = 6;
-  const auto once = applyTimingPlan(song, id, pool);
+  const auto once = applyTimingPlan(song, id, timings.of(song, id), pool);
   auto next = once;
   for (int run = 1; next && run < kMostRuns; ++run) {
     const auto& clips = *next->find(id)->clips;
     if (!mixed(clips)) return next;
-    auto again = applyTimingPlan(*next, id, pool);
+    auto again = applyTimingPlan(*next, id, timings.of(*next, id), pool);
     if (again && *again->find(id)->clips == clips) return next;
     next = std::move(again);
   }
   return once;
 }
 
-Result<Song> planned(const Song& before, Song after, const MediaPool& pool, Plans plans) {
+Result<Song> planned(const Song& before, Song after, const MediaPool& pool, Plans plans, Timings& timings) {
   std::vector<SetId> stale;
   for (const auto& set : after.sets)
     if (!samePlanInput(before, after, set.id, plans == Plans::all)) stale.push_back(set.id);
   Result<Song> next = std::move(after);
   for (const auto id : stale)
-    if (next) next = settled(*next, id, pool);
+    if (next) next = settled(*next, id, plans == Plans::dragged ? MediaPool{} : pool, timings);
   return next;
 }
 
@@ -53,6 +52,11 @@ std::string withoutNumber(const std::string& rule) {
 }  // namespace
 
 Result<Song> admitted(const Song& before, Song after, const MediaPool& pool, Plans plans) {
+  Timings none;
+  return admitted(before, std::move(after), pool, plans, none);
+}
+
+Result<Song> admitted(const Song& before, Song after, const MediaPool& pool, Plans plans, Timings& timings) {
   const bool otherRate = before.rate != after.rate;
   const auto refused = [](const Error& why) { return tl::unexpected(why); };
   const auto asNow = otherRate ? songAtRate(before, after.rate) : Result<Song>(before);
@@ -60,7 +64,7 @@ Result<Song> admitted(const Song& before, Song after, const MediaPool& pool, Pla
   if (const auto locked = againstLocks(*asNow, after)) return refused(*locked);
   if (!otherRate) {
     const Song given = after;
-    auto next = planned(before, std::move(after), pool, plans);
+    auto next = planned(before, std::move(after), pool, plans, timings);
     if (!next) return next;
     // What was just unlocked may be planned again; what is still locked stays.
     if (const auto locked = againstLocks(given, *next)) return refused(*locked);

@@ -1,6 +1,7 @@
 #pragma once
 
 #include "base/result.h"
+#include "feel/timings.h"
 #include "media/pool.h"
 #include "song/song.h"
 
@@ -8,8 +9,10 @@ namespace ochron {
 
 /// Which plans are carried out anew behind an edit.
 enum class Plans {
-  all,    ///< of every set whose plan reads something that changed
-  later,  ///< of those whose hits, settings, locks or tempo changed; clips that are being dragged follow when let go
+  all,      ///< of every set whose plan reads something that changed
+  given,    ///< of those whose hits, settings, locks or tempo changed; clips are as they were made
+  dragged,  ///< the same while something is held, with joints by the attacks alone: clips that are dragged, and what is
+            ///< heard at the joints, follow when it is let go
 };
 
 /// The one gate between what an edit makes and the song that is open: everything a change has to go through, whoever
@@ -18,6 +21,8 @@ enum class Plans {
 ///  - Every set whose plan reads something that changed is planned again, whichever set is chosen.
 ///  - Every rule and every range holds (brokenRules): what could not be opened again is not made.
 /// Refused otherwise, with a sentence; nothing is half-done.
+/// `timings`: what the plans intended before; kept current.
+Result<Song> admitted(const Song& before, Song after, const MediaPool& pool, Plans plans, Timings& timings);
 Result<Song> admitted(const Song& before, Song after, const MediaPool& pool, Plans plans = Plans::all);
 
 }  // namespace ochron

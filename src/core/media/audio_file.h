@@ -19,6 +19,11 @@ namespace ochron {
 
 enum class FileFormat { wav, flac, aiff, ogg, opus, mp3, other };
 enum class SampleFormat { pcm16, pcm24, pcm32, float32, compressed };
+/// Endings of the files that are read, notes as MIDI last: what dialogs offer and what is looked for in folders. A file
+/// of another name is read all the same when it is one of these formats.
+inline constexpr std::array<std::string_view, 18> kReadEndings{"wav", "wave", "bwf",  "w64", "rf64", "caf",
+                                                               "au",  "snd",  "flac", "aif", "aiff", "aifc",
+                                                               "ogg", "oga",  "opus", "mp3", "mid",  "midi"};
 /// What can be written, as files and options name it.
 inline constexpr std::array<std::string_view, 6> kFileFormatNames{"wav", "flac", "aiff", "ogg", "opus", "mp3"};
 inline constexpr std::array<std::string_view, 4> kSampleFormatNames{"16", "24", "32", "float"};

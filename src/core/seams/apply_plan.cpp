@@ -5,6 +5,7 @@
 #include <map>
 #include <set>
 
+#include "base/all_cores.h"
 #include "edits/edit_tools.h"
 #include "edits/pieces.h"
 #include "seams/seam_solver.h"
@@ -61,11 +62,16 @@ class Cutter {
     if (set_.plan->settings.method == TimingMethod::stretch) return out.push_back(pinned(base, hits));
     // What a clip stretched by hand sounds like is not known here: its joints go by the attacks alone.
     const auto mics = base.map.identity() ? micsOf(song_, set_, base.take, pool_) : std::vector<MicView>{};
+    const auto joints = solved(base, pieces, mics);
     const auto firstIndex = out.size();
     out.push_back(start(base, pieces.front(), base.source));
     auto earlier = pieces.front();
     for (std::size_t i = 1; i < pieces.size(); ++i) {
-      if (addPiece(base, earlier, pieces[i], mics, out))
+      const auto problem = problemOf(base, earlier, pieces[i]);
+      const auto joint = problem == problemOf(base, pieces[i - 1], pieces[i])
+                             ? joints[i - 1]
+                             : solveJoint(problem, settingsOf(pieces[i]), mics);
+      if (addPiece(base, earlier, pieces[i], joint, out))
         earlier = pieces[i];
       else
         earlier.lastAttack = pieces[i].lastAttack;
@@ -147,17 +153,41 @@ class Cutter {
     return c;
   }
 
+  JointProblem problemOf(const Clip& base, const Piece& earlier, const Piece& later) const {
+    JointProblem out{earlier.lastAttack, later.firstAttack, earlier.shift, later.shift, base.source};
+    // What lies before the first hit has no attack of its own to protect.
+    if (!earlier.hit && earlier.lastAttack == base.source) out.lastAttack = base.source - Frames{song_.rate};
+    return out;
+  }
+
+  JointSettings settingsOf(const Piece& later) const {
+    const auto& settings = set_.plan->settings;
+    const auto& own = seamOf(later.hit);
+    return {settings.leadInMs, settings.crossfadeMs, song_.rate, own.leadIn, own.length, own.fill};
+  }
+
+  /// The joint of each piece but the first with the one before it. One has no part in another.
+  std::vector<Joint> solved(const Clip& base, const std::vector<Piece>& pieces,
+                            const std::vector<MicView>& mics) const {
+    constexpr std::size_t kTogether = 64;
+    std::vector<Joint> out(pieces.size() - 1);
+    const auto solve = [&](std::size_t i) {
+      out[i] = solveJoint(problemOf(base, pieces[i], pieces[i + 1]), settingsOf(pieces[i + 1]), mics);
+    };
+    if (mics.empty() || out.size() <= kTogether) {
+      for (std::size_t i = 0; i < out.size(); ++i) solve(i);
+      return out;
+    }
+    Progress progress;
+    onAllCores((out.size() + kTogether - 1) / kTogether, progress, [&](std::size_t part, Progress&) {
+      for (auto i = part * kTogether; i < std::min(out.size(), (part + 1) * kTogether); ++i) solve(i);
+    });
+    return out;
+  }
+
   /// False when there is no room for a piece of its own (a hit at the clip's very end, or one pushed through another):
   /// its sound goes with the piece before.
-  bool addPiece(const Clip& base, const Piece& earlier, const Piece& later, const std::vector<MicView>& mics,
-                ClipList& out) {
-    const auto& settings = set_.plan->settings;
-    JointProblem problem{earlier.lastAttack, later.firstAttack, earlier.shift, later.shift, base.source};
-    // What lies before the first hit has no attack of its own to protect.
-    if (!earlier.hit && earlier.lastAttack == base.source) problem.lastAttack = base.source - Frames{song_.rate};
-    const auto own = seamOf(later.hit);
-    auto joint = solveJoint(
-        problem, {settings.leadInMs, settings.crossfadeMs, song_.rate, own.leadIn, own.length, own.fill}, mics);
+  bool addPiece(const Clip& base, const Piece& earlier, const Piece& later, Joint joint, ClipList& out) {
     auto& before = out.back();
     if (joint.fill == SeamFill::stretched) return addStretched(base, earlier, later, joint, out);
     joint.at = std::max(joint.at, before.start);

@@ -181,18 +181,27 @@ void settleOpposed(Joint& j, const JointProblem& p, const JointSettings& s, cons
   const auto step = Frames{std::max<std::int64_t>(1, s.rate / 8'000)};
   auto best = j.at;
   double least = 1e300;
+  const auto first = std::max(j.earliest, j.at - reach);
+  const auto last = std::min(j.latest, j.at + reach);
+  // How far both sides are apart in each frame of the stretch, summed up from its start.
+  std::vector<double> apartUpTo(static_cast<std::size_t>(std::max<std::int64_t>(0, (last - first + half * 2).value)) +
+                                1);
   std::vector<float> roomA;
   std::vector<float> roomB;
-  for (auto at = std::max(j.earliest, j.at - reach); at <= std::min(j.latest, j.at + reach); at += step) {
-    double apart = 0;
-    for (const auto& [energy, m] : loudest) {
-      if (!m) continue;
-      const auto a = m->samples(at - half - p.earlierShift, at + half - p.earlierShift, roomA);
-      const auto b = m->samples(at - half - p.laterShift, at + half - p.laterShift, roomB);
-      if (a.empty() || b.empty()) continue;
-      for (std::size_t i = 0; i < a.size(); ++i)
-        apart += (static_cast<double>(a[i]) - b[i]) * (static_cast<double>(a[i]) - b[i]) / (m->power + kSilencePower);
+  for (const auto& [energy, m] : loudest) {
+    if (!m) continue;
+    const auto a = m->samples(first - half - p.earlierShift, last + half - p.earlierShift, roomA);
+    const auto b = m->samples(first - half - p.laterShift, last + half - p.laterShift, roomB);
+    if (a.empty() || b.empty()) continue;
+    double sum = 0;
+    for (std::size_t i = 0; i < a.size(); ++i) {
+      sum += (static_cast<double>(a[i]) - b[i]) * (static_cast<double>(a[i]) - b[i]) / (m->power + kSilencePower);
+      apartUpTo[i + 1] += sum;
     }
+  }
+  for (auto at = first; at <= last; at += step) {
+    const auto i = static_cast<std::size_t>((at - first).value);
+    const double apart = apartUpTo[i + static_cast<std::size_t>((half * 2).value)] - apartUpTo[i];
     if (apart < least) {
       least = apart;
       best = at;

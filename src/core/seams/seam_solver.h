@@ -14,6 +14,8 @@ struct JointProblem {
   Frames earlierShift;  ///< song time minus take time
   Frames laterShift;
   Frames earliest;  ///< take time before which the later piece may not reach
+
+  bool operator==(const JointProblem&) const = default;
 };
 
 struct JointSettings {

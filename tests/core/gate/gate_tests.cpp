@@ -210,11 +210,32 @@ TEST(PlansFollow, ClipsThatAreDraggedOnceTheyAreLetGo) {
   const auto clip = (*p.song.find(p.kit)->clips)[4].id;
   const auto dragged = moveClips(p.song, {clip}, f(9000), Overlap::cover);
   ASSERT_TRUE(dragged);
-  const auto shown = admitted(p.song, *dragged, p.pool, Plans::later);
+  const auto shown = admitted(p.song, *dragged, p.pool, Plans::dragged);
   ASSERT_TRUE(shown);
   const auto settled = admitted(p.song, *shown, p.pool);
   ASSERT_TRUE(settled);
   EXPECT_EQ(*settled, replanned(*settled, p.pool));
+}
+
+TEST(PlansFollow, ASettingThatIsDraggedMovesThePiecesAtOnceAndItsJointsAreListenedForOnceItIsLetGo) {
+  const Planned p;
+  auto plan = *p.song.find(p.kit)->plan;
+  plan.settings.strength = 60;
+  const auto turned = setTimingPlan(p.song, p.kit, plan);
+  ASSERT_TRUE(turned);
+  const auto shown = admitted(p.song, *turned, p.pool, Plans::dragged);
+  ASSERT_TRUE(shown);
+  const auto whole = replanned(*turned, p.pool);
+  const auto& rough = *shown->find(p.kit)->clips;
+  const auto& exact = *whole.find(p.kit)->clips;
+  ASSERT_EQ(rough.size(), exact.size());
+  for (std::size_t i = 0; i < rough.size(); ++i) {
+    EXPECT_EQ(rough[i].piece->hit, exact[i].piece->hit);
+    EXPECT_EQ(rough[i].shift(), exact[i].shift()) << "every piece is where it will be";
+  }
+  const auto settled = admitted(p.song, *shown, p.pool);
+  ASSERT_TRUE(settled);
+  EXPECT_EQ(*settled, whole);
 }
 
 // Ranges --------------------------------------------------------------------------------------------------------------

@@ -190,8 +190,10 @@ TEST_P(EarlierFormats, OpenWholeAndAreWrittenInTodays) {
   const std::string text((std::istreambuf_iterator<char>(in)), {});
   const auto song = songFromJson(text, file.string());
   ASSERT_TRUE(song.has_value()) << song.error().message;
-  EXPECT_EQ(song->tracks.size(), 12u);
+  EXPECT_EQ(song->tracks.size(), 12u + song->layers.size());
   EXPECT_EQ(song->media.size(), 12u);
+  EXPECT_EQ(song->layers.size(), GetParam() == 5 ? 1u : 0u);
+  EXPECT_EQ(song->inserts->empty(), GetParam() < 6);
   const auto& set = song->sets.front();
   EXPECT_GT(song->hitsOf(song->takes.front().id, set.id)->size(), 230u);
   EXPECT_GT(set.clips->size(), 200u);
@@ -200,7 +202,7 @@ TEST_P(EarlierFormats, OpenWholeAndAreWrittenInTodays) {
   ASSERT_TRUE(again.has_value());
   EXPECT_EQ(*again, *song);
 }
-INSTANTIATE_TEST_SUITE_P(Kept, EarlierFormats, ::testing::Values(1, 3));
+INSTANTIATE_TEST_SUITE_P(Kept, EarlierFormats, ::testing::Values(1, 3, 4, 5, 6));
 
 TEST(FormatThree, PinsTiedToTheSongAreReadAsTheyWereMeantAndDoubledOnesOnce) {
   Song song = sample();

@@ -3,6 +3,8 @@
 #include <QCoreApplication>
 #include <algorithm>
 #include <cmath>
+#include <map>
+#include <utility>
 
 #include "canvas/lane_layout.h"
 #include "canvas/say.h"
@@ -26,12 +28,7 @@ constexpr double kGrab = 6;     // pixels
 constexpr double kMarkY = 4.5;  // of a hit's mark under its lane's top
 constexpr double kOnGridMs = 0.5;
 constexpr double kDenseRadius = 1.8;  // of marks that stand close
-
-/// Puts a dot's middle on the pixel that is nearest.
-void stamp(QPainter& p, QPointF at, const QPixmap& dot) {
-  const double half = dot.deviceIndependentSize().width() / 2;
-  p.drawPixmap(QPointF(std::round(at.x() - half), std::round(at.y() - half)), dot);
-}
+constexpr double kLeastApart = 0.5;   // pixels
 
 QColor colourOf(double ms) {
   const auto& sheet = Theme::get().sheet();
@@ -92,6 +89,7 @@ void HitOverlay::paint(QPainter& p) const {
   if (doc_.hitDesk().shownThreshold()) paintThreshold(p);
   if (!dense) paintTies(p, top);
   const auto current = doc_.selection().hit();
+  std::map<TrackId, double> lastOn;  // places of marks
   for (const auto& h : hits) {
     const double x = view_.xOf(doc_.transport().original() ? h.home : h.now);
     if (x < kGutterWidth - 20 || x > lanes_.width() + 20) continue;
@@ -103,6 +101,10 @@ void HitOverlay::paint(QPainter& p) const {
       faint.setAlphaF(0.28F);
       p.setPen(QPen(faint, 1));
       p.drawLine(QPointF(x, top), QPointF(x, bottom));
+    } else if (dense) {  // one hides the other on its lane
+      auto& last =
+          lastOn.try_emplace(h.hit.heardBy.empty() ? TrackId{} : h.hit.heardBy.front().track, -1e9).first->second;
+      if (std::abs(x - std::exchange(last, x)) < kLeastApart) continue;
     }
     paintMark(p, h, top, dense);
   }

@@ -15,6 +15,7 @@
 #include "document/transport.h"
 #include "document/wording.h"
 #include "edits/hit_edits.h"
+#include "panel/choice.h"
 #include "panel/controls.h"
 #include "panel/empty_note.h"
 #include "theme/theme.h"
@@ -50,7 +51,7 @@ HitTableView::HitTableView(Document& document, QWidget* parent) : QWidget(parent
     return box;
   };
   drum_ = combo("table class", tr("every class"));
-  for (const auto name : kDrumClassNames) drum_->addItem(QString::fromUtf8(name.data()));
+  addChoices<DrumClass>(*drum_, kDrumClassNames);
   guide_ = combo("table guide", tr("every guide"));
   const auto number = [&](const QString& name, const QString& said, double high, double start, const QString& suffix) {
     auto* box = new NumberBox(this);
@@ -77,16 +78,18 @@ HitTableView::HitTableView(Document& document, QWidget* parent) : QWidget(parent
   become_->setObjectName("table become");
   become_->setAccessibleName(tr("Class of the chosen hits"));
   become_->addItem(tr("Change class to\u2026"));
-  for (const auto name : kDrumClassNames) become_->addItem(QString::fromUtf8(name.data()));
+  addChoices<DrumClass>(*become_, kDrumClassNames);
   bar->addWidget(become_);
-  connect(become_, &QComboBox::activated, this, [this](int i) {
+  connect(become_, &QComboBox::activated, this, [this] {
+    const bool asked = hasChoice(*become_);
+    const auto drum = choiceIn<DrumClass>(*become_);
     become_->setCurrentIndex(0);
-    if (i <= 0) return;
+    if (!asked) return;
     std::map<TakeId, std::vector<HitId>> hits;
     for (const auto& h : selected()) hits[h.take].push_back(h.hit);
     Result<Song> next = doc_.song();
     for (const auto& [take, ids] : hits)
-      if (next) next = setHitClass(*next, take, doc_.selection().set(), ids, static_cast<DrumClass>(i - 1));
+      if (next) next = setHitClass(*next, take, doc_.selection().set(), ids, drum);
     doc_.edit(tr("Change the class of %1").arg(counted(selected().size(), "hit", "hits")), next);
   });
   which->addStretch(1);
@@ -173,7 +176,7 @@ void HitTableView::refresh() {
 
 void HitTableView::filter() {
   HitFilter::Want want;
-  if (drum_->currentIndex() > 0) want.drum = static_cast<DrumClass>(drum_->currentIndex() - 1);
+  if (hasChoice(*drum_)) want.drum = choiceIn<DrumClass>(*drum_);
   if (guide_->currentIndex() > 0) want.guide = TrackId{guide_->currentData().toULongLong()};
   want.confidenceAtMost = sure_->value() / 100;
   want.moveAtLeastMs = move_->value();

@@ -7,8 +7,8 @@
 #include <array>
 #include <cmath>
 
+#include "actions/this_menu.h"
 #include "canvas/wave.h"
-#include "commands/this_menu.h"
 #include "document/cells_desk.h"
 #include "document/fresh.h"
 #include "document/kit_desk.h"

@@ -8,6 +8,7 @@
 #include "document/kit_desk.h"
 #include "document/selection.h"
 #include "document/wording.h"
+#include "panel/choice.h"
 #include "panel/fold.h"
 #include "steps/kit/kit_bench.h"
 #include "steps/kit/layer_card.h"
@@ -45,8 +46,9 @@ KitStep::KitStep(Document& document, QWidget* parent) : StepPage(document, paren
   drum_->setAccessibleName(tr("Drum that new layers lie on"));
   drum_->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
   drum_->setMinimumContentsLength(8);
-  for (std::size_t d = 0; d < kDrumClassNames.size(); ++d) drum_->addItem(drumTitle(static_cast<DrumClass>(d)));
-  connect(drum_, &QComboBox::activated, this, [this](int i) { doc_.kitDesk().setDrum(static_cast<DrumClass>(i)); });
+  for (std::size_t d = 0; d < kDrumClassNames.size(); ++d)
+    addChoice(*drum_, static_cast<DrumClass>(d), drumTitle(static_cast<DrumClass>(d)));
+  connect(drum_, &QComboBox::activated, this, [this] { doc_.kitDesk().setDrum(choiceIn<DrumClass>(*drum_)); });
   column->addWidget(drum_);
   cards_ = new QVBoxLayout;
   cards_->setSpacing(6);
@@ -165,7 +167,7 @@ void KitStep::refresh() {
     drum_->setItemText(static_cast<int>(d), counts[d] == 0 ? drumTitle(static_cast<DrumClass>(d))
                                                            : tr("%1: %2").arg(drumTitle(static_cast<DrumClass>(d)),
                                                                               counted(counts[d], "stroke", "strokes")));
-  drum_->setCurrentIndex(static_cast<int>(doc_.kitDesk().drum()));
+  setChoice(*drum_, doc_.kitDesk().drum());
   const auto* l = doc_.kitDesk().layer();
   settings_->setVisible(l != nullptr);
   if (!l) return;

@@ -12,6 +12,7 @@
 #include "document/selection.h"
 #include "document/wording.h"
 #include "entry/save_name.h"
+#include "panel/choice.h"
 #include "panel/controls.h"
 #include "render/export.h"
 
@@ -21,9 +22,24 @@ namespace {
 constexpr std::array kRates{0, 44'100, 48'000, 88'200, 96'000, 176'400, 192'000};
 constexpr int kFieldWidth = 114;
 
-const QStringList& formatTitles() {
-  static const QStringList titles{"WAV", "FLAC", "AIFF", "Ogg Vorbis", "Opus", "MP3"};
-  return titles;
+QString titleOf(FileFormat format) {
+  switch (format) {
+    case FileFormat::wav: return QStringLiteral("WAV");
+    case FileFormat::flac: return QStringLiteral("FLAC");
+    case FileFormat::aiff: return QStringLiteral("AIFF");
+    case FileFormat::ogg: return QStringLiteral("Ogg Vorbis");
+    case FileFormat::opus: return QStringLiteral("Opus");
+    case FileFormat::mp3: return QStringLiteral("MP3");
+    case FileFormat::other: break;
+  }
+  return {};
+}
+
+/// Those that can be written, in the order of their names.
+std::vector<FileFormat> writtenFormats() {
+  std::vector<FileFormat> out;
+  for (std::size_t i = 0; i < kFileFormatNames.size(); ++i) out.push_back(static_cast<FileFormat>(i));
+  return out;
 }
 
 }  // namespace
@@ -37,10 +53,12 @@ ExportPanel::ExportPanel(Document& document, QWidget* parent) : QWidget(parent),
   grid_->setColumnStretch(0, 1);
   column->addLayout(grid_);
   buildKept();
-  what_ =
-      combo(tr("What"), "export what", {tr("The mix"), tr("Each track"), tr("Each mic set"), tr("Each section")}, 0);
-  what_->setItemData(2, tr("All mics of a set side by side in one file"), Qt::ToolTipRole);
-  what_->setItemData(3, tr("The mix of each section; without sections, from marker to marker"), Qt::ToolTipRole);
+  what_ = combo(tr("What"), "export what", {}, -1);
+  addChoice(*what_, ExportWhat::mix, tr("The mix"));
+  addChoice(*what_, ExportWhat::tracks, tr("Each track"));
+  addChoice(*what_, ExportWhat::sets, tr("Each mic set"), tr("All mics of a set side by side in one file"));
+  addChoice(*what_, ExportWhat::sections, tr("Each section"),
+            tr("The mix of each section; without sections, from marker to marker"));
   buildFormats();
   rate_ = combo(tr("Rate"), "export rate", {}, -1);
   for (const int rate : kRates) rate_->addItem(rate == 0 ? tr("as the song") : rateText(rate), rate);
@@ -163,20 +181,27 @@ void ExportPanel::pickKept(int index) {
 }
 
 void ExportPanel::buildFormats() {
-  format_ = combo(tr("Format"), "export format", formatTitles(), 0);
+  format_ = combo(tr("Format"), "export format", {}, -1);
+  for (const auto f : writtenFormats()) addChoice(*format_, f, titleOf(f));
   also_ = new QPushButton(this);
   also_->setObjectName("export also");
   also_->setProperty("field", true);
   also_->setToolTip(tr("The same sound in further formats, in one go"));
   auto* menu = new QMenu(also_);
-  for (const auto& title : formatTitles()) {
-    auto* action = menu->addAction(title);
+  for (const auto f : writtenFormats()) {
+    auto* action = menu->addAction(titleOf(f));
+    action->setData(static_cast<int>(f));
     action->setCheckable(true);
     connect(action, &QAction::toggled, this, &ExportPanel::changed);
   }
   also_->setMenu(menu);
   addField(tr("Also as"), also_);
-  depth_ = combo(tr("Depth"), "export depth", {tr("16 bit"), tr("24 bit"), tr("32 bit"), tr("32 bit float")}, 1);
+  depth_ = combo(tr("Depth"), "export depth", {}, -1);
+  addChoice(*depth_, SampleFormat::pcm16, tr("16 bit"));
+  addChoice(*depth_, SampleFormat::pcm24, tr("24 bit"));
+  addChoice(*depth_, SampleFormat::pcm32, tr("32 bit"));
+  addChoice(*depth_, SampleFormat::float32, tr("32 bit float"));
+  setChoice(*depth_, SampleFormat::pcm24);
   quality_ = numberField(kQualityRange, tr("Quality"), this);
   quality_->setObjectName("export quality");
   quality_->setToolTip(tr("Of packed formats: how much is kept"));
@@ -188,16 +213,18 @@ std::vector<FileFormat> ExportPanel::also() const {
   std::vector<FileFormat> out;
   const auto actions = also_->menu()->actions();
   for (int i = 0; i < actions.size(); ++i)
-    if (actions[i]->isChecked() && i != format_->currentIndex()) out.push_back(static_cast<FileFormat>(i));
+    if (const auto format = static_cast<FileFormat>(actions[i]->data().toInt());
+        actions[i]->isChecked() && format != choiceIn<FileFormat>(*format_))
+      out.push_back(format);
   return out;
 }
 
 ExportSettings ExportPanel::settings() const {
   ExportSettings s;
-  s.what = static_cast<ExportWhat>(what_->currentIndex());
-  s.format = static_cast<FileFormat>(format_->currentIndex());
+  s.what = choiceIn<ExportWhat>(*what_);
+  s.format = choiceIn<FileFormat>(*format_);
   s.also = also();
-  s.samples = static_cast<SampleFormat>(depth_->currentIndex());
+  s.samples = choiceIn<SampleFormat>(*depth_);
   s.dither = dither_->isChecked();
   s.quality = quality_->value();
   s.rate = rate_->currentData().toInt();
@@ -212,12 +239,13 @@ ExportSettings ExportPanel::settings() const {
 
 void ExportPanel::show(const ExportSettings& s) {
   const QSignalBlocker quiet(this);
-  what_->setCurrentIndex(static_cast<int>(s.what));
-  format_->setCurrentIndex(static_cast<int>(s.format));
+  setChoice(*what_, s.what);
+  setChoice(*format_, s.format);
   const auto actions = also_->menu()->actions();
   for (int i = 0; i < actions.size(); ++i)
-    actions[i]->setChecked(std::find(s.also.begin(), s.also.end(), static_cast<FileFormat>(i)) != s.also.end());
-  depth_->setCurrentIndex(static_cast<int>(s.samples));
+    actions[i]->setChecked(
+        std::find(s.also.begin(), s.also.end(), static_cast<FileFormat>(actions[i]->data().toInt())) != s.also.end());
+  setChoice(*depth_, s.samples);
   dither_->setChecked(s.dither);
   quality_->setValue(s.quality);
   rate_->setCurrentIndex(std::max(0, rate_->findData(s.rate)));
@@ -243,7 +271,7 @@ void ExportPanel::refresh() {
   names_->setPlaceholderText(s.what == ExportWhat::mix ? tr("asked for")
                                                        : QString(kUsual[static_cast<std::size_t>(s.what)]));
   QStringList more;
-  for (const auto f : s.also) more << formatTitles()[static_cast<int>(f)];
+  for (const auto f : s.also) more << titleOf(f);
   also_->setText(QChar(0x2002) + (more.isEmpty() ? tr("none") : more.join(", ")));
   if (s.range.empty())
     return length_->setText(range_->currentIndex() == 1 ? tr("No range is chosen.") : tr("Nothing to export yet."));

@@ -11,6 +11,7 @@
 #include "document/selection.h"
 #include "document/wording.h"
 #include "entry/save_name.h"
+#include "panel/choice.h"
 #include "panel/controls.h"
 #include "steps/print/effect_panel.h"
 #include "steps/print/export_panel.h"
@@ -24,7 +25,10 @@ PrintStep::PrintStep(Document& document, QWidget* parent) : StepPage(document, p
   doing_ = new QComboBox(this);
   doing_->setObjectName("print mode");
   doing_->setAccessibleName(tr("What to do"));
-  doing_->addItems({tr("Export files"), tr("Commit to audio"), tr("Hand over"), tr("Effects")});
+  addChoice(*doing_, Doing::exporting, tr("Export files"));
+  addChoice(*doing_, Doing::committing, tr("Commit to audio"));
+  addChoice(*doing_, Doing::handingOver, tr("Hand over"));
+  addChoice(*doing_, Doing::effects, tr("Effects"));
   connect(doing_, &QComboBox::currentIndexChanged, this, &PrintStep::refresh);
   outer->addWidget(doing_);
   const auto group = [&] {
@@ -55,8 +59,12 @@ PrintStep::PrintStep(Document& document, QWidget* parent) : StepPage(document, p
     return box;
   };
   printWhat_ = choice(tr("What"), "print what", {tr("The active set"), tr("The chosen clips"), tr("Everything")}, 0);
-  printDepth_ =
-      choice(tr("How deep"), "print depth", {tr("Trim recordings"), tr("Print clips"), tr("Print tracks")}, 1);
+  printDepth_ = choice(tr("How deep"), "print depth", {}, -1);
+  const QSignalBlocker quiet(printDepth_);
+  addChoice(*printDepth_, PrintDepth::trim, tr("Trim recordings"));
+  addChoice(*printDepth_, PrintDepth::clip, tr("Print clips"));
+  addChoice(*printDepth_, PrintDepth::track, tr("Print tracks"));
+  setChoice(*printDepth_, PrintDepth::clip);
   printed_ = noteLabel({}, committing_);
   prints->addWidget(printed_);
   auto* print = new QPushButton(tr("Print"), committing_);
@@ -92,9 +100,11 @@ PrintStep::PrintStep(Document& document, QWidget* parent) : StepPage(document, p
   refresh();
 }
 
+PrintStep::Doing PrintStep::doing() const { return choiceIn<Doing>(*doing_); }
+
 PrintAsk PrintStep::ask() const {
   PrintAsk ask;
-  ask.depth = static_cast<PrintDepth>(printDepth_->currentIndex());
+  ask.depth = choiceIn<PrintDepth>(*printDepth_);
   if (printWhat_->currentIndex() == 0 && doc_.selection().set()) ask.sets = {doc_.selection().set()};
   if (printWhat_->currentIndex() == 1) ask.clips = doc_.selection().clips();
   if (printWhat_->currentIndex() == 2)

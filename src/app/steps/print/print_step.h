@@ -29,7 +29,7 @@ class PrintStep : public StepPage {
 
   /// What the table says is about to be done.
   enum class Doing { exporting, committing, handingOver, effects };
-  Doing doing() const { return static_cast<Doing>(doing_->currentIndex()); }
+  Doing doing() const;
   PrintAsk ask() const;
   void commit();
   void handOver();

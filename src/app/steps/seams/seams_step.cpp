@@ -13,14 +13,13 @@
 #include "document/timing_desk.h"
 #include "document/transport.h"
 #include "document/wording.h"
+#include "panel/choice.h"
 #include "seams/seam_edits.h"
 #include "steps/seams/seam_bench.h"
 #include "theme/theme.h"
 
 namespace ochron {
-namespace {
-constexpr std::array kFills{SeamFill::continuation, SeamFill::stretched, SeamFill::faded};
-}  // namespace
+namespace {}  // namespace
 
 SeamsStep::SeamsStep(Document& document, QWidget* parent) : StepPage(document, parent) {
   auto* column = new QVBoxLayout(this);
@@ -49,32 +48,36 @@ SeamsStep::SeamsStep(Document& document, QWidget* parent) : StepPage(document, p
   leadIn_ = control(&TimingSettings::leadInMs, [frames](SeamOverride& s, double v) { s.leadIn = frames(v); });
   length_ = control(&TimingSettings::crossfadeMs, [frames](SeamOverride& s, double v) { s.length = frames(v); });
   bias_ = control(&TimingSettings::bias, [](SeamOverride& s, double v) { s.bias = v; });
-  law_ =
-      combo("law", {tr("Matched: level stays level"), tr("Equal gain: same sound"), tr("Equal power: unlike sounds")},
-            tr("Matched measures how alike both sides are, and suits nearly everything"));
-  constexpr std::array kLaws{CrossfadeLaw::matched, CrossfadeLaw::equalGain, CrossfadeLaw::equalPower};
-  connect(law_, &QComboBox::activated, this, [this, kLaws](int i) {
-    const auto law = kLaws[static_cast<std::size_t>(i)];
+  law_ = combo("law", {}, tr("Matched measures how alike both sides are, and suits nearly everything"));
+  addChoice(*law_, CrossfadeLaw::matched, tr("Matched: level stays level"));
+  addChoice(*law_, CrossfadeLaw::equalGain, tr("Equal gain: same sound"));
+  addChoice(*law_, CrossfadeLaw::equalPower, tr("Equal power: unlike sounds"));
+  connect(law_, &QComboBox::activated, this, [this] {
+    const auto law = choiceIn<CrossfadeLaw>(*law_);
     change(
         tr("Change the crossfade law"), [&](TimingSettings& s) { s.law = law; }, [&](SeamOverride& s) { s.law = law; });
   });
   column->addWidget(law_);
-  shape_ = combo("shape", {tr("Straight"), tr("Smooth at both ends")}, tr("How the gains run through the crossfade"));
-  connect(shape_, &QComboBox::activated, this, [this](int i) {
-    const auto shape = static_cast<FadeShape>(i);
+  shape_ = combo("shape", {}, tr("How the gains run through the crossfade"));
+  addChoice(*shape_, FadeShape::line, tr("Straight"));
+  addChoice(*shape_, FadeShape::sCurve, tr("Smooth at both ends"));
+  connect(shape_, &QComboBox::activated, this, [this] {
+    const auto shape = choiceIn<FadeShape>(*shape_);
     change(
         tr("Change the crossfade shape"), [&](TimingSettings& s) { s.shape = shape; },
         [&](SeamOverride& s) { s.shape = shape; });
   });
   column->addWidget(shape_);
-  fill_ =
-      combo("fill", {tr("Gap: own sound goes on"), tr("Gap: stretch the sustain"), tr("Gap: fade out and in")},
-            tr("What is heard where pieces move apart. Own sound is best while it lasts; stretching suits tones and "
-               "rooms; a fade leaves a short silence"));
-  connect(fill_, &QComboBox::activated, this, [this](int i) {
+  fill_ = combo("fill", {},
+                tr("What is heard where pieces move apart. Own sound is best while it lasts; stretching suits "
+                   "tones and rooms; a fade leaves a short silence"));
+  addChoice(*fill_, SeamFill::continuation, tr("Gap: own sound goes on"));
+  addChoice(*fill_, SeamFill::stretched, tr("Gap: stretch the sustain"));
+  addChoice(*fill_, SeamFill::faded, tr("Gap: fade out and in"));
+  connect(fill_, &QComboBox::activated, this, [this] {
     change(
         tr("Change how the gap is filled"), [](TimingSettings&) {},
-        [&](SeamOverride& s) { s.fill = kFills[static_cast<std::size_t>(i)]; });
+        [&](SeamOverride& s) { s.fill = choiceIn<SeamFill>(*fill_); });
   });
   column->addWidget(fill_);
   release_ = new QPushButton(tr("Give back to the plan"), this);
@@ -164,10 +167,11 @@ void SeamsStep::refresh() {
     if (first->piece && first->piece->hit)
       for (const auto& h : *doc_.song().hitsOf(first->take, set->id))
         if (h.id == first->piece->hit) leadIn_->show(static_cast<double>((h.at - first->source).value) / perMs);
-    fill_->setCurrentIndex(first->seam.fill == SeamFill::stretched ? 1 : first->seam.fill == SeamFill::faded ? 2 : 0);
+    const bool own = first->seam.fill != SeamFill::stretched && first->seam.fill != SeamFill::faded;
+    setChoice(*fill_, own ? SeamFill::continuation : first->seam.fill);
   }
-  law_->setCurrentIndex(law == CrossfadeLaw::matched ? 0 : law == CrossfadeLaw::equalGain ? 1 : 2);
-  shape_->setCurrentIndex(static_cast<int>(shape));
+  setChoice(*law_, law);
+  setChoice(*shape_, shape);
   lift_->setChecked(doc_.transport().hearing().lift);
   click_->setChecked(doc_.transport().hearing().click);
 }

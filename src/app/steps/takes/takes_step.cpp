@@ -19,6 +19,7 @@
 #include "edits/rate_edits.h"
 #include "edits/tempo_edits.h"
 #include "edits/track_edits.h"
+#include "panel/choice.h"
 #include "panel/controls.h"
 #include "steps/takes/takes_bench.h"
 #include "theme/theme.h"
@@ -88,7 +89,7 @@ TakesStep::TakesStep(Document& document, QWidget* parent) : StepPage(document, p
   role_->setObjectName("Mic role");
   role_->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
   role_->setMinimumContentsLength(8);
-  for (const auto& r : kMicRoleNames) role_->addItem(QString::fromUtf8(r.data()));
+  addChoices<MicRole>(*role_, kMicRoleNames);
   row(box, tr("Mic"), role_);
   gain_ = numberField(kGainRange, tr("Track gain"), trackBox_);
   row(box, tr("Gain"), gain_);
@@ -98,7 +99,7 @@ TakesStep::TakesStep(Document& document, QWidget* parent) : StepPage(document, p
   connect(name_, &QLineEdit::editingFinished, this,
           [this] { changeTrack(tr("Rename track"), [&](Track& t) { t.name = name_->text().toStdString(); }); });
   connect(role_, &QComboBox::activated, this,
-          [this](int i) { changeTrack(tr("Change mic role"), [&](Track& t) { t.role = static_cast<MicRole>(i); }); });
+          [this] { changeTrack(tr("Change mic role"), [&](Track& t) { t.role = choiceIn<MicRole>(*role_); }); });
   connect(gain_, &QDoubleSpinBox::valueChanged, this,
           [this](double v) { changeTrack(tr("Change gain"), [&](Track& t) { t.gainDb = v; }); });
   connect(pan_, &QDoubleSpinBox::valueChanged, this,
@@ -135,7 +136,7 @@ void TakesStep::refresh() {
                       : tr("Make a mic set\u2026"));
   if (!track) return;
   if (!name_->hasFocus()) name_->setText(QString::fromStdString(track->name));
-  role_->setCurrentIndex(static_cast<int>(track->role));
+  setChoice(*role_, track->role);
   gain_->setValue(track->gainDb);
   pan_->setValue(track->pan);
 }

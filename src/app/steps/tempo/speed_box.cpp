@@ -8,6 +8,7 @@
 #include "document/selection.h"
 #include "document/transport.h"
 #include "edits/speed_edits.h"
+#include "panel/choice.h"
 #include "panel/controls.h"
 
 namespace ochron {
@@ -29,7 +30,7 @@ SpeedBox::SpeedBox(Document& document, QWidget* parent) : QWidget(parent), doc_(
   unit_ = new QComboBox(this);
   unit_->setObjectName("speed unit");
   unit_->setAccessibleName(tr("Unit of the song speed"));
-  for (const auto name : kSpeedUnitNames) unit_->addItem(QString::fromUtf8(name.data()));
+  addChoices<SpeedUnit>(*unit_, kSpeedUnitNames);
   unit_->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
   unit_->setMinimumContentsLength(4);
   line->addWidget(value_);
@@ -78,7 +79,7 @@ double SpeedBox::bpmHere() const {
 }
 
 void SpeedBox::typed(double value) {
-  const auto percent = percentOf(static_cast<SpeedUnit>(unit_->currentIndex()), value, bpmHere());
+  const auto percent = percentOf(choiceIn<SpeedUnit>(*unit_), value, bpmHere());
   doc_.edit(doc_.selection().range().empty() ? tr("Song speed %1 %").arg(percent, 0, 'f', 1)
                                              : tr("Speed of the range %1 %").arg(percent, 0, 'f', 1),
             setSongSpeed(doc_.song(), percent, doc_.selection().range()));
@@ -86,7 +87,7 @@ void SpeedBox::typed(double value) {
 
 void SpeedBox::refresh() {
   const QSignalBlocker a(value_);
-  const auto unit = static_cast<SpeedUnit>(unit_->currentIndex());
+  const auto unit = choiceIn<SpeedUnit>(*unit_);
   const double bpm = bpmHere();
   value_->setRange(speedIn(unit, kSpeedRange.low, bpm), speedIn(unit, kSpeedRange.high, bpm));
   value_->setSingleStep(unit == SpeedUnit::cents || unit == SpeedUnit::percent ? 1 : 0.5);

@@ -12,6 +12,7 @@
 #include "document/selection.h"
 #include "document/tempo_desk.h"
 #include "document/wording.h"
+#include "panel/choice.h"
 #include "panel/controls.h"
 #include "panel/fold.h"
 #include "steps/tempo/meter_box.h"
@@ -254,12 +255,13 @@ QWidget* TempoStep::buildRecordingFollows() {
   fit_ = new QPushButton(tr("Fit to the song"), page);
   fit_->setObjectName("fit take");
   fit_->setProperty("primary", true);
-  connect(fit_, &QPushButton::clicked, this,
-          [this] { desk_.fit(source(), static_cast<FitManner>(manner_->currentIndex())); });
+  connect(fit_, &QPushButton::clicked, this, [this] { desk_.fit(source(), choiceIn<FitManner>(*manner_)); });
   manner_ = new QComboBox(page);
   manner_->setObjectName("fit manner");
   manner_->setAccessibleName(tr("How it is fitted"));
-  manner_->addItems({tr("by stretching, pitch stays"), tr("as a tape, pitch goes along"), tr("by slices at hits")});
+  addChoice(*manner_, FitManner::stretched, tr("by stretching, pitch stays"));
+  addChoice(*manner_, FitManner::tape, tr("as a tape, pitch goes along"));
+  addChoice(*manner_, FitManner::slices, tr("by slices at hits"));
   manner_->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
   manner_->setMinimumContentsLength(8);
   column->addWidget(manner_);

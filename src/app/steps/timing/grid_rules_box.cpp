@@ -12,6 +12,7 @@
 #include "document/selection.h"
 #include "document/timing_desk.h"
 #include "document/wording.h"
+#include "panel/choice.h"
 #include "panel/controls.h"
 #include "theme/theme.h"
 
@@ -89,7 +90,7 @@ void GridRulesBox::add() {
   auto* drum = new QComboBox(&sheet);
   drum->setObjectName("rule drum");
   drum->addItem(tr("Every drum"));
-  for (const auto name : kDrumClassNames) drum->addItem(QString::fromUtf8(name.data()));
+  addChoices<DrumClass>(*drum, kDrumClassNames);
   auto* where = new QComboBox(&sheet);
   where->setObjectName("rule where");
   where->addItem(tr("The whole song"));
@@ -115,7 +116,7 @@ void GridRulesBox::add() {
   GridRule rule;
   if (auto g = parseGrid(grid->currentText().toStdString())) rule.grid = *g;
   rule.grid.swing = swing->value();
-  if (drum->currentIndex() > 0) rule.drum = static_cast<DrumClass>(drum->currentIndex() - 1);
+  if (hasChoice(*drum)) rule.drum = choiceIn<DrumClass>(*drum);
   const auto& map = doc_.song().tempo;
   if (where->currentIndex() == 1)
     rule.stretch = {map.toTicks(doc_.selection().range().start), map.toTicks(doc_.selection().range().end)};

@@ -131,7 +131,9 @@ void TimingGraph::paintEvent(QPaintEvent* event) {
 }
 
 void TimingGraph::paintHits(QPainter& p, const QRectF& exposed) {
-  const auto& sheet = Theme::get().sheet();
+  const auto& theme = Theme::get();
+  const auto& sheet = theme.sheet();
+  const double ratio = devicePixelRatioF();
   const auto& hits = model().planned->hits;
   p.setRenderHint(QPainter::Antialiasing);
   const bool on = model().on;
@@ -167,14 +169,8 @@ void TimingGraph::paintHits(QPainter& p, const QRectF& exposed) {
     if (x < left || x > right) continue;
     const auto tone = h.beforeMs >= 0 ? sheet.late : sheet.early;
     const double r = h.leader == i ? 2.8 : 1.8;
-    p.setBrush(sheet.paper);
-    p.setPen(QPen(tone, 1.3));
-    p.drawEllipse(QPointF(x, yOf(h.beforeMs)), r, r);
-    if (on) {
-      p.setBrush(h.byHand ? sheet.selection : sheet.ink);
-      p.setPen(Qt::NoPen);
-      p.drawEllipse(QPointF(x, yOf(h.afterMs)), r - 0.4, r - 0.4);
-    }
+    stamp(p, QPointF(x, yOf(h.beforeMs)), theme.ring(tone, sheet.paper, r, ratio));
+    if (on) stamp(p, QPointF(x, yOf(h.afterMs)), theme.dot(h.byHand ? sheet.selection : sheet.ink, r - 0.4, ratio));
     if (current && current->hit == h.hit.id) {
       p.setBrush(Qt::NoBrush);
       p.setPen(QPen(sheet.selection, 1.6));

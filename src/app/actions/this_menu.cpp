@@ -1,4 +1,4 @@
-#include "commands/this_menu.h"
+#include "actions/this_menu.h"
 
 #include <QMenu>
 #include <map>
