@@ -2,7 +2,9 @@
 #include <nlohmann/json.hpp>
 
 #include "commands.h"
+#include "files/outputs.h"
 #include "number_option.h"
+#include "reports/hit_table.h"
 #include "take_files.h"
 
 namespace ochron::cli {
@@ -12,6 +14,8 @@ struct HitsOptions {
   std::vector<std::string> inputs;
   std::vector<int> guides;
   HitSettings hits;
+  std::string out;
+  bool keepExisting = false;
   bool json = false;
   bool acceptDamaged = false;
 };
@@ -28,6 +32,14 @@ Result<std::string> run(const HitsOptions& o) {
   if (auto ok = findHits(*files, o.hits); !ok) return tl::unexpected(ok.error());
   const auto& song = files->song;
   const auto hits = activeHits(*song.hitsOf(files->take, files->set), song.find(files->set)->hits, song.rate);
+  if (!o.out.empty()) {
+    Outputs outputs;
+    if (o.keepExisting) outputs.keepExisting();
+    for (const auto& input : o.inputs) outputs.protect(input);
+    auto done = writeHits(song, planTiming(song, files->set), song.find(files->set)->name, o.out, outputs);
+    if (done) done = outputs.commit();
+    if (!done) return tl::unexpected(done.error());
+  }
   nlohmann::ordered_json j{{"rate", song.rate}, {"hits", nlohmann::ordered_json::array()}};
   std::string table;
   for (const auto& h : hits) {
@@ -70,6 +82,9 @@ void addHits(CLI::App& app, Command& chosen) {
   c->add_option("--guides", o->guides, "inputs to listen to, from 0 (default: all)")->delimiter(',');
   addNumbers(*c, o->hits, kHitNumbers);
   c->add_flag("--accept-damaged", o->acceptDamaged, "use what can be read of damaged files");
+  c->add_option("--out", o->out,
+                "write them as a table (.csv, .json) or as notes (.mid), too; bars are those of 120 BPM");
+  c->add_flag("--keep-existing", o->keepExisting, "never replace a file");
   c->add_flag("--json", o->json, "print one JSON document");
   c->callback([o, &chosen] { chosen = [o] { return run(*o); }; });
 }

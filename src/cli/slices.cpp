@@ -33,15 +33,6 @@ struct SlicesOptions {
   bool acceptDamaged = false;
 };
 
-constexpr int kFirstKey = 36;
-constexpr int kKeys = 128;
-
-/// Slices are played by keys from the second C of a keyboard on; of more than 92 from the lowest key on.
-int keyOfSlice(std::size_t slice, std::size_t count) {
-  const int first = static_cast<int>(count) > kKeys - kFirstKey ? 0 : kFirstKey;
-  return first + static_cast<int>(slice);
-}
-
 Result<TempoMap> mapOf(const SlicesOptions& o, const TakeFiles& files) {
   const auto rate = files.song.rate;
   if (const auto bpm = parseNumber(o.tempo))
@@ -59,21 +50,9 @@ Result<TempoMap> mapOf(const SlicesOptions& o, const TakeFiles& files) {
   return tempoMapOf(*heard, rate);
 }
 
-void replaceAll(std::string& text, const std::string& what, const std::string& with) {
-  for (auto at = text.find(what); at != std::string::npos; at = text.find(what, at + with.size()))
-    text.replace(at, what.size(), with);
-}
-
 std::string nameOf(const SlicesOptions& o, const Slice& slice, std::size_t n, std::size_t count, double bpm) {
-  auto number = std::to_string(n + 1);
-  number.insert(0, std::to_string(count).size() - number.size(), '0');
-  auto name = o.name;
-  replaceAll(name, "{input}", fs::path(o.input).stem().string());
-  replaceAll(name, "{n}", number);
-  replaceAll(name, "{class}", std::string(kDrumClassNames[static_cast<std::size_t>(slice.drum)]));
-  replaceAll(name, "{bpm}", fixed(bpm, 1));
-  replaceAll(name, "{key}", std::to_string(keyOfSlice(n, count)));
-  return fileNameFor(name, "slice") + fs::path(o.input).extension().string();
+  const fs::path input(o.input);
+  return sliceName(o.name, {input.stem().string(), n, count, slice.drum, bpm}) + input.extension().string();
 }
 
 Result<void> writeSlice(const SlicesOptions& o, const TakeFiles& files, const Slice& slice, const std::string& name,
@@ -97,7 +76,7 @@ Result<void> writeSlice(const SlicesOptions& o, const TakeFiles& files, const Sl
 Result<void> writeInstrument(const SlicesOptions& o, const std::vector<std::string>& names, Outputs& outputs) {
   std::vector<SfzSound> sounds;
   for (std::size_t i = 0; i < names.size(); ++i) {
-    if (keyOfSlice(i, names.size()) >= kKeys) break;
+    if (keyOfSlice(i, names.size()) >= kSliceKeys) break;
     sounds.push_back({names[i], keyOfSlice(i, names.size())});
   }
   return outputs.add(fs::path(o.out) / (fs::path(o.input).stem().string() + ".sfz"), sfzText(sounds));
@@ -107,7 +86,7 @@ Result<void> writePattern(const SlicesOptions& o, const TempoMap& map, const std
                           Outputs& outputs) {
   const auto first = map.barStart(map.barAt(slices.front().range.start));
   std::vector<PatternNote> notes;
-  for (std::size_t i = 0; i < slices.size() && keyOfSlice(i, slices.size()) < kKeys; ++i) {
+  for (std::size_t i = 0; i < slices.size() && keyOfSlice(i, slices.size()) < kSliceKeys; ++i) {
     const auto at = map.toTicks(slices[i].range.start);
     notes.push_back({at - first, map.toTicks(slices[i].range.end) - at, keyOfSlice(i, slices.size()),
                      slices[i].strength > 0 ? slices[i].strength : 1});
@@ -159,7 +138,7 @@ Result<std::string> run(const SlicesOptions& o) {
     if (auto ok = writePattern(o, *map, slices, outputs); !ok) return tl::unexpected(ok.error());
   if (auto ok = stillAsRead(files->pool); !ok) return tl::unexpected(ok.error());
   if (auto ok = outputs.commit(); !ok) return tl::unexpected(ok.error());
-  const bool keyless = (o.sfz || o.midi) && static_cast<int>(slices.size()) > kKeys;
+  const bool keyless = (o.sfz || o.midi) && static_cast<int>(slices.size()) > kSliceKeys;
   return std::to_string(slices.size()) + (slices.size() == 1 ? " slice, " : " slices, ") + o.out + "\n" +
          (keyless ? "A keyboard has 128 keys: instrument and pattern hold the first 128 slices.\n" : "");
 }

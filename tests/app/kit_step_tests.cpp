@@ -4,6 +4,7 @@
 #include <QComboBox>
 #include <QDir>
 #include <cmath>
+#include <fstream>
 
 #include "app/window_fixture.h"
 #include "document/cells_desk.h"
@@ -288,6 +289,50 @@ TEST_F(KitSteps, ACellIsTheClipItself) {
   QTest::keyClick(grid, Qt::Key_T);
   EXPECT_EQ(cells().struckLast(), 4);
   EXPECT_EQ(doc().step(), Step::kit);
+}
+
+TEST_F(KitSteps, CellsAreWrittenAsTheyAreHeardWithAnInstrumentAndTheirOrder) {
+  doc().setStep(Step::clips);
+  ASSERT_TRUE(run("clips.splithits"));
+  doc().jobs().finishAll();
+  run("step.7");
+  const auto all = *doc().song().find(desk().set())->clips;
+  ASSERT_GT(all.size(), 8U);
+  doc().selection().choose({all[2].id, all[3].id});
+  ASSERT_TRUE(run("kit.choke"));
+  EXPECT_EQ(doc().song().find(all[2].id)->extras->choke, 1);
+  doc().jobs().finishAll();
+  const auto folder = scratch / "cells";
+  cells().write(folder);
+  doc().jobs().finishAll();
+  std::size_t written = 0;
+  std::filesystem::path third;
+  for (const auto& e : std::filesystem::directory_iterator(folder)) {
+    if (e.path().extension() != ".wav") continue;
+    ++written;
+    if (e.path().stem().string().find("-03-") != std::string::npos ||
+        e.path().stem().string().find("-003-") != std::string::npos)
+      third = e.path();
+  }
+  const auto& now = *doc().song().find(desk().set())->clips;
+  EXPECT_EQ(written, now.size());
+  ASSERT_FALSE(third.empty());
+  auto r = AudioFileReader::open(third);
+  ASSERT_TRUE(r);
+  ASSERT_EQ(r->info().length, now[2].length);
+  std::vector<float> both(static_cast<std::size_t>(2 * r->info().length.value));
+  ASSERT_TRUE(r->read(both));
+  const auto heard = exported(now[2].range());
+  ASSERT_EQ(heard.size() * 2, both.size());
+  for (std::size_t i = 0; i + 200 < heard.size(); ++i) ASSERT_NEAR(both[2 * i], heard[i], 2e-7) << i;
+  std::ifstream in(folder / (doc().song().find(desk().set())->name + ".sfz"));
+  const std::string sfz((std::istreambuf_iterator<char>(in)), {});
+  EXPECT_NE(sfz.find("key=38"), std::string::npos) << sfz.substr(0, 300);
+  EXPECT_NE(sfz.find("group=1"), std::string::npos);
+  EXPECT_TRUE(std::filesystem::exists(folder / (doc().song().find(desk().set())->name + ".mid")));
+  ASSERT_TRUE(doc().files().save(scratch / "choked.ochron"));
+  ASSERT_TRUE(doc().files().open(scratch / "choked.ochron"));
+  EXPECT_EQ(doc().song().find(all[2].id)->extras->choke, 1);
 }
 
 TEST_F(KitSteps, TheLoupeShowsDrumAndSoundAndEverythingPaintsAtEverySize) {

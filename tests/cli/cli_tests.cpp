@@ -38,6 +38,22 @@ struct Kit : ::testing::Test {
   std::vector<std::string> files;
 };
 
+TEST_F(Kit, HitsAreWrittenInTheFormatThatTheEndingNames) {
+  const auto count = Json::parse(cli({"hits", files[0], files[1], "--json"}).out)["hits"].size();
+  const auto table = (scratch / "hits.csv").string();
+  ASSERT_EQ(cli({"hits", files[0], files[1], "--out", table}).status, 0);
+  std::ifstream in(table);
+  std::size_t lines = 0;
+  for (std::string line; std::getline(in, line);) ++lines;
+  EXPECT_EQ(lines, count + 1) << "a heading and a line each";
+  ASSERT_EQ(cli({"hits", files[0], files[1], "--out", (scratch / "hits.mid").string()}).status, 0);
+  EXPECT_TRUE(std::filesystem::exists(scratch / "hits.mid"));
+  const auto r = cli({"hits", files[0], files[1], "--out", (scratch / "hits.xyz").string()});
+  EXPECT_EQ(r.status, 2);
+  EXPECT_NE(r.err.find(".csv"), std::string::npos) << r.err;
+  EXPECT_FALSE(std::filesystem::exists(scratch / "hits.xyz"));
+}
+
 TEST_F(Kit, HitsPrintsOneJsonDocumentAsTheContractSays) {
   const auto r = cli({"hits", files[0], files[1], files[2], "--guides", "0,1", "--json"});
   ASSERT_EQ(r.status, 0) << r.err;

@@ -4,6 +4,7 @@
 #include <QInputDialog>
 #include <algorithm>
 
+#include "document/cells_desk.h"
 #include "document/kit_desk.h"
 #include "document/recording_files.h"
 #include "document/selection.h"
@@ -109,6 +110,16 @@ void MainWindow::buildKitActions() {
   a.add(
       "kit.strokerelease", tr("Give the stroke back to the layer"), {},
       [&desk] { desk.wish(tr("Give a stroke back"), desk.stroke()->hit, [](StrokeWish& w) { w = {}; }); }, hasStroke);
+  a.add(
+      "kit.choke", tr("Cells to the next choke group, or out of it"), {}, [this] { doc_.cellsDesk().choke(); },
+      [this] { return doc_.selection().hasClips(); });
+  a.add(
+      "kit.writecells", tr("Write the cells as files\u2026"), {},
+      [this] {
+        const auto folder = QFileDialog::getExistingDirectory(this, tr("Write the cells"));
+        if (!folder.isEmpty()) doc_.cellsDesk().write(folder.toStdString());
+      },
+      hasTracks);
   a.add(
       "kit.print", tr("Print the layer as a track"), {}, [&desk] { desk.printAsTrack(); }, hasLayer);
   a.add(

@@ -3,39 +3,25 @@
 #include <algorithm>
 #include <cmath>
 
+#include "document/clip_desk.h"
 #include "document/kit_desk.h"
 #include "document/selection.h"
 #include "document/sounding.h"
 #include "document/timing_desk.h"
 #include "document/transport.h"
 #include "document/wording.h"
+#include "handover/cells.h"
+#include "render/cell_sound.h"
+#include "song/clip.h"
+#include "store/project.h"
 #include "time/grid.h"
 
 namespace ochron {
 namespace {
 
+constexpr int kOfferedChokes = 4;
 constexpr double kMostSeconds = 8;  // of a cell's sound
-constexpr double kEndMs = 4;        // of its fade
 const QString kBankSlot = QStringLiteral("cells");
-
-/// What is heard of a stretch of song on some tracks, with their mixer gains.
-LiveSound soundOf(const RenderPlan& plan, FrameRange range, const TrackMask& leftOut) {
-  constexpr std::size_t kBlock = 8192;
-  LiveSound out;
-  const auto n = static_cast<std::size_t>(range.length().value);
-  out.channels.assign(2, std::vector<float>(n, 0.0F));
-  std::vector<float> scratch(kBlock);
-  for (std::size_t at = 0; at < n; at += kBlock) {
-    const auto part = std::min(kBlock, n - at);
-    addMix(plan, range.start + Frames{static_cast<std::int64_t>(at)}, std::span(out.channels[0]).subspan(at, part),
-           std::span(out.channels[1]).subspan(at, part), scratch, {}, leftOut);
-  }
-  const auto fade = std::min(n, static_cast<std::size_t>(framesFromMs(kEndMs, plan.rate).value));
-  for (auto& side : out.channels)
-    for (std::size_t i = 0; i < fade; ++i)
-      side[n - 1 - i] *= static_cast<float>((static_cast<double>(i) + 0.5) / static_cast<double>(fade));
-  return out;
-}
 
 }  // namespace
 
@@ -91,20 +77,23 @@ CellsDesk::BankOf CellsDesk::bankNow() const {
 
 /// The sounds of the cells, on any thread.
 std::function<std::shared_ptr<LiveBank>()> CellsDesk::bankMaker(const std::shared_ptr<const PlayPlan>& plan) const {
-  TrackMask leftOut;
-  const auto set = doc_.kitDesk().set();
-  for (std::size_t i = 0; i < std::min(leftOut.size(), plan->edited.tracks.size()); ++i) {
-    const auto* of = doc_.song().setOf(plan->edited.tracks[i].track);
-    leftOut[i] = !of || of->id != set;
-  }
+  const auto leftOut = allBut(plan->edited, doc_.kitDesk().set());
   const Frames most{static_cast<std::int64_t>(kMostSeconds * plan->edited.rate)};
-  std::vector<FrameRange> ranges;
+  std::vector<std::pair<FrameRange, int>> wanted;
   for (const auto* c : cells())
-    ranges.push_back(c->muted ? FrameRange{} : FrameRange{c->start, c->start + std::min(c->length, most)});
-  return [plan, leftOut, ranges] {
+    wanted.emplace_back(c->muted ? FrameRange{} : FrameRange{c->start, c->start + std::min(c->length, most)},
+                        c->extras->choke);
+  return [plan, leftOut, wanted] {
     auto bank = std::make_shared<LiveBank>();
-    for (const auto& range : ranges)
-      bank->sounds.push_back(range.empty() ? LiveSound{} : soundOf(plan->edited, range, leftOut));
+    for (const auto& [range, choke] : wanted) {
+      LiveSound sound;
+      if (!range.empty()) {
+        auto sides = cellSound(plan->edited, range, leftOut);
+        sound.channels = {std::move(sides[0]), std::move(sides[1])};
+      }
+      sound.choke = choke;
+      bank->sounds.push_back(std::move(sound));
+    }
     return bank;
   };
 }
@@ -146,6 +135,35 @@ bool CellsDesk::strike(int cell, double strength) {
   }
   emit struck(cell);
   return true;
+}
+
+void CellsDesk::choke() {
+  const auto ids = doc_.selection().clips();
+  if (ids.empty()) return doc_.tell(tr("Choose a cell first."));
+  const int next = (doc_.song().find(ids.front())->extras->choke + 1) % (kOfferedChokes + 1);
+  doc_.clipDesk().change(next == 0 ? tr("Out of the choke group") : tr("Into choke group %1").arg(next),
+                         [next](Clip& c) { changeExtras(c, [next](ClipExtras& e) { e.choke = next; }); });
+  doc_.tell(next == 0 ? tr("These cells silence no others.")
+                      : tr("Choke group %1: its cells silence each other when they are struck.").arg(next));
+}
+
+void CellsDesk::write(const std::filesystem::path& folder) {
+  const auto plan = doc_.sounding().playPlan();
+  const auto set = doc_.kitDesk().set();
+  if (!plan || plan->edited.preview || clips().empty())
+    return doc_.tell(tr("There are no cells to write yet, or their sound is still being made."));
+  doc_.jobs().start(tr("writing cells"),
+                    [this, plan, set, song = doc_.version(), folder](Progress& progress) -> Jobs::Finish {
+                      Outputs outputs = outputsOf(*song);
+                      auto done = writeCells(*song, plan->edited, set, folder, outputs, progress);
+                      if (done)
+                        if (auto put = outputs.commit(); !put) done = tl::unexpected(put.error());
+                      if (!done) return doc_.failed(done.error());
+                      return [this, n = *done, folder] {
+                        doc_.tell(tr("%1 with an instrument and their pattern written to %2.")
+                                      .arg(counted(n, "cell", "cells"), QString::fromStdString(folder.string())));
+                      };
+                    });
 }
 
 void CellsDesk::record(bool on) {

@@ -2,6 +2,7 @@
 
 #include <QObject>
 #include <array>
+#include <filesystem>
 #include <functional>
 #include <memory>
 #include <vector>
@@ -34,6 +35,10 @@ class CellsDesk : public QObject, public SongMemory {
   bool strike(int cell, double strength = 0.8);
   /// What was struck last, for the eye; -1: nothing yet.
   int struckLast() const { return struckLast_; }
+  /// The chosen cells into the next choke group, out of all behind the last.
+  void choke();
+  /// All slices of the set as they are heard, an instrument of them and their order as played, to a folder.
+  void write(const std::filesystem::path& folder);
   /// While on and the song plays, what is struck is remembered; switched off, it is laid on the lanes.
   void record(bool on);
   bool recording() const { return recording_; }

@@ -142,15 +142,12 @@ void HitDesk::setOnsetFrom(TrackId track) {
 }
 
 void HitDesk::write(const std::filesystem::path& file) {
-  const auto ending = endingOf(file);
   const auto& song = doc_.song();
   const auto* set = song.find(doc_.selection().set());
   const auto& planned = doc_.timingDesk().planned();
   if (!set || planned.hits.empty()) return doc_.tell(tr("There are no hits to write. Find hits first."));
   auto outputs = outputsOf(song);
-  auto done = ending == ".csv"    ? outputs.add(file, hitsToCsv(song, planned))
-              : ending == ".json" ? outputs.add(file, hitsToJson(song, planned))
-                                  : writeHitsMidi(song, planned, set->name, file, outputs);
+  auto done = writeHits(song, planned, set->name, file, outputs);
   if (done) done = outputs.commit();
   if (!done) return doc_.warn(QString::fromStdString(done.error().message));
   doc_.tell(

@@ -190,4 +190,10 @@ void Sounding::makeNearPlayLine() {
   if (doc_.jobs().runs("stretch")) makeSound(true);
 }
 
+double Sounding::jointLikeness(TrackId track, const Clip& later) const {
+  constexpr double kUnknown = 0.5;
+  if (!playPlan_) return kUnknown;
+  return likenessOf(playPlan_->edited, track, later.start - later.seam.before).value_or(kUnknown);
+}
+
 }  // namespace ochron

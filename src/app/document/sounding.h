@@ -35,6 +35,9 @@ class Sounding : public QObject {
   bool matchesLoudness() const { return matchesLoudness_; }
   void matchLoudness(bool on);
   double originalGainDb() const { return originalGainDb_; }
+  /// How alike both sides of the joint before a clip are on a track, as its crossfade plays; the middle of what there
+  /// is while that is not known.
+  double jointLikeness(TrackId track, const Clip& later) const;
 
   void compile();
   /// What is shown while something is dragged, for the ear: with the sound that is made already, else as slices play.

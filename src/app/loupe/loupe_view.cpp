@@ -180,6 +180,7 @@ void LoupeView::paintMarks(QPainter& p, const PlannedHit& hit) {
   std::vector<Label> labels;
   if (!showsOriginal()) {
     const auto* set = doc_.song().find(doc_.selection().set());
+    const auto mic = hit.hit.heardBy.empty() ? set->tracks.front() : hit.hit.heardBy.front().track;
     for (const auto& c : *set->clips) {
       if (!c.piece || c.piece->hit != hit.hit.id) continue;
       const double x0 = xOf(c.start - c.seam.before);
@@ -190,9 +191,10 @@ void LoupeView::paintMarks(QPainter& p, const PlannedHit& hit) {
       p.fillRect(QRectF(x0, box.top(), x1 - x0, box.height()), veil);
       QPainterPath out;
       QPainterPath in;
+      const double likeness = doc_.sounding().jointLikeness(mic, c);
       for (int i = 0; i <= 24; ++i) {
         const double x = i / 24.0;
-        const auto g = crossfadeGains(c.seam.law, c.seam.shape, c.seam.bias, 0.6, x);
+        const auto g = crossfadeGains(c.seam.law, c.seam.shape, c.seam.bias, likeness, x);
         const auto at = [&](float gain) {
           return QPointF(x0 + x * (x1 - x0), box.bottom() - gain * box.height() * 0.98);
         };

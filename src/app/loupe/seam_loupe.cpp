@@ -8,6 +8,7 @@
 #include "canvas/wave.h"
 #include "document/attention.h"
 #include "document/seam_desk.h"
+#include "document/sounding.h"
 #include "dsp/fade.h"
 #include "loupe/mic_name.h"
 #include "render/made_sound.h"
@@ -165,9 +166,10 @@ void SeamLoupe::paintMic(QPainter& p, const QRectF& strip, const Clip& earlier, 
   QPolygonF in;
   const double x0 = xOf(from);
   const double x1 = xOf(end);
+  const double likeness = doc_.sounding().jointLikeness(track, later);
   for (int i = 0; i <= 20; ++i) {
     const double t = i / 20.0;
-    const auto g = crossfadeGains(later.seam.law, later.seam.shape, later.seam.bias, 0.5, t);
+    const auto g = crossfadeGains(later.seam.law, later.seam.shape, later.seam.bias, likeness, t);
     out << QPointF(x0 + t * (x1 - x0), strip.bottom() - 1 - g.out * (strip.height() - 3));
     in << QPointF(x0 + t * (x1 - x0), strip.bottom() - 1 - g.in * (strip.height() - 3));
   }

@@ -2,6 +2,9 @@
 
 #include <algorithm>
 
+#include "base/numbers.h"
+#include "files/file_names.h"
+
 namespace ochron {
 namespace {
 
@@ -35,6 +38,27 @@ std::vector<Slice> slicesAt(const Song& song, TakeId take, SetId set, FrameRange
   }
   std::erase_if(out, [](const Slice& s) { return s.range.empty(); });
   return out;
+}
+
+int keyOfSlice(std::size_t slice, std::size_t count) {
+  constexpr int kFirstKey = 36;
+  const int first = static_cast<int>(count) > kSliceKeys - kFirstKey ? 0 : kFirstKey;
+  return first + static_cast<int>(slice);
+}
+
+std::string sliceName(std::string pattern, const SliceLabel& label) {
+  auto number = std::to_string(label.number + 1);
+  number.insert(0, std::to_string(label.count).size() - number.size(), '0');
+  const auto fill = [&](const std::string& what, const std::string& with) {
+    for (auto at = pattern.find(what); at != std::string::npos; at = pattern.find(what, at + with.size()))
+      pattern.replace(at, what.size(), with);
+  };
+  fill("{input}", label.input);
+  fill("{n}", number);
+  fill("{class}", std::string(kDrumClassNames[static_cast<std::size_t>(label.drum)]));
+  fill("{bpm}", fixed(label.bpm, 1));
+  fill("{key}", std::to_string(keyOfSlice(label.number, label.count)));
+  return fileNameFor(pattern, "slice");
 }
 
 }  // namespace ochron

@@ -144,4 +144,16 @@ RenderPlan compilePlan(const Song& song, const MediaPool& pool, const RenderPlan
   return plan;
 }
 
+std::optional<double> likenessOf(const RenderPlan& plan, TrackId track, Frames from) {
+  const auto t =
+      std::find_if(plan.tracks.begin(), plan.tracks.end(), [&](const TrackPlan& p) { return p.track == track; });
+  if (t == plan.tracks.end() || t->channels.empty()) return {};
+  const auto& segments = t->channels.front()->segments;
+  auto s =
+      std::lower_bound(segments.begin(), segments.end(), from, [](const Segment& x, Frames f) { return x.start < f; });
+  for (; s != segments.end() && s->rampStart <= from; ++s)
+    if (s->rampStart == from && s->in.kind == Ramp::Kind::crossfade) return s->in.likeness;
+  return {};
+}
+
 }  // namespace ochron

@@ -2,6 +2,7 @@
 
 #include <bitset>
 #include <memory>
+#include <optional>
 #include <vector>
 
 #include "kit/layer_sounds.h"
@@ -85,6 +86,10 @@ struct RenderPlan {
   std::shared_ptr<Racks> racks;
   TrackMask racked;
 };
+
+/// How alike both sides of a matched crossfade are on a track, as it plays: the one that begins at `from`, song time.
+/// None where there is no crossfade.
+std::optional<double> likenessOf(const RenderPlan& plan, TrackId track, Frames from);
 
 /// The plan plays through these effects from now on.
 void useRacks(RenderPlan& plan, std::shared_ptr<Racks> racks);

@@ -4,6 +4,8 @@
 #include <utility>
 
 #include "base/numbers.h"
+#include "files/file_names.h"
+#include "store/midi_file.h"
 
 namespace ochron {
 namespace {
@@ -109,6 +111,17 @@ std::string hitsToJson(const Song& song, const TimingResult& timing) {
     j["hits"].push_back(std::move(x));
   }
   return j.dump(1, ' ', false, Json::error_handler_t::replace) + "\n";
+}
+
+Result<void> writeHits(const Song& song, const TimingResult& timing, const std::string& name,
+                       const std::filesystem::path& file, Outputs& outputs) {
+  const auto ending = endingOf(file);
+  if (ending == ".csv") return outputs.add(file, hitsToCsv(song, timing));
+  if (ending == ".json") return outputs.add(file, hitsToJson(song, timing));
+  if (ending == ".mid" || ending == ".midi") return writeHitsMidi(song, timing, name, file, outputs);
+  return fail(ErrorKind::badInput, "\"" + file.filename().string() +
+                                       "\": hits are not written in this format. Give the file the ending .csv, .json "
+                                       "or .mid.");
 }
 
 }  // namespace ochron

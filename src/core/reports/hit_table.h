@@ -1,9 +1,12 @@
 #pragma once
 
+#include <filesystem>
 #include <string>
 #include <vector>
 
+#include "base/result.h"
 #include "feel/plan.h"
+#include "files/outputs.h"
 #include "song/song.h"
 
 namespace ochron {
@@ -16,5 +19,9 @@ namespace ochron {
 /// JSON: {"orthochron hits":1,"rate":..,"hits":[{the same names}]}
 std::string hitsToCsv(const Song& song, const TimingResult& timing);
 std::string hitsToJson(const Song& song, const TimingResult& timing);
+
+/// A set's hits in the format that the file's ending names: .csv, .json, or notes as .mid. Refused for any other.
+Result<void> writeHits(const Song& song, const TimingResult& timing, const std::string& name,
+                       const std::filesystem::path& file, Outputs& outputs);
 
 }  // namespace ochron

@@ -55,6 +55,8 @@ struct PlanPiece {
   bool operator==(const PlanPiece&) const = default;
 };
 
+inline constexpr int kMostChokes = 8;
+
 /// What few clips have; shared, so that lists of thousands stay small.
 struct ClipExtras {
   std::string name;                     ///< empty: the take's name is shown
@@ -64,6 +66,7 @@ struct ClipExtras {
   Envelope gain;                        ///< dB, kGainEnvelopeRange, in take time
   Envelope pitch;                       ///< cents, kPitchRange, in take time; length and timing stay
   std::optional<StretchMethod> method;  ///< none: its mic set's
+  int choke = 0;                        ///< group of cells that silence each other when struck, to kMostChokes; 0: none
   std::optional<Formants> formants;     ///< where the pitch envelope changes something; none: as heldFormants() says
 
   /// Its pitch or its formants are changed.

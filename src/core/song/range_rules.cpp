@@ -63,6 +63,7 @@ void checkClip(const Clip& c, Ranges& r) {
   const auto& x = *c.extras;
   r.text(x.name, "the name");
   r.hold(!x.colour || (*x.colour >= 0 && *x.colour <= kMostColours), "the colour");
+  r.hold(x.choke >= 0 && x.choke <= kMostChokes, "the choke group");
   if (x.sync) r.length(*x.sync, "the sync point");
   r.envelope(x.gain);
   r.envelope(x.pitch);

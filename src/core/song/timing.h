@@ -29,7 +29,7 @@ inline constexpr SettingRange kLargestMoveRange{"move at most", "ms", 0, 500, 1,
 inline constexpr SettingRange kDriftBarsRange{"drift width", "bars", 0.5, 16, 0.5, 2};
 inline constexpr SettingRange kLeadInRange{"lead-in", "ms", 1, 30, 0.5, 5};
 inline constexpr SettingRange kCrossfadeRange{"crossfade", "ms", 0.5, 30, 0.5, 4};
-inline constexpr SettingRange kGestureRange{"gesture", "ms", 0, 80, 1, 45};
+inline constexpr SettingRange kGestureRange{"one gesture within", "ms", 0, 80, 1, 45};
 inline constexpr SettingRange kBiasRange{"bias", "%", -100, 100, 5, 0};
 inline constexpr SettingRange kStretchLimitRange{"stretch at most", "%", 1, 200, 1, 25};
 inline constexpr SettingRange kGivenScatterRange{"give scatter", "%", 0, 200, 5, 0};

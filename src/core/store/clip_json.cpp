@@ -60,6 +60,7 @@ void extrasToJson(const ClipExtras& e, Json& x) {
   putEnvelope(x, "gain envelope", e.gain);
   putEnvelope(x, "pitch envelope", e.pitch);
   if (e.method) x["method"] = kStretchMethodNames[static_cast<std::size_t>(*e.method)];
+  if (e.choke != 0) x["choke"] = e.choke;
   if (e.formants) x["formants"] = e.formants->along ? Json("along") : Json(e.formants->cents);
 }
 
@@ -78,6 +79,7 @@ ClipExtras readExtras(JsonReader& r, const Json& x) {
   e.gain = readEnvelope(r, x, "gain envelope", kGainEnvelopeRange);
   e.pitch = readEnvelope(r, x, "pitch envelope", kPitchRange);
   e.method = readMethod(r, x);
+  e.choke = static_cast<int>(r.integer(x, "choke", 0, kMostChokes, 0));
   if (x.is_object() && x.contains("formants")) {
     e.formants.emplace();
     if (x["formants"].is_string())

@@ -9,6 +9,7 @@
 #include "canvas/say.h"
 #include "document/clip_desk.h"
 #include "document/selection.h"
+#include "document/sounding.h"
 #include "document/transport.h"
 #include "dsp/fade.h"
 #include "edits/arrange.h"
@@ -374,9 +375,10 @@ void ClipOverlay::paintCrossfades(QPainter& p) const {
         p.fillRect(QRectF(x0, box.top(), x1 - x0, box.height()), veil);
         out.clear();
         in.clear();
+        const double likeness = doc_.sounding().jointLikeness(track, *c);
         for (int i = 0; i <= kPoints; ++i) {
           const double x = static_cast<double>(i) / kPoints;
-          const auto g = crossfadeGains(c->seam.law, c->seam.shape, c->seam.bias, 0.5, x);
+          const auto g = crossfadeGains(c->seam.law, c->seam.shape, c->seam.bias, likeness, x);
           out << QPointF(x0 + x * (x1 - x0), box.bottom() - g.out * box.height());
           in << QPointF(x0 + x * (x1 - x0), box.bottom() - g.in * box.height());
         }

@@ -7,6 +7,7 @@
 
 #include "document/clip_desk.h"
 #include "document/selection.h"
+#include "document/sounding.h"
 #include "dsp/fade.h"
 #include "theme/theme.h"
 
@@ -143,11 +144,15 @@ void JointBox::draw(QPainter& p, const QRectF& inside, const Clip& clip) {
   if ((seam.before + seam.after).value == 0) return note(p, inside, tr("a plain cut: drag down to crossfade"));
   QPolygonF out;
   QPolygonF in;
+  const auto* set = doc_.song().setOf(clip.id);
+  const auto active = doc_.selection().track();
+  const bool inSet = std::find(set->tracks.begin(), set->tracks.end(), active) != set->tracks.end();
+  const double likeness = doc_.sounding().jointLikeness(inSet ? active : set->tracks.front(), clip);
   double meets = 0.5;
   double nearest = 2;
   for (int i = 0; i <= kPoints; ++i) {
     const double t = static_cast<double>(i) / kPoints;
-    const auto g = crossfadeGains(seam.law, seam.shape, seam.bias, 0.5, t);
+    const auto g = crossfadeGains(seam.law, seam.shape, seam.bias, likeness, t);
     const double x = inside.left() + t * inside.width();
     out << QPointF(x, inside.bottom() - std::min(1.0, static_cast<double>(g.out)) * inside.height());
     in << QPointF(x, inside.bottom() - std::min(1.0, static_cast<double>(g.in)) * inside.height());
@@ -161,7 +166,7 @@ void JointBox::draw(QPainter& p, const QRectF& inside, const Clip& clip) {
   p.drawPolyline(out);
   p.setPen(QPen(sheet.selection, 1.6));
   p.drawPolyline(in);
-  const auto g = crossfadeGains(seam.law, seam.shape, seam.bias, 0.5, meets);
+  const auto g = crossfadeGains(seam.law, seam.shape, seam.bias, likeness, meets);
   handle(p, {inside.left() + meets * inside.width(), inside.bottom() - g.in * inside.height()});
 }
 

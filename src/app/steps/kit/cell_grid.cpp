@@ -45,6 +45,7 @@ QString badgeOf(const Clip& clip) {
   if (cents != 0) return CellGrid::tr("%1%2 st").arg(cents > 0 ? "+" : "\u2212").arg(std::abs(cents) / 100, 0, 'g', 3);
   if (clip.gainDb != 0)
     return CellGrid::tr("%1%2 dB").arg(clip.gainDb > 0 ? "+" : "\u2212").arg(std::abs(clip.gainDb), 0, 'f', 1);
+  if (clip.extras->choke != 0) return CellGrid::tr("choke %1").arg(clip.extras->choke);
   return {};
 }
 
@@ -210,7 +211,8 @@ void CellGrid::contextMenuEvent(QContextMenuEvent* event) {
   const auto id = doc_.cellsDesk().cells()[static_cast<std::size_t>(cell)]->id;
   if (!doc_.selection().isChosen(id)) doc_.selection().choose({id});
   popUp(this, event->globalPos(),
-        {"clips.mute", "clips.reverse", "clips.fadein", "clips.fadeout", "clips.swap", "edit.copy", "edit.delete"});
+        {"clips.mute", "clips.reverse", "clips.fadein", "clips.fadeout", "clips.swap", "kit.choke", "-", "edit.copy",
+         "edit.delete", "-", "kit.writecells"});
 }
 
 bool CellGrid::event(QEvent* event) {

@@ -11,6 +11,7 @@
 #include "document/attention.h"
 #include "document/seam_desk.h"
 #include "document/selection.h"
+#include "document/sounding.h"
 #include "document/transport.h"
 #include "dsp/fade.h"
 #include "seams/seam_edits.h"
@@ -203,9 +204,10 @@ void SeamOverlay::paintCurves(QPainter& p, const Clip& clip) const {
     p.fillRect(QRectF(x0, box.top(), x1 - x0, box.height()), veil);
     QPolygonF out;
     QPolygonF in;
+    const double likeness = doc_.sounding().jointLikeness(track, clip);
     for (int i = 0; i <= 20; ++i) {
       const double t = i / 20.0;
-      const auto g = crossfadeGains(clip.seam.law, clip.seam.shape, clip.seam.bias, 0.5, t);
+      const auto g = crossfadeGains(clip.seam.law, clip.seam.shape, clip.seam.bias, likeness, t);
       out << QPointF(x0 + t * (x1 - x0), box.bottom() - g.out * box.height());
       in << QPointF(x0 + t * (x1 - x0), box.bottom() - g.in * box.height());
     }

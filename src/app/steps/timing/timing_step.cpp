@@ -140,7 +140,9 @@ TimingStep::TimingStep(Document& document, QWidget* parent) : StepPage(document,
   tolerance_ = field(&TimingSettings::toleranceMs);
   most_ = field(&TimingSettings::largestMoveMs);
   most_->setSpecialValueText(tr("any"));
-  for (auto* f : {tolerance_, most_}) { addLabelled(*grid, f, 70, this); }
+  gesture_ = field(&TimingSettings::gestureMs);
+  gesture_->setToolTip(tr("Strokes at most so far apart may be one gesture, a flam or a drag: they are moved as one"));
+  for (auto* f : {tolerance_, most_, gesture_}) { addLabelled(*grid, f, 70, this); }
   column->addLayout(grid);
   column->addWidget(new PinsBox(doc_, this));
   auto* fresh = new Fresh(this, [this] { refresh(); });
@@ -258,7 +260,7 @@ void TimingStep::change(const QString& name, const std::function<void(TimingSett
 
 void TimingStep::refresh() {
   const auto& s = doc_.timingDesk().settings();
-  const QSignalBlocker a(on_), b(start_), c(grid_), d(swing_), e(tolerance_), f(most_);
+  const QSignalBlocker a(on_), b(start_), c(grid_), d(swing_), e(tolerance_), f(most_), g(gesture_);
   setEnabled(static_cast<bool>(doc_.selection().set()));
   on_->setChecked(s.on);
   int start = static_cast<int>(kStartingPoints.size());
@@ -279,6 +281,7 @@ void TimingStep::refresh() {
   scatter_->show(s.keepScatter);
   showClasses(s.classes);
   tolerance_->setValue(s.toleranceMs);
+  gesture_->setValue(s.gestureMs);
   most_->setValue(s.largestMoveMs);
   const auto& hits = doc_.timingDesk().planned().hits;
   drift_->setHint(tr("slow wandering, \u00b1%1 ms").arg(deviation(hits, &PlannedHit::driftMs), 0, 'f', 1));

@@ -46,6 +46,7 @@ class TimingStep : public StepPage {
   QToolButton* classes_;
   QDoubleSpinBox* tolerance_;
   QDoubleSpinBox* most_;
+  QDoubleSpinBox* gesture_;
 };
 
 }  // namespace ochron

@@ -1,0 +1,19 @@
+#pragma once
+
+#include <filesystem>
+
+#include "base/progress.h"
+#include "base/result.h"
+#include "files/outputs.h"
+#include "render/plan.h"
+#include "song/song.h"
+
+namespace ochron {
+
+/// Every clip of a set as a sound of its own (24-bit WAV, stereo, as it is heard with its mixer), an SFZ instrument
+/// that plays them from key 36 up with their choke groups, and the order they stand in as MIDI with the song's tempo:
+/// files of `folder`. Muted clips are left out. How many sounds were written; refused when there is none.
+Result<std::size_t> writeCells(const Song& song, const RenderPlan& plan, SetId set, const std::filesystem::path& folder,
+                               Outputs& outputs, Progress& progress);
+
+}  // namespace ochron
