@@ -5,6 +5,7 @@
 #include <QDir>
 #include <cmath>
 #include <fstream>
+#include <thread>
 
 #include "app/window_fixture.h"
 #include "document/cells_desk.h"
@@ -273,6 +274,21 @@ TEST_F(KitSteps, SixteenCellsArePlayedByTheSimulatedKeyboardAndLaidOnTheLanes) {
   EXPECT_TRUE(brokenRules(doc().song()).empty());
   doc().undo();
   EXPECT_EQ(doc().song(), before);
+}
+
+TEST_F(KitSteps, AKeyIsHeardWhileTheWindowIsBusy) {
+  auto keyboard = std::make_unique<SimulatedKeyboard>();
+  auto* keys = keyboard.get();
+  doc().keyDesk().useKeyboard(std::move(keyboard));
+  ASSERT_TRUE(until([&] { return cells().ready(); }));
+  QTest::qWait(20);
+  auto& engine = doc().transport().player().engine();
+  engine.takeMasterPeak(0);
+  ASSERT_TRUE(keys->press(CellsDesk::kFirstKey + 1, 127));
+  std::this_thread::sleep_for(std::chrono::milliseconds(150));  // no event of the window is handled meanwhile
+  EXPECT_GT(engine.takeMasterPeak(0), 1e-4F);
+  EXPECT_NE(cells().struckLast(), 1);
+  EXPECT_TRUE(until([&] { return cells().struckLast() == 1; })) << "and it is seen afterwards";
 }
 
 TEST_F(KitSteps, ACellIsTheClipItself) {

@@ -40,6 +40,9 @@ TEST(AudioThread, NeitherAllocatesNorLocksWhateverIsTurned) {
   plan.settings.on = true;
   m.song = *applyTimingPlan(*setTimingPlan(m.song, m.set, plan), m.set, m.pool);
   Engine engine(48'000);
+  const auto keys = std::make_shared<KeyStream>();
+  keys->strikeFrom(36);
+  engine.listenTo(keys);
   std::vector<float> left(256), right(256);
   engine.setPlan(planOf(m.song, m.pool));
   engine.setClick(true, -6);
@@ -55,6 +58,7 @@ TEST(AudioThread, NeitherAllocatesNorLocksWhateverIsTurned) {
     if (block % 400 == 399) engine.tryKey({}, 0);
     if (block % 200 == 3) engine.setBank(bankOf(160));
     if (block % 3 == 0) engine.strike(block % 160, 0.7);
+    if (block % 5 == 0) keys->press({36 + block % 60, 1 + block % 127});
     if (block % 500 == 250) engine.hush();
     {
       const test::NoAllocationNoLock trap;

@@ -127,14 +127,20 @@ bool CellsDesk::strike(int cell, double strength) {
   refreshBank();
   auto& engine = doc_.transport().player().engine();
   engine.strike(cell, strength);
+  wasStruck(cell, strength, engine.playing() ? std::optional(engine.position()) : std::nullopt);
+  return true;
+}
+
+void CellsDesk::wasStruck(int cell, double strength, std::optional<Frames> at) {
+  const auto all = cells();
+  if (cell < 0 || cell >= std::ssize(all)) return;
   struckLast_ = cell;
-  if (recording_ && engine.playing()) {
+  if (recording_ && at) {
     constexpr double kFull = 0.8;  // a stroke of this strength plays the clip as loud as it is
-    struck_.push_back({all[static_cast<std::size_t>(cell)]->id, engine.position(),
-                       20 * std::log10(std::clamp(strength / kFull, 0.05, 2.0))});
+    struck_.push_back(
+        {all[static_cast<std::size_t>(cell)]->id, *at, 20 * std::log10(std::clamp(strength / kFull, 0.05, 2.0))});
   }
   emit struck(cell);
-  return true;
 }
 
 void CellsDesk::choke() {

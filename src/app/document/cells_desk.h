@@ -5,6 +5,7 @@
 #include <filesystem>
 #include <functional>
 #include <memory>
+#include <optional>
 #include <vector>
 
 #include "document/document.h"
@@ -33,6 +34,10 @@ class CellsDesk : public QObject, public SongMemory {
 
   /// `strength` 0 to 1. False when there is no such cell.
   bool strike(int cell, double strength = 0.8);
+  /// A cell was struck by a keyboard, without waiting for anything here; `at`: the song's place, while it played.
+  void wasStruck(int cell, double strength, std::optional<Frames> at);
+  /// The engine has the sounds of the open page.
+  bool ready() const { return bankNow() == bankOf_; }
   /// What was struck last, for the eye; -1: nothing yet.
   int struckLast() const { return struckLast_; }
   /// The chosen cells into the next choke group, out of all behind the last.

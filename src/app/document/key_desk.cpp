@@ -23,11 +23,8 @@ constexpr int kMiddleC = 60;
 KeyDesk::KeyDesk(Document& document) : QObject(&document), doc_(document) {
   document.selection().watch(Selection::kWhere, this, [this] { follow(); });
   connect(&document, &Document::songChanged, this, &KeyDesk::follow);
-  constexpr int kOftenMs = 8;
-  constexpr int kAtOnceMs = 1;  // cells are played
+  constexpr int kOftenMs = 8;  // what keys strike is heard before
   listening_.setInterval(kOftenMs);
-  connect(&document, &Document::stepChanged, this,
-          [this] { listening_.setInterval(doc_.step() == Step::kit ? kAtOnceMs : kOftenMs); });
   listening_.setTimerType(Qt::PreciseTimer);
   connect(&listening_, &QTimer::timeout, this, &KeyDesk::takeKeys);
 }
@@ -36,6 +33,7 @@ KeyDesk::KeyDesk(Document& document) : QObject(&document), doc_(document) {
 
 void KeyDesk::useKeyboard(std::unique_ptr<MidiInput> keyboard) {
   keyboard_ = std::move(keyboard);
+  if (keyboard_) keyboard_->playInto(doc_.transport().player().keys());
   keyboard_ ? listening_.start() : listening_.stop();
   emit changed();
 }
@@ -63,14 +61,25 @@ bool KeyDesk::playSimulated(int semitones) {
 
 /// Of several keys pressed at once the last one is tried.
 void KeyDesk::takeKeys() {
+  auto& player = doc_.transport().player();
+  auto& keys = *player.keys();
+  auto& cells = doc_.cellsDesk();
+  const bool onCells = doc_.step() == Step::kit;
+  if (!player.device()) keys.meetWithoutSound();
   std::optional<KeyPress> last;
-  while (const auto pressed = keyboard_->next()) {
-    last = pressed;
-    if (doc_.step() == Step::kit)
-      doc_.cellsDesk().strike(pressed->key - CellsDesk::kFirstKey, pressed->velocity / 127.0);
+  for (KeyStream::Heard heard; keys.next(heard);) {
+    last = heard.key;
+    const int cell = heard.key.key - CellsDesk::kFirstKey;
+    const double strength = heard.key.velocity / 127.0;
+    if (heard.struck)
+      cells.wasStruck(cell, strength, heard.playing ? std::optional(heard.at) : std::nullopt);
+    else if (onCells)
+      cells.strike(cell, strength);
   }
-  if (doc_.step() == Step::kit) return;
-  if (!last) return;
+  // Straight from the keyboard once the engine has the sounds of the page that is open.
+  if (onCells && !cells.ready()) cells.refreshBank();
+  keys.strikeFrom(onCells && cells.ready() ? CellsDesk::kFirstKey : KeyStream::kNoKeys);
+  if (onCells || !last) return;
   constexpr int kOctave = 12;
   int semitones = last->key - kMiddleC;
   while (100.0 * semitones + cents_ > GrainShift::kMostCents) semitones -= kOctave;

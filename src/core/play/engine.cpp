@@ -465,6 +465,18 @@ void Engine::playPart(std::span<float> left, std::span<float> right) noexcept {
   meters_.raiseMaster(left, right);
 }
 
+/// Keys that were pressed since the last block: struck at once, and told.
+void Engine::takeKeys() noexcept {
+  constexpr float kHardest = 127;
+  KeyPress pressed;
+  while (keys_ && keys_->take(pressed)) {
+    const int first = keys_->strikesFrom();
+    const bool strikes = first != KeyStream::kNoKeys && pressed.key >= first;
+    if (strikes) live_.strike(pressed.key - first, static_cast<float>(pressed.velocity) / kHardest);
+    keys_->tell({pressed, heardAt(), running_, strikes});
+  }
+}
+
 void Engine::process(std::span<float> left, std::span<float> right) noexcept {
   std::fill(left.begin(), left.end(), 0.0f);
   std::fill(right.begin(), right.end(), 0.0f);
@@ -474,6 +486,7 @@ void Engine::process(std::span<float> left, std::span<float> right) noexcept {
     latest_ = Effect::Clock::now() + std::chrono::nanoseconds(static_cast<std::int64_t>(
                                          kForEffects * 1e9 * static_cast<double>(left.size()) / rate_));
   takePlan();
+  takeKeys();
   for (std::size_t done = 0; done < left.size();) {
     const auto n = takeCommands(clock_, left.size() - done);
     playPart(left.subspan(done, n), right.subspan(done, n));

@@ -14,6 +14,7 @@
 #include "play/audio_source.h"
 #include "play/click.h"
 #include "play/engine_commands.h"
+#include "play/key_stream.h"
 #include "play/key_trial.h"
 #include "play/live_voices.h"
 #include "play/meters.h"
@@ -50,6 +51,8 @@ class Engine : public AudioSource, private SongStream, private TrackSource {
   /// Strikes one of them: heard from the next block's first frame on, whether the song plays or not.
   void strike(int sound, double strength) { send({command::Strike{sound, static_cast<float>(strength)}}); }
   void hush() { send({command::Hush{}}); }
+  /// Keys of a keyboard strike, too. Before a device plays the engine.
+  void listenTo(std::shared_ptr<KeyStream> keys) { keys_ = std::move(keys); }
   /// Any of these at a frame of the engine's clock(), to the frame.
   void send(const TimedCommand& command);
   /// Frames put out since the engine was made.
@@ -101,6 +104,7 @@ class Engine : public AudioSource, private SongStream, private TrackSource {
   void leave() noexcept;
   void jumpTo(Frames to, const Audition& audition) noexcept;
   void takePlan() noexcept;
+  void takeKeys() noexcept;
   void playPart(std::span<float> left, std::span<float> right) noexcept;
   /// The song from its place on, around its loop.
   void read(std::span<float> left, std::span<float> right) noexcept override;
@@ -150,6 +154,7 @@ class Engine : public AudioSource, private SongStream, private TrackSource {
   ClickVoice click_;
   KeyTrial key_;
   LiveVoices live_;
+  std::shared_ptr<KeyStream> keys_;
   Frames keyedAt_;  // of the song that its source reads next
   std::vector<float> scratch_;
   std::array<std::vector<float>, 2> leavingSound_;

@@ -32,20 +32,10 @@ std::optional<KeyPress> keyPressOf(std::span<const unsigned char> message) {
   return KeyPress{message[1], message[2]};
 }
 
-std::optional<KeyPress> SimulatedKeyboard::next() {
-  KeyPress pressed;
-  if (!waiting_.tryPop(pressed)) return {};
-  return pressed;
-}
-
-bool SimulatedKeyboard::press(int key, int velocity) {
-  KeyPress pressed{key, velocity};
-  return waiting_.tryPush(pressed);
-}
-
 struct RtMidiInput::State {
-  std::unique_ptr<RtMidiIn> input;
   std::string port;
+  std::shared_ptr<KeyStream> keys;
+  std::unique_ptr<RtMidiIn> input;  // goes first: its thread ends with it
 };
 
 RtMidiInput::RtMidiInput() : state_(std::make_unique<State>()) {}
@@ -83,13 +73,14 @@ Result<std::unique_ptr<MidiInput>> RtMidiInput::open(const std::string& port) {
 
 std::string RtMidiInput::name() const { return state_->port; }
 
-std::optional<KeyPress> RtMidiInput::next() {
-  std::vector<unsigned char> message;
-  for (;;) {
-    state_->input->getMessage(&message);
-    if (message.empty()) return {};
-    if (const auto pressed = keyPressOf(message)) return pressed;
-  }
+void RtMidiInput::playInto(std::shared_ptr<KeyStream> keys) {
+  state_->keys = std::move(keys);
+  state_->input->setCallback(
+      [](double, std::vector<unsigned char>* message, void* to) {
+        if (const auto pressed = message ? keyPressOf(*message) : std::nullopt)
+          static_cast<State*>(to)->keys->press(*pressed);
+      },
+      state_.get());
 }
 
 }  // namespace ochron

@@ -7,42 +7,33 @@
 #include <vector>
 
 #include "base/result.h"
-#include "base/spsc_ring.h"
+#include "play/key_stream.h"
 
 namespace ochron {
-
-/// A key of a MIDI keyboard that was pressed.
-struct KeyPress {
-  int key = 60;       ///< 0 to 127, 60 is middle C
-  int velocity = 96;  ///< 1 to 127
-
-  bool operator==(const KeyPress&) const = default;
-};
 
 /// What a MIDI message says, when it is a key pressed on any channel (MIDI 1.0: status 9n, velocity above 0).
 std::optional<KeyPress> keyPressOf(std::span<const unsigned char> message);
 
-/// A keyboard that is listened to. Used by one thread.
+/// A keyboard that is listened to, as long as it lives.
 class MidiInput {
  public:
   virtual ~MidiInput() = default;
   virtual std::string name() const = 0;
-  /// The next key that was pressed since the last call; none when nothing waits.
-  virtual std::optional<KeyPress> next() = 0;
+  /// From now on its keys go there, by a thread of its own. Once.
+  virtual void playInto(std::shared_ptr<KeyStream> keys) = 0;
 };
 
-/// A keyboard without hardware. Ships with the program: the computer's keys play it, and tests do. Keys may be pressed
-/// by another thread than the one that listens.
+/// A keyboard without hardware. Ships with the program: the computer's keys play it, and tests do.
 class SimulatedKeyboard : public MidiInput {
  public:
   static constexpr const char* kName = "simulated keyboard";
   std::string name() const override { return kName; }
-  std::optional<KeyPress> next() override;
-  /// False when too many wait to be taken.
-  bool press(int key, int velocity = 96);
+  void playInto(std::shared_ptr<KeyStream> keys) override { keys_ = std::move(keys); }
+  /// By any one thread. False when too many wait to be taken, or nobody listens.
+  bool press(int key, int velocity = 96) { return keys_ && keys_->press({key, velocity}); }
 
  private:
-  SpscRing<KeyPress, 128> waiting_;
+  std::shared_ptr<KeyStream> keys_;
 };
 
 /// Real keyboards by RtMidi, of the ALSA sequencer.
@@ -54,7 +45,7 @@ class RtMidiInput : public MidiInput {
   static Result<std::unique_ptr<MidiInput>> open(const std::string& port);
   ~RtMidiInput() override;
   std::string name() const override;
-  std::optional<KeyPress> next() override;
+  void playInto(std::shared_ptr<KeyStream> keys) override;
 
  private:
   RtMidiInput();

@@ -34,7 +34,8 @@ float warm(const SegmentList& list, FrameRange range) {
 }  // namespace
 
 struct Player::State {
-  explicit State(int r) : rate(r), engine(std::make_unique<Engine>(r)) {}
+  explicit State(int r) : rate(r), engine(std::make_unique<Engine>(r)) { engine->listenTo(keys); }
+  const std::shared_ptr<KeyStream> keys = std::make_shared<KeyStream>();
   std::atomic<int> rate;
   std::unique_ptr<Engine> engine;  // replaced only while no device runs and the prefetcher is locked out
   std::unique_ptr<AudioDevice> device;
@@ -117,12 +118,14 @@ Result<void> Player::setRate(int rate) {
     const std::scoped_lock lock(state_->mutex);
     state_->rate = rate;
     state_->engine = std::make_unique<Engine>(rate);
+    state_->engine->listenTo(state_->keys);
     state_->plan.reset();
     state_->waiting.reset();
   }
   return state_->device ? useDevice(std::move(state_->device)) : Result<void>{};
 }
 AudioDevice* Player::device() { return state_->device.get(); }
+const std::shared_ptr<KeyStream>& Player::keys() const { return state_->keys; }
 
 Result<void> Player::useDevice(std::unique_ptr<AudioDevice> device) {
   if (state_->device) state_->device->stop();

@@ -24,6 +24,8 @@ class Player {
   /// Stops the old device and starts this one. On failure nothing plays and the error says why.
   Result<void> useDevice(std::unique_ptr<AudioDevice> device);
   AudioDevice* device();
+  /// Keyboards play into this; what they played is read from it.
+  const std::shared_ptr<KeyStream>& keys() const;
   void setPlan(const std::shared_ptr<const PlayPlan>& plan);
   /// Hands over a plan that did not fit earlier, and frees old ones. Call some 30 times a second.
   void tick();

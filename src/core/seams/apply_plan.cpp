@@ -4,6 +4,7 @@
 #include <cmath>
 #include <map>
 #include <set>
+#include <thread>
 
 #include "base/all_cores.h"
 #include "edits/edit_tools.h"
@@ -174,14 +175,18 @@ class Cutter {
     const auto solve = [&](std::size_t i) {
       out[i] = solveJoint(problemOf(base, pieces[i], pieces[i + 1]), settingsOf(pieces[i + 1]), mics);
     };
-    if (mics.empty() || out.size() <= kTogether) {
+    // One core is left to what plays.
+    const auto cores = std::min<std::size_t>(4, std::max(2U, std::thread::hardware_concurrency()) - 1);
+    if (mics.empty() || cores == 1 || out.size() <= kTogether) {
       for (std::size_t i = 0; i < out.size(); ++i) solve(i);
       return out;
     }
     Progress progress;
-    onAllCores((out.size() + kTogether - 1) / kTogether, progress, [&](std::size_t part, Progress&) {
-      for (auto i = part * kTogether; i < std::min(out.size(), (part + 1) * kTogether); ++i) solve(i);
-    });
+    onAllCores((out.size() + kTogether - 1) / kTogether, progress,
+               [&](std::size_t part, Progress&) {
+                 for (auto i = part * kTogether; i < std::min(out.size(), (part + 1) * kTogether); ++i) solve(i);
+               },
+               cores);
     return out;
   }
 

@@ -10,7 +10,8 @@ namespace ochron {
 /// Carries out a set's timing plan: takes the pieces of the plan's last run together again, and cuts and moves anew.
 /// With the plan off the clips are as recorded. Pieces keep their names, gains and mutes from run to run. Pieces that
 /// do not move against each other are not cut. All mics of the set share the clips, so they move by the same frames.
-/// Joints are found by listening to what of the recordings is in the pool, on all cores; by the attacks alone where
+/// Joints are found by listening to what of the recordings is in the pool, on all cores but
+/// one; by the attacks alone where
 /// nothing is.
 Result<Song> applyTimingPlan(const Song& song, SetId set, const MediaPool& pool);
 /// The same with a result of planTiming at hand.

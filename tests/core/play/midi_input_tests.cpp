@@ -5,7 +5,10 @@
 #include <gtest/gtest.h>
 
 #include <array>
+#include <memory>
 #include <thread>
+
+#include "play/engine.h"
 
 namespace ochron {
 namespace {
@@ -25,20 +28,52 @@ TEST(MidiInput, WhatIsNoPressedKeyIsPassedOver) {
     EXPECT_FALSE(keyPressOf(m));
 }
 
-TEST(MidiInput, TheSimulatedKeyboardGivesItsKeysInOrderAcrossThreads) {
+TEST(MidiInput, TheSimulatedKeyboardsKeysAreMetInOrderAcrossThreads) {
   SimulatedKeyboard keyboard;
+  EXPECT_FALSE(keyboard.press(60)) << "nobody listens yet";
+  const auto keys = std::make_shared<KeyStream>();
+  keyboard.playInto(keys);
   std::thread player([&] {
     for (int i = 0; i < 2'000; ++i)
       while (!keyboard.press(i % 128)) std::this_thread::yield();
   });
+  KeyPress pressed;
   for (int i = 0; i < 2'000;) {
-    const auto pressed = keyboard.next();
-    if (!pressed) continue;
-    ASSERT_EQ(pressed->key, i % 128);
+    if (!keys->take(pressed)) continue;
+    ASSERT_EQ(pressed.key, i % 128);
     ++i;
   }
   player.join();
-  EXPECT_FALSE(keyboard.next());
+  EXPECT_FALSE(keys->take(pressed));
+}
+
+TEST(MidiInput, AKeyStrikesItsSoundInTheNextBlockWhateverTheControllingThreadDoes) {
+  Engine engine(48'000);
+  const auto keys = std::make_shared<KeyStream>();
+  engine.listenTo(keys);
+  SimulatedKeyboard keyboard;
+  keyboard.playInto(keys);
+  auto bank = std::make_shared<LiveBank>();
+  for (int i = 0; i < 4; ++i) bank->sounds.push_back({{std::vector<float>(1'000, 0.1F * static_cast<float>(i + 1))}});
+  engine.setBank(bank);
+  std::array<float, 64> left{};
+  std::array<float, 64> right{};
+  engine.process(left, right);
+  keys->strikeFrom(36);
+  std::thread([&] { EXPECT_TRUE(keyboard.press(38, 127)); }).join();
+  engine.process(left, right);
+  EXPECT_NEAR(left[10], 0.3F, 0.01F) << "the third sound, at the block's beginning";
+  EXPECT_NEAR(left[0], 0.3F, 0.01F);
+  KeyStream::Heard heard;
+  ASSERT_TRUE(keys->next(heard));
+  EXPECT_EQ(heard.key, (KeyPress{38, 127}));
+  EXPECT_TRUE(heard.struck);
+  EXPECT_FALSE(heard.playing);
+  keys->strikeFrom(KeyStream::kNoKeys);
+  ASSERT_TRUE(keyboard.press(64));
+  engine.process(left, right);
+  ASSERT_TRUE(keys->next(heard));
+  EXPECT_FALSE(heard.struck) << "it is for who controls";
 }
 
 TEST(MidiInput, AKeyboardThatIsNotThereIsRefusedWithASentence) {

@@ -150,12 +150,18 @@ void JointBox::draw(QPainter& p, const QRectF& inside, const Clip& clip) {
   const double likeness = doc_.sounding().jointLikeness(inSet ? active : set->tracks.front(), clip);
   double meets = 0.5;
   double nearest = 2;
+  double most = 1;  // sides that take away from each other are raised above what they are
+  for (int i = 0; i <= kPoints; ++i) {
+    const auto g = crossfadeGains(seam.law, seam.shape, seam.bias, likeness, static_cast<double>(i) / kPoints);
+    most = std::max({most, static_cast<double>(g.out), static_cast<double>(g.in)});
+  }
+  const double tall = inside.height() / most;
   for (int i = 0; i <= kPoints; ++i) {
     const double t = static_cast<double>(i) / kPoints;
     const auto g = crossfadeGains(seam.law, seam.shape, seam.bias, likeness, t);
     const double x = inside.left() + t * inside.width();
-    out << QPointF(x, inside.bottom() - std::min(1.0, static_cast<double>(g.out)) * inside.height());
-    in << QPointF(x, inside.bottom() - std::min(1.0, static_cast<double>(g.in)) * inside.height());
+    out << QPointF(x, inside.bottom() - g.out * tall);
+    in << QPointF(x, inside.bottom() - g.in * tall);
     if (std::abs(g.in - g.out) < nearest) {
       nearest = std::abs(g.in - g.out);
       meets = t;
@@ -167,7 +173,7 @@ void JointBox::draw(QPainter& p, const QRectF& inside, const Clip& clip) {
   p.setPen(QPen(sheet.selection, 1.6));
   p.drawPolyline(in);
   const auto g = crossfadeGains(seam.law, seam.shape, seam.bias, likeness, meets);
-  handle(p, {inside.left() + meets * inside.width(), inside.bottom() - g.in * inside.height()});
+  handle(p, {inside.left() + meets * inside.width(), inside.bottom() - g.in * tall});
 }
 
 void JointBox::drag(QPointF by) {
