@@ -9,7 +9,7 @@
 #include "edits/layer_edits.h"
 #include "kit/line_up.h"
 #include "play/engine.h"
-#include "render/plan.h"
+#include "render/render_plan.h"
 
 namespace {
 

@@ -1,7 +1,7 @@
 // song.json: what is read is a song that writes and reads back as itself, and edits and renders without a slip.
-#include "feel/plan.h"
+#include "feel/plan_timing.h"
 #include "fuzz/check.h"
-#include "render/plan.h"
+#include "render/render_plan.h"
 #include "store/song_json.h"
 
 using namespace ochron;

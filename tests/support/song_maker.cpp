@@ -5,9 +5,9 @@
 #include "edits/hit_edits.h"
 #include "edits/plan_edits.h"
 #include "edits/take_edits.h"
-#include "feel/plan.h"
-#include "render/plan.h"
+#include "feel/plan_timing.h"
 #include "render/render.h"
+#include "render/render_plan.h"
 
 namespace ochron::test {
 

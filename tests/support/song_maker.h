@@ -1,6 +1,6 @@
 #pragma once
 
-#include "feel/plan.h"
+#include "feel/plan_timing.h"
 #include "media/pool.h"
 #include "song/song.h"
 #include "support/performance.h"

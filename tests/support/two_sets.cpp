@@ -4,8 +4,8 @@
 #include <random>
 
 #include "edits/take_edits.h"
-#include "render/plan.h"
 #include "render/render.h"
+#include "render/render_plan.h"
 
 namespace ochron::test {
 

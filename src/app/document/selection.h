@@ -9,7 +9,7 @@
 #include "document/song_memory.h"
 #include "edits/edit_tools.h"
 #include "edits/mark_edits.h"
-#include "feel/plan.h"
+#include "feel/plan_timing.h"
 #include "song/song.h"
 
 namespace ochron {

@@ -3,7 +3,7 @@
 #include <QString>
 
 #include "document/pitch_desk.h"
-#include "feel/plan.h"
+#include "feel/plan_timing.h"
 #include "seams/measure.h"
 #include "song/song.h"
 

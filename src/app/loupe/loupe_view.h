@@ -4,7 +4,7 @@
 #include <optional>
 
 #include "document/document.h"
-#include "feel/plan.h"
+#include "feel/plan_timing.h"
 
 namespace ochron {
 

@@ -6,7 +6,7 @@
 #include <string_view>
 #include <vector>
 
-#include "feel/plan.h"
+#include "feel/plan_timing.h"
 #include "seams/measure.h"
 #include "song/song.h"
 

@@ -2,7 +2,7 @@
 
 #include <algorithm>
 
-#include "feel/player.h"
+#include "feel/given_feel.h"
 
 namespace ochron {
 

@@ -2,7 +2,7 @@
 
 #include <string>
 
-#include "feel/plan.h"
+#include "feel/plan_timing.h"
 
 namespace ochron {
 

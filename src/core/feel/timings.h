@@ -3,7 +3,7 @@
 #include <map>
 #include <vector>
 
-#include "feel/plan.h"
+#include "feel/plan_timing.h"
 
 namespace ochron {
 

@@ -5,7 +5,7 @@
 #include "base/progress.h"
 #include "base/result.h"
 #include "files/outputs.h"
-#include "render/plan.h"
+#include "render/render_plan.h"
 #include "song/song.h"
 
 namespace ochron {

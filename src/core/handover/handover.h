@@ -7,9 +7,9 @@
 
 #include "base/progress.h"
 #include "base/result.h"
-#include "feel/plan.h"
+#include "feel/plan_timing.h"
 #include "media/pool.h"
-#include "render/plan.h"
+#include "render/render_plan.h"
 #include "song/song.h"
 
 namespace ochron {

@@ -4,7 +4,7 @@
 
 #include "base/units.h"
 #include "play/click.h"
-#include "render/plan.h"
+#include "render/render_plan.h"
 
 namespace ochron {
 

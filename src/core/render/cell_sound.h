@@ -3,7 +3,7 @@
 #include <array>
 #include <vector>
 
-#include "render/plan.h"
+#include "render/render_plan.h"
 
 namespace ochron {
 

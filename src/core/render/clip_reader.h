@@ -4,7 +4,7 @@
 #include <vector>
 
 #include "render/made_sound.h"
-#include "render/plan.h"
+#include "render/render_plan.h"
 
 namespace ochron {
 

@@ -8,7 +8,7 @@
 #include "media/audio_file.h"
 #include "render/export_stems.h"
 #include "render/loudness_meter.h"
-#include "render/plan.h"
+#include "render/render_plan.h"
 
 namespace ochron {
 

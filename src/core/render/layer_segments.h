@@ -3,7 +3,7 @@
 #include <memory>
 #include <vector>
 
-#include "render/plan.h"
+#include "render/render_plan.h"
 
 namespace ochron {
 

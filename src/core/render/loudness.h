@@ -3,7 +3,7 @@
 #include <optional>
 
 #include "base/progress.h"
-#include "render/plan.h"
+#include "render/render_plan.h"
 
 namespace ochron {
 

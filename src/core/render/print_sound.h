@@ -6,7 +6,7 @@
 #include "base/progress.h"
 #include "files/outputs.h"
 #include "media/pool.h"
-#include "render/plan.h"
+#include "render/render_plan.h"
 #include "song/print.h"
 
 namespace ochron {

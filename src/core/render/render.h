@@ -2,7 +2,7 @@
 
 #include <span>
 
-#include "render/plan.h"
+#include "render/render_plan.h"
 
 namespace ochron {
 

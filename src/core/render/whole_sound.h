@@ -5,8 +5,8 @@
 
 #include "media/pool.h"
 #include "render/made_store.h"
-#include "render/plan.h"
 #include "render/racks.h"
+#include "render/render_plan.h"
 
 namespace ochron {
 

@@ -5,7 +5,7 @@
 #include <vector>
 
 #include "base/result.h"
-#include "feel/plan.h"
+#include "feel/plan_timing.h"
 #include "files/outputs.h"
 #include "song/song.h"
 

@@ -1,7 +1,7 @@
 #pragma once
 
 #include "base/result.h"
-#include "feel/plan.h"
+#include "feel/plan_timing.h"
 #include "media/pool.h"
 #include "song/song.h"
 

@@ -5,7 +5,7 @@
 #include <string>
 #include <vector>
 
-#include "feel/plan.h"
+#include "feel/plan_timing.h"
 #include "files/outputs.h"
 #include "media/pool.h"
 #include "song/song.h"

@@ -3,7 +3,7 @@
 #include <algorithm>
 
 #include "base/numbers.h"
-#include "feel/player.h"
+#include "feel/given_feel.h"
 #include "files/atomic_file.h"
 #include "files/file_names.h"
 #include "media/midi_reader.h"

@@ -10,7 +10,7 @@
 #include "edits/plan_edits.h"
 #include "edits/take_edits.h"
 #include "edits/track_edits.h"
-#include "feel/plan.h"
+#include "feel/plan_timing.h"
 #include "seams/apply_plan.h"
 #include "support/gated.h"
 #include "support/song_maker.h"

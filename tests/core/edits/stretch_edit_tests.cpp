@@ -9,8 +9,8 @@
 #include "edits/clip_edits.h"
 #include "edits/locks.h"
 #include "render/made_store.h"
-#include "render/plan.h"
 #include "render/render.h"
+#include "render/render_plan.h"
 #include "support/gated.h"
 #include "support/song_maker.h"
 

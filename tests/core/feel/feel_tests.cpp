@@ -4,7 +4,7 @@
 
 #include "edits/plan_edits.h"
 #include "feel/assign.h"
-#include "feel/plan.h"
+#include "feel/plan_timing.h"
 #include "feel/split.h"
 #include "support/song_maker.h"
 

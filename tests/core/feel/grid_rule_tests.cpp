@@ -4,7 +4,7 @@
 
 #include "edits/hit_edits.h"
 #include "edits/plan_edits.h"
-#include "feel/plan.h"
+#include "feel/plan_timing.h"
 #include "support/song_maker.h"
 
 namespace ochron {

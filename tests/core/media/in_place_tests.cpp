@@ -7,8 +7,8 @@
 #include <limits>
 
 #include "edits/clip_edits.h"
-#include "render/plan.h"
 #include "render/render.h"
+#include "render/render_plan.h"
 #include "support/recordings.h"
 #include "support/scratch.h"
 #include "support/song_maker.h"

@@ -5,8 +5,8 @@
 #include "edits/pieces.h"
 #include "edits/plan_edits.h"
 #include "render/made_store.h"
-#include "render/plan.h"
 #include "render/render.h"
+#include "render/render_plan.h"
 #include "seams/apply_plan.h"
 #include "support/song_maker.h"
 

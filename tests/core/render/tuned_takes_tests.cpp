@@ -6,8 +6,8 @@
 
 #include "edits/pitch_edits.h"
 #include "render/made_store.h"
-#include "render/plan.h"
 #include "render/render.h"
+#include "render/render_plan.h"
 #include "support/gated.h"
 #include "support/made_voice.h"
 #include "support/scratch.h"

@@ -12,7 +12,7 @@
 #include "edits/plan_edits.h"
 #include "edits/take_edits.h"
 #include "edits/tempo_edits.h"
-#include "feel/plan.h"
+#include "feel/plan_timing.h"
 #include "seams/apply_plan.h"
 #include "store/song_json.h"
 #include "support/gated.h"

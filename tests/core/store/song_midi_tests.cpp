@@ -8,7 +8,7 @@
 
 #include "edits/clip_edits.h"
 #include "edits/mark_edits.h"
-#include "feel/plan.h"
+#include "feel/plan_timing.h"
 #include "store/midi_file.h"
 #include "support/process.h"
 #include "support/scratch.h"

@@ -5,7 +5,7 @@
 
 #include "canvas/row.h"
 #include "document/selection.h"
-#include "feel/plan.h"
+#include "feel/plan_timing.h"
 
 namespace ochron {
 

@@ -1,4 +1,4 @@
-#include "render/plan.h"
+#include "render/render_plan.h"
 
 #include <algorithm>
 #include <cmath>

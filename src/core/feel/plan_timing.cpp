@@ -1,4 +1,4 @@
-#include "feel/plan.h"
+#include "feel/plan_timing.h"
 
 #include <algorithm>
 #include <cmath>
@@ -6,7 +6,7 @@
 
 #include "edits/pieces.h"
 #include "feel/assign.h"
-#include "feel/player.h"
+#include "feel/given_feel.h"
 
 namespace ochron {
 namespace {

@@ -1,4 +1,4 @@
-#include "feel/player.h"
+#include "feel/given_feel.h"
 
 #include <algorithm>
 #include <cmath>
