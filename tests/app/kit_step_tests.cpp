@@ -11,6 +11,8 @@
 #include "document/cells_desk.h"
 #include "document/key_desk.h"
 #include "document/kit_desk.h"
+#include "document/print_desk.h"
+#include "kit/slices.h"
 #include "lanes/lanes_view.h"
 #include "loupe/loupe_view.h"
 #include "steps/kit/cell_grid.h"
@@ -319,7 +321,19 @@ TEST_F(KitSteps, CellsAreWrittenAsTheyAreHeardWithAnInstrumentAndTheirOrder) {
   EXPECT_EQ(doc().song().find(all[2].id)->extras->choke, 1);
   doc().jobs().finishAll();
   const auto folder = scratch / "cells";
-  cells().write(folder);
+  std::filesystem::create_directories(folder);
+  const auto name = doc().song().find(desk().set())->name;
+  std::ofstream(folder / (name + ".sfz")) << "somebody else's";
+  int asked = 0;
+  bool yes = false;
+  doc().setAsker([&](const QString&, const QString&, const QString&) { return ++asked, yes; });
+  doc().printDesk().writeCells(desk().set(), folder);
+  doc().jobs().finishAll();
+  EXPECT_EQ(asked, 1);
+  EXPECT_EQ(std::distance(std::filesystem::directory_iterator(folder), std::filesystem::directory_iterator()), 1)
+      << "refused: nothing is touched";
+  yes = true;
+  doc().printDesk().writeCells(desk().set(), folder);
   doc().jobs().finishAll();
   std::size_t written = 0;
   std::filesystem::path third;
@@ -332,6 +346,9 @@ TEST_F(KitSteps, CellsAreWrittenAsTheyAreHeardWithAnInstrumentAndTheirOrder) {
   }
   const auto& now = *doc().song().find(desk().set())->clips;
   EXPECT_EQ(written, now.size());
+  EXPECT_NE(third.stem().string().find(std::string(kDrumClassNames[static_cast<std::size_t>(
+                hitAtStart(doc().song(), *doc().song().find(desk().set()), now[2])->drum)])),
+            std::string::npos);
   ASSERT_FALSE(third.empty());
   auto r = AudioFileReader::open(third);
   ASSERT_TRUE(r);
@@ -341,11 +358,11 @@ TEST_F(KitSteps, CellsAreWrittenAsTheyAreHeardWithAnInstrumentAndTheirOrder) {
   const auto heard = exported(now[2].range());
   ASSERT_EQ(heard.size() * 2, both.size());
   for (std::size_t i = 0; i + 200 < heard.size(); ++i) ASSERT_NEAR(both[2 * i], heard[i], 2e-7) << i;
-  std::ifstream in(folder / (doc().song().find(desk().set())->name + ".sfz"));
+  std::ifstream in(folder / (name + ".sfz"));
   const std::string sfz((std::istreambuf_iterator<char>(in)), {});
   EXPECT_NE(sfz.find("key=38"), std::string::npos) << sfz.substr(0, 300);
   EXPECT_NE(sfz.find("group=1"), std::string::npos);
-  EXPECT_TRUE(std::filesystem::exists(folder / (doc().song().find(desk().set())->name + ".mid")));
+  EXPECT_TRUE(std::filesystem::exists(folder / (name + ".mid")));
   ASSERT_TRUE(doc().files().save(scratch / "choked.ochron"));
   ASSERT_TRUE(doc().files().open(scratch / "choked.ochron"));
   EXPECT_EQ(doc().song().find(all[2].id)->extras->choke, 1);

@@ -11,14 +11,9 @@
 namespace ochron {
 namespace {
 
-struct Chosen : test::Window {
+struct Chosen : test::SlicedWindow {
   void SetUp() override {
-    Window::SetUp();
-    import();
-    auto s = doc().timingDesk().settings();
-    s.method = TimingMethod::slices;
-    doc().timingDesk().setSettings("slices", s);
-    doc().jobs().finishAll();
+    SlicedWindow::SetUp();
     QObject::connect(&selection(), &Selection::changed, &selection(), [this](auto parts) { told |= parts; });
   }
   Selection& selection() { return doc().selection(); }

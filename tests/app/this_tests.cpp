@@ -16,15 +16,7 @@ namespace {
 
 using Thing = Selection::Thing;
 
-struct This : test::Window {
-  void SetUp() override {
-    Window::SetUp();
-    import();
-    auto s = doc().timingDesk().settings();
-    s.method = TimingMethod::slices;
-    doc().timingDesk().setSettings("slices", s);
-    doc().jobs().finishAll();
-  }
+struct This : test::SlicedWindow {
   Selection& selection() { return doc().selection(); }
   const ClipList& clips() { return *doc().song().find(selection().set())->clips; }
   const PlannedHit& planned(std::size_t i) { return doc().timingDesk().planned().hits[i]; }
@@ -211,6 +203,16 @@ TEST_F(This, ClipsAreMadeLouderAndGoToAnotherSetByKey) {
   EXPECT_TRUE(find<QLabel>("status")->styleSheet().contains("color")) << "what was refused is marked";
   ASSERT_TRUE(run("help.where"));
   EXPECT_TRUE(find<QLabel>("status")->styleSheet().isEmpty());
+  window->takeIn({files[2]}, false);
+  doc().jobs().finishAll();
+  ASSERT_EQ(doc().song().sets.size(), 3U);
+  const auto third = doc().song().sets[2];
+  const auto last = third.clips->front().id;
+  selection().choose({last});
+  ASSERT_TRUE(run("this.setabove"));
+  EXPECT_EQ(doc().song().setOf(last)->id, lone.id) << "from one set of a mic to the other";
+  ASSERT_TRUE(run("this.setbelow"));
+  EXPECT_EQ(doc().song().setOf(last)->id, third.id);
 }
 
 TEST_F(This, HasAMenuOfCommandsThatThereAreByPointerAndByKey) {

@@ -149,4 +149,16 @@ struct Window : Driven {
   }
 };
 
+/// The same with its timing plan carried out as slices.
+struct SlicedWindow : Window {
+  void SetUp() override {
+    Window::SetUp();
+    import();
+    auto s = doc().timingDesk().settings();
+    s.method = TimingMethod::slices;
+    doc().timingDesk().setSettings("slices", s);
+    doc().jobs().finishAll();
+  }
+};
+
 }  // namespace ochron::test

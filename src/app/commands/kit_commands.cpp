@@ -6,6 +6,7 @@
 
 #include "document/cells_desk.h"
 #include "document/kit_desk.h"
+#include "document/print_desk.h"
 #include "document/recording_files.h"
 #include "document/selection.h"
 #include "document/transport.h"
@@ -117,7 +118,7 @@ void MainWindow::buildKitActions() {
       "kit.writecells", tr("Write the cells as files\u2026"), {},
       [this] {
         const auto folder = QFileDialog::getExistingDirectory(this, tr("Write the cells"));
-        if (!folder.isEmpty()) doc_.cellsDesk().write(folder.toStdString());
+        if (!folder.isEmpty()) doc_.printDesk().writeCells(doc_.kitDesk().set(), folder.toStdString());
       },
       hasTracks);
   a.add(

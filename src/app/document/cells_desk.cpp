@@ -10,10 +10,8 @@
 #include "document/timing_desk.h"
 #include "document/transport.h"
 #include "document/wording.h"
-#include "handover/cells.h"
 #include "render/cell_sound.h"
 #include "song/clip.h"
-#include "store/project.h"
 #include "time/grid.h"
 
 namespace ochron {
@@ -151,25 +149,6 @@ void CellsDesk::choke() {
                          [next](Clip& c) { changeExtras(c, [next](ClipExtras& e) { e.choke = next; }); });
   doc_.tell(next == 0 ? tr("These cells silence no others.")
                       : tr("Choke group %1: its cells silence each other when they are struck.").arg(next));
-}
-
-void CellsDesk::write(const std::filesystem::path& folder) {
-  const auto plan = doc_.sounding().playPlan();
-  const auto set = doc_.kitDesk().set();
-  if (!plan || plan->edited.preview || clips().empty())
-    return doc_.tell(tr("There are no cells to write yet, or their sound is still being made."));
-  doc_.jobs().start(tr("writing cells"),
-                    [this, plan, set, song = doc_.version(), folder](Progress& progress) -> Jobs::Finish {
-                      Outputs outputs = outputsOf(*song);
-                      auto done = writeCells(*song, plan->edited, set, folder, outputs, progress);
-                      if (done)
-                        if (auto put = outputs.commit(); !put) done = tl::unexpected(put.error());
-                      if (!done) return doc_.failed(done.error());
-                      return [this, n = *done, folder] {
-                        doc_.tell(tr("%1 with an instrument and their pattern written to %2.")
-                                      .arg(counted(n, "cell", "cells"), QString::fromStdString(folder.string())));
-                      };
-                    });
 }
 
 void CellsDesk::record(bool on) {

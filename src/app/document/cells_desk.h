@@ -2,7 +2,6 @@
 
 #include <QObject>
 #include <array>
-#include <filesystem>
 #include <functional>
 #include <memory>
 #include <optional>
@@ -42,8 +41,6 @@ class CellsDesk : public QObject, public SongMemory {
   int struckLast() const { return struckLast_; }
   /// The chosen cells into the next choke group, out of all behind the last.
   void choke();
-  /// All slices of the set as they are heard, an instrument of them and their order as played, to a folder.
-  void write(const std::filesystem::path& folder);
   /// While on and the song plays, what is struck is remembered; switched off, it is laid on the lanes.
   void record(bool on);
   bool recording() const { return recording_; }

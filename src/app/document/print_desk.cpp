@@ -13,6 +13,7 @@
 #include "edits/speed_edits.h"
 #include "feel/timings.h"
 #include "files/file_names.h"
+#include "handover/cells.h"
 #include "handover/handover.h"
 #include "play/click.h"
 #include "render/made_store.h"
@@ -161,10 +162,12 @@ Result<std::vector<fs::path>> PrintDesk::filesOf(const Song& song, const ExportS
   return out;
 }
 
-bool PrintDesk::mayReplace(const ExportSettings& s, const fs::path& target, const std::vector<fs::path>& files) const {
+bool PrintDesk::mayWrite(const std::vector<fs::path>& files, const fs::path& named) const {
+  const auto writes = outputsOf(doc_.song());
+  for (const auto& file : files)
+    if (const auto ok = writes.allows(file); !ok) return doc_.warn(QString::fromStdString(ok.error().message)), false;
   auto there = Outputs::existing(files);
-  // The dialog that named the mix has asked about it.
-  if (s.what == ExportWhat::mix) std::erase(there, target);
+  std::erase(there, named);  // the dialog has asked about it
   if (there.empty()) return true;
   constexpr std::size_t kListed = 12;
   QStringList names;
@@ -198,10 +201,7 @@ void PrintDesk::exportTo(const ExportSettings& settings, const fs::path& target)
         tr("No range is chosen, so there is nothing to export. Drag over the ruler, or export the whole song."));
   const auto files = filesOf(doc_.song(), settings, target);
   if (!files) return doc_.warn(QString::fromStdString(files.error().message));
-  const auto writes = outputsOf(doc_.song());
-  for (const auto& file : *files)
-    if (const auto ok = writes.allows(file); !ok) return doc_.warn(QString::fromStdString(ok.error().message));
-  if (!mayReplace(settings, target, *files)) return;
+  if (!mayWrite(*files, settings.what == ExportWhat::mix ? target : fs::path())) return;
   const auto song = doc_.version();
   const auto pool = doc_.recordings().pool();
   doc_.jobs().start(
@@ -214,11 +214,7 @@ void PrintDesk::exportTo(const ExportSettings& settings, const fs::path& target)
         if (!report) return doc_.failed(report.error());
         if (auto ok = exportBeside(*song, pool, settings, target, outputs, *report, progress); !ok)
           return doc_.failed(ok.error());
-        if (const auto asRead = whole->holds(pool, *made); !asRead)
-          return [this, text = QString::fromStdString(asRead.error().message)] {
-            doc_.recordings().noticeChanges();
-            doc_.warn(text);
-          };
+        if (const auto asRead = whole->holds(pool, *made); !asRead) return changedMeanwhile(asRead.error());
         if (auto ok = outputs.commit(); !ok) return doc_.failed(ok.error());
         QString text =
             tr("Exported %1 to %2.")
@@ -229,6 +225,37 @@ void PrintDesk::exportTo(const ExportSettings& settings, const fs::path& target)
         if (report->loudness) text += QStringLiteral(" ") + wordsFor(*report->loudness);
         if (!report->tempoTold) text += tr(" The tempo could not be put into the tags; the sound is whole.");
         return [this, text] { doc_.tell(text); };
+      },
+      {}, Jobs::Scope::files);
+}
+
+Jobs::Finish PrintDesk::changedMeanwhile(const Error& error) {
+  return [this, text = QString::fromStdString(error.message)] {
+    doc_.recordings().noticeChanges();
+    doc_.warn(text);
+  };
+}
+
+void PrintDesk::writeCells(SetId set, const fs::path& folder) {
+  if (!allAtHand(tr("cells"))) return;
+  const auto files = cellFiles(doc_.song(), set, folder);
+  if (files.empty()) return doc_.tell(tr("This mic set plays nothing that could be written."));
+  if (!mayWrite(files)) return;
+  doc_.jobs().start(
+      tr("writing cells"),
+      [this, song = doc_.version(), pool = doc_.recordings().pool(), made = doc_.sounding().made(), set,
+       folder](Progress& progress) -> Jobs::Finish {
+        const auto dry = drySound(*song, pool, *made, Frames{}, progress);
+        if (!dry) return doc_.failed(dry.error());
+        auto outputs = outputsOf(*song);
+        const auto written = ochron::writeCells(*song, dry->plan, set, folder, outputs, progress);
+        if (!written) return doc_.failed(written.error());
+        if (const auto asRead = dry->holds(pool, *made); !asRead) return changedMeanwhile(asRead.error());
+        if (auto ok = outputs.commit(); !ok) return doc_.failed(ok.error());
+        return [this, n = *written, folder] {
+          doc_.tell(tr("%1, an instrument and their order written to %2.")
+                        .arg(counted(n, "cell", "cells"), QString::fromStdString(shownPath(folder))));
+        };
       },
       {}, Jobs::Scope::files);
 }

@@ -51,6 +51,9 @@ class PrintDesk : public QObject, public SongMemory {
   /// Moves what lies in the song's media folder and is used neither by the song nor by anything that undo gives back
   /// aside, asked first.
   void clean();
+  /// The slices of a set as they are heard, an instrument of them and their order, to a folder, in the background;
+  /// asked as an export does before files are replaced.
+  void writeCells(SetId set, const std::filesystem::path& folder);
   /// Writes a hand-over folder in the background.
   void handOver(const std::filesystem::path& folder, bool recordings);
 
@@ -60,8 +63,10 @@ class PrintDesk : public QObject, public SongMemory {
 
  private:
   bool allAtHand(const QString& what);
-  bool mayReplace(const ExportSettings& settings, const std::filesystem::path& target,
-                  const std::vector<std::filesystem::path>& files) const;
+  /// Asks about those of the files that are there already; false when one may not be written to, or not be replaced.
+  bool mayWrite(const std::vector<std::filesystem::path>& files, const std::filesystem::path& named = {}) const;
+  /// The end of a job whose recordings changed meanwhile: nothing of it is kept.
+  Jobs::Finish changedMeanwhile(const Error& error);
   Document& doc_;
   std::optional<Measured> measured_;
   std::vector<Song> used_;  ///< of every list of recordings since the song was opened, a song that has it

@@ -35,9 +35,9 @@ int Regions::current() const {
 
 void Regions::step(int by) {
   const int count = static_cast<int>(parts_.size());
-  const int from = current();
+  const int from = current() < 0 && by < 0 ? 0 : current();  // from outside: the first, or the last
   for (int k = 1; k <= count; ++k) {
-    auto& part = parts_[((from < 0 ? 0 : from + by * k) % count + count) % count];
+    auto& part = parts_[((from + by * k) % count + count) % count];
     if (!part.widget->isVisible()) continue;
     auto* to = part.last && takesKeys(part.last, part.widget) ? part.last.data() : firstIn(part.widget);
     if (!to) continue;

@@ -12,18 +12,30 @@
 namespace ochron {
 namespace {
 
-/// The drum of the strongest hit that a clip plays within its first 10 ms; its loudest one's, else.
-DrumClass drumOf(const Song& song, const MicSet& set, const Clip& clip) {
-  const auto from = clip.played().start;
-  const auto near = from + framesFromMs(10, song.rate);
-  const Hit* best = nullptr;
-  for (const auto& h : *song.hitsIn(set, clip)) {
-    if (!clip.played().contains(h.at)) continue;
-    if (!best || (h.at <= near) > (best->at <= near) ||
-        ((h.at <= near) == (best->at <= near) && h.strength > best->strength))
-      best = &h;
+/// A clip that is written, and what it is called.
+struct Cell {
+  const Clip* clip;
+  std::string name;  ///< without its ending
+  double strength;
+};
+
+std::vector<Cell> cellsOf(const Song& song, const MicSet& set) {
+  std::vector<Cell> out;
+  for (const auto& c : *set.clips)
+    if (!c.muted) out.push_back({&c, {}, 1});
+  for (std::size_t i = 0; i < out.size(); ++i) {
+    const auto& c = *out[i].clip;
+    const auto hit = hitAtStart(song, set, c);
+    out[i].name = sliceName("{input}-{n}-{class}", {set.name, i, out.size(), hit ? hit->drum : DrumClass::other,
+                                                    song.tempo.bpmAt(song.tempo.toTicks(c.start))});
+    if (hit && hit->strength > 0) out[i].strength = hit->strength;
   }
-  return best ? best->drum : DrumClass::other;
+  return out;
+}
+
+/// The instrument, or the pattern, of a set.
+std::filesystem::path beside(const MicSet& set, const std::filesystem::path& folder, const char* ending) {
+  return folder / (fileNameFor(set.name, "cells") + ending);
 }
 
 Result<void> writeSound(const std::array<std::vector<float>, 2>& sides, int rate, const std::filesystem::path& file,
@@ -41,41 +53,45 @@ Result<void> writeSound(const std::array<std::vector<float>, 2>& sides, int rate
 
 }  // namespace
 
+std::vector<std::filesystem::path> cellFiles(const Song& song, SetId id, const std::filesystem::path& folder) {
+  std::vector<std::filesystem::path> out;
+  const auto* set = song.find(id);
+  if (!set) return out;
+  for (const auto& cell : cellsOf(song, *set)) out.push_back(folder / (cell.name + ".wav"));
+  if (out.empty()) return out;
+  for (const char* ending : {".sfz", ".mid"}) out.push_back(beside(*set, folder, ending));
+  return out;
+}
+
 Result<std::size_t> writeCells(const Song& song, const RenderPlan& plan, SetId id, const std::filesystem::path& folder,
                                Outputs& outputs, Progress& progress) {
   const auto* set = song.find(id);
-  std::vector<const Clip*> clips;
-  if (set)
-    for (const auto& c : *set->clips)
-      if (!c.muted) clips.push_back(&c);
-  if (clips.empty())
+  const auto cells = set ? cellsOf(song, *set) : std::vector<Cell>{};
+  if (cells.empty())
     return fail(ErrorKind::badInput, "There is no clip to write. Choose a mic set that plays something.");
   const auto leftOut = allBut(plan, id);
   const auto& map = song.tempo;
-  const auto begin = map.barStart(map.barAt(clips.front()->start));
+  const auto begin = map.barStart(map.barAt(cells.front().clip->start));
   std::vector<SfzSound> instrument;
   std::vector<PatternNote> notes;
-  for (std::size_t i = 0; i < clips.size(); ++i) {
+  for (std::size_t i = 0; i < cells.size(); ++i) {
     if (progress.cancelled()) return cancelledError();
-    const auto& c = *clips[i];
-    const auto at = map.toTicks(c.start);
-    const auto name =
-        sliceName("{input}-{n}-{class}", {set->name, i, clips.size(), drumOf(song, *set, c), map.bpmAt(at)});
-    if (auto ok = writeSound(cellSound(plan, c.range(), leftOut), plan.rate, folder / (name + ".wav"), outputs); !ok)
+    const auto& [clip, name, strength] = cells[i];
+    const auto sound = name + ".wav";
+    if (auto ok = writeSound(cellSound(plan, clip->range(), leftOut), plan.rate, folder / sound, outputs); !ok)
       return tl::unexpected(ok.error());
-    if (const int key = keyOfSlice(i, clips.size()); key < kSliceKeys) {
-      SfzSound sound{name + ".wav", key};
-      sound.choke = c.extras->choke;
-      instrument.push_back(std::move(sound));
-      notes.push_back({at - begin, map.toTicks(c.end()) - at, key, 1});
+    if (const int key = keyOfSlice(i, cells.size()); key < kSliceKeys) {
+      instrument.push_back({sound, key});
+      instrument.back().choke = clip->extras->choke;
+      const auto at = map.toTicks(clip->start);
+      notes.push_back({at - begin, map.toTicks(clip->end()) - at, key, strength});
     }
-    progress.report(static_cast<double>(i + 1) / static_cast<double>(clips.size()));
+    progress.report(static_cast<double>(i + 1) / static_cast<double>(cells.size()));
   }
-  const auto base = fileNameFor(set->name, "cells");
-  if (auto ok = outputs.add(folder / (base + ".sfz"), sfzText(instrument)); !ok) return tl::unexpected(ok.error());
-  if (auto ok = writePatternMidi(map, begin, notes, set->name, folder / (base + ".mid"), outputs); !ok)
+  if (auto ok = outputs.add(beside(*set, folder, ".sfz"), sfzText(instrument)); !ok) return tl::unexpected(ok.error());
+  if (auto ok = writePatternMidi(map, begin, notes, set->name, beside(*set, folder, ".mid"), outputs); !ok)
     return tl::unexpected(ok.error());
-  return clips.size();
+  return cells.size();
 }
 
 }  // namespace ochron

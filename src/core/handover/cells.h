@@ -1,6 +1,7 @@
 #pragma once
 
 #include <filesystem>
+#include <vector>
 
 #include "base/progress.h"
 #include "base/result.h"
@@ -15,5 +16,8 @@ namespace ochron {
 /// files of `folder`. Muted clips are left out. How many sounds were written; refused when there is none.
 Result<std::size_t> writeCells(const Song& song, const RenderPlan& plan, SetId set, const std::filesystem::path& folder,
                                Outputs& outputs, Progress& progress);
+
+/// All files of that, in their place; none when there is no clip.
+std::vector<std::filesystem::path> cellFiles(const Song& song, SetId set, const std::filesystem::path& folder);
 
 }  // namespace ochron

@@ -1,5 +1,6 @@
 #pragma once
 
+#include <optional>
 #include <string>
 #include <vector>
 
@@ -23,6 +24,9 @@ std::vector<Slice> slicesAtHits(const Song& song, TakeId take, SetId set, FrameR
 /// ms either way).
 std::vector<Slice> slicesAt(const Song& song, TakeId take, SetId set, FrameRange within,
                             const std::vector<Frames>& places);
+
+/// The hit that a clip begins with: its piece's, else the first that counts within 30 ms. None when there is none.
+std::optional<Hit> hitAtStart(const Song& song, const MicSet& set, const Clip& clip);
 
 /// Slices are played by keys from the second C of a keyboard on; of more than 92 from the lowest key on. From
 /// kSliceKeys on there is no key.

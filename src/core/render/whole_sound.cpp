@@ -10,20 +10,26 @@ Result<void> WholeSound::holds(const MediaPool& recordings, const MadeStore& mad
   return made.stillAsKept();
 }
 
-Result<WholeSound> wholeSound(const Song& song, const MediaPool& recordings, MadeStore& made, Frames from,
-                              Progress& progress) {
+Result<WholeSound> drySound(const Song& song, const MediaPool& recordings, MadeStore& made, Frames from,
+                            Progress& progress) {
   auto tuned = tunedWhole(song, recordings, made, progress);
   if (!tuned) return tl::unexpected(tuned.error());
   if (auto ok = makeMissing(song, *tuned, made, from, progress); !ok) return tl::unexpected(ok.error());
   WholeSound out;
   out.plan = compilePlan(song, *tuned, nullptr, &made);
   out.tuned = std::move(*tuned);
-  if (!anyInserts(song)) return out;
+  return out;
+}
+
+Result<WholeSound> wholeSound(const Song& song, const MediaPool& recordings, MadeStore& made, Frames from,
+                              Progress& progress) {
+  auto out = drySound(song, recordings, made, from, progress);
+  if (!out || !anyInserts(song)) return out;
   auto known = listEffects();
   if (!known) return tl::unexpected(known.error());
-  auto racks = startRacks(song, *known, out.missing);
+  auto racks = startRacks(song, *known, out->missing);
   if (!racks) return tl::unexpected(racks.error());
-  useRacks(out.plan, std::move(*racks));
+  useRacks(out->plan, std::move(*racks));
   return out;
 }
 

@@ -20,8 +20,11 @@ struct WholeSound {
   Result<void> holds(const MediaPool& recordings, const MadeStore& made) const;
 };
 
-/// `from`: where sound is made first. Fails when it is cancelled, when sound cannot be made and when an effect does not
-/// start.
+/// The same past all effects. `from`: where sound is made first. Fails when it is cancelled and when sound cannot be
+/// made.
+Result<WholeSound> drySound(const Song& song, const MediaPool& recordings, MadeStore& made, Frames from,
+                            Progress& progress);
+/// Fails when an effect does not start, too.
 Result<WholeSound> wholeSound(const Song& song, const MediaPool& recordings, MadeStore& made, Frames from,
                               Progress& progress);
 

@@ -15,6 +15,7 @@
 #include "document/selection.h"
 #include "document/sounding.h"
 #include "document/wording.h"
+#include "kit/slices.h"
 #include "theme/theme.h"
 
 namespace ochron {
@@ -27,15 +28,6 @@ constexpr float kFloor = 0.03F;  // full scale: what is softer is drawn soft
 constexpr std::array<int, CellsDesk::kCells> kCellKeys{Qt::Key_Q, Qt::Key_W, Qt::Key_E, Qt::Key_R, Qt::Key_T, Qt::Key_Y,
                                                        Qt::Key_U, Qt::Key_I, Qt::Key_A, Qt::Key_S, Qt::Key_D, Qt::Key_F,
                                                        Qt::Key_G, Qt::Key_H, Qt::Key_J, Qt::Key_K};
-
-/// The drum that a clip begins with.
-QString drumIn(const Song& song, const MicSet& set, const Clip& clip) {
-  const auto near = framesFromMs(30, song.rate);
-  const auto window = clip.played();
-  const auto hits = activeHits(*song.hitsIn(set, clip), set.hits, song.rate, {window.start, window.start + near});
-  if (hits.empty()) return {};
-  return drumName(hits.front().drum);
-}
 
 /// What is another way than recorded, in a word or two.
 QString badgeOf(const Clip& clip) {
@@ -137,7 +129,8 @@ void CellGrid::paintCell(QPainter& p, int cell, const Clip& clip) {
   p.drawText(box.adjusted(8, 5, -8, 0), Qt::AlignRight | Qt::AlignTop,
              QKeySequence(kCellKeys[static_cast<std::size_t>(cell)]).toString());
   const auto* set = doc_.song().setOf(clip.id);
-  const auto drum = set ? drumIn(doc_.song(), *set, clip) : QString();
+  const auto hit = set ? hitAtStart(doc_.song(), *set, clip) : std::nullopt;
+  const auto drum = hit ? drumName(hit->drum) : QString();
   const auto badge = badgeOf(clip);
   if (!low || badge.isEmpty())
     p.drawText(box.adjusted(8, 0, -8, -4), Qt::AlignLeft | Qt::AlignBottom, low ? QString() : drum);
