@@ -179,6 +179,14 @@ TEST_F(Reader, KeysGoFromPartToPartAndTabStaysInside) {
   ASSERT_TRUE(run("view.nextpart"));
   ASSERT_TRUE(run("view.previouspart"));
   EXPECT_EQ(window->focusWidget(), &window->lanes()) << "what had the keys has them again";
+  auto* ring = find<QWidget>("keys here");
+  EXPECT_TRUE(ring->isVisible());
+  EXPECT_EQ(ring->size(), window->lanes().size()) << "where the keys are is seen";
+  ASSERT_TRUE(run("view.previouspart"));
+  EXPECT_NE(ring->size(), window->lanes().size());
+  QTest::mouseClick(&window->lanes(), Qt::LeftButton, {}, QPoint(kGutterWidth + 50, 5));
+  EXPECT_FALSE(ring->isVisible()) << "the mouse shows it by itself";
+  window->lanes().setFocus();
   ASSERT_TRUE(run("view.previouspart"));
   auto* panel = find<StepPanel>({});
   for (int i = 0; i < 40; ++i) {

@@ -61,7 +61,7 @@ Document::Document(QObject* parent)
 Document::~Document() { jobs_.cancelAll(); }
 
 void Document::warn(const QString& sentence, const QString& button, const QString& command) {
-  refuse(sentence);
+  tell(sentence);
   emit warned(sentence, button, command);
 }
 

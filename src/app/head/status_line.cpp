@@ -71,13 +71,15 @@ void StatusLine::say(const QString& sentence, bool refused) {
 }
 
 void StatusLine::showLast() {
+  constexpr int kBeside = 120;  // px: the menu is no wider than the window
   QMenu menu(this);
   if (last_.isEmpty()) menu.addAction(tr("Nothing has been said yet."))->setEnabled(false);
   for (const auto& s : last_)
     menu.addAction(s.refused ? QIcon(Theme::get().pixmap("cross", Theme::get().sheet().alarm, 12, 2)) : QIcon(),
-                   s.sentence, this, [s] { QApplication::clipboard()->setText(s.sentence); });
+                   fontMetrics().elidedText(s.sentence, Qt::ElideRight, width() - kBeside), this,
+                   [s] { QApplication::clipboard()->setText(s.sentence); })
+        ->setToolTip(tr("%1\nA click copies it").arg(s.sentence));
   menu.setToolTipsVisible(true);
-  for (auto* a : menu.actions()) a->setToolTip(tr("A click copies the sentence"));
   menu.exec(mapToGlobal(QPoint(8, -menu.sizeHint().height())));
 }
 

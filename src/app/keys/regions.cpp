@@ -1,15 +1,58 @@
 #include "keys/regions.h"
 
 #include <QApplication>
+#include <QEvent>
+#include <QPainter>
+
+#include "theme/theme.h"
 
 namespace ochron {
+namespace {
 
-Regions::Regions(QWidget* window, QList<QWidget*> parts) : QObject(window), window_(window) {
+/// Drawn over a part of the window, and in nobody's way.
+class Ring : public QWidget {
+ public:
+  explicit Ring(QWidget* window) : QWidget(window) {
+    setObjectName("keys here");
+    setAttribute(Qt::WA_TransparentForMouseEvents);
+    setFocusPolicy(Qt::NoFocus);
+    hide();
+  }
+
+ protected:
+  void paintEvent(QPaintEvent*) override {
+    constexpr double kWide = 2;
+    QPainter p(this);
+    p.setRenderHint(QPainter::Antialiasing);
+    p.setPen(QPen(Theme::get().sheet().selection, kWide));
+    p.drawRoundedRect(QRectF(rect()).adjusted(kWide / 2, kWide / 2, -kWide / 2, -kWide / 2), 3, 3);
+  }
+};
+
+}  // namespace
+
+Regions::Regions(QWidget* window, QList<QWidget*> parts) : QObject(window), window_(window), ring_(new Ring(window)) {
+  qApp->installEventFilter(this);
   for (auto* p : parts) parts_.append(Part{p, {}});
   connect(qApp, &QApplication::focusChanged, this, [this](QWidget*, QWidget* to) {
     for (auto& p : parts_)
       if (to && (to == p.widget || p.widget->isAncestorOf(to))) p.last = to;
+    if (!to || current() < 0 || ring_->geometry() != placeOf(parts_[current()].widget)) ring_->hide();
   });
+}
+
+QRect Regions::placeOf(const QWidget* part) const { return {part->mapTo(window_, QPoint()), part->size()}; }
+
+void Regions::showRing(const QWidget* around) {
+  ring_->setGeometry(placeOf(around));
+  ring_->raise();
+  ring_->show();
+}
+
+bool Regions::eventFilter(QObject* watched, QEvent* event) {
+  const bool moved = event->type() == QEvent::Resize && watched == window_;
+  if (moved || event->type() == QEvent::MouseButtonPress) ring_->hide();
+  return false;
 }
 
 bool Regions::takesKeys(const QWidget* w, const QWidget* in) {
@@ -41,7 +84,8 @@ void Regions::step(int by) {
     if (!part.widget->isVisible()) continue;
     auto* to = part.last && takesKeys(part.last, part.widget) ? part.last.data() : firstIn(part.widget);
     if (!to) continue;
-    return to->setFocus(Qt::TabFocusReason);
+    to->setFocus(Qt::TabFocusReason);
+    return showRing(part.widget);
   }
 }
 

@@ -59,13 +59,15 @@ QComboBox, QDoubleSpinBox, QSpinBox, QLineEdit { background: @field; border: 1px
   selection-background-color: @sel; selection-color: @paper; }
 QComboBox:hover, QDoubleSpinBox:hover, QSpinBox:hover, QLineEdit:hover { border-color: @note; }
 QComboBox:focus, QDoubleSpinBox:focus, QSpinBox:focus, QLineEdit:focus { border-color: @sel; }
-QComboBox:disabled, QDoubleSpinBox:disabled, QLineEdit:disabled { color: @note; background: @panel; }
+QComboBox:disabled, QDoubleSpinBox:disabled, QSpinBox:disabled, QLineEdit:disabled { color: @note; background: @panel; border-color: @rule; }
+QToolButton[plain="true"]:disabled { color: @note; background: @panel; border-color: @rule; }
 QComboBox::drop-down { border: none; width: 20px; }
 QComboBox::down-arrow { image: url(:/theme/icons/chevron-@tone.svg); width: 12px; height: 12px; }
 QComboBox QAbstractItemView { background: @field; border: 1px solid @rule; selection-background-color: @selSoft; selection-color: @ink; padding: 3px; }
 QDoubleSpinBox, QSpinBox { padding-right: 4px; }
 QDoubleSpinBox::up-button, QDoubleSpinBox::down-button, QSpinBox::up-button, QSpinBox::down-button { width: 0; border: none; }
 QCheckBox { spacing: 7px; }
+QCheckBox:focus { color: @sel; }
 QCheckBox::indicator, QListView::indicator { width: 14px; height: 14px; border: 1px solid @edge; border-radius: 3px; background: @field; }
 QCheckBox::indicator:hover, QCheckBox::indicator:focus { border-color: @sel; }
 QCheckBox::indicator:checked, QListView::indicator:checked { background: @sel; border-color: @sel; image: url(:/theme/icons/tick.svg); }
