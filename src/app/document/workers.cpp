@@ -7,6 +7,8 @@
 
 namespace ochron {
 namespace {
+// What computes gives way to what draws and, where there are no real-time rights, to what plays.
+constexpr int kComputingNice = 4;
 constexpr int kBackgroundNice = 10;
 constexpr unsigned kLeast = 3;  // a long job never holds up a short one
 constexpr unsigned kMost = 16;
@@ -36,7 +38,8 @@ void Workers::give(std::function<void()> work) {
 }
 
 void Workers::run(Priority priority) {
-  if (priority == Priority::background) setpriority(PRIO_PROCESS, static_cast<id_t>(gettid()), kBackgroundNice);
+  const int nice = priority == Priority::background ? kBackgroundNice : kComputingNice;
+  setpriority(PRIO_PROCESS, static_cast<id_t>(gettid()), nice);
   for (;;) {
     std::function<void()> work;
     {

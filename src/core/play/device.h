@@ -37,6 +37,9 @@ class SimulatedDevice : public AudioDevice {
   Result<void> start(AudioSource& source, const DeviceSettings& settings) override;
   void stop() override;
   std::int64_t dropOuts() const override;
+  /// Blocks whose computation alone took longer than they last, on this thread's own clock: the source's fault on any
+  /// machine, however busy. A drop-out without one is the machine's.
+  std::int64_t overruns() const;
 
   /// Writes all that is played to a WAV file (32-bit float), finished by stop(). Set before start().
   void recordTo(const std::filesystem::path& file);

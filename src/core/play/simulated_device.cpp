@@ -3,6 +3,7 @@
 
 #include <atomic>
 #include <chrono>
+#include <ctime>
 #include <optional>
 #include <thread>
 
@@ -19,6 +20,13 @@ void askForRealTime() {
   pthread_setschedparam(pthread_self(), SCHED_RR, &priority);
 }
 
+/// What this thread itself has computed so far, whatever else the machine did meanwhile.
+std::chrono::nanoseconds worked() {
+  timespec t{};
+  clock_gettime(CLOCK_THREAD_CPUTIME_ID, &t);
+  return std::chrono::seconds(t.tv_sec) + std::chrono::nanoseconds(t.tv_nsec);
+}
+
 }  // namespace
 
 struct SimulatedDevice::State {
@@ -26,6 +34,7 @@ struct SimulatedDevice::State {
   std::atomic<bool> running{false};
   std::atomic<int> stallMs{0};
   std::atomic<std::int64_t> dropOuts{0};
+  std::atomic<std::int64_t> overruns{0};
   std::filesystem::path recordTo;
   std::optional<AudioFileWriter> writer;
   Result<void> recorded;
@@ -43,7 +52,9 @@ struct SimulatedDevice::State {
     // Like a sound card with three blocks of buffer: a block is late when those have run out.
     const auto buffered = blockTime * 3;
     while (running.load(std::memory_order_relaxed)) {
+      const auto before = worked();
       source.process(left, right);
+      if (worked() - before > blockTime) overruns.fetch_add(1);
       if (const int ms = stallMs.exchange(0); ms > 0) std::this_thread::sleep_for(std::chrono::milliseconds(ms));
       if (writer && recorded) {
         for (std::size_t i = 0; i < n; ++i) {
@@ -87,6 +98,7 @@ void SimulatedDevice::stop() {
 }
 
 std::int64_t SimulatedDevice::dropOuts() const { return state_->dropOuts.load(); }
+std::int64_t SimulatedDevice::overruns() const { return state_->overruns.load(); }
 void SimulatedDevice::recordTo(const std::filesystem::path& file) { state_->recordTo = file; }
 void SimulatedDevice::stall(int milliseconds) { state_->stallMs = milliseconds; }
 const Result<void>& SimulatedDevice::recorded() const { return state_->recorded; }

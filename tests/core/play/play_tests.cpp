@@ -320,6 +320,34 @@ TEST(SimulatedDevice, RunsInRealTimeAndRecordsWhatItPlays) {
   EXPECT_NEAR(samples[samples.size() - 2], 0.25f, 1e-6);
 }
 
+/// Takes longer for a block than the block lasts.
+struct TooSlow : AudioSource {
+  void process(std::span<float> left, std::span<float> right) noexcept override {
+    const auto until = std::clock() + CLOCKS_PER_SEC / 50;
+    while (std::clock() < until) continue;
+    std::ranges::fill(left, 0.0F);
+    std::ranges::fill(right, 0.0F);
+  }
+};
+
+TEST(SimulatedDevice, TellsASourceThatIsTooSlowFromAMachineThatIsBusy) {
+  TooSlow slow;
+  SimulatedDevice device;
+  ASSERT_TRUE(device.start(slow, {}));
+  const auto until = std::chrono::steady_clock::now() + 5s;
+  while (device.overruns() == 0 && std::chrono::steady_clock::now() < until) std::this_thread::sleep_for(5ms);
+  device.stop();
+  EXPECT_GT(device.overruns(), 0);
+
+  Engine engine(48'000);
+  SimulatedDevice stalled;
+  ASSERT_TRUE(stalled.start(engine, {}));
+  stalled.stall(200);
+  while (stalled.dropOuts() == 0 && std::chrono::steady_clock::now() < until + 5s) std::this_thread::sleep_for(5ms);
+  stalled.stop();
+  EXPECT_GT(stalled.dropOuts(), stalled.overruns());
+}
+
 TEST(SimulatedDevice, CountsADropOutWhenItIsToldToStall) {
   Engine engine(48'000);
   SimulatedDevice device;
