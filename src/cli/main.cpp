@@ -54,6 +54,8 @@ int run(int argc, char** argv) {
   // For packages: what is installed beside the program comes from its own descriptions.
   if (argc == 2 && std::string(argv[1]) == "--print-manual")
     return std::fputs(cli::manualPage(app).c_str(), stdout) < 0 ? 2 : 0;
+  if (argc == 2 && std::string(argv[1]) == "--print-options")
+    return std::fputs(cli::optionTables(app).c_str(), stdout) < 0 ? 2 : 0;
   if (argc == 3 && std::string(argv[1]) == "--print-completions")
     return std::fputs(cli::completionsFor(app, argv[2]).c_str(), stdout) < 0 ? 2 : 0;
   try {

@@ -37,9 +37,19 @@ std::vector<const CLI::App*> commandsOf(const CLI::App& app) {
   return {all.begin(), all.end()};
 }
 
-std::vector<const CLI::Option*> optionsOf(const CLI::App& command) {
+/// Arguments and options, those of option groups too, without --help.
+std::vector<const CLI::Option*> takenBy(const CLI::App& command) {
   std::vector<const CLI::Option*> out;
   for (const auto* o : command.get_options())
+    if (o->get_name() != "--help") out.push_back(o);
+  for (const auto* group : command.get_subcommands([](const CLI::App*) { return true; }))
+    for (const auto* o : takenBy(*group)) out.push_back(o);
+  return out;
+}
+
+std::vector<const CLI::Option*> optionsOf(const CLI::App& command) {
+  std::vector<const CLI::Option*> out;
+  for (const auto* o : takenBy(command))
     if (!o->get_lnames().empty()) out.push_back(o);
   return out;
 }
@@ -63,14 +73,52 @@ std::string manualPage(const CLI::App& app) {
   out += ".SH COMMANDS\n";
   for (const auto* c : commandsOf(app)) {
     out += ".SS \"" + troff(c->get_name() + argumentsOf(*c)) + "\"\n" + troff(c->get_description()) + ".\n";
-    for (const auto* o : c->get_options())
-      if (o->get_name() != "--help")
-        out += ".TP\n.B " + troff(o->get_positional() ? o->get_name(true) : o->get_name(false, true)) + "\n" +
-               troff(o->get_description()) + "\n";
+    for (const auto* o : takenBy(*c))
+      out += ".TP\n.B " + troff(o->get_positional() ? o->get_name(true) : o->get_name(false, true)) + "\n" +
+             troff(o->get_description()) + "\n";
   }
   out +=
       ".SH EXIT STATUS\n0: done. 1: wrong use. 2: bad input; one line on standard error says what, where and what to "
       "do.\n.SH SEE ALSO\n.BR orthochron (1)\n";
+  return out;
+}
+
+namespace {
+
+/// What an option takes, from the library's name of its type: "FLOAT:20 to 400", "TEXT:{kick,snare}", "INT".
+std::string takesOf(const CLI::Option& option) {
+  const auto type = option.get_type_name();
+  const auto colon = type.find(':');
+  auto bound = colon == std::string::npos ? std::string() : type.substr(colon + 1);
+  if (const auto in = bound.find(" in "); in != std::string::npos) bound = bound.substr(in + 4);
+  std::erase_if(bound, [](char c) { return c == '{' || c == '}' || c == '[' || c == ']' || c == '(' || c == ')'; });
+  for (auto at = bound.find(','); at != std::string::npos; at = bound.find(',', at + 2)) bound.replace(at, 1, ", ");
+  for (const auto& [theirs, ours] : {std::pair{" - ", " to "}, std::pair{" OR ", " or "}})
+    if (const auto at = bound.find(theirs); at != std::string::npos)
+      bound.replace(at, std::string_view(theirs).size(), ours);
+  if (!bound.empty()) return bound;
+  return type.starts_with("INT") ? "whole number" : type.starts_with("FLOAT") ? "number" : "text";
+}
+
+}  // namespace
+
+std::string optionTables(const CLI::App& app) {
+  const auto cell = [](std::string text) {
+    for (auto at = text.find('|'); at != std::string::npos; at = text.find('|', at + 2)) text.insert(at, 1, '\\');
+    return text;
+  };
+  std::string out;
+  for (const auto* c : commandsOf(app)) {
+    out += "## " + c->get_name() + "\n\n| option | takes | what it does |\n|---|---|---|\n";
+    for (const auto* o : takenBy(*c)) {
+      auto takes = o->get_expected_max() == 0 ? std::string("–") : takesOf(*o);
+      if (!o->get_default_str().empty()) takes += ", else " + o->get_default_str();
+      const auto name = o->get_positional() ? o->get_name(true) : o->get_name(false, true);
+      out += "| `" + name + "`" + (o->get_required() ? ", needed" : "") + " | " + cell(takes) + " | " +
+             cell(o->get_description()) + " |\n";
+    }
+    out += "\n";
+  }
   return out;
 }
 

@@ -10,6 +10,7 @@
 #include "document/selection.h"
 #include "document/sounding.h"
 #include "document/timing_desk.h"
+#include "lanes/lanes_view.h"
 #include "render/loudness.h"
 #include "theme/theme.h"
 

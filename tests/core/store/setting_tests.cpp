@@ -4,8 +4,9 @@
 
 #include <set>
 
-#include "edits/hit_edits.h"
-#include "edits/plan_edits.h"
+#include "base/numbers.h"
+#include "edits/layer_edits.h"
+#include "song/range_rules.h"
 #include "store/song_json.h"
 #include "support/process.h"
 #include "support/two_sets.h"
@@ -14,31 +15,101 @@
 namespace ochron {
 namespace {
 
-TEST(Settings, EveryNumberIsSavedAndReadBack) {
-  const test::TwoSets t;
-  for (const auto& n : kTimingNumbers) {
-    for (const double value : {n.range.low, n.range.high, n.range.fallback}) {
-      TimingPlan plan;
-      plan.settings.*n.field = value;
-      const auto song = setTimingPlan(t.song, t.kit, plan);
-      ASSERT_TRUE(song);
-      const auto back = songFromJson(songToJson(*song), "song.json");
-      ASSERT_TRUE(back) << n.key << ": " << back.error().message;
-      EXPECT_EQ(back->find(t.kit)->plan->settings.*n.field, value) << n.key;
-      EXPECT_EQ(*back, *song) << n.key;
-    }
+/// Where the numbers of each list lie in a song.
+struct TimingList {
+  static constexpr auto& all = kTimingNumbers;
+  static const TimingSettings& in(const Song& song) { return song.sets.front().plan->settings; }
+  static void put(Song& song, const TimingSettings& s) {
+    auto plan = *song.sets.front().plan;
+    plan.settings = s;
+    song.sets.front().plan = plan;
   }
-}
+};
+struct TuneList {
+  static constexpr auto& all = kTuneNumbers;
+  static const TuneSettings& in(const Song& song) { return song.sets.front().pitch->settings; }
+  static void put(Song& song, const TuneSettings& s) {
+    PitchPlan plan;
+    plan.settings = s;
+    song.sets.front().pitch = plan;
+  }
+};
+struct HitSettingList {
+  static constexpr auto& all = kHitNumbers;
+  static const HitSettings& in(const Song& song) { return song.sets.front().hits; }
+  static void put(Song& song, const HitSettings& s) { song.sets.front().hits = s; }
+};
+struct GuideList {
+  static constexpr auto& all = kGuideNumbers;
+  static GuideSettings in(const Song& song) { return song.sets.front().hits.guide(song.sets.front().tracks.front()); }
+  static void put(Song& song, const GuideSettings& s) {
+    song.sets.front().hits.guides[song.sets.front().tracks.front()] = s;
+  }
+};
+struct AnchorList {
+  static constexpr auto& all = kAnchorNumbers;
+  static const AnchorSettings& in(const Song& song) { return song.anchorSettings; }
+  static void put(Song& song, const AnchorSettings& s) { song.anchorSettings = s; }
+};
+struct LayerList {
+  static constexpr auto& all = kLayerNumbers;
+  static LayerSettings in(const Song& song) { return song.layers.empty() ? LayerSettings{} : song.layers[0].settings; }
+  static void put(Song& song, const LayerSettings& s) {
+    song = *addLayer(song, song.sets.front().id, DrumClass::snare, "Snare layer");
+    song.layers.front().settings = s;
+  }
+};
 
-TEST(Settings, ANumberOutOfItsRangeInAFileIsRefusedAndNamed) {
-  const test::TwoSets t;
-  for (const auto& n : kTimingNumbers) {
-    TimingPlan plan;
-    plan.settings.*n.field = n.range.high + 1;
-    const auto back = songFromJson(songToJson(*setTimingPlan(t.song, t.kit, plan)), "song.json");
+/// A list that is not here has no test: each new one is added.
+using Lists = ::testing::Types<TimingList, TuneList, HitSettingList, GuideList, AnchorList, LayerList>;
+
+template <class List>
+struct SettingList : ::testing::Test {
+  template <class Setting>
+  static Song with(const Setting& n, double value) {
+    static const Song base = test::TwoSets().song;
+    Song song = base;
+    auto settings = List::in(song);
+    settings.*n.field = value;
+    List::put(song, settings);
+    return song;
+  }
+  static bool passes(const Song& song) {
+    std::vector<std::string> broken;
+    checkRangesOf(song, nullptr, broken);
+    return broken.empty();
+  }
+};
+TYPED_TEST_SUITE(SettingList, Lists);
+
+TYPED_TEST(SettingList, EveryNumberIsSavedReadBackAndRefusedOutsideItsRange) {
+  for (const auto& n : TypeParam::all) {
+    for (const double value : {n.range.low, (n.range.low + n.range.high) / 2, n.range.high, n.range.fallback}) {
+      const auto song = this->with(n, value);
+      ASSERT_TRUE(this->passes(song)) << n.key;
+      auto back = songFromJson(songToJson(song), "song.json");
+      ASSERT_TRUE(back) << n.key << ": " << back.error().message;
+      EXPECT_EQ(*back, song) << n.key << " at " << value;
+      EXPECT_EQ(TypeParam::in(*back).*n.field, value) << n.key;
+    }
+    const auto beyond = this->with(n, n.range.high + 1);
+    EXPECT_FALSE(this->passes(beyond)) << n.key << " passes the gate";
+    const auto back = songFromJson(songToJson(beyond), "song.json");
     ASSERT_FALSE(back) << n.key;
     EXPECT_NE(back.error().message.find(std::string(n.key)), std::string::npos) << back.error().message;
   }
+}
+
+TEST(Settings, ANotesOwnNumbersAreSavedAndReadBack) {
+  Song song = test::TwoSets().song;
+  NoteWish wish;
+  for (std::size_t i = 0; i < kNoteNumbers; ++i) wish.own[i] = kTuneNumbers[i].range.high;
+  PitchPlan plan;
+  plan.wishes[NoteName(song.takes.front().id, 4800)] = wish;
+  song.sets.front().pitch = plan;
+  const auto back = songFromJson(songToJson(song), "song.json");
+  ASSERT_TRUE(back) << back.error().message;
+  EXPECT_EQ(*back, song);
 }
 
 template <class Settings, std::size_t N>
@@ -64,35 +135,26 @@ TEST(Settings, FieldsKeysAndOptionsAreUnlikeAndFallbacksAreTheStructsOwn) {
   describedOnce(kHitNumbers);
   describedOnce(kGuideNumbers);
   describedOnce(kSilenceNumbers);
+  describedOnce(kLayerNumbers);
 }
 
-TEST(Settings, WhatCountsAsAHitIsSavedReadBackAndKeptToItsRanges) {
-  const test::TwoSets t;
-  const auto track = t.song.find(t.kit)->tracks.front();
-  const auto both = [&](auto&& change, const auto& all) {
-    for (const auto& n : all)
-      for (const double value : {n.range.low, n.range.high, n.range.high + 1}) {
-        HitSettings hits;
-        change(hits, n.field, value);
-        const auto song = setHitSettings(t.song, t.kit, hits);
-        EXPECT_EQ(song.has_value(), n.range.accepts(value)) << n.key;
-        if (!song) continue;
-        const auto back = songFromJson(songToJson(*song), "song.json");
-        ASSERT_TRUE(back) << n.key << ": " << back.error().message;
-        EXPECT_EQ(back->find(t.kit)->hits, hits) << n.key;
-      }
-  };
-  both([](HitSettings& h, double HitSettings::*field, double v) { h.*field = v; }, kHitNumbers);
-  both([&](HitSettings& h, double GuideSettings::*field, double v) { h.guides[track].*field = v; }, kGuideNumbers);
+template <class Settings, std::size_t N>
+void optionsOf(const char* command, const std::array<Setting<Settings>, N>& all) {
+  const auto run = test::run({OCHRON_CLI, command, "--help"});
+  ASSERT_EQ(run.status, 0);
+  for (const auto& n : all)
+    if (!n.option.empty())
+      EXPECT_NE(
+          run.out.find(std::string(n.option) + " FLOAT:" + shortest(n.range.low) + " to " + shortest(n.range.high)),
+          std::string::npos)
+          << command << " " << n.option;
 }
 
 TEST(Settings, EveryOptionIsOnTheCommandLineWithItsRange) {
-  const auto run = test::run({OCHRON_CLI, "quantize", "--help"});
-  ASSERT_EQ(run.status, 0);
-  for (const auto& n : kTimingNumbers)
-    if (!n.option.empty()) EXPECT_NE(run.out.find(std::string(n.option)), std::string::npos) << n.option;
-  for (const auto& n : kHitNumbers)
-    if (!n.option.empty()) EXPECT_NE(run.out.find(std::string(n.option)), std::string::npos) << n.option;
+  optionsOf("quantize", kTimingNumbers);
+  optionsOf("quantize", kHitNumbers);
+  optionsOf("tune", kTuneNumbers);
+  optionsOf("layer", kLayerNumbers);
 }
 
 }  // namespace
