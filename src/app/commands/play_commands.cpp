@@ -4,6 +4,7 @@
 #include "document/selection.h"
 #include "document/sounding.h"
 #include "document/transport.h"
+#include "head/output_sheet.h"
 #include "main_window.h"
 
 namespace ochron {
@@ -16,7 +17,8 @@ constexpr const char* kMatchKey = "hearing/match loudness";
 /// Commands of playing.
 void MainWindow::buildPlayActions() {
   auto& a = *actions_;
-  a.add("transport.device", tr("Use the sound device"), {}, [this] { doc_.transport().trySoundDevice(); });
+  a.add("transport.device", tr("Use the sound device"), {}, [this] { doc_.transport().sound().again(); });
+  a.add("transport.output", tr("Sound device\u2026"), {}, [this] { OutputSheet(doc_, this).exec(); });
   a.add("transport.play", tr("Play or stop"), "Space", [this] { doc_.transport().playStop(); });
   a.add("transport.loop", tr("Loop the range"), "L", [this] {
     if (doc_.selection().range().empty()) doc_.tell(tr("Drag over the ruler or the lanes to choose what is repeated."));

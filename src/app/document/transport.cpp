@@ -22,7 +22,12 @@ constexpr double kUnheardDb = 0.1;  // is no difference
 
 }  // namespace
 
-Transport::Transport(Document& document) : QObject(&document), doc_(document) { useSoundDevice(); }
+Transport::Transport(Document& document) : QObject(&document), doc_(document), sound_(document, player_) {
+  connect(&sound_, &SoundDesk::changed, this, &Transport::changed);
+  auto* timer = new QTimer(this);
+  connect(timer, &QTimer::timeout, this, &Transport::watchSound);
+  timer->start(33);
+}
 
 Transport::~Transport() {
   if (player_.device()) player_.device()->stop();
@@ -49,42 +54,10 @@ void Transport::followRate() {
 
 void Transport::rangeChanged() { player_.engine().setLoop(looping_ ? doc_.selection().range() : FrameRange{}); }
 
-// The sound device ----------------------------------------------------------------------------------------------------
-
-void Transport::useSoundDevice() {
-  auto device = RtAudioDevice::open({});
-  auto played = device ? player_.useDevice(std::move(*device)) : Result<void>();
-  if (!device || !played) (void)player_.useDevice(std::make_unique<SimulatedDevice>());
-  if (!played)
-    QTimer::singleShot(0, this, [this, why = QString::fromStdString(played.error().message)] {
-      doc_.warn(tr("%1 Nothing is heard until then.").arg(why), tr("Try again"), "transport.device");
-    });
-  auto* timer = new QTimer(this);
-  connect(timer, &QTimer::timeout, this, &Transport::watchSound);
-  timer->start(33);
-}
-
-void Transport::trySoundDevice() {
-  auto device = RtAudioDevice::open({});
-  if (!device) return doc_.warn(QString::fromStdString(device.error().message), tr("Try again"), "transport.device");
-  if (auto ok = player_.useDevice(std::move(*device)); !ok) {
-    (void)player_.useDevice(std::make_unique<SimulatedDevice>());
-    return doc_.warn(QString::fromStdString(ok.error().message), tr("Try again"), "transport.device");
-  }
-  doc_.tell(tr("Playing by %1.").arg(deviceName()));
-  emit changed();
-}
-
 /// The engine runs at the song's rate.
 void Transport::useSongRate() {
   if (player_.rate() == doc_.song().rate) return;
-  auto ok = player_.setRate(doc_.song().rate);
-  if (!ok) {
-    const auto why = QString::fromStdString(ok.error().message);
-    (void)player_.useDevice(std::make_unique<SimulatedDevice>());
-    doc_.warn(tr("%1 Nothing is heard until then.").arg(why), tr("Try again"), "transport.device");
-  }
-  dropOutsTold_ = 0;
+  sound_.followRate();
   doc_.sounding().forgetPlan();
   player_.engine().setClick(click_, clickLevelDb_);
   player_.engine().setOriginal(original_);
@@ -92,20 +65,7 @@ void Transport::useSongRate() {
 
 void Transport::watchSound() {
   player_.tick();
-  const auto now = dropOuts();
-  if (now == dropOutsTold_) return;
-  dropOutsTold_ = now;
-  emit changed();
-}
-
-std::int64_t Transport::dropOuts() const {
-  auto* device = const_cast<Transport*>(this)->player_.device();
-  return device ? device->dropOuts() : 0;
-}
-
-QString Transport::deviceName() const {
-  auto* device = const_cast<Transport*>(this)->player_.device();
-  return device ? QString::fromStdString(device->name()) : tr("no sound device");
+  sound_.tick();
 }
 
 // Playing -------------------------------------------------------------------------------------------------------------

@@ -4,13 +4,14 @@
 #include <QString>
 #include <cstdint>
 
+#include "document/sound_desk.h"
 #include "play/player.h"
 
 namespace ochron {
 
 class Document;
 
-/// Playing: the play line, the loop, the click, which version is heard, the sound device.
+/// Playing: the play line, the loop, the click, which version is heard.
 class Transport : public QObject {
   Q_OBJECT
  public:
@@ -18,6 +19,8 @@ class Transport : public QObject {
   ~Transport() override;
 
   Player& player() { return player_; }
+  /// By what it is heard.
+  SoundDesk& sound() { return sound_; }
   void playStop();
   void playFrom(Frames at);
   Frames cursor() const { return cursor_; }
@@ -44,12 +47,6 @@ class Transport : public QObject {
   const Hearing& hearing() const { return hearing_; }
   void setHearing(const Hearing& hearing);
 
-  QString deviceName() const;
-  /// Uses the machine's sound device, when it answers now.
-  void trySoundDevice();
-  /// Times the sound was interrupted since the device was started.
-  std::int64_t dropOuts() const;
-
   /// Another song is open: stops, at its beginning and at its rate.
   void beginSong();
   /// When the song runs at another rate now, all places of the window go along with it.
@@ -61,20 +58,19 @@ class Transport : public QObject {
   void changed();
 
  private:
-  void useSoundDevice();
   /// The engine runs at the song's rate.
   void useSongRate();
   void watchSound();
 
   Document& doc_;
   Player player_{48'000};
+  SoundDesk sound_;
   Frames cursor_;
   bool looping_ = false;
   bool click_ = false;
   bool original_ = false;
   double clickLevelDb_ = -9;
   Hearing hearing_;
-  std::int64_t dropOutsTold_ = 0;
 };
 
 }  // namespace ochron

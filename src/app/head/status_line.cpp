@@ -8,6 +8,7 @@
 #include <QTimer>
 #include <cmath>
 
+#include "actions/actions.h"
 #include "document/selection.h"
 #include "document/transport.h"
 #include "document/wording.h"
@@ -46,8 +47,10 @@ StatusLine::StatusLine(Document& document, QWidget* parent) : QWidget(parent), d
     say(tr("Cancelled."), false);
   });
   line->addWidget(cancel_);
-  device_ = new QLabel(this);
-  device_->setProperty("note", true);
+  device_ = new QToolButton(this);
+  device_->setObjectName("sound device");
+  device_->setProperty("words", true);
+  connect(device_, &QToolButton::clicked, this, [this] { Actions::of(this)->trigger("transport.output"); });
   line->addWidget(device_);
   timer_ = new QTimer(this);
   timer_->setSingleShot(true);
@@ -129,11 +132,14 @@ void StatusLine::refresh() {
                             : tr("%1, %2 min left").arg(what).arg(std::lround(left / 60)));
   progress_->setValue(static_cast<int>(doc_.jobs().fraction() * 1000));
   cancel_->setIcon(QIcon(Theme::get().pixmap("cross", Theme::get().sheet().note, 12, 2)));
-  const auto drops = doc_.transport().dropOuts();
-  auto device = tr("%1 \u00b7 %2 kHz").arg(doc_.transport().deviceName()).arg(doc_.song().rate / 1000.0);
+  const auto& sound = doc_.transport().sound();
+  const auto drops = sound.dropOuts();
+  auto device = tr("%1 \u00b7 %2 kHz").arg(sound.name()).arg(doc_.song().rate / 1000.0);
   if (drops > 0) device += tr(" \u00b7 %1").arg(counted(static_cast<std::size_t>(drops), "drop-out", "drop-outs"));
   device_->setText(device);
-  device_->setToolTip(drops > 0 ? tr("The sound was interrupted: the machine was too busy for it.") : QString());
+  device_->setAccessibleName(tr("Sound device: %1").arg(device));
+  device_->setToolTip(drops > 0 ? tr("The sound was interrupted: the machine was too busy for it. Longer blocks help")
+                                : tr("Choose where the song is heard"));
 }
 
 void StatusLine::paintEvent(QPaintEvent*) {

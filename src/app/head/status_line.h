@@ -34,7 +34,7 @@ class StatusLine : public QWidget {
   QLabel* job_;
   QProgressBar* progress_;
   QToolButton* cancel_;
-  QLabel* device_;
+  QToolButton* device_;
   struct Said {
     QString sentence;
     bool refused = false;

@@ -39,6 +39,7 @@ struct Player::State {
   std::atomic<int> rate;
   std::unique_ptr<Engine> engine;  // replaced only while no device runs and the prefetcher is locked out
   std::unique_ptr<AudioDevice> device;
+  int blockFrames = DeviceSettings{}.blockFrames;
   std::shared_ptr<const PlayPlan> waiting;  // did not fit into the engine's queue yet
   std::mutex mutex;
   std::condition_variable wake;
@@ -122,17 +123,16 @@ Result<void> Player::setRate(int rate) {
     state_->plan.reset();
     state_->waiting.reset();
   }
-  return state_->device ? useDevice(std::move(state_->device)) : Result<void>{};
+  return state_->device ? useDevice(std::move(state_->device), state_->blockFrames) : Result<void>{};
 }
 AudioDevice* Player::device() { return state_->device.get(); }
 const std::shared_ptr<KeyStream>& Player::keys() const { return state_->keys; }
 
-Result<void> Player::useDevice(std::unique_ptr<AudioDevice> device) {
+Result<void> Player::useDevice(std::unique_ptr<AudioDevice> device, int blockFrames) {
   if (state_->device) state_->device->stop();
   state_->device = std::move(device);
-  DeviceSettings settings;
-  settings.rate = state_->rate;
-  auto ok = state_->device->start(*state_->engine, settings);
+  state_->blockFrames = blockFrames;
+  auto ok = state_->device->start(*state_->engine, {state_->rate, blockFrames});
   if (!ok) state_->device.reset();
   return ok;
 }

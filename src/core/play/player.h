@@ -22,7 +22,7 @@ class Player {
   void seek(Frames to);
   void audition(const Audition& what);
   /// Stops the old device and starts this one. On failure nothing plays and the error says why.
-  Result<void> useDevice(std::unique_ptr<AudioDevice> device);
+  Result<void> useDevice(std::unique_ptr<AudioDevice> device, int blockFrames = DeviceSettings{}.blockFrames);
   AudioDevice* device();
   /// Keyboards play into this; what they played is read from it.
   const std::shared_ptr<KeyStream>& keys() const;

@@ -13,6 +13,8 @@
 namespace ochron {
 namespace {
 
+constexpr int kBuffered = 3;  // blocks, as on a sound card: one is late when those have run out
+
 /// As a sound server's thread would have it. Where the user may not, the thread runs like any other.
 void askForRealTime() {
   sched_param priority{};
@@ -35,11 +37,14 @@ struct SimulatedDevice::State {
   std::atomic<int> stallMs{0};
   std::atomic<std::int64_t> dropOuts{0};
   std::atomic<std::int64_t> overruns{0};
+  std::atomic<std::int64_t> blocks{0};
+  std::atomic<bool> unplugged{false};
+  DeviceSettings settings;
   std::filesystem::path recordTo;
   std::optional<AudioFileWriter> writer;
   Result<void> recorded;
 
-  void run(AudioSource& source, DeviceSettings settings) {
+  void run(AudioSource& source) {
     using Clock = std::chrono::steady_clock;
     const auto n = static_cast<std::size_t>(settings.blockFrames);
     std::vector<float> left(n);
@@ -49,12 +54,16 @@ struct SimulatedDevice::State {
         std::chrono::nanoseconds(static_cast<std::int64_t>(1e9 * settings.blockFrames / settings.rate));
     askForRealTime();
     auto due = Clock::now();
-    // Like a sound card with three blocks of buffer: a block is late when those have run out.
-    const auto buffered = blockTime * 3;
+    const auto buffered = blockTime * kBuffered;
     while (running.load(std::memory_order_relaxed)) {
+      if (unplugged.load(std::memory_order_relaxed)) {
+        std::this_thread::sleep_for(blockTime);
+        continue;
+      }
       const auto before = worked();
       source.process(left, right);
       if (worked() - before > blockTime) overruns.fetch_add(1);
+      blocks.fetch_add(1);
       if (const int ms = stallMs.exchange(0); ms > 0) std::this_thread::sleep_for(std::chrono::milliseconds(ms));
       if (writer && recorded) {
         for (std::size_t i = 0; i < n; ++i) {
@@ -85,8 +94,9 @@ Result<void> SimulatedDevice::start(AudioSource& source, const DeviceSettings& s
     state_->writer.emplace(std::move(*writer));
     state_->recorded = {};
   }
+  state_->settings = settings;
   state_->running = true;
-  state_->thread = std::thread([this, &source, settings] { state_->run(source, settings); });
+  state_->thread = std::thread([this, &source] { state_->run(source); });
   return {};
 }
 
@@ -99,6 +109,14 @@ void SimulatedDevice::stop() {
 
 std::int64_t SimulatedDevice::dropOuts() const { return state_->dropOuts.load(); }
 std::int64_t SimulatedDevice::overruns() const { return state_->overruns.load(); }
+void SimulatedDevice::unplug() { state_->unplugged = true; }
+
+DeviceRun SimulatedDevice::runs() const {
+  if (!state_->running) return {};
+  const auto& s = state_->settings;
+  return {s.rate, s.blockFrames, kBuffered * s.blockFrames, state_->blocks};
+}
+
 void SimulatedDevice::recordTo(const std::filesystem::path& file) { state_->recordTo = file; }
 void SimulatedDevice::stall(int milliseconds) { state_->stallMs = milliseconds; }
 const Result<void>& SimulatedDevice::recorded() const { return state_->recorded; }

@@ -360,6 +360,29 @@ TEST(SimulatedDevice, CountsADropOutWhenItIsToldToStall) {
   EXPECT_GT(device.dropOuts(), before);
 }
 
+TEST(SoundOutputs, TheSimulatedOneIsAlwaysThereAndIsOpenedByItsKind) {
+  const auto outputs = soundOutputs();
+  ASSERT_FALSE(outputs.empty());
+  EXPECT_EQ(outputs.back().api, "simulated");
+  for (const auto& o : outputs) EXPECT_FALSE(o.label.empty());
+  auto device = openSound({"simulated", {}, 512});
+  ASSERT_TRUE(device);
+  Player player(44'100);
+  ASSERT_TRUE(player.useDevice(std::move(*device), 512));
+  const auto run = player.device()->runs();
+  EXPECT_EQ(run.rate, 44'100);
+  EXPECT_EQ(run.blockFrames, 512);
+  EXPECT_GT(run.latencyFrames, 512);
+  ASSERT_TRUE(player.setRate(96'000));
+  EXPECT_EQ(player.device()->runs().blockFrames, 512) << "another rate keeps the blocks";
+}
+
+TEST(SoundOutputs, OneThatIsNotThereIsSaidByItsName) {
+  const auto device = openSound({{}, "Stage box 12", 256});
+  ASSERT_FALSE(device);
+  EXPECT_NE(device.error().message.find("Stage box 12"), std::string::npos) << device.error().message;
+}
+
 /// A JACK server with its dummy driver, for the length of a test. One at a time on the machine: two that are the first
 /// ones and begin at the same moment both set up the registry they share, and neither can be played through.
 class JackServer {
@@ -406,6 +429,11 @@ void playThroughJack(int rate) {
   }
   ASSERT_TRUE(device) << device.error().message;
   EXPECT_NE((*device)->name().find("JACK"), std::string::npos);
+  const auto outputs = RtAudioDevice::outputs();
+  ASSERT_FALSE(outputs.empty());
+  const auto byName = RtAudioDevice::open(outputs.front().api, outputs.front().name);
+  ASSERT_TRUE(byName) << byName.error().message;
+  EXPECT_EQ((*byName)->name(), outputs.front().label);
   Player player(rate);
   const auto used = player.useDevice(std::move(*device));
   ASSERT_TRUE(used) << used.error().message;
