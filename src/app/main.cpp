@@ -1,7 +1,9 @@
 #include <QApplication>
 #include <QCommandLineParser>
+#include <QDialog>
 #include <QDir>
 #include <QLocale>
+#include <QPainter>
 #include <QSettings>
 #include <QTimer>
 #include <clocale>
@@ -16,6 +18,26 @@
 #include "keeping/damaged_settings.h"
 #include "main_window.h"
 #include "theme/theme.h"
+
+namespace {
+
+/// The window with the sheet that lies over it, if there is one; ends the program.
+void savePicture(QWidget& window, const QString& file) {
+  auto picture = window.grab();
+  for (auto* sheet : window.findChildren<QDialog*>()) {
+    if (!sheet->isVisible()) continue;
+    QPainter p(&picture);
+    const auto over = sheet->grab();
+    const QPoint at((picture.width() - over.width()) / 2, (picture.height() - over.height()) / 2);
+    p.fillRect(picture.rect(), QColor(0, 0, 0, 60));
+    p.drawPixmap(at, over);
+  }
+  const bool ok = picture.save(file);
+  if (!ok) std::fprintf(stderr, "orthochron: %s cannot be written.\n", qPrintable(file));
+  QApplication::exit(ok ? 0 : 2);
+}
+
+}  // namespace
 
 int main(int argc, char** argv) {
   using namespace ochron;
@@ -73,8 +95,15 @@ int main(int argc, char** argv) {
     if (!parser.isSet(shot)) window.offerRecovery();
   }
   if (parser.isSet(shot)) {
-    QTimer::singleShot(200, &window, [&] {
+    const auto file = parser.value(shot);
+    // A sheet that a command opens waits to be closed: it is in the picture.
+    auto* sheets = new QTimer(&window);
+    QObject::connect(sheets, &QTimer::timeout, &window, [&window, file] {
+      if (QApplication::activeModalWidget()) savePicture(window, file);
+    });
+    QTimer::singleShot(200, &window, [&, file, sheets] {
       window.document().jobs().finishAll();
+      sheets->start(1'500);
       for (const auto& id : parser.value(act).split(',', Qt::SkipEmptyParts)) {
         window.document().jobs().finishAll();
         if (id.contains('/'))
@@ -83,11 +112,7 @@ int main(int argc, char** argv) {
           std::fprintf(stderr, "orthochron: the command %s did not run.\n", qPrintable(id));
       }
       window.document().jobs().finishAll();
-      QTimer::singleShot(300, &window, [&] {
-        const bool ok = window.grab().save(parser.value(shot));
-        if (!ok) std::fprintf(stderr, "orthochron: %s cannot be written.\n", qPrintable(parser.value(shot)));
-        QApplication::exit(ok ? 0 : 2);
-      });
+      QTimer::singleShot(300, &window, [&window, file] { savePicture(window, file); });
     });
   }
   return QApplication::exec();

@@ -17,6 +17,7 @@ class ChecksPanel;
 class HeadLine;
 class LanesView;
 class LoupeView;
+class Manual;
 class NoticeBar;
 class Rail;
 class Regions;
@@ -83,6 +84,8 @@ class MainWindow : public QMainWindow {
   void showKept();
   bool keepAutosave(const std::filesystem::path& folder, const Autosave& found);
   void micSet();
+  /// The user guide, at the page of the open step.
+  void showGuide();
   void showKeys();
   void findCommand();
 
@@ -107,6 +110,7 @@ class MainWindow : public QMainWindow {
   Regions* regions_ = nullptr;
   StepPanel* panel_ = nullptr;
   QPointer<Tour> tour_;
+  QPointer<Manual> manual_;
   bool fitted_ = false;
 };
 

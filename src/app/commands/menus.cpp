@@ -261,7 +261,7 @@ void MainWindow::buildMenus() {
                     "view.night",
                     "view.contrast",
                     "view.motion"});
-  menu(tr("Help"), {"help.tour", "help.find", "help.where", "help.said", "help.keys", "help.about"});
+  menu(tr("Help"), {"help.guide", "help.tour", "help.find", "help.where", "help.said", "help.keys", "help.about"});
 }
 
 }  // namespace ochron

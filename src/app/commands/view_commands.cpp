@@ -5,6 +5,7 @@
 
 #include "document/selection.h"
 #include "document/transport.h"
+#include "guide/manual.h"
 #include "head/status_line.h"
 #include "keys/key_sheet.h"
 #include "keys/regions.h"
@@ -74,13 +75,23 @@ void MainWindow::buildViewActions() {
     a.add(QStringLiteral("step.%1").arg(i + 1), tr("Step %1: %2").arg(i + 1).arg(steps[i].second),
           QString::number(i + 1), [this, step = steps[i].first] { doc_.setStep(step); });
   a.add("help.said", tr("What was said last"), "Shift+F3", [this] { status_->showLast(); });
-  a.add("help.keys", tr("Keys"), "F1", [this] { showKeys(); });
+  a.add("help.guide", tr("User guide"), "F1", [this] { showGuide(); });
+  a.add("help.keys", tr("Keys"), "Shift+F1", [this] { showKeys(); });
   a.add("help.about", tr("About Orthochron"), {}, [this] {
     QMessageBox::about(
         this, tr("About Orthochron"),
         tr("<b>Orthochron %1</b><br>Puts performances on the song's grid and keeps their feel.<br><br>GPL-3.0-or-later")
             .arg(OCHRON_VERSION));
   });
+}
+
+void MainWindow::showGuide() {
+  static constexpr std::array kPages{"takes", "tempo", "hits", "timing", "seams", "clips", "kit", "pitch", "print"};
+  if (!manual_) manual_ = new Manual(this);
+  manual_->open(QStringLiteral("user/%1.md").arg(kPages.at(static_cast<std::size_t>(doc_.step()))));
+  manual_->show();
+  manual_->raise();
+  manual_->activateWindow();
 }
 
 void MainWindow::showKeys() { KeySheet(*actions_, this).exec(); }

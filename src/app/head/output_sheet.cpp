@@ -98,7 +98,9 @@ void OutputSheet::fill() {
     return use_->setEnabled(false);
   }
   list_->addItem(tr("The system's own choice"));
-  for (const auto& o : listed_) list_->addItem(QString::fromStdString(o.label));
+  for (const auto& o : listed_)
+    list_->addItem(o.api == "simulated" ? tr("Simulated: the play line moves, nothing is heard")
+                                        : QString::fromStdString(o.label));
   const auto& choice = sound.choice();
   const auto at =
       std::ranges::find_if(listed_, [&](const SoundOutput& o) { return o.api == choice.api && o.name == choice.name; });

@@ -12,7 +12,10 @@
 #include <cmath>
 
 // The resources stand in a static library, which has to be asked for them. Must stand outside every namespace.
-static void initResources() { Q_INIT_RESOURCE(app); }
+static void initResources() {
+  Q_INIT_RESOURCE(app);
+  Q_INIT_RESOURCE(manual);
+}
 
 namespace ochron {
 namespace {
@@ -81,6 +84,14 @@ QScrollBar::handle:vertical { min-height: 24px; } QScrollBar::handle:horizontal 
 QScrollBar::add-line, QScrollBar::sub-line, QScrollBar::add-page, QScrollBar::sub-page { background: none; border: none; width: 0; height: 0; }
 QScrollArea, QAbstractScrollArea { background: transparent; border: none; }
 QTableView, QTableWidget, QListView, QTreeView { background: @field; border: 1px solid @rule; border-radius: 5px; gridline-color: @hair; selection-background-color: @selSoft; selection-color: @ink; }
+QListWidget { padding: 3px; }
+QListWidget::item { padding: 5px 8px; border-radius: 4px; color: @ink; }
+QListWidget::item:hover { background: @hair; }
+QListWidget::item:selected { background: @selSoft; color: @ink; }
+QListWidget::item:disabled { color: @note; }
+QListWidget[bare="true"] { background: transparent; border: none; padding: 0; }
+QListWidget:focus { border-color: @sel; }
+QTextBrowser { background: @field; border: none; border-left: 1px solid @rule; selection-background-color: @sel; selection-color: @paper; }
 QTreeView::item { padding: 2px 6px; min-height: 20px; }
 QHeaderView::section { background: @panel; color: @note; border: none; border-bottom: 1px solid @rule; padding: 4px 8px; }
 QSplitter::handle { background: @rule; }
