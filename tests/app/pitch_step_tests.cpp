@@ -240,7 +240,7 @@ TEST_F(PitchSteps, ThePanelKeepsItsWidthWhateverIsChosen) {
   desk().setSettings("transpose", settings);
   click(&lens(), middleOf(1));
   EXPECT_EQ(width(), before);
-  EXPECT_TRUE(find<QLabel>("chosen notes")->text().contains("G4 -4")) << "64.2 and 2.37 semitones are 66.57";
+  EXPECT_TRUE(find<QLabel>("chosen notes")->text().contains(QStringLiteral("G4 \u22124"))) << "64.2 and 2.37 semitones are 66.57";
   run("this.all");
   EXPECT_EQ(width(), before);
 }

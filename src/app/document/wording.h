@@ -24,11 +24,11 @@ inline QString signedMs(double ms) {
   return sign + QString::number(std::abs(ms), 'f', 1);
 }
 
-/// A note's name as it is written in scores: "E\u266d4 +12" for "Eb4 +12".
+/// A note's name as it is written in scores: "E\u266d4 +12" for "Eb4 +12", with a true minus.
 inline QString asInScores(QString name) {
   if (name.size() > 1 && name[1] == 'b') name[1] = QChar(0x266d);
   if (name.size() > 1 && name[1] == '#') name[1] = QChar(0x266f);
-  return name;
+  return name.replace(QStringLiteral(" -"), QStringLiteral(" \u2212"));
 }
 inline QString pitchName(double cents, const Scale& scale) {
   return asInScores(QString::fromStdString(noteName(cents, scale)));
