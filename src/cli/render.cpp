@@ -23,6 +23,7 @@ struct RenderOptions {
   bool stems = false;
   bool sets = false;
   bool sections = false;
+  bool clips = false;
   std::vector<std::string> formats;
   std::string bits;
   bool plain = false;
@@ -66,6 +67,7 @@ Result<ExportSettings> settingsOf(const RenderOptions& o) {
   s.what = o.stems      ? ExportWhat::tracks
            : o.sets     ? ExportWhat::sets
            : o.sections ? ExportWhat::sections
+           : o.clips    ? ExportWhat::clips
                         : ExportWhat::mix;
   for (const auto& name : o.formats) {
     const auto format = formatNamed(name);
@@ -171,13 +173,15 @@ void addRender(CLI::App& app, Command& chosen) {
   auto* c = app.add_subcommand("render", "Export a project as the application would");
   c->add_option("PROJECT", o->project, "project folder (NAME.ochron)")->required();
   c->add_flag("--keep-existing", o->keepExisting, "refuse to replace a file that is there already");
-  c->add_option("--out", o->out, "file for the mix, or folder for --stems, --sets and --sections")->required();
+  c->add_option("--out", o->out, "file for the mix, or folder for --stems, --sets, --sections and --clips")->required();
   c->add_option("--range", o->range, "bars, for example 5-8 (default: all)");
   auto* stems = c->add_flag("--stems", o->stems, "one file for each track instead of the mix");
   auto* sets = c->add_flag("--sets", o->sets, "one file for each mic set, its mics side by side");
   auto* sections = c->add_flag("--sections", o->sections, "the mix of each section, or from marker to marker");
   stems->excludes(sets)->excludes(sections);
   sets->excludes(sections);
+  auto* clips = c->add_flag("--clips", o->clips, "one file for each clip, its set's tracks side by side");
+  for (auto* other : {stems, sets, sections}) clips->excludes(other);
   c->add_option("--format", o->formats,
                 "wav, flac, aiff, ogg, opus or mp3, several with commas; for the mix besides that of --out")
       ->delimiter(',');
@@ -189,8 +193,9 @@ void addRender(CLI::App& app, Command& chosen) {
       ->check(CLI::Range(kQualityRange.low, kQualityRange.high));
   c->add_option("--rate", o->rate, "Hz (default: the song's)")->check(CLI::Range(8'000, 192'000));
   c->add_flag("--mono", o->mono, "the mean of both sides");
-  c->add_option("--names", o->names,
-                "what files are called: text with {song}, {track}, {set}, {section}, {number}, {tempo}, {rate}");
+  c->add_option(
+      "--names", o->names,
+      "what files are called: text with {song}, {track}, {set}, {section}, {clip}, {number}, {tempo}, {rate}");
   c->add_option("--loudness", o->loudness,
                 "LUFS that the mix is brought to, by one gain for every file; the true peak stays at -1 dB or below")
       ->check(CLI::Range(kLoudnessRange.low, kLoudnessRange.high));

@@ -12,6 +12,8 @@
 #include "document/key_desk.h"
 #include "document/kit_desk.h"
 #include "document/print_desk.h"
+#include "edits/insert_edits.h"
+#include "edits/track_edits.h"
 #include "kit/slices.h"
 #include "lanes/lanes_view.h"
 #include "loupe/loupe_view.h"
@@ -198,6 +200,27 @@ TEST_F(KitSteps, ThePrintOfALayerNullsWithWhatWasHeard) {
   EXPECT_TRUE(run("kit.onoff"));
   doc().jobs().finishAll();
   EXPECT_EQ(stem("a"), heard) << "the layer is as it was";
+}
+
+TEST_F(KitSteps, ThePrintOfALayerStandsInTheMixAsTheLayerDid) {
+  add();
+  ASSERT_TRUE(doc().files().save(scratch / "song.ochron"));
+  auto track = *doc().song().find(layer().track);
+  track.gainDb = -7.5, track.pan = 30;
+  ASSERT_TRUE(doc().edit("mix", setTrack(doc().song(), track)));
+  Insert gone;
+  gone.effect = "urn:example:reverb", gone.name = "Reverb", gone.values = {{"wet", 0.5}};
+  ASSERT_TRUE(doc().edit("effect", addInsert(doc().song(), {track.id, {}}, gone)));
+  press("print layer");
+  doc().jobs().finishAll();
+  const auto& print = doc().song().tracks.back();
+  EXPECT_EQ(print.name, "a print");
+  EXPECT_EQ(print.gainDb, -7.5);
+  EXPECT_EQ(print.pan, 30);
+  ASSERT_EQ(print.inserts->size(), 1U);
+  EXPECT_EQ(print.inserts->front().values, gone.values);
+  EXPECT_NE(print.inserts->front().id, doc().song().find(layer().track)->inserts->front().id);
+  EXPECT_TRUE(brokenRules(doc().song()).empty());
 }
 
 TEST_F(KitSteps, OwnStrokesBecomeALayer) {

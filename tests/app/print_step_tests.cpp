@@ -92,6 +92,26 @@ TEST_F(PrintSteps, AnExportSaysBeforeWhatItWritesAndDoesJustThat) {
   EXPECT_TRUE(said) << "why nothing can be written";
 }
 
+TEST_F(PrintSteps, ChosenClipsBecomeFiles) {
+  find<QComboBox>("print mode")->setCurrentIndex(0);
+  auto* panel = window->findChild<ExportPanel*>();
+  auto* what = find<QComboBox>("export what");
+  what->setCurrentIndex(what->findText("Each clip"));
+  auto* table = find<QTableWidget>("export table");
+  doc().selection().choose({});
+  const auto all = table->rowCount();
+  EXPECT_EQ(static_cast<std::size_t>(all), exportStems(doc().song(), panel->settings(), "x")->size());
+  const auto& clips = *doc().song().sets.front().clips;
+  doc().selection().choose({clips.front().id});
+  EXPECT_EQ(table->rowCount(), 1);
+  const auto folder = scratch / "clips";
+  std::filesystem::create_directories(folder);
+  doc().printDesk().exportTo(panel->settings(), folder);
+  doc().jobs().finishAll();
+  const std::filesystem::directory_iterator written(folder);
+  EXPECT_EQ(std::distance(begin(written), end(written)), 1);
+}
+
 TEST_F(PrintSteps, ChoicesOfAnExportComeBackAsTheyWereKept) {
   find<QComboBox>("print mode")->setCurrentIndex(0);
   auto* panel = window->findChild<ExportPanel*>();

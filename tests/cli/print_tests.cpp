@@ -142,10 +142,20 @@ TEST(CliRender, WritesSeveralFormatsAtARateADepthAndALoudnessAndReportsThem) {
   EXPECT_NEAR(nlohmann::json::parse(again.out)["files"][0]["integrated"].get<double>(), -20, 0.1);
 }
 
+TEST(CliRender, EveryClipIsAFile) {
+  const Project p;
+  const auto out = p.path() / "clips";
+  const auto r = cli({"render", p.project.string(), "--clips", "--out", out.string(), "--format", "flac"});
+  ASSERT_EQ(r.status, 0) << r.err;
+  for (const char* name : {"Bass 01.flac", "Bass 02.flac", "Bass 03.flac"}) EXPECT_TRUE(fs::exists(out / name)) << name;
+  EXPECT_EQ(AudioFileReader::open(out / "Bass 02.flac")->info().length, Frames{70'000});
+}
+
 TEST(CliRender, WrongUseIsOneSentenceAndNothingIsWritten) {
   const Project p;
   const auto out = (p.path() / "out").string();
   for (const auto& more : std::vector<std::vector<std::string>>{{"--stems", "--sets"},
+                                                                {"--stems", "--clips"},
                                                                 {"--stems", "--bits", "20"},
                                                                 {"--stems", "--no-dither"},
                                                                 {"--stems", "--rate", "7"},

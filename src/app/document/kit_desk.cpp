@@ -9,6 +9,7 @@
 #include "document/sounding.h"
 #include "document/transport.h"
 #include "document/wording.h"
+#include "edits/insert_edits.h"
 #include "edits/layer_edits.h"
 #include "edits/take_edits.h"
 #include "files/file_names.h"
@@ -18,6 +19,7 @@
 #include "render/export.h"
 #include "render/made_store.h"
 #include "render/tuned_takes.h"
+#include "render/whole_sound.h"
 #include "store/midi_file.h"
 #include "store/project.h"
 #include "store/sfz_file.h"
@@ -345,10 +347,12 @@ void KitDesk::printAsTrack() {
       tr("printing %1").arg(QString::fromStdString(l->name)),
       [this, song = doc_.version(), pool = doc_.pool(), made = doc_.sounding().made(), id = l->id, track = l->track,
        folder, cache = doc_.files().cacheFolder()](Progress& progress) -> Jobs::Finish {
-        const auto plan = compilePlan(*song, pool, nullptr, made.get());
-        const auto found =
-            std::find_if(plan.tracks.begin(), plan.tracks.end(), [&](const TrackPlan& t) { return t.track == track; });
-        if (found == plan.tracks.end()) return {};
+        // Past the track's effects, which the print's own track has again.
+        const auto whole = drySound(*song, pool, *made, Frames{}, progress);
+        if (!whole) return doc_.failed(whole.error());
+        const auto& tracks = whole->plan.tracks;
+        const auto found = std::ranges::find(tracks, track, &TrackPlan::track);
+        if (found == tracks.end()) return {};
         const auto name = song->find(id)->name;
         const auto file = freeFile(folder, fileNameFor(name, "layer"), ".wav");
         Outputs outputs = outputsOf(*song);
@@ -357,6 +361,7 @@ void KitDesk::printAsTrack() {
                                  static_cast<int>(found->channels.size()), song->end()};
         auto clipped = exportTrack(*found, format, {Frames{}, song->end()}, {}, file, {}, outputs, progress);
         if (!clipped) return doc_.failed(clipped.error());
+        if (const auto asRead = whole->holds(pool, *made); !asRead) return doc_.failed(asRead.error());
         if (auto ok = outputs.commit(); !ok) return doc_.failed(ok.error());
         auto read = doc_.recordings().read(file, cache, song->rate, Damaged::refuse, progress);
         if (!read) return doc_.failed(read.error());
@@ -384,6 +389,7 @@ void KitDesk::printAsTrack() {
               if (m.path == read.found.path)
                 for (const auto& s : layer->sounds->sounds) m.printedFrom.push_back(s.media);
             doc_.recordings().put(next->takes.back().mics.front().media, read);
+            next = mixAlike(*next, layer->track, next->tracks.back().id);
           }
           if (!doc_.edit(tr("Print layer %1").arg(QString::fromStdString(name)), next)) return;
           emit doc_.mediaChanged();

@@ -3,6 +3,8 @@
 #include <algorithm>
 #include <utility>
 
+#include "edits/track_edits.h"
+
 namespace ochron {
 namespace {
 
@@ -80,6 +82,20 @@ Result<Song> setInsertValues(const Song& song, InsertId insert, const std::map<s
     for (const auto& [symbol, value] : values) at->values[symbol] = value;
     return {};
   });
+}
+
+Result<Song> mixAlike(const Song& song, TrackId from, TrackId to) {
+  const auto* model = song.find(from);
+  const auto* track = song.find(to);
+  if (!model || !track) return fail(ErrorKind::notFound, "This track is not in the song any more.");
+  auto changed = *model;
+  changed.id = to;
+  changed.name = track->name, changed.role = track->role, changed.colour = track->colour, changed.guide = track->guide;
+  changed.inserts = InsertList{};
+  auto next = setTrack(song, changed);
+  for (const auto& insert : *model->inserts)
+    if (next) next = addInsert(*next, {to, {}}, insert);
+  return next;
 }
 
 }  // namespace ochron

@@ -18,6 +18,7 @@
 #include "kit/layer_sounds.h"
 #include "media/audio_file.h"
 #include "render/export.h"
+#include "song/insert_place.h"
 #include "song/layer_strokes.h"
 #include "song/ranges.h"
 #include "store/gather.h"
@@ -67,6 +68,13 @@ Json fadeJson(const Fade& f, int rate) {
           {"shape", static_cast<int>(f.shape)},
           {"bend", f.bend},
           {"kind", f.kind == FadeKind::tape ? "tape" : "gain"}};
+}
+
+Json effectsJson(const InsertList& inserts) {
+  Json out = Json::array();
+  for (const auto& i : inserts)
+    out.push_back({{"name", i.name}, {"uri", i.effect}, {"on", i.on}, {"values", i.values}});
+  return out;
 }
 
 Json clipsJson(const Song& song, const MicSet& set, TrackId track, Frames begin) {
@@ -120,13 +128,23 @@ Json sessionJson(const Song& song, Frames begin, const std::map<TrackId, std::st
            {"pan", t.pan},
            {"muted", t.muted},
            {"role", kMicRoleNames[static_cast<std::size_t>(t.role)]}};
+    if (const auto effects = effectsJson(insertsOf(song, t.id)); !effects.empty()) x["effects"] = effects;
     if (const auto* layer = song.layerOn(t.id))
       x["layer_of"] = song.find(layer->set)->name;
     else
       x["clips"] = clipsJson(song, *set, t.id, begin);
     j["tracks"].push_back(std::move(x));
   }
+  if (const auto effects = effectsJson(*song.inserts); !effects.empty()) j["mix_effects"] = effects;
   return j;
+}
+
+/// "Compressor, Equalizer (off)".
+std::string effectNames(const Json& effects) {
+  std::string out;
+  for (const auto& e : effects)
+    out += (out.empty() ? "" : ", ") + e["name"].get<std::string>() + (e["on"].get<bool>() ? "" : " (off)");
+  return out;
 }
 
 std::string clock(double seconds) {
@@ -162,8 +180,10 @@ std::string sessionText(const Json& j) {
            (t["muted"].get<bool>() ? ", muted" : "");
     if (t.contains("layer_of")) out += ", a layer on " + t["layer_of"].get<std::string>();
     if (t.contains("clips")) out += ", " + std::to_string(t["clips"].size()) + " clips";
+    if (t.contains("effects")) out += "\n    in the file: " + effectNames(t["effects"]);
     out += "\n";
   }
+  if (j.contains("mix_effects")) out += "\nThe mix goes through, in no file: " + effectNames(j["mix_effects"]) + "\n";
   return out;
 }
 

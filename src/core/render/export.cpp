@@ -19,6 +19,7 @@ namespace {
 
 constexpr std::int64_t kBlock = 8192;
 constexpr std::size_t kMostCores = 4;
+constexpr std::size_t kOpenAtOnce = 48;  // stems whose files are open; a process may hold some thousand
 
 using Fill = std::function<void(Frames, std::span<float>, std::span<float>)>;
 using Sink = std::function<Result<void>(ChannelSpans)>;
@@ -234,7 +235,7 @@ Result<std::vector<FileSink>> openSinks(const Song& song, const ExportStem& stem
   const auto length = playedLength(song, stem.range);
   for (const auto& [kind, file] : stem.files) {
     auto format = formatOf(s, stem, kind, song.rate);
-    format.channels = s.mono && s.what != ExportWhat::sets ? 1 : channels;
+    format.channels = s.mono && !keepsMics(s.what) ? 1 : channels;
     format.length = atRate(length, song.rate, format.rate);
     WriteNotes notes{atRate(stem.range.start, song.rate, format.rate).value, {}, oneTempo(song), song.name};
     if (stem.tracks.empty()) notes.markers = markersIn(song, stem.range, format.rate);
@@ -245,6 +246,39 @@ Result<std::vector<FileSink>> openSinks(const Song& song, const ExportStem& stem
     out.push_back(std::move(*sink));
   }
   return out;
+}
+
+/// Writes stems side by side.
+Result<void> writeStems(const Song& song, const RenderPlan& plan, const ExportSettings& s,
+                        std::span<const ExportStem> stems, double gain, Outputs& outputs, ExportReport& report,
+                        Progress& progress) {
+  std::vector<std::vector<FileSink>> sinks;
+  std::vector<Run> runs;
+  for (const auto& stem : stems) {
+    runs.push_back(soundOf(stem, plan));
+    auto opened = openSinks(song, stem, static_cast<int>(runs.back().channels), s, gain, outputs);
+    if (!opened) return tl::unexpected(opened.error());
+    sinks.push_back(std::move(*opened));
+    for (const auto& f : stem.files) report.files.push_back(f.file);
+  }
+  for (std::size_t i = 0; i < runs.size(); ++i)
+    runs[i].sink = [&files = sinks[i]](ChannelSpans channels) -> Result<void> {
+      for (auto& f : files)
+        if (auto ok = f.add(channels); !ok) return ok;
+      return {};
+    };
+  // What lies one after the other goes through the same effects one after the other.
+  const bool shared = plan.racks && (s.what == ExportWhat::sections || s.what == ExportWhat::clips);
+  if (auto ok = runAll(runs, plan.rate, exportSpeed(song), progress, shared ? 1 : kMostCores); !ok) return ok;
+  if (plan.racks)
+    if (auto ok = allAnswered(*plan.racks); !ok) return ok;
+  for (auto& files : sinks)
+    for (auto& f : files) {
+      if (auto ok = f.finish(); !ok) return ok;
+      report.clippedSamples += f.writer().clippedSamples();
+      report.tempoTold = report.tempoTold && f.writer().tempoTold();
+    }
+  return {};
 }
 
 }  // namespace
@@ -303,36 +337,17 @@ Result<ExportReport> exportSong(const Song& song, const RenderPlan& plan, const 
     const auto mix = measureMix(song, plan, s.range, s.mono, progress);
     if (!mix) return tl::unexpected(mix.error());
     report.loudness = toLoudness(*mix, *s.loudness);
-    progress.beginPart(1, 2);
   }
   const double gain = report.loudness ? std::pow(10.0, report.loudness->gainDb / 20) : 1;
-  std::vector<std::vector<FileSink>> sinks;
-  std::vector<Run> runs;
-  for (const auto& stem : *stems) {
-    runs.push_back(soundOf(stem, plan));
-    auto opened = openSinks(song, stem, static_cast<int>(runs.back().channels), s, gain, outputs);
-    if (!opened) return tl::unexpected(opened.error());
-    sinks.push_back(std::move(*opened));
-    for (const auto& f : stem.files) report.files.push_back(f.file);
+  const auto parts = (stems->size() + kOpenAtOnce - 1) / kOpenAtOnce;
+  for (std::size_t part = 0; part < parts; ++part) {
+    const std::size_t before = report.loudness ? parts : 0;  // what measuring took
+    progress.beginPart(before + part, before + parts);
+    const auto from = part * kOpenAtOnce;
+    const auto some = std::span(*stems).subspan(from, std::min(kOpenAtOnce, stems->size() - from));
+    if (auto ok = writeStems(song, plan, s, some, gain, outputs, report, progress); !ok)
+      return tl::unexpected(ok.error());
   }
-  for (std::size_t i = 0; i < runs.size(); ++i)
-    runs[i].sink = [&files = sinks[i]](ChannelSpans channels) -> Result<void> {
-      for (auto& f : files)
-        if (auto ok = f.add(channels); !ok) return ok;
-      return {};
-    };
-  // Several mixes go through the same effects, one after the other.
-  const bool shared = plan.racks && s.what == ExportWhat::sections;
-  if (auto ok = runAll(runs, plan.rate, exportSpeed(song), progress, shared ? 1 : kMostCores); !ok)
-    return tl::unexpected(ok.error());
-  if (plan.racks)
-    if (auto ok = allAnswered(*plan.racks); !ok) return tl::unexpected(ok.error());
-  for (auto& files : sinks)
-    for (auto& f : files) {
-      if (auto ok = f.finish(); !ok) return tl::unexpected(ok.error());
-      report.clippedSamples += f.writer().clippedSamples();
-      report.tempoTold = report.tempoTold && f.writer().tempoTold();
-    }
   progress.report(1.0);
   return report;
 }

@@ -98,6 +98,17 @@ std::vector<Section> sectionsIn(const Song& song, FrameRange range) {
   return out;
 }
 
+bool isMeant(const Clip& clip, const ExportSettings& s) {
+  return s.clips.empty() ? s.range.contains(clip.start)
+                         : std::find(s.clips.begin(), s.clips.end(), clip.id) != s.clips.end();
+}
+
+ExportStem sideBySide(const Song& song, const MicSet& set, FrameRange range) {
+  ExportStem stem{set.tracks, range, 0, {}};
+  for (const auto t : set.tracks) stem.channels += channelsOf(song, t);
+  return stem;
+}
+
 }  // namespace
 
 int channelsOf(const Song& song, TrackId track) {
@@ -152,9 +163,8 @@ Result<std::vector<ExportStem>> exportStems(const Song& song, const ExportSettin
     case ExportWhat::sets:
       for (const auto& set : song.sets) {
         if (set.tracks.empty()) continue;
-        ExportStem stem{set.tracks, s.range, 0, {}};
-        for (const auto t : set.tracks) stem.channels += channelsOf(song, t);
-        if (auto ok = add(std::move(stem), {{"set", set.name}}, "{set}"); !ok) return tl::unexpected(ok.error());
+        if (auto ok = add(sideBySide(song, set, s.range), {{"set", set.name}}, "{set}"); !ok)
+          return tl::unexpected(ok.error());
       }
       break;
     case ExportWhat::sections:
@@ -164,6 +174,17 @@ Result<std::vector<ExportStem>> exportStems(const Song& song, const ExportSettin
       if (out.empty())
         return fail(ErrorKind::badInput,
                     "There are no sections or markers in this range. Set some over the lanes, or export the mix.");
+      break;
+    case ExportWhat::clips:
+      for (const auto& set : song.sets)
+        for (const auto& c : *set.clips) {
+          if (c.muted || set.tracks.empty() || !isMeant(c, s)) continue;
+          const Words words{{"set", set.name}, {"clip", c.extras->name.empty() ? set.name : c.extras->name}};
+          if (auto ok = add(sideBySide(song, set, {c.start, c.end()}), words, "{clip} {number}"); !ok)
+            return tl::unexpected(ok.error());
+        }
+      if (out.empty())
+        return fail(ErrorKind::badInput, "No clip that is heard begins in this range. Choose a longer one.");
       break;
   }
   if (out.empty()) return fail(ErrorKind::badInput, "There is nothing to export: the song has no tracks.");

@@ -14,12 +14,15 @@
 namespace ochron {
 
 enum class ExportWhat {
-  mix,      ///< one file
-  tracks,   ///< a file for each track, without mixer gain and pan and the song's gain envelope
-  sets,     ///< a file for each mic set with its tracks side by side, likewise
-  sections  ///< a mix for each section; without sections, from marker to marker
+  mix,       ///< one file
+  tracks,    ///< a file for each track, without mixer gain and pan and the song's gain envelope
+  sets,      ///< a file for each mic set with its tracks side by side, likewise
+  sections,  ///< a mix for each section; without sections, from marker to marker
+  clips  ///< each clip that is not muted, from its beginning to its end, as heard on the tracks of its set, likewise
 };
-inline constexpr std::array<std::string_view, 4> kExportWhatNames{"mix", "tracks", "sets", "sections"};
+inline constexpr std::array<std::string_view, 5> kExportWhatNames{"mix", "tracks", "sets", "sections", "clips"};
+/// What keeps the tracks of a set side by side in one file, and so is never mono.
+constexpr bool keepsMics(ExportWhat what) { return what == ExportWhat::sets || what == ExportWhat::clips; }
 
 inline constexpr SettingRange kQualityRange{"quality", "%", 0, 100, 5, 90};
 inline constexpr SettingRange kLoudnessRange{"loudness", "LUFS", -40, -5, 0.5, -14};
@@ -32,17 +35,18 @@ struct ExportSettings {
   bool dither = false;                      ///< of 16 and 24 bits
   double quality = kQualityRange.fallback;  ///< of packed formats
   int rate = 0;       ///< Hz; 0: the song's. A format that cannot have it has the nearest that it can
-  bool mono = false;  ///< both sides' mean; not of mic sets
+  bool mono = false;  ///< both sides' mean; not where mics are kept
   std::string names;  ///< a pattern for names (kNameWords); empty: what fits. The one mix has the target's name
   FrameRange range;   ///< song time
+  ClipIds clips;      ///< of clips: only these; none: all that begin in the range
   std::optional<double> loudness;  ///< LUFS that the mix is brought to; the same gain for every file
   bool midi = false;               ///< beside it a MIDI file: tempo map, meters, markers, hits and notes
   bool click = false;              ///< beside it the click as a sound file
 };
 
 /// What a pattern for names may hold, in braces.
-inline constexpr std::array<std::string_view, 7> kNameWords{"song",   "track", "set", "section",
-                                                            "number", "tempo", "rate"};
+inline constexpr std::array<std::string_view, 8> kNameWords{"song", "track",  "set",   "section",
+                                                            "clip", "number", "tempo", "rate"};
 
 struct ExportFile {
   FileFormat format = FileFormat::wav;

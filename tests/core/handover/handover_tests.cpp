@@ -7,6 +7,7 @@
 #include <fstream>
 #include <nlohmann/json.hpp>
 
+#include "edits/insert_edits.h"
 #include "edits/mark_edits.h"
 #include "edits/track_edits.h"
 #include "feel/timings.h"
@@ -69,6 +70,24 @@ TEST_F(Handover, HoldsEveryTrackFromOneMomentOnAndIsWhole) {
   const auto j = nlohmann::json::parse(std::ifstream(folder / "session.json"));
   EXPECT_EQ(j["markers"].size(), 2U);
   EXPECT_EQ(j["tracks"].size(), 5U);
+}
+
+TEST_F(Handover, TellsWhichEffectsAreInTheFilesAndWhichAreNot) {
+  Insert reverb;
+  reverb.effect = "urn:example:reverb", reverb.name = "Reverb", reverb.values = {{"wet", 0.5}};
+  Insert loud;
+  loud.effect = "urn:example:loud", loud.name = "Loud", loud.on = false;
+  made.song = *addInsert(made.song, {made.song.tracks.front().id, {}}, reverb);
+  made.song = *addInsert(made.song, {}, loud);
+  ASSERT_TRUE(write());
+  const auto j = nlohmann::json::parse(std::ifstream(folder / "session.json"));
+  EXPECT_EQ(j["tracks"][0]["effects"][0]["values"]["wet"], 0.5);
+  EXPECT_FALSE(j["tracks"][1].contains("effects"));
+  EXPECT_EQ(j["mix_effects"][0]["uri"], "urn:example:loud");
+  std::ifstream in(folder / "session.txt");
+  const std::string text{std::istreambuf_iterator<char>(in), {}};
+  EXPECT_NE(text.find("in the file: Reverb"), std::string::npos) << text;
+  EXPECT_NE(text.find("The mix goes through, in no file: Loud (off)"), std::string::npos) << text;
 }
 
 TEST_F(Handover, WhatIsMissingChangedOrAddedIsSaid) {

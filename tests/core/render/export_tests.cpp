@@ -6,6 +6,7 @@
 
 #include <cmath>
 
+#include "edits/clip_edits.h"
 #include "edits/mark_edits.h"
 #include "render/render.h"
 #include "support/scratch.h"
@@ -136,6 +137,46 @@ TEST_F(Exports, SectionsAreFilesOfTheirOwnAndMarkersWhereThereAreNone) {
   ASSERT_EQ(report->files.size(), 1U) << "where there are sections, markers divide nothing";
   const auto length = made.song.tempo.toFrames(bar(2)) - made.song.tempo.toFrames(bar(1));
   EXPECT_EQ(infoOf(scratch / "sections" / "01 Verse.wav").length, length);
+}
+
+TEST_F(Exports, AClipIsAFileOfWhatItsTracksHaveFromItsBeginningToItsEnd) {
+  const auto set = made.song.sets.front().id;
+  std::vector<Frames> cuts;
+  for (std::int64_t at = 1; at <= 60; ++at) cuts.push_back(Frames{at * 1'500});  // more files than are open at once
+  made.song = *splitAt(made.song, set, cuts, Frames{96});
+  const auto& clips = *made.song.sets.front().clips;
+  made.song = *changeClips(made.song, {clips[2].id}, [](Clip& c) { c.muted = true; });
+  plan = compilePlan(made.song, made.pool);
+  settings.what = ExportWhat::tracks;
+  ASSERT_TRUE(write(scratch / "tracks"));
+  settings.what = ExportWhat::clips;
+  settings.mono = true;  // has no say: mics are kept apart
+  const auto report = write(scratch / "clips");
+  ASSERT_TRUE(report) << report.error().message;
+  std::vector<Clip> heard;
+  for (const auto& c : *made.song.sets.front().clips)
+    if (!c.muted && settings.range.contains(c.start)) heard.push_back(c);
+  ASSERT_EQ(report->files.size(), heard.size());
+  ASSERT_GT(heard.size(), 55U);
+  const auto wide = made.song.tracks.size();
+  for (std::size_t n = 0; n + 1 < heard.size(); ++n) {
+    const auto all = soundOf(report->files[n]);
+    ASSERT_EQ(all.size(), wide * static_cast<std::size_t>(heard[n].length.value)) << n;
+    for (std::size_t t = 0; t < wide; ++t) {
+      static std::map<std::size_t, std::vector<float>> tracks;
+      if (!tracks.contains(t)) tracks[t] = soundOf(scratch / "tracks" / (made.song.tracks[t].name + ".wav"));
+      const auto from = static_cast<std::size_t>(heard[n].start.value);
+      for (std::size_t i = 0; i * wide < all.size(); ++i) ASSERT_EQ(all[i * wide + t], tracks[t][from + i]) << n;
+    }
+  }
+  settings.clips = {heard[4].id, heard[7].id};
+  settings.names = "{clip} of {set} {number}";
+  const auto chosen = exportStems(made.song, settings, "out");
+  ASSERT_TRUE(chosen) << chosen.error().message;
+  ASSERT_EQ(chosen->size(), 2U);
+  EXPECT_EQ((*chosen)[1].range, heard[7].range());
+  const auto& name = made.song.sets.front().name;
+  EXPECT_EQ((*chosen)[1].files.front().file.string(), "out/" + name + " of " + name + " 02.wav");
 }
 
 TEST_F(Exports, NamesComeFromAPatternAndAreEachOnce) {

@@ -59,6 +59,8 @@ ExportPanel::ExportPanel(Document& document, QWidget* parent) : QWidget(parent),
   addChoice(*what_, ExportWhat::sets, tr("Each mic set"), tr("All mics of a set side by side in one file"));
   addChoice(*what_, ExportWhat::sections, tr("Each section"),
             tr("The mix of each section; without sections, from marker to marker"));
+  addChoice(*what_, ExportWhat::clips, tr("Each clip"),
+            tr("The chosen clips, else all in the range, from beginning to end; the tracks of a set side by side"));
   buildFormats();
   rate_ = combo(tr("Rate"), "export rate", {}, -1);
   for (const int rate : kRates) rate_->addItem(rate == 0 ? tr("as the song") : rateText(rate), rate);
@@ -67,7 +69,7 @@ ExportPanel::ExportPanel(Document& document, QWidget* parent) : QWidget(parent),
   names_ = new QLineEdit(this);
   names_->setObjectName("export names");
   names_->setToolTip(
-      tr("What files are called: text, and in braces {song}, {track}, {set}, {section}, {number}, "
+      tr("What files are called: text, and in braces {song}, {track}, {set}, {section}, {clip}, {number}, "
          "{tempo} or {rate}. The table shows what it comes to"));
   connect(names_, &QLineEdit::textChanged, this, &ExportPanel::changed);
   addField(tr("Names"), names_);
@@ -234,6 +236,7 @@ ExportSettings ExportPanel::settings() const {
   s.midi = midi_->isChecked();
   s.click = click_->isChecked();
   s.range = range_->currentIndex() == 1 ? doc_.selection().range() : FrameRange{Frames{0}, doc_.song().end()};
+  if (s.what == ExportWhat::clips) s.clips = doc_.selection().clips();
   return s;
 }
 
@@ -265,9 +268,9 @@ void ExportPanel::refresh() {
   depth_->setEnabled(packed < std::ssize(formats));
   quality_->setEnabled(packed > 0);
   dither_->setEnabled(depth_->isEnabled() && depth_->currentIndex() < 2);
-  channels_->setEnabled(s.what != ExportWhat::sets);
+  channels_->setEnabled(!keepsMics(s.what));
   names_->setEnabled(s.what != ExportWhat::mix);
-  constexpr std::array kUsual{"", "{track}", "{set}", "{number} {section}"};
+  constexpr std::array kUsual{"", "{track}", "{set}", "{number} {section}", "{clip} {number}"};
   names_->setPlaceholderText(s.what == ExportWhat::mix ? tr("asked for")
                                                        : QString(kUsual[static_cast<std::size_t>(s.what)]));
   QStringList more;
@@ -288,6 +291,10 @@ void ExportPanel::refresh() {
       length_->setText(tr("%1 of %2 s, as edited, without gain and pan.").arg(files).arg(seconds, 0, 'f', 1));
       break;
     case ExportWhat::sections: length_->setText(tr("%1, with gains, pans, mutes and solos.").arg(files)); break;
+    case ExportWhat::clips:
+      length_->setText(s.clips.empty() ? tr("%1, as edited, without the tracks' gain and pan.").arg(files)
+                                       : tr("%1 of the chosen clips, as edited, without gain and pan.").arg(files));
+      break;
   }
 }
 
