@@ -75,6 +75,11 @@ TEST_F(ManualWindow, SearchingListsPartsAndShowsTheWords) {
   EXPECT_FALSE(text->extraSelections().isEmpty());
   search->clear();
   EXPECT_EQ(list->count(), pages);
+  QTest::keyClicks(search, "tempo");
+  manual->open("user/hits.md");
+  QCoreApplication::sendPostedEvents(nullptr, QEvent::DeferredDelete);
+  QTest::keyClicks(search, "seam");  // what stood out lay in a page that is gone
+  search->clear();
   EXPECT_TRUE(text->extraSelections().isEmpty());
   QTest::keyClicks(search, "zzzz");
   EXPECT_EQ(list->item(0)->text(), "No page holds these words.");

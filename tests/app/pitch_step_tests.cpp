@@ -15,6 +15,7 @@
 #include "document/song_files.h"
 #include "document/timing_desk.h"
 #include "document/transport.h"
+#include "edits/clip_edits.h"
 #include "edits/pin_edits.h"
 #include "edits/pitch_edits.h"
 #include "edits/stretch_edits.h"
@@ -96,6 +97,20 @@ struct PitchSteps : test::Driven {
   std::vector<float> samples;
   bool listened = false;  ///< as soon as it was transposed
 };
+
+TEST_F(PitchSteps, ANoteThatWentWithItsClipIsNotMeantAnyMore) {
+  listen();
+  doc().selection().chooseNotes({desk().notes()[1].name});
+  EXPECT_EQ(doc().selection().meant(), Selection::Thing::notes);
+  const auto clip = doc().song().find(doc().selection().set())->clips->front().id;
+  ASSERT_TRUE(doc().edit("turn", changeClips(doc().song(), {clip}, [](Clip& c) { c.reversed = true; })));
+  ASSERT_TRUE(desk().notes().empty());
+  EXPECT_NE(doc().selection().meant(), Selection::Thing::notes);
+  EXPECT_TRUE(run("help.where"));
+  QTest::qWait(300);  // readers of the screen are told
+  doc().undo();
+  EXPECT_EQ(doc().selection().meant(), Selection::Thing::notes) << "it is there again";
+}
 
 TEST_F(PitchSteps, NothingIsChangedByListening) {
   const auto before = exported({Frames{}, Frames{5 * 48'000}});
@@ -240,7 +255,8 @@ TEST_F(PitchSteps, ThePanelKeepsItsWidthWhateverIsChosen) {
   desk().setSettings("transpose", settings);
   click(&lens(), middleOf(1));
   EXPECT_EQ(width(), before);
-  EXPECT_TRUE(find<QLabel>("chosen notes")->text().contains(QStringLiteral("G4 \u22124"))) << "64.2 and 2.37 semitones are 66.57";
+  EXPECT_TRUE(find<QLabel>("chosen notes")->text().contains(QStringLiteral("G4 \u22124")))
+      << "64.2 and 2.37 semitones are 66.57";
   run("this.all");
   EXPECT_EQ(width(), before);
 }

@@ -74,18 +74,20 @@ Actions* Actions::of(QWidget* widget) {
   return widget->window()->findChild<Actions*>("actions", Qt::FindDirectChildrenOnly);
 }
 
-QAction* Actions::add(const QString& id, const QString& text, const QString& shortcut, std::function<void()> run,
+QAction* Actions::add(const QString& id, const QString& text, const QString& keys, std::function<void()> run,
                       const std::function<bool()>& enabled) {
   auto* a = new QAction(text, this);
   a->setObjectName(id);
-  if (!shortcut.isEmpty()) a->setShortcut(QKeySequence(shortcut));
+  QList<QKeySequence> shipped;
+  for (const auto& key : keys.split(' ', Qt::SkipEmptyParts)) shipped << QKeySequence(key);
+  a->setShortcuts(shipped);
   a->setShortcutContext(Qt::WindowShortcut);
   connect(a, &QAction::triggered, this, [run = std::move(run)] { run(); });
   window_->addAction(a);
   actions_.insert(id, a);
   if (enabled) enabled_.insert(id, enabled);
   order_ << id;
-  shipped_.insert(id, a->shortcuts());
+  shipped_.insert(id, shipped);
   const auto kept = QSettings().value("keys/" + id);
   if (kept.isValid()) a->setShortcut(QKeySequence(kept.toString()));
   return a;
@@ -103,6 +105,30 @@ void Actions::resetKey(const QString& id) {
     a->setShortcuts(shipped_.value(id));
     QSettings().remove("keys/" + id);
   }
+}
+
+KeySet Actions::keys() const {
+  KeySet out;
+  for (const auto& id : order_) {
+    const auto& now = actions_.value(id)->shortcuts();
+    if (now != shipped_.value(id)) out.insert(id, now.isEmpty() ? QString() : now.front().toString());
+  }
+  return out;
+}
+
+int Actions::useKeys(const KeySet& keys) {
+  for (const auto& id : order_) resetKey(id);
+  int unknown = 0;
+  for (auto it = keys.cbegin(); it != keys.cend(); ++it) {
+    if (!actions_.contains(it.key())) {
+      ++unknown;
+      continue;
+    }
+    const QKeySequence key(it.value());
+    if (const auto holder = holderOf(key, it.key()); !holder.isEmpty() && !keys.contains(holder)) setKey(holder, {});
+    setKey(it.key(), key);
+  }
+  return unknown;
 }
 
 QString Actions::holderOf(const QKeySequence& key, const QString& but) const {

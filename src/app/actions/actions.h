@@ -6,6 +6,8 @@
 #include <QStringList>
 #include <functional>
 
+#include "actions/key_set.h"
+
 namespace ochron {
 
 /// A property of widgets that Space and Return press while they have the focus, as they do buttons.
@@ -20,7 +22,8 @@ class Actions : public QObject {
   /// The table of the window that a widget stands in.
   static Actions* of(QWidget* widget);
 
-  QAction* add(const QString& id, const QString& text, const QString& shortcut, std::function<void()> run,
+  /// `keys`: those it is shipped with, the one that is shown first, apart by spaces.
+  QAction* add(const QString& id, const QString& text, const QString& keys, std::function<void()> run,
                const std::function<bool()>& enabled = {});
   QAction* action(const QString& id) const { return actions_.value(id); }
   QStringList ids() const { return order_; }
@@ -32,6 +35,11 @@ class Actions : public QObject {
   void setKey(const QString& id, const QKeySequence& key);
   /// The key it was shipped with.
   void resetKey(const QString& id);
+  /// Keys that are not those shipped.
+  KeySet keys() const;
+  /// These keys, and all others as shipped, also next time. A key that two commands would have is the one's that is
+  /// named. Gives back how many of them no command here has.
+  int useKeys(const KeySet& keys);
   /// The command other than `but` that has a key; empty when it is free.
   QString holderOf(const QKeySequence& key, const QString& but) const;
 

@@ -57,9 +57,8 @@ void MainWindow::buildThisActions() {
     const QString arrow = on ? "Right" : "Left";
     const auto id = [on](const char* name) { return QString(name) + (on ? "later" : "earlier"); };
     a.add(
-         id("this.grid"), tr("Nudge one grid step %1").arg(where), on ? "Ctrl+." : "Ctrl+,",
-         [&these, way] { these.nudgeByGrid(way); }, canNudge)
-        ->setShortcuts({QKeySequence(on ? "Ctrl+." : "Ctrl+,"), QKeySequence("Ctrl+Alt+" + arrow)});
+        id("this.grid"), tr("Nudge one grid step %1").arg(where),
+        QString(on ? "Ctrl+." : "Ctrl+,") + " Ctrl+Alt+" + arrow, [&these, way] { these.nudgeByGrid(way); }, canNudge);
     a.add(
         id("this.ms"), tr("Nudge %1").arg(where), "Shift+Alt+" + arrow,
         [this, &clips, &these, way] { these.nudge(framesFromMs(clips.settings().nudgeMs, doc_.song().rate) * way); },

@@ -37,7 +37,7 @@ void MainWindow::buildViewActions() {
         std::clamp<double>(view_.xOf(doc_.transport().cursor()), kGutterWidth, kGutterWidth + view_.width());
     view_.zoomInto(x, factor);
   };
-  a.add("view.closer", tr("Closer"), "+", [zoom] { zoom(0.6); })->setShortcuts({QKeySequence("+"), QKeySequence("=")});
+  a.add("view.closer", tr("Closer"), "+ =", [zoom] { zoom(0.6); });
   a.add("view.wider", tr("Wider"), "-", [zoom] { zoom(1 / 0.6); });
   a.add(
       "view.range", tr("Zoom to the range"), "Z",
@@ -46,9 +46,8 @@ void MainWindow::buildViewActions() {
         view_.show(static_cast<double>(r.start.value), static_cast<double>(r.length().value) / view_.width());
       },
       [this] { return !doc_.selection().range().empty(); });
-  a.add("view.taller", tr("Taller lanes"), "Ctrl++", [this] {
-     view_.setLaneHeight(view_.laneHeight() * 5 / 4);
-   })->setShortcuts({QKeySequence("Ctrl++"), QKeySequence("Ctrl+=")});
+  a.add("view.taller", tr("Taller lanes"),
+        "Ctrl++ Ctrl+=", [this] { view_.setLaneHeight(view_.laneHeight() * 5 / 4); });
   a.add("view.lower", tr("Lower lanes"), "Ctrl+-", [this] { view_.setLaneHeight(view_.laneHeight() * 4 / 5); });
   a.add("view.left", tr("Scroll left"), "PgUp", [this] { view_.scrollBy(-view_.width() * 0.8); });
   a.add("view.right", tr("Scroll right"), "PgDown", [this] { view_.scrollBy(view_.width() * 0.8); });

@@ -97,6 +97,10 @@ std::vector<PitchDesk::Note> PitchDesk::chosen() const {
   return out;
 }
 
+bool PitchDesk::anyChosen() const {
+  return std::ranges::any_of(notes(), [this](const Note& n) { return doc_.selection().isChosen(n.name); });
+}
+
 // Moving --------------------------------------------------------------------------------------------------------------
 
 bool PitchDesk::wish(const QString& name, const std::vector<std::pair<NoteName, NoteWish>>& wishes,

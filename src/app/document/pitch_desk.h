@@ -41,6 +41,8 @@ class PitchDesk : public QObject {
 
   /// Those that are chosen.
   std::vector<Note> chosen() const;
+  /// Whether any note that is there is chosen; one that was chosen may have gone with its clip.
+  bool anyChosen() const;
 
   /// The chosen notes go up: by steps of the scale from where they are, or by cents.
   void moveBySteps(int steps);

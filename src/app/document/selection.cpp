@@ -5,6 +5,7 @@
 
 #include "document/document.h"
 #include "document/pin_desk.h"
+#include "document/pitch_desk.h"
 #include "document/timing_desk.h"
 #include "document/transport.h"
 #include "edits/arrange.h"
@@ -80,7 +81,7 @@ void Selection::chooseTrack(TrackId track) {
 
 bool Selection::isChosen(Thing thing) const {
   switch (thing) {
-    case Thing::notes: return doc_.step() == Step::pitch && !notes_.empty();
+    case Thing::notes: return doc_.step() == Step::pitch && !notes_.empty() && doc_.pitchDesk().anyChosen();
     case Thing::pins: return doc_.pinDesk().shown() && !pins_.empty();
     case Thing::point: return point().has_value();
     case Thing::span: return span() && doc_.song().find(*span());

@@ -3,6 +3,7 @@
 #include <QSettings>
 #include <QTimer>
 #include <algorithm>
+#include <utility>
 
 #include "document/document.h"
 
@@ -113,33 +114,31 @@ void SoundDesk::goOnSilently() {
 
 void SoundDesk::lookForIt() {
   if (isHeardByAnother()) return;  // which is not taken away meanwhile
-  doc_.jobs().start(
-      {},
-      [find = machine_.outputs, this](Progress&) -> Jobs::Finish {
-        return [this, found = find()] {
-          outputs_ = found;
-          const bool there = std::ranges::any_of(found, [&](const SoundOutput& o) {
-            return (choice_.api.empty() ? o.api != "simulated" : o.api == choice_.api) &&
-                   (choice_.name.empty() || o.name == choice_.name);
-          });
-          if (waitsFor_.isEmpty() || !there || isHeardByAnother()) return;
-          if (use()) doc_.tell(tr("%1 is back.").arg(name()));
-          emit changed();
-        };
-      },
-      kSlot, Jobs::Scope::files, Jobs::Kind::refresh);
+  ask(Jobs::Kind::refresh, [this] {
+    const bool there = std::ranges::any_of(outputs_, [this](const SoundOutput& o) {
+      return (choice_.api.empty() ? o.api != "simulated" : o.api == choice_.api) &&
+             (choice_.name.empty() || o.name == choice_.name);
+    });
+    if (waitsFor_.isEmpty() || !there || isHeardByAnother()) return;
+    if (use()) doc_.tell(tr("%1 is back.").arg(name()));
+    emit changed();
+  });
 }
 
 void SoundDesk::list() {
+  ask(Jobs::Kind::follow, [this] { emit changed(); });
+}
+
+void SoundDesk::ask(Jobs::Kind kind, std::function<void()> then) {
   doc_.jobs().start(
       {},
-      [find = machine_.outputs, this](Progress&) -> Jobs::Finish {
-        return [this, found = find()] {
+      [this, find = machine_.outputs, then = std::move(then)](Progress&) -> Jobs::Finish {
+        return [this, then, found = find()] {
           outputs_ = found;
-          emit changed();
+          then();
         };
       },
-      kSlot, Jobs::Scope::files, Jobs::Kind::follow);
+      kSlot, Jobs::Scope::files, kind);
 }
 
 void SoundDesk::tick() {

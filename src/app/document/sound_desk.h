@@ -7,6 +7,7 @@
 #include <optional>
 #include <vector>
 
+#include "document/jobs.h"
 #include "play/player.h"
 
 class QTimer;
@@ -64,6 +65,8 @@ class SoundDesk : public QObject {
   void goOnSilently();
   bool isHeardByAnother() { return !silent_ && player_.engine().playing(); }
   void lookForIt();
+  /// Finds out in the background which outputs there are.
+  void ask(Jobs::Kind kind, std::function<void()> then);
 
   Document& doc_;
   Player& player_;

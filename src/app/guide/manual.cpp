@@ -165,6 +165,7 @@ void Manual::open(const QString& page, const QString& heading) {
 }
 
 void Manual::paintPage() {
+  text_->setExtraSelections({});  // they lie in the page before
   if (shown_) shown_->deleteLater();
   shown_ = manualPage(readPage(page_), QFileInfo(page_).path(), text_);
   text_->setDocument(shown_);

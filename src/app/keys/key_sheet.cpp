@@ -1,16 +1,28 @@
 #include "keys/key_sheet.h"
 
+#include <QComboBox>
+#include <QFileDialog>
+#include <QFileInfo>
 #include <QHeaderView>
 #include <QKeyEvent>
 #include <QKeySequenceEdit>
 #include <QLineEdit>
+#include <QSettings>
 #include <QVBoxLayout>
 #include <algorithm>
 
+#include "entry/save_name.h"
+#include "files/atomic_file.h"
 #include "theme/theme.h"
 
 namespace ochron {
 namespace {
+
+constexpr int kShipped = 0;
+constexpr int kLeft = 1;
+constexpr int kOwn = 2;
+constexpr std::size_t kMostBytes = 1 << 20;  // of a file of keys
+constexpr const char* kOwnKeys = "own keys";
 
 QTableWidget* commandTable(QWidget* parent) {
   auto* table = new QTableWidget(0, 2, parent);
@@ -44,6 +56,7 @@ KeySheet::KeySheet(Actions& actions, QWidget* parent) : QDialog(parent), actions
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(18, 16, 18, 16);
   column->setSpacing(8);
+  column->addLayout(setLine());
   auto* search = new QLineEdit(this);
   search->setPlaceholderText(tr("Find a command or a key"));
   column->addWidget(search);
@@ -96,7 +109,83 @@ KeySheet::KeySheet(Actions& actions, QWidget* parent) : QDialog(parent), actions
   choose();
 }
 
+QLayout* KeySheet::setLine() {
+  auto* line = new QHBoxLayout;
+  auto* label = new QLabel(tr("Keys"), this);
+  line->addWidget(label);
+  sets_ = new QComboBox(this);
+  sets_->setObjectName("key sets");
+  label->setBuddy(sets_);
+  sets_->addItem(tr("As shipped"), kShipped);
+  sets_->addItem(tr("Left hand: what is pressed most lies under it"), kLeft);
+  sets_->addItem(tr("Own"), kOwn);
+  line->addWidget(sets_, 1);
+  const auto button = [&](const char* name, const QString& text, const QString& tip, auto run) {
+    auto* b = new QPushButton(text, this);
+    b->setObjectName(name);
+    b->setToolTip(tip);
+    connect(b, &QPushButton::clicked, this, run);
+    line->addWidget(b);
+  };
+  button("save keys", tr("Save\u2026"), tr("Writes these keys to a file, for another machine or person"),
+         &KeySheet::saveSet);
+  button("read keys", tr("Read\u2026"), tr("Uses the keys of such a file"), &KeySheet::readSet);
+  connect(sets_, &QComboBox::activated, this, [this] { useSet(sets_->currentData().toInt()); });
+  return line;
+}
+
+void KeySheet::tellSet() {
+  const auto now = actions_.keys();
+  const int which = now == readyKeys(ReadyKeys::shipped)    ? kShipped
+                    : now == readyKeys(ReadyKeys::leftHand) ? kLeft
+                                                            : kOwn;
+  if (which == kOwn) QSettings().setValue(kOwnKeys, keysAsText(now).toUtf8());
+  sets_->setCurrentIndex(sets_->findData(which));
+}
+
+void KeySheet::useSet(int which) {
+  if (which == kOwn) {
+    const auto own = keysFromText(QSettings().value(kOwnKeys).toByteArray(), tr("Own"));
+    if (!own) {
+      tellSet();
+      return conflict_->setText(tr("There are no keys of your own yet. Choose a command to change its key."));
+    }
+    actions_.useKeys(*own);
+  } else {
+    actions_.useKeys(readyKeys(which == kLeft ? ReadyKeys::leftHand : ReadyKeys::shipped));
+  }
+  fill();
+}
+
+void KeySheet::saveSet() {
+  const auto file = askWhereToSave(this, tr("Save the keys"), "orthochron keys.json", tr("Keys (*.json)"));
+  if (file.isEmpty()) return;
+  const auto text = keysAsText(actions_.keys()).toStdString();
+  if (const auto ok = writeAtomically(file.toStdString(), text); !ok)
+    conflict_->setText(QString::fromStdString(ok.error().message));
+  else
+    conflict_->setText(tr("Saved to %1.").arg(file));
+}
+
+void KeySheet::readSet() {
+  const auto file = QFileDialog::getOpenFileName(this, tr("Read keys"), {}, tr("Keys (*.json)"));
+  if (!file.isEmpty()) readKeys(file);
+}
+
+void KeySheet::readKeys(const QString& path) {
+  const auto text = readWholeFile(path.toStdString(), kMostBytes);
+  const auto keys = text ? keysFromText(QByteArray::fromStdString(*text), QFileInfo(path).fileName())
+                         : Result<KeySet>(tl::unexpected(text.error()));
+  if (!keys) return conflict_->setText(QString::fromStdString(keys.error().message));
+  const int unknown = actions_.useKeys(*keys);
+  fill();
+  conflict_->setText(unknown == 0
+                         ? tr("These keys are in use now.")
+                         : tr("These keys are in use now; %1 of them are of commands that are not here.").arg(unknown));
+}
+
 void KeySheet::fill() {
+  tellSet();
   const auto now = chosen();
   const QSignalBlocker quiet(table_);
   table_->setRowCount(0);

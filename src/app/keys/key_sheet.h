@@ -7,7 +7,9 @@
 
 #include "actions/actions.h"
 
+class QComboBox;
 class QKeySequenceEdit;
+class QLayout;
 
 namespace ochron {
 
@@ -16,14 +18,23 @@ class KeySheet : public QDialog {
   Q_OBJECT
  public:
   KeySheet(Actions& actions, QWidget* parent);
+  /// Uses the keys of a file, or says why not.
+  void readKeys(const QString& path);
 
  private:
   void fill();
   void choose();
   void tryKey();
   QString chosen() const;
+  QLayout* setLine();
+  /// The set that is in use, among those of the box.
+  void tellSet();
+  void useSet(int which);
+  void saveSet();
+  void readSet();
 
   Actions& actions_;
+  QComboBox* sets_;
   QTableWidget* table_;
   QKeySequenceEdit* key_;
   QLabel* conflict_;
