@@ -107,13 +107,14 @@ Result<std::string> runPrint(const PrintOptions& o) {
   }
   auto next = applyPrint(song, printed);
   if (next) next = admitted(song, *next, files->pool, Plans::given);
-  if (next)
-    if (auto ok = saveProject(*next, files->folder); !ok) next = tl::unexpected(ok.error());
+  std::vector<fs::path> fresh;
+  for (const auto& t : targets) fresh.push_back(t.file);
   if (!next) {  // the song stays as it was, and nothing lies about
     std::error_code none;
-    for (const auto& t : targets) fs::remove(t.file, none);
+    for (const auto& file : fresh) fs::remove(file, none);
     return tl::unexpected(next.error());
   }
+  if (auto ok = saveWithFiles(*next, files->folder, fresh); !ok) return tl::unexpected(ok.error());
   return text + std::to_string(printed.size()) + (printed.size() == 1 ? " file" : " files") + " printed\n";
 }
 
@@ -149,11 +150,7 @@ Result<std::string> runGather(const std::string& project) {
   withProgress("copying", progress, [&] { next = gatherRecordings(*song, projectFolder(project), copied, progress); });
   if (!next) return tl::unexpected(next.error());
   if (copied.empty()) return std::string("nothing lies elsewhere\n");
-  if (auto ok = saveProject(*next, projectFolder(project)); !ok) {
-    std::error_code none;
-    for (const auto& file : copied) fs::remove(file, none);
-    return tl::unexpected(ok.error());
-  }
+  if (auto ok = saveWithFiles(*next, projectFolder(project), copied); !ok) return tl::unexpected(ok.error());
   std::string text;
   for (const auto& file : copied) text += file.string() + "\n";
   return text;

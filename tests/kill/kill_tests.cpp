@@ -6,6 +6,7 @@
 #include <fstream>
 #include <sstream>
 
+#include "edits/clip_edits.h"
 #include "edits/mark_edits.h"
 #include "edits/take_edits.h"
 #include "files/content_id.h"
@@ -229,8 +230,138 @@ TEST_P(Stopped, TheCommandLinesOutputsAreAllThereOrTheEarlierOnesStay) {
       });
 }
 
-INSTANTIATE_TEST_SUITE_P(Everywhere, Stopped, ::testing::Values(How::kill, How::full),
-                         [](const auto& p) { return p.param == How::kill ? "Killed" : "DiskFull"; });
+/// What a project sounds like now, to the bit.
+struct StoppedPrint : Stopped {
+  std::vector<float> mixOf(const fs::path& folder) {
+    const auto file = home("work/heard.wav");
+    fs::remove(file);
+    const auto r = free({OCHRON_CLI, "render", folder.string(), "--out", file.string(), "--bits", "float"});
+    EXPECT_EQ(r.status, 0) << r.err;
+    auto reader = AudioFileReader::open(file);  // not its bytes: the file tells when it was written
+    EXPECT_TRUE(reader);
+    if (!reader) return {};
+    std::vector<float> out(static_cast<std::size_t>(reader->info().length.value * reader->info().channels));
+    EXPECT_TRUE(reader->read(out));
+    return out;
+  }
+  std::vector<std::string> command(const std::string& what, const std::vector<std::string>& more = {}) {
+    std::vector<std::string> out{OCHRON_CLI, what, home("work/P.ochron").string()};
+    out.insert(out.end(), more.begin(), more.end());
+    return out;
+  }
+  /// A project whose take is cut and moved apart, so that a print has something to do.
+  fs::path edited() {
+    const auto folder = fresh();
+    auto song = openProject(folder);
+    EXPECT_TRUE(song);
+    song = splitAt(*song, song->sets.front().id, {Frames{30'000}}, Frames{480});
+    EXPECT_TRUE(song);
+    song = changeClips(*song, {song->sets.front().clips->at(1).id}, [](Clip& c) { c.gainDb = -6; });
+    EXPECT_TRUE(song && saveProject(*song, folder));
+    return folder;
+  }
+};
+
+TEST_P(StoppedPrint, APrintIsThereOrTheEditsAreAndItSoundsTheSame) {
+  fs::path folder;
+  std::vector<float> heard;
+  everywhere(
+      command("print", {"--what", "all", "--depth", "clip"}),
+      [&] {
+        folder = edited();
+        if (heard.empty()) heard = mixOf(folder);
+      },
+      [&](const Outcome&, long) {
+        EXPECT_TRUE(mixOf(folder) == heard);
+        expectRecordingsAreWhole(folder);
+      });
+}
+
+TEST_P(StoppedPrint, TakingAPrintBackLeavesThePrintOrTheEdits) {
+  fs::path folder;
+  std::vector<float> heard;
+  everywhere(
+      command("unprint", {"--what", "all"}),
+      [&] {
+        folder = edited();
+        if (heard.empty()) heard = mixOf(folder);
+        ASSERT_EQ(free(command("print", {"--what", "all", "--depth", "clip"})).status, 0);
+      },
+      [&](const Outcome&, long) {
+        EXPECT_TRUE(mixOf(folder) == heard);
+        expectRecordingsAreWhole(folder);
+      });
+}
+
+TEST_P(StoppedPrint, GatheringLeavesEveryRecordingWhereTheSongFindsIt) {
+  fs::path folder;
+  std::vector<float> heard;
+  everywhere(
+      command("gather"),
+      [&] {
+        folder = edited();
+        fs::create_directories(home("work/elsewhere"));
+        auto song = *openProject(folder);
+        for (auto& m : song.media) {
+          const auto there = home("work/elsewhere") / fs::path(m.path).filename();
+          fs::rename(m.path, there);
+          m.path = there.string();
+        }
+        ASSERT_TRUE(saveProject(song, folder));
+        if (heard.empty()) heard = mixOf(folder);
+      },
+      [&](const Outcome&, long) {
+        EXPECT_TRUE(mixOf(folder) == heard);
+        for (const char* name : {"K.wav", "S.wav"})
+          EXPECT_EQ(bytesOf(home("work/elsewhere") / name), bytesOf(home("pristine/P.ochron/media") / name));
+      });
+}
+
+TEST_P(StoppedPrint, AHandOverIsThereWholeOrNotAtAll) {
+  const auto out = home("work/over");
+  everywhere(
+      command("handover", {"--out", out.string(), "--recordings"}), [&] { edited(); },
+      [&](const Outcome& r, long) {
+        if (r.status == 0) EXPECT_TRUE(fs::exists(out));
+        if (!fs::exists(out)) return;
+        const auto check = free({OCHRON_CLI, "check-handover", out.string()});
+        EXPECT_EQ(check.status, 0) << check.err;
+      });
+}
+
+TEST_P(StoppedPrint, AnArchiveIsWholeOrTheEarlierOneStaysAndItsSongLikewise) {
+  const auto file = home("work/P.zip");
+  const auto again = home("work/again.ochron");
+  std::vector<float> heard;
+  everywhere(
+      command("archive", {"--out", file.string()}),
+      [&] {
+        const auto folder = edited();
+        if (heard.empty()) heard = mixOf(folder);
+        std::ofstream(file) << "the earlier one";
+      },
+      [&](const Outcome&, long) {
+        if (bytesOf(file) == "the earlier one") return;
+        ASSERT_EQ(free({OCHRON_CLI, "from-archive", file.string(), "--out", again.string()}).status, 0);
+        EXPECT_TRUE(mixOf(again) == heard);
+        fs::remove_all(again);
+      });
+  everywhere(
+      {OCHRON_CLI, "from-archive", file.string(), "--out", again.string()},
+      [&] {
+        edited();
+        ASSERT_EQ(free(command("archive", {"--out", file.string()})).status, 0);
+      },
+      [&](const Outcome& r, long) {
+        if (r.status == 0) EXPECT_TRUE(fs::exists(again));
+        if (fs::exists(again / "song.json")) EXPECT_TRUE(mixOf(again) == heard);
+      });
+}
+
+std::string nameOf(const ::testing::TestParamInfo<How>& p) { return p.param == How::kill ? "Killed" : "DiskFull"; }
+
+INSTANTIATE_TEST_SUITE_P(Everywhere, StoppedPrint, ::testing::Values(How::kill, How::full), nameOf);
+INSTANTIATE_TEST_SUITE_P(Everywhere, Stopped, ::testing::Values(How::kill, How::full), nameOf);
 
 }  // namespace
 }  // namespace ochron

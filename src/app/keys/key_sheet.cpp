@@ -91,6 +91,7 @@ KeySheet::KeySheet(Actions& actions, QWidget* parent) : QDialog(parent), actions
   hint->setWordWrap(true);
   column->addWidget(hint);
   fill();
+  search->setFocus();
   connect(search, &QLineEdit::textChanged, this, [this](const QString& text) {
     for (int r = 0; r < table_->rowCount(); ++r)
       table_->setRowHidden(r, !table_->item(r, 0)->text().contains(text, Qt::CaseInsensitive) &&

@@ -92,7 +92,9 @@ Result<void> writeAtomically(const fs::path& file, std::string_view content, con
   if (target->mode && ::chmod(part.c_str(), *target->mode) != 0) return failed();
   if (!ops.rename(part, target->path)) return failed();
   forgetPart(part);
-  if (!ops.syncFolder(target->path.parent_path())) return failed();
+  if (!ops.syncFolder(target->path.parent_path()))
+    return fail(ErrorKind::ioFailed, file.string() + " was written, but the disk did not confirm it (" +
+                                         std::strerror(errno) + "). Check the disk and save again.");
   return {};
 }
 

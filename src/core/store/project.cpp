@@ -3,6 +3,7 @@
 #include <sys/stat.h>
 #include <unistd.h>
 
+#include <algorithm>
 #include <cstdlib>
 
 #include "files/content_id.h"
@@ -81,6 +82,21 @@ Result<void> saveProject(const Song& song, const fs::path& path, const FileOps& 
   if (auto ok = writeAtomically(folder / kSongFile, *text, ops); !ok) return ok;
   discardAutosave(folder);
   return {};
+}
+
+Result<void> saveWithFiles(const Song& song, const fs::path& folder, const std::vector<fs::path>& fresh,
+                           const FileOps& ops) {
+  auto saved = saveProject(song, folder, ops);
+  if (saved) return saved;
+  const auto there = openProject(folder);
+  std::error_code ec;
+  for (const auto& file : fresh) {
+    const bool used = !there || std::ranges::any_of(there->media, [&](const Media& m) {
+      return fs::path(m.path).lexically_normal() == absolutePath(file).lexically_normal();
+    });
+    if (!used) fs::remove(file, ec);
+  }
+  return saved;
 }
 
 Result<Song> openProject(const fs::path& path, Newer newer) {

@@ -26,6 +26,10 @@ bool looksLikeProject(const std::filesystem::path& path);
 /// Saves to `folder` (made when missing); recordings inside the folder are named relative to it. Removes the autosaved
 /// copy. Fails when the song there is write-protected.
 Result<void> saveProject(const Song& song, const std::filesystem::path& folder, const FileOps& ops = FileOps::real());
+/// The same of a song that uses `fresh`, files that were written for it: when it cannot be saved they go again, unless
+/// the song that lies there then uses them. A disk may fail when the new song is in its place already.
+Result<void> saveWithFiles(const Song& song, const std::filesystem::path& folder,
+                           const std::vector<std::filesystem::path>& fresh, const FileOps& ops = FileOps::real());
 /// Paths come back absolute. Missing recordings are not an error here. `newer`: what becomes of a song of a newer
 /// version.
 Result<Song> openProject(const std::filesystem::path& folder, Newer newer = Newer::refuse);

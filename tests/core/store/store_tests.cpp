@@ -136,6 +136,30 @@ TEST(Project, ASaveThatFailsAtAnyStepLeavesTheOldSong) {
   }
 }
 
+TEST(Project, FilesOfASongThatCouldNotBeSavedStayWhereTheSongUsesThem) {
+  const test::Scratch scratch;
+  const auto folder = scratch / "s.ochron";
+  const auto file = folder / "media" / "print.wav";
+  for (const bool inPlace : {false, true}) {
+    std::filesystem::remove_all(folder);
+    auto song = sample();
+    ASSERT_TRUE(saveProject(song, folder));
+    std::filesystem::create_directories(folder / "media");
+    std::ofstream(file) << "sound";
+    song.media.front().path = file.string();
+    auto ops = FileOps::real();
+    if (inPlace)
+      ops.syncFolder = [](auto&) { return false; };
+    else
+      ops.rename = [](auto&, auto&) { return false; };
+    EXPECT_FALSE(saveWithFiles(song, folder, {file}, ops));
+    const auto there = openProject(folder);
+    ASSERT_TRUE(there);
+    EXPECT_EQ(there->media.front().path == file.string(), inPlace);
+    EXPECT_EQ(std::filesystem::exists(file), inPlace);
+  }
+}
+
 TEST(Project, AutosaveStandsBesideTheSongUntilItIsSaved) {
   const test::Scratch scratch;
   auto song = sample();
