@@ -107,7 +107,8 @@ std::string keysPage(const Actions& actions) {
                                   {"Print", {"print."}},
                                   {"Checks", {"checks."}}};
   std::string out =
-      "# Keys\n\nShown in the program by Shift+F1, where each can be changed; when a key is taken, the sheet says by what. "
+      "# Keys\n\nShown in the program by Shift+F1, where each can be changed; when a key is taken, the sheet says by "
+      "what. "
       "Ctrl+F finds a\ncommand by its words. This page is made by `./run pages`; a test holds it.\n";
   std::size_t listed = 0;
   for (const auto& g : groups) {
