@@ -79,11 +79,12 @@ void SoundDesk::choose(const SoundChoice& choice) {
 }
 
 void SoundDesk::again() {
-  if (use())
+  if (use()) {
     doc_.tell(tr("Playing by %1.").arg(name()));
-  else if (waitsFor_.isEmpty())
+  } else if (waitsFor_.isEmpty()) {
     doc_.warn(tr("No sound device answers. Connect one or start the sound server; until then nothing is heard."),
               tr("Try again"), "transport.device");
+  }
   emit changed();
 }
 

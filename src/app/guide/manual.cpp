@@ -81,7 +81,7 @@ std::vector<ManualPart> findInManual(const QString& words) {
   if (wanted.isEmpty()) return out;
   for (const auto& p : manualParts())
     if (holds(p.title + ' ' + p.heading + ' ' + p.text)) out.push_back(p);
-  std::ranges::stable_partition(out, [&](const ManualPart& p) { return holds(p.title + ' ' + p.heading); });
+  std::stable_partition(out.begin(), out.end(), [&](const ManualPart& p) { return holds(p.title + ' ' + p.heading); });
   return out;
 }
 
