@@ -211,13 +211,17 @@ TEST_F(KitSteps, ThePrintOfALayerStandsInTheMixAsTheLayerDid) {
   Insert gone;
   gone.effect = "urn:example:reverb", gone.name = "Reverb", gone.values = {{"wet", 0.5}};
   ASSERT_TRUE(doc().edit("effect", addInsert(doc().song(), {track.id, {}}, gone)));
+  auto ofSet = gone;
+  ofSet.name = "Echo";
+  ASSERT_TRUE(doc().edit("effect", addInsert(doc().song(), {{}, doc().song().setOf(track.id)->id}, ofSet)));
   press("print layer");
   doc().jobs().finishAll();
   const auto& print = doc().song().tracks.back();
   EXPECT_EQ(print.name, "a print");
   EXPECT_EQ(print.gainDb, -7.5);
   EXPECT_EQ(print.pan, 30);
-  ASSERT_EQ(print.inserts->size(), 1U);
+  ASSERT_EQ(print.inserts->size(), 2U) << "the track's and its set's";
+  EXPECT_EQ(print.inserts->back().name, "Echo");
   EXPECT_EQ(print.inserts->front().values, gone.values);
   EXPECT_NE(print.inserts->front().id, doc().song().find(layer().track)->inserts->front().id);
   EXPECT_TRUE(brokenRules(doc().song()).empty());

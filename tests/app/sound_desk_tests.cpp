@@ -100,6 +100,29 @@ TEST_F(SoundDesks, WhatIsChosenAndNotThereIsSaidAndAnotherOnePlays) {
   EXPECT_TRUE(until([&] { return sound().isChosenHeard(); }));
 }
 
+/// Is there, and does not start.
+struct Held : SimulatedDevice {
+  Result<void> start(AudioSource&, const DeviceSettings&) override {
+    return fail(ErrorKind::ioFailed, "Another program holds it.");
+  }
+};
+
+TEST_F(SoundDesks, OneThatIsThereAndRefusesIsTriedOnceAndNotEveryFewSeconds) {
+  int tried = 0;
+  auto machine = outputs.machine();
+  machine.open = [&tried, open = machine.open](const SoundChoice& c) -> Result<std::unique_ptr<AudioDevice>> {
+    if (c.name != "Headphones") return open(c);
+    ++tried;
+    return std::make_unique<Held>();
+  };
+  sound().useMachine(machine);
+  sound().choose({"alsa", "Headphones", 256});
+  EXPECT_FALSE(sound().isChosenHeard());
+  ASSERT_TRUE(until([&] { return notice().contains("Another program holds it"); }));
+  QTest::qWait(4'000);  // longer than it takes to look again for one that is not there
+  EXPECT_EQ(tried, 1);
+}
+
 TEST_F(SoundDesks, AMachineWithoutSoundSaysSoWhenItIsAsked) {
   outputs.there.clear();
   EXPECT_TRUE(run("transport.device"));

@@ -64,6 +64,7 @@ bool SoundDesk::use() {
   // Nothing was chosen and there is none: that is how machines without sound are, and no news.
   if (!chosen && !device) return false;
   if (chosen) wait(QString::fromStdString(choice_.name));
+  if (device) waiting_->stop();  // it is there and refuses: that it comes back is nothing to wait for
   const auto why = QString::fromStdString(played.error().message);
   const auto meanwhile = other ? tr("Playing by %1 until then.").arg(name()) : tr("Nothing is heard until then.");
   QTimer::singleShot(0, this, [this, sentence = why + " " + meanwhile] {
@@ -120,7 +121,7 @@ void SoundDesk::lookForIt() {
       return (choice_.api.empty() ? o.api != "simulated" : o.api == choice_.api) &&
              (choice_.name.empty() || o.name == choice_.name);
     });
-    if (waitsFor_.isEmpty() || !there || isHeardByAnother()) return;
+    if (waitsFor_.isEmpty() || !there || isHeardByAnother() || !machine_.open(choice_)) return;
     if (use()) doc_.tell(tr("%1 is back.").arg(name()));
     emit changed();
   });

@@ -93,7 +93,7 @@ Result<Song> mixAlike(const Song& song, TrackId from, TrackId to) {
   changed.name = track->name, changed.role = track->role, changed.colour = track->colour, changed.guide = track->guide;
   changed.inserts = InsertList{};
   auto next = setTrack(song, changed);
-  for (const auto& insert : *model->inserts)
+  for (const auto& insert : insertsOf(song, from))
     if (next) next = addInsert(*next, {to, {}}, insert);
   return next;
 }

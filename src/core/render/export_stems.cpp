@@ -176,13 +176,16 @@ Result<std::vector<ExportStem>> exportStems(const Song& song, const ExportSettin
                     "There are no sections or markers in this range. Set some over the lanes, or export the mix.");
       break;
     case ExportWhat::clips:
-      for (const auto& set : song.sets)
+      for (const auto& set : song.sets) {
+        if (set.tracks.empty()) continue;
+        auto stem = sideBySide(song, set, {});
         for (const auto& c : *set.clips) {
-          if (c.muted || set.tracks.empty() || !isMeant(c, s)) continue;
+          if (c.muted || !isMeant(c, s)) continue;
+          stem.range = c.range();
           const Words words{{"set", set.name}, {"clip", c.extras->name.empty() ? set.name : c.extras->name}};
-          if (auto ok = add(sideBySide(song, set, {c.start, c.end()}), words, "{clip} {number}"); !ok)
-            return tl::unexpected(ok.error());
+          if (auto ok = add(stem, words, "{clip} {number}"); !ok) return tl::unexpected(ok.error());
         }
+      }
       if (out.empty())
         return fail(ErrorKind::badInput, "No clip that is heard begins in this range. Choose a longer one.");
       break;
