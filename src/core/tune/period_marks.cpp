@@ -5,6 +5,7 @@
 #include <cstdint>
 
 #include "analysis/pitch/pitch_course.h"
+#include "dsp/peak.h"
 
 namespace ochron {
 namespace {
@@ -46,8 +47,7 @@ class Walker {
     for (auto lag = low - 1; lag <= high + 1; ++lag) alike.push_back(likeness(here, here + way * lag, half));
     const auto best = std::max_element(alike.begin() + 1, alike.end() - 1);
     if (*best < kLeastAlike) return 0;
-    const double bend = *(best - 1) - 2 * *best + *(best + 1);
-    const double shift = bend < 0 ? std::clamp(0.5 * (*(best - 1) - *(best + 1)) / bend, -0.5, 0.5) : 0;
+    const double shift = peakOf(*(best - 1), *best, *(best + 1)).shift;
     return mark + way * (static_cast<double>(low - 1) + static_cast<double>(best - alike.begin()) + shift);
   }
 

@@ -59,6 +59,8 @@ std::vector<Going> tonesThatGoOn() {
   return {{"steady", {}},
           {"low", {.hertz = 55}},
           {"high", {.hertz = 1100}},
+          {"very high, with vibrato",
+           {.hertz = 2050, .cents = [](double t) { return 30 * std::sin(2 * M_PI * 5 * t); }, .noise = 1e-4}},
           {"vibrato", {.cents = [](double t) { return 50 * std::sin(2 * M_PI * 5.6 * t); }}},
           {"glide", {.cents = [](double t) { return 60 * std::sin(2 * M_PI * 0.4 * t); }}},
           {"tremolo", {.level = [](double t) { return 0.7 + 0.3 * std::sin(2 * M_PI * 5 * t); }}},
@@ -144,6 +146,25 @@ TEST(Notes, AnOnsetAmidAPitchBeginsItAnewWhereItsCyclesBreakOffThoughTheLevelSta
   EXPECT_EQ(notes[1].start, 1.004);
   EXPECT_EQ(notes[0].end, 1.004);
   EXPECT_NEAR(1200 * std::log2(notes[1].hertz / notes[0].hertz), 14, 3) << "each has its own pitch";
+}
+
+TEST(Notes, AStringThatDiesAwayIsOneThoughItsPitchDriftsAndItsCyclesBreakOff) {
+  Tone string{.hertz = 41.2, .begunAnew = {1.5}};
+  string.level = [](double t) { return 3 * std::exp(-1.2 * t); };
+  string.cents = [](double t) { return t < 1 ? 0.0 : 25.0; };
+  const auto x = string.samples();
+  EXPECT_EQ(notesOf(test::heardPitch(x), x, kRate, {0.01, 1.0, 1.5}, test::unwatched()).size(), 1u);
+  string.level = [](double t) { return 3 * std::exp(-1.2 * (t < 1.5 ? t : t - 1.5)); };
+  const auto anew = string.samples();
+  EXPECT_EQ(notesOf(test::heardPitch(anew), anew, kRate, {0.01, 1.0, 1.5}, test::unwatched()).size(), 2u)
+      << "struck again";
+}
+
+TEST(Notes, APipeThatSpeaksSoftlyBeforeItSoundsIsOne) {
+  Tone pipe{.begunAnew = {0.42}};
+  pipe.level = [](double t) { return t < 0.25 ? 0.0 : t < 0.42 ? 0.15 : 1.2; };
+  const auto x = pipe.samples();
+  EXPECT_EQ(notesOf(test::heardPitch(x), x, kRate, {0.25, 0.42}, test::unwatched()).size(), 1u);
 }
 
 }  // namespace

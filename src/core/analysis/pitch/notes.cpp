@@ -307,19 +307,64 @@ void addBegun(const PitchTrack& track, std::span<const float> samples, int rate,
   out.push_back(note);
 }
 
+/// How loud a note gets, dB.
+double loudest(const Periodicity& sound, const SungNote& note) {
+  double most = -1e9;
+  for (auto t = PitchTrack::valueAt(note.start); t < PitchTrack::valueAt(note.end); ++t)
+    most = std::max(most, sound.level(t));
+  return most;
+}
+
+/// How much louder the 50 ms from 20 ms after a moment are than those before it, dB.
+double riseAt(const Periodicity& sound, double seconds) {
+  constexpr std::size_t kFrom = 4;  // values
+  constexpr std::size_t kTo = 14;
+  const auto at = PitchTrack::valueAt(seconds);
+  if (at < kTo) return 0;
+  double rise = 0;
+  for (auto k = kFrom; k < kTo; ++k) rise += sound.level(at + k) - sound.level(at - k);
+  return rise / static_cast<double>(kTo - kFrom);
+}
+
 /// Whether a short stretch is what a room or a valve leaves after a note: far softer, and soon after it.
 bool isTail(const Periodicity& sound, const SungNote& before, const SungNote& note) {
   constexpr double kLongestTail = 0.35;  // s
   constexpr double kSoonAfter = 0.4;     // s
   constexpr double kFarSofterDb = 24;    // notes of made voices and lines are 13 at most
   if (note.end - note.start > kLongestTail || note.start - before.end > kSoonAfter) return false;
-  const auto loudest = [&](const SungNote& n) {
-    double most = -1e9;
-    for (auto t = PitchTrack::valueAt(n.start); t < PitchTrack::valueAt(n.end); ++t)
-      most = std::max(most, sound.level(t));
-    return most;
-  };
-  return loudest(note) < loudest(before) - kFarSofterDb;
+  return loudest(sound, note) < loudest(sound, before) - kFarSofterDb;
+}
+
+/// What a note that is held goes through at its pitch, and what is no note of its own (docs/figures.md): a string that
+/// dies away drifts and trembles, a pipe speaks softly before it sounds.
+bool soundsOn(const Periodicity& sound, const SungNote& before, const SungNote& note) {
+  constexpr double kSoonAfter = 0.03;  // s
+  constexpr double kHardlyOff = 50;    // cents
+  constexpr double kSofterDb = 8;      // of 594 true repeats none is so much softer and does not rise
+  constexpr double kRisesDb = 3;
+  constexpr double kSpeaksWithin = 0.2;  // s
+  constexpr double kSpeaksDb = 12;
+  if (note.start - before.end > kSoonAfter || std::abs(centsOf(note.hertz) - centsOf(before.hertz)) > kHardlyOff)
+    return false;
+  const double softer = loudest(sound, before) - loudest(sound, note);
+  if (softer > kSofterDb) return riseAt(sound, note.start) < kRisesDb;
+  return softer < -kSpeaksDb && before.end - before.start < kSpeaksWithin;
+}
+
+/// Notes that sound on made one.
+std::vector<SungNote> withoutDrift(const PitchTrack& track, const Periodicity& sound,
+                                   const std::vector<SungNote>& notes) {
+  std::vector<SungNote> out;
+  for (const auto& note : notes) {
+    if (!out.empty() && soundsOn(sound, out.back(), note)) {
+      auto& whole = out.back();
+      whole.end = note.end;
+      whole.hertz = settledPitch(track, PitchTrack::valueAt(whole.start), PitchTrack::valueAt(whole.end));
+    } else {
+      out.push_back(note);
+    }
+  }
+  return out;
 }
 
 /// A note and those of its pitch that begin within it.
@@ -364,7 +409,7 @@ std::vector<SungNote> notesOf(const PitchTrack& track, std::span<const float> sa
     addWithRepeats(track, samples, rate, onsets, note, out);
   }
   std::erase_if(out, [](const SungNote& n) { return n.end - n.start <= kLeastNoteSeconds || n.hertz <= 0; });
-  return out;
+  return withoutDrift(track, sound, out);
 }
 
 }  // namespace ochron

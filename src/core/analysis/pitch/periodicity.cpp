@@ -9,6 +9,7 @@
 #include "base/hop.h"
 #include "base/numbers.h"
 #include "dsp/dot.h"
+#include "dsp/peak.h"
 
 namespace ochron {
 namespace {
@@ -101,9 +102,7 @@ double Periodicity::likeness(std::size_t value, double hertz) const {
   const auto k = static_cast<std::size_t>(std::max_element(alike.begin(), alike.end()) - alike.begin());
   if (k == 0 || k + 1 >= alike.size()) return alike.empty() ? 0 : std::max(0.0, alike[k]);
   // A period is no whole number of frames.
-  const double bend = alike[k - 1] - 2 * alike[k] + alike[k + 1];
-  const double slope = alike[k + 1] - alike[k - 1];
-  return std::clamp(bend < 0 ? alike[k] - slope * slope / (8 * bend) : alike[k], 0.0, 1.0);
+  return std::clamp(peakOf(alike[k - 1], alike[k], alike[k + 1]).height, 0.0, 1.0);
 }
 
 double Periodicity::level(std::size_t value) const {

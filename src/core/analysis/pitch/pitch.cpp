@@ -13,6 +13,7 @@
 #include "dsp/dot.h"
 #include "dsp/fft.h"
 #include "dsp/listening.h"
+#include "dsp/peak.h"
 
 namespace ochron {
 namespace {
@@ -148,8 +149,7 @@ class Candidates {
     }
     const auto k = static_cast<std::size_t>(std::min_element(dip.begin(), dip.end()) - dip.begin());
     if (k == 0 || k + 1 == dip.size()) return {hertz, dip[k]};
-    const double bend = dip[k - 1] - 2 * dip[k] + dip[k + 1];
-    const double shift = bend > 0 ? 0.5 * (dip[k - 1] - dip[k + 1]) / bend : 0;
+    const double shift = peakOf(-dip[k - 1], -dip[k], -dip[k + 1]).shift;
     return {rate_ / (static_cast<double>(low) + static_cast<double>(k) + shift), dip[k]};
   }
 
@@ -190,8 +190,7 @@ class Candidates {
     for (const auto& d : dips) {
       if (d.likely <= 0) continue;
       const auto k = static_cast<std::size_t>(d.lag);
-      const double bend = dip[k - 1] - 2 * dip[k] + dip[k + 1];
-      const double shift = bend > 0 ? std::clamp(0.5 * (dip[k - 1] - dip[k + 1]) / bend, -0.5, 0.5) : 0;
+      const double shift = peakOf(-dip[k - 1], -dip[k], -dip[k + 1]).shift;
       out.push_back({rate_ / (d.lag + shift), d.likely});
     }
   }

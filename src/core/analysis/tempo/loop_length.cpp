@@ -7,6 +7,7 @@
 
 #include "dsp/dot.h"
 #include "dsp/fft.h"
+#include "dsp/peak.h"
 
 namespace ochron {
 namespace {
@@ -102,9 +103,7 @@ LoopLength loopOf(std::span<const float> samples, int rate, std::optional<double
     if (top < kAlike) continue;
     const double l = likeness(sound, at - 1, sound.size());
     const double r = likeness(sound, at + 1, sound.size());
-    const double bend = l - 2 * top + r;
-    const double shift = bend < 0 ? std::clamp(0.5 * (l - r) / bend, -0.5, 0.5) : 0;
-    out.seconds = (static_cast<double>(at) + shift) / rate;
+    out.seconds = (static_cast<double>(at) + peakOf(l, top, r).shift) / rate;
     out.repeats = true;
     out.likeness = top;
     return out;

@@ -6,6 +6,7 @@
 
 #include "analysis/hits/mix_strokes.h"
 #include "base/median.h"
+#include "dsp/peak.h"
 
 namespace ochron {
 namespace {
@@ -68,12 +69,8 @@ std::pair<double, double> peakNear(const OnsetCurves& curves, double beat) {
     }
   if (at < 1 || top < kLeastPeak) return {beat, 0};
   const auto k = static_cast<std::size_t>(at);
-  const double l = a[k - 1];
-  const double m = a[k];
-  const double r = a[k + 1];
-  const double bend = l - 2 * m + r;
-  const double shift = bend < 0 ? std::clamp(0.5 * (l - r) / bend, -0.5, 0.5) : 0;
-  return {(static_cast<double>(at) + shift) / OnsetCurves::kPerSecond - kLatency, m};
+  const double shift = peakOf(a[k - 1], a[k], a[k + 1]).shift;
+  return {(static_cast<double>(at) + shift) / OnsetCurves::kPerSecond - kLatency, a[k]};
 }
 
 bool wander(const std::vector<double>& beats) {
