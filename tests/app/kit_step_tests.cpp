@@ -379,7 +379,7 @@ TEST_F(KitSteps, CellsAreWrittenAsTheyAreHeardWithAnInstrumentAndTheirOrder) {
   const auto& now = *doc().song().find(desk().set())->clips;
   EXPECT_EQ(written, now.size());
   EXPECT_NE(third.stem().string().find(std::string(kDrumClassNames[static_cast<std::size_t>(
-                hitAtStart(doc().song(), *doc().song().find(desk().set()), now[2])->drum)])),
+                doc().song().hitAtStart(*doc().song().find(desk().set()), now[2])->drum)])),
             std::string::npos);
   ASSERT_FALSE(third.empty());
   auto r = AudioFileReader::open(third);

@@ -13,6 +13,7 @@
 #include "edits/locks.h"
 #include "edits/mark_edits.h"
 #include "edits/note_edits.h"
+#include "edits/pattern_edits.h"
 #include "edits/pin_edits.h"
 #include "edits/pitch_edits.h"
 #include "edits/plan_edits.h"
@@ -77,9 +78,25 @@ Result<Song> clipEdit(const Song& s, Dice& d) {
   }
 }
 
+namespace {
+
+Result<Song> patternEdit(const Song& s, Dice& d) {
+  if (s.patterns.empty() || d.below(4) == 0) return keepPattern(s, d.set(s), d.range(), "pattern");
+  const auto& p = s.patterns[d.below(s.patterns.size())];
+  switch (d.below(6)) {
+    case 0: return changePattern(s, shuffled(p, 7));
+    case 1: return changePattern(s, varied(s, p, Grid{}, 8));
+    case 2: return duplicatePattern(s, p.id);
+    case 3: return removePattern(s, p.id);
+    default: return layPattern(s, p.id, d.frames(0, 600'000), 1 + static_cast<int>(d.below(3)));
+  }
+}
+
+}  // namespace
+
 Result<Song> otherEdit(const Song& s, Dice& d) {
   const auto clips = d.clips(s);
-  switch (d.below(13)) {
+  switch (d.below(15)) {
     case 0:
       return changeFades(s, clips, d.coin() ? FadeEnd::in : FadeEnd::out, [&](const Clip&, Fade) {
         return Fade{d.frames(0, 30'000), FadeShape::sCurve, 0.3, d.coin() ? FadeKind::gain : FadeKind::tape};
@@ -103,6 +120,8 @@ Result<Song> otherEdit(const Song& s, Dice& d) {
       return setEnvelope(s, ref, {{d.frames(0, 9000), 1, 0.4}, {d.frames(9000, 90'000), -9, 0}});
     }
     case 11: return song(duplicateClips(s, clips, 1 + static_cast<int>(d.below(2))));
+    case 12:
+    case 13: return patternEdit(s, d);
     default: return lockRange(s, d.set(s), {d.frames(0, 480'000), d.frames(480'000, 481'000)});
   }
 }

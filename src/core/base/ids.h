@@ -27,6 +27,7 @@ using MarkerId = Id<struct MarkerTag>;
 using LayerId = Id<struct LayerTag>;
 using PrintId = Id<struct PrintTag>;
 using InsertId = Id<struct InsertTag>;
+using PatternId = Id<struct PatternTag>;
 
 }  // namespace ochron
 

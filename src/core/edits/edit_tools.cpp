@@ -5,7 +5,33 @@
 
 namespace ochron {
 
-void dropStalePrints(Song& song) {
+namespace {
+
+/// What a pattern still can play; none when that is nothing.
+std::optional<Pattern> playable(const Song& song, Pattern pattern) {
+  const auto* set = song.find(pattern.set);
+  if (!set) return {};
+  auto strokes = *pattern.strokes;
+  std::erase_if(strokes, [&](const PatternStroke& s) {
+    const auto* take = song.find(s.clip.take);
+    const auto& media = s.clip.extras->media;
+    if (!take || (!media.empty() && media.size() != set->tracks.size())) return true;
+    return std::any_of(media.begin(), media.end(), [&](MediaId m) {
+      return m && std::none_of(take->mics.begin(), take->mics.end(), [&](const TakeMic& t) { return t.media == m; });
+    });
+  });
+  if (strokes.empty()) return {};
+  if (strokes.size() != pattern.strokes->size()) pattern.strokes = std::move(strokes);
+  return pattern;
+}
+
+}  // namespace
+
+void dropStale(Song& song) {
+  std::vector<Pattern> patterns;
+  for (auto& p : song.patterns)
+    if (auto kept = playable(song, std::move(p))) patterns.push_back(*std::move(kept));
+  song.patterns = std::move(patterns);
   std::erase_if(song.prints, [&](const Print& p) {
     if (!song.find(p.set) || (p.depth != PrintDepth::trim && !song.find(p.take))) return true;
     return std::any_of(p.clips->begin(), p.clips->end(), [&](const Clip& c) { return !song.find(c.take); });

@@ -17,8 +17,8 @@ inline tl::unexpected<Error> clipGone() { return fail(ErrorKind::notFound, "This
 /// Bundles that no clip is in any more are dropped.
 void dropEmptyBundles(Song& song);
 
-/// Prints whose set or whose printed take is not in the song any more are dropped.
-void dropStalePrints(Song& song);
+/// Prints and patterns whose set, or whose takes, are not in the song any more are dropped; of patterns, the strokes.
+void dropStale(Song& song);
 
 /// Recordings and sounds that no take and no layer plays any more are dropped; their files stay where they are.
 void dropUnusedMedia(Song& song);

@@ -1,9 +1,12 @@
 #pragma once
 
+#include <cstdint>
+#include <string>
 #include <vector>
 
 #include "base/result.h"
 #include "song/song.h"
+#include "time/grid.h"
 
 namespace ochron {
 
@@ -17,5 +20,26 @@ struct Struck {
 /// Lays copies of a set's clips where they were struck, each until the next one begins, over what was there. A timing
 /// plan that is on moves them as it moves everything. `until`: where the last one ends at the latest.
 Result<Song> layStruck(const Song& song, SetId set, std::vector<Struck> struck, Frames until);
+
+/// What a set plays within a range, kept as a pattern: the lanes stay as they are. The new pattern is the song's last.
+/// Refused where the set is silent throughout, and for an empty range.
+Result<Song> keepPattern(const Song& song, SetId set, FrameRange range, const std::string& name);
+/// Lays a pattern so many times (1 to 1 000) one after the other from a place on, over what was there: on the song's
+/// own beats, each time as a bundle of its name.
+Result<Song> layPattern(const Song& song, PatternId id, Frames at, int times = 1);
+/// Where a pattern laid so often from a place on ends.
+Frames patternEnd(const Song& song, const Pattern& pattern, Frames at, int times = 1);
+/// Puts a pattern in the place of the one with its id.
+Result<Song> changePattern(const Song& song, const Pattern& pattern);
+Result<Song> renamePattern(const Song& song, PatternId id, const std::string& name);
+/// A second one of the same strokes, named after it; the song's last.
+Result<Song> duplicatePattern(const Song& song, PatternId id);
+Result<Song> removePattern(const Song& song, PatternId id);
+
+/// The same slices at the same places in another order, by the numbers that `drawing` begins.
+Pattern shuffled(Pattern pattern, std::uint32_t drawing);
+/// The same drums as the player might have played them once more: each stroke lies off its line of `grid` as another
+/// one of this pattern does, and is another stroke of its drum that is about as loud, where there is one.
+Pattern varied(const Song& song, Pattern pattern, const Grid& grid, std::uint32_t drawing);
 
 }  // namespace ochron

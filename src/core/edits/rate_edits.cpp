@@ -157,6 +157,11 @@ Result<Song> songAtRate(const Song& song, int rate) {
   }
   for (auto& s : next.sets) carrySet(c, next, s);
   for (auto& l : next.layers) carryLayer(c, l);
+  for (auto& p : next.patterns) {
+    auto strokes = *p.strokes;
+    for (auto& s : strokes) carryClip(c, s.clip, next.find(s.clip.take)->length);
+    p.strokes = std::move(strokes);
+  }
   for (auto& p : next.prints) {
     c.carry(p.start);
     ClipList clips = *p.clips;

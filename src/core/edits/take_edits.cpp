@@ -142,7 +142,7 @@ Result<Song> makeMicSet(const Song& song, const std::vector<TrackId>& tracks, co
   for (auto& t : next.takes) std::erase_if(t.facts, [&](auto& h) { return old.contains(h.set); });
   for (auto& l : next.layers)
     if (old.contains(l.set)) l.set = set.id;
-  dropStalePrints(next);
+  dropStale(next);
   // Members stand together on the screen, where the first one stood.
   auto isMember = [&](const Track& t) { return std::find(members.begin(), members.end(), t.id) != members.end(); };
   const auto first = std::find_if(next.tracks.begin(), next.tracks.end(), isMember);
@@ -181,7 +181,7 @@ Result<Song> dissolveMicSet(const Song& song, SetId id) {
     next.sets.insert(next.sets.begin() + index++, std::move(single));
   }
   for (auto& t : next.takes) std::erase_if(t.facts, [&](auto& h) { return h.set == id; });
-  dropStalePrints(next);
+  dropStale(next);
   return next;
 }
 

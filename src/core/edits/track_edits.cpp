@@ -94,7 +94,7 @@ Result<Song> removeTracks(const Song& song, const std::vector<TrackId>& chosen) 
     const auto* now = next.find(p.set);
     return now && now->tracks != song.find(p.set)->tracks;
   });
-  dropStalePrints(next);
+  dropStale(next);
   dropUnusedMedia(next);
   return next;
 }
@@ -156,7 +156,7 @@ Result<Song> removeTake(const Song& song, TakeId id) {
   }
   dropEmptyBundles(next);
   std::erase_if(next.takes, [&](const Take& t) { return t.id == id; });
-  dropStalePrints(next);
+  dropStale(next);
   dropUnusedMedia(next);
   // Tracks that held nothing else go with it.
   return bare.empty() ? Result<Song>(next) : removeTracks(next, bare);

@@ -25,7 +25,7 @@ std::vector<Cell> cellsOf(const Song& song, const MicSet& set) {
     if (!c.muted) out.push_back({&c, {}, 1});
   for (std::size_t i = 0; i < out.size(); ++i) {
     const auto& c = *out[i].clip;
-    const auto hit = hitAtStart(song, set, c);
+    const auto hit = song.hitAtStart(set, c);
     out[i].name = sliceName("{input}-{n}-{class}", {set.name, i, out.size(), hit ? hit->drum : DrumClass::other,
                                                     song.tempo.bpmAt(song.tempo.toTicks(c.start))});
     if (hit && hit->strength > 0) out[i].strength = hit->strength;

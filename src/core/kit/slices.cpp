@@ -9,7 +9,6 @@ namespace ochron {
 namespace {
 
 constexpr double kBeginsMs = 10;  // either way
-constexpr double kStartsMs = 30;
 
 }  // namespace
 
@@ -39,15 +38,6 @@ std::vector<Slice> slicesAt(const Song& song, TakeId take, SetId set, FrameRange
   }
   std::erase_if(out, [](const Slice& s) { return s.range.empty(); });
   return out;
-}
-
-std::optional<Hit> hitAtStart(const Song& song, const MicSet& set, const Clip& clip) {
-  const auto hits = activeHits(*song.hitsIn(set, clip), set.hits, song.rate, clip.played());
-  if (clip.piece && clip.piece->hit)
-    for (const auto& h : hits)
-      if (h.id == clip.piece->hit) return h;
-  if (hits.empty() || hits.front().at >= clip.played().start + framesFromMs(kStartsMs, song.rate)) return {};
-  return hits.front();
 }
 
 int keyOfSlice(std::size_t slice, std::size_t count) {

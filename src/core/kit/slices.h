@@ -25,9 +25,6 @@ std::vector<Slice> slicesAtHits(const Song& song, TakeId take, SetId set, FrameR
 std::vector<Slice> slicesAt(const Song& song, TakeId take, SetId set, FrameRange within,
                             const std::vector<Frames>& places);
 
-/// The hit that a clip begins with: its piece's, else the first that counts within 30 ms. None when there is none.
-std::optional<Hit> hitAtStart(const Song& song, const MicSet& set, const Clip& clip);
-
 /// Slices are played by keys from the second C of a keyboard on; of more than 92 from the lowest key on. From
 /// kSliceKeys on there is no key.
 inline constexpr int kSliceKeys = 128;

@@ -279,6 +279,17 @@ void checkLayer(const Layer& l, Ranges& r) {
   }
 }
 
+void checkPattern(const Pattern& p, Ranges& r) {
+  r.of("a pattern");
+  r.text(p.name, "the name");
+  r.place(p.length, "the length");
+  r.few(*p.strokes, kMostClips, "the strokes");
+  for (const auto& s : *p.strokes) {
+    r.place(s.at, "a stroke");
+    checkClip(s.clip, r);
+  }
+}
+
 void checkPrint(const Print& p, Ranges& r) {
   r.of("a print");
   r.place(p.start, "the start");
@@ -349,6 +360,9 @@ void checkRangesOf(const Song& song, const Song* known, std::vector<std::string>
   for (const auto& t : song.takes) checkTake(t, known ? sameId(known->takes, t) : nullptr, r);
   for (const auto& t : song.tracks) checkTrack(t, r);
   for (const auto& l : song.layers) checkLayer(l, r);
+  r.few(song.patterns, kMostMarks, "the patterns");
+  if (!known || known->patterns != song.patterns)
+    for (const auto& p : song.patterns) checkPattern(p, r);
   r.few(song.prints, kMostMarks, "the prints");
   if (!known || known->prints != song.prints)
     for (const auto& p : song.prints) checkPrint(p, r);

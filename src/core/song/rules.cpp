@@ -139,6 +139,27 @@ void checkPrints(const Song& song, const Song* known, Broken& broken) {
   }
 }
 
+void checkPatterns(const Song& song, const Song* known, Broken& broken) {
+  if (known && known->patterns == song.patterns && known->takes == song.takes && known->sets == song.sets) return;
+  for (const auto& p : song.patterns) {
+    const auto say = [&](const std::string& what) { broken.push_back("I29: " + what + " (pattern " + p.name + ")"); };
+    if (!p.id || p.id.value > song.lastId) say("its id was never given out");
+    const auto* set = song.find(p.set);
+    if (!set) {
+      say("it belongs to a mic set that is not there");
+      continue;
+    }
+    if (p.length.value <= 0 || p.strokes->empty()) say("it has no length or no stroke");
+    Ticks last{0};
+    for (const auto& s : *p.strokes) {
+      if (s.at < last || s.at >= p.length) say("its strokes do not rise within its length");
+      last = s.at;
+      if (s.clip.start.value != 0 || s.clip.bundle || s.clip.piece) say("a stroke is tied to the lanes");
+      checkClip(song, *set, s.clip, broken);
+    }
+  }
+}
+
 void checkLayers(const Song& song, Broken& broken) {
   std::set<TrackId> played;
   for (const auto& l : song.layers) {
@@ -169,6 +190,7 @@ std::vector<std::string> brokenRules(const Song& song, const Song* known) {
   checkMarks(song, broken);
   checkLayers(song, broken);
   checkPrints(song, known, broken);
+  checkPatterns(song, known, broken);
   const auto& anchors = *song.anchors;
   for (std::size_t i = 1; i < anchors.size(); ++i)
     if (anchors[i].at <= anchors[i - 1].at || anchors[i].frame <= anchors[i - 1].frame)

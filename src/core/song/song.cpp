@@ -23,6 +23,7 @@ const Marker* Song::find(MarkerId id) const { return findById(markers, id); }
 const MuteSpan* Song::find(SpanId id) const { return findById(spans, id); }
 const Bundle* Song::find(BundleId id) const { return findById(bundles, id); }
 const Print* Song::find(PrintId id) const { return findById(prints, id); }
+const Pattern* Song::find(PatternId id) const { return findById(patterns, id); }
 const Layer* Song::find(LayerId id) const { return findById(layers, id); }
 
 const Layer* Song::layerOn(TrackId track) const {
@@ -87,6 +88,17 @@ const Shared<HitList>& Song::hitsOf(TakeId takeId, SetId set) const {
     for (const auto& h : take->facts)
       if (h.set == set) return h.hits;
   return none;
+}
+
+std::optional<Hit> Song::hitAtStart(const MicSet& set, const Clip& clip) const {
+  constexpr double kStartsMs = 30;
+  const auto played = clip.played();
+  const auto hits = activeHits(*hitsIn(set, clip), set.hits, rate, played);
+  if (clip.piece && clip.piece->hit)
+    for (const auto& h : hits)
+      if (h.id == clip.piece->hit) return h;
+  if (hits.empty() || hits.front().at >= played.start + framesFromMs(kStartsMs, rate)) return {};
+  return hits.front();
 }
 
 const Shared<SungLine>& Song::lineOf(TakeId takeId, SetId set) const {

@@ -16,6 +16,7 @@
 #include "song/insert.h"
 #include "song/layer.h"
 #include "song/marks.h"
+#include "song/pattern.h"
 #include "song/print.h"
 #include "song/source_tempo.h"
 #include "song/timing.h"
@@ -132,6 +133,7 @@ struct Song {
   std::vector<Bundle> bundles;     ///< each holds at least one clip
   std::vector<Print> prints;       ///< in the order in which they were made
   std::vector<Layer> layers;       ///< in the order in which they were added
+  std::vector<Pattern> patterns;   ///< likewise
   Shared<Envelope> gainEnvelope;   ///< of the whole song: dB, kGainEnvelopeRange, in song time
   Shared<Envelope> speedEnvelope;  ///< of the whole song: percent, kSpeedRange, in song time
   SpeedManner speedManner;
@@ -153,6 +155,7 @@ struct Song {
   const MuteSpan* find(SpanId id) const;
   const Bundle* find(BundleId id) const;
   const Layer* find(LayerId id) const;
+  const Pattern* find(PatternId id) const;
   const Print* find(PrintId id) const;
   /// The layer that is heard on a track; null: it plays recordings.
   const Layer* layerOn(TrackId track) const;
@@ -165,6 +168,8 @@ struct Song {
   const Shared<HitList>& hitsIn(const MicSet& set, const Clip& clip) const;
   /// All hits found for a set in a take; empty when detection has not run.
   const Shared<HitList>& hitsOf(TakeId take, SetId set) const;
+  /// The hit that a clip begins with: its piece's, else the first that counts within 30 ms. None when there is none.
+  std::optional<Hit> hitAtStart(const MicSet& set, const Clip& clip) const;
   /// The line found for a set in a take; without notes when it was not listened for.
   const Shared<SungLine>& lineOf(TakeId take, SetId set) const;
   /// Whether a set is a drum kit: a mic of it is named for a drum, or it has three and more, and nothing says that they

@@ -7,6 +7,7 @@
 #include "store/foreign_json.h"
 #include "store/insert_json.h"
 #include "store/layer_json.h"
+#include "store/pattern_json.h"
 #include "store/pitch_json.h"
 #include "store/print_json.h"
 #include "store/timing_json.h"
@@ -19,6 +20,7 @@ using namespace std::string_view_literals;
 constexpr int kWithoutLayers =
     4;  // the format that says all of a song without layers; what is foreign is kept from there on
 constexpr int kWithoutEffects = 5;
+constexpr int kWithoutPatterns = 6;
 constexpr std::array kOrigins{"detected"sv, "user"sv, "removed"sv};
 
 Json tempoToJson(const TempoMap& map) {
@@ -377,7 +379,8 @@ namespace {
 
 /// The earliest format that says all of a song.
 int formatOf(const Song& song) {
-  if (anyInserts(song)) return kSongSchema;
+  if (!song.patterns.empty()) return kSongSchema;
+  if (anyInserts(song)) return kWithoutPatterns;
   return song.layers.empty() && song.prints.empty() ? kWithoutLayers : kWithoutEffects;
 }
 
@@ -398,6 +401,7 @@ Json toJson(const Song& song, const std::string& continues) {
   for (const auto& g : song.grooves) j["grooves"].push_back(grooveToJson(g));
   marksToJson(song, j);
   for (const auto& l : song.layers) j["layers"].push_back(layerToJson(l));
+  for (const auto& p : song.patterns) j["patterns"].push_back(patternToJson(p));
   for (const auto& p : song.prints) j["prints"].push_back(printToJson(p));
   putInserts(j, *song.inserts);
   return j;
@@ -447,6 +451,8 @@ Result<Song> songFromJson(std::string_view text, const std::string& fileName, Ne
   readMarks(r, j, song);
   r.each(
       j, "layers", kMostTracks, [&](const Json& x) { song.layers.push_back(readLayer(r, x)); }, false);
+  r.each(
+      j, "patterns", kMostMarks, [&](const Json& x) { song.patterns.push_back(readPattern(r, x)); }, false);
   r.each(
       j, "prints", kMostMarks, [&](const Json& x) { song.prints.push_back(readPrint(r, x)); }, false);
   if (auto inserts = readInserts(r, j); !inserts.empty()) song.inserts = std::move(inserts);

@@ -60,7 +60,7 @@ std::vector<Going> tonesThatGoOn() {
           {"low", {.hertz = 55}},
           {"high", {.hertz = 1100}},
           {"very high, with vibrato",
-           {.hertz = 2050, .cents = [](double t) { return 30 * std::sin(2 * M_PI * 5 * t); }, .noise = 1e-4}},
+           {.hertz = 1397, .cents = [](double t) { return 30 * std::sin(2 * M_PI * 5 * t); }}},
           {"vibrato", {.cents = [](double t) { return 50 * std::sin(2 * M_PI * 5.6 * t); }}},
           {"glide", {.cents = [](double t) { return 60 * std::sin(2 * M_PI * 0.4 * t); }}},
           {"tremolo", {.level = [](double t) { return 0.7 + 0.3 * std::sin(2 * M_PI * 5 * t); }}},

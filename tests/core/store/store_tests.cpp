@@ -218,6 +218,7 @@ TEST_P(EarlierFormats, OpenWholeAndAreWrittenInTodays) {
   EXPECT_EQ(song->media.size(), 12u);
   EXPECT_EQ(song->layers.size(), GetParam() == 5 ? 1u : 0u);
   EXPECT_EQ(song->inserts->empty(), GetParam() < 6);
+  EXPECT_EQ(song->patterns.size(), GetParam() < 7 ? 0u : 1u);
   const auto& set = song->sets.front();
   EXPECT_GT(song->hitsOf(song->takes.front().id, set.id)->size(), 230u);
   EXPECT_GT(set.clips->size(), 200u);
@@ -226,7 +227,7 @@ TEST_P(EarlierFormats, OpenWholeAndAreWrittenInTodays) {
   ASSERT_TRUE(again.has_value());
   EXPECT_EQ(*again, *song);
 }
-INSTANTIATE_TEST_SUITE_P(Kept, EarlierFormats, ::testing::Values(1, 3, 4, 5, 6));
+INSTANTIATE_TEST_SUITE_P(Kept, EarlierFormats, ::testing::Values(1, 3, 4, 5, 6, 7));
 
 TEST(FormatThree, PinsTiedToTheSongAreReadAsTheyWereMeantAndDoubledOnesOnce) {
   Song song = sample();

@@ -15,7 +15,6 @@
 #include "document/selection.h"
 #include "document/sounding.h"
 #include "document/wording.h"
-#include "kit/slices.h"
 #include "theme/theme.h"
 
 namespace ochron {
@@ -129,7 +128,7 @@ void CellGrid::paintCell(QPainter& p, int cell, const Clip& clip) {
   p.drawText(box.adjusted(8, 5, -8, 0), Qt::AlignRight | Qt::AlignTop,
              QKeySequence(kCellKeys[static_cast<std::size_t>(cell)]).toString());
   const auto* set = doc_.song().setOf(clip.id);
-  const auto hit = set ? hitAtStart(doc_.song(), *set, clip) : std::nullopt;
+  const auto hit = set ? doc_.song().hitAtStart(*set, clip) : std::nullopt;
   const auto drum = hit ? drumName(hit->drum) : QString();
   const auto badge = badgeOf(clip);
   if (!low || badge.isEmpty())
