@@ -70,6 +70,7 @@ class MainWindow : public QMainWindow {
   void stepTrack(int by);
   void buildPinActions();
   void buildKitActions();
+  void buildPatternActions();
   void buildPitchActions();
   void buildViewActions();
   void buildMenus();

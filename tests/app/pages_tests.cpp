@@ -102,7 +102,7 @@ std::string keysPage(const Actions& actions) {
                                   {"Timing", {"timing.", "lock.", "groove.", "pins.", "stretch."}},
                                   {"Seams", {"seams."}},
                                   {"Clips, spans and markers", {"clips.", "spans.", "markers.", "envelope."}},
-                                  {"Kit", {"kit.", "cells."}},
+                                  {"Kit", {"kit.", "cells.", "patterns."}},
                                   {"Pitch", {"pitch."}},
                                   {"Print", {"print."}},
                                   {"Checks", {"checks."}}};

@@ -36,6 +36,7 @@ void MainWindow::buildActions() {
   buildTrackActions();
   buildPinActions();
   buildKitActions();
+  buildPatternActions();
   buildPitchActions();
   buildViewActions();
   connect(&doc_, &Document::transportChanged, this, [this] { actions_->refresh(); });

@@ -8,6 +8,7 @@
 #include "document/key_desk.h"
 #include "document/kit_desk.h"
 #include "document/line_watch.h"
+#include "document/pattern_desk.h"
 #include "document/pin_desk.h"
 #include "document/pitch_desk.h"
 #include "document/print_desk.h"
@@ -42,6 +43,7 @@ Document::Document(QObject* parent)
       clipDesk_(new ClipDesk(*this)),
       kitDesk_(new KitDesk(*this)),
       cellsDesk_(new CellsDesk(*this)),
+      patternDesk_(new PatternDesk(*this)),
       pitchDesk_(new PitchDesk(*this)),
       lineWatch_(new LineWatch(*this)),
       keyDesk_(new KeyDesk(*this)),

@@ -15,6 +15,7 @@ namespace ochron {
 
 class Attention;
 class CellsDesk;
+class PatternDesk;
 class ClipDesk;
 class EffectDesk;
 class HitDesk;
@@ -98,6 +99,7 @@ class Document : public QObject {
   SeamDesk& seamDesk() { return *seamDesk_; }
   ClipDesk& clipDesk() { return *clipDesk_; }
   CellsDesk& cellsDesk() { return *cellsDesk_; }
+  PatternDesk& patternDesk() { return *patternDesk_; }
   KitDesk& kitDesk() { return *kitDesk_; }
   PitchDesk& pitchDesk() { return *pitchDesk_; }
   KeyDesk& keyDesk() { return *keyDesk_; }
@@ -177,6 +179,7 @@ class Document : public QObject {
   ClipDesk* clipDesk_;
   KitDesk* kitDesk_;
   CellsDesk* cellsDesk_;
+  PatternDesk* patternDesk_;
   PitchDesk* pitchDesk_;
   LineWatch* lineWatch_;
   KeyDesk* keyDesk_;

@@ -3,6 +3,7 @@
 #include <QObject>
 #include <filesystem>
 
+#include "document/jobs.h"
 #include "document/song_memory.h"
 #include "edits/print_edits.h"
 #include "render/export.h"

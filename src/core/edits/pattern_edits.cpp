@@ -155,7 +155,7 @@ Result<Song> duplicatePattern(const Song& song, PatternId id) {
   Song next = song;
   auto copy = *pattern;
   copy.id = next.newId<PatternTag>();
-  copy.name += " 2";
+  copy.name += " copy";
   next.patterns.push_back(std::move(copy));
   return next;
 }

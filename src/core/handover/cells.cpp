@@ -1,6 +1,7 @@
 #include "handover/cells.h"
 
 #include <algorithm>
+#include <map>
 
 #include "files/file_names.h"
 #include "kit/slices.h"
@@ -92,6 +93,27 @@ Result<std::size_t> writeCells(const Song& song, const RenderPlan& plan, SetId i
   if (auto ok = writePatternMidi(map, begin, notes, set->name, beside(*set, folder, ".mid"), outputs); !ok)
     return tl::unexpected(ok.error());
   return cells.size();
+}
+
+Result<void> writePattern(const Song& song, const Pattern& pattern, Frames from, const std::filesystem::path& file,
+                          Outputs& outputs) {
+  const auto* set = song.find(pattern.set);
+  if (!set) return fail(ErrorKind::notFound, "The mic set of this pattern is not in the song any more.");
+  std::map<std::pair<TakeId, Frames>, std::size_t> slices;
+  for (const auto& s : *pattern.strokes) slices[{s.clip.take, s.clip.source}] = 0;
+  std::size_t number = 0;
+  for (auto& [where, slice] : slices) slice = number++;
+  const auto begin = song.tempo.toTicks(from);
+  std::vector<PatternNote> notes;
+  for (const auto& s : *pattern.strokes) {
+    const auto start = song.tempo.toFrames(begin + s.at);
+    const auto hit = song.hitAtStart(*set, s.clip);
+    const int key = keyOfSlice(slices.at({s.clip.take, s.clip.source}), slices.size());
+    if (key < kSliceKeys)
+      notes.push_back({s.at, song.tempo.toTicks(start + s.clip.length) - begin - s.at, key,
+                       hit && hit->strength > 0 ? hit->strength : 1});
+  }
+  return writePatternMidi(song.tempo, begin, notes, pattern.name, file, outputs);
 }
 
 }  // namespace ochron

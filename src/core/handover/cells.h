@@ -17,6 +17,11 @@ namespace ochron {
 Result<std::size_t> writeCells(const Song& song, const RenderPlan& plan, SetId set, const std::filesystem::path& folder,
                                Outputs& outputs, Progress& progress);
 
+/// A pattern as MIDI with the song's tempo from `from` on: a key for each slice, from 36 up in the order of the take,
+/// velocities as hard as was struck.
+Result<void> writePattern(const Song& song, const Pattern& pattern, Frames from, const std::filesystem::path& file,
+                          Outputs& outputs);
+
 /// All files of that, in their place; none when there is no clip.
 std::vector<std::filesystem::path> cellFiles(const Song& song, SetId set, const std::filesystem::path& folder);
 

@@ -42,13 +42,20 @@ std::vector<Piece> piecesOf(const Clip& clip, const std::vector<PlannedHit>& hit
   return out;
 }
 
+using PlannedIn = std::map<ClipId, std::vector<PlannedHit>>;
+
 class Cutter {
  public:
-  Cutter(Song& song, const MicSet& set, const MediaPool& pool) : song_(song), set_(set), pool_(pool) {
+  Cutter(Song& song, const MicSet& set, const PlannedIn& planned, const MediaPool& pool)
+      : song_(song), set_(set), pool_(pool) {
+    std::set<std::pair<ClipId, HitId>> goesOn;
+    for (const auto& [clip, hits] : planned)
+      for (const auto& h : hits) goesOn.emplace(clip, h.hit.id);
     for (const auto& c : *set.clips) {
       if (!c.piece) continue;
       old_.emplace(std::pair{c.piece->origin, c.piece->hit}, &c);
-      if (!c.piece->hit) continue;
+      // What plays on in its own clip is nothing that another clip, a copy, goes on with.
+      if (!c.piece->hit || goesOn.contains({c.piece->origin, c.piece->hit})) continue;
       const auto [known, fresh] = oldOfHit_.emplace(c.piece->hit, &c);
       if (!fresh) known->second = nullptr;  // one of several: which, its origin says
     }
@@ -319,7 +326,7 @@ Result<Song> applyTimingPlan(const Song& song, SetId id, const TimingResult& tim
   if (before->locked) return song;
   Song next = song;
   auto& set = *std::find_if(next.sets.begin(), next.sets.end(), [&](const MicSet& s) { return s.id == id; });
-  std::map<ClipId, std::vector<PlannedHit>> hits;
+  PlannedIn hits;
   std::set<HitId> locked;
   for (const auto& h : timing.hits) {
     if (set.plan->settings.on || h.locked) hits[h.clip].push_back(h);
@@ -331,7 +338,7 @@ Result<Song> applyTimingPlan(const Song& song, SetId id, const TimingResult& tim
     return next;
   }
   ClipList out;
-  Cutter cutter(next, *before, pool);
+  Cutter cutter(next, *before, hits, pool);
   for (const auto& clip : mergedPieces(*before->clips)) {
     ClipList pieces;
     cutter.cut(clip, hits[clip.id], pieces);

@@ -142,7 +142,7 @@ void checkPrints(const Song& song, const Song* known, Broken& broken) {
 void checkPatterns(const Song& song, const Song* known, Broken& broken) {
   if (known && known->patterns == song.patterns && known->takes == song.takes && known->sets == song.sets) return;
   for (const auto& p : song.patterns) {
-    const auto say = [&](const std::string& what) { broken.push_back("I29: " + what + " (pattern " + p.name + ")"); };
+    const auto say = [&](const std::string& what) { broken.push_back("I30: " + what + " (pattern " + p.name + ")"); };
     if (!p.id || p.id.value > song.lastId) say("its id was never given out");
     const auto* set = song.find(p.set);
     if (!set) {

@@ -165,7 +165,7 @@ TEST_F(Patterns, AreRenamedDoubledAndTakenAway) {
   EXPECT_FALSE(renamePattern(kept, pattern.id, ""));
   const auto twice = duplicatePattern(kept, pattern.id);
   ASSERT_EQ(twice->patterns.size(), 2U);
-  EXPECT_EQ(twice->patterns[1].name, "two bars 2");
+  EXPECT_EQ(twice->patterns[1].name, "two bars copy");
   EXPECT_NE(twice->patterns[1].id, pattern.id);
   EXPECT_EQ(removePattern(*twice, pattern.id)->patterns.size(), 1U);
   EXPECT_FALSE(removePattern(kept, PatternId{9999}));

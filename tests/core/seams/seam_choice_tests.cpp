@@ -273,5 +273,33 @@ TEST(Checks, OfTheWholeSongAreOneEntryForEachPlaceTheRiskiestFirst) {
   EXPECT_EQ(found, each.size()) << "nothing is lost by taking together";
 }
 
+TEST(Pieces, OfACopyAreTheCopysHoweverTheOnesThatItWasTakenFromAre) {
+  const auto m = planned();
+  Song song = m.song;
+  auto& set = song.sets.front();
+  ClipList clips = *set.clips;
+  Clip copy = *song.find(clips[clips.size() / 2].id);
+  copy.id = song.newId<ClipTag>();
+  copy.piece.reset();
+  copy.seam = {};
+  copy.start = song.end() + Frames{song.rate};
+  copy.length = Frames{3 * song.rate};
+  copy.gainDb = -6;
+  clips.push_back(copy);
+  set.clips = clips;
+  ASSERT_TRUE(brokenRules(song).empty()) << brokenRules(song).front();
+  const auto again = *applyTimingPlan(song, m.set, m.pool);
+  std::size_t pieces = 0;
+  for (const auto& c : *again.find(m.set)->clips) {
+    if (c.start < copy.start - Frames{song.rate / 2}) {
+      EXPECT_EQ(c.gainDb, 0);
+      continue;
+    }
+    ++pieces;
+    EXPECT_EQ(c.gainDb, -6) << c.start.value;
+  }
+  EXPECT_GT(pieces, 3U);
+}
+
 }  // namespace
 }  // namespace ochron

@@ -12,6 +12,7 @@
 #include "panel/fold.h"
 #include "steps/kit/kit_bench.h"
 #include "steps/kit/layer_card.h"
+#include "steps/kit/pattern_box.h"
 #include "theme/theme.h"
 
 namespace ochron {
@@ -67,6 +68,10 @@ KitStep::KitStep(Document& document, QWidget* parent) : StepPage(document, paren
   own->setToolTip(tr("A set of sounds made of this take's own clean strokes of the drum, graded by strength"));
   connect(own, &QPushButton::clicked, this, [this] { Actions::of(this)->trigger("kit.own"); });
   column->addWidget(own);
+
+  auto* patterns = new Fold("kit patterns", tr("Patterns"), false, this);
+  patterns->inside()->addWidget(new PatternBox(document, patterns));
+  column->addWidget(patterns);
 
   settings_ = new QWidget(this);
   auto* inside = new QVBoxLayout(settings_);

@@ -1,0 +1,60 @@
+#include <QInputDialog>
+
+#include "document/pattern_desk.h"
+#include "entry/save_name.h"
+#include "main_window.h"
+
+namespace ochron {
+
+/// Commands of patterns, of the kit step.
+void MainWindow::buildPatternActions() {
+  auto& a = *actions_;
+  auto& desk = doc_.patternDesk();
+  const auto hasTracks = [this] { return !doc_.song().tracks.empty(); };
+  const auto hasPattern = [&desk] { return desk.chosen() != nullptr; };
+  a.add(
+      "patterns.keep", tr("Keep the range as a pattern"), "Alt+P", [&desk] { desk.keep(); }, hasTracks);
+  a.add(
+      "patterns.lay", tr("Lay the pattern at the play line"), "Alt+Y", [&desk] { desk.lay(); }, hasPattern);
+  a.add(
+      "patterns.layoften", tr("Lay the pattern several times\u2026"), {},
+      [this, &desk] {
+        constexpr int kMost = 1'000;
+        bool ok = false;
+        const int times = QInputDialog::getInt(this, tr("Lay the pattern"), tr("How many times, one after the other"),
+                                               4, 1, kMost, 1, &ok);
+        if (ok) desk.lay(times);
+      },
+      hasPattern);
+  a.add(
+      "patterns.next", tr("Next pattern"), {}, [&desk] { desk.chooseBy(1); }, hasPattern);
+  a.add(
+      "patterns.previous", tr("Pattern before"), {}, [&desk] { desk.chooseBy(-1); }, hasPattern);
+  a.add(
+      "patterns.vary", tr("Vary the pattern as its player would"), {}, [&desk] { desk.vary(); }, hasPattern);
+  a.add(
+      "patterns.shuffle", tr("Shuffle the pattern's slices"), {}, [&desk] { desk.shuffle(); }, hasPattern);
+  a.add(
+      "patterns.rename", tr("Rename the pattern\u2026"), {},
+      [this, &desk] {
+        bool ok = false;
+        const auto name = QInputDialog::getText(this, tr("Rename the pattern"), tr("Name"), QLineEdit::Normal,
+                                                QString::fromStdString(desk.chosen()->name), &ok);
+        if (ok) desk.rename(name);
+      },
+      hasPattern);
+  a.add(
+      "patterns.duplicate", tr("Duplicate the pattern"), {}, [&desk] { desk.duplicate(); }, hasPattern);
+  a.add(
+      "patterns.midi", tr("Write the pattern as MIDI\u2026"), {},
+      [this, &desk] {
+        const auto file = askWhereToSave(this, tr("Write the pattern"),
+                                         QString::fromStdString(desk.chosen()->name) + ".mid", tr("MIDI (*.mid)"));
+        if (!file.isEmpty()) desk.writeMidi(file.toStdString());
+      },
+      hasPattern);
+  a.add(
+      "patterns.remove", tr("Remove the pattern"), {}, [&desk] { desk.remove(); }, hasPattern);
+}
+
+}  // namespace ochron
