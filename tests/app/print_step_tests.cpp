@@ -8,9 +8,11 @@
 #include <QMenu>
 #include <QPushButton>
 #include <QTableWidget>
+#include <cmath>
 
 #include "app/window_fixture.h"
 #include "document/export_choices.h"
+#include "edits/clip_edits.h"
 #include "edits/print_edits.h"
 #include "handover/handover.h"
 #include "steps/print/export_panel.h"
@@ -61,6 +63,31 @@ TEST_F(PrintSteps, SayBeforeWhatTheyWillDoThenDoItAndTakeItBack) {
   EXPECT_EQ(exported(whole()), heard);
   doc().undo();
   EXPECT_EQ(doc().song().prints.size(), 1U) << "taking back is undone like anything else";
+}
+
+TEST_F(PrintSteps, APrintIsComparedAndMadeAnewWhenWhatItCameFromIsAnotherOne) {
+  ASSERT_TRUE(doc().files().save(scratch / "song.ochron"));
+  const auto heard = exported(whole());
+  press("print now");
+  doc().jobs().finishAll();
+  ASSERT_EQ(doc().song().prints.size(), 1U);
+  ASSERT_TRUE(run("print.compare"));
+  doc().jobs().finishAll();
+  EXPECT_TRUE(status().contains("to the bit")) << status().toStdString();
+  // The print was turned down since; what it came from is as it was: it is printed as that sounds, turned down.
+  const auto set = doc().selection().set();
+  doc().edit("quieter",
+             changeClips(doc().song(), {doc().song().find(set)->clips->front().id}, [](Clip& c) { c.gainDb = -6; }));
+  const auto first = doc().song().prints.front();
+  ASSERT_TRUE(run("print.anew"));
+  doc().jobs().finishAll();
+  ASSERT_EQ(doc().song().prints.size(), 1U) << status().toStdString();
+  EXPECT_NE(doc().song().prints.front().id, first.id);
+  const auto now = exported(whole());
+  ASSERT_EQ(now.size(), heard.size());
+  for (std::size_t i = 0; i < now.size(); ++i) ASSERT_NEAR(now[i], heard[i] * std::pow(10, -0.3), 2e-6) << i;
+  doc().undo();
+  EXPECT_EQ(doc().song().prints.front(), first) << "one step";
 }
 
 TEST_F(PrintSteps, AnExportSaysBeforeWhatItWritesAndDoesJustThat) {

@@ -75,11 +75,17 @@ void MainWindow::buildSongActions() {
     doc_.setStep(Step::print);
     if (auto* mode = findChild<QComboBox*>("print mode")) mode->setCurrentIndex(doing);
   };
+  const auto isPrinted = [this] { return !printsOf(doc_.song(), doc_.selection().set()).empty(); };
   a.add(
       "print.commit", tr("Commit to audio\u2026"), "Ctrl+Shift+E", [printing] { printing(1); }, hasTracks);
   a.add(
       "print.back", tr("Take the print back"), {}, [this] { doc_.printDesk().takeBack(doc_.selection().set()); },
-      [this] { return !printsOf(doc_.song(), doc_.selection().set()).empty(); });
+      isPrinted);
+  a.add(
+      "print.anew", tr("Print anew"), {}, [this] { doc_.printDesk().printAnew(doc_.selection().set()); }, isPrinted);
+  a.add(
+      "print.compare", tr("Compare the print with what it was made of"), {},
+      [this] { doc_.printDesk().compare(doc_.selection().set()); }, isPrinted);
   a.add(
       "print.measure", tr("Measure loudness"), {},
       [this] {

@@ -17,7 +17,6 @@
 #include "handover/handover.h"
 #include "play/click.h"
 #include "render/made_store.h"
-#include "render/print_sound.h"
 #include "render/whole_sound.h"
 #include "store/archive.h"
 #include "store/gather.h"
@@ -258,63 +257,6 @@ void PrintDesk::writeCells(SetId set, const fs::path& folder) {
         };
       },
       {}, Jobs::Scope::files);
-}
-
-void PrintDesk::commit(const PrintAsk& ask) {
-  if (!allAtHand(tr("print"))) return;
-  const auto rows = printRows(doc_.song(), ask);
-  if (!rows) return doc_.warn(QString::fromStdString(rows.error().message));
-  if (doc_.files().folder().empty())
-    return doc_.warn(tr("Save the song first: what is printed is kept in its folder."));
-  doc_.jobs().start(
-      tr("printing %1").arg(counted(rows->size(), "file", "files")),
-      [this, rows = *rows, ask, song = doc_.version(), pool = doc_.recordings().pool(), made = doc_.sounding().made(),
-       folder = doc_.files().folder() / "media",
-       cache = doc_.files().cacheFolder()](Progress& progress) -> Jobs::Finish {
-        const auto whole = wholeSound(*song, pool, *made, Frames{}, progress);
-        if (!whole) return doc_.failed(whole.error());
-        if (ask.depth == PrintDepth::track && !whole->missing.empty())
-          return doc_.failed(
-              {ErrorKind::refused, missingEffects(whole->missing) + " Print clips, or take them out of the song.", {}});
-        const auto targets = printTargets(rows, folder);
-        auto outputs = outputsOf(*song);
-        outputs.keepExisting();
-        if (auto ok = writePrints(targets, whole->plan, pool, outputs, progress); !ok) return doc_.failed(ok.error());
-        if (auto ok = whole->holds(pool, *made); !ok) return doc_.failed(ok.error());
-        if (auto ok = outputs.commit(); !ok) return doc_.failed(ok.error());
-        std::vector<PrintedFile> files;
-        std::vector<Recordings::Read> reads;
-        for (const auto& [row, file] : targets) {
-          auto read = doc_.recordings().read(file, cache, song->rate, Damaged::refuse, progress);
-          if (!read) return doc_.failed(read.error());
-          files.push_back({row, read->found.path, read->found.fingerprint, row.range.length()});
-          reads.push_back(std::move(*read));
-        }
-        return [this, files = std::move(files), reads = std::move(reads), song, depth = ask.depth] {
-          if (doc_.version() != song)
-            return doc_.warn(tr("The song was changed while it was printed, so it stays as it is. Print again."));
-          const auto next = applyPrint(*song, files);
-          if (next)
-            for (const auto& m : next->media)
-              for (const auto& read : reads)
-                if (m.path == read.found.path) doc_.recordings().put(m.id, read);
-          const auto name = depth == PrintDepth::trim   ? tr("Trim recordings")
-                            : depth == PrintDepth::clip ? tr("Print clips")
-                                                        : tr("Print tracks");
-          if (!doc_.edit(name, next)) return;
-          emit doc_.mediaChanged();
-          doc_.tell(tr("%1 printed. What it was made of is kept: it can be taken back at any time.")
-                        .arg(counted(files.size(), "file", "files")));
-        };
-      },
-      QStringLiteral("print"), Jobs::Scope::edits);
-}
-
-void PrintDesk::takeBack(SetId set) {
-  const auto prints = printsOf(doc_.song(), set);
-  if (prints.empty()) return doc_.tell(tr("Nothing of this is printed."));
-  if (doc_.edit(tr("Take a print back"), unprint(doc_.song(), prints.back())))
-    doc_.tell(tr("The edits are alive again. The printed files stay in the song's folder."));
 }
 
 void PrintDesk::gather() {

@@ -2,6 +2,7 @@
 
 #include <QObject>
 #include <filesystem>
+#include <memory>
 
 #include "document/jobs.h"
 #include "document/song_memory.h"
@@ -43,6 +44,11 @@ class PrintDesk : public QObject, public SongMemory {
   void commit(const PrintAsk& ask);
   /// The latest print of a set is what it was made of again.
   void takeBack(SetId set);
+  /// The latest print of a set is made anew out of what it was made of, as that sounds now, and of what was done to the
+  /// print since. One step to undo.
+  void printAnew(SetId set);
+  /// Says how far the latest print of a set is from what it would be now.
+  void compare(SetId set);
   /// Copies recordings that lie elsewhere into the song's folder, in the background.
   void gather();
   /// Puts the song with all its recordings into one file, in the background.
@@ -64,6 +70,10 @@ class PrintDesk : public QObject, public SongMemory {
 
  private:
   bool allAtHand(const QString& what);
+  /// The latest of a set that is no trim; null when there is none.
+  const Print* latestOf(SetId set) const;
+  /// Prints what `base`, made of the song that is open, plays.
+  void print(const QString& name, const std::shared_ptr<const Song>& base, const PrintAsk& ask);
   /// Asks about those of the files that are there already; false when one may not be written to, or not be replaced.
   bool mayWrite(const std::vector<std::filesystem::path>& files, const std::filesystem::path& named = {}) const;
   /// The end of a job whose recordings changed meanwhile: nothing of it is kept.

@@ -7,6 +7,7 @@
 #include "base/numbers.h"
 #include "checks/layer_checks.h"
 #include "checks/note_checks.h"
+#include "checks/print_checks.h"
 #include "checks/tempo_checks.h"
 
 namespace ochron {
@@ -118,6 +119,7 @@ CheckGroup groupOf(CheckKind kind) {
     case CheckKind::unsureBars: return CheckGroup::tempo;
     case CheckKind::ghostOrStroke:
     case CheckKind::layerCancels: return CheckGroup::kit;
+    case CheckKind::stalePrint: return CheckGroup::print;
     case CheckKind::unsureNote:
     case CheckKind::octaveDoubt:
     case CheckKind::betweenPitches:
@@ -175,6 +177,7 @@ std::vector<Check> checksOf(const Song& song, const std::map<SetId, TimingResult
     }
   }
   for (auto& check : layerChecksOf(song)) out.push_back(std::move(check));
+  for (auto& check : printChecksOf(song)) out.push_back(std::move(check));
   for (auto& check : tempoChecksOf(song, timing)) out.push_back(std::move(check));
   std::stable_sort(out.begin(), out.end(), [](const Check& a, const Check& b) { return a.risk > b.risk; });
   return out;

@@ -25,14 +25,18 @@ struct Check {
   std::vector<CheckKind> also = {};   ///< what else was found at the same place, less risky
   std::optional<NoteName> note = {};  ///< it is about a note
   std::optional<Ticks> bar = {};      ///< it is about this place of the tempo map, and about no set
+  PrintId print = {};                 ///< it is about a print
 
   /// Whether two are about the same thing.
-  bool sameAs(const Check& other) const { return hit == other.hit && note == other.note && bar == other.bar; }
+  bool sameAs(const Check& other) const {
+    return hit == other.hit && note == other.note && bar == other.bar && print == other.print;
+  }
 };
 
 /// What a check is about.
-enum class CheckGroup { hits, timing, seams, tempo, kit, pitch };
-inline constexpr std::array<std::string_view, 6> kCheckGroupNames{"hits", "timing", "seams", "tempo", "kit", "pitch"};
+enum class CheckGroup { hits, timing, seams, tempo, kit, pitch, print };
+inline constexpr std::array<std::string_view, 7> kCheckGroupNames{"hits", "timing", "seams", "tempo",
+                                                                  "kit",  "pitch",  "print"};
 CheckGroup groupOf(CheckKind kind);
 
 /// What deserves a look in a set's plan as it is carried out in `song`, the riskiest first. Hits the user decided about

@@ -13,6 +13,7 @@
 #include "edits/layer_edits.h"
 #include "edits/pitch_edits.h"
 #include "edits/plan_edits.h"
+#include "edits/print_edits.h"
 #include "edits/tempo_edits.h"
 #include "feel/timings.h"
 #include "seams/apply_plan.h"
@@ -173,6 +174,7 @@ std::string fixName(CheckKind kind) {
     case CheckKind::unsureBars: return "take the other bar 1";
     case CheckKind::ghostOrStroke: return "the other way";
     case CheckKind::layerCancels: return "turn its polarity";
+    case CheckKind::stalePrint: return "take the print back";
     case CheckKind::unsureNote:
     case CheckKind::octaveDoubt:
     case CheckKind::betweenPitches:
@@ -205,6 +207,7 @@ Result<Song> fixCheck(const Song& song, SetId set, const Check& check, const Med
     case CheckKind::unsureBars: return otherReading(song, check.kind);
     case CheckKind::ghostOrStroke:
     case CheckKind::layerCancels: return fixLayer(song, set, check);
+    case CheckKind::stalePrint: return unprint(song, check.print);
     case CheckKind::unsureNote:
     case CheckKind::octaveDoubt:
     case CheckKind::betweenPitches:
@@ -215,6 +218,7 @@ Result<Song> fixCheck(const Song& song, SetId set, const Check& check, const Med
 }
 
 Result<Song> acceptCheck(const Song& song, const Check& check) {
+  if (check.print) return acceptPrint(song, check.print);
   if (check.note) return wish(song, check, [](NoteWish& w) { w.accepted = true; });
   if (check.bar) {
     Song next = song;

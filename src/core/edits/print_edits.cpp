@@ -7,6 +7,7 @@
 
 #include "edits/edit_tools.h"
 #include "song/insert_place.h"
+#include "song/print_source.h"
 
 namespace ochron {
 namespace {
@@ -115,7 +116,14 @@ void renameMedia(Song& song, MediaId was, MediaId now) {
     shared = std::move(clips);
   };
   for (auto& s : song.sets) inClips(s.clips);
-  for (auto& p : song.prints) inClips(p.clips);
+  for (auto& p : song.prints) {
+    inClips(p.clips);
+    if (!p.with) continue;
+    auto& played = p.with->recordings;
+    for (auto& r : played)
+      if (r.media == was) r = {now, song.find(now)->fingerprint};
+    std::sort(played.begin(), played.end(), [](const auto& a, const auto& b) { return a.media < b.media; });
+  }
 }
 
 void applyTrim(Song& song, MicSet& set, const std::vector<const PrintedFile*>& files) {
@@ -211,6 +219,7 @@ void applyRun(Song& song, MicSet& set, FrameRange range, const std::vector<const
       print.mixer.push_back(mixerOf(t));
       putMixer(t, {t.id, 0, 0, {}, {}, {}, {}});
     }
+  print.with = printedWith(song, print);
   if (print.depth == PrintDepth::track) print.inserts = std::exchange(set.inserts, {});
   song.takes.push_back(std::move(take));
   song.prints.push_back(std::move(print));
@@ -371,6 +380,36 @@ Result<Song> applyPrint(const Song& song, const std::vector<PrintedFile>& files)
   }
   dropEmptyBundles(next);
   return next;
+}
+
+Result<Song> asPrinted(const Song& song, PrintId id) {
+  const auto* found = song.find(id);
+  if (!found) return fail(ErrorKind::notFound, "This print is not in the song any more.");
+  const auto& print = *found;
+  if (print.depth == PrintDepth::trim)
+    return fail(ErrorKind::refused, "Trimmed recordings are the recordings: there is nothing to compare.");
+  return withSet(song, print.set, [&](Song& next, MicSet& set) -> Result<void> {
+    auto clips = *print.clips;
+    for (const auto& b : print.bundles)
+      if (!next.find(b.id)) next.bundles.push_back(b);
+    set.clips = std::move(clips);
+    if (print.depth != PrintDepth::track) return {};
+    set.inserts = print.inserts;
+    for (const auto& was : print.mixer)
+      for (auto& t : next.tracks)
+        if (t.id == was.track) putMixer(t, was);
+    return {};
+  });
+}
+
+Result<Song> acceptPrint(const Song& song, PrintId id) {
+  Song next = song;
+  for (auto& p : next.prints)
+    if (p.id == id) {
+      p.with = printedWith(song, p);
+      return next;
+    }
+  return fail(ErrorKind::notFound, "This print is not in the song any more.");
 }
 
 std::vector<PrintId> printsOf(const Song& song, SetId set) {

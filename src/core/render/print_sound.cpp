@@ -1,6 +1,7 @@
 #include "render/print_sound.h"
 
 #include <algorithm>
+#include <cmath>
 #include <set>
 
 #include "files/file_names.h"
@@ -52,15 +53,14 @@ RenderPlan onlyTrack(const RenderPlan& plan, std::size_t track) {
   return out;
 }
 
-Result<void> writeRun(const PrintRow& t, const fs::path& file, const RenderPlan& plan, Outputs& outputs,
-                      Progress& progress) {
+/// What is heard of a track in a stretch of song, block after block, channel by channel, to `take(first frame of the
+/// block, channels)`.
+template <class Take>
+Result<void> readRun(const PrintRow& t, const RenderPlan& plan, Progress& progress, Take&& take) {
   const auto found =
       std::find_if(plan.tracks.begin(), plan.tracks.end(), [&](const TrackPlan& p) { return p.track == t.track; });
   if (found == plan.tracks.end()) return fail(ErrorKind::notFound, "A track that is to be printed is gone.");
   const auto wide = static_cast<std::size_t>(t.channels);
-  auto writer = AudioFileWriter::create(
-      outputs, file, {FileFormat::wav, SampleFormat::float32, plan.rate, t.channels, t.range.length()});
-  if (!writer) return tl::unexpected(writer.error());
   const auto alone = onlyTrack(plan, static_cast<std::size_t>(found - plan.tracks.begin()));
   std::vector<std::vector<float>> sides(2, std::vector<float>(kPrintBlock));
   PlayedThrough played(alone);
@@ -76,10 +76,20 @@ Result<void> writeRun(const PrintRow& t, const fs::path& file, const RenderPlan&
         addSegments(*found->channels[std::min(c, found->channels.size() - 1)], at, part(c));
     std::vector<Samples> channels;
     for (std::size_t c = 0; c < wide; ++c) channels.emplace_back(part(c));
-    if (auto ok = writer->writeChannels(channels); !ok) return ok;
+    if (auto ok = take(at - t.range.start, channels); !ok) return ok;
     progress.report(static_cast<double>((at - t.range.start).value) / static_cast<double>(t.range.length().value));
   }
-  return writer->finish();
+  return {};
+}
+
+Result<void> writeRun(const PrintRow& t, const fs::path& file, const RenderPlan& plan, Outputs& outputs,
+                      Progress& progress) {
+  auto writer = AudioFileWriter::create(
+      outputs, file, {FileFormat::wav, SampleFormat::float32, plan.rate, t.channels, t.range.length()});
+  if (!writer) return tl::unexpected(writer.error());
+  auto ok = readRun(t, plan, progress,
+                    [&](Frames, const std::vector<Samples>& channels) { return writer->writeChannels(channels); });
+  return ok ? writer->finish() : ok;
 }
 
 }  // namespace
@@ -108,6 +118,36 @@ Result<void> writePrints(const std::vector<PrintTarget>& targets, const RenderPl
       return ok;
   }
   return plan.racks ? allAnswered(*plan.racks) : Result<void>{};
+}
+
+Result<PrintDifference> differenceFrom(const std::vector<PrintedRow>& prints, const RenderPlan& plan,
+                                       const MediaPool& recordings, Progress& progress) {
+  if (plan.preview)
+    return fail(ErrorKind::refused, "Some of the song's sound is not made yet. Compare again when it is.");
+  PrintDifference out;
+  for (std::size_t i = 0; i < prints.size(); ++i) {
+    progress.beginPart(i, prints.size());
+    const auto& [row, id] = prints[i];
+    const auto found = recordings.find(id);
+    if (found == recordings.end()) return fail(ErrorKind::notFound, "A printed recording is not at hand.");
+    const auto& printed = *found->second;
+    auto ok = readRun(row, plan, progress, [&](Frames from, const std::vector<Samples>& channels) -> Result<void> {
+      for (std::size_t c = 0; c < channels.size(); ++c) {
+        const auto known = printed.channel(std::min(static_cast<int>(c), printed.channels() - 1));
+        for (std::size_t k = 0; k < channels[c].size(); ++k) {
+          const auto at = static_cast<std::size_t>(from.value) + k;
+          const float was = at < known.size() ? known[at] : 0.0F;
+          const float off = std::abs(channels[c][k] - was);
+          if (off <= out.peak) continue;
+          out.peak = off;
+          out.at = row.range.start + Frames{static_cast<std::int64_t>(at)};
+        }
+      }
+      return {};
+    });
+    if (!ok) return tl::unexpected(ok.error());
+  }
+  return out;
 }
 
 }  // namespace ochron

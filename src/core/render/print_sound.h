@@ -25,4 +25,18 @@ std::vector<PrintTarget> printTargets(const std::vector<PrintRow>& rows, const s
 Result<void> writePrints(const std::vector<PrintTarget>& targets, const RenderPlan& plan, const MediaPool& recordings,
                          Outputs& outputs, Progress& progress);
 
+/// A file that was printed, and what it was printed as.
+struct PrintedRow {
+  PrintRow row;
+  MediaId media;
+};
+/// How far a print is from what it would be now.
+struct PrintDifference {
+  float peak = 0;  ///< of the difference, full scale
+  Frames at;       ///< song time: where
+};
+/// `plan`: of the song in which all that was printed is alive (asPrinted()), nothing missing.
+Result<PrintDifference> differenceFrom(const std::vector<PrintedRow>& prints, const RenderPlan& plan,
+                                       const MediaPool& recordings, Progress& progress);
+
 }  // namespace ochron

@@ -1,6 +1,8 @@
 #pragma once
 
 #include <array>
+#include <cstdint>
+#include <optional>
 #include <string>
 #include <string_view>
 #include <vector>
@@ -12,6 +14,7 @@
 #include "song/envelope.h"
 #include "song/insert.h"
 #include "song/marks.h"
+#include "song/tuning.h"
 
 namespace ochron {
 
@@ -47,6 +50,22 @@ struct TrimmedMic {
   bool operator==(const TrimmedMic&) const = default;
 };
 
+/// What the sound of a print hung on besides its clips, when it was made.
+struct PrintedWith {
+  struct Recording {
+    MediaId media;
+    std::string fingerprint;
+
+    bool operator==(const Recording&) const = default;
+  };
+  Shared<PitchPlan> pitch;              ///< as far as it reached what was printed
+  std::int64_t notes = 0;               ///< of the notes that it moved: told from others by it
+  std::optional<StretchMethod> method;  ///< of the set, of clips that had none of their own
+  std::vector<Recording> recordings;    ///< in order of their ids
+
+  bool operator==(const PrintedWith&) const = default;
+};
+
 /// What something printed was made of: taken back at any time, it is alive again.
 struct Print {
   PrintId id;
@@ -59,6 +78,7 @@ struct Print {
   std::vector<MixerBefore> mixer;   ///< of a track's print
   Shared<InsertList> inserts;       ///< likewise: of the set
   std::vector<TrimmedMic> trimmed;  ///< of a trim
+  std::optional<PrintedWith> with;  ///< none of a trim, and of what earlier versions of the program printed
 
   bool operator==(const Print&) const = default;
 };

@@ -309,6 +309,10 @@ void checkPrint(const Print& p, Ranges& r) {
     for (const auto* e : {&m.gain, &m.panning, &m.mute}) r.envelope(**e);
   }
   r.few(p.trimmed, kMostMarks, "the trimmed recordings");
+  if (!p.with) return;
+  checkPitchPlan(*p.with->pitch, r);
+  r.few(p.with->recordings, kMostMarks, "the recordings");
+  for (const auto& m : p.with->recordings) r.text(m.fingerprint, "a recording's fingerprint");
   for (const auto& t : p.trimmed) r.length(t.offset, "the start of a recording");
 }
 

@@ -184,12 +184,13 @@ enum class CheckKind {
   pitchSuffers,
   ghostOrStroke,
   layerCancels,
+  stalePrint,
 };
-inline constexpr std::array<std::string_view, 23> kCheckKindNames{
-    "two hits one place", "faded gap",  "stretched gap",    "short seam",      "level change", "rough seam",
-    "loud seam",          "far move",   "too much stretch", "weak hit",        "anchor off",   "anchor two ways",
-    "carried on",         "tempo jump", "unsure tempo",     "unsure bars",     "unsure note",  "octave doubt",
-    "between pitches",    "far pitch",  "pitch suffers",    "ghost or stroke", "layer cancels"};
+inline constexpr std::array<std::string_view, 24> kCheckKindNames{
+    "two hits one place", "faded gap",  "stretched gap",    "short seam",      "level change",  "rough seam",
+    "loud seam",          "far move",   "too much stretch", "weak hit",        "anchor off",    "anchor two ways",
+    "carried on",         "tempo jump", "unsure tempo",     "unsure bars",     "unsure note",   "octave doubt",
+    "between pitches",    "far pitch",  "pitch suffers",    "ghost or stroke", "layer cancels", "stale print"};
 
 /// A stretch of take time the plan leaves alone.
 struct PlanGap {

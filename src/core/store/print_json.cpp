@@ -2,6 +2,7 @@
 
 #include "store/clip_json.h"
 #include "store/insert_json.h"
+#include "store/pitch_json.h"
 
 namespace ochron {
 
@@ -41,8 +42,33 @@ Json printToJson(const Print& p) {
                             {"was", t.was.value},
                             {"offset", t.offset.value},
                             {"now", t.now.value}});
+  if (p.with) {
+    Json w = Json::object();
+    if (p.with->pitch->active()) w["pitch plan"] = pitchPlanToJson(*p.with->pitch);
+    if (p.with->notes != 0) w["notes"] = p.with->notes;
+    if (p.with->method) w["method"] = kStretchMethodNames[static_cast<std::size_t>(*p.with->method)];
+    w["recordings"] = Json::array();
+    for (const auto& m : p.with->recordings)
+      w["recordings"].push_back({{"media", m.media.value}, {"fingerprint", m.fingerprint}});
+    x["made with"] = std::move(w);
+  }
   return x;
 }
+
+namespace {
+
+PrintedWith readWith(JsonReader& r, const Json& x) {
+  PrintedWith out;
+  if (const auto* plan = r.member(x, "pitch plan", false)) out.pitch = readPitchPlan(r, *plan);
+  out.notes = r.integer(x, "notes", 0, INT64_MAX, 0);
+  out.method = readMethod(r, x);
+  r.each(x, "recordings", kMostMarks, [&](const Json& m) {
+    out.recordings.push_back({readId<MediaId>(r, m, "media"), r.text(m, "fingerprint")});
+  });
+  return out;
+}
+
+}  // namespace
 
 Print readPrint(JsonReader& r, const Json& x) {
   Print p;
@@ -80,6 +106,7 @@ Print readPrint(JsonReader& r, const Json& x) {
                              readFrames(r, t, "offset", 0), readId<MediaId>(r, t, "now")});
       },
       false);
+  if (const auto* with = r.member(x, "made with", false)) p.with = readWith(r, *with);
   return p;
 }
 

@@ -4,15 +4,19 @@
 
 #include <gtest/gtest.h>
 
+#include "checks/fix.h"
+#include "checks/print_checks.h"
 #include "edits/arrange.h"
 #include "edits/clip_edits.h"
 #include "edits/fade_edits.h"
 #include "edits/mark_edits.h"
+#include "edits/pitch_edits.h"
 #include "edits/rate_edits.h"
 #include "edits/track_edits.h"
 #include "render/made_store.h"
 #include "render/print_sound.h"
 #include "render/render.h"
+#include "song/print_source.h"
 #include "store/song_json.h"
 #include "support/gated.h"
 #include "support/random_edits.h"
@@ -261,6 +265,83 @@ TEST_F(Prints, OfOneRecordingTrimmedTwiceAreTakenBackInAnyOrder) {
     ASSERT_TRUE(back) << back.error().message;
     EXPECT_TRUE(back->prints.empty());
     EXPECT_EQ(back->takes, song.takes) << "every mic plays what was recorded";
+  }
+}
+
+TEST_F(Prints, AreOutOfDateWhenWhatTheyWereMadeWithIsAnotherOne) {
+  SungLine line;
+  line.track.values.assign(400, {220, 1});
+  line.notes = {{0.2, 1.4, 220, false}};
+  const auto take = song.find(bassClip)->take;
+  auto sung = *setLine(song, take, bass, line);
+  TuneSettings tune;
+  tune.on = true;
+  sung = *setTuning(sung, bass, tune);
+  const auto after = printed(sung, {PrintDepth::clip, {bass}, {}});
+  ASSERT_TRUE(after) << after.error().message;
+  const auto print = after->prints.back();
+  EXPECT_EQ(outOfDate(*after, print), "");
+  EXPECT_TRUE(printChecksOf(*after).empty());
+  const auto opened = songFromJson(songToJson(*after), "song.json");
+  ASSERT_TRUE(opened) << opened.error().message;
+  EXPECT_EQ(*opened, *after);
+  tune.keepCentre = 60;
+  const auto changed = *setTuning(*after, bass, tune);
+  EXPECT_EQ(outOfDate(changed, print), "the pitch plan is another one");
+  const auto checks = printChecksOf(changed);
+  ASSERT_EQ(checks.size(), 1U);
+  EXPECT_EQ(checks[0].print, print.id);
+  EXPECT_TRUE(printChecksOf(*acceptCheck(changed, checks[0])).empty());
+  EXPECT_TRUE(fixCheck(changed, bass, checks[0], pool)->prints.empty()) << "taken back";
+  line.notes[0].hertz = 230;
+  EXPECT_EQ(outOfDate(*setLine(*after, take, bass, line), print), "its notes are other ones");
+  auto replaced = *after;
+  for (auto& m : replaced.media) m.fingerprint += "x";
+  EXPECT_EQ(outOfDate(replaced, print), "a recording is another one");
+  // What reaches other takes alone says nothing.
+  EXPECT_EQ(outOfDate(*setTuning(*after, voice, tune), print), "");
+  auto muted = *changeClips(changed, test::idsOf(changed, bass), [](Clip& c) { c.muted = true; });
+  EXPECT_TRUE(printChecksOf(muted).empty()) << "it is not heard";
+}
+
+TEST_F(Prints, AreNotOutOfDateForATrim) {
+  auto s = *trimEnds(song, test::idsOf(song, bass), Frames{-150'000}, false);
+  s = *splitAt(s, bass, {Frames{60'000}}, Frames{480});
+  const auto after = printed(s, {PrintDepth::clip, {}, {test::idsOf(s, bass)[0]}});
+  ASSERT_TRUE(after) << after.error().message;
+  const auto trimmed = printed(*after, {PrintDepth::trim, {bass}, {}});
+  ASSERT_TRUE(trimmed) << trimmed.error().message;
+  EXPECT_EQ(outOfDate(*trimmed, trimmed->prints.front()), "");
+}
+
+TEST_F(Prints, AreComparedWithWhatTheyWereMadeOfToTheBit) {
+  for (const auto depth : {PrintDepth::clip, PrintDepth::track}) {
+    auto before = worked();
+    before.lastId += depth == PrintDepth::track ? 1'000 : 0;  // sound in the pool goes by its name
+    const auto after = printed(before, {depth, {bass}, {}});
+    ASSERT_TRUE(after);
+    const auto& print = after->prints.back();
+    // Wherever it lies now, and whatever the mixer is now.
+    auto edited = *moveClips(*after, test::idsOf(*after, bass), Frames{5'000}, Overlap::cover);
+    Track t = *edited.find(edited.find(bass)->tracks[0]);
+    t.gainDb = 2;
+    edited = *setTrack(edited, t);
+    auto alive = asPrinted(edited, print.id);
+    ASSERT_TRUE(alive) << alive.error().message;
+    if (depth == PrintDepth::clip) EXPECT_EQ(alive->find(bass)->clips->size(), 3U);
+    const auto difference = [&](const Song& of) {
+      MadeStore made;
+      EXPECT_TRUE(makeMissing(of, pool, made, Frames{0}, test::unwatched()));
+      std::vector<PrintedRow> rows;
+      const auto asked = *printRows(of, {depth, {bass}, {}});
+      for (const auto& row : asked) rows.push_back({row, after->find(print.take)->mics.front().media});
+      return *differenceFrom(rows, compilePlan(of, pool, nullptr, &made), pool, test::unwatched());
+    };
+    EXPECT_EQ(difference(*alive).peak, 0) << kPrintDepthNames[static_cast<std::size_t>(depth)];
+    const auto louder = *changeClips(*alive, {test::idsOf(*alive, bass)[1]}, [](Clip& c) { c.gainDb += 1; });
+    const auto off = difference(louder);
+    EXPECT_GT(off.peak, 0.01F);
+    EXPECT_GE(off.at, louder.find(test::idsOf(louder, bass)[1])->start - Frames{960});
   }
 }
 
