@@ -1,4 +1,5 @@
 #include "main_window.h"
+#include "canvas/read_items.h"
 
 #include <QCloseEvent>
 #include <QDropEvent>
@@ -57,6 +58,7 @@ constexpr int kDesignHeight = 800;
 
 MainWindow::MainWindow(QWidget* parent) : QMainWindow(parent), actions_(new Actions(this)) {
   tellLanesToReaders();
+  tellItemsToReaders();
   tellAnnouncementsToReaders();
   setAcceptDrops(true);
   setMinimumSize(1024, 640);

@@ -4,12 +4,19 @@
 #include <QSet>
 
 #include "app/window_fixture.h"
+#include "document/cells_desk.h"
 #include "document/this_desk.h"
 #include "edits/clip_edits.h"
+#include "edits/mark_edits.h"
 #include "edits/track_edits.h"
 #include "head/announcer.h"
 #include "lanes/lanes_view.h"
+#include "lanes/ruler.h"
+#include "loupe/loupe_view.h"
 #include "panel/step_panel.h"
+#include "steps/kit/cell_grid.h"
+#include "steps/tempo/tempo_graph.h"
+#include "steps/timing/timing_graph.h"
 
 namespace ochron {
 namespace {
@@ -193,6 +200,96 @@ TEST_F(Reader, KeysGoFromPartToPartAndTabStaysInside) {
     QTest::keyClick(window->focusWidget(), Qt::Key_Tab);
     ASSERT_TRUE(panel->isAncestorOf(window->focusWidget())) << i;
   }
+}
+
+/// A view that paints things of its own, as a reader finds it.
+struct ViewReader : test::Window {
+  void SetUp() override {
+    Window::SetUp();
+    import();
+  }
+  template <class View>
+  QAccessibleInterface* view() {
+    auto* widget = window->findChild<View*>();
+    EXPECT_NE(widget, nullptr);
+    EXPECT_TRUE(widget->isVisible());
+    return QAccessible::queryAccessibleInterface(widget);
+  }
+  static QString nameOf(QAccessibleInterface* item) { return item->text(QAccessible::Name); }
+  static void press(QAccessibleInterface* item) {
+    ASSERT_NE(item->actionInterface(), nullptr);
+    item->actionInterface()->doAction(QAccessibleActionInterface::pressAction());
+  }
+};
+
+TEST_F(ViewReader, IsToldWhatTheLoupeShowsAndWhatEachMicHears) {
+  run("step.3");
+  ASSERT_TRUE(run("hits.next"));
+  auto* loupe = view<LoupeView>();
+  ASSERT_GT(loupe->childCount(), 1);
+  EXPECT_TRUE(nameOf(loupe->child(0)).contains("bar")) << nameOf(loupe->child(0)).toStdString();
+  QStringList mics;
+  for (int i = 1; i < loupe->childCount(); ++i) mics << nameOf(loupe->child(i));
+  EXPECT_TRUE(mics.join(';').contains("Snare Top")) << mics.join(';').toStdString();
+  EXPECT_TRUE(mics.join(';').contains("hears it at")) << mics.join(';').toStdString();
+  EXPECT_EQ(loupe->child(1)->parent(), loupe);
+  EXPECT_EQ(loupe->indexOfChild(loupe->child(1)), 1);
+}
+
+TEST_F(ViewReader, IsToldTheHitsOfTheTimingGraphAndChoosesOne) {
+  run("step.4");
+  auto* graph = view<TimingGraph>();
+  ASSERT_GT(graph->childCount(), 5);
+  auto* third = graph->child(2);
+  EXPECT_TRUE(nameOf(third).contains("late") || nameOf(third).contains("early") || nameOf(third).contains("line"));
+  EXPECT_FALSE(third->state().selected);
+  press(third);
+  QTest::qWait(60);
+  EXPECT_TRUE(graph->child(2)->state().selected);
+  EXPECT_EQ(doc().thisDesk().words(), nameOf(graph->child(2)));
+  EXPECT_TRUE(graph->rect().contains(graph->child(2)->rect().center()));
+}
+
+TEST_F(ViewReader, IsToldBarsMarkersAndTempos) {
+  ASSERT_TRUE(doc().edit("marker", addMarker(doc().song(), doc().song().tempo.barStart(1), Ticks{0}, "verse")));
+  QTest::qWait(60);
+  auto* ruler = view<Ruler>();
+  EXPECT_EQ(nameOf(ruler->child(0)), "marker verse, bar 2 beat 1");
+  press(ruler->child(0));
+  EXPECT_EQ(doc().selection().marker(), doc().song().markers.front().id);
+  ASSERT_GT(ruler->childCount(), 2);
+  EXPECT_TRUE(nameOf(ruler->child(1)).startsWith("bar "));
+  press(ruler->child(2));
+  EXPECT_EQ(doc().song().tempo.position(doc().song().tempo.toTicks(doc().transport().cursor())).beat, 0);
+  run("step.2");
+  EXPECT_TRUE(nameOf(view<TempoGraph>()->child(0)).startsWith("tempo "))
+      << nameOf(view<TempoGraph>()->child(0)).toStdString();
+}
+
+TEST_F(ViewReader, IsToldCellsAndStrikesThem) {
+  doc().setStep(Step::clips);
+  ASSERT_TRUE(run("clips.splithits"));
+  doc().jobs().finishAll();
+  run("step.7");
+  QTest::qWait(60);
+  auto* cells = view<CellGrid>();
+  ASSERT_EQ(cells->childCount(), CellsDesk::kCells);
+  EXPECT_TRUE(nameOf(cells->child(2)).startsWith("cell 3, "));
+  EXPECT_TRUE(nameOf(cells->child(2)).contains("key E"));
+  press(cells->child(2));
+  EXPECT_EQ(doc().cellsDesk().struckLast(), 2);
+}
+
+TEST_F(ViewReader, WhatHasGoneIsNoItemAnyMore) {
+  doc().edit("marker", addMarker(doc().song(), doc().song().tempo.barStart(1), Ticks{0}, "verse"));
+  auto* ruler = view<Ruler>();
+  auto* last = ruler->child(ruler->childCount() - 1);
+  ASSERT_NE(last, nullptr);
+  EXPECT_TRUE(last->isValid());
+  doc().undo();
+  QTest::qWait(60);
+  EXPECT_FALSE(last->isValid()) << "one item less";
+  EXPECT_TRUE(nameOf(last).isEmpty());
 }
 
 }  // namespace

@@ -37,6 +37,11 @@ class SeamDesk : public QObject, public SongMemory {
   void release();
 
   const std::map<ClipId, SeamMeasure>& measures() const { return measures_; }
+  /// Of the joint before a clip; null while it is not measured.
+  const SeamMeasure* measureOf(ClipId later) const {
+    const auto found = measures_.find(later);
+    return found == measures_.end() ? nullptr : &found->second;
+  }
   /// The joint before a clip on every mic, as it sounds now, worked out once; empty while that is not known.
   const std::vector<MicSeam>& micsAt(ClipId later);
   /// Whether all seams of the song as it is were measured.

@@ -362,9 +362,7 @@ QString ThisDesk::words() const {
     }
     case Thing::seam: {
       const auto* clip = chosen.seamClip();
-      const auto& all = doc_.seamDesk().measures();
-      const auto measure = all.find(clip->id);
-      return seamWords(song, *clip, measure == all.end() ? nullptr : &measure->second);
+      return seamWords(song, *clip, doc_.seamDesk().measureOf(clip->id));
     }
     case Thing::hit: return hitWords(song, *chosen.plannedHit());
     case Thing::range: break;

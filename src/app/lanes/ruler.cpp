@@ -1,4 +1,5 @@
 #include "lanes/ruler.h"
+#include "document/thing_words.h"
 
 #include <QMouseEvent>
 #include <QPainter>
@@ -347,6 +348,34 @@ void SongStrip::wheelEvent(QWheelEvent* event) {
   view_.zoomAt(std::clamp<double>(x, kGutterWidth, kGutterWidth + view_.width()),
                std::pow(0.8, event->angleDelta().y() / 120.0));
   event->accept();
+}
+
+std::vector<ReadItem> Ruler::readItems() const {
+  const auto& map = doc_.song().tempo;
+  std::vector<ReadItem> out;
+  for (const auto& m : doc_.song().markers) {
+    const auto from = map.toFrames(m.at);
+    const auto name = QString::fromStdString(m.name);
+    const double a = view_.xOf(from);
+    const double b = m.length.value > 0 ? view_.xOf(map.toFrames(m.end())) : a + kMarksHeight;
+    out.push_back({m.length.value > 0
+                       ? tr("section %1, %2 to %3")
+                             .arg(name, placeWords(doc_.song(), from), placeWords(doc_.song(), map.toFrames(m.end())))
+                       : tr("marker %1, %2").arg(name, placeWords(doc_.song(), from)),
+                   QRectF(a, kBarsHeight, b - a, kMarksHeight), doc_.selection().marker() == m.id,
+                   [this, id = m.id] { doc_.selection().chooseMarker(id); }});
+  }
+  const int first = map.barAt(view_.frameAt(kGutterWidth));
+  const int last = map.barAt(view_.frameAt(width()));
+  const int here = map.barAt(doc_.transport().cursor());
+  for (int bar = std::max(0, first); bar <= last; ++bar) {
+    const auto at = map.toFrames(map.barStart(bar));
+    const double x = view_.xOf(at);
+    out.push_back({tr("bar %1").arg(bar + 1),
+                   QRectF(x, 0, view_.xOf(map.toFrames(map.barStart(bar + 1))) - x, kBarsHeight), bar == here,
+                   [this, at] { doc_.transport().setCursor(at); }});
+  }
+  return out;
 }
 
 }  // namespace ochron

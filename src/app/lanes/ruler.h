@@ -1,14 +1,17 @@
 #pragma once
 
+#include "canvas/read_items.h"
 #include "canvas/row.h"
 
 namespace ochron {
 
 /// Bars and beats, with the song's markers and sections under them. Click: put the play line; drag: choose a range.
-class Ruler : public Row {
+class Ruler : public Row, public ReadItems {
   Q_OBJECT
  public:
   Ruler(Document& document, ViewState& view, QWidget* parent);
+
+  std::vector<ReadItem> readItems() const override;
 
  protected:
   void paintEvent(QPaintEvent*) override;

@@ -14,6 +14,7 @@
 #include "document/selection.h"
 #include "document/sounding.h"
 #include "document/tempo_desk.h"
+#include "document/thing_words.h"
 #include "document/timing_desk.h"
 #include "document/transport.h"
 #include "document/wording.h"
@@ -310,6 +311,51 @@ void LoupeView::mouseReleaseEvent(QMouseEvent*) {
   held_.reset();
   hold_ = {};
   update();
+}
+
+std::vector<ReadItem> LoupeView::readItems() const {
+  const auto& song = doc_.song();
+  std::vector<ReadItem> out;
+  const auto whole = QRectF(rect());
+  if (const auto* later = seam()) {
+    out.push_back({seamWords(song, *later, doc_.seamDesk().measureOf(later->id)), whole});
+    return out;
+  }
+  if (doc_.step() == Step::tempo && doc_.tempoDesk().bar()) {
+    out.push_back(
+        {tr("bar line, %1").arg(placeWords(song, song.tempo.toFrames(song.tempo.barStart(*doc_.tempoDesk().bar())))),
+         whole});
+    return out;
+  }
+  if (const auto chosen = doc_.step() == Step::pitch ? doc_.pitchDesk().chosen() : std::vector<PitchDesk::Note>{};
+      !chosen.empty()) {
+    out.push_back({noteWords(song, chosen.front(), doc_.pitchDesk()), whole});
+    return out;
+  }
+  if (showsStroke()) {
+    const auto* s = doc_.kitDesk().stroke();
+    out.push_back({tr("stroke of a layer, %1, strength %2, sound %3")
+                       .arg(placeWords(song, s->at))
+                       .arg(s->strength, 0, 'f', 2)
+                       .arg(s->sound + 1),
+                   whole});
+    return out;
+  }
+  const auto* hit = doc_.selection().plannedHit();
+  if (!hit) return out;
+  out.push_back({hitWords(song, *hit), QRectF(0, 0, width(), kTop)});
+  const auto* set = song.find(doc_.selection().set());
+  const auto count = set ? set->tracks.size() : 0;
+  for (std::size_t i = 0; i < count; ++i) {
+    const auto& heard = hit->hit.heardBy;
+    const auto track = set->tracks[i];
+    const auto mic = std::find_if(heard.begin(), heard.end(), [&](const auto& m) { return m.track == track; });
+    const auto name = QString::fromStdString(song.find(track)->name);
+    const double tall = plot().height() / static_cast<double>(count);
+    out.push_back({mic == heard.end() ? name : tr("%1, hears it at %2").arg(name).arg(mic->strength, 0, 'f', 2),
+                   QRectF(0, plot().top() + tall * static_cast<double>(i), width(), tall)});
+  }
+  return out;
 }
 
 }  // namespace ochron

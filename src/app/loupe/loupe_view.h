@@ -3,6 +3,7 @@
 #include <QWidget>
 #include <optional>
 
+#include "canvas/read_items.h"
 #include "document/document.h"
 #include "feel/plan_timing.h"
 
@@ -10,10 +11,12 @@ namespace ochron {
 
 /// The surroundings of the current hit in every mic of its set, one under the other, with grid line, onset and seam.
 /// The onset can be dragged to the sample.
-class LoupeView : public QWidget {
+class LoupeView : public QWidget, public ReadItems {
   Q_OBJECT
  public:
   LoupeView(Document& document, QWidget* parent);
+
+  std::vector<ReadItem> readItems() const override;
 
  protected:
   void paintEvent(QPaintEvent*) override;

@@ -14,6 +14,7 @@
 #include "document/kit_desk.h"
 #include "document/selection.h"
 #include "document/sounding.h"
+#include "document/thing_words.h"
 #include "document/wording.h"
 #include "theme/theme.h"
 
@@ -220,6 +221,23 @@ void CellGrid::keyPressEvent(QKeyEvent* event) {
   const int cell = event->modifiers() == Qt::NoModifier ? cellOf(event->key()) : -1;
   if (cell < 0) return QWidget::keyPressEvent(event);
   if (!event->isAutoRepeat()) doc_.cellsDesk().strike(cell);
+}
+
+std::vector<ReadItem> CellGrid::readItems() const {
+  std::vector<ReadItem> out;
+  const auto cells = doc_.cellsDesk().cells();
+  for (std::size_t i = 0; i < cells.size(); ++i) {
+    const auto& clip = *cells[i];
+    const auto* set = doc_.song().setOf(clip.id);
+    const auto hit = set ? doc_.song().hitAtStart(*set, clip) : std::nullopt;
+    QStringList words{tr("cell %1").arg(doc_.cellsDesk().page() * CellsDesk::kCells + static_cast<int>(i) + 1)};
+    if (hit) words << drumName(hit->drum);
+    words << placeWords(doc_.song(), clip.start) << tr("key %1").arg(QKeySequence(kCellKeys[i]).toString());
+    if (const auto badge = badgeOf(clip); !badge.isEmpty()) words << badge;
+    out.push_back({words.join(QStringLiteral(", ")), boxOf(static_cast<int>(i)), doc_.selection().isChosen(clip.id),
+                   [this, i] { doc_.cellsDesk().strike(static_cast<int>(i)); }});
+  }
+  return out;
 }
 
 }  // namespace ochron

@@ -3,19 +3,22 @@
 #include <QTimer>
 #include <QWidget>
 
+#include "canvas/read_items.h"
 #include "document/document.h"
 
 namespace ochron {
 
 /// Sixteen slices of the active set as cells: pressed, they sound; by the keys shown on them while the grid has the
 /// focus. What is seen on a cell is the clip's own: muted, reversed, higher, softer.
-class CellGrid : public QWidget {
+class CellGrid : public QWidget, public ReadItems {
   Q_OBJECT
  public:
   CellGrid(Document& document, QWidget* parent);
   /// The cell at a place; -1: none.
   int cellAt(QPointF at) const;
   QRectF boxOf(int cell) const;
+
+  std::vector<ReadItem> readItems() const override;
 
  protected:
   void paintEvent(QPaintEvent*) override;

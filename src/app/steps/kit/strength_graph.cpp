@@ -246,4 +246,20 @@ void StrengthGraph::keyPressEvent(QKeyEvent* event) {
   put(std::move(all), tr("Draw the level curve"), {});
 }
 
+std::vector<ReadItem> StrengthGraph::readItems() const {
+  std::vector<ReadItem> out;
+  const auto* l = doc_.kitDesk().layer();
+  if (!l) return out;
+  const auto box = plot();
+  out.push_back({tr("from strength %1 on").arg(l->settings.threshold, 0, 'f', 2),
+                 QRectF(xOf(l->settings.threshold) - kNear, box.top(), 2 * kNear, box.height())});
+  const auto all = points();
+  for (std::size_t i = 0; i < all.size(); ++i) {
+    const double db = l->settings.follow / 100 * all[i].db;
+    out.push_back({tr("point: strength %1, %2 dB").arg(all[i].strength, 0, 'f', 2).arg(db, 0, 'f', 1),
+                   QRectF(xOf(all[i].strength) - kNear, yOf(db) - kNear, 2 * kNear, 2 * kNear), point_ == i});
+  }
+  return out;
+}
+
 }  // namespace ochron

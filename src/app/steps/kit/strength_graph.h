@@ -3,6 +3,7 @@
 #include <QWidget>
 #include <optional>
 
+#include "canvas/read_items.h"
 #include "document/document.h"
 #include "song/layer.h"
 
@@ -10,10 +11,12 @@ namespace ochron {
 
 /// A layer's strokes by strength, the curve of how loud it answers them, and the threshold under which it does not.
 /// Points of the curve are added by a double click, dragged, and taken away by dragging them out or with Delete.
-class StrengthGraph : public QWidget {
+class StrengthGraph : public QWidget, public ReadItems {
   Q_OBJECT
  public:
   StrengthGraph(Document& document, QWidget* parent);
+
+  std::vector<ReadItem> readItems() const override;
 
  protected:
   void paintEvent(QPaintEvent*) override;

@@ -15,6 +15,7 @@
 #include "canvas/wave.h"
 #include "document/pitch_desk.h"
 #include "document/selection.h"
+#include "document/thing_words.h"
 #include "document/transport.h"
 #include "document/wording.h"
 #include "steps/pitch/deviation_strip.h"
@@ -431,6 +432,17 @@ void PitchLens::wheelEvent(QWheelEvent* event) {
   byHand_ = true;
   update();
   event->accept();
+}
+
+std::vector<ReadItem> PitchLens::readItems() const {
+  std::vector<ReadItem> out;
+  for (const auto& n : desk_.notes()) {
+    const double x = view_.xOf(n.start);
+    out.push_back({noteWords(doc_.song(), n, desk_),
+                   QRectF(x, yOf(n.tuned.after) - kNear, view_.xOf(n.end) - x, 2 * kNear),
+                   doc_.selection().isChosen(n.name), [this, name = n.name] { doc_.selection().chooseNotes({name}); }});
+  }
+  return out;
 }
 
 }  // namespace ochron

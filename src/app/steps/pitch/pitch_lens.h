@@ -1,5 +1,6 @@
 #pragma once
 
+#include "canvas/read_items.h"
 #include "canvas/row.h"
 #include "document/pitch_desk.h"
 
@@ -7,12 +8,14 @@ namespace ochron {
 
 /// The active set's line against a ruler of notes, on the lanes' time axis: what was sung as a thin trace, each note a
 /// plain step at its centre, tinted by how far it lies off the scale. Notes are chosen and dragged here.
-class PitchLens : public Row {
+class PitchLens : public Row, public ReadItems {
   Q_OBJECT
  public:
   PitchLens(Document& document, ViewState& view, QWidget* parent);
   /// Where a pitch stands, in this widget's pixels; cents above 1 Hz.
   double yOf(double cents) const;
+
+  std::vector<ReadItem> readItems() const override;
 
  protected:
   void paintEvent(QPaintEvent*) override;

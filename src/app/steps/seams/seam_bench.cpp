@@ -9,6 +9,7 @@
 #include "document/attention.h"
 #include "document/seam_desk.h"
 #include "document/selection.h"
+#include "document/thing_words.h"
 #include "document/transport.h"
 #include "loupe/mic_name.h"
 #include "loupe/seam_loupe.h"
@@ -25,6 +26,7 @@ constexpr double kMostMs = 500;
 }  // namespace
 
 SeamBench::SeamBench(Document& document, QWidget* parent) : QWidget(parent), doc_(document) {
+  setAccessibleName(tr("Seam"));
   every_ = new QToolButton(this);
   every_->setObjectName("every mic");
   every_->setProperty("plain", true);
@@ -72,8 +74,7 @@ const Clip* SeamBench::first() const {
 /// The mic where the level is furthest off; the set's first when nothing is measured.
 TrackId SeamBench::worst(const Clip& later) const {
   const auto* set = doc_.song().setOf(later.id);
-  const auto found = doc_.seamDesk().measures().find(later.id);
-  if (found != doc_.seamDesk().measures().end() && found->second.worst) return found->second.worst;
+  if (const auto* m = doc_.seamDesk().measureOf(later.id); m && m->worst) return m->worst;
   return set->tracks.front();
 }
 
@@ -112,6 +113,12 @@ void SeamBench::wheelEvent(QWheelEvent* event) {
   halfMs_ = std::clamp(halfMs_ * std::exp2(-event->angleDelta().y() / 240.0), kLeastMs, kMostMs);
   update();
   event->accept();
+}
+
+std::vector<ReadItem> SeamBench::readItems() const {
+  const auto* later = seam();
+  if (!later) return {};
+  return {{seamWords(doc_.song(), *later, doc_.seamDesk().measureOf(later->id)), QRectF(rect())}};
 }
 
 }  // namespace ochron

@@ -3,16 +3,19 @@
 #include <QToolButton>
 #include <QWidget>
 
+#include "canvas/read_items.h"
 #include "document/document.h"
 
 namespace ochron {
 
 /// The chosen seam drawn large: both pieces, the gains of the crossfade and how the level comes out, on the mic where
 /// it comes out worst or on every mic.
-class SeamBench : public QWidget {
+class SeamBench : public QWidget, public ReadItems {
   Q_OBJECT
  public:
   SeamBench(Document& document, QWidget* parent);
+
+  std::vector<ReadItem> readItems() const override;
 
  protected:
   void paintEvent(QPaintEvent*) override;

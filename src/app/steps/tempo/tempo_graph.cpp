@@ -7,6 +7,7 @@
 #include <cmath>
 
 #include "document/tempo_desk.h"
+#include "document/thing_words.h"
 #include "document/transport.h"
 #include "document/wording.h"
 #include "theme/theme.h"
@@ -179,6 +180,26 @@ void TempoGraph::mousePressEvent(QMouseEvent* event) {
   const auto at = view_.frameAt(event->position().x());
   doc_.transport().setCursor(at);
   doc_.tempoDesk().setBar(doc_.song().tempo.barAt(at));
+}
+
+std::vector<ReadItem> TempoGraph::readItems() const {
+  const auto& song = doc_.song();
+  const auto box = plot();
+  std::vector<ReadItem> out;
+  const auto& tempos = song.tempo.tempos();
+  for (std::size_t i = 0; i < tempos.size(); ++i) {
+    const auto at = song.tempo.toFrames(tempos[i].at);
+    const auto end = i + 1 < tempos.size() ? song.tempo.toFrames(tempos[i + 1].at) : song.end();
+    out.push_back({tr("tempo %1 from %2%3")
+                       .arg(tempos[i].bpm, 0, 'f', 2)
+                       .arg(placeWords(song, at), tempos[i].ramp ? tr(", on its way to the next") : QString()),
+                   QRectF(view_.xOf(at), box.top(), view_.xOf(end) - view_.xOf(at), box.height())});
+  }
+  for (const auto& p : played())
+    out.push_back(
+        {tr("played at %1, %2").arg(p.bpm, 0, 'f', 1).arg(placeWords(song, p.range.start)),
+         QRectF(view_.xOf(p.range.start), box.top(), view_.xOf(p.range.end) - view_.xOf(p.range.start), box.height())});
+  return out;
 }
 
 }  // namespace ochron

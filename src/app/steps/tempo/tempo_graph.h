@@ -1,14 +1,17 @@
 #pragma once
 
+#include "canvas/read_items.h"
 #include "canvas/row.h"
 
 namespace ochron {
 
 /// The tempo bar by bar as it was heard, the map over it and its trend, on the lanes' time axis.
-class TempoGraph : public Row {
+class TempoGraph : public Row, public ReadItems {
   Q_OBJECT
  public:
   TempoGraph(Document& document, ViewState& view, QWidget* parent);
+
+  std::vector<ReadItem> readItems() const override;
 
  protected:
   void paintEvent(QPaintEvent*) override;

@@ -9,6 +9,7 @@
 
 #include "document/hit_desk.h"
 #include "document/selection.h"
+#include "document/thing_words.h"
 #include "document/timing_desk.h"
 #include "document/transport.h"
 #include "document/wording.h"
@@ -308,6 +309,21 @@ void TimingGraph::paintPocket(QPainter& p) {
     p.setBrush(sheet.ink);
     p.drawEllipse(QPointF(x, yOf(place.meanMs * s.keepPocket / 100)), 2, 2);
   }
+}
+
+std::vector<ReadItem> TimingGraph::readItems() const {
+  std::vector<ReadItem> out;
+  const auto* chosen = doc_.selection().plannedHit();
+  const auto shown = FrameRange{view_.frameAt(kGutterWidth), view_.frameAt(width())};
+  for (const auto& h : model().planned->hits) {
+    if (!h.line || !shown.contains(h.line->frame)) continue;
+    constexpr double kHalf = 6;
+    const QPointF at(view_.xOf(h.line->frame), yOf(h.beforeMs));
+    out.push_back({hitWords(doc_.song(), h), QRectF(at.x() - kHalf, at.y() - kHalf, 2 * kHalf, 2 * kHalf),
+                   chosen && chosen->hit.id == h.hit.id && chosen->take == h.take,
+                   [this, ref = HitRef{h.take, h.hit.id}] { doc_.selection().chooseHit(ref); }});
+  }
+  return out;
 }
 
 }  // namespace ochron

@@ -3,6 +3,7 @@
 #include <array>
 #include <memory>
 
+#include "canvas/read_items.h"
 #include "canvas/row.h"
 #include "document/selection.h"
 #include "feel/plan_timing.h"
@@ -12,10 +13,12 @@ namespace ochron {
 /// Each hit's deviation from its grid place in ms, before (ring) and after (dot), along the lanes' time axis; the drift
 /// curve, the tolerance band, and a histogram of both; or the pocket over one bar. A hit dragged up or down gets its
 /// target that far off its line.
-class TimingGraph : public Row {
+class TimingGraph : public Row, public ReadItems {
   Q_OBJECT
  public:
   TimingGraph(Document& document, ViewState& view, QWidget* parent);
+
+  std::vector<ReadItem> readItems() const override;
 
  protected:
   void paintEvent(QPaintEvent*) override;
