@@ -17,6 +17,7 @@
 #include "files/signal_watch.h"
 #include "keeping/damaged_settings.h"
 #include "main_window.h"
+#include "theme/desktop_look.h"
 #include "theme/theme.h"
 
 namespace {
@@ -76,7 +77,13 @@ int main(int argc, char** argv) {
   if (parser.isSet(day)) Theme::get().setSheet(SheetKind::light);
   if (parser.isSet(clear)) Theme::get().setSheet(SheetKind::contrast);
   window.show();
-  if (!parser.isSet(shot)) window.useMotion();
+  DesktopLook desktop(QDBusConnection::sessionBus());
+  const bool moves = !parser.isSet(shot);
+  QObject::connect(&desktop, &DesktopLook::changed, &window, [&desktop, &window, moves] {
+    Theme::get().setDesktopSheet(desktop.sheet());
+    if (moves) window.useMotion(desktop.motion());
+  });
+  if (moves) window.useMotion(desktop.motion());
   if (parser.isSet(demo)) {
     const auto projects = QDir(parser.value(demo)).entryInfoList({"*.ochron"}, QDir::Dirs);
     if (projects.isEmpty())

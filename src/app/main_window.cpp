@@ -53,6 +53,7 @@
 namespace ochron {
 namespace {
 constexpr int kDesignWidth = 1280;
+constexpr const char* kAsTheDesktop = "desktop";  // the sheet, as it is kept
 constexpr int kDesignHeight = 800;
 }  // namespace
 
@@ -102,7 +103,7 @@ MainWindow::MainWindow(QWidget* parent) : QMainWindow(parent), actions_(new Acti
   restoreGeometry(settings.value("window").toByteArray());
   fitScreen();
   columns_->restoreState(settings.value("columns 2").toByteArray());
-  const auto kept = settings.value("sheet", settings.value("night", false).toBool() ? "night" : "light").toString();
+  const auto kept = settings.value("sheet", kAsTheDesktop).toString();
   for (std::size_t i = 0; i < kSheetNames.size(); ++i)
     if (kept == QLatin1StringView(kSheetNames[i])) Theme::get().setSheet(static_cast<SheetKind>(i));
   actions_->refresh();
@@ -410,7 +411,10 @@ void MainWindow::closeEvent(QCloseEvent* event) {
   QSettings settings;
   settings.setValue("window", saveGeometry());
   settings.setValue("columns 2", columns_->saveState());
-  settings.setValue("sheet", QLatin1StringView(kSheetNames[static_cast<std::size_t>(Theme::get().kind())]));
+  const auto& theme = Theme::get();
+  settings.setValue("sheet", theme.followsDesktop()
+                                 ? QString(kAsTheDesktop)
+                                 : QLatin1StringView(kSheetNames[static_cast<std::size_t>(theme.kind())]));
   doc_.files().leave();
   event->accept();
 }

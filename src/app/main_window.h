@@ -46,8 +46,9 @@ class MainWindow : public QMainWindow {
   void offerRecovery();
   /// The main things in five cards, in place; leaves at once when asked to.
   void showAround();
-  /// Jumps and zooms glide, if the user has not turned that off.
-  void useMotion();
+  /// Jumps and zooms glide, or do not.
+  /// `wanted`: by the desktop; the user's own choice stands over it.
+  void useMotion(bool wanted);
 
  protected:
   bool event(QEvent* event) override;

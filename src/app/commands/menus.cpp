@@ -273,6 +273,7 @@ void MainWindow::buildMenus() {
                     "-",
                     "view.night",
                     "view.contrast",
+                    "view.desktopsheet",
                     "view.motion"});
   menu(tr("Help"), {"help.guide", "help.tour", "help.find", "help.where", "help.said", "help.keys", "help.about"});
 }

@@ -61,6 +61,9 @@ void MainWindow::buildViewActions() {
   };
   a.add("view.night", tr("Night sheet, or not"), "Ctrl+Shift+N", sheet(SheetKind::night));
   a.add("view.contrast", tr("High contrast, or not"), {}, sheet(SheetKind::contrast));
+  a.add(
+      "view.desktopsheet", tr("The sheet that the desktop asks for"), {}, [] { Theme::get().followDesktop(); },
+      [] { return !Theme::get().followsDesktop(); });
   const std::array<std::pair<Step, QString>, 9> steps{{{Step::takes, tr("Takes")},
                                                        {Step::tempo, tr("Tempo")},
                                                        {Step::hits, tr("Hits")},
@@ -103,6 +106,8 @@ void MainWindow::findCommand() {
     doc_.tell(tr("\"%1\" has nothing to work on now.").arg(actions_->action(finder.command())->text()));
 }
 
-void MainWindow::useMotion() { view_.setGlide(QSettings().value(kGlideKey, true).toBool() ? kGlideMs : 0); }
+void MainWindow::useMotion(bool wanted) {
+  view_.setGlide(QSettings().value(kGlideKey, wanted).toBool() ? kGlideMs : 0);
+}
 
 }  // namespace ochron

@@ -130,6 +130,21 @@ Theme::Theme() {
 }
 
 void Theme::setSheet(SheetKind kind) {
+  follows_ = false;
+  show(kind);
+}
+
+void Theme::followDesktop() {
+  follows_ = true;
+  show(desktop_.value_or(SheetKind::light));
+}
+
+void Theme::setDesktopSheet(std::optional<SheetKind> kind) {
+  desktop_ = kind;
+  if (follows_) followDesktop();
+}
+
+void Theme::show(SheetKind kind) {
   if (kind == kind_) return;
   kind_ = kind;
   apply();

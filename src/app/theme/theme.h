@@ -5,6 +5,7 @@
 #include <QObject>
 #include <compare>
 #include <map>
+#include <optional>
 
 #include "theme/sheet.h"
 
@@ -20,7 +21,13 @@ class Theme : public QObject {
   static Theme& get();
   const Sheet& sheet() const { return sheetOf(kind_); }
   SheetKind kind() const { return kind_; }
+  /// By the user's choice: it stays, whatever the desktop says.
   void setSheet(SheetKind kind);
+  /// From now on the sheet is the one that the desktop asks for; light where it does not say.
+  void followDesktop();
+  bool followsDesktop() const { return follows_; }
+  /// What the desktop asks for.
+  void setDesktopSheet(std::optional<SheetKind> kind);
   /// Points are those of the design at 96 dpi; weight 400, 500 or 600.
   QFont font(double px, int weight = 400) const;
   QIcon icon(const QString& name) const;
@@ -46,7 +53,10 @@ class Theme : public QObject {
   Theme();
   QPixmap roundMark(const RoundMark& mark) const;
   void apply();
+  void show(SheetKind kind);
   SheetKind kind_ = SheetKind::light;
+  bool follows_ = true;
+  std::optional<SheetKind> desktop_;
   mutable std::map<RoundMark, QPixmap> marks_;
 };
 
