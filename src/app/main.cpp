@@ -12,6 +12,7 @@
 
 #include "document/hit_desk.h"
 #include "document/last_copy.h"
+#include "document/note_out_desk.h"
 #include "document/song_files.h"
 #include "document/transport.h"
 #include "files/signal_watch.h"
@@ -84,6 +85,7 @@ int main(int argc, char** argv) {
     if (moves) window.useMotion(desktop.motion());
   });
   if (moves) window.useMotion(desktop.motion());
+  window.document().noteOutDesk().useKept();
   if (parser.isSet(demo)) {
     const auto projects = QDir(parser.value(demo)).entryInfoList({"*.ochron"}, QDir::Dirs);
     if (projects.isEmpty())

@@ -14,6 +14,7 @@ struct ArchiveOptions {
   std::string out;
   bool keepExisting = false;
   bool list = false;
+  bool flac = false;
 };
 
 Result<std::string> runArchive(const ArchiveOptions& o) {
@@ -23,7 +24,9 @@ Result<std::string> runArchive(const ArchiveOptions& o) {
   if (o.keepExisting) outputs.keepExisting();
   Progress progress;
   Result<void> written;
-  withProgress("archiving", progress, [&] { written = writeArchive(*song, o.out, outputs, progress); });
+  withProgress("archiving", progress, [&] {
+    written = writeArchive(*song, o.out, outputs, progress, o.flac ? ArchivePacking::flac : ArchivePacking::none);
+  });
   if (!written) return tl::unexpected(written.error());
   if (auto ok = outputs.commit(); !ok) return tl::unexpected(ok.error());
   return o.out + "\n";
@@ -63,6 +66,7 @@ void addArchive(CLI::App& app, Command& chosen) {
   auto* c = app.add_subcommand("archive", "Put a project with all its recordings into one ZIP file");
   c->add_option("PROJECT", o->project, "project folder (NAME.ochron)")->required();
   c->add_option("--out", o->out, "file to write (.zip)")->required();
+  c->add_flag("--flac", o->flac, "recordings of 16 and 24 bit as FLAC, which holds them to the bit");
   c->add_flag("--keep-existing", o->keepExisting, "refuse to replace a file that is there already");
   c->callback([o, &chosen] { chosen = [o] { return runArchive(*o); }; });
   auto* from = app.add_subcommand("from-archive", "Unpack such a file into a project folder");

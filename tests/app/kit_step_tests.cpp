@@ -1,6 +1,7 @@
 // The Kit step by mouse and keys: layers added, swapped, decided for single strokes, printed; cells struck and laid.
 
 #include <QAbstractButton>
+#include <QCheckBox>
 #include <QComboBox>
 #include <QDir>
 #include <cmath>
@@ -11,6 +12,7 @@
 #include "document/cells_desk.h"
 #include "document/key_desk.h"
 #include "document/kit_desk.h"
+#include "document/note_out_desk.h"
 #include "document/print_desk.h"
 #include "edits/insert_edits.h"
 #include "edits/track_edits.h"
@@ -21,6 +23,7 @@
 #include "steps/kit/kit_step.h"
 #include "steps/kit/layer_card.h"
 #include "steps/kit/strength_graph.h"
+#include "terms/general_midi.h"
 
 namespace ochron {
 namespace {
@@ -398,6 +401,27 @@ TEST_F(KitSteps, CellsAreWrittenAsTheyAreHeardWithAnInstrumentAndTheirOrder) {
   ASSERT_TRUE(doc().files().save(scratch / "choked.ochron"));
   ASSERT_TRUE(doc().files().open(scratch / "choked.ochron"));
   EXPECT_EQ(doc().song().find(all[2].id)->extras->choke, 1);
+}
+
+TEST_F(KitSteps, ALayerIsSentAsMidiWhileTheSongPlaysAndKeptSo) {
+  add();
+  auto port = std::make_shared<SimulatedMidiOutput>();
+  doc().noteOutDesk().use(port);
+  auto* sent = find<QCheckBox>("layer sent");
+  sent->click();
+  EXPECT_TRUE(layer().midi);
+  doc().jobs().finishAll();
+  run("transport.play");
+  ASSERT_TRUE(until([&] { return port->sent().size() >= 4; })) << "notes while it plays";
+  run("transport.play");
+  for (const auto& e : port->sent()) EXPECT_EQ(e.bytes[1], keyOfDrum(*layer().drum));
+  ASSERT_TRUE(doc().files().save(scratch / "sent.ochron"));
+  ASSERT_TRUE(doc().files().open(scratch / "sent.ochron"));
+  EXPECT_TRUE(doc().song().layers.front().midi);
+  sent->click();
+  EXPECT_FALSE(doc().song().layers.front().midi);
+  doc().noteOutDesk().use(nullptr);
+  EXPECT_TRUE(doc().noteOutDesk().port().isEmpty());
 }
 
 TEST_F(KitSteps, TheLoupeShowsDrumAndSoundAndEverythingPaintsAtEverySize) {

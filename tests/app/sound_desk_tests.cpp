@@ -107,6 +107,21 @@ struct Held : SimulatedDevice {
   }
 };
 
+TEST_F(SoundDesks, OneThatIsNotThereStaysChosenInTheSheetWhenOnlyBlocksAreChanged) {
+  sound().choose({"alsa", "Stage box", 256});
+  OutputSheet sheet(doc(), window.get());
+  doc().jobs().finishAll();
+  auto* list = sheet.findChild<QListWidget*>("outputs");
+  ASSERT_NE(list->currentItem(), nullptr);
+  EXPECT_TRUE(list->currentItem()->text().contains("Stage box")) << list->currentItem()->text().toStdString();
+  EXPECT_TRUE(list->currentItem()->text().contains("not there"));
+  auto* block = sheet.findChild<QComboBox*>("block frames");
+  block->setCurrentIndex(block->count() - 1);
+  QTest::mouseClick(sheet.findChild<QPushButton*>("use output"), Qt::LeftButton);
+  EXPECT_EQ(sound().choice().name, "Stage box");
+  EXPECT_EQ(sound().choice().blockFrames, kBlockSizes.back());
+}
+
 TEST_F(SoundDesks, OneThatIsThereAndRefusesIsTriedOnceAndNotEveryFewSeconds) {
   int tried = 0;
   auto machine = outputs.machine();

@@ -59,6 +59,9 @@ void MainWindow::buildKitActions() {
       "kit.onoff", tr("Layer heard or not"), "Alt+O",
       [&desk] { desk.change(tr("Switch the layer on or off"), [](Layer& l) { l.on = !l.on; }); }, hasLayer);
   a.add(
+      "kit.sent", tr("Layer sent as MIDI or not"), {},
+      [&desk] { desk.change(tr("Send the layer as MIDI, or not"), [](Layer& l) { l.midi = !l.midi; }); }, hasLayer);
+  a.add(
       "kit.nextlayer", tr("Next layer"), {},
       [&desk] {
         const auto all = desk.layers();

@@ -25,10 +25,10 @@ void MainWindow::buildMenus() {
       recent_->addAction(folder, this, [this, folder] { openSong(folder); });
     if (recent_->isEmpty()) recent_->addAction(tr("nothing yet"))->setEnabled(false);
   });
-  for (const char* id :
-       {"song.import", "song.save", "song.saveas", "song.recordings", "song.kept", "song.room", "song.export",
-        "print.commit", "print.back", "print.anew", "print.compare", "print.measure", "print.effects", "print.handover",
-        "song.gather", "song.clean", "song.archive", "song.unarchive", "song.quit"})
+  for (const char* id : {"song.import",   "song.save",     "song.saveas",      "song.recordings", "song.kept",
+                         "song.room",     "song.export",   "print.commit",     "print.back",      "print.anew",
+                         "print.compare", "print.measure", "print.effects",    "print.handover",  "song.gather",
+                         "song.clean",    "song.archive",  "song.archiveflac", "song.unarchive",  "song.quit"})
     song->addAction(actions_->action(id));
   auto* edit = menu(tr("Edit"), {"edit.undo",
                                  "edit.redo",
@@ -166,6 +166,7 @@ void MainWindow::buildMenus() {
                    "kit.previous",
                    "-",
                    "kit.onoff",
+                   "kit.sent",
                    "kit.nextlayer",
                    "kit.duplicate",
                    "kit.rename",

@@ -96,14 +96,16 @@ void MainWindow::buildSongActions() {
       "print.effects", tr("Effects\u2026"), "Ctrl+Shift+F", [printing] { printing(3); }, hasTracks);
   a.add(
       "print.handover", tr("Hand over\u2026"), {}, [printing] { printing(2); }, hasTracks);
-  a.add(
-      "song.archive", tr("Archive the song in one file\u2026"), {},
-      [this] {
-        const auto name = QString::fromStdString(doc_.song().name) + ".zip";
-        const auto file = askWhereToSave(this, tr("Archive the song"), name, tr("Archive (*.zip)"));
-        if (!file.isEmpty()) doc_.printDesk().archive(file.toStdString());
-      },
-      hasTracks);
+  const auto archive = [this](ArchivePacking packing) {
+    return [this, packing] {
+      const auto name = QString::fromStdString(doc_.song().name) + ".zip";
+      const auto file = askWhereToSave(this, tr("Archive the song"), name, tr("Archive (*.zip)"));
+      if (!file.isEmpty()) doc_.printDesk().archive(file.toStdString(), packing);
+    };
+  };
+  a.add("song.archive", tr("Archive the song in one file\u2026"), {}, archive(ArchivePacking::none), hasTracks);
+  a.add("song.archiveflac", tr("Archive the song, recordings as FLAC\u2026"), {}, archive(ArchivePacking::flac),
+        hasTracks);
   a.add("song.unarchive", tr("Open an archive\u2026"), {}, [this] {
     const auto file = QFileDialog::getOpenFileName(this, tr("Open an archive"), {}, tr("Archive (*.zip)"));
     if (file.isEmpty()) return;

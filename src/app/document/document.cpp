@@ -8,6 +8,7 @@
 #include "document/key_desk.h"
 #include "document/kit_desk.h"
 #include "document/line_watch.h"
+#include "document/note_out_desk.h"
 #include "document/pattern_desk.h"
 #include "document/pin_desk.h"
 #include "document/pitch_desk.h"
@@ -44,6 +45,7 @@ Document::Document(QObject* parent)
       kitDesk_(new KitDesk(*this)),
       cellsDesk_(new CellsDesk(*this)),
       patternDesk_(new PatternDesk(*this)),
+      noteOutDesk_(new NoteOutDesk(*this)),
       pitchDesk_(new PitchDesk(*this)),
       lineWatch_(new LineWatch(*this)),
       keyDesk_(new KeyDesk(*this)),

@@ -15,6 +15,7 @@ namespace ochron {
 
 class Attention;
 class CellsDesk;
+class NoteOutDesk;
 class PatternDesk;
 class ClipDesk;
 class EffectDesk;
@@ -100,6 +101,7 @@ class Document : public QObject {
   ClipDesk& clipDesk() { return *clipDesk_; }
   CellsDesk& cellsDesk() { return *cellsDesk_; }
   PatternDesk& patternDesk() { return *patternDesk_; }
+  NoteOutDesk& noteOutDesk() { return *noteOutDesk_; }
   KitDesk& kitDesk() { return *kitDesk_; }
   PitchDesk& pitchDesk() { return *pitchDesk_; }
   KeyDesk& keyDesk() { return *keyDesk_; }
@@ -180,6 +182,7 @@ class Document : public QObject {
   KitDesk* kitDesk_;
   CellsDesk* cellsDesk_;
   PatternDesk* patternDesk_;
+  NoteOutDesk* noteOutDesk_;
   PitchDesk* pitchDesk_;
   LineWatch* lineWatch_;
   KeyDesk* keyDesk_;

@@ -18,7 +18,6 @@
 #include "play/click.h"
 #include "render/made_store.h"
 #include "render/whole_sound.h"
-#include "store/archive.h"
 #include "store/gather.h"
 #include "store/midi_file.h"
 #include "store/project.h"
@@ -77,12 +76,12 @@ PrintDesk::PrintDesk(Document& document) : QObject(&document), doc_(document) {
   });
 }
 
-void PrintDesk::archive(const fs::path& file) {
+void PrintDesk::archive(const fs::path& file, ArchivePacking packing) {
   doc_.jobs().start(
       tr("archiving"),
-      [this, file, song = doc_.version()](Progress& progress) -> Jobs::Finish {
+      [this, file, packing, song = doc_.version()](Progress& progress) -> Jobs::Finish {
         Outputs outputs;
-        if (auto ok = writeArchive(*song, file, outputs, progress); !ok) return doc_.failed(ok.error());
+        if (auto ok = writeArchive(*song, file, outputs, progress, packing); !ok) return doc_.failed(ok.error());
         if (auto ok = outputs.commit(); !ok) return doc_.failed(ok.error());
         return [this, file] {
           doc_.tell(tr("The song and all its recordings are in %1.").arg(QString::fromStdString(shownPath(file))));

@@ -8,6 +8,7 @@
 #include "document/song_memory.h"
 #include "edits/print_edits.h"
 #include "render/export.h"
+#include "store/archive.h"
 
 namespace ochron {
 
@@ -52,7 +53,7 @@ class PrintDesk : public QObject, public SongMemory {
   /// Copies recordings that lie elsewhere into the song's folder, in the background.
   void gather();
   /// Puts the song with all its recordings into one file, in the background.
-  void archive(const std::filesystem::path& file);
+  void archive(const std::filesystem::path& file, ArchivePacking packing);
   /// Unpacks such a file in the background, then opens the song in it.
   void openArchive(const std::filesystem::path& file, const std::filesystem::path& folder);
   /// Moves what lies in the song's media folder and is used neither by the song nor by anything that undo gives back

@@ -117,10 +117,7 @@ void SoundDesk::goOnSilently() {
 void SoundDesk::lookForIt() {
   if (isHeardByAnother()) return;  // which is not taken away meanwhile
   ask(Jobs::Kind::refresh, [this] {
-    const bool there = std::ranges::any_of(outputs_, [this](const SoundOutput& o) {
-      return (choice_.api.empty() ? o.api != "simulated" : o.api == choice_.api) &&
-             (choice_.name.empty() || o.name == choice_.name);
-    });
+    const bool there = std::ranges::any_of(outputs_, [this](const SoundOutput& o) { return choice_.fits(o); });
     if (waitsFor_.isEmpty() || !there || isHeardByAnother() || !machine_.open(choice_)) return;
     if (use()) doc_.tell(tr("%1 is back.").arg(name()));
     emit changed();

@@ -53,6 +53,7 @@ void Sounding::compile() {
         plan->original = compilePlan(withoutPlans(*song), pool, before ? &before->original : nullptr, made.get());
         const auto end = std::max(plan->edited.end, plan->original.end) + Frames{song->rate * 600ll};
         plan->clicks = clicksOf(song->tempo, {song->tempo.origin() - Frames{song->rate * 60ll}, end});
+        plan->notes = layerNotes(*song);
         return [this, plan, song, tuned] {
           tunedPool_ = tuned;
           plan->originalGain = matchesLoudness_ ? gainOf(originalGainDb_) : 1.0F;

@@ -5,11 +5,13 @@
 #include <QLabel>
 #include <QListWidget>
 #include <QPushButton>
+#include <QSignalBlocker>
 #include <QTimer>
 #include <QVBoxLayout>
 #include <algorithm>
 
 #include "document/document.h"
+#include "document/note_out_desk.h"
 #include "document/transport.h"
 #include "document/wording.h"
 #include "panel/choice.h"
@@ -50,7 +52,20 @@ OutputSheet::OutputSheet(Document& document, QWidget* parent) : QDialog(parent),
   label->setBuddy(block_);
   line->addWidget(block_);
   line->addStretch(1);
+  auto* notes = new QLabel(tr("Layers as &MIDI to"), this);
+  line->addWidget(notes);
+  midi_ = new QComboBox(this);
+  midi_->setObjectName("midi out");
+  midi_->setToolTip(tr("Layers that are sent as MIDI play what is connected there, in time with what is heard here"));
+  midi_->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
+  midi_->setMinimumContentsLength(12);
+  notes->setBuddy(midi_);
+  line->addWidget(midi_);
   column->addLayout(line);
+  connect(midi_, &QComboBox::activated, this,
+          [this](int i) { doc_.noteOutDesk().usePort(midi_->itemData(i).toString()); });
+  connect(&doc_.noteOutDesk(), &NoteOutDesk::changed, this, &OutputSheet::fillPorts);
+  fillPorts();
   run_ = new QLabel(this);
   run_->setObjectName("device run");
   run_->setProperty("note", true);
@@ -86,6 +101,16 @@ OutputSheet::OutputSheet(Document& document, QWidget* parent) : QDialog(parent),
   sound.list();
 }
 
+void OutputSheet::fillPorts() {
+  const QSignalBlocker quiet(midi_);
+  midi_->clear();
+  midi_->addItem(tr("none"), QString());
+  for (const auto& port : NoteOutDesk::ports()) midi_->addItem(port, port);
+  const auto now = doc_.noteOutDesk().port();
+  if (midi_->findData(now) < 0) midi_->addItem(now, now);
+  midi_->setCurrentIndex(midi_->findData(now));
+}
+
 void OutputSheet::fill() {
   const auto& sound = doc_.transport().sound();
   tellRun();
@@ -99,19 +124,30 @@ void OutputSheet::fill() {
   }
   list_->addItem(tr("The system's own choice"));
   for (const auto& o : listed_)
-    list_->addItem(o.api == "simulated" ? tr("Simulated: the play line moves, nothing is heard")
-                                        : QString::fromStdString(o.label));
+    list_->addItem(o.api == SimulatedDevice::kApi ? tr("Simulated: the play line moves, nothing is heard")
+                                                  : QString::fromStdString(o.label));
   const auto& choice = sound.choice();
-  const auto at =
-      std::ranges::find_if(listed_, [&](const SoundOutput& o) { return o.api == choice.api && o.name == choice.name; });
-  list_->setCurrentRow(at == listed_.end() ? 0 : 1 + static_cast<int>(at - listed_.begin()));
+  const auto at = std::ranges::find_if(listed_, [&](const SoundOutput& o) { return choice.fits(o); });
+  if (choice.api.empty() && choice.name.empty()) {
+    list_->setCurrentRow(0);
+  } else if (at != listed_.end()) {
+    list_->setCurrentRow(1 + static_cast<int>(at - listed_.begin()));
+  } else {
+    // The row behind all that are there: it stays chosen until another one is.
+    list_->addItem(tr("%1: not there, waited for").arg(QString::fromStdString(choice.name)));
+    list_->setCurrentRow(list_->count() - 1);
+  }
   list_->setFocus();
 }
 
 SoundChoice OutputSheet::chosen() const {
   SoundChoice choice;
   choice.blockFrames = choiceIn<int>(*block_);
-  if (const int row = list_->currentRow(); row > 0) {
+  const int row = list_->currentRow();
+  if (row > std::ssize(listed_)) {
+    choice.api = doc_.transport().sound().choice().api;
+    choice.name = doc_.transport().sound().choice().name;
+  } else if (row > 0) {
     const auto& output = listed_[static_cast<std::size_t>(row - 1)];
     choice.api = output.api, choice.name = output.name;
   }

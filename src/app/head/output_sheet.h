@@ -22,6 +22,7 @@ class OutputSheet : public QDialog {
  private:
   void fill();
   void tellRun();
+  void fillPorts();
   SoundChoice chosen() const;
   void use();
 
@@ -29,6 +30,7 @@ class OutputSheet : public QDialog {
   std::vector<SoundOutput> listed_;
   QListWidget* list_;
   QComboBox* block_;
+  QComboBox* midi_;
   QLabel* run_;
   QPushButton* use_;
 };

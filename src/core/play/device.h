@@ -41,6 +41,7 @@ class AudioDevice {
 /// Runs in real time without hardware. Ships with the program; tests and machines without a sound card use it.
 class SimulatedDevice : public AudioDevice {
  public:
+  static constexpr const char* kApi = "simulated";  ///< of its output
   SimulatedDevice();
   ~SimulatedDevice() override;
   std::string name() const override { return "simulated sound device"; }
@@ -68,7 +69,7 @@ class SimulatedDevice : public AudioDevice {
 
 /// A place where sound can be heard.
 struct SoundOutput {
-  std::string api;         ///< "jack", "pulse", "alsa" or "simulated"
+  std::string api;         ///< "jack", "pulse", "alsa" or SimulatedDevice::kApi
   std::string name;        ///< as the system calls it; empty for the simulated one
   std::string label;       ///< to be read: "PulseAudio, Built-in Audio"
   bool first = false;      ///< the system's own choice among those of its kind
@@ -86,6 +87,11 @@ struct SoundChoice {
   int blockFrames = 256;
 
   bool operator==(const SoundChoice&) const = default;
+  /// Whether it can be heard by an output.
+  bool fits(const SoundOutput& output) const {
+    return (api.empty() ? output.api != SimulatedDevice::kApi : output.api == api) &&
+           (name.empty() || output.name == name);
+  }
 };
 
 /// A real device by RtAudio: JACK, PulseAudio/PipeWire or ALSA.

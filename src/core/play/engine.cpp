@@ -1,6 +1,7 @@
 #include "play/engine.h"
 
 #include <algorithm>
+#include <chrono>
 #include <cmath>
 #include <utility>
 
@@ -27,6 +28,11 @@ std::array<std::span<float>, 2> part(const std::array<std::span<float>, 2>& side
 std::array<std::span<float>, 2> silent(std::array<std::vector<float>, 2>& room, std::size_t n) {
   for (auto& side : room) std::fill_n(side.begin(), n, 0.0F);
   return {std::span(room[0]).first(n), std::span(room[1]).first(n)};
+}
+
+std::int64_t nsNow() noexcept {
+  return std::chrono::duration_cast<std::chrono::nanoseconds>(std::chrono::steady_clock::now().time_since_epoch())
+      .count();
 }
 
 }  // namespace
@@ -355,9 +361,34 @@ void Engine::readKeyed(std::span<float> left, std::span<float> right) noexcept {
       for (auto& s : side) s *= gain;
 }
 
+/// The notes of the next frames, and when they are heard: as much later than the block's beginning as they lie behind
+/// what is heard then.
+void Engine::tellNotes(std::size_t frames) noexcept {
+  constexpr std::int64_t kLength = 60'000'000;  // ns
+  constexpr int kHardest = 127;
+  constexpr unsigned char kOn = 0x99;  // on the percussion channel
+  constexpr unsigned char kOff = 0x89;
+  if (!notes_ || !notes_->wanted() || !running_ || !now_.given || now_.original || !now_.audition.range.empty()) return;
+  const auto& all = now_.given->plan().notes;
+  auto note = std::partition_point(all.begin(), all.end(), [&](const LayerNote& n) { return n.at < now_.at; });
+  const auto end = now_.at + Frames{static_cast<std::int64_t>(frames)};
+  const double pace = speed() > 0 ? speed() : 1;
+  for (; note != all.end() && note->at < end; ++note) {
+    auto behind = note->at + turned_ - heardThen_;
+    if (behind.value < 0) behind += loop_.length();
+    const auto due = blockBegan_ + notes_->delay() +
+                     static_cast<std::int64_t>(1e9 * static_cast<double>(behind.value) / (rate_ * pace));
+    const auto key = static_cast<unsigned char>(note->key);
+    const auto hard = static_cast<unsigned char>(std::clamp(std::lround(note->strength * kHardest), 1L, 127L));
+    notes_->put({due, {kOn, key, hard}});
+    notes_->put({due + kLength, {kOff, key, 0}});
+  }
+}
+
 /// Frames that no jump's fade ends in, all before the end of the loop.
 void Engine::renderPart(Sides out, FrameRange loop) noexcept {
   const auto n = out[0].size();
+  tellNotes(n);
   if (now_.given) {
     if (key_.follow()) keyedAt_ = now_.at;
     addReading(now_, now_.audition.range.empty() ? loop : FrameRange{}, out, true);
@@ -412,6 +443,7 @@ void Engine::read(std::span<float> left, std::span<float> right) noexcept {
     renderPart(part(sides, done, n), loop);
     if (!loop.empty() && now_.at == loop.end) {
       now_.at = loop.start;
+      turned_ += loop.length();
       if (!now_.audition.range.empty() && !now_.audition.loop) {  // its own fade has brought it to silence
         running_ = false, ended_ = true, now_.audition = {};
         break;
@@ -487,6 +519,11 @@ void Engine::process(std::span<float> left, std::span<float> right) noexcept {
                                          kForEffects * 1e9 * static_cast<double>(left.size()) / rate_));
   takePlan();
   takeKeys();
+  if (notes_ && notes_->wanted()) {
+    blockBegan_ = nsNow();
+    heardThen_ = heardAt();
+    turned_ = {};
+  }
   for (std::size_t done = 0; done < left.size();) {
     const auto n = takeCommands(clock_, left.size() - done);
     playPart(left.subspan(done, n), right.subspan(done, n));

@@ -18,6 +18,7 @@
 #include "play/key_trial.h"
 #include "play/live_voices.h"
 #include "play/meters.h"
+#include "play/note_stream.h"
 #include "play/plan_feed.h"
 #include "render/chain.h"
 #include "render/racks.h"
@@ -53,6 +54,8 @@ class Engine : public AudioSource, private SongStream, private TrackSource {
   void hush() { send({command::Hush{}}); }
   /// Keys of a keyboard strike, too. Before a device plays the engine.
   void listenTo(std::shared_ptr<KeyStream> keys) { keys_ = std::move(keys); }
+  /// Notes of the plan go there, each with when it is heard. Before a device plays the engine.
+  void sendNotesTo(std::shared_ptr<NoteStream> notes) { notes_ = std::move(notes); }
   /// Any of these at a frame of the engine's clock(), to the frame.
   void send(const TimedCommand& command);
   /// Frames put out since the engine was made.
@@ -105,6 +108,7 @@ class Engine : public AudioSource, private SongStream, private TrackSource {
   void jumpTo(Frames to, const Audition& audition) noexcept;
   void takePlan() noexcept;
   void takeKeys() noexcept;
+  void tellNotes(std::size_t frames) noexcept;
   void playPart(std::span<float> left, std::span<float> right) noexcept;
   /// The song from its place on, around its loop.
   void read(std::span<float> left, std::span<float> right) noexcept override;
@@ -155,7 +159,11 @@ class Engine : public AudioSource, private SongStream, private TrackSource {
   KeyTrial key_;
   LiveVoices live_;
   std::shared_ptr<KeyStream> keys_;
-  Frames keyedAt_;  // of the song that its source reads next
+  std::shared_ptr<NoteStream> notes_;
+  std::int64_t blockBegan_ = 0;  // ns of the steady clock
+  Frames heardThen_;             // the place that is heard at the block's beginning
+  Frames turned_;                // of loops since then
+  Frames keyedAt_;               // of the song that its source reads next
   std::vector<float> scratch_;
   std::array<std::vector<float>, 2> leavingSound_;
   std::array<std::vector<float>, 2> aroundSound_;

@@ -1,25 +1,13 @@
 #include "play/midi_input.h"
 
-#include <RtMidi.h>
-
-#include <filesystem>
+#include "play/midi_system.h"
 
 namespace ochron {
 namespace {
 
-constexpr const char* kClient = "Orthochron";
-
-/// The library writes to standard error when a system has no MIDI; nobody reads that.
-void quiet(RtMidiError::Type, const std::string&, void*) {}
-
-bool hasMidi() {
-  std::error_code ec;
-  return std::filesystem::exists("/dev/snd/seq", ec);
-}
-
 std::unique_ptr<RtMidiIn> makeInput() {
-  auto input = std::make_unique<RtMidiIn>(RtMidi::LINUX_ALSA, kClient);
-  input->setErrorCallback(quiet);
+  auto input = std::make_unique<RtMidiIn>(RtMidi::LINUX_ALSA, kMidiClient);
+  input->setErrorCallback(quietMidi);
   return input;
 }
 
@@ -43,17 +31,18 @@ RtMidiInput::~RtMidiInput() = default;
 
 std::vector<std::string> RtMidiInput::ports() {
   std::vector<std::string> out;
-  if (!hasMidi()) return out;
+  if (!hasMidiSystem()) return out;
   try {
     auto input = makeInput();
     for (unsigned i = 0; i < input->getPortCount(); ++i)
-      if (auto name = input->getPortName(i); name.find(kClient) == std::string::npos) out.push_back(std::move(name));
+      if (auto name = input->getPortName(i); name.find(kMidiClient) == std::string::npos)
+        out.push_back(std::move(name));
   } catch (const RtMidiError&) { out.clear(); }
   return out;
 }
 
 Result<std::unique_ptr<MidiInput>> RtMidiInput::open(const std::string& port) {
-  if (!hasMidi()) return fail(ErrorKind::notFound, "This machine has no MIDI (no ALSA sequencer).");
+  if (!hasMidiSystem()) return fail(ErrorKind::notFound, "This machine has no MIDI (no ALSA sequencer).");
   try {
     std::unique_ptr<RtMidiInput> opened(new RtMidiInput);
     opened->state_->input = makeInput();

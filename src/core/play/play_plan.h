@@ -5,6 +5,7 @@
 #include "base/units.h"
 #include "play/click.h"
 #include "render/render_plan.h"
+#include "song/layer_strokes.h"
 
 namespace ochron {
 
@@ -15,6 +16,7 @@ struct PlayPlan {
   float originalGain = 1;  ///< brings the original to the edited version's loudness
   float editedGain = 1;    ///< brings a version that is tried to the loudness of the one before
   std::vector<ClickEvent> clicks;
+  std::vector<LayerNote> notes;  ///< sent while the edited version plays; in order
 };
 
 /// A stretch of song played for the ear: with short fades at its ends, once or over and over.

@@ -34,8 +34,9 @@ float warm(const SegmentList& list, FrameRange range) {
 }  // namespace
 
 struct Player::State {
-  explicit State(int r) : rate(r), engine(std::make_unique<Engine>(r)) { engine->listenTo(keys); }
+  explicit State(int r) : rate(r), engine(std::make_unique<Engine>(r)) { connect(); }
   const std::shared_ptr<KeyStream> keys = std::make_shared<KeyStream>();
+  const std::shared_ptr<NoteStream> notes = std::make_shared<NoteStream>();
   std::atomic<int> rate;
   std::unique_ptr<Engine> engine;  // replaced only while no device runs and the prefetcher is locked out
   std::unique_ptr<AudioDevice> device;
@@ -48,6 +49,12 @@ struct Player::State {
   std::condition_variable warmed;
   bool quit = false;
   std::thread prefetcher;
+
+  /// A new engine to its keys and notes.
+  void connect() const {
+    engine->listenTo(keys);
+    engine->sendNotesTo(notes);
+  }
 
   void prefetch() {
     volatile float sink = 0;
@@ -119,7 +126,7 @@ Result<void> Player::setRate(int rate) {
     const std::scoped_lock lock(state_->mutex);
     state_->rate = rate;
     state_->engine = std::make_unique<Engine>(rate);
-    state_->engine->listenTo(state_->keys);
+    state_->connect();
     state_->plan.reset();
     state_->waiting.reset();
   }
@@ -127,13 +134,19 @@ Result<void> Player::setRate(int rate) {
 }
 AudioDevice* Player::device() { return state_->device.get(); }
 const std::shared_ptr<KeyStream>& Player::keys() const { return state_->keys; }
+const std::shared_ptr<NoteStream>& Player::notes() const { return state_->notes; }
 
 Result<void> Player::useDevice(std::unique_ptr<AudioDevice> device, int blockFrames) {
   if (state_->device) state_->device->stop();
   state_->device = std::move(device);
   state_->blockFrames = blockFrames;
   auto ok = state_->device->start(*state_->engine, {state_->rate, blockFrames});
-  if (!ok) state_->device.reset();
+  if (!ok) {
+    state_->device.reset();
+    return ok;
+  }
+  const auto run = state_->device->runs();
+  if (run.rate > 0) state_->notes->setDelay(1'000'000'000LL * (run.blockFrames + run.latencyFrames) / run.rate);
   return ok;
 }
 

@@ -26,6 +26,8 @@ class Player {
   AudioDevice* device();
   /// Keyboards play into this; what they played is read from it.
   const std::shared_ptr<KeyStream>& keys() const;
+  /// The plan's notes come out of this.
+  const std::shared_ptr<NoteStream>& notes() const;
   void setPlan(const std::shared_ptr<const PlayPlan>& plan);
   /// Hands over a plan that did not fit earlier, and frees old ones. Call some 30 times a second.
   void tick();

@@ -32,7 +32,6 @@ struct RtAudioDevice::State {
 };
 
 namespace {
-constexpr const char* kSimulated = "simulated";
 
 struct Api {
   RtAudio::Api api;
@@ -173,12 +172,12 @@ std::int64_t RtAudioDevice::dropOuts() const { return state_->dropOuts.load(); }
 
 std::vector<SoundOutput> soundOutputs() {
   auto out = RtAudioDevice::outputs();
-  out.push_back({kSimulated, {}, SimulatedDevice().name(), false, {}});
+  out.push_back({SimulatedDevice::kApi, {}, SimulatedDevice().name(), false, {}});
   return out;
 }
 
 Result<std::unique_ptr<AudioDevice>> openSound(const SoundChoice& choice) {
-  if (choice.api == kSimulated) return std::make_unique<SimulatedDevice>();
+  if (choice.api == SimulatedDevice::kApi) return std::make_unique<SimulatedDevice>();
   auto device = RtAudioDevice::open(choice.api, choice.name);
   if (!device) return tl::unexpected(device.error());
   return std::unique_ptr<AudioDevice>(std::move(*device));

@@ -147,6 +147,7 @@ struct Layer {
   std::optional<DrumClass> drum;  ///< none: all
   TrackId track;                  ///< where it is heard: the only one of its set
   bool on = true;
+  bool midi = false;  ///< its strokes are sent as notes while the song plays
   LayerSettings settings;
   LineUp lineUp = LineUp::each;
   std::optional<bool> turned;     ///< polarity by hand; none: as each sound's own says

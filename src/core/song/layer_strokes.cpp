@@ -3,6 +3,8 @@
 #include <algorithm>
 #include <cmath>
 
+#include "terms/general_midi.h"
+
 namespace ochron {
 namespace {
 
@@ -113,6 +115,18 @@ std::vector<LayerStroke> strokesOf(const Song& song, const Layer& layer) {
     }
   }
   std::stable_sort(out.begin(), out.end(), [](const LayerStroke& a, const LayerStroke& b) { return a.at < b.at; });
+  return out;
+}
+
+std::vector<LayerNote> layerNotes(const Song& song) {
+  std::vector<LayerNote> out;
+  for (const auto& layer : song.layers) {
+    if (!layer.midi) continue;
+    const int key = keyOfDrum(layer.drum.value_or(DrumClass::other));
+    for (const auto& s : strokesOf(song, layer))
+      if (s.heard) out.push_back({s.at, key, s.strength});
+  }
+  std::stable_sort(out.begin(), out.end(), [](const LayerNote& a, const LayerNote& b) { return a.at < b.at; });
   return out;
 }
 

@@ -44,4 +44,15 @@ std::vector<TakeStroke> takeStrokes(const Song& song, const Layer& layer, TakeId
 /// that are turned round, have none. Without sounds there are none.
 std::vector<LayerStroke> strokesOf(const Song& song, const Layer& layer);
 
+/// A note of a layer that is sent while the song plays.
+struct LayerNote {
+  Frames at;     ///< song time
+  int key = 60;  ///< of the percussion map (General MIDI)
+  double strength = 1;
+
+  bool operator==(const LayerNote&) const = default;
+};
+/// Those of all layers that are sent, whether they sound here or not, in order.
+std::vector<LayerNote> layerNotes(const Song& song);
+
 }  // namespace ochron

@@ -12,6 +12,8 @@
 #include "files/atomic_file.h"
 #include "files/content_id.h"
 #include "files/file_names.h"
+#include "files/temporary.h"
+#include "store/packed_recordings.h"
 #include "store/project.h"
 #include "store/song_json.h"
 
@@ -56,6 +58,62 @@ std::vector<std::string> namesIn(const Song& song) {
   return out;
 }
 
+/// The song's recordings as they go into an archive: where each lies now, and what the song in the archive calls it.
+struct Gathered {
+  Song inside;
+  std::vector<fs::path> files;
+  std::optional<ScratchFolder> scratch;  ///< of what was packed
+};
+
+/// What a print was made with is the same sound under another content.
+void renameContent(Song& song, MediaId media, const std::string& content) {
+  for (auto& p : song.prints)
+    if (p.with)
+      for (auto& r : p.with->recordings)
+        if (r.media == media) r.fingerprint = content;
+}
+
+Result<void> pack(Gathered& all, std::size_t i, Progress& progress) {
+  auto& m = all.inside.media[i];
+  const auto flac = all.scratch->path() / (std::to_string(i) + ".flac");
+  const auto packed = packAsFlac(all.files[i], flac, progress);
+  if (!packed) return tl::unexpected(packed.error());
+  if (!*packed) return {};
+  const auto content = contentId(flac, progress);
+  if (!content) return tl::unexpected(content.error());
+  all.files[i] = flac;
+  m.path += ".flac";
+  m.fingerprint = *content;
+  renameContent(all.inside, m.id, *content);
+  return {};
+}
+
+Result<Gathered> gathered(const Song& song, ArchivePacking packing, Outputs& outputs, Progress& progress) {
+  Gathered out{song, {}, {}};
+  if (packing == ArchivePacking::flac) {
+    auto scratch = ScratchFolder::make();
+    if (!scratch) return tl::unexpected(scratch.error());
+    out.scratch.emplace(std::move(*scratch));
+  }
+  const auto names = namesIn(song);
+  for (std::size_t i = 0; i < names.size(); ++i) {
+    auto& m = out.inside.media[i];
+    progress.beginPart(i, 2 * names.size());
+    const auto content = contentId(m.path, progress);
+    if (!content) return tl::unexpected(content.error());
+    if (isContentId(m.fingerprint) && *content != m.fingerprint)
+      return fail(ErrorKind::refused, m.path +
+                                          " is not the recording that the song was made with. Put the old one "
+                                          "back, or take the new one in the window.");
+    outputs.protect(m.path);
+    out.files.emplace_back(m.path);
+    m.path = names[i];
+    if (!out.scratch) continue;
+    if (auto ok = pack(out, i, progress); !ok) return tl::unexpected(ok.error());
+  }
+  return out;
+}
+
 /// Reads an entry to its end, where its checksum is held against what was written.
 template <class Put>
 Result<void> readEntry(zip_t* z, zip_uint64_t index, const fs::path& file, Progress& progress, Put put) {
@@ -96,31 +154,20 @@ struct Staged {
 
 }  // namespace
 
-Result<void> writeArchive(const Song& song, const fs::path& target, Outputs& outputs, Progress& progress) {
-  const auto names = namesIn(song);
-  Song inside = song;
-  for (std::size_t i = 0; i < names.size(); ++i) {
-    auto& m = inside.media[i];
-    progress.beginPart(i, 2 * names.size());
-    const auto content = contentId(m.path, progress);
-    if (!content) return tl::unexpected(content.error());
-    if (isContentId(m.fingerprint) && *content != m.fingerprint)
-      return fail(ErrorKind::refused, m.path +
-                                          " is not the recording that the song was made with. Put the old one "
-                                          "back, or take the new one in the window.");
-    outputs.protect(m.path);
-    m.path = names[i];
-  }
-  const auto text = songToJson(inside);
+Result<void> writeArchive(const Song& song, const fs::path& target, Outputs& outputs, Progress& progress,
+                          ArchivePacking packing) {
+  const auto all = gathered(song, packing, outputs, progress);
+  if (!all) return tl::unexpected(all.error());
+  const auto text = songToJson(all->inside);
   const auto part = outputs.stage(target);
   if (!part) return tl::unexpected(part.error());
   int code = 0;
   Zip zip(zip_open(part->c_str(), ZIP_CREATE | ZIP_TRUNCATE, &code));
   if (!zip) return notWritten(target, std::to_string(code));
   const auto root = fileNameFor(song.name, "song") + ".ochron/";
-  const auto add = [&](const std::string& name, zip_source_t* source, zip_int32_t packing) -> Result<void> {
+  const auto add = [&](const std::string& name, zip_source_t* source, zip_int32_t method) -> Result<void> {
     const auto index = source ? zip_file_add(zip.get(), (root + name).c_str(), source, ZIP_FL_ENC_UTF_8) : -1;
-    if (index < 0 || zip_set_file_compression(zip.get(), static_cast<zip_uint64_t>(index), packing, 0) != 0) {
+    if (index < 0 || zip_set_file_compression(zip.get(), static_cast<zip_uint64_t>(index), method, 0) != 0) {
       if (index < 0 && source) zip_source_free(source);
       return notWritten(target, whyOf(zip.get()));
     }
@@ -128,8 +175,10 @@ Result<void> writeArchive(const Song& song, const fs::path& target, Outputs& out
   };
   if (auto ok = add(kSongFile, zip_source_buffer(zip.get(), text.data(), text.size(), 0), ZIP_CM_DEFLATE); !ok)
     return ok;
-  for (std::size_t i = 0; i < names.size(); ++i)
-    if (auto ok = add(names[i], zip_source_file(zip.get(), song.media[i].path.c_str(), 0, -1), ZIP_CM_STORE); !ok)
+  for (std::size_t i = 0; i < all->files.size(); ++i)
+    if (auto ok =
+            add(all->inside.media[i].path, zip_source_file(zip.get(), all->files[i].c_str(), 0, -1), ZIP_CM_STORE);
+        !ok)
       return ok;
   progress.beginPart(1, 2);
   zip_register_progress_callback_with_state(

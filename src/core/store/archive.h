@@ -9,10 +9,17 @@
 
 namespace ochron {
 
+/// How recordings lie in an archive.
+enum class ArchivePacking {
+  none,  ///< the files as they are
+  flac,  ///< those that FLAC holds to the bit (16 and 24 bit) as FLAC: the song in it names these
+};
+
 /// Writes a song with all its recordings and sounds into one ZIP file, as some of `outputs`: a project folder that any
 /// program unpacks. Each recording is held against what the song was made with; what is in the file is read again
 /// before this returns. Fails when one is missing, is another one, or has no room.
-Result<void> writeArchive(const Song& song, const std::filesystem::path& target, Outputs& outputs, Progress& progress);
+Result<void> writeArchive(const Song& song, const std::filesystem::path& target, Outputs& outputs, Progress& progress,
+                          ArchivePacking packing = ArchivePacking::none);
 
 /// Unpacks such a file into `folder`, which is not there yet or empty: it appears whole or not at all, and holds an
 /// equal song. Fails on files that are no such archive, on names that lead out of the folder, on damage, and when a

@@ -75,6 +75,7 @@ Json layerToJson(const Layer& l) {
   Json x{{"id", l.id.value}, {"name", l.name}, {"set", l.set.value}, {"track", l.track.value}};
   if (l.drum) x["class"] = kDrumClassNames[static_cast<std::size_t>(*l.drum)];
   if (!l.on) x["off"] = true;
+  if (l.midi) x["midi"] = true;
   putSettings(x, l.settings, kLayerNumbers);
   x["line up"] = kLineUpNames[static_cast<std::size_t>(l.lineUp)];
   if (l.turned) x["turned"] = *l.turned;
@@ -102,6 +103,7 @@ Layer readLayer(JsonReader& r, const Json& x) {
   l.track = readId<TrackId>(r, x, "track");
   if (x.is_object() && x.contains("class")) l.drum = static_cast<DrumClass>(r.choice(x, "class", kDrumClassNames, 0));
   l.on = !r.boolean(x, "off", false);
+  l.midi = r.boolean(x, "midi", false);
   r.settings(x, l.settings, kLayerNumbers);
   l.lineUp = static_cast<LineUp>(r.choice(x, "line up", kLineUpNames, 0));
   if (x.is_object() && x.contains("turned")) l.turned = r.boolean(x, "turned", false);

@@ -6,6 +6,7 @@
 #include <zip.h>
 
 #include <fstream>
+#include <random>
 
 #include "edits/media_edits.h"
 #include "edits/take_edits.h"
@@ -37,10 +38,10 @@ struct Archives : ::testing::Test {
     song = *importTake(song, items, settings);
     song.name = "Tides / 1";
   }
-  Result<void> write(const fs::path& file) {
+  Result<void> write(const fs::path& file, ArchivePacking packing = ArchivePacking::none) {
     Progress progress;
     Outputs outputs;
-    auto ok = writeArchive(song, file, outputs, progress);
+    auto ok = writeArchive(song, file, outputs, progress, packing);
     return ok ? outputs.commit() : ok;
   }
   Result<Song> unpack(const fs::path& file, const fs::path& folder) {
@@ -61,6 +62,47 @@ struct Archives : ::testing::Test {
   test::Scratch scratch;
   Song song;
 };
+
+std::vector<float> samplesOf(const fs::path& file) {
+  auto reader = AudioFileReader::open(file);
+  EXPECT_TRUE(reader) << file;
+  std::vector<float> out(static_cast<std::size_t>(reader->info().length.value * reader->info().channels));
+  EXPECT_TRUE(reader->read(out));
+  return out;
+}
+
+TEST_F(Archives, WithRecordingsAsFlacHoldThemToTheBitAndWhatFlacCannotHoldAsItIs) {
+  std::mt19937 dice(3);
+  std::uniform_real_distribution<float> noise(-0.9F, 0.9F);
+  const auto rewrite = [&](std::size_t i, SampleFormat samples, int channels) {
+    auto& m = song.media[i];
+    auto writer = AudioFileWriter::create(m.path, {FileFormat::wav, samples, 48'000, channels, Frames{48'000}});
+    ASSERT_TRUE(writer);
+    std::vector<float> x(static_cast<std::size_t>(48'000 * channels));
+    for (std::size_t k = 0; k < x.size(); ++k)
+      x[k] = 0.5F * std::sin(static_cast<float>(k / static_cast<std::size_t>(channels)) * 0.01F) + 1e-4F * noise(dice);
+    ASSERT_TRUE(writer->write(x));
+    ASSERT_TRUE(writer->finish());
+    m.channels = channels;
+    m.fingerprint = *contentId(m.path, test::unwatched());
+  };
+  rewrite(0, SampleFormat::pcm24, 2);
+  rewrite(1, SampleFormat::float32, 1);
+  ASSERT_TRUE(write(scratch / "packed.zip", ArchivePacking::flac));
+  ASSERT_TRUE(write(scratch / "plain.zip"));
+  EXPECT_LT(fs::file_size(scratch / "packed.zip"), fs::file_size(scratch / "plain.zip"));
+  const auto again = unpack(scratch / "packed.zip", scratch / "Packed.ochron");
+  ASSERT_TRUE(again) << again.error().message;
+  EXPECT_EQ(again->sets, song.sets);
+  EXPECT_TRUE(again->media[0].path.ends_with(".flac")) << again->media[0].path;
+  EXPECT_TRUE(again->media[1].path.ends_with(".wav")) << "a float file stays";
+  EXPECT_EQ(again->media[1].fingerprint, song.media[1].fingerprint);
+  for (std::size_t i = 0; i < 2; ++i) {
+    EXPECT_EQ(samplesOf(again->media[i].path), samplesOf(song.media[i].path)) << "to the bit";
+    EXPECT_EQ(*contentId(again->media[i].path, test::unwatched()), again->media[i].fingerprint);
+  }
+  EXPECT_TRUE(openProject(scratch / "Packed.ochron"));
+}
 
 TEST_F(Archives, OpenAgainToAnEqualSongElsewhere) {
   ASSERT_TRUE(write(scratch / "x.zip"));

@@ -119,6 +119,16 @@ KitStep::KitStep(Document& document, QWidget* parent) : StepPage(document, paren
   print->setToolTip(tr("The layer as a recording of its own; the layer is switched off and can be switched on again"));
   connect(print, &QPushButton::clicked, this, [this] { Actions::of(this)->trigger("kit.print"); });
   inside->addWidget(print);
+  sent_ = new QCheckBox(tr("Also sent as MIDI"), settings_);
+  sent_->setObjectName("layer sent");
+  sent_->setToolTip(
+      tr("While the song plays its strokes go to the MIDI port that is chosen under Sound device, as notes with "
+         "their strengths"));
+  connect(sent_, &QCheckBox::clicked, this, [this](bool on) {
+    doc_.kitDesk().change(on ? tr("Send the layer as MIDI") : tr("Send the layer no more"),
+                          [on](Layer& l) { l.midi = on; });
+  });
+  inside->addWidget(sent_);
   auto* midi = new QPushButton(tr("Write notes as MIDI\u2026"), settings_);
   midi->setObjectName("layer midi");
   connect(midi, &QPushButton::clicked, this, [this] { Actions::of(this)->trigger("kit.midi"); });
@@ -179,6 +189,7 @@ void KitStep::refresh() {
   title_->setText(QString::fromStdString(l->name));
   for (const auto& [field, control] : controls_) control->show(l->settings.*field);
   lineUp_->setCurrentIndex(l->lineUp == LineUp::each ? 0 : 1);
+  sent_->setChecked(l->midi);
   polarity_->setCurrentIndex(!l->turned ? 0 : *l->turned ? 2 : 1);
   const auto& sounds = l->sounds->sounds;
   const auto turned = std::count_if(sounds.begin(), sounds.end(), [](const KitSound& s) { return s.turned; });

@@ -1,5 +1,6 @@
 #pragma once
 
+#include <QCheckBox>
 #include <QComboBox>
 #include <QLabel>
 #include <QPushButton>
@@ -36,6 +37,7 @@ class KitStep : public StepPage {
   std::vector<std::pair<double LayerSettings::*, SettingControl*>> controls_;
   QComboBox* lineUp_;
   QComboBox* polarity_;
+  QCheckBox* sent_;
   QLabel* polarityNote_;
 };
 
