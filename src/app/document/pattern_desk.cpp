@@ -9,6 +9,7 @@
 #include "document/transport.h"
 #include "document/wording.h"
 #include "handover/cells.h"
+#include "store/project.h"
 
 namespace ochron {
 

@@ -45,16 +45,17 @@ void DesktopLook::settingChanged(const QDBusMessage& signal) {
 void DesktopLook::take(const QString& group, const QString& key, QVariant value) {
   // Read answers a variant in a variant.
   while (value.userType() == qMetaTypeId<QDBusVariant>()) value = value.value<QDBusVariant>().variant();
-  if (group == kAppearance && key == kScheme)
+  if (group == kAppearance && key == kScheme) {
     dark_ = value.toUInt() == 1;
-  else if (group == kAppearance && key == kContrast)
+  } else if (group == kAppearance && key == kContrast) {
     contrast_ = value.toUInt() == 1;
-  else if (group == kAppearance && key == kStill)
+  } else if (group == kAppearance && key == kStill) {
     motion_ = value.toUInt() != 1;
-  else if (group == kInterfaceGroup && key == kAnimations)
+  } else if (group == kInterfaceGroup && key == kAnimations) {
     motion_ = value.toBool();
-  else
+  } else {
     return;
+  }
   emit changed();
 }
 

@@ -68,7 +68,7 @@ Result<std::size_t> writeCells(const Song& song, const RenderPlan& plan, SetId i
                                Outputs& outputs, Progress& progress) {
   const auto* set = song.find(id);
   const auto cells = set ? cellsOf(song, *set) : std::vector<Cell>{};
-  if (cells.empty())
+  if (!set || cells.empty())
     return fail(ErrorKind::badInput, "There is no clip to write. Choose a mic set that plays something.");
   const auto leftOut = allBut(plan, id);
   const auto& map = song.tempo;

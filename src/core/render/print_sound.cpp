@@ -127,8 +127,8 @@ Result<PrintDifference> differenceFrom(const std::vector<PrintedRow>& prints, co
   PrintDifference out;
   for (std::size_t i = 0; i < prints.size(); ++i) {
     progress.beginPart(i, prints.size());
-    const auto& [row, id] = prints[i];
-    const auto found = recordings.find(id);
+    const auto& row = prints[i].row;
+    const auto found = recordings.find(prints[i].media);
     if (found == recordings.end()) return fail(ErrorKind::notFound, "A printed recording is not at hand.");
     const auto& printed = *found->second;
     auto ok = readRun(row, plan, progress, [&](Frames from, const std::vector<Samples>& channels) -> Result<void> {

@@ -56,16 +56,16 @@ struct Going {
 };
 
 std::vector<Going> tonesThatGoOn() {
-  return {{"steady", {}},
-          {"low", {.hertz = 55}},
-          {"high", {.hertz = 1100}},
-          {"very high, with vibrato",
-           {.hertz = 1397, .cents = [](double t) { return 30 * std::sin(2 * M_PI * 5 * t); }}},
-          {"vibrato", {.cents = [](double t) { return 50 * std::sin(2 * M_PI * 5.6 * t); }}},
-          {"glide", {.cents = [](double t) { return 60 * std::sin(2 * M_PI * 0.4 * t); }}},
-          {"tremolo", {.level = [](double t) { return 0.7 + 0.3 * std::sin(2 * M_PI * 5 * t); }}},
-          {"swell", {.level = [](double t) { return 0.3 + 0.7 * std::clamp((t - 1) / 0.2, 0.0, 1.0); }}},
-          {"dying away", {.level = [](double t) { return std::exp(-2 * t); }}}};
+  return {
+      {"steady", {}},
+      {"low", {.hertz = 55}},
+      {"high", {.hertz = 1100}},
+      {"very high, with vibrato", {.hertz = 1397, .cents = [](double t) { return 30 * std::sin(2 * M_PI * 5 * t); }}},
+      {"vibrato", {.cents = [](double t) { return 50 * std::sin(2 * M_PI * 5.6 * t); }}},
+      {"glide", {.cents = [](double t) { return 60 * std::sin(2 * M_PI * 0.4 * t); }}},
+      {"tremolo", {.level = [](double t) { return 0.7 + 0.3 * std::sin(2 * M_PI * 5 * t); }}},
+      {"swell", {.level = [](double t) { return 0.3 + 0.7 * std::clamp((t - 1) / 0.2, 0.0, 1.0); }}},
+      {"dying away", {.level = [](double t) { return std::exp(-2 * t); }}}};
 }
 
 double aboveUsualAt(const std::vector<float>& x, double seconds) {
