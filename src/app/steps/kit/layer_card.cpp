@@ -48,13 +48,8 @@ QString troubleOf(Document& doc, const KitSound& sound) {
 }  // namespace
 
 LayerCard::LayerCard(Document& document, LayerId layer, QWidget* parent)
-    : QWidget(parent), doc_(document), layer_(layer) {
-  setFocusPolicy(Qt::StrongFocus);
-  setProperty(kPressedByKeys, true);
-  setAttribute(Qt::WA_Hover);
+    : KitCard(72, parent), doc_(document), layer_(layer) {
   setAcceptDrops(true);
-  setFixedHeight(72);
-  setCursor(Qt::PointingHandCursor);
   const auto button = [&](const QString& text, const QString& name, const QString& tip) {
     auto* b = new QToolButton(this);
     b->setText(text);
@@ -118,15 +113,7 @@ void LayerCard::paintEvent(QPaintEvent*) {
   const auto* current = doc_.kitDesk().layer();
   const bool chosen = current && current->id == layer_;
   QPainter p(this);
-  p.setRenderHint(QPainter::Antialiasing);
-  p.setPen(QPen(chosen ? sheet.selection : underMouse() ? sheet.inkSoft : sheet.rule, chosen ? 1.5 : 1));
-  p.setBrush(sheet.field);
-  p.drawRoundedRect(QRectF(rect()).adjusted(0.75, 0.75, -0.75, -0.75), 5, 5);
-  if (hasFocus()) {
-    p.setPen(QPen(sheet.selection, 1.5));
-    p.setBrush(Qt::NoBrush);
-    p.drawRoundedRect(QRectF(rect()).adjusted(3, 3, -3, -3), 4, 4);
-  }
+  paintFrame(p, chosen);
   p.setFont(theme.font(12, 600));
   p.setPen(l->on ? sheet.ink : sheet.note);
   const QRectF title(10, 7, width() - 46, 16);
@@ -167,17 +154,7 @@ void LayerCard::paintEvent(QPaintEvent*) {
   p.drawImage(wave.topLeft(), canvas.image());
 }
 
-void LayerCard::mousePressEvent(QMouseEvent*) {
-  setFocus();
-  doc_.kitDesk().choose(layer_);
-}
-
-void LayerCard::keyPressEvent(QKeyEvent* event) {
-  if (event->key() == Qt::Key_Return || event->key() == Qt::Key_Enter || event->key() == Qt::Key_Space)
-    doc_.kitDesk().choose(layer_);
-  else
-    QWidget::keyPressEvent(event);
-}
+void LayerCard::choose() { doc_.kitDesk().choose(layer_); }
 
 void LayerCard::contextMenuEvent(QContextMenuEvent* event) {
   doc_.kitDesk().choose(layer_);

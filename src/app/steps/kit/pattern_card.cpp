@@ -28,12 +28,7 @@ QString lengthOf(const Song& song, const Pattern& pattern) {
 }  // namespace
 
 PatternCard::PatternCard(Document& document, PatternId pattern, QWidget* parent)
-    : QWidget(parent), doc_(document), pattern_(pattern), lay_(new QToolButton(this)) {
-  setFocusPolicy(Qt::StrongFocus);
-  setProperty(kPressedByKeys, true);
-  setAttribute(Qt::WA_Hover);
-  setFixedHeight(62);
-  setCursor(Qt::PointingHandCursor);
+    : KitCard(62, parent), doc_(document), pattern_(pattern), lay_(new QToolButton(this)) {
   lay_->setText(tr("lay"));
   lay_->setObjectName("lay pattern");
   lay_->setProperty("plain", true);
@@ -56,7 +51,26 @@ void PatternCard::refresh() {
       tr("%1, %2").arg(lengthOf(doc_.song(), *p), counted(p->strokes->size(), "stroke", "strokes")));
   setToolTip(tr("Double-click, or press \"lay\": it is laid at the play line, over what is there"));
   lay_->setAccessibleName(tr("Lay %1 at the play line").arg(name));
+  readStrengths(*p);
   update();
+}
+
+/// Looking the strokes' hits up takes a walk through all hits for each: only when there are others.
+void PatternCard::readStrengths(const Pattern& pattern) {
+  const auto* set = doc_.song().find(pattern.set);
+  if (!set) return strengths_.clear();
+  const auto& hits = doc_.song().hitsIn(*set, pattern.strokes->front().clip);
+  if (strengths_.size() == pattern.strokes->size() && readOf_.sameObject(pattern.strokes) && readFrom_.sameObject(hits))
+    return;
+  readOf_ = pattern.strokes;
+  readFrom_ = hits;
+  strengths_.clear();
+  for (const auto& s : *pattern.strokes) {
+    constexpr double kUnknown = 0.6;
+    constexpr double kSeen = 0.25;
+    const auto hit = doc_.song().hitAtStart(*set, s.clip);
+    strengths_.push_back(hit && hit->strength > 0 ? std::clamp(hit->strength, kSeen, 1.0) : kUnknown);
+  }
 }
 
 void PatternCard::resizeEvent(QResizeEvent*) { lay_->move(width() - lay_->width() - 6, 6); }
@@ -68,15 +82,7 @@ void PatternCard::paintEvent(QPaintEvent*) {
   const auto& sheet = theme.sheet();
   const bool chosen = doc_.patternDesk().chosen() == pattern;
   QPainter p(this);
-  p.setRenderHint(QPainter::Antialiasing);
-  p.setPen(QPen(chosen ? sheet.selection : underMouse() ? sheet.inkSoft : sheet.rule, chosen ? 1.5 : 1));
-  p.setBrush(sheet.field);
-  p.drawRoundedRect(QRectF(rect()).adjusted(0.75, 0.75, -0.75, -0.75), 5, 5);
-  if (hasFocus()) {
-    p.setPen(QPen(sheet.selection, 1.5));
-    p.setBrush(Qt::NoBrush);
-    p.drawRoundedRect(QRectF(rect()).adjusted(3, 3, -3, -3), 4, 4);
-  }
+  paintFrame(p, chosen);
   const double room = lay_->x() - 16;
   p.setFont(theme.font(12, 600));
   p.setPen(sheet.ink);
@@ -105,28 +111,16 @@ void PatternCard::paintStrokes(QPainter& p, const QRectF& into, const Pattern& p
   if (xOf(line) - xOf(Ticks{0}) >= kRoomForBeats)
     for (auto t = line; t < pattern.length; t = t + line)
       p.drawLine(QPointF(xOf(t), into.bottom() - 4), QPointF(xOf(t), into.bottom()));
-  const auto* set = doc_.song().find(pattern.set);
   p.setPen(QPen(chosen ? sheet.selection : sheet.inkSoft, 2));
-  for (const auto& s : *pattern.strokes) {
-    const auto hit = set ? doc_.song().hitAtStart(*set, s.clip) : std::nullopt;
-    const double strength = hit && hit->strength > 0 ? std::clamp(hit->strength, 0.25, 1.0) : 0.6;
-    p.drawLine(QPointF(xOf(s.at), into.bottom() - 1), QPointF(xOf(s.at), into.bottom() - strength * into.height()));
+  for (std::size_t i = 0; i < strengths_.size(); ++i) {
+    const double x = xOf((*pattern.strokes)[i].at);
+    p.drawLine(QPointF(x, into.bottom() - 1), QPointF(x, into.bottom() - strengths_[i] * into.height()));
   }
 }
 
-void PatternCard::mousePressEvent(QMouseEvent*) {
-  setFocus();
-  doc_.patternDesk().choose(pattern_);
-}
+void PatternCard::choose() { doc_.patternDesk().choose(pattern_); }
 
 void PatternCard::mouseDoubleClickEvent(QMouseEvent*) { Actions::of(this)->trigger("patterns.lay"); }
-
-void PatternCard::keyPressEvent(QKeyEvent* event) {
-  if (event->key() == Qt::Key_Return || event->key() == Qt::Key_Enter || event->key() == Qt::Key_Space)
-    doc_.patternDesk().choose(pattern_);
-  else
-    QWidget::keyPressEvent(event);
-}
 
 void PatternCard::contextMenuEvent(QContextMenuEvent* event) {
   doc_.patternDesk().choose(pattern_);
