@@ -69,7 +69,7 @@ KitStep::KitStep(Document& document, QWidget* parent) : StepPage(document, paren
   connect(own, &QPushButton::clicked, this, [this] { Actions::of(this)->trigger("kit.own"); });
   column->addWidget(own);
 
-  auto* patterns = new Fold("kit patterns", tr("Patterns"), false, this);
+  auto* patterns = new Fold("kit patterns", tr("Patterns"), true, this);
   patterns->inside()->addWidget(new PatternBox(document, patterns));
   column->addWidget(patterns);
 
