@@ -140,6 +140,27 @@ void DragStepAmongFiveThousandPieces(benchmark::State& state) {
 }
 BENCHMARK(DragStepAmongFiveThousandPieces)->Unit(benchmark::kMillisecond);
 
+/// One step of a drag of a setting of the plan that cuts them: the plan, its pieces, the repaint.
+void DragStepOfASetting(benchmark::State& state) {
+  auto& window = *big().window;
+  auto& doc = window.document();
+  doc.setStep(Step::timing);
+  window.view().showAll();
+  doc.jobs().finishAll();
+  const auto hold = doc.takeHold();
+  auto s = doc.timingDesk().settings();
+  int step = 0;
+  for (auto _ : state) {
+    s.strength = 60 + ++step % 40;
+    doc.timingDesk().setSettings("strength", s, "bench");
+    QCoreApplication::processEvents();
+  }
+  state.counters["hits"] = static_cast<double>(doc.timingDesk().planned().hits.size());
+  doc.cancelGesture();
+  doc.jobs().finishAll();
+}
+BENCHMARK(DragStepOfASetting)->Unit(benchmark::kMillisecond);
+
 /// Takes turns with the event loop until something holds, and keeps the longest turn.
 class Waits {
  public:

@@ -12,6 +12,7 @@ namespace ochron {
 namespace {
 
 constexpr double kBracketsFrom = 14;  // pixels of clip from which its corners are drawn
+constexpr double kDetailsFrom = 2;
 constexpr double kFadesFrom = 3;
 constexpr double kLabelFrom = 56;
 constexpr double kGhost = 0.38;
@@ -77,6 +78,7 @@ void LanePainter::paint(QPainter& p, const QRectF& box, const Track& track, cons
       drawNotes(p, box, voice, *c, FrameRange{first, last}, track.muted || c->muted ? sheet.inkSoft : sheet.ink);
     else if (close)
       drawSampleLine(p, box, voice, *c, std::max(from, x0), std::min(to, x1), sheet.ink);
+    if (x1 - x0 < kDetailsFrom) continue;
     drawSilence(p, box, voice, *c);
     if (c->fadeIn.length.value > 0 || c->fadeOut.length.value > 0) drawFades(p, box, *c);
     if (x1 - x0 <= kBracketsFrom) continue;
@@ -97,7 +99,8 @@ void LanePainter::paint(QPainter& p, const QRectF& box, const Track& track, cons
 LanePainter::Voice LanePainter::voiceOf(const MicSet& set, const Track& track, const Clip& clip) const {
   const auto* mic = doc_.song().micFor(set, clip, track.id);
   const auto media = mic ? doc_.pool().find(mic->media) : doc_.pool().end();
-  return {mic, media == doc_.pool().end() ? nullptr : media->second.get()};
+  if (media == doc_.pool().end()) return {mic, nullptr, 1};
+  return {mic, media->second.get(), visualGain(*media->second)};
 }
 
 void LanePainter::paintGhost(QPainter& p, const QRectF& box, const Track& track, const MicSet& set, const Clip& clip,
@@ -125,9 +128,9 @@ void LanePainter::paintGhost(QPainter& p, const QRectF& box, const Track& track,
 
 void LanePainter::drawWave(WaveCanvas& canvas, const Voice& voice, const Clip& clip, const QRectF& lane, double x0,
                            double x1, const WaveInk& ink) const {
-  if (!voice.media) return;
+  if (!voice.media || !canvas.hasColumns(std::max(0.0, x0), std::min(lane.width(), x1))) return;
   const double pixel = view_.framesPerPixel();
-  const double gain = (clip.gainDb == 0 ? 1.0 : std::pow(10, clip.gainDb / 20)) * visualGain(*voice.media);
+  const double gain = (clip.gainDb == 0 ? 1.0 : std::pow(10, clip.gainDb / 20)) * voice.gain;
   for (const auto& piece : clip.pieces()) {
     const double from = x0 + static_cast<double>((piece.range.start - clip.start).value) / pixel;
     const double to = std::min(x1, x0 + static_cast<double>((piece.range.end - clip.start).value) / pixel);
@@ -151,7 +154,7 @@ void LanePainter::drawSampleLine(QPainter& p, const QRectF& box, const Voice& vo
                         static_cast<double>(piece.range.start.value);
     drawSamples(p, *voice.media, 0, static_cast<double>((piece.take - voice.mic->offset).value) + into * piece.speed,
                 view_.framesPerPixel() * piece.speed, QRectF(x0, box.top() + 1, x1 - x0, box.height() - 3),
-                std::pow(10, clip.gainDb / 20) * visualGain(*voice.media), ink);
+                std::pow(10, clip.gainDb / 20) * voice.gain, ink);
   }
 }
 

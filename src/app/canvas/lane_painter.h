@@ -24,6 +24,7 @@ class LanePainter {
   struct Voice {
     const TakeMic* mic = nullptr;
     const DecodedMedia* media = nullptr;
+    double gain = 1;  ///< that its wave is drawn with
   };
   Voice voiceOf(const MicSet& set, const Track& track, const Clip& clip) const;
   void drawWave(WaveCanvas& canvas, const Voice& voice, const Clip& clip, const QRectF& lane, double x0, double x1,

@@ -86,6 +86,10 @@ void WaveCanvas::column(int x, double low, double high, QRgb colour) {
   }
 }
 
+bool WaveCanvas::hasColumns(double left, double right) const {
+  return std::ceil(left * ratio_) < std::ceil(right * ratio_);
+}
+
 void WaveCanvas::draw(const DecodedMedia& media, int channel, double mediaFrame, double framesPerPixel, double left,
                       double right, double top, double height, double gain, const WaveInk& ink) {
   const int x0 = std::max(0, static_cast<int>(std::ceil(left * ratio_)));

@@ -21,6 +21,8 @@ class WaveCanvas {
   /// Negative `framesPerPixel`: it runs backwards.
   void draw(const DecodedMedia& media, int channel, double mediaFrame, double framesPerPixel, double left, double right,
             double top, double height, double gain, const WaveInk& ink);
+  /// Something between two places would be drawn: where thousands of pieces share the columns most have none.
+  bool hasColumns(double left, double right) const;
   const QImage& image() const { return image_; }
 
  private:

@@ -97,7 +97,7 @@ bool Document::edit(const QString& name, const Result<Song>& next, const QString
   }
   if (*next == *song_) return true;
   const bool held = history_.inGesture() && !gesture.isEmpty();
-  auto admits = admitted(*song_, *next, pool(), held ? Plans::dragged : Plans::all, timingDesk_->timings());
+  auto admits = admitted(*song_, *next, pool(), held ? Plans::dragged : Plans::quick, timingDesk_->timings());
   if (!admits) {
     refuse(admits.error());
     return false;
@@ -115,7 +115,9 @@ bool Document::edit(const QString& name, const Result<Song>& next, const QString
 void Document::learn(Song song) {
   if (againstLocks(*song_, song)) return;
   const bool modified = files_->modified();
-  song_ = std::make_shared<const Song>(std::move(song));
+  auto known = std::make_shared<const Song>(std::move(song));
+  history_.learned(song_, known);
+  song_ = std::move(known);
   if (!modified) files_->takeAsSaved();
   afterChange();
   if (modified) files_->autosave();
@@ -179,7 +181,7 @@ void Document::endGesture() {
 
 /// What was dragged goes through the whole gate, once it is let go.
 void Document::settle() {
-  auto settled = admitted(*heldFrom_, *song_, pool(), Plans::all, timingDesk_->timings());
+  auto settled = admitted(*heldFrom_, *song_, pool(), Plans::quick, timingDesk_->timings());
   if (!settled) {
     refuse(settled.error());
     if (auto before = history_.takeBackGesture()) song_ = std::move(before);
@@ -226,9 +228,17 @@ void Document::replaceSong(std::shared_ptr<const Song> song) {
 }
 
 void Document::recordingsChanged() {
-  sounding_->compile();
-  seamDesk_->measure();
+  hear();
   emit mediaChanged();
+}
+
+/// What is heard follows the song; what is only known by listening does so behind it.
+void Document::hear() {
+  sounding_->compile();
+  if (timingDesk_->hearJoints())
+    seamDesk_->forget();  // they are measured where they will be
+  else
+    seamDesk_->measure();
 }
 
 void Document::afterChange() {
@@ -239,8 +249,7 @@ void Document::afterChange() {
   recordings_.follow(song_, files_->cacheFolder());
   sounding_->keepIn(files_->cacheFolder());
   if (recordings_.complete()) {
-    sounding_->compile();
-    seamDesk_->measure();
+    hear();
   } else {
     seamDesk_->forget();
   }
@@ -274,6 +283,7 @@ void Document::songBegun() {
 void Document::named(Song song) {
   song_ = std::make_shared<const Song>(std::move(song));
   recordings_.follow(song_, files_->cacheFolder());
+  if (recordings_.complete()) hear();  // what was worked out for the song as it was called before is dropped
 }
 
 void Document::setStep(Step step) {

@@ -150,6 +150,7 @@ class Document : public QObject {
   void preview(const QString& name, std::shared_ptr<const Song> song, const QString& gesture);
   void replaceSong(std::shared_ptr<const Song> song);
   void afterChange();
+  void hear();
   void recordingsChanged();
   /// From one song to another: what works for the old one stops; the new one is there; all is told of it.
   void leaveSong();

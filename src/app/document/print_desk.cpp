@@ -8,6 +8,7 @@
 #include "document/document.h"
 #include "document/song_files.h"
 #include "document/sounding.h"
+#include "document/timing_desk.h"
 #include "document/wording.h"
 #include "edits/media_edits.h"
 #include "edits/speed_edits.h"
@@ -189,6 +190,7 @@ bool PrintDesk::allAtHand(const QString& what) {
       return doc_.warn(tr("The %1 would have holes: %2 is not at hand.").arg(what, QString::fromStdString(m.path)),
                        tr("Look\u2026"), "song.recordings"),
              false;
+  doc_.timingDesk().hearJointsNow();
   return true;
 }
 

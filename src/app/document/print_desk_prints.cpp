@@ -17,6 +17,7 @@
 namespace ochron {
 
 void PrintDesk::commit(const PrintAsk& ask) {
+  if (!allAtHand(tr("print"))) return;
   const auto name = ask.depth == PrintDepth::trim   ? tr("Trim recordings")
                     : ask.depth == PrintDepth::clip ? tr("Print clips")
                                                     : tr("Print tracks");
@@ -24,7 +25,6 @@ void PrintDesk::commit(const PrintAsk& ask) {
 }
 
 void PrintDesk::print(const QString& name, const std::shared_ptr<const Song>& base, const PrintAsk& ask) {
-  if (!allAtHand(tr("print"))) return;
   const auto rows = printRows(*base, ask);
   if (!rows) return doc_.warn(QString::fromStdString(rows.error().message));
   if (doc_.files().folder().empty())
@@ -85,6 +85,7 @@ const Print* PrintDesk::latestOf(SetId set) const {
 }
 
 void PrintDesk::printAnew(SetId set) {
+  if (!allAtHand(tr("print"))) return;
   const auto* print = latestOf(set);
   if (!print) return doc_.tell(tr("Nothing of this is printed."));
   const auto* active = doc_.song().find(set);
@@ -103,9 +104,9 @@ void PrintDesk::printAnew(SetId set) {
 }
 
 void PrintDesk::compare(SetId set) {
+  if (!allAtHand(tr("comparison"))) return;
   const auto* print = latestOf(set);
   if (!print) return doc_.tell(tr("Nothing of this is printed."));
-  if (!allAtHand(tr("comparison"))) return;
   auto alive = asPrinted(doc_.song(), print->id);
   if (!alive) return doc_.warn(QString::fromStdString(alive.error().message));
   const auto rows = printRows(*alive, {print->depth, {set}, {}});

@@ -1,11 +1,16 @@
 #include "document/timing_desk.h"
 
+#include <algorithm>
+
 #include "document/document.h"
 #include "document/groove_library.h"
+#include "document/seam_desk.h"
 #include "document/selection.h"
 #include "edits/locks.h"
 #include "edits/plan_edits.h"
 #include "feel/groove.h"
+#include "gate/gate.h"
+#include "seams/apply_plan.h"
 #include "store/groove_file.h"
 #include "store/project.h"
 
@@ -38,6 +43,37 @@ void TimingDesk::turn(bool on) {
 const TimingResult& TimingDesk::planned() const { return plannedOf(doc_.selection().set()); }
 const TimingResult& TimingDesk::plannedOf(SetId set) const { return timings_.of(doc_.song(), set); }
 const std::map<SetId, TimingResult>& TimingDesk::plannedOfAll() const { return timings_.all(doc_.song()); }
+
+bool TimingDesk::jointsToHear() const {
+  const auto& sets = doc_.song().sets;
+  return heard_ != doc_.version() && std::any_of(sets.begin(), sets.end(), [&](const MicSet& set) {
+           return hasJointsToHear(doc_.song(), set, doc_.pool());
+         });
+}
+
+bool TimingDesk::hearJoints() {
+  if (!jointsToHear()) return false;
+  doc_.jobs().start(
+      {},
+      [this, song = doc_.version(), pool = doc_.recordings().pool()](Progress&) -> Jobs::Finish {
+        return [this, song, next = withJointsHeard(*song, pool)] {
+          if (doc_.version() == song) takeHeard(next);
+        };
+      },
+      "joints", Jobs::Scope::edits, Jobs::Kind::follow);
+  return true;
+}
+
+void TimingDesk::hearJointsNow() {
+  if (jointsToHear()) takeHeard(withJointsHeard(doc_.song(), doc_.pool()));
+}
+
+void TimingDesk::takeHeard(const Result<Song>& next) {
+  heard_ = doc_.version();
+  if (!next) return doc_.warn(QString::fromStdString(next.error().message));
+  if (*next == doc_.song()) return doc_.seamDesk().measure();
+  doc_.learn(*next);
+}
 
 void TimingDesk::overrideHit(const QString& name, HitId hit, const HitOverride& value, const QString& gesture) {
   const auto* set = doc_.song().find(doc_.selection().set());

@@ -3,9 +3,11 @@
 #include <QObject>
 #include <QString>
 #include <filesystem>
+#include <memory>
 #include <optional>
 
 #include "base/result.h"
+#include "document/song_memory.h"
 #include "feel/timings.h"
 #include "song/song.h"
 
@@ -15,7 +17,7 @@ class Document;
 
 /// What the timing step works on: the plan of the active set, what it intends for every hit, what it leaves alone, and
 /// the grooves it leans on.
-class TimingDesk : public QObject {
+class TimingDesk : public QObject, public SongMemory {
   Q_OBJECT
  public:
   explicit TimingDesk(Document& document);
@@ -34,6 +36,12 @@ class TimingDesk : public QObject {
   /// What the plans intended last, for the gate.
   Timings& timings() { return timings_; }
 
+  /// Listens in the background for the joints that were found by the attacks alone, where their recordings are at hand,
+  /// and puts them where they belong: no step of its own. False when there are none.
+  bool hearJoints();
+  /// The same at once, before what is written or printed: whoever asks waits.
+  void hearJointsNow();
+
   /// Changes what the user wants for one hit.
   void overrideHit(const QString& name, HitId hit, const HitOverride& override, const QString& gesture = {});
   /// Takes the chosen range out of the plan or puts it back.
@@ -49,8 +57,13 @@ class TimingDesk : public QObject {
   void useGroove(const std::optional<Groove>& groove);
 
  private:
+  void forget() override { heard_.reset(); }
+  bool jointsToHear() const;
+  void takeHeard(const Result<Song>& next);
+
   Document& doc_;
   mutable Timings timings_;
+  std::shared_ptr<const Song> heard_;  ///< listened to: what is still to be heard in it cannot be
 };
 
 }  // namespace ochron

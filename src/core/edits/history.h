@@ -26,6 +26,10 @@ class History {
   bool isOpen(std::uint64_t gesture) const { return open_ && gesture == number_; }
   /// Notes that `before` has become `after`, as a step of its own unless it goes on with the last one.
   void record(const std::string& name, const SongPtr& before, const SongPtr& after, const std::string& gesture);
+  /// Notes that more is known of `before` now: `after` is no step, and what went on with the last one still does.
+  void learned(const SongPtr& before, const SongPtr& after) {
+    if (after_ == before) after_ = after;
+  }
   /// Takes off what the gesture under way has recorded: the song before it, or none when it recorded nothing.
   SongPtr takeBackGesture();
   /// The last step led nowhere: takes it off, and gives back the song from before it when it equals `now`.

@@ -33,13 +33,21 @@ Result<Song> settled(const Song& song, SetId id, const MediaPool& pool, Timings&
   return once;
 }
 
+/// Above it listening for the joints of a set holds up who waits for it by more than some 20 ms.
+constexpr std::size_t kHeardAtOnce = 10'000;  // joints times mics
+
+bool hearsAtOnce(const Song& song, SetId id, Plans plans, Timings& timings) {
+  if (plans == Plans::dragged) return false;
+  return plans != Plans::quick || timings.of(song, id).hits.size() * song.find(id)->tracks.size() <= kHeardAtOnce;
+}
+
 Result<Song> planned(const Song& before, Song after, const MediaPool& pool, Plans plans, Timings& timings) {
   std::vector<SetId> stale;
   for (const auto& set : after.sets)
-    if (!samePlanInput(before, after, set.id, plans == Plans::all)) stale.push_back(set.id);
+    if (!samePlanInput(before, after, set.id, plans == Plans::all || plans == Plans::quick)) stale.push_back(set.id);
   Result<Song> next = std::move(after);
   for (const auto id : stale)
-    if (next) next = settled(*next, id, plans == Plans::dragged ? MediaPool{} : pool, timings);
+    if (next) next = settled(*next, id, hearsAtOnce(*next, id, plans, timings) ? pool : MediaPool{}, timings);
   return next;
 }
 
@@ -74,6 +82,16 @@ Result<Song> admitted(const Song& before, Song after, const MediaPool& pool, Pla
   if (broken.empty()) return after;
   return fail(ErrorKind::refused, "This cannot be done: " + withoutNumber(broken.front()) + ". Nothing was changed.",
               broken.front());
+}
+
+Result<Song> withJointsHeard(const Song& song, const MediaPool& pool) {
+  Timings timings;
+  Result<Song> next = song;
+  for (const auto& set : song.sets)
+    if (next && hasJointsToHear(song, set, pool)) next = settled(*next, set.id, pool, timings);
+  if (!next) return next;
+  if (const auto locked = againstLocks(song, *next)) return tl::unexpected(*locked);
+  return next;
 }
 
 }  // namespace ochron

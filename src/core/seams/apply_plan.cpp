@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 #include <map>
+#include <optional>
 #include <set>
 #include <thread>
 
@@ -70,6 +71,7 @@ class Cutter {
     if (set_.plan->settings.method == TimingMethod::stretch) return out.push_back(pinned(base, hits));
     // What a clip stretched by hand sounds like is not known here: its joints go by the attacks alone.
     const auto mics = base.map.identity() ? micsOf(song_, set_, base.take, pool_) : std::vector<MicView>{};
+    unheard_ = base.map.identity() && mics.empty();
     const auto joints = solved(base, pieces, mics);
     const auto firstIndex = out.size();
     out.push_back(start(base, pieces.front(), base.source));
@@ -210,6 +212,7 @@ class Cutter {
     before.length = std::min(joint.earlierEnd, joint.at) - before.start;
     before.piece->covers.end = source;
     Clip next = start(base, later, source);
+    next.piece->unheard = unheard_;
     dress(next, joint.fill);
     if (joint.fill == SeamFill::faded) {
       const Frames fade{std::llround(0.003 * song_.rate)};
@@ -238,6 +241,7 @@ class Cutter {
     before.piece->covers.end = source;
     before.map = over(base.map, TakeMap(std::move(moves)));
     Clip next = start(base, later, source);
+    next.piece->unheard = unheard_;
     dress(next, SeamFill::stretched);
     next.seam.before = joint.crossfade;
     out.push_back(next);
@@ -274,6 +278,7 @@ class Cutter {
   Song& song_;
   const MicSet& set_;
   const MediaPool& pool_;
+  bool unheard_ = false;  ///< of the clip that is cut: nothing of it is at hand
   std::map<std::pair<ClipId, HitId>, const Clip*> old_;
   std::map<HitId, const Clip*> oldOfHit_;
 };
@@ -309,6 +314,7 @@ void keepLockedJoints(ClipList& clips, const ClipList& before, const std::set<Hi
     b.seam = oldB.seam;
     b.fadeIn = oldB.fadeIn;
     b.piece->covers.start = oldB.piece->covers.start;
+    b.piece->unheard = false;  // as it was locked
     a.length = oldA.end() - a.start;
     a.fadeOut = oldA.fadeOut;
     a.map = oldA.map;
@@ -352,6 +358,21 @@ Result<Song> applyTimingPlan(const Song& song, SetId id, const TimingResult& tim
   set.clips = std::move(out);
   dropEmptyBundles(next);
   return next;
+}
+
+bool hasJointsToHear(const Song& song, const MicSet& set, const MediaPool& pool) {
+  if (set.locked) return false;
+  const auto lies = [&](const Clip& c) {
+    return std::any_of(set.locks.begin(), set.locks.end(), [&](const FrameRange& l) { return l.contains(c.start); });
+  };
+  std::optional<TakeId> silent;
+  for (const auto& c : *set.clips) {
+    if (!c.piece || !c.piece->unheard || silent == c.take || lies(c)) continue;
+    for (const auto track : set.tracks)
+      if (const auto* mic = song.micOf(c.take, track); mic && pool.contains(mic->media)) return true;
+    silent = c.take;
+  }
+  return false;
 }
 
 }  // namespace ochron

@@ -14,15 +14,15 @@ constexpr double kOfMean = 0.1;
 
 }  // namespace
 
-std::vector<Frames> attacksHeard(Frames from, Frames to, int rate, const std::vector<MicView>& mics) {
+std::vector<Frames> attacksHeard(Frames from, Frames to, int rate, const EnergySums& sums) {
   const Frames block = framesFromMs(kBlockMs, rate);
   std::vector<Frames> out;
-  for (const auto& m : mics) {
-    double before = m.energy(from - block * kBlocksBefore, from);
-    double last = m.energy(from - block, from);
+  for (std::size_t m = 0; m < sums.mics().size(); ++m) {
+    double before = sums.energy(m, from - block * kBlocksBefore, from);
+    double last = sums.energy(m, from - block, from);
     for (auto at = from; at + block <= to; at += block) {
-      const double here = m.energy(at, at + block);
-      if (here > kRise * before && here > kOfMean * m.power) out.push_back(at);
+      const double here = sums.energy(m, at, at + block);
+      if (here > kRise * before && here > kOfMean * sums.mics()[m].power) out.push_back(at);
       before = (last + here) / kBlocksBefore;
       last = here;
     }

@@ -31,24 +31,25 @@ constexpr double kLeastSustainMs = 60;  // less than this cannot be stretched
 constexpr double kMostStretch = 1.5;    // of a sustain over a gap, against its own length, unless asked for
 
 /// Loudness of both sides around song time `at`, each mic against its own mean, in dB.
-double loudnessDb(Frames at, Frames half, const JointProblem& p, const std::vector<MicView>& mics) {
+double loudnessDb(Frames at, Frames half, const JointProblem& p, const EnergySums& sums) {
   double sum = 0;
-  for (const auto& m : mics) {
-    const double both = m.energy(at - half - p.earlierShift, at + half - p.earlierShift) +
-                        m.energy(at - half - p.laterShift, at + half - p.laterShift);
-    sum += both / (m.power + kSilencePower);
+  const auto& mics = sums.mics();
+  for (std::size_t m = 0; m < mics.size(); ++m) {
+    const double both = sums.energy(m, at - half - p.earlierShift, at + half - p.earlierShift) +
+                        sums.energy(m, at - half - p.laterShift, at + half - p.laterShift);
+    sum += both / (mics[m].power + kSilencePower);
   }
-  return 10 * std::log10(sum / std::max<std::size_t>(1, mics.size()) + 1e-6);
+  return 10 * std::log10(sum / static_cast<double>(std::max<std::size_t>(1, mics.size())) + 1e-6);
 }
 
 using Loudest = std::array<std::pair<double, const MicView*>, kMicsCompared>;
 
-Loudest loudestMics(Frames at, Frames half, const JointProblem& p, const std::vector<MicView>& mics) {
+Loudest loudestMics(Frames at, Frames half, const JointProblem& p, const EnergySums& sums) {
   Loudest loudest{};
-  for (const auto& m : mics) {
-    const double e = m.energy(at - half - p.laterShift, at + half - p.laterShift);
+  for (std::size_t m = 0; m < sums.mics().size(); ++m) {
+    const double e = sums.energy(m, at - half - p.laterShift, at + half - p.laterShift);
     auto slot = std::min_element(loudest.begin(), loudest.end());
-    if (e > slot->first) *slot = {e, &m};
+    if (e > slot->first) *slot = {e, &sums.mics()[m]};
   }
   return loudest;
 }
@@ -58,14 +59,14 @@ struct Likeness {
   double least = 1;  // of the three loudest mics
 };
 
-Likeness likeness(Frames at, Frames half, const JointProblem& p, const std::vector<MicView>& mics) {
+Likeness likeness(Frames at, Frames half, const JointProblem& p, const EnergySums& sums) {
   if (p.earlierShift == p.laterShift) return {};
   double sum = 0;
   double weight = 0;
   double least = 1;
   std::vector<float> roomA;
   std::vector<float> roomB;
-  for (const auto& [energy, m] : loudestMics(at, half, p, mics)) {
+  for (const auto& [energy, m] : loudestMics(at, half, p, sums)) {
     if (!m) continue;
     const auto a = m->samples(at - half - p.earlierShift, at + half - p.earlierShift, roomA);
     const auto b = m->samples(at - half - p.laterShift, at + half - p.laterShift, roomB);
@@ -127,14 +128,14 @@ Joint gapJoint(const JointProblem& p, const JointSettings& s) {
 /// Attacks of which a joint at song time `at` would cut something away or play it twice.
 class HiddenAttacks {
  public:
-  HiddenAttacks(Frames first, Frames half, const JointProblem& p, int rate, const std::vector<MicView>& mics)
+  HiddenAttacks(Frames first, Frames half, const JointProblem& p, int rate, const EnergySums& sums)
       : whole_(framesFromMs(kHiddenMs, rate)),
         half_(half),
         earlier_(std::max(p.earlierShift, p.laterShift)),
         later_(std::min(p.earlierShift, p.laterShift)) {
     if (earlier_ != later_)
       attacks_ =
-          attacksHeard(first - half - earlier_ - whole_, p.nextAttack - framesFromMs(kGuardMs, rate), rate, mics);
+          attacksHeard(first - half - earlier_ - whole_, p.nextAttack - framesFromMs(kGuardMs, rate), rate, sums);
   }
   bool any(Frames at) const {
     const auto a = std::lower_bound(attacks_.begin(), attacks_.end(), at - half_ - earlier_ - whole_);
@@ -148,13 +149,13 @@ class HiddenAttacks {
 
 /// Where in [first, last] both sides are quietest and most alike, not far before `wanted`.
 Frames quietestJoint(Frames first, Frames wanted, Frames half, bool moves, const JointProblem& p,
-                     const JointSettings& s, const std::vector<MicView>& mics) {
+                     const JointSettings& s, const EnergySums& sums) {
   const auto step = Frames{std::max<std::int64_t>(kPeakBaseFrames, s.rate * 2 / 1000)};
-  const HiddenAttacks hidden(first, half, p, s.rate, mics);
+  const HiddenAttacks hidden(first, half, p, s.rate, sums);
   std::vector<std::pair<double, Frames>> found;
   for (Frames at = wanted; at >= first; at -= step)
     found.emplace_back(
-        loudnessDb(at, half, p, mics) + kDbPerMs * msFromFrames(wanted - at, s.rate) + (hidden.any(at) ? kHiddenDb : 0),
+        loudnessDb(at, half, p, sums) + kDbPerMs * msFromFrames(wanted - at, s.rate) + (hidden.any(at) ? kHiddenDb : 0),
         at);
   const auto keep = std::min<std::size_t>(kCandidates, found.size());
   std::partial_sort(found.begin(), found.begin() + static_cast<std::ptrdiff_t>(keep), found.end(),
@@ -162,7 +163,7 @@ Frames quietestJoint(Frames first, Frames wanted, Frames half, bool moves, const
   auto best = found.front();
   double bestCost = 1e9;
   for (std::size_t i = 0; i < keep; ++i) {
-    const double cost = found[i].first - (moves ? kLikenessDb * likeness(found[i].second, half, p, mics).mean : 0);
+    const double cost = found[i].first - (moves ? kLikenessDb * likeness(found[i].second, half, p, sums).mean : 0);
     if (cost < bestCost) {
       bestCost = cost;
       best = found[i];
@@ -173,11 +174,11 @@ Frames quietestJoint(Frames first, Frames wanted, Frames half, bool moves, const
 
 /// Both sides ring against each other: no law keeps their level through a crossfade. A short one, where they meet most
 /// nearly, keeps the dip too short to be heard.
-void settleOpposed(Joint& j, const JointProblem& p, const JointSettings& s, const std::vector<MicView>& mics) {
+void settleOpposed(Joint& j, const JointProblem& p, const JointSettings& s, const EnergySums& sums) {
   const auto length = std::min(j.crossfade, framesFromMs(kOpposedCrossfadeMs, s.rate));
   const auto half = length / 2;
   const auto reach = framesFromMs(kOpposedReachMs, s.rate);
-  const auto loudest = loudestMics(j.at, reach, p, mics);
+  const auto loudest = loudestMics(j.at, reach, p, sums);
   const auto step = Frames{std::max<std::int64_t>(1, s.rate / 8'000)};
   auto best = j.at;
   double least = 1e300;
@@ -245,11 +246,14 @@ Joint solveJoint(const JointProblem& p, const JointSettings& s, const std::vecto
   j.latest = high - (length - half);
   const auto first = std::max(low, high - framesFromMs(kSearchMs, s.rate) - length) + half;
   const auto wanted = std::clamp(p.nextAttack + p.laterShift - leadInOf(s), s.leadIn ? j.earliest : first, j.latest);
-  j.at = s.leadIn ? wanted : quietestJoint(first, wanted, half, apart.value != 0, p, s, mics);
+  const auto later = std::max(p.earlierShift, p.laterShift);
+  const auto reach = framesFromMs(kOpposedReachMs, s.rate);
+  const EnergySums sums(first - length - later - framesFromMs(kHiddenMs, s.rate), p.nextAttack + reach, mics);
+  j.at = s.leadIn ? wanted : quietestJoint(first, wanted, half, apart.value != 0, p, s, sums);
   j.earlierEnd = j.at;
   j.crossfade = length;
-  if (apart.value != 0 && !s.leadIn && !s.length && likeness(j.at, half, p, mics).least < kOpposed)
-    settleOpposed(j, p, s, mics);
+  if (apart.value != 0 && !s.leadIn && !s.length && likeness(j.at, half, p, sums).least < kOpposed)
+    settleOpposed(j, p, s, sums);
   return j;
 }
 

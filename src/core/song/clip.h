@@ -50,7 +50,8 @@ struct PlanPiece {
   Frames home;        ///< song time minus that time, of the clip it was cut from
   HitId hit;          ///< the hit it begins with; none for the part before the first hit
   ClipId origin;
-  TakeMap map;  ///< of the clip it was cut from
+  TakeMap map;           ///< of the clip it was cut from
+  bool unheard = false;  ///< its joint with the piece before goes by the attacks alone: still to be listened for
 
   bool operator==(const PlanPiece&) const = default;
 };

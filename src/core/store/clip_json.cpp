@@ -143,6 +143,7 @@ Json clipToJson(const Clip& c) {
                   {"home", c.piece->home.value},
                   {"hit", c.piece->hit.value},
                   {"origin", c.piece->origin.value}};
+    if (c.piece->unheard) x["piece"]["unheard"] = true;
     mapToJson(c.piece->map, x["piece"]);
   }
   mapToJson(c.map, x);
@@ -178,7 +179,8 @@ Clip readClip(JsonReader& r, const Json& x) {
                         readFrames(r, *p, "home"),
                         readId<HitId>(r, *p, "hit", 0),
                         readId<ClipId>(r, *p, "origin"),
-                        readMap(r, *p, {})};
+                        readMap(r, *p, {}),
+                        r.boolean(*p, "unheard", false)};
   c.map = readMap(r, x, c.shift());
   if (auto extras = readExtras(r, x); extras != ClipExtras{}) c.extras = std::move(extras);
   return c;

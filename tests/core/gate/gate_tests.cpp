@@ -18,6 +18,7 @@
 #include "seams/apply_plan.h"
 #include "store/song_json.h"
 #include "support/gated.h"
+#include "support/many_mics.h"
 #include "support/random_edits.h"
 #include "support/two_sets.h"
 
@@ -236,6 +237,31 @@ TEST(PlansFollow, ASettingThatIsDraggedMovesThePiecesAtOnceAndItsJointsAreListen
   const auto settled = admitted(p.song, *shown, p.pool);
   ASSERT_TRUE(settled);
   EXPECT_EQ(*settled, whole);
+}
+
+TEST(PlansFollow, JointsThatTakeLongToListenForAreFoundBehindTheEditAndAreThenTheSame) {
+  const auto m = test::manyMics(24, 450);
+  TimingPlan plan = *m.song.find(m.set)->plan;
+  plan.settings.on = true;
+  const auto turned = setTimingPlan(m.song, m.set, plan);
+  Timings timings;
+  const auto quick = admitted(m.song, *turned, m.pool, Plans::quick, timings);
+  ASSERT_TRUE(quick);
+  EXPECT_TRUE(hasJointsToHear(*quick, *quick->find(m.set), m.pool));
+  EXPECT_FALSE(hasJointsToHear(*quick, *quick->find(m.set), {})) << "nothing is at hand";
+  const auto read = songFromJson(songToJson(*quick), "song.json");
+  ASSERT_TRUE(read);
+  EXPECT_TRUE(*read == *quick) << "what is saved meanwhile knows that it is not done";
+  const auto whole = admitted(m.song, *turned, m.pool);
+  const auto heard = withJointsHeard(*quick, m.pool);
+  ASSERT_TRUE(heard);
+  EXPECT_FALSE(*heard == *quick);
+  EXPECT_TRUE(*heard == *whole);
+  EXPECT_FALSE(hasJointsToHear(*heard, *heard->find(m.set), m.pool));
+  // What is locked meanwhile stays where it is.
+  const auto locked = lockSet(*quick, m.set, true);
+  ASSERT_TRUE(locked);
+  EXPECT_TRUE(*withJointsHeard(*locked, m.pool) == *locked);
 }
 
 // Ranges --------------------------------------------------------------------------------------------------------------

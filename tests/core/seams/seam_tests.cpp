@@ -132,10 +132,27 @@ TEST(HiddenAttacks, AreFoundInTheMicThatHearsThem) {
   for (int i = 0; i < 480; ++i) hat[static_cast<std::size_t>(24'000 + i)] += burst(dice);
   const auto m = test::songOf(*TempoMap::steady(48'000, 120), {quiet, hat}, {});
   const auto mics = micsOf(m.song, *m.song.find(m.set), m.take, m.pool);
-  const auto found = attacksHeard(Frames{19'200}, Frames{28'800}, 48'000, mics);
+  const auto found = attacksHeard(Frames{19'200}, Frames{28'800}, 48'000, {Frames{19'000}, Frames{29'000}, mics});
   ASSERT_EQ(found.size(), 1u);
   EXPECT_NEAR(static_cast<double>(found.front().value), 24'000, 144);
-  EXPECT_TRUE(attacksHeard(Frames{24'960}, Frames{28'800}, 48'000, mics).empty()) << "its decay is no attack";
+  EXPECT_TRUE(attacksHeard(Frames{24'960}, Frames{28'800}, 48'000, {Frames{24'960}, Frames{25'000}, mics}).empty())
+      << "its decay is no attack";
+}
+
+TEST(EnergySums, AreWhatEachMicSaysForAnyStretch) {
+  std::vector<float> a(48'000), b(30'000);
+  std::mt19937 dice(9);
+  std::normal_distribution<float> noise(0, 0.1F);
+  for (auto& s : a) s = noise(dice);
+  for (auto& s : b) s = noise(dice);
+  const auto m = test::songOf(*TempoMap::steady(48'000, 120), {a, b}, {});
+  const auto mics = micsOf(m.song, *m.song.find(m.set), m.take, m.pool);
+  const EnergySums sums(Frames{26'000}, Frames{34'000}, mics);
+  std::uniform_int_distribution<std::int64_t> at(20'000, 50'000), length(1, 4'000);
+  for (int i = 0; i < 2'000; ++i) {
+    const Frames from{at(dice)}, to = from + Frames{length(dice)};
+    for (std::size_t k = 0; k < mics.size(); ++k) ASSERT_EQ(sums.energy(k, from, to), mics[k].energy(from, to));
+  }
 }
 
 // Only the snare was asked about; a hat just before it lies where pieces that move together are cut and pieces that

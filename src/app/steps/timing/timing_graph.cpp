@@ -145,6 +145,7 @@ void TimingGraph::paintHits(QPainter& p, const QRectF& exposed) {
   auto faint = sheet.ink;
   faint.setAlphaF(0.16F);
   QPolygonF drift;
+  std::vector<QLineF> whiskers;
   for (std::size_t i = 0; i < hits.size(); ++i) {
     const auto& h = hits[i];
     if (!h.line || h.leader != i) continue;
@@ -156,9 +157,10 @@ void TimingGraph::paintHits(QPainter& p, const QRectF& exposed) {
     else if (drift.isEmpty() || drift.back().x() <= right)
       drift << point;
     if (x < left || x > right || !on) continue;
-    p.setPen(QPen(faint, 1));
-    p.drawLine(QPointF(x, yOf(h.beforeMs)), QPointF(x, yOf(h.afterMs)));
+    whiskers.emplace_back(x, yOf(h.beforeMs), x, yOf(h.afterMs));
   }
+  p.setPen(QPen(faint, 1));
+  p.drawLines(whiskers.data(), static_cast<int>(whiskers.size()));
   p.setPen(QPen(sheet.inkSoft, 1.4));
   p.setBrush(Qt::NoBrush);
   p.drawPolyline(drift);
