@@ -38,6 +38,7 @@
 #include "lanes/lanes_access.h"
 #include "lanes/lanes_view.h"
 #include "lanes/ruler.h"
+#include "lanes/song_strip.h"
 #include "lanes/song_row.h"
 #include "lanes/track_head.h"
 #include "loupe/loupe_view.h"

@@ -59,6 +59,12 @@ class Overlay {
   virtual bool doubleClick(QPointF) { return false; }
 
  protected:
+  /// What of the song is to be painted anew, with room for marks that reach over their place. While it plays that is a
+  /// strip of few pixels.
+  FrameRange exposed(const QPainter& p) const;
+  /// Something of the set's lanes is.
+  bool exposes(const QPainter& p, const MicSet& set) const;
+
   Document& doc_;
   ViewState& view_;
   const LaneLayout& lanes_;

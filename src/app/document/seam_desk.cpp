@@ -118,9 +118,9 @@ void SeamDesk::measure() {
           if (!one) return {};
           measured.merge(*one);
         }
-        return [this, song, measured = std::move(measured)] {
+        return [this, song, measured = std::make_shared<std::map<ClipId, SeamMeasure>>(std::move(measured))] {
           if (song != doc_.version()) return;
-          measures_ = measured;
+          measures_ = std::move(*measured);
           measuredOf_ = song;
           found_ = {};
           emit this->measured();

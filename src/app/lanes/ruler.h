@@ -30,26 +30,4 @@ class Ruler : public Row, public ReadItems {
   Frames anchor_;
 };
 
-/// The whole song: tempo over it, the visible window in it. Drag the window, or click to go there.
-class SongStrip : public Row {
-  Q_OBJECT
- public:
-  SongStrip(Document& document, ViewState& view, QWidget* parent);
-
- protected:
-  double playX(Frames at) const override { return songX(at); }
-  void paintEvent(QPaintEvent*) override;
-  void mousePressEvent(QMouseEvent* event) override;
-  void mouseMoveEvent(QMouseEvent* event) override;
-  void wheelEvent(QWheelEvent* event) override;
-
- private:
-  const std::vector<float>& levels(int columns);
-  double songX(Frames f) const;
-  Frames songFrame(double x) const;
-  std::vector<float> levels_;
-  std::shared_ptr<const Song> levelsOf_;
-  double grip_ = 0;
-};
-
 }  // namespace ochron

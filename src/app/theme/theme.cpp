@@ -168,9 +168,12 @@ void Theme::apply() {
 }
 
 QFont Theme::font(double px, int weight) const {
-  QFont f("Orthochron Sans");
-  f.setPixelSize(static_cast<int>(px));
-  f.setWeight(weight >= 600 ? QFont::DemiBold : weight >= 500 ? QFont::Medium : QFont::Normal);
+  const auto [known, fresh] = fonts_.try_emplace({static_cast<int>(px), weight}, "Orthochron Sans");
+  auto& f = known->second;
+  if (fresh) {
+    f.setPixelSize(static_cast<int>(px));
+    f.setWeight(weight >= 600 ? QFont::DemiBold : weight >= 500 ? QFont::Medium : QFont::Normal);
+  }
   return f;
 }
 

@@ -6,6 +6,7 @@
 #include <compare>
 #include <map>
 #include <optional>
+#include <utility>
 
 #include "theme/sheet.h"
 
@@ -58,6 +59,7 @@ class Theme : public QObject {
   bool follows_ = true;
   std::optional<SheetKind> desktop_;
   mutable std::map<RoundMark, QPixmap> marks_;
+  mutable std::map<std::pair<int, int>, QFont> fonts_;  ///< by pixels and weight: each finds its engine once
 };
 
 /// Puts a mark's middle on the pixel that is nearest.

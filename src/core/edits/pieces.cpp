@@ -30,6 +30,7 @@ Clip whole(const Clip& first, const Clip& last) {
 }  // namespace
 
 ClipList withoutPlan(const ClipList& clips) {
+  if (std::none_of(clips.begin(), clips.end(), [](const Clip& c) { return c.piece.has_value(); })) return clips;
   auto out = mergedPieces(clips);
   resolveOverlaps(out);
   return out;

@@ -90,9 +90,12 @@ void HitOverlay::paint(QPainter& p) const {
   if (!dense) paintTies(p, top);
   const auto current = doc_.selection().hit();
   std::map<TrackId, double> lastOn;  // places of marks
+  const auto anew = exposed(p);
+  const double left = dense ? kGutterWidth : view_.xOf(anew.start);  // dense ones hide each other: all have a say
+  const double right = dense ? lanes_.width() : view_.xOf(anew.end);
   for (const auto& h : hits) {
     const double x = view_.xOf(doc_.transport().original() ? h.home : h.now);
-    if (x < kGutterWidth - 20 || x > lanes_.width() + 20) continue;
+    if (x < left - 20 || x > right + 20) continue;
     if (current && current->hit == h.hit.id && current->take == h.take) {
       p.setPen(QPen(sheet.selection, 1.2));
       p.drawLine(QPointF(x, top), QPointF(x, bottom));
@@ -106,7 +109,7 @@ void HitOverlay::paint(QPainter& p) const {
           lastOn.try_emplace(h.hit.heardBy.empty() ? TrackId{} : h.hit.heardBy.front().track, -1e9).first->second;
       if (std::abs(x - std::exchange(last, x)) < kLeastApart) continue;
     }
-    paintMark(p, h, top, dense);
+    if (!dense || anew.contains(doc_.transport().original() ? h.home : h.now)) paintMark(p, h, top, dense);
   }
 }
 
@@ -125,12 +128,14 @@ void HitOverlay::paintStanding(QPainter& p) const {
 }
 
 void HitOverlay::paintDots(QPainter& p, const MicSet& set, const QColor& colour) const {
+  if (!exposes(p, set)) return;
   const auto dot = Theme::get().dot(colour, kDenseRadius, p.device()->devicePixelRatioF());
   const auto clips = doc_.transport().original() ? Shared(withoutPlan(*set.clips)) : set.clips;
+  // One to every two pixels, the same ones whatever stretch is painted.
   double last = -1e9;
-  for (const auto& h : standingHits(doc_.song(), set, *clips, view_.visible())) {
+  for (const auto& h : standingHits(doc_.song(), set, *clips, exposed(p))) {
     const double x = view_.xOf(h.at);
-    if (x - last < 2) continue;
+    if (std::floor(x / 2) == std::floor(last / 2)) continue;
     last = x;
     const int lane = lanes_.laneOf(h.heardOn ? h.heardOn : set.tracks.front());
     if (lane >= 0) stamp(p, QPointF(x, lanes_.laneBox(lane).top() + kMarkY), dot);

@@ -112,7 +112,7 @@ void SeamOverlay::paint(QPainter& p) const {
       doc_.step() == Step::clips)
     return;
   for (const auto& set : doc_.song().sets)
-    if (set.id != doc_.selection().set()) paintQuietly(p, set);
+    if (set.id != doc_.selection().set() && exposes(p, set)) paintQuietly(p, set);
   const auto* set = doc_.song().find(doc_.selection().set());
   if (!set) return;
   const auto& clips = *set->clips;
@@ -128,11 +128,12 @@ void SeamOverlay::paint(QPainter& p) const {
   const auto last = std::lower_bound(c, clips.end(), seen.end, [](const Clip& x, Frames f) { return x.start < f; });
   const bool dense = static_cast<double>(last - c) * kMarksFrom > view_.width();
   const auto current = doc_.selection().seam();
+  const auto anew = exposed(p);
   double ticked = -1e9;
   p.setRenderHint(QPainter::Antialiasing, true);
   for (; c != last; ++c) {
     const auto i = static_cast<std::size_t>(c - clips.begin());
-    if (!isSeam(clips, i)) continue;
+    if (c->end() < anew.start || c->start > anew.end || !isSeam(clips, i)) continue;
     const bool isBad = c->piece && bad.contains(c->piece->hit);
     if (dense && !isBad && current != c->id) {  // a tick: seams are visible at every zoom
       const double x = std::floor(view_.xOf(c->start)) + 0.5;
@@ -149,7 +150,7 @@ void SeamOverlay::paint(QPainter& p) const {
 /// Seams of a set that is not chosen: a tick each at its foot.
 void SeamOverlay::paintQuietly(QPainter& p, const MicSet& set) const {
   const auto& clips = *set.clips;
-  const auto seen = view_.visible();
+  const auto seen = exposed(p);
   const auto bottom = lanes_.setBounds(set).second;
   p.setRenderHint(QPainter::Antialiasing, false);
   p.setPen(QPen(Theme::get().sheet().inkSoft, 1));

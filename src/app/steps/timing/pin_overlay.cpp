@@ -80,10 +80,10 @@ QRectF PinOverlay::laneOf(const MicSet& set) const {
 
 void PinOverlay::paint(QPainter& p) const {
   if (!doc_.pinDesk().shown()) return;
-  const auto seen = view_.visible();
+  const auto seen = exposed(p);
   p.setRenderHint(QPainter::Antialiasing);
   for (const auto& set : doc_.song().sets) {
-    if (set.tracks.empty()) continue;
+    if (!exposes(p, set)) continue;
     const auto& clips = *set.clips;
     const auto first =
         std::partition_point(clips.begin(), clips.end(), [&](const Clip& c) { return c.end() <= seen.start; });

@@ -150,17 +150,20 @@ void TimingGraph::paintHits(QPainter& p, const QRectF& exposed) {
     const auto& h = hits[i];
     if (!h.line || h.leader != i) continue;
     const double x = view_.xOf(h.line->frame);
-    // The curve from the last place before what is to be painted to the first one after it.
+    // The curve from the last place before what is to be painted to the first one after it, a point a pixel at most.
     const QPointF point(x, yOf(h.driftMs));
     if (x < left)
       drift = {point};
-    else if (drift.isEmpty() || drift.back().x() <= right)
+    else if (drift.isEmpty() || (drift.back().x() <= right && x - drift.back().x() >= 1))
       drift << point;
     if (x < left || x > right || !on) continue;
-    whiskers.emplace_back(x, yOf(h.beforeMs), x, yOf(h.afterMs));
+    const double middle = std::floor(x) + 0.5;
+    whiskers.emplace_back(middle, yOf(h.beforeMs), middle, yOf(h.afterMs));
   }
+  p.setRenderHint(QPainter::Antialiasing, false);
   p.setPen(QPen(faint, 1));
   p.drawLines(whiskers.data(), static_cast<int>(whiskers.size()));
+  p.setRenderHint(QPainter::Antialiasing);
   p.setPen(QPen(sheet.inkSoft, 1.4));
   p.setBrush(Qt::NoBrush);
   p.drawPolyline(drift);
