@@ -72,6 +72,7 @@ class MainWindow : public QMainWindow {
   void buildPinActions();
   void buildKitActions();
   void buildPatternActions();
+  void showPattern(std::optional<bool> on);
   void buildPitchActions();
   void buildViewActions();
   void buildMenus();

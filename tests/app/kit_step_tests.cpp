@@ -4,6 +4,8 @@
 #include <QCheckBox>
 #include <QComboBox>
 #include <QDir>
+#include <QDropEvent>
+#include <QMimeData>
 #include <cmath>
 #include <fstream>
 #include <thread>
@@ -342,6 +344,46 @@ TEST_F(KitSteps, ACellIsTheClipItself) {
   QTest::keyClick(grid, Qt::Key_T);
   EXPECT_EQ(cells().struckLast(), 4);
   EXPECT_EQ(doc().step(), Step::kit);
+}
+
+TEST_F(KitSteps, ASoundDroppedOnACellPlaysInItsPlaceAndTheRecordingComesBackByCommand) {
+  run("clips.splithits");
+  doc().jobs().finishAll();
+  const auto before = doc().song();
+  auto* grid = window->findChild<CellGrid*>();
+  const auto cell = cells().cells()[3]->id;
+  const auto drop = [&](const std::filesystem::path& file) {
+    QMimeData mime;
+    mime.setUrls({QUrl::fromLocalFile(QString::fromStdString(file.string()))});
+    QDropEvent event(grid->boxOf(3).center(), Qt::CopyAction, &mime, Qt::LeftButton, Qt::NoModifier);
+    QApplication::sendEvent(grid, &event);
+    doc().jobs().finishAll();
+  };
+  drop(sounds / "a.wav");
+  const auto* now = doc().song().find(cell);
+  ASSERT_TRUE(now && now->extras->sound) << status().toStdString();
+  EXPECT_TRUE(status().contains("a plays in 1 cell")) << status().toStdString();
+  EXPECT_TRUE(doc().pool().contains(now->extras->sound->media));
+  const auto items = grid->readItems();
+  EXPECT_TRUE(
+      std::any_of(items.begin(), items.end(), [](const ReadItem& i) { return i.name.contains("its own sound a"); }));
+  // It is heard there, and struck as any cell.
+  const auto range = now->range();
+  const auto& first = doc().song().find(doc().song().setOf(cell)->tracks.front())->name;
+  const auto heard = stem(first);
+  float loudest = 0;
+  for (auto i = range.start.value; i < range.end.value; ++i)
+    loudest = std::max(loudest, std::abs(heard[static_cast<std::size_t>(i)]));
+  EXPECT_GT(loudest, 0.3F);
+  EXPECT_TRUE(cells().strike(3));
+  drop(sounds / "nothing.txt");
+  EXPECT_TRUE(doc().song().find(cell)->extras->sound) << "what cannot be read changes nothing";
+  doc().selection().choose({cell});
+  EXPECT_TRUE(run("kit.cellback"));
+  EXPECT_FALSE(doc().song().find(cell)->extras->sound);
+  EXPECT_EQ(doc().song().media, before.media);
+  doc().undo();
+  EXPECT_TRUE(doc().song().find(cell)->extras->sound);
 }
 
 TEST_F(KitSteps, CellsAreWrittenAsTheyAreHeardWithAnInstrumentAndTheirOrder) {

@@ -9,6 +9,7 @@
 #include "document/kit_desk.h"
 #include "document/pattern_desk.h"
 #include "steps/kit/pattern_card.h"
+#include "steps/kit/pattern_grid.h"
 
 namespace ochron {
 namespace {
@@ -85,6 +86,80 @@ TEST_F(PatternSteps, ARangeIsKeptVariedByItsButtonAndLaidSeveralTimesByKey) {
   for (const auto& c : clipsFrom(bar(40), bar(46))) bundles.insert(c.bundle);
   EXPECT_EQ(bundles.size(), 3U) << "each time one, which the timing plan may cut further";
   EXPECT_FALSE(bundles.contains(BundleId{}));
+}
+
+TEST_F(PatternSteps, ABarIsDrawnByMouseAndKeysAndLaid) {
+  doc().selection().choose({clips()[0].id});
+  press("draw pattern");
+  ASSERT_NE(desk().chosen(), nullptr) << status().toStdString();
+  QTest::qWait(0);
+  auto* grid = window->findChild<PatternGrid*>();
+  ASSERT_TRUE(grid->isVisible()) << "drawing opens it";
+  const auto strokes = [&] { return *desk().chosen()->strokes; };
+  ASSERT_EQ(strokes().size(), 1U);
+  doc().selection().choose({clips()[1].id});
+  QTest::qWait(0);
+  ASSERT_EQ(desk().slices().size(), 2U) << "a chosen cell has a row";
+  const auto step = doc().timingDesk().settings().grid.step();
+  const auto click = [&](int row, int column) {
+    QTest::mouseClick(grid, Qt::LeftButton, {}, grid->boxOf(row, column).center().toPoint());
+    QTest::qWait(0);
+  };
+  click(1, 4);
+  click(0, 8);
+  ASSERT_EQ(strokes().size(), 3U);
+  EXPECT_EQ(strokes()[1].at, Ticks{4 * step.value});
+  EXPECT_EQ(strokes()[1].clip.id, clips()[1].id);
+  EXPECT_EQ(strokes()[2].clip.id, clips()[0].id);
+  click(0, 4);
+  ASSERT_EQ(strokes().size(), 3U) << "one slice at a time";
+  EXPECT_EQ(strokes()[1].clip.id, clips()[0].id);
+  // Dragged louder in one step, which Escape takes back while it is held.
+  const auto from = grid->boxOf(0, 4).center();
+  const double before = strokes()[1].clip.gainDb;
+  drag(grid, from, from - QPointF(0, 24), {}, false);
+  EXPECT_GT(strokes()[1].clip.gainDb, before + 3);
+  EXPECT_TRUE(run("edit.norange"));
+  EXPECT_EQ(strokes()[1].clip.gainDb, before);
+  QTest::mouseRelease(grid, Qt::LeftButton, {}, from.toPoint());
+  drag(grid, from, from - QPointF(0, 24));
+  EXPECT_GT(strokes()[1].clip.gainDb, before + 3);
+  EXPECT_TRUE(run("edit.undo"));
+  EXPECT_EQ(strokes()[1].clip.gainDb, before);
+  // By keys: to the second row and two lines on, struck, softer, erased.
+  grid->setFocus();
+  QTest::qWait(0);
+  QTest::keyClick(grid, Qt::Key_Down);
+  QTest::keyClick(grid, Qt::Key_Right);
+  QTest::keyClick(grid, Qt::Key_Right);
+  QTest::keyClick(grid, Qt::Key_Return);
+  QTest::qWait(0);
+  ASSERT_EQ(strokes().size(), 4U);
+  EXPECT_EQ(strokes()[2].at, Ticks{6 * step.value});
+  QTest::keyClick(grid, Qt::Key_Minus);
+  QTest::qWait(0);
+  EXPECT_EQ(strokes()[2].clip.gainDb, clips()[1].gainDb - 1);
+  EXPECT_TRUE(status().contains("struck at")) << status().toStdString();
+  QTest::keyClick(grid, Qt::Key_Return);
+  QTest::qWait(0);
+  ASSERT_EQ(strokes().size(), 3U);
+  ASSERT_TRUE(run("patterns.longer"));
+  EXPECT_EQ(desk().chosen()->length, doc().song().tempo.barStart(2));
+  ASSERT_TRUE(run("patterns.shorter"));
+  EXPECT_TRUE(run("patterns.shorter"));
+  EXPECT_EQ(desk().chosen()->length, doc().song().tempo.barStart(1)) << "a bar is the least";
+  // What is read to those who do not see it is pressed as it is clicked.
+  const auto items = grid->readItems();
+  const auto at = std::find_if(items.begin(), items.end(), [](auto& i) { return i.name.contains("line 5: struck"); });
+  ASSERT_NE(at, items.end());
+  doc().transport().setCursor(bar(40));
+  desk().lay(1);
+  const auto laid = clipsFrom(bar(40), bar(41));
+  ASSERT_EQ(laid.size(), 3U);
+  EXPECT_EQ(laid[1].start - laid[0].start,
+            doc().song().tempo.toFrames(Ticks{4 * step.value}) - doc().song().tempo.origin());
+  ASSERT_TRUE(run("patterns.show"));
+  EXPECT_FALSE(grid->isVisible());
 }
 
 TEST_F(PatternSteps, CardsAreChosenByKeyAndPaintAtEverySize) {

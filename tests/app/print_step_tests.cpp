@@ -8,13 +8,18 @@
 #include <QMenu>
 #include <QPushButton>
 #include <QTableWidget>
+#include <algorithm>
 #include <cmath>
+#include <span>
 
 #include "app/window_fixture.h"
 #include "document/export_choices.h"
+#include "document/print_trial.h"
+#include "document/sounding.h"
 #include "edits/clip_edits.h"
 #include "edits/print_edits.h"
 #include "handover/handover.h"
+#include "render/render.h"
 #include "steps/print/export_panel.h"
 #include "steps/print/loudness_view.h"
 #include "steps/print/print_step.h"
@@ -88,6 +93,55 @@ TEST_F(PrintSteps, APrintIsComparedAndMadeAnewWhenWhatItCameFromIsAnotherOne) {
   for (std::size_t i = 0; i < now.size(); ++i) ASSERT_NEAR(now[i], heard[i] * std::pow(10, -0.3), 2e-6) << i;
   doc().undo();
   EXPECT_EQ(doc().song().prints.front(), first) << "one step";
+}
+
+/// Both sides of a second of the mix, one after the other.
+std::vector<float> secondOf(const RenderPlan& plan, Frames at) {
+  std::vector<float> out(96'000), scratch(48'000);
+  const std::span all(out);
+  addMix(plan, at, all.first(48'000), all.last(48'000), scratch, {});
+  return out;
+}
+
+TEST_F(PrintSteps, WhatAPrintWasMadeOfIsHeardInItsPlaceByOneKeyAndNothingIsChanged) {
+  ASSERT_TRUE(doc().files().save(scratch / "song.ochron"));
+  doc().jobs().finishAll();
+  const Frames at{96'000};
+  const auto heard = secondOf(doc().sounding().playPlan()->edited, at);
+  EXPECT_FALSE(find<QAbstractButton>("hear unprinted")->isEnabled());
+  press("print now");
+  doc().jobs().finishAll();
+  const auto set = doc().selection().set();
+  doc().edit("quieter",
+             changeClips(doc().song(), {doc().song().find(set)->clips->front().id}, [](Clip& c) { c.gainDb = -6; }));
+  doc().jobs().finishAll();
+  const auto before = doc().version();
+  ASSERT_TRUE(run("print.hear"));
+  EXPECT_TRUE(find<QAbstractButton>("hear unprinted")->isChecked());
+  doc().jobs().finishAll();
+  ASSERT_TRUE(doc().sounding().heardInstead()) << status().toStdString();
+  const auto alive = secondOf(doc().sounding().heardInstead()->edited, at);
+  const auto print = secondOf(doc().sounding().playPlan()->edited, at);
+  EXPECT_GT(*std::max_element(heard.begin(), heard.end()), 0.01F);
+  for (std::size_t i = 0; i < heard.size(); ++i) {
+    ASSERT_NEAR(alive[i], heard[i] * std::pow(10, -0.3), 2e-6) << "turned down since, as the print was";
+    ASSERT_NEAR(alive[i], print[i], 2e-6);
+  }
+  EXPECT_EQ(doc().version(), before);
+  ASSERT_TRUE(run("print.hear"));
+  EXPECT_FALSE(doc().sounding().heardInstead());
+  // Escape and every change of the song end it.
+  ASSERT_TRUE(run("print.hear"));
+  doc().jobs().finishAll();
+  ASSERT_TRUE(doc().sounding().heardInstead());
+  ASSERT_TRUE(run("edit.norange"));
+  EXPECT_FALSE(doc().sounding().heardInstead());
+  ASSERT_TRUE(run("print.hear"));
+  doc().undo();
+  doc().jobs().finishAll();
+  EXPECT_FALSE(doc().sounding().heardInstead());
+  EXPECT_FALSE(doc().printTrial().on());
+  EXPECT_FALSE(find<QAbstractButton>("hear unprinted")->isChecked());
 }
 
 TEST_F(PrintSteps, AnExportSaysBeforeWhatItWritesAndDoesJustThat) {

@@ -52,7 +52,8 @@ void LanePainter::paint(QPainter& p, const QRectF& box, const Track& track, cons
   std::vector<Voice> voices;
   voices.reserve(static_cast<std::size_t>(end - begin));
   for (auto c = begin; c != end; ++c)
-    voices.push_back(c != begin && c->take == (c - 1)->take && c->extras->media == (c - 1)->extras->media
+    voices.push_back(c != begin && c->take == (c - 1)->take && c->extras->media == (c - 1)->extras->media &&
+                             c->extras->sound == (c - 1)->extras->sound
                          ? voices.back()
                          : voiceOf(set, track, *c));
   const auto isNotes = [](const Voice& v) { return v.media && !v.media->notes().empty(); };
@@ -252,6 +253,8 @@ void LanePainter::drawLabel(QPainter& p, const QRectF& box, const MicSet& set, c
   if (clip.reversed) words << say("backwards");
   if (clip.muted) words << say("muted");
   if (!extras.media.empty()) words << say("from another track");
+  if (extras.sound)
+    if (const auto* m = doc_.song().find(extras.sound->media)) words << QString::fromStdString(m->name);
   if (words.empty()) return;
   p.setFont(Theme::get().font(10, 500));
   const auto text = p.fontMetrics().elidedText(words.join(" \u00b7 "), Qt::ElideRight,

@@ -114,9 +114,19 @@ void MainWindow::buildKitActions() {
   a.add(
       "kit.strokerelease", tr("Give the stroke back to the layer"), {},
       [&desk] { desk.wish(tr("Give a stroke back"), desk.stroke()->hit, [](StrokeWish& w) { w = {}; }); }, hasStroke);
+  const auto hasClips = [this] { return doc_.selection().hasClips(); };
+  a.add(
+      "kit.cellsound", tr("A sound of their own for the cells\u2026"), {},
+      [choose, this] {
+        const auto file = choose(tr("A sound for the chosen cells"));
+        if (!file.isEmpty()) doc_.cellsDesk().giveSound(file.toStdString());
+      },
+      hasClips);
+  a.add(
+      "kit.cellback", tr("Cells as recorded"), {}, [this] { doc_.cellsDesk().giveRecordingBack(); }, hasClips);
   a.add(
       "kit.choke", tr("Cells to the next choke group, or out of it"), {}, [this] { doc_.cellsDesk().choke(); },
-      [this] { return doc_.selection().hasClips(); });
+      hasClips);
   a.add(
       "kit.writecells", tr("Write the cells as files\u2026"), {},
       [this] {

@@ -25,10 +25,11 @@ void MainWindow::buildMenus() {
       recent_->addAction(folder, this, [this, folder] { openSong(folder); });
     if (recent_->isEmpty()) recent_->addAction(tr("nothing yet"))->setEnabled(false);
   });
-  for (const char* id : {"song.import",   "song.save",     "song.saveas",      "song.recordings", "song.kept",
-                         "song.room",     "song.export",   "print.commit",     "print.back",      "print.anew",
-                         "print.compare", "print.measure", "print.effects",    "print.handover",  "song.gather",
-                         "song.clean",    "song.archive",  "song.archiveflac", "song.unarchive",  "song.quit"})
+  for (const char* id :
+       {"song.import",      "song.save",      "song.saveas",    "song.recordings", "song.kept",  "song.room",
+        "song.export",      "print.commit",   "print.back",     "print.anew",      "print.hear", "print.compare",
+        "print.measure",    "print.effects",  "print.handover", "song.gather",     "song.clean", "song.archive",
+        "song.archiveflac", "song.unarchive", "song.quit"})
     song->addAction(actions_->action(id));
   auto* edit = menu(tr("Edit"), {"edit.undo",
                                  "edit.redo",
@@ -180,16 +181,22 @@ void MainWindow::buildMenus() {
                    "kit.strokesofter",
                    "kit.strokerelease",
                    "-",
+                   "kit.cellsound",
+                   "kit.cellback",
                    "kit.choke",
                    "kit.writecells",
                    "-",
                    "patterns.keep",
+                   "patterns.begin",
+                   "patterns.show",
                    "patterns.lay",
                    "patterns.layoften",
                    "patterns.next",
                    "patterns.previous",
                    "patterns.vary",
                    "patterns.shuffle",
+                   "patterns.longer",
+                   "patterns.shorter",
                    "patterns.rename",
                    "patterns.duplicate",
                    "patterns.midi",

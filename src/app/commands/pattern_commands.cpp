@@ -3,8 +3,15 @@
 #include "document/pattern_desk.h"
 #include "entry/save_name.h"
 #include "main_window.h"
+#include "steps/kit/kit_bench.h"
 
 namespace ochron {
+
+/// In the kit's bench, and the cells in its place; none: the other of the two.
+void MainWindow::showPattern(std::optional<bool> on) {
+  doc_.setStep(Step::kit);
+  if (auto* bench = findChild<KitBench*>()) bench->showPattern(on.value_or(!bench->showsPattern()));
+}
 
 /// Commands of patterns, of the kit step.
 void MainWindow::buildPatternActions() {
@@ -14,6 +21,19 @@ void MainWindow::buildPatternActions() {
   const auto hasPattern = [&desk] { return desk.chosen() != nullptr; };
   a.add(
       "patterns.keep", tr("Keep the range as a pattern"), "Alt+P", [&desk] { desk.keep(); }, hasTracks);
+  a.add(
+      "patterns.begin", tr("Draw a pattern with the chosen cell"), "Alt+Shift+P",
+      [&desk, this] {
+        desk.begin();
+        if (desk.chosen()) showPattern(true);
+      },
+      hasTracks);
+  a.add(
+      "patterns.show", tr("Show the pattern, or the cells"), "Alt+Shift+Y", [this] { showPattern({}); }, hasPattern);
+  a.add(
+      "patterns.longer", tr("Pattern one bar longer"), {}, [&desk] { desk.lengthen(1); }, hasPattern);
+  a.add(
+      "patterns.shorter", tr("Pattern one bar shorter"), {}, [&desk] { desk.lengthen(-1); }, hasPattern);
   a.add(
       "patterns.lay", tr("Lay the pattern at the play line"), "Alt+Y", [&desk] { desk.lay(); }, hasPattern);
   a.add(

@@ -12,6 +12,7 @@
 
 #include "document/clip_desk.h"
 #include "document/print_desk.h"
+#include "document/print_trial.h"
 #include "document/recording_files.h"
 #include "document/round_desk.h"
 #include "document/selection.h"
@@ -84,6 +85,9 @@ void MainWindow::buildSongActions() {
   a.add(
       "print.anew", tr("Print anew"), {}, [this] { doc_.printDesk().printAnew(doc_.selection().set()); }, isPrinted);
   a.add(
+      "print.hear", tr("Hear the print or what it was made of"), "Alt+H",
+      [this] { doc_.printTrial().turn(doc_.selection().set()); }, isPrinted);
+  a.add(
       "print.compare", tr("Compare the print with what it was made of"), {},
       [this] { doc_.printDesk().compare(doc_.selection().set()); }, isPrinted);
   a.add(
@@ -136,6 +140,7 @@ void MainWindow::buildSongActions() {
   a.add("edit.norange", tr("Select nothing"), "Escape", [this] {
     if (doc_.takeBack()) return;
     if (doc_.roundDesk().going()) return doc_.roundDesk().end();
+    if (doc_.printTrial().on()) return doc_.printTrial().turn(doc_.selection().set());
     if (doc_.selection().openBundle()) return doc_.clipDesk().openBundle({});
     doc_.selection().chooseNothing();
   });

@@ -6,12 +6,18 @@
 #include "document/clip_desk.h"
 #include "document/kit_desk.h"
 #include "document/selection.h"
+#include "document/song_files.h"
+#include "document/sound_reads.h"
 #include "document/sounding.h"
 #include "document/timing_desk.h"
 #include "document/transport.h"
 #include "document/wording.h"
+#include "edits/cell_edits.h"
+#include "files/file_names.h"
+#include "kit/stroke_level.h"
 #include "render/cell_sound.h"
 #include "song/clip.h"
+#include "store/sfz_file.h"
 #include "time/grid.h"
 
 namespace ochron {
@@ -149,6 +155,45 @@ void CellsDesk::choke() {
                          [next](Clip& c) { changeExtras(c, [next](ClipExtras& e) { e.choke = next; }); });
   doc_.tell(next == 0 ? tr("These cells silence no others.")
                       : tr("Choke group %1: its cells silence each other when they are struck.").arg(next));
+}
+
+void CellsDesk::giveSound(const std::filesystem::path& file) {
+  const auto cells = doc_.selection().clips();
+  if (cells.empty()) return doc_.tell(tr("Choose a cell first."));
+  doc_.jobs().start(
+      tr("reading %1").arg(QString::fromStdString(shownPath(file.filename()))),
+      [this, file, cells, rate = doc_.song().rate,
+       cache = doc_.files().cacheFolder()](Progress& progress) -> Jobs::Finish {
+        const auto read = readSoundSet(file, {});
+        if (!read) return doc_.failed(read.error());
+        auto loaded = loadSounds(*read, rate, cache, progress);
+        if (!loaded) return doc_.failed(loaded.error());
+        if (loaded->set.sounds.empty())
+          return doc_.failed({ErrorKind::badInput, shownPath(file) + ": it holds no sound. Choose another file.", {}});
+        const auto first = loaded->set.sounds.front().file;
+        const auto& media = *loaded->media[first];
+        std::vector<float> room;
+        const Frames attack{attackIn(media.channel(0).in(room), rate)};
+        return [this, cells, first, attack, rate, loaded = std::move(*loaded)] {
+          if (doc_.song().rate != rate)
+            return doc_.warn(tr("The song runs at another rate now than when this was read. Choose it again."));
+          const auto& incoming = loaded.set.files[first];
+          const auto next = ochron::giveSound(doc_.song(), cells, incoming, attack);
+          if (next)
+            for (const auto& [id, found] : readsOf(*next, loaded)) doc_.recordings().put(id, found);
+          const auto name = QString::fromStdString(incoming.name);
+          if (!doc_.edit(tr("Sound %1 in %2").arg(name, counted(cells.size(), "cell", "cells")), next)) return;
+          emit doc_.mediaChanged();
+          doc_.tell(tr("%1 plays in %2. Gain, pan and fades are the cell's.")
+                        .arg(name, counted(cells.size(), "cell", "cells")));
+        };
+      },
+      QStringLiteral("cell sound"), Jobs::Scope::edits);
+}
+
+void CellsDesk::giveRecordingBack() {
+  if (doc_.edit(tr("Cells as recorded"), ochron::giveRecordingBack(doc_.song(), doc_.selection().clips())))
+    doc_.tell(tr("These cells play what was recorded again."));
 }
 
 void CellsDesk::record(bool on) {

@@ -2,6 +2,7 @@
 
 #include <QObject>
 #include <array>
+#include <filesystem>
 #include <functional>
 #include <memory>
 #include <optional>
@@ -41,6 +42,10 @@ class CellsDesk : public QObject, public SongMemory {
   int struckLast() const { return struckLast_; }
   /// The chosen cells into the next choke group, out of all behind the last.
   void choke();
+  /// The chosen cells play a file of sound in their place, read in the background; one step to undo.
+  void giveSound(const std::filesystem::path& file);
+  /// The chosen cells play what was recorded again.
+  void giveRecordingBack();
   /// While on and the song plays, what is struck is remembered; switched off, it is laid on the lanes.
   void record(bool on);
   bool recording() const { return recording_; }

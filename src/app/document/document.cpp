@@ -13,6 +13,7 @@
 #include "document/pin_desk.h"
 #include "document/pitch_desk.h"
 #include "document/print_desk.h"
+#include "document/print_trial.h"
 #include "document/round_desk.h"
 #include "document/seam_desk.h"
 #include "document/selection.h"
@@ -51,6 +52,7 @@ Document::Document(QObject* parent)
       keyDesk_(new KeyDesk(*this)),
       roundDesk_(new RoundDesk(*this)),
       printDesk_(new PrintDesk(*this)),
+      printTrial_(new PrintTrial(*this)),
       effectDesk_(new EffectDesk(*this)),
       thisDesk_(new ThisDesk(*this)),
       attention_(new Attention(*this)) {

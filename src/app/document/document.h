@@ -26,6 +26,7 @@ class LineWatch;
 class PinDesk;
 class PitchDesk;
 class PrintDesk;
+class PrintTrial;
 class RoundDesk;
 class SeamDesk;
 class Selection;
@@ -107,6 +108,7 @@ class Document : public QObject {
   KeyDesk& keyDesk() { return *keyDesk_; }
   RoundDesk& roundDesk() { return *roundDesk_; }
   PrintDesk& printDesk() { return *printDesk_; }
+  PrintTrial& printTrial() { return *printTrial_; }
   EffectDesk& effectDesk() { return *effectDesk_; }
   ThisDesk& thisDesk() { return *thisDesk_; }
 
@@ -189,6 +191,7 @@ class Document : public QObject {
   KeyDesk* keyDesk_;
   RoundDesk* roundDesk_;
   PrintDesk* printDesk_;
+  PrintTrial* printTrial_;
   EffectDesk* effectDesk_;
   ThisDesk* thisDesk_;
   Attention* attention_;

@@ -48,8 +48,16 @@ void EffectDesk::look(bool asked) {
       QStringLiteral("effects"), Jobs::Scope::files, Jobs::Kind::follow);
 }
 
+const Song& EffectDesk::followed() const { return instead_ ? *instead_ : doc_.song(); }
+
+void EffectDesk::followInstead(const std::shared_ptr<const Song>& song) {
+  if (song == instead_) return;
+  instead_ = song;
+  follow();
+}
+
 void EffectDesk::follow() {
-  const auto& song = doc_.song();
+  const auto& song = followed();
   const bool any = anyInserts(song);
   if (any) look();
   const auto before = live_.racks();
@@ -60,7 +68,7 @@ void EffectDesk::follow() {
 }
 
 void EffectDesk::watch() {
-  if (live_.watch(doc_.song())) doc_.sounding().playAgain();
+  if (live_.watch(followed())) doc_.sounding().playAgain();
   bool other = false;
   const auto each = [&](const InsertList& inserts) {
     for (const auto& i : inserts) {

@@ -3,6 +3,7 @@
 #include <QObject>
 #include <QTimer>
 #include <map>
+#include <memory>
 #include <optional>
 
 #include "document/song_memory.h"
@@ -43,6 +44,8 @@ class EffectDesk : public QObject, public SongMemory {
   void setValue(InsertId insert, const std::string& symbol, double value);
   void usePreset(InsertId insert, const EffectPreset& preset);
   void restart(InsertId insert);
+  /// The effects of another song play until null is given: what is heard in the song's place goes through them.
+  void followInstead(const std::shared_ptr<const Song>& song);
   /// What an effect tells of itself on the first track that it is on: names and values.
   std::vector<std::pair<QString, double>> readings(InsertId insert) const;
 
@@ -51,12 +54,14 @@ class EffectDesk : public QObject, public SongMemory {
   void changed();
 
  private:
+  const Song& followed() const;
   void follow();
   void watch();
 
   Document& doc_;
   LiveRacks live_;
   enum class Looked { no, yes, inVain } looked_ = Looked::no;
+  std::shared_ptr<const Song> instead_;
   InsertPlace place_;
   InsertId chosen_;
   QTimer timer_;

@@ -6,6 +6,7 @@
 #include "document/recording_files.h"
 #include "document/selection.h"
 #include "document/song_files.h"
+#include "document/sound_reads.h"
 #include "document/sounding.h"
 #include "document/transport.h"
 #include "document/wording.h"
@@ -48,17 +49,6 @@ Result<Laid> laid(const Song& song, SetId set, std::optional<DrumClass> drum, La
   if (next) next = setLayerSounds(*next, id, sounds);
   if (!next) return tl::unexpected(next.error());
   return Laid{std::move(*next), id};
-}
-
-std::map<MediaId, Recordings::Read> readsOf(const Song& song, const LoadedSounds& loaded) {
-  std::map<MediaId, Recordings::Read> out;
-  for (std::size_t i = 0; i < loaded.media.size(); ++i) {
-    const auto& f = loaded.set.files[i];
-    for (const auto& m : song.media)
-      if (m.path == f.path && m.fingerprint == f.fingerprint)
-        out[m.id] = {{f.path, f.fingerprint, f.channels, f.fileRate, f.length}, {}, loaded.media[i], {}};
-  }
-  return out;
 }
 
 MediaPool poolWith(const Song& song, MediaPool pool, const LoadedSounds& loaded) {

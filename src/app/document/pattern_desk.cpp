@@ -76,6 +76,65 @@ void PatternDesk::keep() {
       tr("\"%1\" kept: %2. The lanes stay as they are.").arg(name, counted(kept.strokes->size(), "stroke", "strokes")));
 }
 
+void PatternDesk::begin() {
+  const auto& song = doc_.song();
+  const auto set = doc_.kitDesk().set();
+  std::optional<ClipId> clip;
+  for (const auto id : doc_.selection().clips())
+    if (const auto* of = song.setOf(id); of && of->id == set && !clip) clip = id;
+  if (const auto* active = song.find(set); active && !clip)
+    for (const auto& c : *active->clips)
+      if (c.range().contains(doc_.transport().cursor())) clip = c.id;
+  if (!clip) return doc_.tell(tr("Choose a cell first: the pattern begins with it."));
+  const auto name = tr("Pattern %1").arg(patterns().size() + 1);
+  const auto bar = song.tempo.meters().front().meter.barLength();
+  if (!doc_.edit(tr("Begin a pattern"), beginPattern(song, *clip, bar, name.toStdString()))) return;
+  choose(doc_.song().patterns.back().id);
+  doc_.tell(tr("\"%1\" begins with the cell. Choose further cells: each has a row to strike it on.").arg(name));
+}
+
+std::vector<Clip> PatternDesk::slices() const {
+  std::vector<Clip> out;
+  const auto* p = chosen();
+  if (!p) return out;
+  for (const auto& s : *p->strokes) {
+    const auto known = std::find_if(out.begin(), out.end(), [&](const Clip& c) { return c.id == s.clip.id; });
+    if (known == out.end())
+      out.push_back(s.clip);
+    else if (s.clip.length > known->length)  // one that was cut short where it was struck
+      *known = s.clip;
+  }
+  for (const auto id : doc_.selection().clips()) {
+    const auto* clip = doc_.song().find(id);
+    const auto* set = clip ? doc_.song().setOf(id) : nullptr;
+    if (set && set->id == p->set && std::none_of(out.begin(), out.end(), [&](const Clip& c) { return c.id == id; }))
+      out.push_back(*clip);
+  }
+  return out;
+}
+
+void PatternDesk::draw(const Clip& clip, Ticks at, Ticks reach) {
+  if (const auto* p = chosen()) change(tr("Draw a stroke"), drawn(*p, clip, at, reach));
+}
+
+void PatternDesk::erase(std::size_t stroke) {
+  if (const auto* p = chosen()) change(tr("Erase a stroke"), erased(*p, stroke));
+}
+
+void PatternDesk::setGain(std::size_t stroke, double gainDb, const QString& gesture) {
+  if (const auto* p = chosen()) change(tr("Level of a stroke"), withGain(*p, stroke, gainDb), gesture);
+}
+
+void PatternDesk::lengthen(int bars) {
+  const auto* p = chosen();
+  if (!p) return;
+  const auto bar = doc_.song().tempo.meters().front().meter.barLength();
+  // To whole bars first.
+  const auto whole = p->length.value / bar.value + (bars < 0 && p->length.value % bar.value != 0 ? 1 : 0);
+  change(bars > 0 ? tr("Lengthen a pattern") : tr("Shorten a pattern"),
+         ofLength(*p, Ticks{(whole + bars) * bar.value}));
+}
+
 void PatternDesk::lay(int times) {
   const auto* p = chosen();
   if (!p) return;
@@ -87,8 +146,9 @@ void PatternDesk::lay(int times) {
   doc_.tell(tr("\"%1\" laid at the play line.").arg(name));
 }
 
-void PatternDesk::change(const QString& name, const Pattern& pattern) {
-  doc_.edit(name, changePattern(doc_.song(), pattern));
+void PatternDesk::change(const QString& name, const Result<Pattern>& pattern, const QString& gesture) {
+  if (!pattern) return doc_.refuse(pattern.error());
+  doc_.edit(name, changePattern(doc_.song(), *pattern), gesture);
 }
 
 void PatternDesk::shuffle() {

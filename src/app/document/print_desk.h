@@ -50,6 +50,10 @@ class PrintDesk : public QObject, public SongMemory {
   void printAnew(SetId set);
   /// Says how far the latest print of a set is from what it would be now.
   void compare(SetId set);
+  /// Whether all recordings can be heard; else says what would have holes.
+  bool allAtHand(const QString& what);
+  /// The latest print of a set that is no trim; null when there is none.
+  const Print* latestOf(SetId set) const;
   /// Copies recordings that lie elsewhere into the song's folder, in the background.
   void gather();
   /// Puts the song with all its recordings into one file, in the background.
@@ -70,9 +74,6 @@ class PrintDesk : public QObject, public SongMemory {
   void unpacked(const QString& folder);
 
  private:
-  bool allAtHand(const QString& what);
-  /// The latest of a set that is no trim; null when there is none.
-  const Print* latestOf(SetId set) const;
   /// Prints what `base`, made of the song that is open, plays.
   void print(const QString& name, const std::shared_ptr<const Song>& base, const PrintAsk& ask);
   /// Asks about those of the files that are there already; false when one may not be written to, or not be replaced.

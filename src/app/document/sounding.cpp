@@ -103,6 +103,7 @@ void Sounding::hearInstead(const std::shared_ptr<const PlayPlan>& plan) {
   if (plan == instead_) return;
   instead_ = plan;
   playAgain();
+  emit insteadChanged();
 }
 
 void Sounding::playAgain() {

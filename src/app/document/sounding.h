@@ -54,6 +54,8 @@ class Sounding : public QObject {
  signals:
   void changed();
   void planChanged();
+  /// Something else than the song is heard, or the song again.
+  void insteadChanged();
 
  private:
   void playFirst(const std::shared_ptr<const Song>& song, const MediaPool& pool, MadeStore* made, Frames from);

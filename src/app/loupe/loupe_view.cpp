@@ -87,7 +87,7 @@ bool LoupeView::showsStroke() const {
 const Clip* LoupeView::seam() const {
   if ((doc_.step() != Step::seams && doc_.step() != Step::clips) || doc_.transport().original()) return nullptr;
   const auto* later = doc_.selection().seamClip();
-  const auto straight = [](const Clip& c) { return !c.reversed && c.extras->media.empty(); };
+  const auto straight = [](const Clip& c) { return !c.reversed && c.extras->ofItsTake(); };
   return later && straight(*later) && straight(*(later - 1)) ? later : nullptr;
 }
 

@@ -15,6 +15,9 @@ std::optional<Pattern> playable(const Song& song, Pattern pattern) {
   std::erase_if(strokes, [&](const PatternStroke& s) {
     const auto* take = song.find(s.clip.take);
     const auto& media = s.clip.extras->media;
+    const auto& sound = s.clip.extras->sound;
+    if (sound && std::none_of(song.media.begin(), song.media.end(), [&](auto& m) { return m.id == sound->media; }))
+      return true;
     if (!take || (!media.empty() && media.size() != set->tracks.size())) return true;
     return std::any_of(media.begin(), media.end(), [&](MediaId m) {
       return m && std::none_of(take->mics.begin(), take->mics.end(), [&](const TakeMic& t) { return t.media == m; });
@@ -42,11 +45,37 @@ void dropUnusedMedia(Song& song) {
   std::unordered_set<MediaId> needed;
   for (const auto& t : song.takes)
     for (const auto& m : t.mics) needed.insert(m.media);
+  const auto inClips = [&](const ClipList& clips) {
+    for (const auto& c : clips)
+      if (c.extras->sound) needed.insert(c.extras->sound->media);
+  };
+  for (const auto& s : song.sets) inClips(*s.clips);
+  for (const auto& p : song.prints) inClips(*p.clips);
+  for (const auto& p : song.patterns)
+    for (const auto& s : *p.strokes)
+      if (s.clip.extras->sound) needed.insert(s.clip.extras->sound->media);
   for (const auto& l : song.layers)
     for (const auto& s : l.sounds->sounds) needed.insert(s.media);
   for (const auto& p : song.prints)
     for (const auto& t : p.trimmed) needed.insert(t.was);
   std::erase_if(song.media, [&](const Media& m) { return !needed.contains(m.id); });
+}
+
+MediaId takeIn(Song& song, const IncomingSound& sound) {
+  const auto known = std::find_if(song.media.begin(), song.media.end(), [&](const Media& m) {
+    return m.path == sound.path && m.fingerprint == sound.fingerprint && !sound.fingerprint.empty();
+  });
+  if (known != song.media.end()) return known->id;
+  Media m;
+  m.id = song.newId<MediaTag>();
+  m.name = sound.name;
+  m.path = sound.path;
+  m.fingerprint = sound.fingerprint;
+  m.channels = sound.channels;
+  m.fileRate = sound.fileRate;
+  m.length = sound.length;
+  song.media.push_back(std::move(m));
+  return song.media.back().id;
 }
 
 void dropEmptyBundles(Song& song) {
@@ -94,6 +123,7 @@ Result<Clip> onSet(const Song& song, Clip clip, const MicSet& from, const MicSet
                                         (from.tracks.size() == 1 ? " track" : " tracks") + " and \"" + to.name + "\" " +
                                         std::to_string(to.tracks.size()) +
                                         ". A clip goes to a set with as many tracks as its own.");
+  if (clip.extras->sound) return clip;
   std::vector<MediaId> media;
   bool own = true;
   for (std::size_t i = 0; i < to.tracks.size(); ++i) {

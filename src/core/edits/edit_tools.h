@@ -5,6 +5,7 @@
 #include <unordered_set>
 
 #include "base/result.h"
+#include "song/incoming_sounds.h"
 #include "song/song.h"
 
 namespace ochron {
@@ -22,6 +23,9 @@ void dropStale(Song& song);
 
 /// Recordings and sounds that no take and no layer plays any more are dropped; their files stay where they are.
 void dropUnusedMedia(Song& song);
+
+/// A file of sound among the song's recordings; the same name for a file that is there already.
+MediaId takeIn(Song& song, const IncomingSound& sound);
 
 /// A copy of the song with one set changed by `change(Song&, MicSet&) -> Result<void>`.
 template <class F>

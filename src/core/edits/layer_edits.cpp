@@ -93,25 +93,7 @@ Result<Song> setLayerSounds(const Song& song, LayerId id, const IncomingSoundSet
     set.name = incoming.name;
     set.origin = incoming.origin;
     std::vector<MediaId> ids;
-    for (const auto& f : incoming.files) {
-      const auto known = std::find_if(s.media.begin(), s.media.end(), [&](const Media& m) {
-        return m.path == f.path && m.fingerprint == f.fingerprint && !f.fingerprint.empty();
-      });
-      if (known != s.media.end()) {
-        ids.push_back(known->id);
-        continue;
-      }
-      Media m;
-      m.id = s.newId<MediaTag>();
-      m.name = f.name;
-      m.path = f.path;
-      m.fingerprint = f.fingerprint;
-      m.channels = f.channels;
-      m.fileRate = f.fileRate;
-      m.length = f.length;
-      ids.push_back(m.id);
-      s.media.push_back(std::move(m));
-    }
+    for (const auto& f : incoming.files) ids.push_back(takeIn(s, f));
     for (const auto& in : incoming.sounds) {
       auto sound = in.sound;
       sound.media = ids.at(in.file);

@@ -115,6 +115,16 @@ Result<Song> keepPattern(const Song& song, SetId id, FrameRange range, const std
   return next;
 }
 
+Result<Song> beginPattern(const Song& song, ClipId id, Ticks length, const std::string& name) {
+  const auto* clip = song.find(id);
+  if (!clip) return clipGone();
+  Song next = song;
+  const auto pattern = next.newId<PatternTag>();
+  next.patterns.push_back(
+      drawn({pattern, name, song.setOf(id)->id, std::max(Ticks{1}, length), {}}, *clip, Ticks{0}, Ticks{0}));
+  return next;
+}
+
 Frames patternEnd(const Song& song, const Pattern& pattern, Frames at, int times) {
   return song.tempo.toFrames(song.tempo.toTicks(at) + Ticks{pattern.length.value * times});
 }
@@ -164,6 +174,48 @@ Result<Song> removePattern(const Song& song, PatternId id) {
   Song next = song;
   if (std::erase_if(next.patterns, [&](const Pattern& p) { return p.id == id; }) == 0) return patternGone();
   return next;
+}
+
+Pattern drawn(Pattern pattern, Clip clip, Ticks at, Ticks reach) {
+  auto strokes = *pattern.strokes;
+  std::erase_if(strokes, [&](const PatternStroke& s) { return s.at >= at - reach && s.at <= at + reach; });
+  clip.start = Frames{};
+  clip.piece.reset();
+  clip.bundle = {};
+  clip.seam = {};
+  clip.muted = false;
+  const auto after = std::find_if(strokes.begin(), strokes.end(), [&](const PatternStroke& s) { return s.at > at; });
+  strokes.insert(after, {at, std::move(clip)});
+  pattern.strokes = std::move(strokes);
+  return pattern;
+}
+
+Result<Pattern> erased(Pattern pattern, std::size_t stroke) {
+  auto strokes = *pattern.strokes;
+  if (stroke >= strokes.size()) return fail(ErrorKind::notFound, "This stroke is not in the pattern any more.");
+  if (strokes.size() == 1)
+    return fail(ErrorKind::refused, "A pattern holds at least one stroke. Draw another one first, or remove it.");
+  strokes.erase(strokes.begin() + static_cast<std::ptrdiff_t>(stroke));
+  pattern.strokes = std::move(strokes);
+  return pattern;
+}
+
+Pattern withGain(Pattern pattern, std::size_t stroke, double gainDb) {
+  auto strokes = *pattern.strokes;
+  if (stroke < strokes.size()) strokes[stroke].clip.gainDb = std::clamp(gainDb, kGainRange.low, kGainRange.high);
+  pattern.strokes = std::move(strokes);
+  return pattern;
+}
+
+Result<Pattern> ofLength(Pattern pattern, Ticks length) {
+  if (length.value < 1) return fail(ErrorKind::refused, "A pattern cannot be shorter than that.");
+  auto strokes = *pattern.strokes;
+  std::erase_if(strokes, [&](const PatternStroke& s) { return s.at >= length; });
+  if (strokes.empty())
+    return fail(ErrorKind::refused, "All its strokes lie behind that. Move one to its beginning first.");
+  pattern.strokes = std::move(strokes);
+  pattern.length = length;
+  return pattern;
 }
 
 Pattern shuffled(Pattern pattern, std::uint32_t drawing) {

@@ -36,6 +36,17 @@ Result<Song> renamePattern(const Song& song, PatternId id, const std::string& na
 Result<Song> duplicatePattern(const Song& song, PatternId id);
 Result<Song> removePattern(const Song& song, PatternId id);
 
+/// A pattern of one stroke, to be drawn on: a clip of the set at its beginning. The new pattern is the song's last.
+Result<Song> beginPattern(const Song& song, ClipId clip, Ticks length, const std::string& name);
+
+/// With a clip struck at a place. What is struck within `reach` of it gives way: one slice sounds at a time.
+Pattern drawn(Pattern pattern, Clip clip, Ticks at, Ticks reach);
+/// Without one of its strokes. Refused for the only one.
+Result<Pattern> erased(Pattern pattern, std::size_t stroke);
+/// One stroke at another level, dB, kGainRange.
+Pattern withGain(Pattern pattern, std::size_t stroke, double gainDb);
+/// Longer, or shorter without what lies beyond. Refused when that is all.
+Result<Pattern> ofLength(Pattern pattern, Ticks length);
 /// The same slices at the same places in another order, by the numbers that `drawing` begins.
 Pattern shuffled(Pattern pattern, std::uint32_t drawing);
 /// The same drums as the player might have played them once more: each stroke lies off its line of `grid` as another

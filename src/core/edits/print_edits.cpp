@@ -103,7 +103,8 @@ MediaId addMedia(Song& song, const PrintedFile& f, std::vector<MediaId> from) {
 void renameMedia(Song& song, MediaId was, MediaId now) {
   const auto inClips = [&](Shared<ClipList>& shared) {
     const auto names = [&](const Clip& c) {
-      return std::find(c.extras->media.begin(), c.extras->media.end(), was) != c.extras->media.end();
+      return (c.extras->sound && c.extras->sound->media == was) ||
+             std::find(c.extras->media.begin(), c.extras->media.end(), was) != c.extras->media.end();
     };
     if (std::none_of(shared->begin(), shared->end(), names)) return;
     ClipList clips = *shared;
@@ -111,6 +112,7 @@ void renameMedia(Song& song, MediaId was, MediaId now) {
       if (!names(c)) continue;
       auto extras = *c.extras;
       std::replace(extras.media.begin(), extras.media.end(), was, now);
+      if (extras.sound && extras.sound->media == was) extras.sound->media = now;
       c.extras = std::move(extras);
     }
     shared = std::move(clips);

@@ -76,9 +76,10 @@ void carryClip(const Carrier& c, Clip& clip, Frames takeLength) {
     c.carry(clip.piece->home);
     c.carry(clip.piece->map);
   }
-  if (clip.extras->sync || !clip.extras->gain.empty() || !clip.extras->pitch.empty()) {
+  if (clip.extras->sync || clip.extras->sound || !clip.extras->gain.empty() || !clip.extras->pitch.empty()) {
     auto extras = *clip.extras;
     c.carry(extras.sync);
+    if (extras.sound) c.carry(extras.sound->offset);
     c.carry(extras.gain);
     c.carry(extras.pitch);
     clip.extras = std::move(extras);

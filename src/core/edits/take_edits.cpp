@@ -100,7 +100,7 @@ Result<Song> makeMicSet(const Song& song, const std::vector<TrackId>& tracks, co
     const auto* set = song.setOf(id);
     if (!set) return fail(ErrorKind::notFound, "One of these tracks is not in the song any more.");
     if (set->clips->size() != 1 || set->clips->front().reversed || !set->clips->front().map.identity() ||
-        !set->clips->front().extras->media.empty())
+        !set->clips->front().extras->ofItsTake())
       return fail(
           ErrorKind::refused,
           "\"" + set->name +
@@ -173,6 +173,8 @@ Result<Song> dissolveMicSet(const Song& song, SetId id) {
       changeExtras(c, [&](ClipExtras& x) {
         if (!x.media.empty()) x.media = {x.media[place]};
       });
+      // A sound of its own is heard on the first track alone.
+      c.muted = c.muted || (c.extras->sound && place > 0);
     }
     single.clips = std::move(clips);
     // A layer goes on with the mic that hears its drum best, or with the first.

@@ -20,7 +20,7 @@ std::vector<PlannedHit> collect(const Song& song, const MicSet& set, const ClipL
   std::vector<PlannedHit> out;
   std::map<TakeId, HitList> active;
   for (const auto& clip : clips) {
-    if (clip.reversed || !clip.extras->media.empty()) continue;  // its strokes are not this set's, or no strokes
+    if (clip.reversed || !clip.extras->ofItsTake()) continue;  // its strokes are not this set's, or no strokes
     auto found = active.find(clip.take);
     if (found == active.end())
       found = active.emplace(clip.take, activeHits(*song.hitsOf(clip.take, set.id), set.hits, song.rate)).first;

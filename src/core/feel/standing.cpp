@@ -10,7 +10,7 @@ std::vector<StandingHit> standingHits(const Song& song, const MicSet& set, const
   const auto first =
       std::partition_point(clips.begin(), clips.end(), [&](const Clip& c) { return c.end() <= within.start; });
   const auto last = std::partition_point(first, clips.end(), [&](const Clip& c) { return c.start < within.end; });
-  const auto sounds = [](const Clip& c) { return !c.reversed && c.extras->media.empty(); };
+  const auto sounds = [](const Clip& c) { return !c.reversed && c.extras->ofItsTake(); };
   std::map<TakeId, FrameRange> played;
   for (auto c = first; c != last; ++c) {
     if (!sounds(*c)) continue;

@@ -238,12 +238,20 @@ ClipSources::ClipSources(const Song& song, const MicSet& set, TrackId track, con
         keep(take.id, mic);
         own_[take.id] = mic.media;
       }
-  for (const auto& c : *set.clips)
-    if (!c.extras->media.empty())
-      if (const auto* mic = song.micFor(set, c, track)) keep(c.take, *mic);
+  for (const auto& c : *set.clips) {
+    if (c.extras->ofItsTake()) continue;
+    const auto* mic = song.micFor(set, c, track);
+    if (mic && !c.extras->sound) keep(c.take, *mic);
+    const auto found = mic && c.extras->sound ? pool.find(mic->media) : pool.end();
+    if (found != pool.end()) sounds_[{mic->media, mic->offset}] = {mic->media, found->second, mic->offset};
+  }
 }
 
 const Source* ClipSources::of(const Clip& clip) const {
+  if (const auto& sound = clip.extras->sound) {
+    const auto found = sounds_.find({sound->media, sound->offset});
+    return found == sounds_.end() ? nullptr : &found->second;
+  }
   MediaId media;
   if (!clip.extras->media.empty()) {
     if (place_ < clip.extras->media.size()) media = clip.extras->media[place_];
@@ -257,6 +265,7 @@ const Source* ClipSources::of(const Clip& clip) const {
 std::vector<std::shared_ptr<const DecodedMedia>> ClipSources::all() const {
   std::vector<std::shared_ptr<const DecodedMedia>> out;
   for (const auto& [key, source] : sources_) out.push_back(source.media);
+  for (const auto& [key, source] : sounds_) out.push_back(source.media);
   return out;
 }
 

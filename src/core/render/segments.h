@@ -16,7 +16,8 @@ class ClipSources {
  private:
   std::map<std::pair<TakeId, MediaId>, Source> sources_;
   std::map<TakeId, MediaId> own_;
-  std::size_t place_ = 0;  // of the track in its set
+  std::map<std::pair<MediaId, Frames>, Source> sounds_;  ///< of clips that have one of their own, by place
+  std::size_t place_ = 0;                                // of the track in its set
 };
 
 /// Which side of the stereo picture a channel of a track is for.

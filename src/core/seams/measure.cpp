@@ -44,7 +44,7 @@ struct SeamGauge::Mic {
 };
 
 /// Whether a clip sounds like the recording itself.
-bool plain(const Clip& c) { return c.map.identity() && !c.reversed && c.extras->media.empty() && !c.extras->retuned(); }
+bool plain(const Clip& c) { return c.map.identity() && !c.reversed && c.extras->ofItsTake() && !c.extras->retuned(); }
 
 /// `x` and `y`: what the earlier and the later piece sound like through the crossfade; `lead`: the earlier one before
 /// it.

@@ -13,6 +13,7 @@
 #include "song/hold.h"
 #include "song/seam_fill.h"
 #include "song/take_map.h"
+#include "song/take_mic.h"
 #include "terms/fade_kinds.h"
 #include "terms/stretch_method.h"
 
@@ -64,12 +65,15 @@ struct ClipExtras {
   std::optional<int> colour;            ///< index into the theme's tab colours; none: the track's
   std::optional<Frames> sync;           ///< take time of the point that is put on the grid
   std::vector<MediaId> media;           ///< what each track of the set plays, when that is another track's recording
+  std::optional<TakeMic> sound;         ///< heard in its place, on the set's first track alone, whatever that is named
   Envelope gain;                        ///< dB, kGainEnvelopeRange, in take time
   Envelope pitch;                       ///< cents, kPitchRange, in take time; length and timing stay
   std::optional<StretchMethod> method;  ///< none: its mic set's
   int choke = 0;                        ///< group of cells that silence each other when struck, to kMostChokes; 0: none
   std::optional<Formants> formants;     ///< where the pitch envelope changes something; none: as heldFormants() says
 
+  /// What is heard are the take's own mics, each on its track.
+  bool ofItsTake() const { return media.empty() && !sound; }
   /// Its pitch or its formants are changed.
   bool retuned() const { return !pitch.empty() || (formants && !formants->along && formants->cents != 0); }
   bool operator==(const ClipExtras&) const = default;

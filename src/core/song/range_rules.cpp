@@ -65,6 +65,7 @@ void checkClip(const Clip& c, Ranges& r) {
   r.hold(!x.colour || (*x.colour >= 0 && *x.colour <= kMostColours), "the colour");
   r.hold(x.choke >= 0 && x.choke <= kMostChokes, "the choke group");
   if (x.sync) r.length(*x.sync, "the sync point");
+  if (x.sound) r.place(x.sound->offset, "where its own sound begins");
   r.envelope(x.gain);
   r.envelope(x.pitch);
   if (x.formants && !x.formants->along) r.number(x.formants->cents, kFormantsRange, "the formants");

@@ -28,6 +28,12 @@ void checkClip(const Song& song, const MicSet& set, const Clip& c, Broken& broke
   else if (c.handleBefore(take->length).value < 0 || c.handleAfter(take->length).value < 0)
     say("I3: it reaches beyond its take");
   const auto& extras = *c.extras;
+  if (const auto& sound = extras.sound) {
+    const bool there =
+        std::any_of(song.media.begin(), song.media.end(), [&](const Media& m) { return m.id == sound->media; });
+    if (!there) say("I3: its own sound is not there");
+    if (c.piece || !extras.media.empty()) say("I3: it has a sound of its own and plays something else too");
+  }
   if (!extras.media.empty()) {
     if (extras.media.size() != set.tracks.size()) say("I3: it has not one recording for each track");
     for (const auto m : extras.media)

@@ -58,6 +58,7 @@ const TakeMic* Song::micOf(TakeId takeId, TrackId track) const {
 }
 
 const TakeMic* Song::micFor(const MicSet& set, const Clip& clip, TrackId track) const {
+  if (const auto& sound = clip.extras->sound) return track == set.tracks.front() ? &*sound : nullptr;
   const auto& played = clip.extras->media;
   if (played.empty()) return micOf(clip.take, track);
   const auto* t = find(clip.take);
@@ -74,6 +75,8 @@ Frames Song::takeLength(const Clip& clip) const {
 }
 
 const Shared<HitList>& Song::hitsIn(const MicSet& set, const Clip& clip) const {
+  static const Shared<HitList> none;
+  if (clip.extras->sound) return none;
   if (!clip.extras->media.empty())
     if (const auto* t = find(clip.take))
       for (const auto& m : t->mics)

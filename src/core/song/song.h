@@ -19,6 +19,7 @@
 #include "song/pattern.h"
 #include "song/print.h"
 #include "song/source_tempo.h"
+#include "song/take_mic.h"
 #include "song/timing.h"
 #include "song/tuning.h"
 #include "terms/sung.h"
@@ -46,15 +47,6 @@ struct Media {
   std::optional<double> bpm = {};             ///< as its file or its name says: a hint, kBpmRange
 
   bool operator==(const Media&) const = default;
-};
-
-/// One mic of a take: which recording belongs to which track.
-struct TakeMic {
-  TrackId track;
-  MediaId media;
-  Frames offset;  ///< take time of the recording's first frame
-
-  bool operator==(const TakeMic&) const = default;
 };
 
 /// What was found out about a take on the mics of one set, on take time: it survives cutting and moving.

@@ -57,6 +57,7 @@ void extrasToJson(const ClipExtras& e, Json& x) {
     x["media"] = Json::array();
     for (const auto m : e.media) x["media"].push_back(m.value);
   }
+  if (e.sound) x["sound"] = {{"media", e.sound->media.value}, {"offset", e.sound->offset.value}};
   putEnvelope(x, "gain envelope", e.gain);
   putEnvelope(x, "pitch envelope", e.pitch);
   if (e.method) x["method"] = kStretchMethodNames[static_cast<std::size_t>(*e.method)];
@@ -76,6 +77,8 @@ ClipExtras readExtras(JsonReader& r, const Json& x) {
         e.media.push_back(MediaId{m.get<std::uint64_t>()});
       },
       false);
+  if (const auto* s = x.is_object() ? r.member(x, "sound", false) : nullptr)
+    e.sound = TakeMic{{}, readId<MediaId>(r, *s, "media"), readFrames(r, *s, "offset")};
   e.gain = readEnvelope(r, x, "gain envelope", kGainEnvelopeRange);
   e.pitch = readEnvelope(r, x, "pitch envelope", kPitchRange);
   e.method = readMethod(r, x);

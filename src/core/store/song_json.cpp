@@ -21,6 +21,7 @@ constexpr int kWithoutLayers =
     4;  // the format that says all of a song without layers; what is foreign is kept from there on
 constexpr int kWithoutEffects = 5;
 constexpr int kWithoutPatterns = 6;
+constexpr int kWithoutCellSounds = 7;
 constexpr std::array kOrigins{"detected"sv, "user"sv, "removed"sv};
 
 Json tempoToJson(const TempoMap& map) {
@@ -379,7 +380,17 @@ namespace {
 
 /// The earliest format that says all of a song.
 int formatOf(const Song& song) {
-  if (!song.patterns.empty()) return kSongSchema;
+  const auto sounds = [](const ClipList& clips) {
+    return std::any_of(clips.begin(), clips.end(), [](const Clip& c) { return c.extras->sound.has_value(); });
+  };
+  for (const auto& s : song.sets)
+    if (sounds(*s.clips)) return kSongSchema;
+  for (const auto& p : song.prints)
+    if (sounds(*p.clips)) return kSongSchema;
+  for (const auto& p : song.patterns)
+    for (const auto& s : *p.strokes)
+      if (s.clip.extras->sound) return kSongSchema;
+  if (!song.patterns.empty()) return kWithoutCellSounds;
   if (anyInserts(song)) return kWithoutPatterns;
   return song.layers.empty() && song.prints.empty() ? kWithoutLayers : kWithoutEffects;
 }

@@ -160,6 +160,37 @@ TEST_F(Patterns, VariedTheyKeepTheirLinesAndThePlayersOwnScatter) {
   EXPECT_TRUE(brokenRules(*changed).empty());
 }
 
+TEST_F(Patterns, AreDrawnOneSliceAtATimeErasedAndMadeLouder) {
+  const auto begun = beginPattern(cut, test::idsOf(cut, bass)[2], Ticks{4 * kBeat.value}, "drawn");
+  ASSERT_TRUE(begun) << begun.error().message;
+  EXPECT_TRUE(brokenRules(*begun).empty());
+  auto p = begun->patterns.back();
+  ASSERT_EQ(p.strokes->size(), 1U);
+  EXPECT_EQ((*p.strokes)[0].at, Ticks{0});
+  const auto other = *cut.find(test::idsOf(cut, bass)[5]);
+  const Ticks reach{kBeat.value / 8};
+  p = drawn(p, other, Ticks{2 * kBeat.value}, reach);
+  p = drawn(p, other, kBeat, reach);
+  ASSERT_EQ(p.strokes->size(), 3U);
+  EXPECT_EQ((*p.strokes)[1].at, kBeat) << "rising";
+  // What lies in the same column gives way, off its line or not.
+  p = drawn(p, (*p.strokes)[0].clip, kBeat + Ticks{20}, reach);
+  ASSERT_EQ(p.strokes->size(), 3U);
+  EXPECT_EQ((*p.strokes)[1].clip.id, (*p.strokes)[0].clip.id);
+  EXPECT_TRUE(brokenRules(*changePattern(*begun, p)).empty());
+  p = withGain(p, 1, 99);
+  EXPECT_EQ((*p.strokes)[1].clip.gainDb, kGainRange.high);
+  p = *erased(p, 1);
+  EXPECT_EQ(p.strokes->size(), 2U);
+  EXPECT_FALSE(erased(p, 7));
+  EXPECT_FALSE(erased(*erased(p, 0), 0)) << "one is left";
+  // Longer it keeps all, shorter what lies within.
+  EXPECT_EQ(ofLength(p, Ticks{16 * kBeat.value})->strokes, p.strokes);
+  EXPECT_EQ(ofLength(p, kBeat)->strokes->size(), 1U);
+  EXPECT_FALSE(ofLength(*erased(p, 0), kBeat));
+  EXPECT_FALSE(ofLength(p, Ticks{0}));
+}
+
 TEST_F(Patterns, AreRenamedDoubledAndTakenAway) {
   EXPECT_EQ(renamePattern(kept, pattern.id, "verse")->patterns.back().name, "verse");
   EXPECT_FALSE(renamePattern(kept, pattern.id, ""));

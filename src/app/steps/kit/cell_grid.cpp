@@ -1,7 +1,9 @@
 #include "steps/kit/cell_grid.h"
 
 #include <QContextMenuEvent>
+#include <QDragEnterEvent>
 #include <QKeyEvent>
+#include <QMimeData>
 #include <QMouseEvent>
 #include <QPainter>
 #include <array>
@@ -47,6 +49,7 @@ CellGrid::CellGrid(Document& document, QWidget* parent) : QWidget(parent), doc_(
   setFocusPolicy(Qt::StrongFocus);
   setMouseTracking(true);
   setAccessibleName(tr("Cells"));
+  setAcceptDrops(true);
   glow_.setSingleShot(true);
   glow_.setInterval(kGlowMs);
   connect(&glow_, &QTimer::timeout, this, [this] {
@@ -86,6 +89,11 @@ int CellGrid::cellAt(QPointF at) const {
 int CellGrid::cellOf(int key) {
   const auto at = std::find(kCellKeys.begin(), kCellKeys.end(), key);
   return at == kCellKeys.end() ? -1 : static_cast<int>(at - kCellKeys.begin());
+}
+
+QString CellGrid::soundName(const Clip& clip) const {
+  const auto* media = clip.extras->sound ? doc_.song().find(clip.extras->sound->media) : nullptr;
+  return media ? QString::fromStdString(media->name) : QString();
 }
 
 void CellGrid::paintEvent(QPaintEvent*) {
@@ -130,10 +138,11 @@ void CellGrid::paintCell(QPainter& p, int cell, const Clip& clip) {
              QKeySequence(kCellKeys[static_cast<std::size_t>(cell)]).toString());
   const auto* set = doc_.song().setOf(clip.id);
   const auto hit = set ? doc_.song().hitAtStart(*set, clip) : std::nullopt;
-  const auto drum = hit ? drumName(hit->drum) : QString();
+  const auto drum = hit ? drumName(hit->drum) : soundName(clip);
   const auto badge = badgeOf(clip);
   if (!low || badge.isEmpty())
-    p.drawText(box.adjusted(8, 0, -8, -4), Qt::AlignLeft | Qt::AlignBottom, low ? QString() : drum);
+    p.drawText(box.adjusted(8, 0, -8, -4), Qt::AlignLeft | Qt::AlignBottom,
+               low ? QString() : p.fontMetrics().elidedText(drum, Qt::ElideRight, static_cast<int>(box.width()) - 16));
   if (!badge.isEmpty()) {
     p.setPen(clip.muted ? sheet.note : sheet.selection);
     p.setFont(theme.font(10, 600));
@@ -198,14 +207,40 @@ void CellGrid::leaveEvent(QEvent*) {
   update();
 }
 
+void CellGrid::dragEnterEvent(QDragEnterEvent* event) {
+  const auto urls = event->mimeData()->urls();
+  if (urls.size() == 1 && urls.front().isLocalFile()) event->acceptProposedAction();
+}
+
+void CellGrid::dragMoveEvent(QDragMoveEvent* event) {
+  const int cell = cellAt(event->position());
+  if (cell >= 0)
+    event->acceptProposedAction();
+  else
+    event->ignore();
+  if (cell == hovered_) return;
+  hovered_ = cell;
+  update();
+}
+
+/// A sound for the cell that it is dropped on, or for all chosen ones when that is one of them.
+void CellGrid::dropEvent(QDropEvent* event) {
+  const int cell = cellAt(event->position());
+  if (cell < 0) return;
+  event->acceptProposedAction();
+  const auto id = doc_.cellsDesk().cells()[static_cast<std::size_t>(cell)]->id;
+  if (!doc_.selection().isChosen(id)) doc_.selection().choose({id});
+  doc_.cellsDesk().giveSound(event->mimeData()->urls().front().toLocalFile().toStdString());
+}
+
 void CellGrid::contextMenuEvent(QContextMenuEvent* event) {
   const int cell = cellAt(event->pos());
   if (cell < 0) return;
   const auto id = doc_.cellsDesk().cells()[static_cast<std::size_t>(cell)]->id;
   if (!doc_.selection().isChosen(id)) doc_.selection().choose({id});
   popUp(this, event->globalPos(),
-        {"clips.mute", "clips.reverse", "clips.fadein", "clips.fadeout", "clips.swap", "kit.choke", "-", "edit.copy",
-         "edit.delete", "-", "kit.writecells"});
+        {"clips.mute", "clips.reverse", "clips.fadein", "clips.fadeout", "clips.swap", "kit.choke", "-",
+         "kit.cellsound", "kit.cellback", "-", "edit.copy", "edit.delete", "-", "kit.writecells"});
 }
 
 bool CellGrid::event(QEvent* event) {
@@ -232,6 +267,7 @@ std::vector<ReadItem> CellGrid::readItems() const {
     const auto hit = set ? doc_.song().hitAtStart(*set, clip) : std::nullopt;
     QStringList words{tr("cell %1").arg(doc_.cellsDesk().page() * CellsDesk::kCells + static_cast<int>(i) + 1)};
     if (hit) words << drumName(hit->drum);
+    if (clip.extras->sound) words << tr("its own sound %1").arg(soundName(clip));
     words << placeWords(doc_.song(), clip.start) << tr("key %1").arg(QKeySequence(kCellKeys[i]).toString());
     if (const auto badge = badgeOf(clip); !badge.isEmpty()) words << badge;
     out.push_back({words.join(QStringLiteral(", ")), boxOf(static_cast<int>(i)), doc_.selection().isChosen(clip.id),

@@ -25,6 +25,9 @@ class CellGrid : public QWidget, public ReadItems {
   void mousePressEvent(QMouseEvent* event) override;
   void mouseMoveEvent(QMouseEvent* event) override;
   void leaveEvent(QEvent*) override;
+  void dragEnterEvent(QDragEnterEvent* event) override;
+  void dragMoveEvent(QDragMoveEvent* event) override;
+  void dropEvent(QDropEvent* event) override;
   void contextMenuEvent(QContextMenuEvent* event) override;
   void keyPressEvent(QKeyEvent* event) override;
   bool event(QEvent* event) override;
@@ -32,6 +35,8 @@ class CellGrid : public QWidget, public ReadItems {
  private:
   void paintCell(QPainter& p, int cell, const Clip& clip);
   static int cellOf(int key);
+  /// Of a sound of its own; empty: it plays what was recorded.
+  QString soundName(const Clip& clip) const;
 
   Document& doc_;
   int hovered_ = -1;

@@ -6,8 +6,10 @@
 #include "document/cells_desk.h"
 #include "document/fresh.h"
 #include "document/kit_desk.h"
+#include "document/pattern_desk.h"
 #include "document/wording.h"
 #include "steps/kit/cell_grid.h"
+#include "steps/kit/pattern_grid.h"
 #include "steps/kit/strength_graph.h"
 #include "theme/theme.h"
 
@@ -21,7 +23,11 @@ constexpr int kGraph = 252;
 }  // namespace
 
 KitBench::KitBench(Document& document, ViewState&, QWidget* parent)
-    : QWidget(parent), doc_(document), graph_(new StrengthGraph(document, this)), cells_(new CellGrid(document, this)) {
+    : QWidget(parent),
+      doc_(document),
+      graph_(new StrengthGraph(document, this)),
+      cells_(new CellGrid(document, this)),
+      pattern_(new PatternGrid(document, this)) {
   const auto button = [&](const QString& text, const char* name, const QString& tip) {
     auto* b = new QToolButton(this);
     b->setText(text);
@@ -32,6 +38,12 @@ KitBench::KitBench(Document& document, ViewState&, QWidget* parent)
     b->setFocusPolicy(Qt::TabFocus);
     return b;
   };
+  cellsTab_ = button(tr("Cells"), "show cells", tr("The slices under the fingers"));
+  patternTab_ = button(tr("Pattern"), "show pattern", tr("The chosen pattern, to draw on"));
+  for (auto* tab : {cellsTab_, patternTab_}) {
+    tab->setCheckable(true);
+    connect(tab, &QToolButton::clicked, this, [this, tab] { showPattern(tab == patternTab_); });
+  }
   before_ = button(QStringLiteral("\u2039"), "cells before", tr("The sixteen slices before"));
   next_ = button(QStringLiteral("\u203a"), "next cells", tr("The next sixteen slices"));
   record_ = button(tr("record"), "record cells",
@@ -50,8 +62,15 @@ KitBench::KitBench(Document& document, ViewState&, QWidget* parent)
       .on(doc_.selection(), Selection::kWhere)
       .on(&doc_.kitDesk(), &KitDesk::changed)
       .on(&doc_.cellsDesk(), &CellsDesk::changed)
+      .on(&doc_.patternDesk(), &PatternDesk::changed)
       .on(&Theme::get(), &Theme::changed);
   refresh();
+}
+
+void KitBench::showPattern(bool on) {
+  showsPattern_ = on;
+  refresh();
+  (on ? static_cast<QWidget*>(pattern_) : cells_)->setFocus();
 }
 
 void KitBench::refresh() {
@@ -62,7 +81,12 @@ void KitBench::refresh() {
   record_->setText(desk.recording() ? tr("recording %1").arg(desk.recorded()) : tr("record"));
   grid_->setChecked(desk.toGrid());
   const auto* set = doc_.song().find(doc_.kitDesk().set());
-  split_->setVisible(set && set->clips->size() < 3);  // not cut yet
+  split_->setVisible(!showsPattern_ && set && set->clips->size() < 3);  // not cut yet
+  cells_->setVisible(!showsPattern_);
+  pattern_->setVisible(showsPattern_);
+  for (auto* b : {before_, next_, record_, grid_}) b->setVisible(!showsPattern_);
+  cellsTab_->setChecked(!showsPattern_);
+  patternTab_->setChecked(showsPattern_);
   graph_->update();
   update();
 }
@@ -71,6 +95,13 @@ void KitBench::resizeEvent(QResizeEvent*) {
   graph_->setGeometry(kSide - 6, kHead, kGraph, height() - kHead - 4);
   const int left = kSide + kGraph + 18;
   cells_->setGeometry(left, kHead, width() - left - kSide, height() - kHead - 12);
+  pattern_->setGeometry(cells_->geometry());
+  int tab = left - 6;
+  for (auto* b : {cellsTab_, patternTab_}) {
+    const int wide = b->fontMetrics().horizontalAdvance(b->text()) + 22;
+    b->setGeometry(tab, 6, wide, 24);
+    tab += wide + 2;
+  }
   int x = width() - kSide;
   for (auto* b : {next_, before_, record_, grid_, split_}) {
     const int wide = b == next_ || b == before_
@@ -90,16 +121,21 @@ void KitBench::paintEvent(QPaintEvent*) {
   p.setPen(sheet.ink);
   p.drawText(QRectF(kSide, 8, kGraph, 20), Qt::AlignVCenter, tr("Level by strength"));
   const double left = kSide + kGraph + 18;
-  p.drawText(QRectF(left, 8, 60, 20), Qt::AlignVCenter, tr("Cells"));
   p.setFont(theme.font(11));
   p.setPen(sheet.note);
   const auto* set = doc_.song().find(doc_.kitDesk().set());
   const auto count = set ? set->clips->size() : 0;
-  const double room = (split_->isVisible() ? split_ : grid_)->x() - left - 58;
-  const auto text = count == 0
+  const double from = patternTab_->geometry().right() + 10;
+  const double room = (showsPattern_ ? width() - kSide : (split_->isVisible() ? split_ : grid_)->x() - 10) - from;
+  const auto* pattern = doc_.patternDesk().chosen();
+  const auto text = showsPattern_ ? pattern ? tr("%1 \u00b7 %2")
+                                                  .arg(QString::fromStdString(pattern->name),
+                                                       counted(pattern->strokes->size(), "stroke", "strokes"))
+                                            : QString()
+                    : count == 0
                         ? QString()
                         : tr("%1 of \"%2\"").arg(counted(count, "slice", "slices"), QString::fromStdString(set->name));
-  p.drawText(QRectF(left + 48, 8, room, 20), Qt::AlignVCenter,
+  p.drawText(QRectF(from, 8, room, 20), Qt::AlignVCenter,
              p.fontMetrics().elidedText(text, Qt::ElideRight, static_cast<int>(room)));
   p.setPen(sheet.rule);
   p.drawLine(QPointF(left - 10, 10), QPointF(left - 10, height() - 12));

@@ -19,7 +19,7 @@ PatternBox::PatternBox(Document& document, QWidget* parent) : QWidget(parent), d
   cards_->setSpacing(6);
   column->addLayout(cards_);
   empty_ = noteLabel(tr("None yet. What the lanes play in a range, or in the bar of the play line, is kept by name: to "
-                        "be laid elsewhere, varied and shuffled."),
+                        "be laid elsewhere, drawn on, varied and shuffled."),
                      this);
   column->addWidget(empty_);
   const auto button = [this](QWidget* on, const QString& text, const char* name, const QString& tip, const char* id) {
@@ -32,6 +32,9 @@ PatternBox::PatternBox(Document& document, QWidget* parent) : QWidget(parent), d
   column->addWidget(button(
       this, tr("Keep a pattern"), "keep pattern",
       tr("What the set plays in the chosen range, in the bars of the chosen clips, or in this bar"), "patterns.keep"));
+  column->addWidget(button(this, tr("Draw a pattern"), "draw pattern",
+                           tr("A bar that begins with the chosen cell, to be drawn on in the bench"),
+                           "patterns.begin"));
   others_ = new QWidget(this);
   auto* row = new QHBoxLayout(others_);
   row->setContentsMargins(0, 0, 0, 0);

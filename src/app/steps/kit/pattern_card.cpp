@@ -125,8 +125,9 @@ void PatternCard::mouseDoubleClickEvent(QMouseEvent*) { Actions::of(this)->trigg
 void PatternCard::contextMenuEvent(QContextMenuEvent* event) {
   doc_.patternDesk().choose(pattern_);
   popUp(this, event->globalPos(),
-        {"patterns.lay", "patterns.layoften", "-", "patterns.vary", "patterns.shuffle", "-", "patterns.rename",
-         "patterns.duplicate", "patterns.midi", "-", "patterns.remove"});
+        {"patterns.lay", "patterns.layoften", "patterns.show", "-", "patterns.longer", "patterns.shorter", "-",
+         "patterns.vary", "patterns.shuffle", "-", "patterns.rename", "patterns.duplicate", "patterns.midi", "-",
+         "patterns.remove"});
 }
 
 }  // namespace ochron

@@ -8,6 +8,7 @@
 
 #include "document/fresh.h"
 #include "document/print_desk.h"
+#include "document/print_trial.h"
 #include "document/selection.h"
 #include "document/wording.h"
 #include "entry/save_name.h"
@@ -78,6 +79,12 @@ PrintStep::PrintStep(Document& document, QWidget* parent) : StepPage(document, p
   back_->setToolTip(tr("The active set's latest print is what it was made of again"));
   connect(back_, &QPushButton::clicked, this, [this] { doc_.printDesk().takeBack(doc_.selection().set()); });
   prints->addWidget(back_);
+  alive_ = new QPushButton(tr("Hear what it was made of"), committing_);
+  alive_->setObjectName("hear unprinted");
+  alive_->setCheckable(true);
+  alive_->setToolTip(tr("In the place of the print, with what was done to it since; pressed again the print is heard"));
+  connect(alive_, &QPushButton::clicked, this, [this] { doc_.printTrial().turn(doc_.selection().set()); });
+  prints->addWidget(alive_);
 
   auto [handing, folder] = group();
   handing_ = handing;
@@ -96,6 +103,7 @@ PrintStep::PrintStep(Document& document, QWidget* parent) : StepPage(document, p
   effects_ = new EffectPanel(doc_, this);
   outer->addWidget(effects_);
   auto* fresh = new Fresh(this, [this] { refresh(); });
+  fresh->on(&doc_.printTrial(), &PrintTrial::changed);
   fresh->on(&doc_, &Document::songChanged).on(doc_.selection(), Selection::kWhere | Selection::kClips);
   refresh();
 }
@@ -136,6 +144,8 @@ void PrintStep::refresh() {
   effects_->setVisible(doing() == Doing::effects);
   const auto prints = printsOf(doc_.song(), doc_.selection().set());
   back_->setEnabled(!prints.empty());
+  alive_->setEnabled(doc_.printDesk().latestOf(doc_.selection().set()) != nullptr);
+  alive_->setChecked(doc_.printTrial().on());
   const auto* set = doc_.song().find(doc_.selection().set());
   printed_->setText(!set ? tr("Nothing to print yet.")
                     : prints.empty()

@@ -43,6 +43,7 @@ class PrintStep : public StepPage {
   QComboBox* printDepth_;
   QLabel* printed_;
   QPushButton* back_;
+  QPushButton* alive_;  ///< what the print was made of is heard
   QCheckBox* withRecordings_;
   PrintBench* bench_ = nullptr;
 };

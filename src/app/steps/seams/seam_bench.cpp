@@ -50,7 +50,7 @@ const Clip* SeamBench::seam() const {
   if (doc_.transport().original()) return nullptr;
   const auto* later = doc_.selection().seamClip();
   if (!later) later = first();
-  const auto straight = [](const Clip& c) { return !c.reversed && c.extras->media.empty(); };
+  const auto straight = [](const Clip& c) { return !c.reversed && c.extras->ofItsTake(); };
   return later && straight(*later) && straight(*(later - 1)) ? later : nullptr;
 }
 
