@@ -355,7 +355,12 @@ TEST_F(KitSteps, ASoundDroppedOnACellPlaysInItsPlaceAndTheRecordingComesBackByCo
   const auto drop = [&](const std::filesystem::path& file) {
     QMimeData mime;
     mime.setUrls({QUrl::fromLocalFile(QString::fromStdString(file.string()))});
-    QDropEvent event(grid->boxOf(3).center(), Qt::CopyAction, &mime, Qt::LeftButton, Qt::NoModifier);
+    const auto at = grid->boxOf(3).center();
+    QDragEnterEvent enter(at.toPoint(), Qt::CopyAction, &mime, Qt::LeftButton, Qt::NoModifier);
+    QApplication::sendEvent(grid, &enter);
+    QDragMoveEvent move(at.toPoint(), Qt::CopyAction, &mime, Qt::LeftButton, Qt::NoModifier);
+    QApplication::sendEvent(grid, &move);
+    QDropEvent event(at, Qt::CopyAction, &mime, Qt::LeftButton, Qt::NoModifier);
     QApplication::sendEvent(grid, &event);
     doc().jobs().finishAll();
   };

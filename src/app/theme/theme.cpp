@@ -57,6 +57,7 @@ QToolButton[words="true"] { color: @note; padding: 1px 5px; }
 QToolButton[words="true"]:hover { color: @sel; background: transparent; }
 QToolButton[plain="true"] { background: @field; border: 1px solid @edge; border-radius: 5px; min-width: 20px; min-height: 22px; }
 QToolButton[plain="true"]:hover { border-color: @sel; }
+QToolButton[plain="true"]:checked { background: @selSoft; border-color: @sel; }
 QToolButton[plain="true"]::menu-indicator { image: none; }
 QPushButton[field="true"] { padding: 3px 7px; min-height: 18px; text-align: left; }
 QPushButton[field="true"]::menu-indicator { subcontrol-position: right center; subcontrol-origin: padding; right: 5px; image: url(:/theme/icons/chevron-@tone.svg); width: 12px; height: 12px; }

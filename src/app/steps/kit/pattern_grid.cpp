@@ -136,7 +136,7 @@ void PatternGrid::paintLines(QPainter& p) const {
   for (std::size_t c = 0; c < model_.columns.size(); ++c) {
     const auto area = boxOf(0, static_cast<int>(c));
     if (model_.columns[c].value / beat % 2 == 1)
-      p.fillRect(QRectF(area.left(), box.top(), area.width(), box.height()), sheet.selectionSoft);
+      p.fillRect(QRectF(area.left(), box.top(), area.width(), box.height()), sheet.panel);
   }
   p.setFont(theme.font(10));
   for (const auto at : model_.columns) {
@@ -176,7 +176,8 @@ void PatternGrid::paintStrokes(QPainter& p) const {
     const auto area = boxOf(model_.places[i].first, 0);
     const double tall = (area.height() - 6) * fillOf(stroke.clip.gainDb);
     p.setBrush(held_ == i ? sheet.selection : sheet.ink);
-    p.drawRoundedRect(QRectF(xOf(stroke.at) + 1.5, area.bottom() - 3 - tall, wide, tall), 2, 2);
+    const double x = std::min(xOf(stroke.at) + 1.5, plot().right() - wide);
+    p.drawRoundedRect(QRectF(x, area.bottom() - 3 - tall, wide, tall), 2, 2);
   }
   const auto frame = [&](Spot spot, const QColor& tone) {
     p.setBrush(Qt::NoBrush);
