@@ -289,8 +289,10 @@ TEST_F(KitSteps, SixteenCellsArePlayedByTheSimulatedKeyboardAndLaidOnTheLanes) {
   auto keyboard = std::make_unique<SimulatedKeyboard>();
   auto* keys = keyboard.get();
   doc().keyDesk().useKeyboard(std::move(keyboard));
+  press("cells counted in");
   press("record cells");
   EXPECT_TRUE(cells().recording());
+  EXPECT_FALSE(doc().transport().player().engine().playing());
   const auto before = doc().song();
   doc().transport().playFrom(Frames{});
   ASSERT_TRUE(hear(Frames{4000}));
@@ -308,6 +310,34 @@ TEST_F(KitSteps, SixteenCellsArePlayedByTheSimulatedKeyboardAndLaidOnTheLanes) {
   EXPECT_TRUE(brokenRules(doc().song()).empty());
   doc().undo();
   EXPECT_EQ(doc().song(), before);
+}
+
+TEST_F(KitSteps, ARecordingIsCountedInABarBeforeThePlayLineAndItsStrokesAreFromThereOn) {
+  const auto& map = doc().song().tempo;
+  const auto from = map.toFrames(map.barStart(2));
+  doc().transport().setCursor(from);
+  const auto& engine = doc().transport().player().engine();
+  press("record cells");
+  ASSERT_TRUE(until([&] { return engine.playing(); }));
+  EXPECT_TRUE(doc().transport().click());
+  EXPECT_LT(engine.position(), from);
+  EXPECT_GE(engine.position(), map.toFrames(map.barStart(1)));
+  ASSERT_TRUE(cells().strike(2)) << "in the bar that is counted";
+  EXPECT_EQ(cells().recorded(), 0U);
+  ASSERT_TRUE(until([&] { return engine.position() > from + Frames{9'000}; }));
+  ASSERT_TRUE(cells().strike(3));
+  EXPECT_EQ(cells().recorded(), 1U);
+  press("record cells");
+  EXPECT_TRUE(until([&] { return !engine.playing(); }));
+  EXPECT_FALSE(doc().transport().click()) << "as it was";
+  EXPECT_EQ(doc().transport().cursor(), from);
+  EXPECT_EQ(doc().undoName(), "Lay what was struck");
+  // Before the song's first bar there is a bar to count, too.
+  doc().transport().setCursor(map.origin());
+  press("record cells");
+  ASSERT_TRUE(until([&] { return engine.position() > map.origin() + Frames{2'000}; }));
+  press("record cells");
+  EXPECT_TRUE(status().contains("Nothing was struck")) << status().toStdString();
 }
 
 TEST_F(KitSteps, AKeyIsHeardWhileTheWindowIsBusy) {

@@ -124,6 +124,25 @@ void MainWindow::buildKitActions() {
       hasClips);
   a.add(
       "kit.cellback", tr("Cells as recorded"), {}, [this] { doc_.cellsDesk().giveRecordingBack(); }, hasClips);
+  auto& cells = doc_.cellsDesk();
+  a.add(
+      "kit.record", tr("Record what is struck, and lay it"), {}, [&cells] { cells.record(!cells.recording()); },
+      hasTracks);
+  a.add(
+      "kit.togrid", tr("What is struck goes to the grid, or stays where it was struck"), {},
+      [this, &cells] {
+        cells.setToGrid(!cells.toGrid());
+        doc_.tell(cells.toGrid() ? tr("What is struck is laid on the grid.")
+                                 : tr("What is struck is laid as it was struck."));
+      },
+      hasTracks);
+  a.add(
+      "kit.countin", tr("Recordings of cells are counted in, or not"), {},
+      [this, &cells] {
+        cells.setCountsIn(!cells.countsIn());
+        doc_.tell(cells.countsIn() ? tr("Recordings are counted in.") : tr("Recordings are not counted in."));
+      },
+      hasTracks);
   a.add(
       "kit.choke", tr("Cells to the next choke group, or out of it"), {}, [this] { doc_.cellsDesk().choke(); },
       hasClips);

@@ -41,6 +41,7 @@ void CellsDesk::forget() {
   page_ = 0;
   struckLast_ = -1;
   recording_ = false;
+  counted_.reset();
   struck_.clear();
   bankOf_ = bankWanted_ = {};
   emit changed();
@@ -139,7 +140,10 @@ void CellsDesk::wasStruck(int cell, double strength, std::optional<Frames> at) {
   const auto all = cells();
   if (cell < 0 || cell >= std::ssize(all)) return;
   struckLast_ = cell;
-  if (recording_ && at) {
+  constexpr double kEarlyMs = 80;  // the first stroke may come before its beat
+  const bool meant = !counted_ || !at || *at >= counted_->from - framesFromMs(kEarlyMs, doc_.song().rate);
+  if (recording_ && at && meant) {
+    if (counted_) at = std::max(*at, counted_->from);
     constexpr double kFull = 0.8;  // a stroke of this strength plays the clip as loud as it is
     struck_.push_back(
         {all[static_cast<std::size_t>(cell)]->id, *at, 20 * std::log10(std::clamp(strength / kFull, 0.05, 2.0))});
@@ -196,16 +200,50 @@ void CellsDesk::giveRecordingBack() {
     doc_.tell(tr("These cells play what was recorded again."));
 }
 
+void CellsDesk::setToGrid(bool on) {
+  toGrid_ = on;
+  emit changed();
+}
+
+void CellsDesk::setCountsIn(bool on) {
+  countsIn_ = on;
+  emit changed();
+}
+
+void CellsDesk::countIn() {
+  auto& transport = doc_.transport();
+  const auto& map = doc_.song().tempo;
+  const auto at = transport.cursor();
+  counted_ = Counted{at, transport.click()};
+  transport.setClick(true);
+  transport.playFrom(map.toFrames(map.toTicks(at) - map.meterOfBar(map.barAt(at)).barLength()));
+  doc_.tell(tr("One bar is counted in. What is struck from the play line on is laid when recording ends."));
+}
+
+/// The song stands where the recording began, and the click is as it was.
+void CellsDesk::endCount() {
+  const auto counted = std::exchange(counted_, {});
+  if (!counted) return;
+  auto& transport = doc_.transport();
+  if (transport.player().engine().playing()) transport.playStop();
+  transport.setClick(counted->clicked);
+  transport.setCursor(counted->from);
+}
+
 void CellsDesk::record(bool on) {
   if (on == recording_) return;
   recording_ = on;
   if (on) {
     struck_.clear();
     recordedSet_ = doc_.kitDesk().set();
-    doc_.tell(tr("What is struck while the song plays is laid on the lanes when recording ends."));
+    if (countsIn_ && !doc_.transport().player().engine().playing())
+      countIn();
+    else
+      doc_.tell(tr("What is struck while the song plays is laid on the lanes when recording ends."));
     emit changed();
     return;
   }
+  endCount();
   auto struck = std::exchange(struck_, {});
   emit changed();
   if (struck.empty()) return doc_.tell(tr("Nothing was struck while the song played."));

@@ -46,13 +46,17 @@ class CellsDesk : public QObject, public SongMemory {
   void giveSound(const std::filesystem::path& file);
   /// The chosen cells play what was recorded again.
   void giveRecordingBack();
-  /// While on and the song plays, what is struck is remembered; switched off, it is laid on the lanes.
+  /// While on and the song plays, what is struck is remembered; switched off, it is laid on the lanes. Counted in, a
+  /// song that stands is played with the click from a bar before the play line; what is struck in that bar is not
+  /// meant.
   void record(bool on);
+  bool countsIn() const { return countsIn_; }
+  void setCountsIn(bool on);
   bool recording() const { return recording_; }
   std::size_t recorded() const { return struck_.size(); }
   /// What is laid goes to the timing plan's grid.
   bool toGrid() const { return toGrid_; }
-  void setToGrid(bool on) { toGrid_ = on; }
+  void setToGrid(bool on);
   /// Sounds of the open page as they are heard now, made away from the main thread.
   void refreshBank();
   void forget() override;
@@ -62,6 +66,8 @@ class CellsDesk : public QObject, public SongMemory {
   void struck(int cell);
 
  private:
+  void countIn();
+  void endCount();
   /// What a bank of sounds was taken from, and where it went.
   struct BankOf {
     std::shared_ptr<const PlayPlan> plan;
@@ -80,6 +86,13 @@ class CellsDesk : public QObject, public SongMemory {
   int struckLast_ = -1;
   bool recording_ = false;
   bool toGrid_ = true;
+  bool countsIn_ = true;
+  /// Of a recording that was counted in.
+  struct Counted {
+    Frames from;           ///< where it begins
+    bool clicked = false;  ///< the click was on before
+  };
+  std::optional<Counted> counted_;
   SetId recordedSet_;
   std::vector<Struck> struck_;
   BankOf bankOf_;      ///< the bank that the engine has

@@ -51,6 +51,10 @@ KitBench::KitBench(Document& document, ViewState&, QWidget* parent)
   record_->setCheckable(true);
   grid_ = button(tr("to the grid"), "cells to grid", tr("What was struck is laid on the timing plan's grid"));
   grid_->setCheckable(true);
+  count_ = button(tr("counted in"), "cells counted in",
+                  tr("Recording plays from a bar before the play line, with the click"));
+  count_->setCheckable(true);
+  connect(count_, &QToolButton::clicked, this, [this](bool on) { doc_.cellsDesk().setCountsIn(on); });
   split_ = button(tr("slice at hits"), "slice at hits", tr("Cut the active set at its hits, so that each is a cell"));
   connect(before_, &QToolButton::clicked, this, [this] { doc_.cellsDesk().turnTo(doc_.cellsDesk().page() - 1); });
   connect(next_, &QToolButton::clicked, this, [this] { doc_.cellsDesk().turnTo(doc_.cellsDesk().page() + 1); });
@@ -78,13 +82,12 @@ void KitBench::refresh() {
   before_->setEnabled(desk.page() > 0);
   next_->setEnabled(desk.page() + 1 < desk.pages());
   record_->setChecked(desk.recording());
-  record_->setText(desk.recording() ? tr("recording %1").arg(desk.recorded()) : tr("record"));
+  record_->setText(desk.recording() ? tr("\u25cf %1").arg(desk.recorded()) : tr("record"));
   grid_->setChecked(desk.toGrid());
-  const auto* set = doc_.song().find(doc_.kitDesk().set());
-  split_->setVisible(!showsPattern_ && set && set->clips->size() < 3);  // not cut yet
+  count_->setChecked(desk.countsIn());
+  placeButtons();
   cells_->setVisible(!showsPattern_);
   pattern_->setVisible(showsPattern_);
-  for (auto* b : {before_, next_, record_, grid_}) b->setVisible(!showsPattern_);
   cellsTab_->setChecked(!showsPattern_);
   patternTab_->setChecked(showsPattern_);
   graph_->update();
@@ -102,13 +105,22 @@ void KitBench::resizeEvent(QResizeEvent*) {
     b->setGeometry(tab, 6, wide, 24);
     tab += wide + 2;
   }
-  int x = width() - kSide;
-  for (auto* b : {next_, before_, record_, grid_, split_}) {
-    const int wide = b == next_ || b == before_
-                         ? 24
-                         : b->fontMetrics().horizontalAdvance(b == record_ ? tr("recording 99") : b->text()) + 22;
-    x -= wide + 4;
-    b->setGeometry(x, 6, wide, 24);
+  placeButtons();
+}
+
+/// From the right edge on, what matters least last: what has no room is reached by its command.
+void KitBench::placeButtons() {
+  const auto* set = doc_.song().find(doc_.kitDesk().set());
+  const bool cut = !set || set->clips->size() >= 3;
+  buttonsFrom_ = width() - kSide;
+  for (auto* b : {next_, before_, record_, split_, grid_, count_}) {
+    const int wide = b == next_ || b == before_ ? 24 : b->fontMetrics().horizontalAdvance(b->text()) + 20;
+    const int left = buttonsFrom_ - wide - 4;
+    const bool shown = !showsPattern_ && (b != split_ || !cut) && left > patternTab_->geometry().right() + 8;
+    b->setVisible(shown);
+    if (!shown) continue;
+    b->setGeometry(left, 6, wide, 24);
+    buttonsFrom_ = left;
   }
 }
 
@@ -126,7 +138,7 @@ void KitBench::paintEvent(QPaintEvent*) {
   const auto* set = doc_.song().find(doc_.kitDesk().set());
   const auto count = set ? set->clips->size() : 0;
   const double from = patternTab_->geometry().right() + 10;
-  const double room = (showsPattern_ ? width() - kSide : (split_->isVisible() ? split_ : grid_)->x() - 10) - from;
+  const double room = (showsPattern_ ? width() - kSide : buttonsFrom_ - 10) - from;
   const auto* pattern = doc_.patternDesk().chosen();
   const auto text = showsPattern_ ? pattern ? tr("%1 \u00b7 %2")
                                                   .arg(QString::fromStdString(pattern->name),
@@ -135,8 +147,10 @@ void KitBench::paintEvent(QPaintEvent*) {
                     : count == 0
                         ? QString()
                         : tr("%1 of \"%2\"").arg(counted(count, "slice", "slices"), QString::fromStdString(set->name));
-  p.drawText(QRectF(from, 8, room, 20), Qt::AlignVCenter,
-             p.fontMetrics().elidedText(text, Qt::ElideRight, static_cast<int>(room)));
+  constexpr double kReadable = 60;
+  if (room > kReadable)
+    p.drawText(QRectF(from, 8, room, 20), Qt::AlignVCenter,
+               p.fontMetrics().elidedText(text, Qt::ElideRight, static_cast<int>(room)));
   p.setPen(sheet.rule);
   p.drawLine(QPointF(left - 10, 10), QPointF(left - 10, height() - 12));
 }

@@ -28,6 +28,7 @@ class KitBench : public QWidget {
 
  private:
   void refresh();
+  void placeButtons();
 
   Document& doc_;
   StrengthGraph* graph_;
@@ -39,8 +40,10 @@ class KitBench : public QWidget {
   QToolButton* next_;
   QToolButton* record_;
   QToolButton* grid_;
+  QToolButton* count_;
   QToolButton* split_;
   bool showsPattern_ = false;
+  int buttonsFrom_ = 0;  ///< where the head's buttons begin, pixels
 };
 
 }  // namespace ochron
