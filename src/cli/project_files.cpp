@@ -2,6 +2,7 @@
 
 #include "files/content_id.h"
 #include "files/folder_lock.h"
+#include "gate/gate.h"
 #include "media/decoded.h"
 #include "render/tuned_takes.h"
 #include "store/project.h"
@@ -40,6 +41,10 @@ Result<ProjectFiles> loadProject(const std::string& project, Damaged damaged) {
     out.pool[m.id] = *media;
   }
   index.keep();
+  // A song that was saved right behind an edit of many mics has joints that its window has not listened for yet.
+  auto heard = withJointsHeard(out.song, out.pool);
+  if (!heard) return tl::unexpected(heard.error());
+  out.song = std::move(*heard);
   return out;
 }
 

@@ -8,13 +8,17 @@
 #include <nlohmann/json.hpp>
 
 #include "edits/clip_edits.h"
+#include "edits/hit_edits.h"
 #include "edits/insert_edits.h"
+#include "edits/plan_edits.h"
 #include "edits/take_edits.h"
 #include "files/content_id.h"
 #include "files/folder_lock.h"
 #include "media/audio_file.h"
+#include "seams/apply_plan.h"
 #include "store/project.h"
 #include "support/cli.h"
+#include "support/many_mics.h"
 #include "support/scratch.h"
 #include "support/unwatched.h"
 
@@ -73,6 +77,43 @@ TEST(CliPrint, NullsWithWhatWasHeardAndIsTakenBackToTheSameSong) {
   again->lastId = song->lastId;
   EXPECT_EQ(*again, *song);
   EXPECT_EQ(cli({"unprint", p.project.string(), "--what", "Bass"}).status, 2) << "nothing is left to take back";
+}
+
+// As it is saved by a window that has not listened for its joints yet.
+TEST(CliRender, ListensForJointsThatAreStillToBeHeard) {
+  const test::Scratch scratch;
+  const auto file = scratch / "Snare.wav";
+  test::writeWav(file, test::denseStrokes(60));
+  const auto sound = test::readAll(file);
+  const auto id = contentId(file, test::unwatched());
+  ImportSettings settings;
+  settings.takeName = "take";
+  Song song;
+  song.tempo = *TempoMap::steady(48'000, 93.75);
+  song = *importTake(song, {{"Snare", file.string(), *id, 1, 48'000, Frames{std::ssize(sound)}, {}, MicRole::none}},
+                     settings);
+  const auto set = song.sets.front().id;
+  song = *setDetectedHits(song, song.takes.front().id, set, test::denseHits(60));
+  TimingPlan plan = *song.find(set)->plan;
+  plan.settings.on = true;
+  const auto planned = setTimingPlan(song, set, plan);
+  const MediaPool pool{{song.media.front().id, DecodedMedia::fromSamples(48'000, {sound})}};
+  const auto rough = applyTimingPlan(*planned, set, {});
+  const auto heard = applyTimingPlan(*planned, set, pool);
+  ASSERT_TRUE(rough && heard);
+  ASSERT_FALSE(*rough->sets.front().clips == *heard->sets.front().clips);
+  const auto rendered = [&](const Song& s, const char* name) {
+    const auto project = scratch / (std::string(name) + ".ochron");
+    EXPECT_TRUE(saveProject(s, project));
+    const auto out = scratch / (std::string(name) + ".wav");
+    const auto run = cli({"render", project.string(), "--out", out.string()});
+    EXPECT_EQ(run.status, 0) << run.err;
+    std::ifstream in(out, std::ios::binary);
+    return std::string{std::istreambuf_iterator<char>(in), {}};
+  };
+  const auto whole = rendered(*heard, "heard");
+  ASSERT_GT(whole.size(), 100'000U);
+  EXPECT_TRUE(rendered(*rough, "rough") == whole);
 }
 
 TEST(CliPrint, SaysWhatIsWrongAndChangesNothing) {

@@ -6,6 +6,7 @@
 
 #include "edits/anchor_edits.h"
 #include "edits/arrange.h"
+#include "edits/cell_edits.h"
 #include "edits/clip_edits.h"
 #include "edits/fade_edits.h"
 #include "edits/hit_edits.h"
@@ -88,6 +89,12 @@ Result<Song> patternEdit(const Song& s, Dice& d) {
     case 1: return changePattern(s, varied(s, p, Grid{}, 8));
     case 2: return duplicatePattern(s, p.id);
     case 3: return removePattern(s, p.id);
+    case 4: {
+      const auto stroke = d.below(p.strokes->size());
+      if (d.coin()) return changePattern(s, drawn(p, (*p.strokes)[stroke].clip, Ticks{p.length.value / 3}, Ticks{900}));
+      const auto less = erased(p, stroke);
+      return less ? changePattern(s, *less) : tl::unexpected(less.error());
+    }
     default: return layPattern(s, p.id, d.frames(0, 600'000), 1 + static_cast<int>(d.below(3)));
   }
 }
@@ -120,7 +127,12 @@ Result<Song> otherEdit(const Song& s, Dice& d) {
       return setEnvelope(s, ref, {{d.frames(0, 9000), 1, 0.4}, {d.frames(9000, 90'000), -9, 0}});
     }
     case 11: return song(duplicateClips(s, clips, 1 + static_cast<int>(d.below(2))));
-    case 12:
+    case 12: {
+      if (d.coin()) return giveRecordingBack(s, clips);
+      IncomingSound sound;
+      sound.name = "clap", sound.path = "/nowhere/clap.wav", sound.fingerprint = "clap", sound.length = Frames{9'000};
+      return giveSound(s, clips, sound, d.frames(0, 400));
+    }
     case 13: return patternEdit(s, d);
     default: return lockRange(s, d.set(s), {d.frames(0, 480'000), d.frames(480'000, 481'000)});
   }

@@ -57,6 +57,7 @@ WaveCanvas::WaveCanvas(QSize logical, double ratio)
     : image_(logical * ratio, QImage::Format_ARGB32_Premultiplied), ratio_(ratio) {
   image_.setDevicePixelRatio(ratio);
   image_.fill(Qt::transparent);
+  pixels_ = reinterpret_cast<QRgb*>(image_.bits());
 }
 
 void WaveCanvas::column(int x, double low, double high, QRgb colour) {
@@ -68,22 +69,25 @@ void WaveCanvas::column(int x, double low, double high, QRgb colour) {
   }
   low = std::max(low, 0.0);
   high = std::min(high, static_cast<double>(image_.height()));
-  const int first = static_cast<int>(low);
-  const int last = std::min(image_.height() - 1, static_cast<int>(std::ceil(high)) - 1);
+  if (high <= low) return;
   const auto stride = image_.bytesPerLine() / 4;
-  auto* at = reinterpret_cast<QRgb*>(image_.bits()) + static_cast<std::ptrdiff_t>(first) * stride + x;
-  for (int y = first; y <= last; ++y, at += stride) {
-    const double cover = std::min<double>(high, y + 1) - std::max<double>(low, y);
-    if (cover >= 0.999) {
-      *at = colour;
-    } else if (cover > 0) {
-      const auto a = static_cast<unsigned>(cover * 256);
-      const auto mix = [&](int shift) {
-        return (((colour >> shift) & 255u) * a + ((*at >> shift) & 255u) * (256 - a)) >> 8;
-      };
-      *at = (mix(24) << 24) | (mix(16) << 16) | (mix(8) << 8) | mix(0);
-    }
-  }
+  auto* top = pixels_ + x;
+  const auto part = [&](int y, double cover) {
+    if (cover <= 0 || y >= image_.height()) return;
+    auto* at = top + y * stride;
+    const auto a = static_cast<unsigned>(cover * 256);
+    const auto mix = [&](int shift) {
+      return (((colour >> shift) & 255u) * a + ((*at >> shift) & 255u) * (256 - a)) >> 8;
+    };
+    *at = (mix(24) << 24) | (mix(16) << 16) | (mix(8) << 8) | mix(0);
+  };
+  const int first = static_cast<int>(std::ceil(low));
+  const int last = static_cast<int>(high);  // the row after the last whole one
+  if (first > last) return part(last, high - low);
+  if (first > 0) part(first - 1, first - low);
+  auto* at = top + first * stride;
+  for (int y = first; y < last; ++y, at += stride) *at = colour;
+  part(last, high - last);
 }
 
 bool WaveCanvas::hasColumns(double left, double right) const {
@@ -97,7 +101,8 @@ void WaveCanvas::draw(const DecodedMedia& media, int channel, double mediaFrame,
   const double perColumn = framesPerPixel / ratio_;
   const auto& pyramid = media.peaks(channel);
   const int level = pyramid.levelFor(std::abs(perColumn));
-  const double binFrames = kPeakBaseFrames * std::pow(kPeakLevelFactor, std::max(0, level));
+  double binFrames = kPeakBaseFrames;
+  for (int l = 0; l < level; ++l) binFrames *= kPeakLevelFactor;
   const double middle = (top + height / 2) * ratio_;
   const double reach = gain * height / 2 * ratio_ * 0.94;
   const QRgb soft = qPremultiply(ink.soft.rgba());

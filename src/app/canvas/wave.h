@@ -17,6 +17,9 @@ struct WaveInk {
 class WaveCanvas {
  public:
   WaveCanvas(QSize logical, double ratio);
+  WaveCanvas(const WaveCanvas&) = delete;
+  WaveCanvas& operator=(const WaveCanvas&) = delete;
+  ~WaveCanvas() = default;
   /// Draws what is heard from `mediaFrame` (fractional, of the media) at x = `left` on, until `right`. `gain` scales.
   /// Negative `framesPerPixel`: it runs backwards.
   void draw(const DecodedMedia& media, int channel, double mediaFrame, double framesPerPixel, double left, double right,
@@ -28,6 +31,7 @@ class WaveCanvas {
  private:
   void column(int x, double low, double high, QRgb colour);
   QImage image_;
+  QRgb* pixels_ = nullptr;  ///< of the image
   double ratio_;
 };
 

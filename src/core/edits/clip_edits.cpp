@@ -152,7 +152,7 @@ Result<Song> moveEach(const Song& song, const std::vector<std::pair<ClipId, Fram
     ClipList moved;
     for (const auto& c : clips) (chosen.contains(c.id) ? moved : rest).push_back(c);
     for (auto& c : moved) c.start += by[c.id];
-    std::stable_sort(moved.begin(), moved.end(), [](const Clip& a, const Clip& b) { return a.start < b.start; });
+    sortByStart(moved);
     // Seams between clips that move together stay; those towards clips that stay are gone.
     for (std::size_t i = 0; i < moved.size(); ++i)
       if (i == 0 || moved[i - 1].end() != moved[i].start) moved[i].seam = {};
@@ -200,7 +200,7 @@ Result<Song> moveClipsAcross(const Song& song, const ClipIds& ids, Frames by, in
     if (!next) break;
     next = withSet(*next, set, [&, &clips = clips](Song& s, MicSet& to) -> Result<void> {
       ClipList list = *to.clips;
-      std::stable_sort(clips.begin(), clips.end(), [](const Clip& a, const Clip& b) { return a.start < b.start; });
+      sortByStart(clips);
       placeAll(s, list, clips, overlap);
       tidySeams(s, list);
       to.clips = std::move(list);

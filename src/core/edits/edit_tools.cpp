@@ -99,6 +99,12 @@ void takeOutOfPlan(MicSet& set, ClipList& clips, const ChosenClips& chosen) {
   set.plan = std::move(plan);
 }
 
+void sortByStart(ClipList& clips) {
+  const auto before = [](const Clip& a, const Clip& b) { return a.start < b.start; };
+  // Mostly they are, and moving thousands of clips about takes longer than looking.
+  if (!std::is_sorted(clips.begin(), clips.end(), before)) std::stable_sort(clips.begin(), clips.end(), before);
+}
+
 void moveAlong(Clip& clip, Frames by) {
   if (by.value == 0) return;
   clip.start += by;

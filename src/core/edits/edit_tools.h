@@ -67,6 +67,8 @@ Result<Song> withClips(const Song& song, const ClipIds& ids, F&& change) {
   return next;
 }
 
+/// By where they start; those that start together keep their order.
+void sortByStart(ClipList& clips);
 /// Of clips that share a name, all but the first get new ones.
 void giveOwnNames(Song& song, ClipList& clips);
 

@@ -94,7 +94,7 @@ ClipList mergedPieces(const ClipList& clips) {
     if ((other != owner.end() && other->second != r) || !used.insert(run.id).second) run.id = first.id;
     out.push_back(std::move(run));
   }
-  std::stable_sort(out.begin(), out.end(), [](const Clip& a, const Clip& b) { return a.start < b.start; });
+  sortByStart(out);
   return out;
 }
 

@@ -254,7 +254,7 @@ ClipList aliveAgain(Song& song, const Print& print, const ClipList& clips) {
     }
     for (auto& part : partsOf(print, c)) out.push_back(std::move(part));
   }
-  std::stable_sort(out.begin(), out.end(), [](const Clip& a, const Clip& b) { return a.start < b.start; });
+  sortByStart(out);
   giveOwnNames(song, out);
   return out;
 }

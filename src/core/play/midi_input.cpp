@@ -29,35 +29,15 @@ struct RtMidiInput::State {
 RtMidiInput::RtMidiInput() : state_(std::make_unique<State>()) {}
 RtMidiInput::~RtMidiInput() = default;
 
-std::vector<std::string> RtMidiInput::ports() {
-  std::vector<std::string> out;
-  if (!hasMidiSystem()) return out;
-  try {
-    auto input = makeInput();
-    for (unsigned i = 0; i < input->getPortCount(); ++i)
-      if (auto name = input->getPortName(i); name.find(kMidiClient) == std::string::npos)
-        out.push_back(std::move(name));
-  } catch (const RtMidiError&) { out.clear(); }
-  return out;
-}
+std::vector<std::string> RtMidiInput::ports() { return midiPorts(makeInput); }
 
 Result<std::unique_ptr<MidiInput>> RtMidiInput::open(const std::string& port) {
-  if (!hasMidiSystem()) return fail(ErrorKind::notFound, "This machine has no MIDI (no ALSA sequencer).");
-  try {
-    std::unique_ptr<RtMidiInput> opened(new RtMidiInput);
-    opened->state_->input = makeInput();
-    auto& input = *opened->state_->input;
-    for (unsigned i = 0; i < input.getPortCount(); ++i) {
-      if (input.getPortName(i) != port) continue;
-      input.openPort(i);
-      if (!input.isPortOpen()) break;
-      opened->state_->port = port;
-      return std::unique_ptr<MidiInput>(std::move(opened));
-    }
-  } catch (const RtMidiError& e) {
-    return fail(ErrorKind::ioFailed, "The keyboard \"" + port + "\" cannot be used: " + e.getMessage() + ".");
-  }
-  return fail(ErrorKind::notFound, "The keyboard \"" + port + "\" is not there. Connect it, or choose another one.");
+  auto system = openMidiPort(makeInput, port, "keyboard");
+  if (!system) return tl::unexpected(system.error());
+  std::unique_ptr<RtMidiInput> opened(new RtMidiInput);
+  opened->state_->input = std::move(*system);
+  opened->state_->port = port;
+  return std::unique_ptr<MidiInput>(std::move(opened));
 }
 
 std::string RtMidiInput::name() const { return state_->port; }

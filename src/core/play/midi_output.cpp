@@ -50,35 +50,15 @@ struct RtMidiOutput::State {
 RtMidiOutput::RtMidiOutput() : state_(std::make_unique<State>()) {}
 RtMidiOutput::~RtMidiOutput() = default;
 
-std::vector<std::string> RtMidiOutput::ports() {
-  std::vector<std::string> out;
-  if (!hasMidiSystem()) return out;
-  try {
-    auto output = makeOutput();
-    for (unsigned i = 0; i < output->getPortCount(); ++i)
-      if (auto name = output->getPortName(i); name.find(kMidiClient) == std::string::npos)
-        out.push_back(std::move(name));
-  } catch (const RtMidiError&) { out.clear(); }
-  return out;
-}
+std::vector<std::string> RtMidiOutput::ports() { return midiPorts(makeOutput); }
 
 Result<std::unique_ptr<MidiOutput>> RtMidiOutput::open(const std::string& port) {
-  if (!hasMidiSystem()) return fail(ErrorKind::notFound, "This machine has no MIDI (no ALSA sequencer).");
-  try {
-    std::unique_ptr<RtMidiOutput> opened(new RtMidiOutput);
-    opened->state_->output = makeOutput();
-    auto& output = *opened->state_->output;
-    for (unsigned i = 0; i < output.getPortCount(); ++i) {
-      if (output.getPortName(i) != port) continue;
-      output.openPort(i);
-      if (!output.isPortOpen()) break;
-      opened->state_->port = port;
-      return std::unique_ptr<MidiOutput>(std::move(opened));
-    }
-  } catch (const RtMidiError& e) {
-    return fail(ErrorKind::ioFailed, "The MIDI port \"" + port + "\" cannot be used: " + e.getMessage() + ".");
-  }
-  return fail(ErrorKind::notFound, "The MIDI port \"" + port + "\" is not there. Connect it, or choose another one.");
+  auto system = openMidiPort(makeOutput, port, "MIDI port");
+  if (!system) return tl::unexpected(system.error());
+  std::unique_ptr<RtMidiOutput> opened(new RtMidiOutput);
+  opened->state_->output = std::move(*system);
+  opened->state_->port = port;
+  return std::unique_ptr<MidiOutput>(std::move(opened));
 }
 
 std::string RtMidiOutput::name() const { return state_->port; }

@@ -30,20 +30,22 @@ HitReach reachIn(const Clip& clip, const Hit& hit) {
   return {reach.first + by, reach.last + by};
 }
 
-std::vector<Piece> piecesOf(const Clip& clip, const std::vector<PlannedHit>& hits) {
+using PlannedHits = std::vector<const PlannedHit*>;
+
+std::vector<Piece> piecesOf(const Clip& clip, const PlannedHits& hits) {
   std::vector<Piece> out{{HitId{}, clip.source, clip.source, clip.shift()}};
-  for (const auto& p : hits) {
-    const auto shift = clip.shift() + (p.now - p.home);
-    const auto reach = reachIn(clip, p.hit);
-    if ((p.opensSlice || p.locked) && shift != out.back().shift)
-      out.push_back({p.hit.id, reach.first, reach.last, shift});
+  for (const auto* p : hits) {
+    const auto shift = clip.shift() + (p->now - p->home);
+    const auto reach = reachIn(clip, p->hit);
+    if ((p->opensSlice || p->locked) && shift != out.back().shift)
+      out.push_back({p->hit.id, reach.first, reach.last, shift});
     else
       out.back().lastAttack = std::max(out.back().lastAttack, reach.last);
   }
   return out;
 }
 
-using PlannedIn = std::map<ClipId, std::vector<PlannedHit>>;
+using PlannedIn = std::map<ClipId, PlannedHits>;
 
 class Cutter {
  public:
@@ -51,7 +53,7 @@ class Cutter {
       : song_(song), set_(set), pool_(pool) {
     std::set<std::pair<ClipId, HitId>> goesOn;
     for (const auto& [clip, hits] : planned)
-      for (const auto& h : hits) goesOn.emplace(clip, h.hit.id);
+      for (const auto* h : hits) goesOn.emplace(clip, h->hit.id);
     for (const auto& c : *set.clips) {
       if (!c.piece) continue;
       old_.emplace(std::pair{c.piece->origin, c.piece->hit}, &c);
@@ -62,7 +64,7 @@ class Cutter {
     }
   }
 
-  void cut(const Clip& base, const std::vector<PlannedHit>& hits, ClipList& out) {
+  void cut(const Clip& base, const PlannedHits& hits, ClipList& out) {
     const auto pieces = piecesOf(base, hits);
     if (pieces.size() == 1) {
       out.push_back(base);
@@ -98,14 +100,14 @@ class Cutter {
 
  private:
   /// The whole clip in one piece, stretched between its hits. Pins it had between them go along.
-  Clip pinned(const Clip& base, const std::vector<PlannedHit>& hits) const {
+  Clip pinned(const Clip& base, const PlannedHits& hits) const {
     Clip c = base;
     const auto window = base.window();
     std::vector<Pin> moves{{window.start, window.start}};  // from the stretched time there was to the new one
-    for (const auto& h : hits) {
-      if (!h.opensSlice) continue;
-      const auto reach = reachIn(base, h.hit);
-      const auto by = h.to() - h.home;
+    for (const auto* h : hits) {
+      if (!h->opensSlice) continue;
+      const auto reach = reachIn(base, h->hit);
+      const auto by = h->to() - h->home;
       for (const auto at : {reach.first, reach.last}) {
         const Pin move{at, at + by};
         const bool inside = move.stretched > moves.back().stretched && move.stretched < window.end;
@@ -335,7 +337,7 @@ Result<Song> applyTimingPlan(const Song& song, SetId id, const TimingResult& tim
   PlannedIn hits;
   std::set<HitId> locked;
   for (const auto& h : timing.hits) {
-    if (set.plan->settings.on || h.locked) hits[h.clip].push_back(h);
+    if (set.plan->settings.on || h.locked) hits[h.clip].push_back(&h);
     if (h.locked) locked.insert(h.hit.id);
   }
   if (!set.plan->settings.on && locked.empty()) {
@@ -350,7 +352,7 @@ Result<Song> applyTimingPlan(const Song& song, SetId id, const TimingResult& tim
     cutter.cut(clip, hits[clip.id], pieces);
     out.insert(out.end(), pieces.begin(), pieces.end());
   }
-  std::stable_sort(out.begin(), out.end(), [](const Clip& a, const Clip& b) { return a.start < b.start; });
+  sortByStart(out);
   keepLockedJoints(out, *before->clips, locked);
   // A first piece that moved early gives way to the clip before; pieces give way to clips put there by hand.
   resolveOverlaps(out);

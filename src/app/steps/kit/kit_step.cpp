@@ -51,9 +51,7 @@ KitStep::KitStep(Document& document, QWidget* parent) : StepPage(document, paren
     addChoice(*drum_, static_cast<DrumClass>(d), drumTitle(static_cast<DrumClass>(d)));
   connect(drum_, &QComboBox::activated, this, [this] { doc_.kitDesk().setDrum(choiceIn<DrumClass>(*drum_)); });
   column->addWidget(drum_);
-  cards_ = new QVBoxLayout;
-  cards_->setSpacing(6);
-  column->addLayout(cards_);
+  cards_.emplace(*column);
   empty_ = noteLabel(tr("No layer yet. A sound, or a set of sounds by strength, is laid on every stroke of the drum, "
                         "lined up to the sample."),
                      this);
@@ -159,18 +157,7 @@ SettingControl* KitStep::control(QVBoxLayout& to, double LayerSettings::*field) 
 
 void KitStep::refreshCards() {
   const auto layers = doc_.kitDesk().layers();
-  const bool same = shown_.size() == layers.size() &&
-                    std::equal(layers.begin(), layers.end(), shown_.begin(),
-                               [](const Layer* l, const LayerCard* c) { return l->id == c->layer(); });
-  if (!same) {
-    for (auto* card : shown_) card->deleteLater();
-    shown_.clear();
-    for (const auto* l : layers) {
-      shown_.push_back(new LayerCard(doc_, l->id, this));
-      cards_->addWidget(shown_.back());
-    }
-  }
-  for (auto* card : shown_) card->refresh();
+  cards_->show(doc_, layers, this);
   empty_->setVisible(layers.empty());
 }
 

@@ -5,11 +5,13 @@
 #include <QLabel>
 #include <QPushButton>
 #include <QVBoxLayout>
+#include <optional>
 #include <vector>
 
 #include "document/document.h"
 #include "panel/controls.h"
 #include "panel/step_page.h"
+#include "steps/kit/kit_card.h"
 
 namespace ochron {
 
@@ -29,8 +31,7 @@ class KitStep : public StepPage {
   SettingControl* control(QVBoxLayout& to, double LayerSettings::*field);
 
   QComboBox* drum_;
-  QVBoxLayout* cards_;
-  std::vector<LayerCard*> shown_;
+  std::optional<CardColumn<LayerCard, Layer>> cards_;
   QLabel* empty_;
   QWidget* settings_;
   QLabel* title_;

@@ -15,9 +15,7 @@ PatternBox::PatternBox(Document& document, QWidget* parent) : QWidget(parent), d
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(0, 0, 0, 0);
   column->setSpacing(6);
-  cards_ = new QVBoxLayout;
-  cards_->setSpacing(6);
-  column->addLayout(cards_);
+  cards_.emplace(*column);
   empty_ = noteLabel(tr("None yet. What the lanes play in a range, or in the bar of the play line, is kept by name: to "
                         "be laid elsewhere, drawn on, varied and shuffled."),
                      this);
@@ -53,18 +51,7 @@ PatternBox::PatternBox(Document& document, QWidget* parent) : QWidget(parent), d
 
 void PatternBox::refresh() {
   const auto patterns = doc_.patternDesk().patterns();
-  const bool same = shown_.size() == patterns.size() &&
-                    std::equal(patterns.begin(), patterns.end(), shown_.begin(),
-                               [](const Pattern* p, const PatternCard* c) { return p->id == c->pattern(); });
-  if (!same) {
-    for (auto* card : shown_) card->deleteLater();
-    shown_.clear();
-    for (const auto* p : patterns) {
-      shown_.push_back(new PatternCard(doc_, p->id, this));
-      cards_->addWidget(shown_.back());
-    }
-  }
-  for (auto* card : shown_) card->refresh();
+  cards_->show(doc_, patterns, this);
   empty_->setVisible(patterns.empty());
   others_->setVisible(!patterns.empty());
 }

@@ -4,9 +4,10 @@
 #include <QPushButton>
 #include <QVBoxLayout>
 #include <QWidget>
-#include <vector>
+#include <optional>
 
 #include "document/document.h"
+#include "steps/kit/kit_card.h"
 
 namespace ochron {
 
@@ -21,8 +22,7 @@ class PatternBox : public QWidget {
 
  private:
   Document& doc_;
-  QVBoxLayout* cards_;
-  std::vector<PatternCard*> shown_;
+  std::optional<CardColumn<PatternCard, Pattern>> cards_;
   QLabel* empty_;
   QWidget* others_;
 };
