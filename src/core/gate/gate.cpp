@@ -21,7 +21,7 @@ bool mixed(const ClipList& clips) {
 /// give the plan another clip to cut: it is run until that is settled. Where it never is, once is all.
 Result<Song> settled(const Song& song, SetId id, const MediaPool& pool, Timings& timings) {
   constexpr int kMostRuns = 6;
-  const auto once = applyTimingPlan(song, id, timings.of(song, id), pool);
+  auto once = applyTimingPlan(song, id, timings.of(song, id), pool);
   auto next = once;
   for (int run = 1; next && run < kMostRuns; ++run) {
     const auto& clips = *next->find(id)->clips;
@@ -67,7 +67,7 @@ Result<Song> admitted(const Song& before, Song after, const MediaPool& pool, Pla
 Result<Song> admitted(const Song& before, Song after, const MediaPool& pool, Plans plans, Timings& timings) {
   const bool otherRate = before.rate != after.rate;
   const auto refused = [](const Error& why) { return tl::unexpected(why); };
-  const auto asNow = otherRate ? songAtRate(before, after.rate) : Result<Song>(before);
+  auto asNow = otherRate ? songAtRate(before, after.rate) : Result<Song>(before);
   if (!asNow) return asNow;
   if (const auto locked = againstLocks(*asNow, after)) return refused(*locked);
   if (!otherRate) {

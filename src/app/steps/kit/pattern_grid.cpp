@@ -26,9 +26,12 @@ constexpr double kNames = 96;  // pixels left of the columns
 constexpr double kFoot = 16;   // under the rows: beats
 constexpr double kTallestRow = 34;
 constexpr double kDbPerPixel = 0.25;
+constexpr double kLinesFrom = 3;   // pixels between two lines
+constexpr double kNamesFrom = 24;  // and between two beats that are named
 constexpr double kDragFrom = 3;
 constexpr double kKeyDb = 1;
-constexpr double kSoftest = -24;  // dB; what is softer is drawn alike
+constexpr std::size_t kReadWhole = 1'000;  // places
+constexpr double kSoftest = -24;           // dB; what is softer is drawn alike
 
 /// Of its box, by level: 0 dB is two thirds.
 double fillOf(double gainDb) { return std::clamp(0.66 + gainDb / (gainDb > 0 ? 36.0 : -kSoftest * 1.6), 0.2, 1.0); }
@@ -113,10 +116,15 @@ Ticks PatternGrid::reach() const {
 }
 
 std::optional<PatternGrid::Spot> PatternGrid::spotAt(QPointF at) const {
-  for (int r = 0; r < std::ssize(model_.rows); ++r)
-    for (int c = 0; c < std::ssize(model_.columns); ++c)
-      if (boxOf(r, c).contains(at)) return Spot{r, c};
-  return {};
+  const auto* pattern = doc_.patternDesk().chosen();
+  const auto box = plot();
+  if (!pattern || model_.rows.empty() || !box.contains(at)) return {};
+  const auto rows = static_cast<int>(model_.rows.size());
+  const int row = std::min(rows - 1, static_cast<int>((at.y() - box.top()) / box.height() * rows));
+  const Ticks ticks{
+      static_cast<std::int64_t>((at.x() - box.left()) / box.width() * static_cast<double>(pattern->length.value))};
+  const auto behind = std::upper_bound(model_.columns.begin(), model_.columns.end(), ticks);
+  return Spot{row, std::max(0, static_cast<int>(behind - model_.columns.begin()) - 1)};
 }
 
 std::optional<std::size_t> PatternGrid::strokeAt(Spot spot) const {
@@ -133,17 +141,24 @@ void PatternGrid::paintLines(QPainter& p) const {
   p.setRenderHint(QPainter::Antialiasing, false);
   p.fillRect(box, sheet.field);
   const auto beat = meter.beatLength().value;
-  for (std::size_t c = 0; c < model_.columns.size(); ++c) {
+  // Of a long pattern only what can be told apart: beats, or bars.
+  const double wide = xOf(Ticks{beat}) - xOf(Ticks{0});
+  const bool steps = boxOf(0, 0).width() >= kLinesFrom;
+  const auto named = wide >= kNamesFrom ? beat : beat * meter.beats;
+  for (std::size_t c = 0; wide >= kLinesFrom && c < model_.columns.size(); ++c) {
     const auto area = boxOf(0, static_cast<int>(c));
     if (model_.columns[c].value / beat % 2 == 1)
       p.fillRect(QRectF(area.left(), box.top(), area.width(), box.height()), sheet.panel);
   }
   p.setFont(theme.font(10));
+  double labelled = -kNamesFrom;
   for (const auto at : model_.columns) {
-    const bool onBeat = at.value % beat == 0;
+    const bool onBeat = at.value % named == 0;
+    if (!steps && !onBeat) continue;
     p.setPen(onBeat ? sheet.rule : sheet.hairline);
     p.drawLine(QPointF(std::floor(xOf(at)) + 0.5, box.top()), QPointF(std::floor(xOf(at)) + 0.5, box.bottom()));
-    if (!onBeat) continue;
+    if (!onBeat || xOf(at) - labelled < kNamesFrom) continue;
+    labelled = xOf(at);
     p.setPen(sheet.note);
     const auto bar = at.value / beat / meter.beats;
     p.drawText(QPointF(xOf(at) + 3, box.bottom() + 12),
@@ -317,9 +332,12 @@ void PatternGrid::keyPressEvent(QKeyEvent* event) {
 std::vector<ReadItem> PatternGrid::readItems() const {
   std::vector<ReadItem> out;
   if (!doc_.patternDesk().chosen()) return out;
+  // Of a long pattern its strokes, and where the keys are.
+  const bool all = model_.rows.size() * model_.columns.size() <= kReadWhole;
   for (int r = 0; r < std::ssize(model_.rows); ++r)
     for (int c = 0; c < std::ssize(model_.columns); ++c)
-      out.push_back({wordsFor({r, c}), boxOf(r, c), Spot{r, c} == cursor_, [this, r, c] { turn({r, c}); }});
+      if (all || Spot{r, c} == cursor_ || strokeAt({r, c}))
+        out.push_back({wordsFor({r, c}), boxOf(r, c), Spot{r, c} == cursor_, [this, r, c] { turn({r, c}); }});
   return out;
 }
 
