@@ -137,6 +137,10 @@ TEST_F(PrintSteps, WhatAPrintWasMadeOfIsHeardInItsPlaceByOneKeyAndNothingIsChang
   ASSERT_TRUE(run("edit.norange"));
   EXPECT_FALSE(doc().sounding().heardInstead());
   ASSERT_TRUE(run("print.hear"));
+  doc().jobs().cancelTasks();
+  doc().jobs().finishAll();
+  EXPECT_FALSE(doc().printTrial().on()) << "cancelled while it was made";
+  ASSERT_TRUE(run("print.hear"));
   doc().undo();
   doc().jobs().finishAll();
   EXPECT_FALSE(doc().sounding().heardInstead());

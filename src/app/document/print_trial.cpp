@@ -24,6 +24,10 @@ PrintTrial::PrintTrial(Document& document) : QObject(&document), doc_(document) 
   connect(&document.sounding(), &Sounding::insteadChanged, this, [this] {
     if (plan_ && doc_.sounding().heardInstead() != plan_) end();
   });
+  // Cancelled while it was made: the print is heard on.
+  connect(&document.jobs(), &Jobs::changed, this, [this] {
+    if (on() && !plan_ && !doc_.jobs().runs(kSlot)) end();
+  });
 }
 
 void PrintTrial::turn(SetId set) {
