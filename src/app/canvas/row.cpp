@@ -5,6 +5,7 @@
 #include <QWheelEvent>
 #include <cmath>
 
+#include "canvas/preview_turns.h"
 #include "document/selection.h"
 #include "document/timing_desk.h"
 #include "theme/theme.h"
@@ -14,8 +15,8 @@ namespace ochron {
 
 Row::Row(Document& document, ViewState& view, QWidget* parent) : QWidget(parent), doc_(document), view_(view) {
   connect(&view, &ViewState::changed, this, qOverload<>(&QWidget::update));
-  for (auto signal : {&Document::songChanged, &Document::songPreviewed})
-    connect(&document, signal, this, qOverload<>(&QWidget::update));
+  connect(&document, &Document::songChanged, this, qOverload<>(&QWidget::update));
+  new PreviewTurns(document, *this, {[this] { return leads(); }, [this] { return dragging(); }});
   connect(&document, &Document::mediaChanged, this, qOverload<>(&QWidget::update));
   connect(&document.selection(), &Selection::changed, this, qOverload<>(&QWidget::update));
   connect(&Theme::get(), &Theme::changed, this, qOverload<>(&QWidget::update));

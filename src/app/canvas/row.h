@@ -32,6 +32,8 @@ class Row : public QWidget {
   virtual bool dragging() const { return gesture_ != nullptr; }
   /// The drag is over: dropped, or taken back.
   virtual void dragEnded() { gesture_.reset(); }
+  /// Whose turn comes first while something is dragged (PreviewTurns).
+  virtual bool leads() const { return false; }
   void drop();
   /// The paper, the gutter at its left, and in it what the row is called.
   void paintEmptyRow(QPainter& painter, const QString& name = {}) const;

@@ -36,6 +36,7 @@ class LanesView : public Row {
   void mouseMoveEvent(QMouseEvent* event) override;
   void mouseReleaseEvent(QMouseEvent* event) override;
   void mouseDoubleClickEvent(QMouseEvent* event) override;
+  bool leads() const override { return true; }
   void dragEnded() override;
   void leaveEvent(QEvent*) override;
   void contextMenuEvent(QContextMenuEvent* event) override;

@@ -7,6 +7,7 @@
 #include <cmath>
 #include <numeric>
 
+#include "canvas/preview_turns.h"
 #include "document/hit_desk.h"
 #include "document/kit_desk.h"
 #include "document/pitch_desk.h"
@@ -54,8 +55,8 @@ LoupeView::LoupeView(Document& document, QWidget* parent) : QWidget(parent), doc
   setAccessibleName(tr("Loupe"));
   setToolTip(
       tr("Drag the onset line to correct it, double-click a mic to set the onset from it, wheel to come closer"));
-  for (auto signal : {&Document::songChanged, &Document::songPreviewed})
-    connect(&document, signal, this, qOverload<>(&QWidget::update));
+  connect(&document, &Document::songChanged, this, qOverload<>(&QWidget::update));
+  new PreviewTurns(document, *this, {[] { return false; }, [this] { return dragging_; }});
   document.selection().watch(Selection::kWhere | Selection::kNotes, this, [this] { update(); });
   connect(&document, &Document::transportChanged, this, qOverload<>(&QWidget::update));
   connect(&document, &Document::stepChanged, this, qOverload<>(&QWidget::update));

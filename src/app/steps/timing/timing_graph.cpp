@@ -139,6 +139,7 @@ void TimingGraph::paintHits(QPainter& p, const QRectF& exposed) {
   p.setRenderHint(QPainter::Antialiasing);
   const bool on = model().on;
   constexpr double kMark = 10;
+  constexpr double kDriftStep = 3;
   const double left = exposed.left() - kMark;
   const double right = exposed.right() + kMark;
   // Whiskers first, then the drift curve, then the marks.
@@ -150,11 +151,12 @@ void TimingGraph::paintHits(QPainter& p, const QRectF& exposed) {
     const auto& h = hits[i];
     if (!h.line || h.leader != i) continue;
     const double x = view_.xOf(h.line->frame);
-    // The curve from the last place before what is to be painted to the first one after it, a point a pixel at most.
+    // The curve from the last place before what is to be painted to the first one after it, a point each few pixels: it
+    // is smooth.
     const QPointF point(x, yOf(h.driftMs));
     if (x < left)
       drift = {point};
-    else if (drift.isEmpty() || (drift.back().x() <= right && x - drift.back().x() >= 1))
+    else if (drift.isEmpty() || (drift.back().x() <= right && x - drift.back().x() >= kDriftStep))
       drift << point;
     if (x < left || x > right || !on) continue;
     const double middle = std::floor(x) + 0.5;
@@ -168,15 +170,24 @@ void TimingGraph::paintHits(QPainter& p, const QRectF& exposed) {
   p.setBrush(Qt::NoBrush);
   p.drawPolyline(drift);
   const auto current = doc_.selection().hit();
+  // Marks are looked up once, not for each of thousands of hits.
+  const auto radius = [](bool leader) { return leader ? 2.8 : 1.8; };
+  std::array<std::array<QPixmap, 2>, 2> rings;
+  std::array<std::array<QPixmap, 2>, 2> dots;
+  for (const std::size_t leader : {0U, 1U})
+    for (const std::size_t other : {0U, 1U}) {
+      const double r = radius(leader == 1);
+      rings[leader][other] = theme.ring(other == 1 ? sheet.late : sheet.early, sheet.paper, r, ratio);
+      dots[leader][other] = theme.dot(other == 1 ? sheet.selection : sheet.ink, r - 0.4, ratio);
+    }
   for (std::size_t i = 0; i < hits.size(); ++i) {
     const auto& h = hits[i];
     if (!h.line) continue;
     const double x = view_.xOf(h.line->frame);
     if (x < left || x > right) continue;
-    const auto tone = h.beforeMs >= 0 ? sheet.late : sheet.early;
-    const double r = h.leader == i ? 2.8 : 1.8;
-    stamp(p, QPointF(x, yOf(h.beforeMs)), theme.ring(tone, sheet.paper, r, ratio));
-    if (on) stamp(p, QPointF(x, yOf(h.afterMs)), theme.dot(h.byHand ? sheet.selection : sheet.ink, r - 0.4, ratio));
+    const std::size_t leader = h.leader == i ? 1 : 0;
+    stamp(p, QPointF(x, yOf(h.beforeMs)), rings[leader][h.beforeMs >= 0 ? 1 : 0]);
+    if (on) stamp(p, QPointF(x, yOf(h.afterMs)), dots[leader][h.byHand ? 1 : 0]);
     if (current && current->hit == h.hit.id) {
       p.setBrush(Qt::NoBrush);
       p.setPen(QPen(sheet.selection, 1.6));
