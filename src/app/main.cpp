@@ -19,6 +19,7 @@
 #include "keeping/damaged_settings.h"
 #include "main_window.h"
 #include "theme/desktop_look.h"
+#include "theme/kept_look.h"
 #include "theme/theme.h"
 
 namespace {
@@ -70,7 +71,7 @@ int main(int argc, char** argv) {
   parser.process(app);
 
   const auto damaged = keepDamagedSettings();
-  Theme::get();
+  useKeptLook();
   MainWindow window;
   if (damaged) window.document().warn(*damaged);
   if (parser.isSet(shot)) window.resize(1280, 800);
@@ -82,6 +83,8 @@ int main(int argc, char** argv) {
   const bool moves = !parser.isSet(shot);
   QObject::connect(&desktop, &DesktopLook::changed, &window, [&desktop, &window, moves] {
     Theme::get().setDesktopSheet(desktop.sheet());
+    // Elsewhere the size of text is in the resolution that the whole window goes by.
+    if (QGuiApplication::platformName().startsWith("wayland")) Theme::get().setDesktopTextSize(desktop.textSize());
     if (moves) window.useMotion(desktop.motion());
   });
   if (moves) window.useMotion(desktop.motion());

@@ -38,8 +38,8 @@
 #include "lanes/lanes_access.h"
 #include "lanes/lanes_view.h"
 #include "lanes/ruler.h"
-#include "lanes/song_strip.h"
 #include "lanes/song_row.h"
+#include "lanes/song_strip.h"
 #include "lanes/track_head.h"
 #include "loupe/loupe_view.h"
 #include "panel/bench.h"
@@ -127,7 +127,7 @@ void MainWindow::buildLayout() {
   columns_->setHandleWidth(1);
   middle->addWidget(columns_, 1);
   panel_ = new StepPanel(doc_, steps, columns_);
-  panel_->setMinimumWidth(216);
+  atLeastWide(*panel_, 216);
   auto* canvas = new QWidget(columns_);
   auto* canvasColumn = new QVBoxLayout(canvas);
   canvasColumn->setContentsMargins(0, 0, 0, 0);
@@ -158,7 +158,7 @@ void MainWindow::buildLayout() {
   right->addWidget(checks_);
   right->setStretchFactor(0, 1);
   right->setSizes({440, 240});
-  right->setMinimumWidth(210);
+  atLeastWide(*right, 210);
   columns_->addWidget(panel_);
   columns_->addWidget(canvas);
   columns_->addWidget(right);

@@ -185,8 +185,8 @@ TEST_F(Window, DraggingTheOnsetInTheLoupeMovesTheHitAsOneUndoStep) {
   auto* loupe = window->findChild<LoupeView*>();
   const auto* h = doc().selection().plannedHit();
   const auto before = h->hit.at;
-  const double wide = loupe->width() - kMicNames - 8;
-  const QPoint centre(static_cast<int>(kMicNames + wide / 2), loupe->height() / 2);
+  const double wide = loupe->width() - micNames() - 8;
+  const QPoint centre(static_cast<int>(micNames() + wide / 2), loupe->height() / 2);
   QTest::mousePress(loupe, Qt::LeftButton, {}, centre);
   for (int x = 1; x <= 12; ++x) QTest::mouseMove(loupe, centre + QPoint(x, 0));
   QTest::mouseRelease(loupe, Qt::LeftButton, {}, centre + QPoint(12, 0));

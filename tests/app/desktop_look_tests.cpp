@@ -2,6 +2,7 @@
 
 #include "theme/desktop_look.h"
 
+#include <QAbstractButton>
 #include <QDBusMessage>
 #include <QDBusVariant>
 #include <QDBusVirtualObject>
@@ -11,6 +12,7 @@
 #include <map>
 
 #include "app/window_fixture.h"
+#include "theme/kept_look.h"
 #include "theme/theme.h"
 
 namespace ochron {
@@ -74,6 +76,9 @@ TEST_F(Desktop, ThatIsDarkIsFollowedAndItsChangesAre) {
   ASSERT_TRUE(QTest::qWaitFor([&] { return look.sheet() == SheetKind::contrast; }));
   say("org.gnome.desktop.interface", "enable-animations", false);
   ASSERT_TRUE(QTest::qWaitFor([&] { return !look.motion(); }));
+  EXPECT_EQ(look.textSize(), 1.0);
+  say("org.gnome.desktop.interface", "text-scaling-factor", 1.25);
+  ASSERT_TRUE(QTest::qWaitFor([&] { return look.textSize() == 1.25; }));
   say("org.kde.kdeglobals.General", "color-scheme", 1U);
   say("org.freedesktop.appearance", "contrast", 0U);
   ASSERT_TRUE(QTest::qWaitFor([&] { return look.sheet() == SheetKind::light; })) << "what others say is theirs";
@@ -94,6 +99,8 @@ struct SheetChoice : test::Window {
   void TearDown() override {
     Theme::get().setDesktopSheet({});
     Theme::get().setSheet(SheetKind::light);
+    Theme::get().setDesktopTextSize(1);
+    Theme::get().followDesktopText();
     Window::TearDown();
   }
 };
@@ -113,6 +120,52 @@ TEST_F(SheetChoice, IsTheDesktopsUntilTheUserChoosesAndAgainWhenAsked) {
   EXPECT_EQ(theme.kind(), SheetKind::night);
   theme.setDesktopSheet({});
   EXPECT_EQ(theme.kind(), SheetKind::light) << "a desktop that does not say";
+}
+
+TEST_F(SheetChoice, IsKeptForTheNextStart) {
+  ASSERT_TRUE(run("view.night"));
+  ASSERT_TRUE(run("view.textlarger"));
+  const double larger = Theme::get().textSize();
+  EXPECT_GT(larger, 1.0);
+  Theme::get().setSheet(SheetKind::light);
+  Theme::get().setTextSize(1);
+  useKeptLook();
+  EXPECT_EQ(Theme::get().kind(), SheetKind::night);
+  EXPECT_EQ(Theme::get().textSize(), larger);
+  ASSERT_TRUE(run("view.desktopsheet"));
+  ASSERT_TRUE(run("view.desktoptext"));
+  useKeptLook();
+  EXPECT_TRUE(Theme::get().followsDesktop());
+  EXPECT_EQ(Theme::get().textSize(), 1.0);
+}
+
+TEST_F(SheetChoice, TextIsAsLargeAsTheDesktopWantsItUntilTheUserChooses) {
+  auto& theme = Theme::get();
+  theme.followDesktopText();
+  theme.setDesktopTextSize(1.25);
+  EXPECT_EQ(theme.font(12).pixelSize(), 15);
+  ASSERT_TRUE(run("view.textsmaller"));
+  EXPECT_EQ(theme.textSize(), 1.125);
+  theme.setDesktopTextSize(1.5);
+  EXPECT_EQ(theme.textSize(), 1.125) << "the user's own choice stays";
+  ASSERT_TRUE(run("view.desktoptext"));
+  EXPECT_EQ(theme.textSize(), 1.5);
+  theme.setDesktopTextSize(40);
+  EXPECT_EQ(theme.textSize(), kMostText);
+}
+
+TEST_F(SheetChoice, NoButtonOfAStepIsCutByTheLargestText) {
+  import();
+  Theme::get().setTextSize(kMostText);
+  for (int step = 1; step <= 9; ++step) {
+    ASSERT_TRUE(run(qPrintable(QStringLiteral("step.%1").arg(step))));
+    QCoreApplication::processEvents();
+    for (const auto* b : window->findChildren<QAbstractButton*>()) {
+      if (!b->isVisible() || b->text().isEmpty()) continue;
+      const auto words = b->fontMetrics().size(Qt::TextShowMnemonic, b->text()).width();
+      EXPECT_LE(words, b->width()) << "step " << step << ": " << b->text().toStdString();
+    }
+  }
 }
 
 }  // namespace

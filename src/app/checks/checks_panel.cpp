@@ -18,8 +18,8 @@
 namespace ochron {
 namespace {
 constexpr int kTitle = 36;
-constexpr int kRow = 38;
 constexpr int kButtons = 26;  // under the current row
+int rowHeight() { return Theme::get().px(38); }
 }  // namespace
 
 ChecksPanel::ChecksPanel(Document& document, QWidget* parent) : QWidget(parent), doc_(document) {
@@ -57,8 +57,8 @@ void ChecksPanel::refresh() {
       current_ = static_cast<int>(i);
   for (std::size_t i = 0; i < checks_.size() && current_ < 0; ++i)
     if (isCurrent(checks_[i])) current_ = static_cast<int>(i);
-  scroll_ =
-      std::clamp(scroll_, 0, std::max(0, static_cast<int>(checks_.size()) * kRow + kButtons - (height() - kTitle)));
+  scroll_ = std::clamp(scroll_, 0,
+                       std::max(0, static_cast<int>(checks_.size()) * rowHeight() + kButtons - (height() - kTitle)));
   update();
 }
 
@@ -66,7 +66,8 @@ void ChecksPanel::go(int index) {
   if (index < 0 || index >= std::ssize(checks_)) return;
   const auto c = checks_[static_cast<std::size_t>(index)];
   scroll_ =
-      std::clamp(scroll_, std::min(index * kRow, (index + 1) * kRow + kButtons - (height() - kTitle)), index * kRow);
+      std::clamp(scroll_, std::min(index * rowHeight(), (index + 1) * rowHeight() + kButtons - (height() - kTitle)),
+                 index * rowHeight());
   scroll_ = std::max(0, scroll_);
   if (c.set) doc_.selection().chooseSet(c.set);
   if (c.note)
@@ -79,7 +80,10 @@ void ChecksPanel::go(int index) {
   update();
 }
 
-QRectF ChecksPanel::filterBox() const { return {92, 9, 88, 19}; }
+QRectF ChecksPanel::filterBox() const {
+  const auto& theme = Theme::get();
+  return {static_cast<double>(theme.px(92)), 9, static_cast<double>(theme.px(88)), static_cast<double>(theme.px(19))};
+}
 
 QString ChecksPanel::filterName() const {
   const auto kind = group_ ? QString::fromUtf8(kCheckGroupNames[static_cast<std::size_t>(*group_)]) : tr("all");
@@ -142,7 +146,7 @@ void ChecksPanel::settle(int at) {
 }
 
 QRectF ChecksPanel::buttonBox(int index, bool fixButton) const {
-  const double y = rowTop(index) + kRow - 2;
+  const double y = rowTop(index) + rowHeight() - 2;
   const double right = width() - 14.0;
   return fixButton ? QRectF(30, y, right - 30 - 58, 20) : QRectF(right - 52, y, 52, 20);
 }
@@ -197,7 +201,7 @@ void ChecksPanel::paintEvent(QPaintEvent*) {
   p.setClipRect(0, kTitle, width(), height() - kTitle);
   const auto& map = doc_.song().tempo;
   for (int i = 0; i < std::ssize(checks_); ++i) {
-    const QRectF row(6, rowTop(i), width() - 12, kRow - 2 + (i == current_ ? kButtons : 0));
+    const QRectF row(6, rowTop(i), width() - 12, rowHeight() - 2 + (i == current_ ? kButtons : 0));
     if (row.bottom() < kTitle || row.top() > height()) continue;
     const auto& c = checks_[static_cast<std::size_t>(i)];
     if (i == current_) {
@@ -219,15 +223,15 @@ void ChecksPanel::paintEvent(QPaintEvent*) {
     }
     p.setPen(Qt::NoPen);
     p.setBrush(sheet.alarm);
-    p.drawEllipse(QPointF(row.left() + 12, row.top() + 11), 3.5, 3.5);
+    p.drawEllipse(QPointF(row.left() + 12, row.top() + theme.px(11)), 3.5, 3.5);
     const auto at = map.position(c.at);
     p.setPen(sheet.ink);
     p.setFont(theme.font(12, 500));
-    p.drawText(QRectF(row.left() + 24, row.top() + 2, row.width() - 28, 17), Qt::AlignVCenter,
+    p.drawText(QRectF(row.left() + 24, row.top() + 2, row.width() - 28, theme.px(17)), Qt::AlignVCenter,
                QStringLiteral("%1.%2  %3").arg(at.bar + 1).arg(at.beat + 1).arg(QString::fromStdString(c.title)));
     p.setPen(sheet.note);
     p.setFont(theme.font(11));
-    p.drawText(QRectF(row.left() + 24, row.top() + 18, row.width() - 28, 16), Qt::AlignVCenter,
+    p.drawText(QRectF(row.left() + 24, row.top() + theme.px(18), row.width() - 28, theme.px(16)), Qt::AlignVCenter,
                p.fontMetrics().elidedText(detailOf(c), Qt::ElideRight, static_cast<int>(row.width()) - 28));
   }
 }
@@ -243,7 +247,7 @@ QString ChecksPanel::detailOf(const Check& check) const {
 }
 
 double ChecksPanel::rowTop(int index) const {
-  return kTitle + index * kRow - scroll_ + (current_ >= 0 && index > current_ ? kButtons : 0);
+  return kTitle + index * rowHeight() - scroll_ + (current_ >= 0 && index > current_ ? kButtons : 0);
 }
 
 void ChecksPanel::mousePressEvent(QMouseEvent* event) {
@@ -253,7 +257,7 @@ void ChecksPanel::mousePressEvent(QMouseEvent* event) {
   if (current() && buttonBox(current_, true).contains(point)) return fix();
   if (current() && buttonBox(current_, false).contains(point)) return accept();
   for (int i = 0; i < std::ssize(checks_); ++i)
-    if (point.y() >= rowTop(i) && point.y() < rowTop(i) + kRow) return go(i);
+    if (point.y() >= rowTop(i) && point.y() < rowTop(i) + rowHeight()) return go(i);
 }
 
 void ChecksPanel::mouseMoveEvent(QMouseEvent* event) {
@@ -263,7 +267,7 @@ void ChecksPanel::mouseMoveEvent(QMouseEvent* event) {
 
 void ChecksPanel::wheelEvent(QWheelEvent* event) {
   scroll_ = std::clamp(scroll_ - event->angleDelta().y() / 2, 0,
-                       std::max(0, static_cast<int>(checks_.size()) * kRow + kButtons - (height() - kTitle)));
+                       std::max(0, static_cast<int>(checks_.size()) * rowHeight() + kButtons - (height() - kTitle)));
   update();
 }
 

@@ -98,7 +98,7 @@ void MainWindow::buildKitActions() {
       },
       hasStroke);
   a.add(
-      "kit.strokesound", tr("Another sound for the stroke"), "Alt+E",
+      "kit.strokesound", tr("Another sound for the stroke"), "Alt+Shift+E",
       [&desk] {
         const auto* s = desk.stroke();
         const auto count = desk.layer()->sounds->sounds.size();

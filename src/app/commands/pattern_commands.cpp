@@ -20,7 +20,7 @@ void MainWindow::buildPatternActions() {
   const auto hasTracks = [this] { return !doc_.song().tracks.empty(); };
   const auto hasPattern = [&desk] { return desk.chosen() != nullptr; };
   a.add(
-      "patterns.keep", tr("Keep the range as a pattern"), "Alt+P", [&desk] { desk.keep(); }, hasTracks);
+      "patterns.keep", tr("Keep the range as a pattern"), "Alt+Shift+K", [&desk] { desk.keep(); }, hasTracks);
   a.add(
       "patterns.begin", tr("Draw a pattern with the chosen cell"), "Alt+Shift+P",
       [&desk, this] {

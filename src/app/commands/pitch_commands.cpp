@@ -30,7 +30,7 @@ void MainWindow::buildPitchActions() {
   a.add(
       "pitch.bitdown", tr("Notes down by 5 cents"), "Ctrl+Alt+Shift+Down", [&desk] { desk.moveBy(-5); }, chosen);
   a.add(
-      "pitch.assung", tr("Notes as sung"), "Alt+S", [&desk] { desk.asSung(); }, chosen);
+      "pitch.assung", tr("Notes as sung"), "Alt+U", [&desk] { desk.asSung(); }, chosen);
   a.add(
       "pitch.split", tr("Split the note at the play line"), "Alt+Shift+N", [&desk] { desk.split(); }, hasNotes);
   a.add(

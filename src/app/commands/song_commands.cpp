@@ -85,7 +85,7 @@ void MainWindow::buildSongActions() {
   a.add(
       "print.anew", tr("Print anew"), {}, [this] { doc_.printDesk().printAnew(doc_.selection().set()); }, isPrinted);
   a.add(
-      "print.hear", tr("Hear the print or what it was made of"), "Alt+H",
+      "print.hear", tr("Hear the print or what it was made of"), "Alt+Shift+H",
       [this] { doc_.printTrial().turn(doc_.selection().set()); }, isPrinted);
   a.add(
       "print.compare", tr("Compare the print with what it was made of"), {},

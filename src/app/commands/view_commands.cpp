@@ -1,3 +1,4 @@
+#include <QMenuBar>
 #include <QMessageBox>
 #include <QSettings>
 #include <algorithm>
@@ -11,6 +12,7 @@
 #include "keys/regions.h"
 #include "main_window.h"
 #include "panel/bench.h"
+#include "theme/kept_look.h"
 #include "theme/theme.h"
 
 namespace ochron {
@@ -56,14 +58,40 @@ void MainWindow::buildViewActions() {
   a.add("view.bench", tr("Bench under the lanes"), "Ctrl+T", [this] { bench_->fold(!bench_->folded()); });
   a.add("view.nextpart", tr("Keys to the next part of the window"), "F6", [this] { regions_->step(1); });
   a.add("view.previouspart", tr("Keys to the part of the window before"), "Shift+F6", [this] { regions_->step(-1); });
+  a.add("view.menus", tr("Keys to the menus"), "F10",
+        [this] { menuBar()->setActiveAction(menuBar()->actions().constFirst()); });
   const auto sheet = [](SheetKind kind) {
-    return [kind] { Theme::get().setSheet(Theme::get().kind() == kind ? SheetKind::light : kind); };
+    return [kind] {
+      Theme::get().setSheet(Theme::get().kind() == kind ? SheetKind::light : kind);
+      keepLook();
+    };
   };
   a.add("view.night", tr("Night sheet, or not"), "Ctrl+Shift+N", sheet(SheetKind::night));
   a.add("view.contrast", tr("High contrast, or not"), {}, sheet(SheetKind::contrast));
   a.add(
-      "view.desktopsheet", tr("The sheet that the desktop asks for"), {}, [] { Theme::get().followDesktop(); },
+      "view.desktopsheet", tr("The sheet that the desktop asks for"), {},
+      [] {
+        Theme::get().followDesktop();
+        keepLook();
+      },
       [] { return !Theme::get().followsDesktop(); });
+  const auto text = [this](double by) {
+    return [this, by] {
+      Theme::get().setTextSize(Theme::get().textSize() + by);
+      keepLook();
+      doc_.tell(tr("Text at %1 % of its usual size").arg(std::lround(Theme::get().textSize() * 100)));
+    };
+  };
+  constexpr double kTextStep = 0.125;
+  a.add("view.textlarger", tr("Larger text"), {}, text(kTextStep), [] { return Theme::get().textSize() < kMostText; });
+  a.add("view.textsmaller", tr("Smaller text"), {}, text(-kTextStep), [] { return Theme::get().textSize() > 1; });
+  a.add(
+      "view.desktoptext", tr("Text as the desktop has it"), {},
+      [] {
+        Theme::get().followDesktopText();
+        keepLook();
+      },
+      [] { return !Theme::get().followsDesktopText(); });
   const std::array<std::pair<Step, QString>, 9> steps{{{Step::takes, tr("Takes")},
                                                        {Step::tempo, tr("Tempo")},
                                                        {Step::hits, tr("Hits")},

@@ -100,12 +100,12 @@ Manual::Manual(QWidget* parent) : QDialog(parent) {
   search_->setAccessibleName(tr("Words to find in the guide"));
   search_->setPlaceholderText(tr("Find words"));
   search_->setClearButtonEnabled(true);
-  search_->setFixedWidth(kListWidth);
+  fixWidth(*search_, kListWidth);
   left->addWidget(search_);
   list_ = new QListWidget(this);
   list_->setObjectName("manual pages");
   list_->setAccessibleName(tr("Pages"));
-  list_->setFixedWidth(kListWidth);
+  fixWidth(*list_, kListWidth);
   list_->setProperty("bare", true);
   list_->setWordWrap(true);
   left->addWidget(list_, 1);

@@ -12,6 +12,13 @@
 #include "theme/theme.h"
 
 namespace ochron {
+namespace {
+/// Where a figure of the head stands: the further apart the larger text is.
+int figure(double x) {
+  constexpr double kFirst = 98;
+  return static_cast<int>(kFirst) + Theme::get().px(x - kFirst);
+}
+}  // namespace
 
 VersionSwitch::VersionSwitch(Document& document, QWidget* parent) : QWidget(parent), doc_(document) {
   setFixedSize(VersionSwitch::sizeHint());
@@ -87,15 +94,20 @@ HeadLine::HeadLine(Document& document, QWidget* parent) : QWidget(parent), doc_(
   tuner_ = new Tuner(doc_, this);
   connect(&doc_, &Document::transportChanged, this, &HeadLine::refresh);
   connect(&doc_, &Document::songChanged, this, qOverload<>(&QWidget::update));
-  connect(&Theme::get(), &Theme::changed, this, &HeadLine::refresh);
+  connect(&Theme::get(), &Theme::changed, this, [this] {
+    arrange();
+    refresh();
+  });
   refresh();
 }
 
-void HeadLine::resizeEvent(QResizeEvent*) {
+void HeadLine::resizeEvent(QResizeEvent*) { arrange(); }
+
+void HeadLine::arrange() {
   play_->move(16, 8);
   loop_->move(54, 10);
-  click_->move(372, 16);
-  version_->move(std::max(440, std::min(480, width() / 2 - 140)), 10);
+  click_->move(figure(372), 16);
+  version_->move(figure(std::max(440, std::min(480, width() / 2 - 140))), 10);
   const int free = width() - 186 - 76 - version_->geometry().right();
   tuner_->move(version_->geometry().right() + std::max(10, (free - tuner_->width()) / 2), 8);
   tuner_->setVisible(free > tuner_->width() + 20);
@@ -126,7 +138,7 @@ void HeadLine::showPosition(Frames at) {
   if (playing) tuner_->listen(at);
   if (at == at_) return;
   at_ = at;
-  update(90, 0, 340, height());
+  update(90, 0, figure(372) - 90, height());
 }
 
 void HeadLine::showLevels(float left, float right) {
@@ -161,19 +173,19 @@ void HeadLine::paintEvent(QPaintEvent*) {
   };
   const double seconds = static_cast<double>(at_.value) / doc_.song().rate;
   const int minutes = static_cast<int>(std::abs(seconds) / 60);
-  small(196, 19, tr("bar.beat.part"), sheet.note, 400, 10.5);
-  small(196, 36,
+  small(figure(196), 19, tr("bar.beat.part"), sheet.note, 400, 10.5);
+  small(figure(196), 36,
         QStringLiteral("%1%2:%3")
             .arg(seconds < 0 ? "\u2212" : "")
             .arg(minutes)
             .arg(std::abs(seconds) - 60 * minutes, 6, 'f', 3, QChar('0')),
         sheet.note, 400, 12.5);
   p.setPen(sheet.hairline);
-  p.drawLine(268, 10, 268, 40);
-  small(280, 19, tr("tempo"), sheet.note, 400, 10.5);
-  small(280, 36, QString::number(map.bpmAt(ticks), 'f', 2), sheet.ink, 600, 13.5);
-  small(340, 19, tr("meter"), sheet.note, 400, 10.5);
-  small(340, 36, QString::fromStdString(toText(meter)), sheet.ink, 600, 13.5);
+  p.drawLine(figure(268), 10, figure(268), 40);
+  small(figure(280), 19, tr("tempo"), sheet.note, 400, 10.5);
+  small(figure(280), 36, QString::number(map.bpmAt(ticks), 'f', 2), sheet.ink, 600, 13.5);
+  small(figure(340), 19, tr("meter"), sheet.note, 400, 10.5);
+  small(figure(340), 36, QString::fromStdString(toText(meter)), sheet.ink, 600, 13.5);
   const double x0 = width() - 186;
   const double wide = 166;
   const auto at = [&](double v) { return std::clamp((20 * std::log10(std::max(v, 1e-6)) + 54) / 60, 0.0, 1.0) * wide; };
@@ -191,7 +203,7 @@ void HeadLine::paintEvent(QPaintEvent*) {
   const double loud = std::max(held_[0], held_[1]);
   p.setFont(theme.font(12));
   p.setPen(loud > 1 ? sheet.alarm : sheet.note);
-  p.drawText(QRectF(x0 - 76, 14, 66, 20), Qt::AlignRight | Qt::AlignVCenter,
+  p.drawText(QRectF(x0 - 10 - theme.px(66), 12, theme.px(66), 24), Qt::AlignRight | Qt::AlignVCenter,
              loud < 1e-4 ? tr("silent")
                          : QStringLiteral("%1 dB").arg(
                                QString::number(20 * std::log10(loud), 'f', 1).replace('-', QChar(0x2212))));

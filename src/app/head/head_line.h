@@ -40,6 +40,7 @@ class HeadLine : public QWidget {
   void resizeEvent(QResizeEvent*) override;
 
  private:
+  void arrange();
   void refresh();
   Document& doc_;
   QToolButton* play_;

@@ -17,7 +17,7 @@
 namespace ochron {
 
 StatusLine::StatusLine(Document& document, QWidget* parent) : QWidget(parent), doc_(document) {
-  setFixedHeight(26);
+  fixHeight(*this, 26);
   setAccessibleName(tr("Status"));
   auto* line = new QHBoxLayout(this);
   line->setContentsMargins(14, 0, 14, 0);

@@ -66,7 +66,7 @@ void TrackHead::showLevel(float peak) {
 }
 
 void TrackHead::resizeEvent(QResizeEvent*) {
-  const int y = height() >= kTwoLineLane ? height() - 20 : (height() - 18) / 2;
+  const int y = height() >= Theme::get().px(kTwoLineLane) ? height() - 20 : (height() - 18) / 2;
   mute_->move(width() - 50, y);
   solo_->move(width() - 29, y);
 }
@@ -93,7 +93,7 @@ void TrackHead::paintLock(QPainter& p) const {
   if (!set || (!set->locked && set->locks.empty())) return;
   const auto& sheet = Theme::get().sheet();
   const double x = width() - 66.0;
-  const double y = height() >= kTwoLineLane ? height() - 16.0 : (height() - 11) / 2.0;
+  const double y = height() >= Theme::get().px(kTwoLineLane) ? height() - 16.0 : (height() - 11) / 2.0;
   p.setRenderHint(QPainter::Antialiasing);
   p.setPen(QPen(sheet.inkSoft, 1.3));
   p.setBrush(Qt::NoBrush);
@@ -117,7 +117,7 @@ void TrackHead::paintEvent(QPaintEvent*) {
   p.fillRect(QRect(0, 0, 4, height() - 1), theme.tab(t->colour));
   p.setPen(sheet.hairline);
   p.drawLine(0, height() - 1, width(), height() - 1);
-  const bool tall = height() >= kTwoLineLane;
+  const bool tall = height() >= Theme::get().px(kTwoLineLane);
   p.setFont(theme.font(tall ? 12 : 11, 500));
   p.setPen(t->muted ? sheet.note : sheet.ink);
   const QRect text(12, tall ? 2 : 0, width() - (tall ? 20 : 64), tall ? 17 : height() - 1);

@@ -69,7 +69,7 @@ LoupeView::LoupeView(Document& document, QWidget* parent) : QWidget(parent), doc
   connect(&document.pitchDesk(), &PitchDesk::changed, this, qOverload<>(&QWidget::update));
 }
 
-QRectF LoupeView::plot() const { return {kMicNames, kTop, width() - kMicNames - 8.0, height() - kTop - kFoot}; }
+QRectF LoupeView::plot() const { return {micNames(), kTop, width() - micNames() - 8.0, height() - kTop - kFoot}; }
 double LoupeView::framesPerPixel() const {
   constexpr double kAround = 1.25;  // a long crossfade is seen whole
   double half = halfMs_;

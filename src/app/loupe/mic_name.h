@@ -9,7 +9,7 @@
 namespace ochron {
 
 /// Room beside the waves for the mics' names.
-inline constexpr double kMicNames = 74;
+inline double micNames() { return Theme::get().px(74); }
 
 /// "-12 dB": the level that fills a row, when its loudest sample is `peak`.
 inline QString scaleOf(float peak) {
@@ -21,7 +21,7 @@ inline QString scaleOf(float peak) {
 inline void paintMicName(QPainter& p, const QRectF& strip, const QString& name, const QString& scale) {
   const auto& theme = Theme::get();
   const auto& sheet = theme.sheet();
-  const QRectF box(strip.left() - kMicNames + 12, strip.top(), kMicNames - 18, strip.height());
+  const QRectF box(strip.left() - micNames() + 12, strip.top(), micNames() - 18, strip.height());
   const bool two = strip.height() >= 26;
   p.setFont(theme.font(10.5, 500));
   p.setPen(sheet.ink);

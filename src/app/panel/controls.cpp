@@ -81,7 +81,7 @@ QLabel* noteLabel(const QString& text, QWidget* parent) {
 }
 
 void addLabelled(QGridLayout& grid, QWidget* field, int width, QWidget* parent) {
-  field->setFixedWidth(width);
+  fixWidth(*field, width);
   const int row = grid.rowCount();
   auto* label = new QLabel(field->accessibleName(), parent);
   label->setBuddy(field);
@@ -119,7 +119,7 @@ SettingControl::SettingControl(const QString& title, const SettingRange& range, 
   box_->setFrame(false);
   box_->setStyleSheet(
       "QDoubleSpinBox { border: 1px solid transparent; background: transparent; padding: 0 2px; min-height: 15px; }");
-  box_->setFixedWidth(92);
+  fixWidth(*box_, 92);
   line->addWidget(label, 1);
   line->addWidget(box_);
   column->addLayout(line);

@@ -18,7 +18,7 @@ Fold::Fold(const QString& key, const QString& title, bool open, QWidget* parent)
   head_->setToolButtonStyle(Qt::ToolButtonTextBesideIcon);
   head_->setFont(Theme::get().font(12, 600));
   head_->setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed);
-  head_->setFixedHeight(25);
+  fixHeight(*head_, 25);
   head_->setFocusPolicy(Qt::TabFocus);
   column->addWidget(head_);
   body_ = new QWidget(this);

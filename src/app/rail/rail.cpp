@@ -3,6 +3,7 @@
 #include <QKeyEvent>
 #include <QPainter>
 #include <QVBoxLayout>
+#include <algorithm>
 
 #include "actions/actions.h"
 #include "document/seam_desk.h"
@@ -24,9 +25,9 @@ class Rail::Stop : public QWidget {
   Stop(Document& document, Step step, QString number, QString name, QWidget* parent)
       : QWidget(parent), doc_(document), step_(step), number_(std::move(number)), name_(std::move(name)) {
     setMinimumHeight(kLow);
-    setMaximumHeight(kTall);
+    setMaximumHeight(static_cast<int>(kTall * kMostText));
     setSizePolicy(QSizePolicy::Fixed, QSizePolicy::Expanding);
-    setFixedWidth(kWide);
+    fixWidth(*this, kWide);
     setFocusPolicy(Qt::TabFocus);
     setProperty(kPressedByKeys, true);
     setCursor(Qt::PointingHandCursor);
@@ -59,29 +60,30 @@ class Rail::Stop : public QWidget {
       p.fillRect(rect(), hover);
     }
     const double middle = width() / 2.0;
-    const double top = (height() - 50) / 2.0;
-    const QPointF centre(middle, top + 11);
+    const double top = (height() - std::min(24, theme.px(21)) - theme.px(29)) / 2.0;
+    const double across = std::min(24, theme.px(21));
+    const QPointF centre(middle, top + across / 2 + 0.5);
     p.setPen(open_ ? QPen(Qt::NoPen) : QPen(underMouse() ? sheet.selection : sheet.inkSoft, 1.3));
     p.setBrush(open_ ? QBrush(sheet.selection) : QBrush(Qt::NoBrush));
-    p.drawEllipse(centre, 10.5, 10.5);
+    p.drawEllipse(centre, across / 2, across / 2);
     p.setPen(open_ ? sheet.paper : sheet.note);
     p.setFont(theme.font(11, 600));
-    p.drawText(QRectF(middle - 10, top + 1, 20, 20), Qt::AlignCenter, number_);
+    p.drawText(QRectF(middle - across / 2, top, across, across + 1), Qt::AlignCenter, number_);
     p.setPen(sheet.ink);
     p.setFont(theme.font(12, 600));
-    p.drawText(QRectF(0, top + 23, width(), 15), Qt::AlignCenter, name_);
+    p.drawText(QRectF(0, top + across + 1, width(), theme.px(15)), Qt::AlignCenter, name_);
     p.setPen(sheet.note);
     p.setFont(theme.font(10.5));
-    p.drawText(QRectF(4, top + 37, width() - 8, 14), Qt::AlignCenter,
+    p.drawText(QRectF(4, top + across + 1 + theme.px(14), width() - 8, theme.px(14)), Qt::AlignCenter,
                p.fontMetrics().elidedText(state_.brief, Qt::ElideRight, width() - 8));
     if (state_.toLookAt > 0) {
       const auto text = state_.toLookAt > 99 ? QStringLiteral("99+") : QString::number(state_.toLookAt);
       p.setFont(theme.font(9.5, 600));
       const double wide = std::max(16.0, p.fontMetrics().horizontalAdvance(text) + 9.0);
-      const QRectF pill(middle + 11, top - 1, wide, 14);
+      const QRectF pill(middle + across / 2, top - 1, wide, theme.px(14));
       p.setPen(Qt::NoPen);
       p.setBrush(sheet.alarm);
-      p.drawRoundedRect(pill, 7, 7);
+      p.drawRoundedRect(pill, pill.height() / 2, pill.height() / 2);
       p.setPen(sheet.paper);
       p.drawText(pill, Qt::AlignCenter, text);
     }
@@ -115,7 +117,7 @@ class Rail::Stop : public QWidget {
 Rail::Rail(Document& document, const std::vector<StepEntry>& steps, QWidget* parent)
     : QWidget(parent), doc_(document), steps_(steps) {
   setAccessibleName(tr("Steps"));
-  setFixedWidth(kWide);
+  fixWidth(*this, kWide);
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(0, 4, 0, 4);
   column->setSpacing(0);

@@ -15,6 +15,7 @@ const QString kContrast = QStringLiteral("contrast");     // 1: higher
 const QString kStill = QStringLiteral("reduced-motion");  // 1: reduced
 const QString kInterfaceGroup = QStringLiteral("org.gnome.desktop.interface");
 const QString kAnimations = QStringLiteral("enable-animations");
+const QString kTextScale = QStringLiteral("text-scaling-factor");
 
 }  // namespace
 
@@ -22,7 +23,8 @@ DesktopLook::DesktopLook(const QDBusConnection& bus, QObject* parent) : QObject(
   if (!bus_.isConnected()) return;
   bus_.connect(kPortal, kPath, kInterface, "SettingChanged", this, SLOT(settingChanged(QDBusMessage)));
   const std::array asked{std::pair{kAppearance, kScheme}, std::pair{kAppearance, kContrast},
-                         std::pair{kAppearance, kStill}, std::pair{kInterfaceGroup, kAnimations}};
+                         std::pair{kAppearance, kStill}, std::pair{kInterfaceGroup, kAnimations},
+                         std::pair{kInterfaceGroup, kTextScale}};
   for (const auto& [group, key] : asked) ask(group, key);
 }
 
@@ -53,6 +55,8 @@ void DesktopLook::take(const QString& group, const QString& key, QVariant value)
     motion_ = value.toUInt() != 1;
   } else if (group == kInterfaceGroup && key == kAnimations) {
     motion_ = value.toBool();
+  } else if (group == kInterfaceGroup && key == kTextScale) {
+    textSize_ = value.toDouble();
   } else {
     return;
   }

@@ -21,6 +21,8 @@ class DesktopLook : public QObject {
   std::optional<SheetKind> sheet() const;
   /// False when it wants things to be still.
   bool motion() const { return motion_; }
+  /// How large it wants text, 1 for the usual size.
+  double textSize() const { return textSize_; }
 
   static constexpr const char* kPortal = "org.freedesktop.portal.Desktop";
   static constexpr const char* kPath = "/org/freedesktop/portal/desktop";
@@ -40,6 +42,7 @@ class DesktopLook : public QObject {
   std::optional<bool> dark_;
   bool contrast_ = false;
   bool motion_ = true;
+  double textSize_ = 1;
 };
 
 }  // namespace ochron

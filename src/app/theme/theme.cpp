@@ -6,8 +6,11 @@
 #include <QPainter>
 #include <QPalette>
 #include <QPixmapCache>
+#include <QProxyStyle>
+#include <QRegularExpression>
 #include <QSvgRenderer>
 #include <QWidget>
+#include <algorithm>
 #include <array>
 #include <cmath>
 
@@ -118,6 +121,27 @@ QLabel[note="true"] { color: @note; font-size: 11px; }
 
 }  // namespace
 
+namespace {
+QString withTextSize(QString css, double times) {
+  static const QRegularExpression size(QStringLiteral(R"(font-size: ([0-9.]+)px)"));
+  for (auto found = size.match(css); found.hasMatch(); found = size.match(css, found.capturedEnd())) {
+    const auto sized = QStringLiteral("font-size: %1px").arg(std::lround(found.captured(1).toDouble() * times));
+    css.replace(found.capturedStart(), found.capturedLength(), sized);
+  }
+  return css;
+}
+
+/// In an open menu, typing the first letters of an entry goes to it.
+class TypedMenus : public QProxyStyle {
+ public:
+  TypedMenus() : QProxyStyle("Fusion") {}
+  int styleHint(StyleHint hint, const QStyleOption* option, const QWidget* widget,
+                QStyleHintReturn* back) const override {
+    return hint == SH_Menu_KeyboardSearch ? 1 : QProxyStyle::styleHint(hint, option, widget, back);
+  }
+};
+}  // namespace
+
 Theme& Theme::get() {
   static Theme theme;
   return theme;
@@ -145,6 +169,31 @@ void Theme::setDesktopSheet(std::optional<SheetKind> kind) {
   if (follows_) followDesktop();
 }
 
+void Theme::setTextSize(double times) {
+  textFollows_ = false;
+  showText(times);
+}
+
+void Theme::followDesktopText() {
+  textFollows_ = true;
+  showText(desktopText_);
+}
+
+void Theme::setDesktopTextSize(double times) {
+  desktopText_ = times;
+  if (textFollows_) followDesktopText();
+}
+
+void Theme::showText(double times) {
+  times = std::clamp(times, 1.0, kMostText);
+  if (times == textSize_) return;
+  textSize_ = times;
+  apply();
+  emit changed();
+}
+
+int Theme::px(double atUsualSize) const { return static_cast<int>(std::lround(atUsualSize * textSize_)); }
+
 void Theme::show(SheetKind kind) {
   if (kind == kind_) return;
   kind_ = kind;
@@ -153,7 +202,7 @@ void Theme::show(SheetKind kind) {
 }
 
 void Theme::apply() {
-  QApplication::setStyle("Fusion");
+  QApplication::setStyle(new TypedMenus);
   QPalette p;
   p.setColor(QPalette::Window, sheet().panel);
   p.setColor(QPalette::WindowText, sheet().ink);
@@ -165,14 +214,15 @@ void Theme::apply() {
   p.setColor(QPalette::PlaceholderText, sheet().note);
   QApplication::setPalette(p);
   QApplication::setFont(font(12));
-  qApp->setStyleSheet(styleSheet(sheet()));
+  qApp->setStyleSheet(withTextSize(styleSheet(sheet()), textSize_));
 }
 
 QFont Theme::font(double px, int weight) const {
-  const auto [known, fresh] = fonts_.try_emplace({static_cast<int>(px), weight}, "Orthochron Sans");
+  const auto [known, fresh] =
+      fonts_.try_emplace({static_cast<int>(std::lround(px * textSize_)), weight}, "Orthochron Sans");
   auto& f = known->second;
   if (fresh) {
-    f.setPixelSize(static_cast<int>(px));
+    f.setPixelSize(known->first.first);
     f.setWeight(weight >= 600 ? QFont::DemiBold : weight >= 500 ? QFont::Medium : QFont::Normal);
   }
   return f;
@@ -232,6 +282,24 @@ QColor Theme::tab(int i) const {
   static const std::array<QColor, 8> light{"#6f9cc4", "#8fb573", "#c9a34e", "#b57aa0",
                                            "#6fb0a8", "#c08468", "#8a86c4", "#9aa3ad"};
   return light[static_cast<std::size_t>(i) % light.size()];
+}
+
+namespace {
+template <class Set>
+void withText(QWidget& widget, const Set& set) {
+  set();
+  QObject::connect(&Theme::get(), &Theme::changed, &widget, set);
+}
+}  // namespace
+
+void fixWidth(QWidget& widget, int pixels) {
+  withText(widget, [&widget, pixels] { widget.setFixedWidth(Theme::get().px(pixels)); });
+}
+void fixHeight(QWidget& widget, int pixels) {
+  withText(widget, [&widget, pixels] { widget.setFixedHeight(Theme::get().px(pixels)); });
+}
+void atLeastWide(QWidget& widget, int pixels) {
+  withText(widget, [&widget, pixels] { widget.setMinimumWidth(Theme::get().px(pixels)); });
 }
 
 void stamp(QPainter& p, QPointF at, const QPixmap& mark) {

@@ -74,7 +74,7 @@ QDoubleSpinBox* ClipsStep::number(QVBoxLayout* to, const QString& title, const S
   line->setSpacing(8);
   auto* label = new QLabel(title, this);
   auto* box = numberField(range, title, this);
-  box->setFixedWidth(76);
+  fixWidth(*box, 76);
   label->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
   line->addWidget(label, 1);
   line->addWidget(box);

@@ -151,8 +151,7 @@ QDoubleSpinBox* HitsStep::guideField(double GuideSettings::*value, const QString
   auto* field = numberField(setting.range, name, parent);
   field->setToolTip(tr(std::string(setting.help).c_str()));
   field->setButtonSymbols(QAbstractSpinBox::NoButtons);
-  field->setFixedWidth(38);
-  field->setMinimumWidth(0);
+  fixWidth(*field, 38);
   field->setSuffix({});
   return field;
 }

@@ -12,7 +12,7 @@ KitCard::KitCard(int height, QWidget* parent) : QWidget(parent) {
   setFocusPolicy(Qt::StrongFocus);
   setProperty(kPressedByKeys, true);
   setAttribute(Qt::WA_Hover);
-  setFixedHeight(height);
+  fixHeight(*this, height);
   setCursor(Qt::PointingHandCursor);
 }
 

@@ -175,7 +175,7 @@ KeyBox::KeyBox(Document& document, QWidget* parent) : QWidget(parent), doc_(docu
   octave(tr("+ oct."), "octave up", 12);
   cents_ = numberField(kTriedCentsRange, tr("Cents to try"), this);
   cents_->setSuffix(tr(" c"));
-  cents_->setFixedWidth(66);
+  fixWidth(*cents_, 66);
   connect(cents_, &QDoubleSpinBox::valueChanged, this,
           [this](double v) { desk_.tryKey(desk_.trying() ? desk_.semitones() : 0, v); });
   line->addWidget(cents_);

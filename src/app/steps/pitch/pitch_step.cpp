@@ -121,7 +121,7 @@ PitchStep::PitchStep(Document& document, QWidget* parent) : StepPage(document, p
   }
   auto* a4 = new QHBoxLayout;
   reference_ = numberField(kReferencePitchRange, tr("A4"), this);
-  reference_->setFixedWidth(84);
+  fixWidth(*reference_, 84);
   a4->addWidget(new QLabel(tr("A4"), this), 1);
   measured_ = new QPushButton(tr("as sung"), this);
   measured_->setObjectName("measure reference");
@@ -159,7 +159,7 @@ PitchStep::PitchStep(Document& document, QWidget* parent) : StepPage(document, p
   target_->setPlaceholderText(tr("E4, +30"));
   target_->setToolTip(
       tr("The chosen notes' pitch: a note, perhaps with cents (E4, F#3 -20), or cents from where they are (+30)"));
-  target_->setFixedWidth(76);
+  fixWidth(*target_, 76);
   connect(target_, &QLineEdit::returnPressed, this, &PitchStep::typePitch);
   named->addWidget(target_);
   column->addLayout(named);

@@ -185,7 +185,7 @@ EffectBench::Show EffectBench::makeNumber(const EffectControl& c, QVBoxLayout& t
   number->setDecimals(decimalsOf(c));
   number->setSingleStep(c.whole ? 1 : (c.high - c.low) / 100);
   if (!c.unit.empty()) number->setSuffix(' ' + QString::fromStdString(c.unit));
-  number->setFixedWidth(kNumberWidth);
+  fixWidth(*number, kNumberWidth);
   row->addWidget(title, 1);
   row->addWidget(number);
   to.addLayout(row);

@@ -15,6 +15,7 @@
 #include "panel/choice.h"
 #include "panel/controls.h"
 #include "render/export.h"
+#include "theme/theme.h"
 
 namespace ochron {
 namespace {
@@ -88,7 +89,7 @@ ExportPanel::ExportPanel(Document& document, QWidget* parent) : QWidget(parent),
     loudness_->setEnabled(on);
     emit changed();
   });
-  loudness_->setFixedWidth(kFieldWidth);
+  fixWidth(*loudness_, kFieldWidth);
   const int row = grid_->rowCount();
   grid_->addWidget(loud_, row, 0);
   grid_->addWidget(loudness_, row, 1);

@@ -95,7 +95,7 @@ void SeamBench::paintEvent(QPaintEvent*) {
                         "the level holds is seen here."));
     return;
   }
-  const QRectF plot(kMicNames, kTop, width() - kMicNames - kSide, height() - kTop - kFoot);
+  const QRectF plot(micNames(), kTop, width() - micNames() - kSide, height() - kTop - kFoot);
   constexpr double kAround = 1.25;  // a long crossfade is seen whole
   const auto seamMs = msFromFrames(std::max(later->seam.before, later->seam.after), doc_.song().rate);
   const double half = std::max(halfMs_, kAround * seamMs);

@@ -10,6 +10,7 @@
 #include "edits/tempo_edits.h"
 #include "panel/controls.h"
 #include "seams/apply_plan.h"
+#include "theme/theme.h"
 
 namespace ochron {
 namespace {
@@ -32,7 +33,7 @@ MeterBox::MeterBox(Document& document, QWidget* parent) : QWidget(parent), doc_(
   meter_->setEditable(true);
   meter_->setInsertPolicy(QComboBox::NoInsert);
   meter_->addItems({"4/4", "3/4", "2/4", "5/4", "6/8", "7/8", "9/8", "12/8"});
-  meter_->setFixedWidth(78);
+  fixWidth(*meter_, 78);
   line->addWidget(meter_);
   column->addLayout(line);
   auto* buttons = new QHBoxLayout;

@@ -10,6 +10,7 @@
 #include "edits/speed_edits.h"
 #include "panel/choice.h"
 #include "panel/controls.h"
+#include "theme/theme.h"
 
 namespace ochron {
 
@@ -26,7 +27,7 @@ SpeedBox::SpeedBox(Document& document, QWidget* parent) : QWidget(parent), doc_(
   value_->setAccessibleName(tr("Song speed"));
   value_->setDecimals(2);
   value_->setKeyboardTracking(false);
-  value_->setFixedWidth(80);
+  fixWidth(*value_, 80);
   unit_ = new QComboBox(this);
   unit_->setObjectName("speed unit");
   unit_->setAccessibleName(tr("Unit of the song speed"));

@@ -126,7 +126,7 @@ void TempoStep::addSearch(QVBoxLayout* column) {
   fastest_ = numberField(kFastestRange, tr("Fastest tempo"), this);
   auto* line = new QHBoxLayout;
   line->setSpacing(6);
-  for (auto* f : {slowest_, fastest_}) f->setFixedWidth(78);
+  for (auto* f : {slowest_, fastest_}) fixWidth(*f, 78);
   line->addWidget(slowest_, 1);
   line->addWidget(noteLabel(QStringLiteral("\u2013"), this));
   line->addWidget(fastest_, 1);

@@ -31,7 +31,7 @@ PinsBox::PinsBox(Document& document, QWidget* parent) : QWidget(parent), doc_(do
   place_->setObjectName("pin place");
   place_->setAccessibleName(tr("Place of the chosen pin"));
   place_->setAlignment(Qt::AlignRight);
-  place_->setFixedWidth(84);
+  fixWidth(*place_, 84);
   place_->setToolTip(tr("Where the chosen pin stands in the song; +20 ms moves it on, neighbours hold"));
   connect(place_, &QLineEdit::editingFinished, this, &PinsBox::typed);
   line->addWidget(place_);

@@ -283,7 +283,10 @@ void TimingGraph::dragEnded() {
   dragging_ = false;
 }
 
-QRectF TimingGraph::pocketToggle() const { return {width() - 96.0, 3, 90, 18}; }
+QRectF TimingGraph::pocketToggle() const {
+  const auto& theme = Theme::get();
+  return {width() - theme.px(90) - 6.0, 3, static_cast<double>(theme.px(90)), 18};
+}
 
 /// The pocket over one bar instead of the song: what the plan takes for the player's own placement.
 void TimingGraph::paintPocket(QPainter& p) {
