@@ -88,7 +88,7 @@ Result<std::string> run(const PitchOptions& o) {
 
 void addPitch(CLI::App& app, Command& chosen) {
   auto o = std::make_shared<PitchOptions>();
-  auto* c = app.add_subcommand("pitch", "Hear the pitch and the notes of a single line");
+  auto* c = app.add_subcommand("pitch", "Listen for the pitch and the notes of a single line");
   c->add_option("INPUT", o->input, "audio file")->required();
   addNumber(*c, "--lowest", o->settings.lowest, kLowestPitchRange, "no pitch below this, Hz");
   addNumber(*c, "--highest", o->settings.highest, kHighestPitchRange, "no pitch above this, Hz");

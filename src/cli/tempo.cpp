@@ -56,7 +56,7 @@ Result<std::string> run(const TempoOptions& o) {
 void addTempo(CLI::App& app, Command& chosen) {
   constexpr SettingRange kBeatsRange{"beats", "", 0, 4096, 1, 0};
   auto o = std::make_shared<TempoOptions>();
-  auto* c = app.add_subcommand("tempo", "Hear the tempo, the beats and the bars of a recording");
+  auto* c = app.add_subcommand("tempo", "Listen for the tempo, the beats and the bars of a recording");
   c->add_option("INPUT", o->input, "audio file")->required();
   addNumber(*c, "--min", o->search.slowest, kSlowestRange, "no tempo below this, BPM");
   addNumber(*c, "--max", o->search.fastest, kFastestRange, "no tempo above this, BPM");

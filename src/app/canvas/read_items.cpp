@@ -1,8 +1,10 @@
 #include "canvas/read_items.h"
 
+#include <QAbstractButton>
 #include <QAccessibleWidget>
 #include <QCoreApplication>
 #include <QPointer>
+#include <QRadioButton>
 #include <QWidget>
 #include <chrono>
 
@@ -114,6 +116,61 @@ QRect ItemAccess::rect() const {
   return i ? QRect(list_.shown().mapToGlobal(i->box.topLeft().toPoint()), i->box.size().toSize()) : QRect();
 }
 
+class ControlAccess : public QAccessibleWidget {
+ public:
+  ControlAccess(QWidget& widget, ReadControl& control)
+      : QAccessibleWidget(&widget, control.readRole()), control_(control) {}
+  QAccessible::State state() const override {
+    auto s = QAccessibleWidget::state();
+    const auto on = control_.isOn();
+    s.checkable = on.has_value();
+    s.checked = on.value_or(false);
+    return s;
+  }
+  QStringList actionNames() const override { return QStringList{pressAction()} + QAccessibleWidget::actionNames(); }
+  void doAction(const QString& name) override {
+    if (name == pressAction())
+      control_.press();
+    else
+      QAccessibleWidget::doAction(name);
+  }
+
+ private:
+  ReadControl& control_;
+};
+
+/// A box that is checked, a button that stays down. Qt's own way of telling readers turns it without a click, so that
+/// nobody who waits for clicks hears of it.
+class CheckAccess : public QAccessibleWidget {
+ public:
+  explicit CheckAccess(QAbstractButton& button)
+      : QAccessibleWidget(&button,
+                          qobject_cast<QRadioButton*>(&button) ? QAccessible::RadioButton : QAccessible::CheckBox),
+        button_(button) {}
+  QAccessible::State state() const override {
+    auto s = QAccessibleWidget::state();
+    s.checkable = true;
+    s.checked = button_.isChecked();
+    return s;
+  }
+  QString text(QAccessible::Text what) const override {
+    const auto known = QAccessibleWidget::text(what);
+    return what == QAccessible::Name && known.isEmpty() ? button_.text().remove('&') : known;
+  }
+  QStringList actionNames() const override {
+    return (button_.isEnabled() ? QStringList{toggleAction()} : QStringList()) + QAccessibleWidget::actionNames();
+  }
+  void doAction(const QString& name) override {
+    if (name == toggleAction() || name == pressAction())
+      button_.click();
+    else
+      QAccessibleWidget::doAction(name);
+  }
+
+ private:
+  QAbstractButton& button_;
+};
+
 }  // namespace
 
 void tellItemsToReaders() {
@@ -121,7 +178,11 @@ void tellItemsToReaders() {
     QAccessible::installFactory([](const QString&, QObject* object) -> QAccessibleInterface* {
       auto* widget = qobject_cast<QWidget*>(object);
       const auto* items = dynamic_cast<const ReadItems*>(object);
-      return widget && items ? new ItemsAccess(*widget, *items) : nullptr;
+      if (widget && items) return new ItemsAccess(*widget, *items);
+      if (auto* control = dynamic_cast<ReadControl*>(object); widget && control)
+        return new ControlAccess(*widget, *control);
+      auto* button = qobject_cast<QAbstractButton*>(object);
+      return button && button->isCheckable() ? new CheckAccess(*button) : nullptr;
     });
     return true;
   }();

@@ -4,6 +4,7 @@
 #include <QRectF>
 #include <QString>
 #include <functional>
+#include <optional>
 #include <vector>
 
 namespace ochron {
@@ -28,7 +29,20 @@ class ReadItems {
   virtual QAccessible::Role readRole() const { return QAccessible::List; }
 };
 
-/// From now on the items of every such widget are children of it to screen readers.
+/// A widget that paints itself and is pressed, as screen readers are told of it.
+class ReadControl {
+ public:
+  ReadControl() = default;
+  ReadControl(const ReadControl&) = delete;
+  ReadControl& operator=(const ReadControl&) = delete;
+  virtual ~ReadControl() = default;
+  virtual QAccessible::Role readRole() const = 0;
+  /// None: it has no such state.
+  virtual std::optional<bool> isOn() const = 0;
+  virtual void press() = 0;
+};
+
+/// From now on such widgets are known to screen readers, the items as children.
 void tellItemsToReaders();
 
 }  // namespace ochron

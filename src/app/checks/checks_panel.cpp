@@ -12,6 +12,7 @@
 #include "document/pitch_desk.h"
 #include "document/seam_desk.h"
 #include "document/selection.h"
+#include "document/thing_words.h"
 #include "document/transport.h"
 #include "theme/theme.h"
 
@@ -244,6 +245,19 @@ QString ChecksPanel::detailOf(const Check& check) const {
   return set && song.sets.size() > 1 && check.set != doc_.selection().set()
              ? QString::fromStdString(set->name) + ": " + detail
              : detail;
+}
+
+std::vector<ReadItem> ChecksPanel::readItems() const {
+  std::vector<ReadItem> out;
+  for (int i = 0; i < std::ssize(checks_); ++i) {
+    const auto& c = checks_[static_cast<std::size_t>(i)];
+    out.push_back(
+        {QStringLiteral("%1, %2, %3").arg(QString::fromStdString(c.title), placeWords(doc_.song(), c.at), detailOf(c)),
+         QRectF(6, rowTop(i), width() - 12, rowHeight()), i == current_,
+         [self = const_cast<ChecksPanel*>(this), i] { self->go(i); }});
+  }
+  if (out.empty()) out.push_back({emptyText(), QRectF(rect()), false, {}});
+  return out;
 }
 
 double ChecksPanel::rowTop(int index) const {

@@ -4,13 +4,14 @@
 #include <optional>
 #include <vector>
 
+#include "canvas/read_items.h"
 #include "checks/checks.h"
 #include "document/document.h"
 
 namespace ochron {
 
 /// What deserves a look, the riskiest first. Click or step through with a key.
-class ChecksPanel : public QWidget {
+class ChecksPanel : public QWidget, public ReadItems {
   Q_OBJECT
  public:
   ChecksPanel(Document& document, QWidget* parent);
@@ -19,6 +20,7 @@ class ChecksPanel : public QWidget {
   /// The current check is good as it is, or is to be fixed in the plain way.
   void accept();
   void fix();
+  std::vector<ReadItem> readItems() const override;
   int count() const { return static_cast<int>(checks_.size()); }
   /// What is listed and stepped through: one group or all, of the active set or of the whole song.
   void showOnly(std::optional<CheckGroup> group, bool activeSet);

@@ -17,7 +17,7 @@ void MainWindow::buildPitchActions() {
   const auto hasNotes = [&desk] { return !desk.notes().empty(); };
   const auto chosen = [&desk] { return !desk.chosen().empty(); };
   a.add(
-      "pitch.hear", tr("Hear the pitch"), {}, [this, &desk] { desk.hear(doc_.selection().set()); }, hasTracks);
+      "pitch.hear", tr("Listen for the pitch"), {}, [this, &desk] { desk.hear(doc_.selection().set()); }, hasTracks);
   a.add(
       "pitch.hearanyway", tr("Take it as one line and hear its pitch"), {},
       [this, &desk] { desk.hear(doc_.selection().set(), true); }, hasTracks);

@@ -15,9 +15,9 @@ void MainWindow::buildTempoActions() {
   const auto heard = [&desk] { return desk.heard().has_value(); };
   const auto hasAnchors = [this] { return !doc_.song().anchors->empty(); };
   a.add(
-      "take.heartempo", tr("Hear the tempo"), {}, [this, &desk] { desk.hear(doc_.selection().set()); }, hasTracks);
+      "take.heartempo", tr("Listen for the tempo"), {}, [this, &desk] { desk.hear(doc_.selection().set()); }, hasTracks);
   a.add(
-      "take.hearalone", tr("Hear the tempo of the chosen track alone"), {},
+      "take.hearalone", tr("Listen to the chosen track alone"), {},
       [this, &desk] { desk.hear(doc_.selection().set(), TempoDesk::Listen::alone); }, hasTracks);
   a.add(
       "take.usetempo", tr("Use the tempo heard"), {}, [&desk] { desk.use(); }, heard);
@@ -63,7 +63,7 @@ void MainWindow::buildTempoActions() {
   a.add("tempo.follows", tr("Song follows recording, or recording follows song"), {},
         [&desk] { desk.setRecordingFollows(!desk.recordingFollows()); });
   a.add(
-      "tempo.hearall", tr("Hear the tempo of every take"), {}, [&desk] { desk.hearAll(); }, hasTracks);
+      "tempo.hearall", tr("Listen to all takes"), {}, [&desk] { desk.hearAll(); }, hasTracks);
   a.add(
       "tempo.fitall", tr("Fit all takes to the song"), {}, [&desk] { desk.fitAll(); }, hasTracks);
   a.add("tempo.readmap", tr("Take the tempo map of a MIDI file\u2026"), {}, [this, &desk] {

@@ -69,7 +69,7 @@ void PitchDesk::hear(SetId set, bool anything) {
           }
           return [this, line = std::move(*line), take, set] {
             if (!doc_.song().find(take) || !doc_.song().find(set)) return;
-            if (doc_.edit(tr("Hear the pitch"), setLine(doc_.song(), take, set, line)))
+            if (doc_.edit(tr("Listen for the pitch"), setLine(doc_.song(), take, set, line)))
               doc_.tell(
                   tr("%1 heard: %2.")
                       .arg(counted(line.notes.size(), "note", "notes"), QString::fromStdString(lineText(line.how))));

@@ -13,7 +13,8 @@ QString words(const char* text) { return QCoreApplication::translate("ThingWords
 QString sharpWords(double cents) {
   const auto off = std::lround(cents);
   if (off == 0) return words("in tune");
-  return (off > 0 ? words("%1 cents sharp") : words("%1 cents flat")).arg(std::abs(off));
+  return (off > 0 ? words("%1 sharp") : words("%1 flat"))
+      .arg(counted(static_cast<std::size_t>(std::abs(off)), "cent", "cents"));
 }
 
 }  // namespace
@@ -32,7 +33,7 @@ QString hitWords(const Song& song, const PlannedHit& h) {
   auto out = words("%1, %2").arg(drumName(h.hit.drum), placeWords(song, h.home));
   if (!h.line) return out;
   out += QStringLiteral(", ") + lateWords(h.beforeMs);
-  if (h.move.value != 0) out += words(", goes to %1").arg(lateWords(h.afterMs));
+  if (h.now != h.home) out += words(", goes to %1").arg(lateWords(h.afterMs));
   if (h.locked) out += words(", locked");
   return out;
 }

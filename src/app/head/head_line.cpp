@@ -8,6 +8,7 @@
 #include <cmath>
 
 #include "actions/actions.h"
+#include "document/thing_words.h"
 #include "document/transport.h"
 #include "theme/theme.h"
 
@@ -56,6 +57,13 @@ void VersionSwitch::paintEvent(QPaintEvent*) {
   p.drawText(QRectF(box.left(), box.top(), box.width() / 2, box.height()), Qt::AlignCenter, tr("Original"));
   p.setPen(doc_.transport().original() ? sheet.ink : sheet.paper);
   p.drawText(QRectF(box.center().x(), box.top(), box.width() / 2, box.height()), Qt::AlignCenter, tr("Edited"));
+}
+
+std::vector<ReadItem> VersionSwitch::readItems() const {
+  const bool original = doc_.transport().original();
+  const double half = width() / 2.0;
+  return {{tr("Original"), QRectF(0, 0, half, height()), original, [this] { doc_.transport().setOriginal(true); }},
+          {tr("Edited"), QRectF(half, 0, half, height()), !original, [this] { doc_.transport().setOriginal(false); }}};
 }
 
 void VersionSwitch::mousePressEvent(QMouseEvent* event) {
@@ -148,6 +156,20 @@ void HeadLine::showLevels(float left, float right) {
     held_[i] = std::max<double>(peak[i], held_[i] * 0.985);
   }
   update(width() - 260, 0, 260, height());
+}
+
+std::vector<ReadItem> HeadLine::readItems() const {
+  const auto& map = doc_.song().tempo;
+  const auto ticks = map.toTicks(at_);
+  const auto box = [this](double left, double right) {
+    return QRectF(figure(left), 0, figure(right) - figure(left), height());
+  };
+  return {{tr("at %1").arg(placeWords(doc_.song(), at_)), box(98, 268), false, {}},
+          {tr("tempo %1").arg(map.bpmAt(ticks), 0, 'f', 2), box(280, 336), false, {}},
+          {tr("meter %1").arg(QString::fromStdString(toText(map.meterOfBar(map.position(ticks).bar)))),
+           box(340, 370),
+           false,
+           {}}};
 }
 
 void HeadLine::paintEvent(QPaintEvent*) {

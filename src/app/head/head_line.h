@@ -2,6 +2,7 @@
 
 #include <QWidget>
 
+#include "canvas/read_items.h"
 #include "document/document.h"
 #include "head/tuner.h"
 
@@ -10,11 +11,12 @@ class QToolButton;
 namespace ochron {
 
 /// Two words of which one holds: Original | Edited.
-class VersionSwitch : public QWidget {
+class VersionSwitch : public QWidget, public ReadItems {
   Q_OBJECT
  public:
   VersionSwitch(Document& document, QWidget* parent);
   QSize sizeHint() const override { return {188, 30}; }
+  std::vector<ReadItem> readItems() const override;
 
  protected:
   bool event(QEvent* event) override;
@@ -27,13 +29,15 @@ class VersionSwitch : public QWidget {
 };
 
 /// Transport, position, tempo and meter here, click, version, output level.
-class HeadLine : public QWidget {
+class HeadLine : public QWidget, public ReadItems {
   Q_OBJECT
  public:
   HeadLine(Document& document, QWidget* parent);
   void showPosition(Frames at);
   void showLevels(float left, float right);
   const QWidget* version() const { return version_; }
+  std::vector<ReadItem> readItems() const override;
+  QAccessible::Role readRole() const override { return QAccessible::ToolBar; }
 
  protected:
   void paintEvent(QPaintEvent*) override;

@@ -65,6 +65,24 @@ void Tuner::show(std::optional<double> cents) {
   update();
 }
 
+std::optional<Tuner::Reading> Tuner::reading() const {
+  if (!heard_) return {};
+  const auto* set = doc_.song().find(doc_.selection().set());
+  const auto tuning = set ? set->pitch->settings.scale : chromaticScale();
+  const double semitones = (*heard_ - centsOf(tuning.reference)) / 100;
+  const double off = 100 * (semitones - std::round(semitones));
+  return Reading{off, pitchName(*heard_ - off, tuning)};
+}
+
+std::vector<ReadItem> Tuner::readItems() const {
+  const auto heard = reading();
+  if (!heard) return {{tr("no note"), rect(), false, {}}};
+  const auto cents = static_cast<std::size_t>(std::lround(std::abs(heard->off)));
+  const auto words = heard->off > 0 ? tr("%1, %2 sharp") : tr("%1, %2 flat");
+  return {{cents == 0 ? tr("%1, in tune").arg(heard->name) : words.arg(heard->name, counted(cents, "cent", "cents")),
+           rect(), false, {}}};
+}
+
 void Tuner::paintEvent(QPaintEvent*) {
   QPainter p(this);
   const auto& theme = Theme::get();
@@ -79,19 +97,17 @@ void Tuner::paintEvent(QPaintEvent*) {
   p.drawRoundedRect(scale, 2.5, 2.5);
   p.setBrush(sheet.rule);
   p.drawRect(QRectF(scale.center().x() - 0.5, scale.top() - 3, 1, scale.height() + 6));
-  if (!heard_) {
+  const auto heard = reading();
+  if (!heard) {
     p.setFont(theme.font(13.5, 600));
     p.setPen(sheet.note);
     p.drawText(QPointF(0, 28), QStringLiteral("\u2013"));
     return;
   }
-  const auto* set = doc_.song().find(doc_.selection().set());
-  const auto tuning = set ? set->pitch->settings.scale : chromaticScale();
-  const double semitones = (*heard_ - centsOf(tuning.reference)) / 100;
-  const double off = 100 * (semitones - std::round(semitones));
+  const double off = heard->off;
   p.setFont(theme.font(13.5, 600));
   p.setPen(sheet.ink);
-  p.drawText(QPointF(0, 28), pitchName(*heard_ - off, tuning));
+  p.drawText(QPointF(0, 28), heard->name);
   const auto tone = std::abs(off) <= kInTune ? sheet.selection : off < 0 ? sheet.early : sheet.late;
   const double x = scale.center().x() + off / 50 * scale.width() / 2;
   p.setPen(Qt::NoPen);

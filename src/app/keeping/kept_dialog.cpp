@@ -75,6 +75,7 @@ void KeptDialog::refresh() {
         tr("%1    %2%3")
             .arg(when, QString::fromStdString(c.name), c.damaged ? tr("  (damaged, cannot be opened)") : QString()));
   }
+  if (copies_.empty()) (new QListWidgetItem(tr("There are none."), list_))->setFlags(Qt::NoItemFlags);
   list_->setCurrentRow(copies_.empty() ? -1 : 0);
   const auto enable = [this] {
     const int row = list_->currentRow();

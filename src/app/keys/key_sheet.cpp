@@ -13,6 +13,7 @@
 
 #include "entry/save_name.h"
 #include "files/atomic_file.h"
+#include "canvas/read_items.h"
 #include "theme/theme.h"
 
 namespace ochron {
@@ -24,8 +25,18 @@ constexpr int kOwn = 2;
 constexpr std::size_t kMostBytes = 1 << 20;  // of a file of keys
 constexpr const char* kOwnKeys = "own keys";
 
+/// Takes the key that is pressed.
+class KeyField : public QKeySequenceEdit, public ReadControl {
+ public:
+  using QKeySequenceEdit::QKeySequenceEdit;
+  QAccessible::Role readRole() const override { return QAccessible::HotkeyField; }
+  std::optional<bool> isOn() const override { return {}; }
+  void press() override { setFocus(); }
+};
+
 QTableWidget* commandTable(QWidget* parent) {
   auto* table = new QTableWidget(0, 2, parent);
+  table->setAccessibleName(QObject::tr("Commands"));
   table->setHorizontalHeaderLabels({QObject::tr("Command"), QObject::tr("Key")});
   table->horizontalHeader()->setSectionResizeMode(0, QHeaderView::Stretch);
   table->horizontalHeader()->resizeSection(1, 130);
@@ -58,13 +69,16 @@ KeySheet::KeySheet(Actions& actions, QWidget* parent) : QDialog(parent), actions
   column->setSpacing(8);
   column->addLayout(setLine());
   auto* search = new QLineEdit(this);
+  search->setAccessibleName(tr("Find a command or a key"));
   search->setPlaceholderText(tr("Find a command or a key"));
   column->addWidget(search);
   table_ = commandTable(this);
   column->addWidget(table_);
   auto* line = new QHBoxLayout;
   line->addWidget(new QLabel(tr("New key"), this));
-  key_ = new QKeySequenceEdit(this);
+  key_ = new KeyField(this);
+  key_->setAccessibleName(tr("Its new key"));
+  if (auto* inside = key_->findChild<QLineEdit*>()) inside->setAccessibleName(key_->accessibleName());
   key_->setObjectName("new key");
   line->addWidget(key_, 1);
   set_ = new QPushButton(tr("Use it"), this);
@@ -227,6 +241,7 @@ CommandFinder::CommandFinder(Actions& actions, QWidget* parent) : QDialog(parent
   column->setContentsMargins(14, 14, 14, 14);
   column->setSpacing(8);
   auto* search = new QLineEdit(this);
+  search->setAccessibleName(tr("Find a command"));
   search->setObjectName("find");
   search->setPlaceholderText(tr("Some words of what you want to do"));
   search->setFont(Theme::get().font(15));
@@ -254,12 +269,16 @@ void CommandFinder::filter(const QString& text) {
         !a->isEnabled())
       table_->item(table_->rowCount() - 1, 0)->setForeground(Theme::get().sheet().note);
   }
-  if (table_->rowCount() > 0) table_->selectRow(0);
+  if (table_->rowCount() > 0) return table_->selectRow(0);
+  table_->setRowCount(1);
+  auto* none = new QTableWidgetItem(tr("No command is called that"));
+  none->setFlags(Qt::NoItemFlags);
+  table_->setItem(0, 0, none);
 }
 
 void CommandFinder::take() {
   const int row = table_->currentRow();
-  if (row < 0) return;
+  if (row < 0 || table_->item(row, 0)->flags() == Qt::NoItemFlags) return;
   command_ = table_->item(row, 0)->data(Qt::UserRole).toString();
   accept();
 }

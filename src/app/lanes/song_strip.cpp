@@ -127,6 +127,17 @@ void SongStrip::paintEvent(QPaintEvent*) {
   p.drawLine(QPointF(songX(playLine()), 4), QPointF(songX(playLine()), height() - 5));
 }
 
+std::vector<ReadItem> SongStrip::readItems() const {
+  const auto& song = doc_.song();
+  const auto all = view_.visible();
+  const FrameRange seen{std::max(all.start, Frames{}), std::max(std::min(all.end, song.end()), Frames{})};
+  const auto bar = [&](Frames at) { return song.tempo.position(song.tempo.toTicks(at)).bar + 1; };
+  return {{tr("in sight: bars %1 to %2 of %3").arg(bar(seen.start)).arg(bar(seen.end)).arg(bar(song.end())),
+           QRectF(songX(seen.start), 0, songX(seen.end) - songX(seen.start), height()),
+           false,
+           {}}};
+}
+
 void SongStrip::mousePressEvent(QMouseEvent* event) {
   const auto seen = view_.visible();
   const auto at = songFrame(event->position().x());

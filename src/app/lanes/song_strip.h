@@ -4,16 +4,18 @@
 #include <memory>
 #include <vector>
 
+#include "canvas/read_items.h"
 #include "canvas/row.h"
 #include "song/song.h"
 
 namespace ochron {
 
 /// The whole song: tempo over it, the visible window in it. Drag the window, or click to go there.
-class SongStrip : public Row {
+class SongStrip : public Row, public ReadItems {
   Q_OBJECT
  public:
   SongStrip(Document& document, ViewState& view, QWidget* parent);
+  std::vector<ReadItem> readItems() const override;
 
  protected:
   double playX(Frames at) const override { return songX(at); }

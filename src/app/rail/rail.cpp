@@ -6,6 +6,7 @@
 #include <algorithm>
 
 #include "actions/actions.h"
+#include "canvas/read_items.h"
 #include "document/seam_desk.h"
 #include "document/selection.h"
 #include "theme/theme.h"
@@ -20,7 +21,7 @@ constexpr int kLow = 52;  // at the lowest window nine steps still find room
 }  // namespace
 
 /// One step of the rail; click, Return or Space opens it.
-class Rail::Stop : public QWidget {
+class Rail::Stop : public QWidget, public ReadControl {
  public:
   Stop(Document& document, Step step, QString number, QString name, QWidget* parent)
       : QWidget(parent), doc_(document), step_(step), number_(std::move(number)), name_(std::move(name)) {
@@ -34,6 +35,9 @@ class Rail::Stop : public QWidget {
     setObjectName("step " + name_);
     setAttribute(Qt::WA_Hover);
   }
+  QAccessible::Role readRole() const override { return QAccessible::RadioButton; }
+  std::optional<bool> isOn() const override { return open_; }
+  void press() override { doc_.setStep(step_); }
   void show(bool open, const StepState& state) {
     open_ = open;
     state_ = state;
@@ -93,10 +97,10 @@ class Rail::Stop : public QWidget {
       p.drawRoundedRect(QRectF(rect()).adjusted(4, 2, -4, -2), 5, 5);
     }
   }
-  void mousePressEvent(QMouseEvent*) override { doc_.setStep(step_); }
+  void mousePressEvent(QMouseEvent*) override { press(); }
   void keyPressEvent(QKeyEvent* event) override {
     if (event->key() == Qt::Key_Return || event->key() == Qt::Key_Enter || event->key() == Qt::Key_Space)
-      doc_.setStep(step_);
+      press();
     else
       QWidget::keyPressEvent(event);
   }

@@ -78,7 +78,7 @@ void StrengthGraph::paintEvent(QPaintEvent*) {
   p.drawText(QRectF(box.left(), box.bottom() + 4, box.width(), 14), Qt::AlignLeft, tr("soft"));
   p.drawText(QRectF(box.left(), box.bottom() + 4, box.width(), 14), Qt::AlignRight, tr("hard"));
   if (!l) {
-    p.drawText(box, Qt::AlignCenter | Qt::TextWordWrap, tr("Add a layer to see how loud it answers"));
+    p.drawText(box, Qt::AlignCenter | Qt::TextWordWrap, emptyText());
     return;
   }
   std::array<int, kBars> bars{};
@@ -246,10 +246,12 @@ void StrengthGraph::keyPressEvent(QKeyEvent* event) {
   put(std::move(all), tr("Draw the level curve"), {});
 }
 
+QString StrengthGraph::emptyText() { return tr("Add a layer to see how loud it answers"); }
+
 std::vector<ReadItem> StrengthGraph::readItems() const {
   std::vector<ReadItem> out;
   const auto* l = doc_.kitDesk().layer();
-  if (!l) return out;
+  if (!l) return {{emptyText(), QRectF(rect()), false, {}}};
   const auto box = plot();
   out.push_back({tr("from strength %1 on").arg(l->settings.threshold, 0, 'f', 2),
                  QRectF(xOf(l->settings.threshold) - kNear, box.top(), 2 * kNear, box.height())});

@@ -28,6 +28,7 @@ class StrengthGraph : public QWidget, public ReadItems {
   bool event(QEvent* event) override;
 
  private:
+  static QString emptyText();
   enum class Held { nothing, point, threshold };
   QRectF plot() const;
   double xOf(double strength) const;

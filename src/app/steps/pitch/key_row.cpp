@@ -93,11 +93,7 @@ bool KeyRow::event(QEvent* event) {
     const auto* help = static_cast<QHelpEvent*>(event);
     const auto key = keyAt(help->pos());
     if (!key) return QWidget::event(event);
-    auto text = *key == 0 ? tr("As it was recorded") : tr("%1 semitones").arg(signedText(*key));
-    if (const auto& fits = desk_.fits())
-      text += tr(", fits the other tracks to %1 %")
-                  .arg(std::lround(100 * std::max(0.0, (*fits)[static_cast<std::size_t>((*key % 12 + 12) % 12)])));
-    QToolTip::showText(help->globalPos(), text, this);
+    QToolTip::showText(help->globalPos(), wordsOf(*key), this);
     return true;
   }
   // While the keys have the focus, letters are keys and no commands.
@@ -111,6 +107,22 @@ bool KeyRow::event(QEvent* event) {
     }
   }
   return QWidget::event(event);
+}
+
+QString KeyRow::wordsOf(int semitones) const {
+  auto text = semitones == 0 ? tr("As it was recorded") : tr("%1 semitones").arg(signedText(semitones));
+  if (const auto& fits = desk_.fits())
+    text += tr(", fits the other tracks to %1 %")
+                .arg(std::lround(100 * std::max(0.0, (*fits)[static_cast<std::size_t>((semitones % 12 + 12) % 12)])));
+  return text;
+}
+
+std::vector<ReadItem> KeyRow::readItems() const {
+  std::vector<ReadItem> out;
+  for (int n = kLowest; n < kLowest + 12; ++n)
+    out.push_back({wordsOf(n), boxOf(n), desk_.trying() && keyOf(desk_.semitones()) == n,
+                   [self = const_cast<KeyRow*>(this), n] { self->press(n); }});
+  return out;
 }
 
 void KeyRow::press(int semitones) {

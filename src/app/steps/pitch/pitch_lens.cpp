@@ -288,16 +288,10 @@ void PitchLens::paintEvent(QPaintEvent*) {
   paintHead(p);
   const auto box = plot();
   if (desk_.notes().empty()) {
-    const auto* set = doc_.song().find(doc_.selection().set());
     p.setFont(theme.font(12));
     p.setPen(sheet.note);
     p.drawText(QRectF(kGutterWidth, 0, width() - kGutterWidth, height()).adjusted(40, 0, -40, 0),
-               Qt::AlignCenter | Qt::TextWordWrap,
-               doc_.song().tracks.empty() ? tr("The notes of a voice or an instrument are drawn here")
-               : set && set->tracks.size() == 1
-                   ? tr("Press \"Listen\" to see what \"%1\" sang or played: its pitch and its notes")
-                         .arg(QString::fromStdString(set->name))
-                   : tr("Choose a track with a single line (a voice, a bass, a bowed string) and press \"Listen\""));
+               Qt::AlignCenter | Qt::TextWordWrap, emptyText());
     return;
   }
   p.setClipRect(QRectF(0, box.top(), width(), box.height()));
@@ -434,8 +428,18 @@ void PitchLens::wheelEvent(QWheelEvent* event) {
   event->accept();
 }
 
+QString PitchLens::emptyText() const {
+  const auto* set = doc_.song().find(doc_.selection().set());
+  if (doc_.song().tracks.empty()) return tr("The notes of a voice or an instrument are drawn here");
+  return set && set->tracks.size() == 1
+             ? tr("Press \"Listen\" to see what \"%1\" sang or played: its pitch and its notes")
+                   .arg(QString::fromStdString(set->name))
+             : tr("Choose a track with a single line (a voice, a bass, a bowed string) and press \"Listen\"");
+}
+
 std::vector<ReadItem> PitchLens::readItems() const {
   std::vector<ReadItem> out;
+  if (desk_.notes().empty()) out.push_back({emptyText(), QRectF(rect()), false, {}});
   for (const auto& n : desk_.notes()) {
     const double x = view_.xOf(n.start);
     out.push_back({noteWords(doc_.song(), n, desk_),

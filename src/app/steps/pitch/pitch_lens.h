@@ -26,6 +26,7 @@ class PitchLens : public Row, public ReadItems {
   void dragEnded() override;
 
  private:
+  QString emptyText() const;
   QRectF plot() const;
   QRectF strip() const;
   int stripHeight() const;
