@@ -99,8 +99,6 @@ struct SheetChoice : test::Window {
   void TearDown() override {
     Theme::get().setDesktopSheet({});
     Theme::get().setSheet(SheetKind::light);
-    Theme::get().setDesktopTextSize(1);
-    Theme::get().followDesktopText();
     Window::TearDown();
   }
 };

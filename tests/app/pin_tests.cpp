@@ -2,6 +2,7 @@
 
 #include <QAbstractButton>
 #include <QLineEdit>
+#include <atomic>
 #include <cmath>
 #include <set>
 
@@ -318,6 +319,23 @@ TEST_F(Round, WhatIsKeptIsTheSetsWayFromThenOn) {
   run("edit.undo");
   EXPECT_FALSE(doc().song().find(doc().selection().set())->method);
   doc().transport().playStop();
+}
+
+TEST_F(Round, CancelledWhileItIsMadeEndsAndTheSongIsHeard) {
+  // All workers are busy: nothing of it is made before it is cancelled.
+  std::atomic<bool> go{false};
+  for (int i = 0; i < 64; ++i)
+    doc().jobs().start({}, [&](Progress&) -> Jobs::Finish {
+      while (!go) QThread::msleep(1);
+      return {};
+    });
+  run("stretch.round");
+  ASSERT_TRUE(round().waits());
+  doc().jobs().cancelTasks();
+  go = true;
+  doc().jobs().finishAll();
+  EXPECT_TRUE(until([&] { return !round().going(); }));
+  EXPECT_FALSE(doc().sounding().heardInstead());
 }
 
 TEST_F(Round, AnEditEndsItAndWhatIsHeardIsTheSong) {

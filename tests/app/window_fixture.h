@@ -25,6 +25,7 @@
 #include "media/audio_file.h"
 #include "support/performance.h"
 #include "support/scratch.h"
+#include "theme/theme.h"
 
 namespace ochron::test {
 
@@ -38,6 +39,9 @@ inline void writeWav(const std::filesystem::path& file, const std::vector<float>
 /// The main window, driven and looked at.
 struct Driven : ::testing::Test {
   void TearDown() override {
+    // Of one process: what a test chose is not the next one's.
+    Theme::get().setDesktopTextSize(1);
+    Theme::get().followDesktopText();
     if (!window) return;
     doc().files().leave();
     window.reset();

@@ -419,7 +419,7 @@ void KitDesk::look() {
         for (const auto& layer : song->layers) {
           if (!needsLiningUp(*song, layer)) continue;
           auto lined = linedUp(*song, layer, pool, progress);
-          if (!lined) return {};
+          if (!lined) return doc_.failed(lined.error());
           if (!needsLiningUp(*song, *lined)) heard.push_back(std::move(*lined));
         }
         if (heard.empty()) return {};

@@ -1,5 +1,6 @@
 #include "document/round_desk.h"
 
+#include <QTimer>
 #include <algorithm>
 #include <cmath>
 
@@ -21,6 +22,7 @@ namespace {
 constexpr double kMostSeconds = 20;
 constexpr double kAroundSeconds = 4;  // to either side of the play line, when nothing is chosen
 constexpr double kMostGainDb = 12;
+const QString kRoundSlot = QStringLiteral("round");
 
 }  // namespace
 
@@ -28,6 +30,13 @@ RoundDesk::RoundDesk(Document& document) : QObject(&document), doc_(document) {
   connect(&document, &Document::songChanged, this, &RoundDesk::end);
   document.selection().watch(Selection::kSet, this, [this] {
     if (going_ && doc_.selection().set() != set_) end();
+  });
+  // Cancelled, or failed, while the way that is waited for was made: what was heard is heard on. What was made before
+  // is on its way here.
+  connect(&document.jobs(), &Jobs::changed, this, [this] {
+    QTimer::singleShot(0, this, [this] {
+      if (waits() && !doc_.jobs().runs(kRoundSlot)) end();
+    });
   });
 }
 
@@ -99,8 +108,9 @@ void RoundDesk::make() {
               }
           part = onlyIn(part, range);
           auto tuned = tunedWhole(part, pool, *store, progress);
-          if (!tuned) return {};
-          if (!makeMissing(part, *tuned, *store, range.start, progress)) return {};
+          if (!tuned) return doc_.failed(tuned.error());
+          if (const auto made = makeMissing(part, *tuned, *store, range.start, progress); !made)
+            return doc_.failed(made.error());
           auto plan = std::make_shared<PlayPlan>();
           plan->edited = compilePlan(part, *tuned, nullptr, store.get());
           plan->original = around ? around->original : RenderPlan{};
@@ -116,7 +126,7 @@ void RoundDesk::make() {
         }
         return [] {};
       },
-      QStringLiteral("round"));
+      kRoundSlot);
 }
 
 void RoundDesk::made(std::uint64_t round, std::size_t which, const std::shared_ptr<const PlayPlan>& plan) {

@@ -115,7 +115,7 @@ void SeamDesk::measure() {
         std::map<ClipId, SeamMeasure> measured;
         for (const auto& set : song->sets) {
           auto one = measureSeams(*song, set.id, tuned, progress, pieceSound(*song, set.id, tuned, made.get()));
-          if (!one) return {};
+          if (!one) return doc_.failed(one.error());
           measured.merge(*one);
         }
         return [this, song, measured = std::make_shared<std::map<ClipId, SeamMeasure>>(std::move(measured))] {

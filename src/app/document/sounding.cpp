@@ -175,10 +175,13 @@ void Sounding::makeSound(bool anew) {
               },
               Qt::QueuedConnection);
         };
-        if (!makeTuned(*song, pool, *made, near, progress, heardNow)) return {};
+        if (const auto ok = makeTuned(*song, pool, *made, near, progress, heardNow); !ok)
+          return doc_.failed(ok.error());
         const auto tuned = tunedAtHand(*song, pool, *made);
-        if (!makeMissing(*song, tuned.pool, *made, near, progress, heardNow)) return {};
-        if (!makeMissing(withoutPlans(*song), pool, *made, near, progress, heardNow)) return {};
+        const auto plain = std::make_shared<const Song>(withoutPlans(*song));
+        for (const auto& [version, sound] : {std::pair{song, tuned.pool}, std::pair{plain, pool}})
+          if (const auto ok = makeMissing(*version, sound, *made, near, progress, heardNow); !ok)
+            return doc_.failed(ok.error());
         return [this] {
           compile();
           doc_.seamDesk().measure();

@@ -26,7 +26,9 @@ class Rail::Stop : public QWidget, public ReadControl {
   Stop(Document& document, Step step, QString number, QString name, QWidget* parent)
       : QWidget(parent), doc_(document), step_(step), number_(std::move(number)), name_(std::move(name)) {
     setMinimumHeight(kLow);
-    setMaximumHeight(static_cast<int>(kTall * kMostText));
+    const auto fit = [this] { setMaximumHeight(Theme::get().px(kTall)); };
+    fit();
+    connect(&Theme::get(), &Theme::changed, this, fit);
     setSizePolicy(QSizePolicy::Fixed, QSizePolicy::Expanding);
     fixWidth(*this, kWide);
     setFocusPolicy(Qt::TabFocus);

@@ -219,7 +219,7 @@ void Theme::apply() {
 
 QFont Theme::font(double px, int weight) const {
   const auto [known, fresh] =
-      fonts_.try_emplace({static_cast<int>(std::lround(px * textSize_)), weight}, "Orthochron Sans");
+      fonts_.try_emplace({static_cast<int>(px * textSize_), weight}, "Orthochron Sans");
   auto& f = known->second;
   if (fresh) {
     f.setPixelSize(known->first.first);
