@@ -187,10 +187,11 @@ void LanesView::paintEmpty(QPainter& p) {
   const QRectF box(kGutterWidth, 0, width() - kGutterWidth, height());
   p.setPen(theme.sheet().ink);
   p.setFont(theme.font(17, 600));
-  p.drawText(box.adjusted(0, -30, 0, -30), Qt::AlignCenter, tr("Drop recordings here"));
+  const double up = theme.px(46) - 16;  // over two lines, three of large text
+  p.drawText(box.translated(0, -up), Qt::AlignCenter, tr("Drop recordings here"));
   p.setPen(theme.sheet().note);
   p.setFont(theme.font(12));
-  p.drawText(box.adjusted(0, 24, 0, 24), Qt::AlignCenter,
+  p.drawText(box.adjusted(24, 24, -24, 24), Qt::AlignCenter | Qt::TextWordWrap,
              tr("WAV, FLAC, AIFF, Ogg or MP3, a file a mic, or a folder of them; keys as MIDI.\nFiles dropped together "
                 "become one take."));
 }

@@ -130,12 +130,15 @@ void CellGrid::paintCell(QPainter& p, int cell, const Clip& clip) {
   const bool low = box.height() < 62;
   p.setFont(theme.font(11, 600));
   p.setPen(clip.muted ? sheet.note : sheet.ink);
-  p.drawText(box.adjusted(8, 4, -8, 0), Qt::AlignLeft | Qt::AlignTop,
-             QString::number(doc_.cellsDesk().page() * CellsDesk::kCells + cell + 1));
+  const auto number = QString::number(doc_.cellsDesk().page() * CellsDesk::kCells + cell + 1);
+  p.drawText(box.adjusted(8, 4, -8, 0), Qt::AlignLeft | Qt::AlignTop, number);
+  const double taken = p.fontMetrics().horizontalAdvance(number);
   p.setFont(theme.font(10));
   p.setPen(sheet.note);
-  p.drawText(box.adjusted(8, 5, -8, 0), Qt::AlignRight | Qt::AlignTop,
-             QKeySequence(kCellKeys[static_cast<std::size_t>(cell)]).toString());
+  // Where large text leaves no room for both, the number stays.
+  if (const auto key = QKeySequence(kCellKeys[static_cast<std::size_t>(cell)]).toString();
+      taken + 4 + p.fontMetrics().horizontalAdvance(key) <= box.width() - 16)
+    p.drawText(box.adjusted(8, 5, -8, 0), Qt::AlignRight | Qt::AlignTop, key);
   const auto* set = doc_.song().setOf(clip.id);
   const auto hit = set ? doc_.song().hitAtStart(*set, clip) : std::nullopt;
   const auto drum = hit ? drumName(hit->drum) : soundName(clip);
