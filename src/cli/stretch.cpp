@@ -17,7 +17,6 @@
 #include "number_option.h"
 #include "render/export.h"
 #include "render/made_store.h"
-#include "render/render.h"
 #include "render/render_plan.h"
 #include "seams/apply_plan.h"
 #include "store/pins_file.h"
@@ -231,25 +230,29 @@ StretchMethod methodNamed(const std::string& name) {
   return static_cast<StretchMethod>(at - kStretchMethodNames.begin());
 }
 
-/// What a song's only set sounds like, every mic from the song's beginning on.
-Result<Sounds> rendered(const TakeFiles& files, const Result<Song>& song, std::size_t frames, const fs::path& scratch) {
+/// Writes what a song's only set sounds like, every mic from the song's beginning on, block by block.
+Result<void> writeRendered(const StretchOptions& o, const TakeFiles& files, const Result<Song>& song, Frames frames,
+                           const fs::path& scratch, Outputs& outputs) {
   if (!song) return tl::unexpected(song.error());
   MadeStore made(scratch);
   Progress progress;
   Result<void> done;
   withProgress("stretching", progress, [&] { done = makeMissing(*song, files.pool, made, Frames{}, progress); });
-  if (!done) return tl::unexpected(done.error());
+  if (!done) return done;
   const auto plan = compilePlan(*song, files.pool, nullptr, &made);
   if (plan.preview) return fail(ErrorKind::ioFailed, "Some of the sound could not be made. Make room on the disk.");
-  Sounds out;
-  for (const auto& track : plan.tracks) {
-    auto& file = out.emplace_back();
-    for (const auto& channel : track.channels) {
-      auto& y = file.emplace_back(frames, 0.0F);
-      addSegments(*channel, Frames{}, y);
-    }
+  for (std::size_t i = 0; i < o.inputs.size(); ++i) {
+    const auto file = writtenFile(o.inputs, i, o.out, files, frames);
+    if (!file) return tl::unexpected(file.error());
+    Progress writing;
+    Result<std::int64_t> clipped = cancelledError();
+    withProgress("writing", writing, [&] {
+      clipped = exportTrack(plan.tracks[i], file->format, {Frames{}, frames}, {}, file->target, {}, outputs, writing);
+    });
+    if (!clipped) return tl::unexpected(clipped.error());
   }
-  return out;
+  if (auto ok = stillAsRead(files.pool); !ok) return ok;
+  return outputs.commit();
 }
 
 /// How long the recordings become, and where what lies: by a ratio, or by pins.
@@ -311,23 +314,24 @@ Result<std::string> run(const StretchOptions& o) {
     if (!line && (needed || line.error().kind == ErrorKind::cancelled)) return tl::unexpected(line.error());
   }
   if (method.empty()) method = line ? "single" : "chords";
-  Result<Sounds> sounds = Sounds{};
+  const Frames length{static_cast<std::int64_t>(frames)};
+  const auto write = [&](const Result<Song>& song) {
+    return writeRendered(o, *files, song, length, scratch->path(), outputs);
+  };
+  const auto writeMade = [&](const Sounds& sounds) { return writeSounds(o.inputs, o.out, *files, sounds, outputs); };
   const bool byPeriods = line && o.cents == 0 && method == "single";
+  Result<void> written;
   if (!pins.empty() || byPeriods)
-    sounds = rendered(*files,
-                      pinnedAsGiven(*files, pins.empty() ? endToEnd(*files, frames) : pins, methodNamed(method), line),
-                      frames, scratch->path());
+    written = write(pinnedAsGiven(*files, pins.empty() ? endToEnd(*files, frames) : pins, methodNamed(method), line));
   else if (method == "drums" || (method == "chords" && o.cents == 0))
-    sounds = rendered(*files, pinnedAtHits(*files, ratio, methodNamed(method)), frames, scratch->path());
+    written = write(pinnedAtHits(*files, ratio, methodNamed(method)));
   else if (method == "slices")
-    sounds =
-        rendered(*files, inSlices(*files, ratio, Frames{static_cast<std::int64_t>(frames)}), frames, scratch->path());
+    written = write(inSlices(*files, ratio, length));
   else if (method == "single" && ratio == 1 && o.cents != 0)
-    sounds = asLine(*files, *line, o);
+    written = writeMade(asLine(*files, *line, o));
   else
-    sounds = method == "tape" ? asTape(*files, frames, ratio) : atPitch(*files, frames, o);
-  if (!sounds) return tl::unexpected(sounds.error());
-  if (auto ok = writeSounds(o.inputs, o.out, *files, *sounds, outputs); !ok) return tl::unexpected(ok.error());
+    written = writeMade(method == "tape" ? asTape(*files, frames, ratio) : atPitch(*files, frames, o));
+  if (!written) return tl::unexpected(written.error());
   const bool noLine = method == "single" && !line;
   return method + (noLine ? " (no single line was heard: as chords)" : "") + ", " + fixed(ratio, 4) +
          " times as long, " + o.out + "\n";

@@ -35,19 +35,22 @@ Result<void> atMostStereo(const std::vector<std::string>& inputs, const TakeFile
   return {};
 }
 
+Result<WrittenFile> writtenFile(const std::vector<std::string>& inputs, std::size_t input, const std::string& out,
+                                const TakeFiles& files, Frames length) {
+  auto target = inputs.size() == 1 ? fs::path(out) : fs::path(out) / fs::path(inputs[input]).filename();
+  const auto format = formatToWrite(target);
+  if (!format) return tl::unexpected(format.error());
+  const auto& info = files.infos[input];
+  const auto samples = info.samples == SampleFormat::compressed ? SampleFormat::pcm24 : info.samples;
+  return WrittenFile{std::move(target), {*format, samples, files.song.rate, info.channels, length}};
+}
+
 Result<void> writeSounds(const std::vector<std::string>& inputs, const std::string& out, const TakeFiles& files,
                          const Sounds& sounds, Outputs& outputs) {
   for (std::size_t i = 0; i < inputs.size(); ++i) {
-    const auto target = inputs.size() == 1 ? fs::path(out) : fs::path(out) / fs::path(inputs[i]).filename();
-    const auto& info = files.infos[i];
-    const auto format = formatToWrite(target);
-    if (!format) return tl::unexpected(format.error());
-    const auto wide = sounds[i].size();
-    auto writer =
-        AudioFileWriter::create(outputs, target,
-                                {*format, info.samples == SampleFormat::compressed ? SampleFormat::pcm24 : info.samples,
-                                 files.song.rate, static_cast<int>(wide), Frames{std::ssize(sounds[i].front())}},
-                                {});
+    const auto file = writtenFile(inputs, i, out, files, Frames{std::ssize(sounds[i].front())});
+    if (!file) return tl::unexpected(file.error());
+    auto writer = AudioFileWriter::create(outputs, file->target, file->format, {});
     if (!writer) return tl::unexpected(writer.error());
     if (auto ok = writer->writeChannels(std::vector<Samples>(sounds[i].begin(), sounds[i].end())); !ok) return ok;
     if (auto ok = writer->finish(); !ok) return ok;

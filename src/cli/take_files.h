@@ -35,10 +35,17 @@ Result<void> findHits(TakeFiles& files, const HitSettings& settings);
 using Sounds = std::vector<std::vector<std::vector<float>>>;
 /// The format that a file to be written has by its name.
 Result<FileFormat> formatToWrite(const std::filesystem::path& target);
+/// Where what becomes of an input is written (`out`, or with several inputs under its own name into the folder `out`),
+/// and how: in the input's own sample format.
+struct WrittenFile {
+  std::filesystem::path target;
+  WriteFormat format;
+};
+Result<WrittenFile> writtenFile(const std::vector<std::string>& inputs, std::size_t input, const std::string& out,
+                                const TakeFiles& files, Frames length);
 /// Fails when a file has more channels than can be written.
 Result<void> atMostStereo(const std::vector<std::string>& inputs, const TakeFiles& files);
-/// Writes what was made of the inputs, each in its own sample format: to `out`, or with several inputs under their own
-/// names into the folder `out`. All of it or nothing.
+/// Writes what was made of the inputs (writtenFile). All of it or nothing.
 Result<void> writeSounds(const std::vector<std::string>& inputs, const std::string& out, const TakeFiles& files,
                          const Sounds& sounds, Outputs& outputs);
 

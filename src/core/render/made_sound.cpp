@@ -9,6 +9,7 @@
 #include "files/content_id.h"
 #include "render/made_key.h"
 #include "render/made_store.h"
+#include "render/part_stream.h"
 #include "render/pitched.h"
 #include "render/stretched.h"
 #include "render/tone_run.h"
@@ -16,7 +17,7 @@
 namespace ochron {
 namespace {
 
-constexpr int kEngineVersion = 9;          // raised when the same key would give other sound
+constexpr int kEngineVersion = 10;         // raised when the same key would give other sound
 constexpr double kEvenSeconds = 0.1;       // an even stretch between pins this short does not end a run of the engine
 constexpr double kRunSeconds = 8;          // of one run, where pins allow
 constexpr std::int64_t kPitchSeconds = 2;  // of each part of a clip with a pitch envelope
@@ -149,6 +150,16 @@ FrameRange readsOf(const Clip& clip, FrameRange range, const Voices& voices) {
   return {clip.map.take(range.start) - around, clip.map.take(range.end) + around};
 }
 
+/// What a range of a clip sounds like with its pitch envelope, and kMadeTail after it.
+Channels pitchedSound(const Clip& clip, FrameRange part, const Voices& voices, MadeStore& store) {
+  const FrameRange range{part.start, part.end + kMadeTail};
+  if (!voices.line->notes.empty())
+    return stretchedSound(clip, range, retunedLine(clip, readsOf(clip, range, voices), voices), store);
+  const auto reads = pitchReads(part, voices.rate);
+  return pitched(clip, stretchedSound(clip, reads, voices, store), reads, part, voices.rate,
+                 heldFormants(clip.extras->formants, voices.method));
+}
+
 /// Whether stretchedSound() would have to make nothing.
 bool allAtHand(const Clip& clip, FrameRange range, const Voices& voices, const MadeStore& store) {
   std::vector<MadePart> parts;
@@ -176,14 +187,13 @@ Frames away(const Clip& clip, FrameRange part, Frames from) {
 
 }  // namespace
 
+void Voice::read(Frames from, std::span<float> out) const {
+  sound->channel(channel).readAround((from - offset).value, out);
+}
+
 std::vector<float> Voice::read(Frames from, std::int64_t length) const {
-  std::vector<float> out(static_cast<std::size_t>(std::max<std::int64_t>(0, length)), 0.0f);
-  const auto samples = sound->channel(channel);
-  const auto first = (from - offset).value;
-  const auto begin = std::clamp<std::int64_t>(-first, 0, std::ssize(out));
-  const auto end = std::clamp<std::int64_t>(std::ssize(samples) - first, begin, std::ssize(out));
-  const auto there = std::span(out).subspan(static_cast<std::size_t>(begin), static_cast<std::size_t>(end - begin));
-  samples.subspan(static_cast<std::size_t>(first + begin), there.size()).read(there);
+  std::vector<float> out(static_cast<std::size_t>(std::max<std::int64_t>(0, length)));
+  read(from, out);
   return out;
 }
 
@@ -250,27 +260,32 @@ MadeKey keyNow(MadeKey key, const Voices& voices) {
 }
 
 std::shared_ptr<const DecodedMedia> makePart(const Clip& clip, const MadePart& part, const Voices& voices,
-                                             MadeStore& store) {
-  Channels sound;
+                                             MadeStore& store, const PartGoing& going) {
+  auto frames = part.range.length();
+  std::function<bool(const StreamSink&)> make;
   if (part.pitched) {
-    const auto reads = pitchReads(part.range, voices.rate);
-    if (!voices.line->notes.empty()) {
-      const FrameRange range{part.range.start, part.range.end + kMadeTail};
-      auto line = stretchedSound(clip, range, retunedLine(clip, readsOf(clip, range, voices), voices), store);
-      return store.keep(keyNow(part.key, voices), voices.rate, std::move(line));
-    }
-    sound = pitched(clip, stretchedSound(clip, reads, voices, store), reads, part.range, voices.rate,
-                    heldFormants(clip.extras->formants, voices.method));
+    frames += kMadeTail;
+    make = [&](const StreamSink& to) { return passOn(pitchedSound(clip, part.range, voices, store), to); };
   } else {
-    const auto pins = pinsFor(clip.map, part.range);
-    switch (voices.method) {
-      case StretchMethod::drums: sound = betweenPins(pins.front(), pins.back(), voices); break;
-      case StretchMethod::tape: sound = atSpeed(pins.front(), pins.back(), voices); break;
-      case StretchMethod::single:
-      case StretchMethod::chords: sound = throughPins(pins, voices); break;
-    }
+    make = [&, pins = pinsFor(clip.map, part.range)](const StreamSink& to) {
+      switch (voices.method) {
+        case StretchMethod::drums: return betweenPins(pins.front(), pins.back(), voices, to);
+        case StretchMethod::tape: return atSpeed(pins.front(), pins.back(), voices, to);
+        case StretchMethod::single:
+        case StretchMethod::chords: return throughPins(pins, voices, to);
+      }
+      return false;
+    };
   }
-  return store.keep(keyNow(part.key, voices), voices.rate, std::move(sound));
+  const SoundShape shape{voices.rate, voices.list.size(), frames};
+  return store.keep([&] { return keyNow(part.key, voices); }, shape,
+                    [&](const StreamSink& to) {
+                      double made = 0;
+                      return make([&](ChannelSpans sound) {
+                        made += static_cast<double>(sound.front().size());
+                        return to(sound) && (!going || going(made / static_cast<double>(frames.value)));
+                      });
+                    });
 }
 
 ClipSound soundAtHand(const Song& song, const MicSet& set, std::size_t clip, const MediaPool& pool,
@@ -350,8 +365,13 @@ Result<void> makeMissing(const Song& song, const MediaPool& pool, MadeStore& sto
   double done = 0;
   for (const auto& m : missing) {
     if (progress.cancelled()) return cancelledError();
-    if (!store.find(m.part.key)) makePart(*m.clip, m.part, *m.voices, store);
-    progress.report(++done / static_cast<double>(missing.size()));
+    const auto going = [&](double share) {
+      progress.report((done + share) / static_cast<double>(missing.size()));
+      return !progress.cancelled();
+    };
+    if (!store.find(m.part.key) && !makePart(*m.clip, m.part, *m.voices, store, going)) return cancelledError();
+    going(1);
+    ++done;
     const auto now = std::chrono::steady_clock::now();
     if (made && now - told > kOften) {
       told = now;

@@ -3,6 +3,7 @@
 #include <functional>
 #include <map>
 #include <memory>
+#include <span>
 #include <string>
 #include <unordered_map>
 #include <vector>
@@ -22,7 +23,8 @@ struct Voice {
   int channel = 0;
   Frames offset;  ///< take time of its first frame
 
-  /// Take time [from, from + length); silence outside the recording.
+  /// Take time from `from` on; silence outside the recording.
+  void read(Frames from, std::span<float> out) const;
   std::vector<float> read(Frames from, std::int64_t length) const;
 };
 
@@ -69,9 +71,11 @@ std::vector<MadePart> madeParts(const Clip& clip, FrameRange stretched, const Vo
 /// The sound of one part, a channel a voice, by the clip's method. For drums the first of what follows a pin is the
 /// recording itself, to the sample; only the sustain up to the next pin is stretched. A pitch envelope is carried out
 /// by stretching and reading at another speed, so that the timing stays. Other parts that it rests on are taken from
-/// the store, or made and put there.
+/// the store, or made and put there. However long it is, it is made block by block, but for single lines. `going` is
+/// told how much of it is made (0 to 1) and ends it by false: null then.
+using PartGoing = std::function<bool(double)>;
 std::shared_ptr<const DecodedMedia> makePart(const Clip& clip, const MadePart& part, const Voices& voices,
-                                             MadeStore& store);
+                                             MadeStore& store, const PartGoing& going = {});
 
 /// What is at hand of a clip's made sound.
 struct ClipSound {

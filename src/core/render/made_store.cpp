@@ -3,6 +3,7 @@
 #include <algorithm>
 
 #include "media/cache_folder.h"
+#include "render/part_stream.h"
 
 namespace ochron {
 namespace fs = std::filesystem;
@@ -12,27 +13,6 @@ namespace {
 constexpr const char* kEnding = ".decoded";  // trimmed together with decoded copies
 constexpr const char* kBeginning = "made-";
 constexpr std::size_t kMostChannels = 64;  // that one file can hold
-
-/// Writes sound as a decoded copy; it need not survive a power cut, as its checksums tell whether it did.
-bool write(const fs::path& file, const DecodedMedia& sound) {
-  std::error_code ec;
-  fs::create_directories(file.parent_path(), ec);
-  auto writer = DecodedFileWriter::create(file, sound.rate(), sound.channels(), sound.length().value);
-  if (!writer) return false;
-  constexpr std::int64_t kWritten = 16'384;
-  const auto wide = static_cast<std::size_t>(sound.channels());
-  std::vector<float> block;
-  for (std::int64_t at = 0; at < sound.length().value; at += kWritten) {
-    const auto n = static_cast<std::size_t>(std::min(kWritten, sound.length().value - at));
-    block.resize(n * wide);
-    for (std::size_t c = 0; c < wide; ++c) {
-      const auto from = sound.channel(static_cast<int>(c)).subspan(static_cast<std::size_t>(at), n);
-      for (std::size_t i = 0; i < n; ++i) block[i * wide + c] = from[i];
-    }
-    if (!writer->add(block)) return false;
-  }
-  return writer->finish(sound.length().value, {}, DecodedFileWriter::Sync::later).has_value();
-}
 
 }  // namespace
 
@@ -71,22 +51,66 @@ std::shared_ptr<const DecodedMedia> MadeStore::atHand(const MadeKey& key) const 
   return found == entries_.end() ? nullptr : found->second.sound;
 }
 
-std::shared_ptr<const DecodedMedia> MadeStore::keep(const MadeKey& key, int rate,
-                                                    std::vector<std::vector<float>> channels) {
-  const auto bytes = channels.empty() ? 0 : channels.size() * channels.front().size() * sizeof(float);
-  std::shared_ptr<const DecodedMedia> sound = DecodedMedia::fromSamples(rate, std::move(channels));
-  bool written = false;
-  if (key.lasting && !folder_.empty() && sound->channels() <= static_cast<int>(kMostChannels) &&
-      write(fileOf(key.text), *sound))
-    if (auto mapped = DecodedMedia::map(fileOf(key.text), DecodedFile::Check::headOnly)) {
-      sound = *mapped;
-      written = true;
+/// On the disk, mapped; null when it cannot be there, and when `make` was `ended`. It need not survive a power cut, as
+/// its checksums tell whether it did.
+std::shared_ptr<const DecodedMedia> MadeStore::written(const std::function<MadeKey()>& key, const SoundShape& shape,
+                                                       const SoundMaker& make, bool& ended) {
+  const auto file = fileOf(key().text);
+  std::error_code ec;
+  fs::create_directories(file.parent_path(), ec);
+  auto writer = DecodedFileWriter::create(file, shape.rate, static_cast<int>(shape.channels), shape.frames.value);
+  if (!writer) return nullptr;
+  bool room = true;
+  std::vector<float> block;
+  ended = !make([&](ChannelSpans sound) {
+    const auto n = sound.front().size();
+    block.resize(n * sound.size());
+    for (std::size_t c = 0; c < sound.size(); ++c)
+      for (std::size_t i = 0; i < n; ++i) block[i * sound.size() + c] = sound[c][i];
+    room = writer->add(block).has_value();
+    return room;
+  });
+  if (!room) ended = false;
+  if (!room || ended || !key().lasting) return nullptr;
+  if (!writer->finish(shape.frames.value, {}, DecodedFileWriter::Sync::later)) return nullptr;
+  auto mapped = DecodedMedia::map(file, DecodedFile::Check::headOnly);
+  return mapped ? *mapped : nullptr;
+}
+
+std::shared_ptr<const DecodedMedia> MadeStore::keep(const std::function<MadeKey()>& key, const SoundShape& shape,
+                                                    const SoundMaker& make) {
+  const auto asked = key();
+  bool ended = false;
+  if (asked.lasting && !folder_.empty() && shape.channels <= kMostChannels && shape.frames.value > 0)
+    if (auto sound = written(key, shape, make, ended)) {
+      const std::lock_guard lock(mutex_);
+      ++timesKept_;
+      onDisk_.insert(asked.text);
+      hold(asked.text, sound, 0);
+      return sound;
     }
+  if (ended) return nullptr;
+  std::vector<std::vector<float>> channels(shape.channels);
+  for (auto& c : channels) c.reserve(static_cast<std::size_t>(shape.frames.value));
+  ended = !make([&](ChannelSpans sound) {
+    for (std::size_t c = 0; c < channels.size(); ++c)
+      channels[c].insert(channels[c].end(), sound[c].begin(), sound[c].end());
+    return true;
+  });
+  if (ended) return nullptr;
+  const auto bytes = shape.channels * static_cast<std::size_t>(shape.frames.value) * sizeof(float);
+  std::shared_ptr<const DecodedMedia> sound = DecodedMedia::fromSamples(shape.rate, std::move(channels));
   const std::lock_guard lock(mutex_);
   ++timesKept_;
-  if (written) onDisk_.insert(key.text);
-  hold(key.text, sound, written ? 0 : bytes);
+  hold(asked.text, sound, bytes);
   return sound;
+}
+
+std::shared_ptr<const DecodedMedia> MadeStore::keep(const MadeKey& key, int rate,
+                                                    std::vector<std::vector<float>> channels) {
+  const SoundShape shape{rate, channels.size(), Frames{channels.empty() ? 0 : std::ssize(channels.front())}};
+  return keep([&] { return key; }, shape,
+              [&](const StreamSink& to) { return channels.empty() || passOn(channels, to); });
 }
 
 Result<void> MadeStore::stillAsKept() const {

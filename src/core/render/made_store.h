@@ -2,15 +2,25 @@
 
 #include <cstdint>
 #include <filesystem>
+#include <functional>
 #include <list>
 #include <memory>
 #include <mutex>
 #include <unordered_map>
 #include <unordered_set>
 
+#include "dsp/stream_stretch.h"
 #include "render/made_sound.h"
 
 namespace ochron {
+
+struct SoundShape {
+  int rate = 48'000;
+  std::size_t channels = 1;
+  Frames frames;
+};
+/// Gives a sound in order to a sink, the same each time; false when the sink has ended it.
+using SoundMaker = std::function<bool(const StreamSink&)>;
 
 /// Made sound by what it was made from: in a folder, mapped when it is asked for, and in memory as far as it has no
 /// folder or may not be kept there. Files are checked when they are mapped; one that is not what it should be is made
@@ -26,7 +36,13 @@ class MadeStore {
   std::shared_ptr<const DecodedMedia> find(const MadeKey& key);
   /// As find(), but what is only on the disk counts as not made: nothing is read.
   std::shared_ptr<const DecodedMedia> atHand(const MadeKey& key) const;
-  /// Takes sound in and gives it back as it is kept. What was longest unused gives way in memory.
+  /// Takes in what `make` gives and gives it back as it is kept: written as it comes where it may be kept on the disk,
+  /// so that memory stays small, else collected. `key` is asked before and after, for what it is made of may have been
+  /// touched meanwhile; then, and where the disk takes nothing, it is made again, in memory. What was longest unused
+  /// gives way there. Null when `make` ends before its time by giving back false.
+  std::shared_ptr<const DecodedMedia> keep(const std::function<MadeKey()>& key, const SoundShape& shape,
+                                           const SoundMaker& make);
+  /// Takes in sound at hand.
   std::shared_ptr<const DecodedMedia> keep(const MadeKey& key, int rate, std::vector<std::vector<float>> channels);
   /// Fails when kept sound that is mapped was changed on the disk since.
   Result<void> stillAsKept() const;
@@ -40,6 +56,8 @@ class MadeStore {
     std::list<std::string>::iterator use;
   };
   std::filesystem::path fileOf(const std::string& key) const;
+  std::shared_ptr<const DecodedMedia> written(const std::function<MadeKey()>& key, const SoundShape& shape,
+                                              const SoundMaker& make, bool& ended);
   void hold(const std::string& key, std::shared_ptr<const DecodedMedia> sound, std::uint64_t bytes);
 
   const std::filesystem::path folder_;

@@ -1,8 +1,10 @@
 #pragma once
 
 #include <cstdint>
-#include <span>
 #include <vector>
+
+#include "base/units.h"
+#include "dsp/stream_stretch.h"
 
 namespace ochron {
 
@@ -14,19 +16,22 @@ struct Splice {
   std::int64_t fade = 0;  ///< frames
 };
 
-struct SpliceSettings {
+/// Sound that is looked through from end to end and once more near each jump.
+struct SplicedSound {
+  StreamSource source;
+  std::size_t channels = 1;
+  std::int64_t frames = 0;
   int rate = 48'000;
-  std::int64_t first = 0;  ///< nothing before this frame is repeated, left out or faded
-  std::int64_t last = 0;   ///< nor after this one
 };
 
 /// Where to jump so that the sound becomes `change` frames longer (or shorter): few jumps, each where all channels
 /// together are alike and quiet and where no stroke would be heard twice or not at all (after the synchronous
-/// overlap-add of Roucos & Wilgus 1985, one lag for all channels). Empty when there is no room; in order.
-std::vector<Splice> splicesFor(const std::vector<std::span<const float>>& channels, std::int64_t change,
-                               const SpliceSettings& settings);
+/// overlap-add of Roucos & Wilgus 1985, one lag for all channels); those of a long sound lie near the middle of what
+/// each makes up for. Nothing outside of `within` is repeated, left out or faded. Empty when there is no room; in
+/// order.
+std::vector<Splice> splicesFor(const SplicedSound& sound, std::int64_t change, FrameRange within);
 
-/// One channel along these jumps; `joined` crossfades what goes on (first) into what takes its place (second).
-std::vector<float> along(std::span<const float> channel, const std::vector<Splice>& splices);
+/// The sound along these jumps, in order; false when the sink has ended it.
+bool along(const SplicedSound& sound, const std::vector<Splice>& splices, const StreamSink& to);
 
 }  // namespace ochron

@@ -2,12 +2,14 @@
 
 #include <algorithm>
 #include <cmath>
+#include <functional>
 #include <numbers>
 #include <span>
 
 #include "dsp/fade.h"
 #include "dsp/stream_stretch.h"
 #include "dsp/varispeed.h"
+#include "render/part_stream.h"
 #include "render/splices.h"
 
 namespace ochron {
@@ -53,54 +55,54 @@ void splice(const Pin& a, const Pin& b, const Voice& voice, int rate, std::vecto
 }
 
 /// A few jumps inside the sustain: all else is the recording to the bit. None where the change is too large for that.
-Channels bySplices(const Pin& a, const Pin& b, const Voices& voices, std::int64_t hold) {
-  const auto source = (b.take - a.take).value;
-  const auto change = (b.stretched - a.stretched).value - source;
-  const auto last = source - framesFromMs(kUntouchedMs, voices.rate).value;
+std::vector<Splice> sustainSplices(const Pin& a, const Pin& b, const SplicedSound& sound, std::int64_t hold) {
+  const auto change = (b.stretched - a.stretched).value - sound.frames;
+  const auto last = sound.frames - framesFromMs(kUntouchedMs, sound.rate).value;
   const auto sustain = static_cast<double>(last - hold);
   const double one =
-      std::min(kMostByOneSplice * sustain, static_cast<double>(framesFromMs(kOneSpliceMs, voices.rate).value));
+      std::min(kMostByOneSplice * sustain, static_cast<double>(framesFromMs(kOneSpliceMs, sound.rate).value));
   if (static_cast<double>(std::abs(change)) > std::max(one, kMostBySplices * sustain)) return {};
-  Channels sound;
-  std::vector<std::span<const float>> in;
-  for (const auto& v : voices.list) sound.push_back(v.read(a.take, source));
-  for (const auto& x : sound) in.emplace_back(x);
-  const auto splices = splicesFor(in, change, {voices.rate, hold, last});
-  if (splices.empty()) return {};
-  for (auto& x : sound) x = along(x, splices);
-  return sound;
+  return splicesFor(sound, change, {Frames{hold}, Frames{last}});
 }
 
 /// What sounds in a stretch of take time brought to so many frames by the engine. An engine takes the end of what it is
 /// given for a stroke: it gets up to `before` frames of what was played before, and after the end the sound turned
 /// round and fading out, for what follows in the recording is the next attack.
-Channels sustainOf(FrameRange take, std::int64_t frames, std::int64_t before, const Voices& voices) {
+bool sustainOf(FrameRange take, std::int64_t frames, std::int64_t before, const Voices& voices, const StreamSink& to) {
   const auto around = framesFromMs(kAroundMs, voices.rate).value;
   const auto lead = std::min(around, before);
   const auto length = take.length().value;
   const auto tail = std::min(around, length);
-  Channels given;
-  std::vector<std::span<const float>> in;
+  Channels turned;
   for (const auto& v : voices.list) {
-    auto& x = given.emplace_back(v.read(take.start - Frames{lead}, lead + length));
+    auto& x = turned.emplace_back(v.read(take.end - Frames{tail}, tail));
+    std::reverse(x.begin(), x.end());
     for (std::int64_t i = 0; i < tail; ++i) {
       const double fade = std::cos((static_cast<double>(i) + 0.5) / static_cast<double>(tail) * std::numbers::pi / 2);
-      x.push_back(x[static_cast<std::size_t>(lead + length - 1 - i)] * static_cast<float>(fade));
+      x[static_cast<std::size_t>(i)] *= static_cast<float>(fade);
     }
   }
-  for (const auto& x : given) in.emplace_back(x);
+  const auto plain = takeSource(voices, take.start - Frames{lead}, lead + length);
+  const auto given = [&](std::size_t from, ChannelSpans channels) {
+    plain(from, channels);
+    const auto begin = std::max<std::int64_t>(0, lead + length - static_cast<std::int64_t>(from));  // of the tail, here
+    const auto first = static_cast<std::int64_t>(from) + begin - (lead + length);
+    const auto n = std::min(std::ssize(channels.front()) - begin, tail - first);
+    for (std::size_t v = 0; n > 0 && v < channels.size(); ++v)
+      std::copy_n(turned[v].begin() + first, n, channels[v].begin() + begin);
+  };
   const auto at = [](std::int64_t frame) { return static_cast<std::size_t>(frame); };
-  auto made = soundStretched(voices.rate, in,
-                             {at(lead + length + tail),
-                              at(lead + frames + tail),
-                              {{at(lead), at(lead)}, {at(lead + length), at(lead + frames)}}});
-  for (auto& y : made) y = {y.begin() + lead, y.begin() + lead + frames};
-  return made;
+  Progress unseen;
+  return streamStretched(voices.rate, voices.list.size(),
+                         {at(lead + length + tail),
+                          at(lead + frames + tail),
+                          {{at(lead), at(lead)}, {at(lead + length), at(lead + frames)}}},
+                         given, Trimmed(lead, frames, to), unseen);
 }
 
 }  // namespace
 
-Channels betweenPins(const Pin& a, const Pin& b, const Voices& voices) {
+bool betweenPins(const Pin& a, const Pin& b, const Voices& voices, const StreamSink& to) {
   const auto rate = voices.rate;
   const auto source = (b.take - a.take).value;
   const auto target = (b.stretched - a.stretched).value;
@@ -108,46 +110,48 @@ Channels betweenPins(const Pin& a, const Pin& b, const Voices& voices) {
   const auto join = std::min(framesFromMs(kJoinMs, rate).value, hold / 2);
   const auto sustain = source - hold;
   const auto wanted = target - hold;
-  if (auto spliced = bySplices(a, b, voices, hold); !spliced.empty()) return spliced;
-  Channels out(voices.list.size(), std::vector<float>(static_cast<std::size_t>(target), 0.0f));
+  const SplicedSound plain{takeSource(voices, a.take, source), voices.list.size(), source, rate};
+  if (const auto splices = sustainSplices(a, b, plain, hold); !splices.empty()) return along(plain, splices, to);
   if (sustain < kLeastSustain || wanted < kLeastSustain) {
+    Channels out(voices.list.size(), std::vector<float>(static_cast<std::size_t>(target), 0.0f));
     for (std::size_t v = 0; v < out.size(); ++v) splice(a, b, voices.list[v], rate, out[v]);
-    return out;
+    return passOn(out, to);
   }
-  // The sustain is read from a little before the end of the attack, for the crossfade.
-  const auto stretched = sustainOf({a.take + Frames{hold - join}, b.take}, wanted + join, hold - join, voices);
+  // The attack as recorded; the sustain is read from a little before its end, for the crossfade; and back to the
+  // recording right before the next pin, so that its attack comes out of its own sound.
   const auto back = std::min({framesFromMs(kBeforePinMs, rate).value, wanted, source});
-  for (std::size_t v = 0; v < out.size(); ++v) {
-    const auto plain = voices.list[v].read(a.take, hold);
-    const std::span<float> made(out[v]);
-    std::copy(plain.begin(), plain.end(), made.begin());
-    const std::span<const float> tail(stretched[v]);
-    const auto joined = static_cast<std::size_t>(join);
-    const auto from = static_cast<std::size_t>(hold - join);
-    crossInto(made.subspan(from, joined), tail.first(joined));
-    std::copy(tail.begin() + join, tail.begin() + join + wanted, made.begin() + hold);
-    // Back to the recording right before the next pin, so that its attack comes out of its own sound.
-    const auto before = voices.list[v].read(b.take - Frames{back}, back);
-    crossInto(made.last(static_cast<std::size_t>(back)), before);
-  }
-  return out;
+  LayOver laid(voices, {{0, a.take, hold, 0, join}, {target - back, b.take - Frames{back}, back, back, 0}}, to);
+  const Channels unheard(voices.list.size(), std::vector<float>(static_cast<std::size_t>(hold - join)));
+  return passOn(unheard, std::ref(laid)) &&
+         sustainOf({a.take + Frames{hold - join}, b.take}, wanted + join, hold - join, voices, std::ref(laid)) &&
+         laid.finish();
 }
 
-Channels atSpeed(const Pin& a, const Pin& b, const Voices& voices) {
+bool atSpeed(const Pin& a, const Pin& b, const Voices& voices, const StreamSink& to) {
+  constexpr std::int64_t kAtOnce = 4'096;
   prepareSpeedReading();
   const auto source = (b.take - a.take).value;
   const auto target = (b.stretched - a.stretched).value;
   const double speed = static_cast<double>(source) / static_cast<double>(target);
   const auto around = speedReach(speed) + 1;
-  Channels out;
-  for (const auto& v : voices.list) {
-    const auto x = v.read(a.take - Frames{around}, source + 2 * around);
-    auto& y = out.emplace_back(static_cast<std::size_t>(target));
-    for (std::int64_t i = 0; i < target; ++i)
-      y[static_cast<std::size_t>(i)] =
-          speedRead({x.data(), 1, std::ssize(x)}, static_cast<double>(around) + static_cast<double>(i) * speed, speed);
+  Channels out(voices.list.size());
+  for (std::int64_t at = 0; at < target; at += kAtOnce) {
+    const auto n = std::min(kAtOnce, target - at);
+    const auto first = static_cast<std::int64_t>(static_cast<double>(at) * speed);
+    const auto last = static_cast<std::int64_t>(static_cast<double>(at + n) * speed) + 1;
+    std::vector<std::span<float>> spans;
+    for (std::size_t v = 0; v < out.size(); ++v) {
+      const auto x = voices.list[v].read(a.take + Frames{first - around}, last - first + 2 * around);
+      out[v].resize(static_cast<std::size_t>(n));
+      for (std::int64_t i = 0; i < n; ++i)
+        out[v][static_cast<std::size_t>(i)] =
+            speedRead({x.data(), 1, std::ssize(x)},
+                      static_cast<double>(around - first) + static_cast<double>(at + i) * speed, speed);
+      spans.emplace_back(out[v]);
+    }
+    if (!to(spans)) return false;
   }
-  return out;
+  return true;
 }
 
 }  // namespace ochron

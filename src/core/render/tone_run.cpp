@@ -2,11 +2,13 @@
 
 #include <algorithm>
 #include <cmath>
+#include <functional>
 #include <map>
 
 #include "dsp/fade.h"
 #include "dsp/stream_stretch.h"
 #include "render/line_stretch.h"
+#include "render/part_stream.h"
 
 namespace ochron {
 namespace {
@@ -29,28 +31,39 @@ struct Recorded {
   bool attack = false;      ///< else only a run's end
 };
 
+/// Power of the slope of sound: what rings on is mostly low, attacks are high.
+double slopePower(std::span<const float> x) {
+  double sum = 0;
+  for (std::size_t i = 1; i < x.size(); ++i) {
+    const double slope = static_cast<double>(x[i]) - x[i - 1];
+    sum += slope * slope;
+  }
+  return sum;
+}
+
+/// Of all voices in a range of take time, each slope once.
+double slopePower(const Voices& voices, FrameRange take) {
+  constexpr std::int64_t kAtOnce = 65'536;
+  double sum = 0;
+  for (const auto& v : voices.list)
+    for (auto at = take.start; at < take.end; at += Frames{kAtOnce})
+      sum += slopePower(v.read(at - Frames{1}, std::min(kAtOnce, (take.end - at).value) + 1));
+  return sum;
+}
+
 /// Around each pin of a run: its attack where there is one, for the engine smears it; a pin within a sounding note is
-/// left to the engine. A run begins and ends on the recording. `sounds` begin `lead` frames before the first pin.
-std::vector<Recorded> recordedAttacks(std::span<const Pin> pins, const std::vector<std::span<const float>>& sounds,
-                                      std::int64_t lead, int rate) {
+/// left to the engine. A run begins and ends on the recording. `lead`: frames that the engine hears before and after.
+std::vector<Recorded> recordedAttacks(std::span<const Pin> pins, const Voices& voices, std::int64_t lead) {
+  const auto rate = voices.rate;
   const auto join = framesFromMs(kToneJoinMs, rate).value;
-  const auto window = framesFromMs(kRiseMs, rate).value;
-  // Of the slope: what rings on is mostly low, attacks are high.
-  const auto power = [&](std::int64_t from, std::int64_t length) {
-    double sum = 0;
-    for (const auto& x : sounds)
-      for (auto i = std::max<std::int64_t>(1, from); i < std::min(std::ssize(x), from + length); ++i) {
-        const double slope = static_cast<double>(x[static_cast<std::size_t>(i)]) - x[static_cast<std::size_t>(i - 1)];
-        sum += slope * slope;
-      }
-    return sum;
-  };
-  const auto length = std::ssize(sounds.front());
-  const double faint = kFaint * power(0, length) * static_cast<double>(window) / static_cast<double>(length);
+  const auto window = framesFromMs(kRiseMs, rate);
+  const FrameRange all{pins.front().take - Frames{lead}, pins.back().take + Frames{lead}};
+  const double faint =
+      kFaint * slopePower(voices, all) * static_cast<double>(window.value) / static_cast<double>(all.length().value);
   std::vector<Recorded> out;
   for (std::size_t i = 0; i < pins.size(); ++i) {
-    const auto at = lead + (pins[i].take - pins.front().take).value;
-    const bool attack = power(at, window) > kRise * power(at - window, window) + faint;
+    const auto at = pins[i].take;
+    const bool attack = slopePower(voices, {at, at + window}) > kRise * slopePower(voices, {at - window, at}) + faint;
     // Less than half of what lies between two pins, so that something is left between them to be longer or shorter.
     const auto room = [&](std::size_t from) {
       return std::min(pins[from + 1].take - pins[from].take, pins[from + 1].stretched - pins[from].stretched).value / 3;
@@ -112,66 +125,55 @@ std::vector<FrameRange> afresh(std::span<const Pin> pins, const std::vector<Reco
   return out;
 }
 
-/// The attacks over what was made of a channel: the recording comes back up to `clear` frames before each, and leaves
-/// while it rings. `recorded` begins at the first pin.
-void layRecorded(std::span<const Pin> pins, const std::vector<Recorded>& attacks, std::span<const float> recorded,
-                 std::int64_t clear, std::vector<float>& made) {
-  const auto part = [](auto&& whole, std::int64_t from, std::int64_t length) {
-    return std::span(whole).subspan(static_cast<std::size_t>(from), static_cast<std::size_t>(length));
-  };
+/// The attacks over what is made: the recording comes back up to `clear` frames before each, and leaves while it rings.
+std::vector<Laid> laidAttacks(std::span<const Pin> pins, const std::vector<Recorded>& attacks, std::int64_t clear) {
+  std::vector<Laid> out;
   for (std::size_t i = 0; i < pins.size(); ++i) {
     const auto before = attacks[i].before;
     const auto after = attacks[i].after;
-    const auto take = (pins[i].take - pins.front().take).value;
+    if (before + after == 0) continue;
     const auto at = (pins[i].stretched - pins.front().stretched).value;
-    if (before > 0) {
-      const auto fade = before - std::min(clear, before / 2);
-      crossInto(part(made, at - before, fade), part(recorded, take - before, fade));
-      const auto plain = part(recorded, take - before + fade, before - fade);
-      std::copy(plain.begin(), plain.end(), made.begin() + at - before + fade);
-    }
-    if (after == 0) continue;
-    const auto back = attacks[i].back;
-    const auto plain = part(recorded, take, after);
-    std::vector<float> attack(plain.begin(), plain.end());
-    crossInto(part(attack, after - back, back), part(made, at + after - back, back));
-    std::copy(attack.begin(), attack.end(), made.begin() + at);
+    out.push_back({at - before, pins[i].take - Frames{before}, before + after, before - std::min(clear, before / 2),
+                   after > 0 ? attacks[i].back : 0});
   }
+  return out;
 }
 
 }  // namespace
 
-Channels throughPins(std::span<const Pin> pins, const Voices& voices) {
+bool throughPins(std::span<const Pin> pins, const Voices& voices, const StreamSink& to) {
   const auto& a = pins.front();
   const auto& b = pins.back();
   const auto rate = voices.rate;
   const auto source = (b.take - a.take).value;
   const auto target = (b.stretched - a.stretched).value;
   const auto join = framesFromMs(kToneJoinMs, rate).value;
-  if (std::min(source, target) < kLeastTone + 4 * join) return betweenPins(a, b, voices);
+  if (std::min(source, target) < kLeastTone + 4 * join) return betweenPins(a, b, voices, to);
   const auto lead = static_cast<std::int64_t>(kLeadSeconds * rate);
-  Channels around;
-  std::vector<std::span<const float>> in;
-  for (const auto& v : voices.list) around.push_back(v.read(a.take - Frames{lead}, source + 2 * lead));
-  for (const auto& x : around) in.emplace_back(x);
-  const auto attacks = recordedAttacks(pins, in, lead, rate);
+  const auto attacks = recordedAttacks(pins, voices, lead);
   const auto keys = keysOf(pins, attacks, lead);
-  const auto stretched = soundStretched(
-      rate, in, {in.front().size(), static_cast<std::size_t>(target + 2 * lead), keys, afresh(pins, attacks, lead)});
-  Channels out;
-  for (std::size_t v = 0; v < around.size(); ++v) {
-    const auto first = stretched[v].begin() + static_cast<std::ptrdiff_t>(lead);
-    out.emplace_back(first, first + static_cast<std::ptrdiff_t>(target));
-  }
-  if (!voices.line->track.values.empty()) {
-    LineRun run{in, a.take - Frames{lead}, {}, playedAsRecorded(pins, attacks, lead, rate), rate};
-    for (const auto& [from, to] : keys) run.keys[from] = to - static_cast<std::size_t>(lead);
-    layVoiced(voices.line->track, run, out);
-  }
-  for (std::size_t v = 0; v < out.size(); ++v)
-    layRecorded(pins, attacks, in[v].subspan(static_cast<std::size_t>(lead)), framesFromMs(kToneClearMs, rate).value,
-                out[v]);
-  return out;
+  const auto whole = source + 2 * lead;
+  LayOver laid(voices, laidAttacks(pins, attacks, framesFromMs(kToneClearMs, rate).value), to);
+  const auto stretched = [&](const StreamSink& sink) {
+    Progress unseen;
+    return streamStretched(rate, voices.list.size(),
+                           {static_cast<std::size_t>(whole), static_cast<std::size_t>(target + 2 * lead), keys,
+                            afresh(pins, attacks, lead)},
+                           takeSource(voices, a.take - Frames{lead}, whole), Trimmed(lead, target, sink), unseen);
+  };
+  if (voices.line->track.values.empty()) return stretched(std::ref(laid)) && laid.finish();
+  Channels made(voices.list.size());
+  stretched([&](ChannelSpans sound) {
+    for (std::size_t v = 0; v < made.size(); ++v) made[v].insert(made[v].end(), sound[v].begin(), sound[v].end());
+    return true;
+  });
+  Channels around;
+  for (const auto& v : voices.list) around.push_back(v.read(a.take - Frames{lead}, whole));
+  LineRun run{
+      {around.begin(), around.end()}, a.take - Frames{lead}, {}, playedAsRecorded(pins, attacks, lead, rate), rate};
+  for (const auto& [from, at] : keys) run.keys[from] = at - static_cast<std::size_t>(lead);
+  layVoiced(voices.line->track, run, made);
+  return passOn(made, std::ref(laid)) && laid.finish();
 }
 
 }  // namespace ochron

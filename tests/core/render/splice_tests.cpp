@@ -36,9 +36,20 @@ struct Spliced {
 
 Spliced spliced(const std::vector<std::vector<float>>& sound, std::int64_t change, std::int64_t first = 2'160) {
   Spliced s;
-  const std::vector<std::span<const float>> in(sound.begin(), sound.end());
-  s.splices = splicesFor(in, change, {kSpliceRate, first, std::ssize(sound.front()) - 192});
-  for (const auto& x : sound) s.out.push_back(along(x, s.splices));
+  const auto frames = std::ssize(sound.front());
+  const auto source = [&](std::size_t from, ChannelSpans channels) {
+    for (std::size_t c = 0; c < channels.size(); ++c)
+      for (std::size_t i = 0; i < channels[c].size() && from + i < sound[c].size(); ++i)
+        channels[c][i] += sound[c][from + i];
+  };
+  const SplicedSound in{source, sound.size(), frames, kSpliceRate};
+  s.splices = splicesFor(in, change, {Frames{first}, Frames{frames - 192}});
+  s.out.resize(sound.size());
+  along(in, s.splices, [&](ChannelSpans block) {
+    for (std::size_t c = 0; c < block.size(); ++c)
+      s.out[c].insert(s.out[c].end(), block[c].begin(), block[c].end());
+    return true;
+  });
   return s;
 }
 
