@@ -52,10 +52,11 @@ std::shared_ptr<const DecodedMedia> MadeStore::atHand(const MadeKey& key) const 
 }
 
 /// On the disk, mapped; null when it cannot be there, and when `make` was `ended`. It need not survive a power cut, as
-/// its checksums tell whether it did.
+/// its checksums tell whether it did. What is good for now only has no name there once it is mapped.
 std::shared_ptr<const DecodedMedia> MadeStore::written(const std::function<MadeKey()>& key, const SoundShape& shape,
                                                        const SoundMaker& make, bool& ended) {
-  const auto file = fileOf(key().text);
+  const auto asked = key();
+  const auto file = fileOf(asked.lasting ? asked.text : asked.text + "-now");
   std::error_code ec;
   fs::create_directories(file.parent_path(), ec);
   auto writer = DecodedFileWriter::create(file, shape.rate, static_cast<int>(shape.channels), shape.frames.value);
@@ -71,9 +72,10 @@ std::shared_ptr<const DecodedMedia> MadeStore::written(const std::function<MadeK
     return room;
   });
   if (!room) ended = false;
-  if (!room || ended || !key().lasting) return nullptr;
+  if (!room || ended || key().lasting != asked.lasting) return nullptr;
   if (!writer->finish(shape.frames.value, {}, DecodedFileWriter::Sync::later)) return nullptr;
   auto mapped = DecodedMedia::map(file, DecodedFile::Check::headOnly);
+  if (!asked.lasting) fs::remove(file, ec);
   return mapped ? *mapped : nullptr;
 }
 
@@ -81,27 +83,27 @@ std::shared_ptr<const DecodedMedia> MadeStore::keep(const std::function<MadeKey(
                                                     const SoundMaker& make) {
   const auto asked = key();
   bool ended = false;
-  if (asked.lasting && !folder_.empty() && shape.channels <= kMostChannels && shape.frames.value > 0)
-    if (auto sound = written(key, shape, make, ended)) {
-      const std::lock_guard lock(mutex_);
-      ++timesKept_;
-      onDisk_.insert(asked.text);
-      hold(asked.text, sound, 0);
-      return sound;
-    }
+  std::uint64_t bytes = 0;
+  std::shared_ptr<const DecodedMedia> sound;
+  if (!folder_.empty() && shape.channels <= kMostChannels && shape.frames.value > 0)
+    sound = written(key, shape, make, ended);
   if (ended) return nullptr;
-  std::vector<std::vector<float>> channels(shape.channels);
-  for (auto& c : channels) c.reserve(static_cast<std::size_t>(shape.frames.value));
-  ended = !make([&](ChannelSpans sound) {
-    for (std::size_t c = 0; c < channels.size(); ++c)
-      channels[c].insert(channels[c].end(), sound[c].begin(), sound[c].end());
-    return true;
-  });
-  if (ended) return nullptr;
-  const auto bytes = shape.channels * static_cast<std::size_t>(shape.frames.value) * sizeof(float);
-  std::shared_ptr<const DecodedMedia> sound = DecodedMedia::fromSamples(shape.rate, std::move(channels));
+  const bool lasts = sound && asked.lasting;
+  if (!sound) {
+    std::vector<std::vector<float>> channels(shape.channels);
+    for (auto& c : channels) c.reserve(static_cast<std::size_t>(shape.frames.value));
+    ended = !make([&](ChannelSpans made) {
+      for (std::size_t c = 0; c < channels.size(); ++c)
+        channels[c].insert(channels[c].end(), made[c].begin(), made[c].end());
+      return true;
+    });
+    if (ended) return nullptr;
+    bytes = shape.channels * static_cast<std::size_t>(shape.frames.value) * sizeof(float);
+    sound = DecodedMedia::fromSamples(shape.rate, std::move(channels));
+  }
   const std::lock_guard lock(mutex_);
   ++timesKept_;
+  if (lasts) onDisk_.insert(asked.text);
   hold(asked.text, sound, bytes);
   return sound;
 }
@@ -109,8 +111,14 @@ std::shared_ptr<const DecodedMedia> MadeStore::keep(const std::function<MadeKey(
 std::shared_ptr<const DecodedMedia> MadeStore::keep(const MadeKey& key, int rate,
                                                     std::vector<std::vector<float>> channels) {
   const SoundShape shape{rate, channels.size(), Frames{channels.empty() ? 0 : std::ssize(channels.front())}};
-  return keep([&] { return key; }, shape,
-              [&](const StreamSink& to) { return channels.empty() || passOn(channels, to); });
+  if (key.lasting)
+    return keep([&] { return key; }, shape,
+                [&](const StreamSink& to) { return channels.empty() || passOn(channels, to); });
+  auto sound = DecodedMedia::fromSamples(rate, std::move(channels));
+  const std::lock_guard lock(mutex_);
+  ++timesKept_;
+  hold(key.text, sound, shape.channels * static_cast<std::size_t>(shape.frames.value) * sizeof(float));
+  return sound;
 }
 
 Result<void> MadeStore::stillAsKept() const {

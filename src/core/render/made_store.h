@@ -36,10 +36,10 @@ class MadeStore {
   std::shared_ptr<const DecodedMedia> find(const MadeKey& key);
   /// As find(), but what is only on the disk counts as not made: nothing is read.
   std::shared_ptr<const DecodedMedia> atHand(const MadeKey& key) const;
-  /// Takes in what `make` gives and gives it back as it is kept: written as it comes where it may be kept on the disk,
-  /// so that memory stays small, else collected. `key` is asked before and after, for what it is made of may have been
-  /// touched meanwhile; then, and where the disk takes nothing, it is made again, in memory. What was longest unused
-  /// gives way there. Null when `make` ends before its time by giving back false.
+  /// Takes in what `make` gives and gives it back as it is kept: with a folder it is written there as it comes, so that
+  /// memory stays small, else collected. `key` is asked before and after, for what it is made of may have been touched
+  /// meanwhile; then, and where the disk takes nothing, it is made again, in memory. What was longest unused gives way
+  /// there. Null when `make` ends before its time by giving back false.
   std::shared_ptr<const DecodedMedia> keep(const std::function<MadeKey()>& key, const SoundShape& shape,
                                            const SoundMaker& make);
   /// Takes in sound at hand.

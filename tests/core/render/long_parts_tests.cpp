@@ -43,6 +43,7 @@ struct LongPart {
     voices.rate = kLongRate;
     voices.method = method;
     voices.digest = 77;
+    voices.lasting = true;
     for (auto& m : mics)
       voices.list.push_back({MediaId{1}, DecodedMedia::fromSamples(kLongRate, {std::move(m)}), 0, f(0)});
     clip.map = TakeMap({{f(0), f(0)}, {f(kLongTake), f(std::llround(ratio * kLongTake))}});
@@ -120,6 +121,18 @@ TEST_P(LongParts, BothMicsStayInStep) {
   const auto near = sound->channel(0).copy();
   const auto far = sound->channel(1).copy();
   for (std::size_t i = 0; i < near.size(); ++i) ASSERT_NEAR(far[i], 0.5F * near[i], 2e-6) << i;
+}
+
+TEST_P(LongParts, OfRecordingsWhoseContentIsNotKnownHaveNoNameOnTheDisk) {
+  const test::Scratch scratch;
+  MadeStore store(scratch / "made");
+  long_.part.key.lasting = false;
+  const auto sound = makePart(long_.clip, long_.part, long_.voices, store);
+  ASSERT_TRUE(sound);
+  EXPECT_EQ(store.find(long_.part.key), sound);
+  EXPECT_TRUE(store.stillAsKept());
+  EXPECT_EQ(std::distance(std::filesystem::directory_iterator(scratch / "made"), {}), 0);
+  EXPECT_EQ(MadeStore(scratch / "made").find(long_.part.key), nullptr);
 }
 
 INSTANTIATE_TEST_SUITE_P(OfEveryKind, LongParts,
