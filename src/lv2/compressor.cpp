@@ -25,17 +25,22 @@ class Compressor : public PortBoard<11> {
 
  public:
   explicit Compressor(double rate) : rate_(rate) {}
-  void begin() { reduction_ = 0; }
+  void begin() {
+    reduction_ = 0;
+    settings_.begin();
+  }
   void run(std::uint32_t frames) {
-    const double threshold = value(kThreshold);
+    settings_.goal({value(kThreshold), value(kMakeup)});
     const double slope = 1 - 1 / std::max(1.0, static_cast<double>(value(kRatio)));
     const double knee = std::max(0.0, static_cast<double>(value(kKnee)));
     const double attack = step(value(kAttack));
     const double release = step(value(kRelease));
-    const double makeup = value(kMakeup);
     const auto* key = value(kTogether) > 0.5F && in(kKey) ? in(kKey) : in(kIn);
     double most = 0;
     for (std::uint32_t i = 0; i < frames; ++i) {
+      settings_.next(1);
+      const double threshold = settings_.now()[0];
+      const double makeup = settings_.now()[1];
       const double level = 20 * std::log10(std::max(1e-6, std::abs(static_cast<double>(key[i]))));
       const double wanted = slope * over(level - threshold, knee);
       reduction_ += (wanted - reduction_) * (wanted > reduction_ ? attack : release);
@@ -58,6 +63,7 @@ class Compressor : public PortBoard<11> {
 
   const double rate_;
   double reduction_ = 0;  // dB
+  Glide<2> settings_;     // threshold and make-up
 };
 
 }  // namespace

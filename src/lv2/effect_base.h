@@ -28,6 +28,47 @@ class PortBoard {
   std::array<float*, Ports> ports_{};
 };
 
+/// Controls that come to where they are set over so many frames, counted from when that is seen, so that nothing clicks
+/// and the length of blocks cannot be heard.
+template <std::size_t N>
+class Glide {
+ public:
+  static constexpr std::uint32_t kFrames = 256;
+  using Values = std::array<float, N>;
+
+  /// The next goal() is where they are at once.
+  void begin() { begun_ = false; }
+  /// True when they are somewhere else at once.
+  bool goal(const Values& values) {
+    if (!begun_) {
+      begun_ = true;
+      now_ = goal_ = values;
+      left_ = 0;
+      return true;
+    }
+    if (values == goal_) return false;
+    from_ = now_;
+    goal_ = values;
+    left_ = kFrames;
+    return false;
+  }
+  /// One frame on; true at every so many frames of the way, where they are somewhere else.
+  bool next(std::uint32_t every) {
+    if (left_ == 0) return false;
+    --left_;
+    if (left_ % every != 0) return false;
+    const float share = static_cast<float>(left_) / kFrames;
+    for (std::size_t i = 0; i < N; ++i) now_[i] = goal_[i] + (from_[i] - goal_[i]) * share;
+    return true;
+  }
+  const Values& now() const { return now_; }
+
+ private:
+  Values from_{}, now_{}, goal_{};
+  std::uint32_t left_ = 0;
+  bool begun_ = false;
+};
+
 /// The table that a host calls an effect by. `E`: constructed with a rate (Hz), has connect(), begin() and run(frames).
 template <class E>
 constexpr LV2_Descriptor descriptorOf(const char* uri) {

@@ -60,15 +60,18 @@ class Equalizer : public PortBoard<16> {
  public:
   explicit Equalizer(double rate) : rate_(rate), taps_(kTaps, 0.0F), kept_(2 * kTaps, 0.0F) {}
   void begin() {
+    linear_ = false;
     for (auto& band : bands_) band.x1 = band.x2 = band.y1 = band.y2 = 0;
     std::fill(kept_.begin(), kept_.end(), 0.0F);
-    settings_.fill(-1);
+    settings_.begin();
   }
   void run(std::uint32_t frames) {
     const bool linear = value(kPhase) > 0.5F;
     follow(linear);
+    constexpr std::uint32_t kEvery = 16;  // frames between two filters on the way to other settings
     tell(kLatency, linear ? static_cast<float>(kHalf) : 0.0F);
     for (std::uint32_t i = 0; i < frames; ++i) {
+      if (settings_.next(kEvery)) setBands(settings_.now());
       const float x = in(kIn)[i];
       // Twice the same, so that the last kTaps samples always lie in one piece.
       kept_[at_] = kept_[at_ + kTaps] = x;
@@ -87,16 +90,26 @@ class Equalizer : public PortBoard<16> {
   }
 
  private:
+  using Settings = Glide<3 * kBands>;
+  /// Linear phase follows at once: its taps are too many to be made over and over.
   void follow(bool linear) {
-    std::array<float, 3 * kBands + 1> now{};
-    for (std::size_t i = 0; i < 3 * kBands; ++i) now[i] = value(kFirst + i);
-    now.back() = linear ? 1 : 0;
-    if (now == settings_) return;
-    settings_ = now;
+    Settings::Values wanted{};
+    for (std::size_t i = 0; i < 3 * kBands; ++i) wanted[i] = value(kFirst + i);
+    if (linear && (!linear_ || wanted != ofTaps_)) {
+      settings_.begin();
+      settings_.goal(wanted);
+      setBands(wanted);
+      makeTaps();
+      ofTaps_ = wanted;
+    } else if (settings_.goal(wanted)) {
+      setBands(wanted);
+    }
+    linear_ = linear;
+  }
+  void setBands(const Settings::Values& now) {
     constexpr std::array kKinds{Band::Kind::lowShelf, Band::Kind::bell, Band::Kind::bell, Band::Kind::highShelf};
     for (std::size_t k = 0; k < kBands; ++k)
       bands_[k].set(kKinds[k], rate_, now[3 * k], std::max(10.0F, now[3 * k + 1]), std::max(0.1F, now[3 * k + 2]));
-    if (linear) makeTaps();
   }
   /// The response by its samples over the spectrum, under a Hann window.
   void makeTaps() {
@@ -117,7 +130,9 @@ class Equalizer : public PortBoard<16> {
 
   const double rate_;
   std::array<Band, kBands> bands_;
-  std::array<float, 3 * kBands + 1> settings_{};
+  Settings settings_;
+  Settings::Values ofTaps_{};
+  bool linear_ = false;
   std::vector<float> taps_;
   std::vector<float> kept_;
   std::size_t at_ = 0;

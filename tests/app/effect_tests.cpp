@@ -10,7 +10,11 @@
 
 #include "app/window_fixture.h"
 #include "document/effect_desk.h"
+#include "document/selection.h"
+#include "document/transport.h"
 #include "edits/insert_edits.h"
+#include "edits/mark_edits.h"
+#include "lanes/song_row.h"
 #include "steps/print/effect_picker.h"
 
 namespace ochron {
@@ -154,6 +158,57 @@ TEST_F(EffectSteps, ControlsAreLaidOutAtEverySize) {
       EXPECT_LE(cell->geometry().right(), cell->parentWidget()->width()) << box->objectName().toStdString();
     }
   }
+}
+
+TEST_F(EffectSteps, AControlMovesAlongTheSongByItsButtonPointsAndTurns) {
+  window->resize(1280, 800);
+  window->show();
+  add("four-band");
+  const auto id = inMix().front().id;
+  ASSERT_TRUE(plays(id));
+  const FrameRange some{Frames{}, Frames{96'000}};
+  const auto still = exported(some);
+  auto* row = window->findChild<SongRow*>();
+  EXPECT_FALSE(row->isVisible());
+  press("effect along low_gain");
+  const EnvelopeRef ref{EnvelopeKind::effectControl, {}, {}, id, "low_gain"};
+  ASSERT_NE(envelopeOf(doc().song(), ref), nullptr) << status().toStdString();
+  EXPECT_TRUE(row->isVisible()) << "its course stands over the lanes";
+  EXPECT_EQ(exported(some), still) << "nothing is heard of that yet";
+  // Turned somewhere else, it has a point there.
+  doc().transport().setCursor(Frames{48'000});
+  find<QDoubleSpinBox>("effect control low_gain")->setValue(-12);
+  ASSERT_EQ(envelopeOf(doc().song(), ref)->size(), 2U);
+  EXPECT_TRUE(inMix().front().values.empty()) << "its own value is as it was";
+  EXPECT_NE(exported(some), still);
+  doc().transport().setCursor(Frames{24'000});
+  EXPECT_TRUE(until([&] { return std::abs(find<QDoubleSpinBox>("effect control low_gain")->value() + 6) < 0.1; }))
+      << "it shows what it is at the play line";
+  // A double click puts a point, keys move it and take it out.
+  const auto x = window->view().xOf(Frames{70'000});
+  QTest::mouseDClick(row, Qt::LeftButton, {}, QPoint(static_cast<int>(x), row->height() / 2));
+  ASSERT_EQ(envelopeOf(doc().song(), ref)->size(), 3U);
+  ASSERT_TRUE(doc().selection().point());
+  const auto value = envelopeOf(doc().song(), ref)->back().value;
+  run("this.up");
+  EXPECT_GT(envelopeOf(doc().song(), ref)->back().value, value);
+  run("edit.delete");
+  EXPECT_EQ(envelopeOf(doc().song(), ref)->size(), 2U);
+  // Seen or not, by the button and by words; other steps have their own.
+  press("effect along low_gain");
+  EXPECT_FALSE(row->isVisible());
+  run("print.course");
+  EXPECT_TRUE(row->isVisible());
+  doc().setStep(Step::hits);
+  EXPECT_FALSE(row->isVisible());
+  doc().setStep(Step::print);
+  EXPECT_TRUE(row->isVisible());
+  run("print.still");
+  EXPECT_TRUE(inMix().front().moved.empty());
+  EXPECT_NEAR(inMix().front().values.at("low_gain"), -6, 0.1) << "held at what it was at the play line";
+  EXPECT_FALSE(row->isVisible());
+  while (!inMix().empty()) doc().undo();
+  EXPECT_EQ(exported(some), still);
 }
 
 }  // namespace

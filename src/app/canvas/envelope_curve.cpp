@@ -17,16 +17,8 @@ constexpr double kLineReach = 5;
 constexpr double kFullBend = 60;
 constexpr double kStraightPixels = 3;  // of a bent line between two of its corners
 
-bool steps(EnvelopeKind kind) { return kind == EnvelopeKind::trackMute; }
-
-QString nameOf(EnvelopeKind kind) {
-  return QString::fromUtf8(kEnvelopeKindNames[static_cast<std::size_t>(kind)].data());
-}
-
-double valueOf(const EnvelopeLane& lane, const Envelope& e, Frames song) {
-  const auto& range = rangeOf(lane.ref.kind);
-  return steps(lane.ref.kind) ? stepAt(e, lane.fromSong(song), range.fallback)
-                              : valueAt(e, lane.fromSong(song), range.fallback);
+double valueOf(const Document& doc, const EnvelopeLane& lane, Frames song) {
+  return envelopeAt(doc.song(), lane.ref, lane.fromSong(song));
 }
 
 class EnvelopeDrag : public Gesture {
@@ -63,8 +55,8 @@ class EnvelopeDrag : public Gesture {
       if (const auto found = Snapper(doc_, view_).nearest(song)) song = found->at;
     auto moved = grabbed_;
     moved.at = lane.fromSong(song);
-    moved.value = rangeOf(lane.ref.kind).clamp(lane.valueAtY(lane.yOf(grabbed_.value) + point.y() - from_.y()));
-    if (steps(lane.ref.kind)) moved.value = std::round(moved.value);
+    moved.value = lane.scale.range.clamp(lane.valueAtY(lane.yOf(grabbed_.value) + point.y() - from_.y()));
+    if (lane.scale.steps) moved.value = std::round(moved.value);
     // A point does not pass its neighbours.
     Envelope e = envelope_;
     const auto at = std::find(e.begin(), e.end(), grabbed_);
@@ -75,7 +67,7 @@ class EnvelopeDrag : public Gesture {
     set(say("Move an envelope point"), e);
     doc_.selection().choosePoint(PointRef{lane.ref, moved.at});
     tell_(say("%1 %2 \u00b7 Shift: free \u00b7 Escape takes it back")
-              .arg(nameOf(lane.ref.kind), envelopeText(lane.ref.kind, moved.value)));
+              .arg(QString::fromStdString(lane.scale.name), envelopeText(lane.scale, moved.value)));
   }
 
   void bend(QPointF point) {
@@ -102,32 +94,33 @@ class EnvelopeDrag : public Gesture {
 
 }  // namespace
 
-/// How a kind's values are spread over the height: gains with more room at the top, speeds by octaves.
-static double spread(EnvelopeKind kind, const SettingRange& r, double v) {
-  if (kind == EnvelopeKind::songSpeed) return std::log2(v / r.low) / std::log2(r.high / r.low);
+/// How values are spread over the height: gains with more room at the top, frequencies and speeds by octaves.
+static double spread(const EnvelopeScale& scale, double v) {
+  const auto& r = scale.range;
+  if (scale.octaves) return std::log2(v / r.low) / std::log2(r.high / r.low);
   const double x = (v - r.low) / (r.high - r.low);
   return r.low == kSilentDb ? x * x : x;
 }
 
 double EnvelopeLane::yOf(double value) const {
-  const auto& r = rangeOf(ref.kind);
-  return box.bottom() - box.height() * spread(ref.kind, r, r.clamp(value));
+  return box.bottom() - box.height() * spread(scale, scale.range.clamp(value));
 }
 
 double EnvelopeLane::valueAtY(double y) const {
-  const auto& r = rangeOf(ref.kind);
+  const auto& r = scale.range;
   const double x = std::clamp((box.bottom() - y) / box.height(), 0.0, 1.0);
-  if (ref.kind == EnvelopeKind::songSpeed) return r.low * std::pow(r.high / r.low, x);
+  if (scale.octaves) return r.low * std::pow(r.high / r.low, x);
   const double v = r.low + (r.low == kSilentDb ? std::sqrt(x) : x) * (r.high - r.low);
   return std::round(v / r.step) * r.step;
 }
 
-QString envelopeText(EnvelopeKind kind, double value) {
-  if (steps(kind)) return value >= 0.5 ? say("muted") : say("heard");
-  const auto& r = rangeOf(kind);
+QString envelopeText(const EnvelopeScale& scale, double value) {
+  const auto& r = scale.range;
+  const bool mutes = scale.steps && scale.name == kEnvelopeKindNames[static_cast<std::size_t>(EnvelopeKind::trackMute)];
+  if (mutes) return value >= 0.5 ? say("muted") : say("heard");
   if (r.low == kSilentDb && value <= kSilentDb) return say("silent");
-  return QString::number(value, 'f', kind == EnvelopeKind::songSpeed || r.step >= 1 ? 0 : 1) + ' ' +
-         QString::fromUtf8(r.unit.data());
+  const int decimals = scale.octaves || r.step >= 1 ? 0 : r.high - r.low < 5 ? 2 : 1;
+  return QString::number(value, 'f', decimals) + ' ' + QString::fromStdString(scale.unit);
 }
 
 void paintEnvelope(QPainter& p, Document& doc, ViewState& view, const EnvelopeLane& lane, bool active) {
@@ -139,8 +132,8 @@ void paintEnvelope(QPainter& p, Document& doc, ViewState& view, const EnvelopeLa
   if (to <= from) return;
   QPolygonF line;
   for (double x = from; x <= to; x += kStraightPixels) {
-    const double y = lane.yOf(valueOf(lane, *e, view.frameAt(x)));
-    if (steps(lane.ref.kind) && !line.empty() && line.back().y() != y) line << QPointF(x, line.back().y());
+    const double y = lane.yOf(valueOf(doc, lane, view.frameAt(x)));
+    if (lane.scale.steps && !line.empty() && line.back().y() != y) line << QPointF(x, line.back().y());
     line << QPointF(x, y);
   }
   p.save();
@@ -160,7 +153,7 @@ void paintEnvelope(QPainter& p, Document& doc, ViewState& view, const EnvelopeLa
     p.drawEllipse(at, isChosen ? 4.5 : 3.5, isChosen ? 4.5 : 3.5);
     if (!isChosen) continue;
     p.setFont(Theme::get().font(10.5, 600));
-    const auto text = envelopeText(lane.ref.kind, point.value);
+    const auto text = envelopeText(lane.scale, point.value);
     const double wide = p.fontMetrics().horizontalAdvance(text) + 8;
     const double left = at.x() + 8 + wide < to ? at.x() + 8 : at.x() - 8 - wide;
     const QRectF label(left, std::clamp(at.y() - 8, lane.box.top(), lane.box.bottom() - 14), wide, 15);
@@ -187,7 +180,7 @@ std::optional<EnvelopeSpot> envelopeSpot(Document& doc, ViewState& view, const E
   }
   if (found) return found;
   const auto song = view.frameAt(at.x());
-  if (std::abs(lane.yOf(valueOf(lane, *e, song)) - at.y()) > kLineReach) return {};
+  if (std::abs(lane.yOf(valueOf(doc, lane, song)) - at.y()) > kLineReach) return {};
   EnvelopeSpot spot{lane, {}, {}};
   for (const auto& p : *e)
     if (p.at <= lane.fromSong(song)) spot.before = p.at;
@@ -212,9 +205,9 @@ void envelopeDoubleClick(Document& doc, ViewState& view, const EnvelopeLane& lan
   }
   auto song = view.frameAt(at.x());
   if (const auto found = Snapper(doc, view).nearest(song)) song = found->at;
-  const double value = spot                   ? valueOf(lane, *e, song)
-                       : steps(lane.ref.kind) ? std::round(lane.valueAtY(at.y()))
-                                              : lane.valueAtY(at.y());
+  const double value = spot               ? valueOf(doc, lane, song)
+                       : lane.scale.steps ? std::round(lane.valueAtY(at.y()))
+                                          : lane.valueAtY(at.y());
   if (doc.edit(say("Add an envelope point"),
                setEnvelope(doc.song(), lane.ref, withPoint(*e, {lane.fromSong(song), value, 0}))))
     doc.selection().choosePoint(PointRef{lane.ref, lane.fromSong(song)});

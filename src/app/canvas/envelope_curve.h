@@ -14,8 +14,9 @@ namespace ochron {
 /// One envelope as it stands on the canvas: which, in which box, and between which song times.
 struct EnvelopeLane {
   EnvelopeRef ref;
+  EnvelopeScale scale;
   QRectF box;
-  std::optional<Clip> clip;  ///< of clip envelopes, whose places are take time
+  std::optional<Clip> clip = {};  ///< of clip envelopes, whose places are take time
 
   Frames toSong(Frames at) const { return clip ? clip->toSong(at) : at; }
   Frames fromSong(Frames at) const { return clip ? clip->toTake(at) : at; }
@@ -34,7 +35,7 @@ struct EnvelopeSpot {
 };
 
 /// "−6.0 dB", "120 %", "muted".
-QString envelopeText(EnvelopeKind kind, double value);
+QString envelopeText(const EnvelopeScale& scale, double value);
 
 void paintEnvelope(QPainter& p, Document& doc, ViewState& view, const EnvelopeLane& lane, bool active);
 /// What of the envelope is under a point: a point of it, or its line.

@@ -11,6 +11,7 @@
 #include <QVBoxLayout>
 
 #include "document/clip_desk.h"
+#include "document/effect_desk.h"
 #include "document/print_desk.h"
 #include "document/print_trial.h"
 #include "document/recording_files.h"
@@ -98,6 +99,16 @@ void MainWindow::buildSongActions() {
       hasTracks);
   a.add(
       "print.effects", tr("Effects\u2026"), "Ctrl+Shift+F", [printing] { printing(3); }, hasTracks);
+  a.add(
+      "print.course", tr("Show the next control that moves along the song"), {},
+      [this] { doc_.effectDesk().showNextControl(); },
+      [this] { return doc_.step() == Step::print && !doc_.effectDesk().moving().empty(); });
+  a.add(
+      "print.still", tr("Hold the control that is shown still"), {},
+      [this] {
+        if (const auto ref = doc_.effectDesk().shownControl()) doc_.effectDesk().holdStill(ref->insert, ref->control);
+      },
+      [this] { return doc_.step() == Step::print && doc_.effectDesk().shownControl().has_value(); });
   a.add(
       "print.handover", tr("Hand over\u2026"), {}, [printing] { printing(2); }, hasTracks);
   const auto archive = [this](ArchivePacking packing) {

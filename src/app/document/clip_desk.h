@@ -114,7 +114,7 @@ class ClipDesk : public QObject, public SongMemory {
   struct CopiedEnvelope {
     Envelope points;
     Frames length;
-    EnvelopeKind kind;
+    std::string unit;
   };
   std::optional<CopiedEnvelope> copiedEnvelope_;
   std::optional<Frames> extendAnchor_;

@@ -3,6 +3,7 @@
 
 #include "document/clip_desk.h"
 #include "document/document.h"
+#include "document/effect_desk.h"
 #include "document/selection.h"
 #include "document/timing_desk.h"
 #include "document/transport.h"
@@ -48,9 +49,10 @@ void ClipDesk::fadeSong(bool in, bool out) {
 
 /// The envelope of the shown kind that the active track or a chosen clip has.
 std::optional<EnvelopeRef> ClipDesk::envelopeInHand() const {
+  if (const auto point = chosen().point()) return point->envelope;
+  if (doc_.step() == Step::print) return doc_.effectDesk().shownControl();
   if (!shownEnvelope_) return {};
   EnvelopeRef ref{*shownEnvelope_, chosen().track(), {}};
-  if (const auto point = chosen().point()) return point->envelope;
   if (const auto* set = doc_.song().find(chosen().set()); set && !ref.track) ref.track = set->tracks.front();
   if (chosen().hasClips()) ref.clip = chosen().clips().front();
   return envelopeOf(doc_.song(), ref) ? std::optional(ref) : std::nullopt;
@@ -64,8 +66,8 @@ void ClipDesk::copyEnvelope() {
   if (const auto* c = doc_.song().find(ref->clip);
       c && (ref->kind == EnvelopeKind::clipGain || ref->kind == EnvelopeKind::clipPitch))
     range = {c->toTake(range.start), c->toTake(range.end)};
-  copiedEnvelope_ = {piece(*envelopeOf(doc_.song(), *ref), range, rangeOf(ref->kind).fallback), range.length(),
-                     ref->kind};
+  const auto scale = scaleOf(doc_.song(), *ref);
+  copiedEnvelope_ = {piece(*envelopeOf(doc_.song(), *ref), range, scale.range.fallback), range.length(), scale.unit};
   doc_.tell(
       tr("%1 s of the envelope copied.").arg(static_cast<double>(range.length().value) / doc_.song().rate, 0, 'f', 2));
   emit changed();
@@ -74,17 +76,17 @@ void ClipDesk::copyEnvelope() {
 void ClipDesk::pasteEnvelope() {
   const auto ref = envelopeInHand();
   if (!ref || !copiedEnvelope_) return doc_.tell(tr("Show an envelope and choose its track or clip to paste into."));
-  if (rangeOf(ref->kind).unit != rangeOf(copiedEnvelope_->kind).unit)
+  const auto scale = scaleOf(doc_.song(), *ref);
+  if (scale.unit != copiedEnvelope_->unit)
     return doc_.tell(tr("The copied envelope is in %1, this one in %2.")
-                         .arg(QString::fromUtf8(rangeOf(copiedEnvelope_->kind).unit.data()),
-                              QString::fromUtf8(rangeOf(ref->kind).unit.data())));
+                         .arg(QString::fromStdString(copiedEnvelope_->unit), QString::fromStdString(scale.unit)));
   auto at = doc_.transport().cursor();
   if (const auto* c = doc_.song().find(ref->clip);
       c && (ref->kind == EnvelopeKind::clipGain || ref->kind == EnvelopeKind::clipPitch))
     at = c->toTake(at);
   edit(tr("Paste an envelope piece"), setEnvelope(doc_.song(), *ref,
                                                   withPiece(*envelopeOf(doc_.song(), *ref), copiedEnvelope_->points, at,
-                                                            copiedEnvelope_->length, rangeOf(ref->kind).fallback)));
+                                                            copiedEnvelope_->length, scale.range.fallback)));
 }
 
 // Jumps ---------------------------------------------------------------------------------------------------------------

@@ -2,6 +2,7 @@
 
 #include "document/document.h"
 #include "document/sounding.h"
+#include "document/transport.h"
 #include "edits/insert_edits.h"
 #include "effects/catalog.h"
 
@@ -20,6 +21,7 @@ EffectDesk::EffectDesk(Document& document) : QObject(&document), doc_(document) 
 void EffectDesk::forget() {
   place_ = {};
   chosen_ = {};
+  shown_ = {};
   told_.clear();
 }
 
@@ -127,8 +129,89 @@ void EffectDesk::setOn(InsertId insert, bool on) {
 }
 
 void EffectDesk::setValue(InsertId insert, const std::string& symbol, double value) {
-  doc_.edit(tr("Set an effect"), setInsertValues(doc_.song(), insert, {{symbol, value}}),
+  const EnvelopeRef ref{EnvelopeKind::effectControl, {}, {}, insert, symbol};
+  const auto* moved = envelopeOf(doc_.song(), ref);
+  doc_.edit(tr("Set an effect"),
+            moved ? setEnvelope(doc_.song(), ref, withPoint(*moved, {playLine(), value, 0}))
+                  : setInsertValues(doc_.song(), insert, {{symbol, value}}),
             QStringLiteral("effect %1 %2").arg(insert.value).arg(QString::fromStdString(symbol)));
+}
+
+Frames EffectDesk::playLine() const {
+  auto& transport = doc_.transport();
+  return transport.player().engine().playing() ? transport.heardSoon().start : transport.cursor();
+}
+
+double EffectDesk::valueOf(const Insert& insert, const EffectControl& control) const {
+  if (const auto moved = insert.moved.find(control.symbol); moved != insert.moved.end())
+    return moved->second.at(playLine());
+  const auto found = insert.values.find(control.symbol);
+  return found == insert.values.end() ? control.fallback : found->second;
+}
+
+void EffectDesk::moveAlong(InsertId insert, const EffectControl& c) {
+  const auto* is = findInsert(doc_.song(), insert);
+  if (!is) return;
+  const EnvelopeRef ref{EnvelopeKind::effectControl, {}, {}, insert, c.symbol};
+  if (is->moved.contains(c.symbol)) {
+    shown_ = shownControl() == ref ? std::nullopt : std::optional(ref);
+    emit changed();
+    return;
+  }
+  const auto way = c.toggled || c.whole || c.chosen ? ControlWay::steps
+                   : c.logarithmic && c.low > 0     ? ControlWay::octaves
+                                                    : ControlWay::even;
+  const double low = std::min(c.low, c.high);
+  const double high = std::max(c.low, c.high);
+  const double now = std::clamp(valueOf(*is, c), low, high);
+  MovedControl moved{c.name, c.unit, low, high, way, {{playLine(), now, 0}}};
+  if (!doc_.edit(tr("Let %1 move along the song").arg(QString::fromStdString(c.name)),
+                 moveControl(doc_.song(), insert, c.symbol, std::move(moved))))
+    return;
+  shown_ = ref;
+  emit changed();
+}
+
+void EffectDesk::holdStill(InsertId insert, const std::string& symbol) {
+  const auto* is = findInsert(doc_.song(), insert);
+  if (!is || !is->moved.contains(symbol)) return;
+  const auto& moved = is->moved.at(symbol);
+  auto next = setInsertValues(doc_.song(), insert, {{symbol, moved.at(playLine())}});
+  if (next) next = moveControl(*next, insert, symbol, {});
+  if (doc_.edit(tr("Hold %1 still").arg(QString::fromStdString(moved.name)), next)) emit changed();
+}
+
+std::vector<EnvelopeRef> EffectDesk::moving() const {
+  std::vector<EnvelopeRef> out;
+  const auto add = [&](const InsertList& inserts) {
+    for (const auto& i : inserts)
+      for (const auto& [symbol, moved] : i.moved) out.push_back({EnvelopeKind::effectControl, {}, {}, i.id, symbol});
+  };
+  const auto& song = doc_.song();
+  for (const auto& t : song.tracks) add(*t.inserts);
+  for (const auto& s : song.sets) add(*s.inserts);
+  add(*song.inserts);
+  return out;
+}
+
+void EffectDesk::showNextControl() {
+  const auto all = moving();
+  const auto shown = shownControl();
+  auto next = all.begin();
+  if (shown) {
+    next = std::find(all.begin(), all.end(), *shown);
+    if (next != all.end()) ++next;
+  }
+  shown_ = next == all.end() ? std::nullopt : std::optional(*next);
+  if (shown_) {
+    if (const auto place = placeOf(doc_.song(), shown_->insert)) place_ = *place;
+    chosen_ = shown_->insert;
+  }
+  emit changed();
+}
+
+std::optional<EnvelopeRef> EffectDesk::shownControl() const {
+  return shown_ && envelopeOf(doc_.song(), *shown_) ? shown_ : std::nullopt;
 }
 
 void EffectDesk::usePreset(InsertId insert, const EffectPreset& preset) {

@@ -7,6 +7,7 @@
 #include <optional>
 
 #include "document/song_memory.h"
+#include "edits/mark_edits.h"
 #include "render/live_racks.h"
 #include "song/insert_place.h"
 
@@ -40,8 +41,22 @@ class EffectDesk : public QObject, public SongMemory {
   void remove(InsertId insert);
   void move(InsertId insert, int by);
   void setOn(InsertId insert, bool on);
-  /// Values of one control that follow each other are one step to undo while it is held.
+  /// Values of one control that follow each other are one step to undo while it is held. One that moves along the song
+  /// is set at the play line.
   void setValue(InsertId insert, const std::string& symbol, double value);
+  /// Its value where nothing is played: of one that moves, at the play line.
+  double valueOf(const Insert& insert, const EffectControl& control) const;
+  /// Lets a control move along the song, from its value at the play line on, and shows its course over the lanes; one
+  /// that moves already is shown, or not any more.
+  void moveAlong(InsertId insert, const EffectControl& control);
+  /// All controls that move, in the order of tracks, sets and the mix.
+  std::vector<EnvelopeRef> moving() const;
+  /// Shows the course of the one after that which is shown; after the last none.
+  void showNextControl();
+  /// At the value that it has at the play line.
+  void holdStill(InsertId insert, const std::string& symbol);
+  /// The control whose course is shown, when it still moves.
+  std::optional<EnvelopeRef> shownControl() const;
   void usePreset(InsertId insert, const EffectPreset& preset);
   void restart(InsertId insert);
   /// The effects of another song play until null is given: what is heard in the song's place goes through them.
@@ -54,6 +69,7 @@ class EffectDesk : public QObject, public SongMemory {
   void changed();
 
  private:
+  Frames playLine() const;
   const Song& followed() const;
   void follow();
   void watch();
@@ -64,6 +80,7 @@ class EffectDesk : public QObject, public SongMemory {
   std::shared_ptr<const Song> instead_;
   InsertPlace place_;
   InsertId chosen_;
+  std::optional<EnvelopeRef> shown_;
   QTimer timer_;
   std::map<InsertId, LiveRacks::State> told_;
 };

@@ -171,8 +171,8 @@ Selection::Thing ThisDesk::stepped() const {
     case Step::timing:
     case Step::kit: return meant(Thing::pins | Thing::marker, Thing::hit);
     case Step::takes:
-    case Step::tempo:
-    case Step::print: break;
+    case Step::tempo: break;
+    case Step::print: return meant(Thing::point | Thing::marker | Thing::span, Thing::clips);
   }
   return meant(Thing::marker | Thing::span, Thing::clips);
 }
@@ -316,7 +316,7 @@ void ThisDesk::raise(int by) {
     case Thing::hit: return doc_.kitDesk().louder(by);
     case Thing::point: {
       const auto point = *chosen.point();
-      const auto& range = rangeOf(point.envelope.kind);
+      const auto range = scaleOf(doc_.song(), point.envelope).range;
       auto e = *envelopeOf(doc_.song(), point.envelope);
       for (auto& p : e)
         if (p.at == point.at)

@@ -3,6 +3,7 @@
 #include <QMouseEvent>
 
 #include "document/clip_desk.h"
+#include "document/effect_desk.h"
 #include "edits/mark_edits.h"
 #include "theme/theme.h"
 
@@ -15,19 +16,26 @@ SongRow::SongRow(Document& document, ViewState& view, QWidget* parent) : Row(doc
   setAccessibleName(tr("Envelope of the song"));
   connect(&document.clipDesk(), &ClipDesk::changed, this, &SongRow::refresh);
   connect(&document, &Document::stepChanged, this, &SongRow::refresh);
+  connect(&document, &Document::songChanged, this, &SongRow::refresh);
+  connect(&document.effectDesk(), &EffectDesk::changed, this, &SongRow::refresh);
   refresh();
 }
 
-void SongRow::refresh() {
+std::optional<EnvelopeRef> SongRow::shown() const {
+  if (doc_.step() == Step::print) return doc_.effectDesk().shownControl();
   const auto kind = doc_.clipDesk().shownEnvelope();
-  setVisible(doc_.step() == Step::clips && (kind == EnvelopeKind::songGain || kind == EnvelopeKind::songSpeed));
+  const bool songs = kind == EnvelopeKind::songGain || kind == EnvelopeKind::songSpeed;
+  return doc_.step() == Step::clips && songs ? std::optional(EnvelopeRef{*kind, {}, {}}) : std::nullopt;
+}
+
+void SongRow::refresh() {
+  setVisible(shown().has_value());
   update();
 }
 
 EnvelopeLane SongRow::lane() const {
-  return {{doc_.clipDesk().shownEnvelope().value_or(EnvelopeKind::songGain), {}, {}},
-          QRectF(kGutterWidth, 9, width() - kGutterWidth, height() - 19),
-          {}};
+  const auto ref = shown().value_or(EnvelopeRef{EnvelopeKind::songGain, {}, {}});
+  return {ref, scaleOf(doc_.song(), ref), QRectF(kGutterWidth, 9, width() - kGutterWidth, height() - 19)};
 }
 
 void SongRow::paintEvent(QPaintEvent*) {
@@ -35,20 +43,23 @@ void SongRow::paintEvent(QPaintEvent*) {
   const auto& sheet = Theme::get().sheet();
   paintEmptyRow(p);
   const auto lane = this->lane();
-  const bool speed = lane.ref.kind == EnvelopeKind::songSpeed;
+  const auto* insert = findInsert(doc_.song(), lane.ref.insert);
   p.setPen(sheet.ink);
   p.setFont(Theme::get().font(12, 500));
-  p.drawText(QPointF(12, 20), speed ? tr("song speed") : tr("song gain"));
+  const auto elided = [&](const QString& text) {
+    return p.fontMetrics().elidedText(text, Qt::ElideRight, kGutterWidth - 20);
+  };
+  p.drawText(QPointF(12, 20), elided(QString::fromStdString(lane.scale.name)));
   p.setPen(sheet.note);
   p.setFont(Theme::get().font(10.5));
-  p.drawText(QPointF(12, 36), tr("double-click: a point"));
+  p.drawText(QPointF(12, 36), elided(insert ? QString::fromStdString(insert->name) : tr("double-click: a point")));
   p.setClipRect(QRect(kGutterWidth, 0, width() - kGutterWidth, height()));
   paintRules(p, 0, height(), false);
-  const double neutral = lane.yOf(rangeOf(lane.ref.kind).fallback);
+  const double neutral = lane.yOf(lane.scale.range.fallback);
   p.setPen(QPen(sheet.rule, 1));
   p.drawLine(QPointF(kGutterWidth, neutral), QPointF(width(), neutral));
   p.setPen(sheet.note);
-  p.drawText(QPointF(kGutterWidth + 5, neutral - 3), envelopeText(lane.ref.kind, rangeOf(lane.ref.kind).fallback));
+  if (!insert) p.drawText(QPointF(kGutterWidth + 5, neutral - 3), envelopeText(lane.scale, lane.scale.range.fallback));
   paintEnvelope(p, doc_, view_, lane, true);
   paintPlayLine(p, 0, height());
   p.setClipping(false);

@@ -5,7 +5,7 @@
 
 namespace ochron {
 
-/// The envelope of the whole song (gain or speed), under the ruler while it is shown.
+/// The envelope of the whole song (gain or speed), or of an effect's control, under the ruler while it is shown.
 class SongRow : public Row {
   Q_OBJECT
  public:
@@ -18,6 +18,8 @@ class SongRow : public Row {
   void mouseDoubleClickEvent(QMouseEvent* event) override;
 
  private:
+  /// The envelope that is shown now.
+  std::optional<EnvelopeRef> shown() const;
   EnvelopeLane lane() const;
   void refresh();
 };

@@ -163,12 +163,24 @@ bool sameCourse(const Envelope& a, const Envelope& b, FrameRange range) {
   return x == y || (levelOf(x) && levelOf(x) == levelOf(y));
 }
 
+/// The same effects, and what moves their controls the same within a range.
+bool sameInserts(const InsertList& before, const InsertList& after, FrameRange range) {
+  return std::equal(before.begin(), before.end(), after.begin(), after.end(), [&](const Insert& a, const Insert& b) {
+    if (a.id != b.id || a.effect != b.effect || a.on != b.on || a.values != b.values) return false;
+    return std::equal(a.moved.begin(), a.moved.end(), b.moved.begin(), b.moved.end(),
+                      [&](const auto& x, const auto& y) {
+                        return x.first == y.first && x.second.way == y.second.way &&
+                               sameCourse(x.second.points, y.second.points, range);
+                      });
+  });
+}
+
 bool sameTracks(const Song& before, const Song& after, const MicSet& set, FrameRange range) {
   for (const auto id : set.tracks) {
     const auto* a = before.find(id);
     const auto* b = after.find(id);
     if (!a || !b || a->gainDb != b->gainDb || a->pan != b->pan || a->muted != b->muted ||
-        insertsOf(before, id) != insertsOf(after, id))
+        !sameInserts(insertsOf(before, id), insertsOf(after, id), range))
       return false;
     for (const auto envelope : {&Track::gainEnvelope, &Track::panEnvelope, &Track::muteEnvelope})
       if (!(a->*envelope).sameObject(b->*envelope) && !sameCourse(*(a->*envelope), *(b->*envelope), range))

@@ -84,6 +84,16 @@ Result<Song> setInsertValues(const Song& song, InsertId insert, const std::map<s
   });
 }
 
+Result<Song> moveControl(const Song& song, InsertId insert, const std::string& control, MovedControl moved) {
+  return changed(song, insert, [&](InsertList&, auto at) -> Result<void> {
+    if (moved.points.empty()) return at->moved.erase(control), Result<void>{};
+    if (!at->moved.contains(control) && at->moved.size() >= kMostMovedControls)
+      return fail(ErrorKind::refused, "So many controls of this effect move already. Hold one still first.");
+    at->moved[control] = std::move(moved);
+    return {};
+  });
+}
+
 Result<Song> mixAlike(const Song& song, TrackId from, TrackId to) {
   const auto* model = song.find(from);
   const auto* track = song.find(to);

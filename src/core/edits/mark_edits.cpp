@@ -4,6 +4,7 @@
 
 #include "edits/clip_edits.h"
 #include "edits/edit_tools.h"
+#include "edits/insert_edits.h"
 
 namespace ochron {
 namespace {
@@ -93,6 +94,16 @@ Result<Song> copySpan(const Song& song, SpanId id, Frames at) {
   return next;
 }
 
+namespace {
+/// Null when nothing moves that control.
+const MovedControl* movedControl(const Song& song, const EnvelopeRef& ref) {
+  const auto* insert = findInsert(song, ref.insert);
+  if (!insert) return nullptr;
+  const auto found = insert->moved.find(ref.control);
+  return found == insert->moved.end() ? nullptr : &found->second;
+}
+}  // namespace
+
 const SettingRange& rangeOf(EnvelopeKind kind) {
   switch (kind) {
     case EnvelopeKind::trackPan: return kPanRange;
@@ -114,12 +125,41 @@ const Envelope* envelopeOf(const Song& song, const EnvelopeRef& ref) {
     case EnvelopeKind::clipPitch: return clip ? &clip->extras->pitch : nullptr;
     case EnvelopeKind::songGain: return &*song.gainEnvelope;
     case EnvelopeKind::songSpeed: return &*song.speedEnvelope;
+    case EnvelopeKind::effectControl: {
+      const auto* moved = movedControl(song, ref);
+      return moved ? &moved->points : nullptr;
+    }
   }
   return nullptr;
 }
 
-Result<Song> setEnvelope(const Song& song, const EnvelopeRef& ref, const Envelope& wanted) {
+EnvelopeScale scaleOf(const Song& song, const EnvelopeRef& ref) {
+  if (ref.kind == EnvelopeKind::effectControl) {
+    const auto* m = movedControl(song, ref);
+    if (!m) return {};
+    auto range = m->range();
+    range.name = range.unit = {};
+    return {m->name, m->unit, range, m->way == ControlWay::steps, m->way == ControlWay::octaves};
+  }
   const auto& range = rangeOf(ref.kind);
+  return {std::string(kEnvelopeKindNames[static_cast<std::size_t>(ref.kind)]), std::string(range.unit), range,
+          ref.kind == EnvelopeKind::trackMute, ref.kind == EnvelopeKind::songSpeed};
+}
+
+double envelopeAt(const Song& song, const EnvelopeRef& ref, Frames at) {
+  if (ref.kind == EnvelopeKind::effectControl) {
+    const auto* m = movedControl(song, ref);
+    return m ? m->at(at) : 0;
+  }
+  const auto* e = envelopeOf(song, ref);
+  const double fallback = rangeOf(ref.kind).fallback;
+  if (!e) return fallback;
+  return ref.kind == EnvelopeKind::trackMute ? stepAt(*e, at, fallback) : valueAt(*e, at, fallback);
+}
+
+Result<Song> setEnvelope(const Song& song, const EnvelopeRef& ref, const Envelope& wanted) {
+  const auto scale = scaleOf(song, ref);
+  const auto& range = scale.range;
   Envelope envelope;
   for (auto p : wanted) {
     p.value = range.clamp(p.value);
@@ -132,6 +172,11 @@ Result<Song> setEnvelope(const Song& song, const EnvelopeRef& ref, const Envelop
     return changeClips(song, {ref.clip}, [&](Clip& c) {
       changeExtras(c, [&](ClipExtras& x) { (ref.kind == EnvelopeKind::clipGain ? x.gain : x.pitch) = envelope; });
     });
+  if (ref.kind == EnvelopeKind::effectControl) {
+    auto moved = *movedControl(song, ref);
+    moved.points = std::move(envelope);
+    return moveControl(song, ref.insert, ref.control, std::move(moved));
+  }
   Song next = song;
   if (ref.kind == EnvelopeKind::songGain) {
     next.gainEnvelope = envelope;
@@ -149,15 +194,26 @@ Result<Song> setEnvelope(const Song& song, const EnvelopeRef& ref, const Envelop
   return next;
 }
 
-std::optional<Hold> envelopeHold(const Song& song, const EnvelopeRef& ref) {
+namespace {
+/// The track whose hold counts for an envelope; none: the song's counts.
+std::optional<TrackId> holdingTrack(const Song& song, const EnvelopeRef& ref) {
   switch (ref.kind) {
-    case EnvelopeKind::clipGain:
-    case EnvelopeKind::clipPitch: return {};
     case EnvelopeKind::songGain:
-    case EnvelopeKind::songSpeed: return song.envelopeHold;
-    default: break;
+    case EnvelopeKind::songSpeed: return {};
+    case EnvelopeKind::effectControl: {
+      const auto place = placeOf(song, ref.insert);
+      return place && place->track ? std::optional(place->track) : std::nullopt;
+    }
+    default: return ref.track;
   }
-  const auto* track = song.find(ref.track);
+}
+}  // namespace
+
+std::optional<Hold> envelopeHold(const Song& song, const EnvelopeRef& ref) {
+  if (ref.kind == EnvelopeKind::clipGain || ref.kind == EnvelopeKind::clipPitch) return {};
+  const auto holder = holdingTrack(song, ref);
+  if (!holder) return song.envelopeHold;
+  const auto* track = song.find(*holder);
   return track ? std::optional(track->envelopeHold) : std::nullopt;
 }
 
@@ -165,11 +221,10 @@ Result<Song> holdEnvelopes(const Song& song, const EnvelopeRef& ref, Hold hold) 
   if (!envelopeHold(song, ref))
     return fail(ErrorKind::refused, "A clip's envelope goes with its clip. Choose the clip to say what that keeps to.");
   Song next = song;
-  if (ref.kind == EnvelopeKind::songGain || ref.kind == EnvelopeKind::songSpeed)
-    next.envelopeHold = hold;
-  else
-    for (auto& t : next.tracks)
-      if (t.id == ref.track) t.envelopeHold = hold;
+  const auto holder = holdingTrack(song, ref);
+  if (!holder) next.envelopeHold = hold;
+  for (auto& t : next.tracks)
+    if (holder && t.id == *holder) t.envelopeHold = hold;
   return next;
 }
 

@@ -21,7 +21,8 @@ Result<Song> removeSpan(const Song& song, SpanId span);
 /// The same span again from `at` on.
 Result<Song> copySpan(const Song& song, SpanId span, Frames at);
 
-enum class EnvelopeKind { trackGain, trackPan, trackMute, clipGain, clipPitch, songGain, songSpeed };
+/// The last is none of the seven with names: it has its control's.
+enum class EnvelopeKind { trackGain, trackPan, trackMute, clipGain, clipPitch, songGain, songSpeed, effectControl };
 inline constexpr std::array<std::string_view, 7> kEnvelopeKindNames{
     "track gain", "track pan", "track mute", "clip gain", "clip pitch", "song gain", "song speed"};
 
@@ -30,19 +31,34 @@ struct EnvelopeRef {
   EnvelopeKind kind = EnvelopeKind::trackGain;
   TrackId track;
   ClipId clip;
+  InsertId insert = {};      ///< of an effect's control
+  std::string control = {};  ///< its symbol
 
   bool operator==(const EnvelopeRef&) const = default;
 };
 
-/// The values an envelope of this kind can have; `fallback` is what holds without points.
+/// What the values of an envelope are.
+struct EnvelopeScale {
+  std::string name;
+  std::string unit;
+  SettingRange range;  ///< without name and unit; its fallback is what holds without points
+  bool steps = false;
+  bool octaves = false;  ///< equal ratios are equally far
+};
+/// Of one that is in the song.
+EnvelopeScale scaleOf(const Song& song, const EnvelopeRef& ref);
+/// What an envelope says at a place of its own time.
+double envelopeAt(const Song& song, const EnvelopeRef& ref, Frames at);
+
+/// The values an envelope of one of the seven kinds can have; `fallback` is what holds without points.
 const SettingRange& rangeOf(EnvelopeKind kind);
 /// Null when its track or clip is not in the song.
 const Envelope* envelopeOf(const Song& song, const EnvelopeRef& ref);
-/// Envelopes of clips run in take time, all others in song time.
+/// Envelopes of clips run in take time, all others in song time. A control whose last point goes holds still again.
 Result<Song> setEnvelope(const Song& song, const EnvelopeRef& ref, const Envelope& envelope);
 
-/// What the points of a track's or the song's envelopes keep to, all of them alike; none for a clip's, which go with
-/// their clip.
+/// What the points of a track's or the song's envelopes keep to, all of them alike, those of controls in them included
+/// (of a mic set's effects as the song's); none for a clip's, which go with their clip.
 std::optional<Hold> envelopeHold(const Song& song, const EnvelopeRef& ref);
 Result<Song> holdEnvelopes(const Song& song, const EnvelopeRef& ref, Hold hold);
 

@@ -4,6 +4,7 @@
 #include <string>
 
 #include "base/hop.h"
+#include "song/insert_place.h"
 
 namespace ochron {
 namespace {
@@ -33,6 +34,9 @@ class Carrier {
     auto points = *e;
     carry(points);
     e = std::move(points);
+  }
+  void carry(Shared<InsertList>& inserts) const {
+    changeMoved(inserts, [this](Envelope& e) { carry(e); });
   }
   void carry(TakeMap& m) const {
     if (m.identity()) return;
@@ -155,8 +159,12 @@ Result<Song> songAtRate(const Song& song, int rate) {
     c.carry(t.gainEnvelope);
     c.carry(t.panEnvelope);
     c.carry(t.muteEnvelope);
+    c.carry(t.inserts);
   }
-  for (auto& s : next.sets) carrySet(c, next, s);
+  for (auto& s : next.sets) {
+    carrySet(c, next, s);
+    c.carry(s.inserts);
+  }
   for (auto& l : next.layers) carryLayer(c, l);
   for (auto& p : next.patterns) {
     auto strokes = *p.strokes;
@@ -170,6 +178,8 @@ Result<Song> songAtRate(const Song& song, int rate) {
     p.clips = std::move(clips);
     for (auto& m : p.mixer)
       for (auto* e : {&m.gain, &m.panning, &m.mute}) c.carry(*e);
+    for (auto& m : p.mixer) c.carry(m.inserts);
+    c.carry(p.inserts);
     for (auto& t : p.trimmed) c.carry(t.offset);
     for (auto& b : p.bundles) {
       c.carry(b.fadeIn.length);
@@ -183,6 +193,7 @@ Result<Song> songAtRate(const Song& song, int rate) {
   }
   c.carry(next.gainEnvelope);
   c.carry(next.speedEnvelope);
+  c.carry(next.inserts);
   if (const auto broken = brokenRules(next); !broken.empty())
     return fail(
         ErrorKind::refused,

@@ -4,6 +4,7 @@
 
 #include "edits/edit_tools.h"
 #include "edits/pieces.h"
+#include "song/insert_place.h"
 
 namespace ochron {
 namespace {
@@ -34,7 +35,16 @@ void carryMarks(Song& song, const TempoMap& from, const TempoMap& to) {
     for (auto* e : envelopes)
       if (hold == Hold::grid && !(*e)->empty()) *e = carried(**e, from, to);
   };
-  for (auto& t : song.tracks) carry(t.envelopeHold, {&t.gainEnvelope, &t.panEnvelope, &t.muteEnvelope});
+  const auto carryMoved = [&](Hold hold, Shared<InsertList>& inserts) {
+    if (hold != Hold::grid) return;
+    changeMoved(inserts, [&](Envelope& e) { e = carried(e, from, to); });
+  };
+  for (auto& t : song.tracks) {
+    carry(t.envelopeHold, {&t.gainEnvelope, &t.panEnvelope, &t.muteEnvelope});
+    carryMoved(t.envelopeHold, t.inserts);
+  }
+  for (auto& s : song.sets) carryMoved(song.envelopeHold, s.inserts);
+  carryMoved(song.envelopeHold, song.inserts);
   carry(song.envelopeHold, {&song.gainEnvelope, &song.speedEnvelope});
 }
 

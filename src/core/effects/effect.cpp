@@ -130,9 +130,10 @@ bool Effect::waitUntilReady(std::chrono::milliseconds most) {
   return state() == State::ready;
 }
 
-void Effect::setAll(const std::map<std::string, double>& values) {
+void Effect::setAll(const std::map<std::string, double>& values, const std::set<std::string>& left) {
   for (std::size_t i = 0; i < info_.controls.size(); ++i) {
     const auto& c = info_.controls[i];
+    if (left.contains(c.symbol)) continue;
     const auto found = values.find(c.symbol);
     const double value = found == values.end() ? c.fallback : found->second;
     set(i, static_cast<float>(std::clamp(value, std::min(c.low, c.high), std::max(c.low, c.high))));

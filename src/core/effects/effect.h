@@ -7,6 +7,7 @@
 #include <cstdint>
 #include <map>
 #include <memory>
+#include <set>
 #include <span>
 #include <string>
 
@@ -30,8 +31,8 @@ class Effect {
   /// out, and tells how late it is, while nothing is played. What goes wrong later is told by state() and trouble().
   static Result<std::shared_ptr<Effect>> start(const EffectInfo& info, int rate, int channels,
                                                const std::map<std::string, double>& values = {}, bool live = false);
-  /// Sets all controls so; within their ranges.
-  void setAll(const std::map<std::string, double>& values);
+  /// Sets all controls so, within their ranges, but for those that something else sets, `left` as they are.
+  void setAll(const std::map<std::string, double>& values, const std::set<std::string>& left = {});
   ~Effect();
   Effect(const Effect&) = delete;
   Effect& operator=(const Effect&) = delete;

@@ -30,7 +30,13 @@ RackSlot::RackSlot(std::shared_ptr<Effect> effect, int rate, bool on)
       dry_(effect_->latency()),
       step_(static_cast<float>(1 / (kFadeSeconds * rate))) {}
 
-void RackSlot::ask(ChannelSpans sides, std::span<const float> key) noexcept {
+void RackSlot::follow(ControlCourse course) {
+  course_.give(course ? std::make_unique<const ControlCourse>(std::move(course)) : nullptr);
+}
+
+void RackSlot::ask(ChannelSpans sides, std::span<const float> key, Frames place) noexcept {
+  if (const auto* course = course_.use()) (*course)(*effect_, place);
+  course_.leave();
   asked_ = effect_->ask(sides, key);
   std::array<std::span<float>, 2> past;
   for (std::size_t c = 0; c < sides.size(); ++c) {

@@ -5,6 +5,14 @@
 
 namespace ochron {
 
+namespace {
+std::set<std::string> movedIn(const Insert& insert) {
+  std::set<std::string> out;
+  for (const auto& [symbol, control] : insert.moved) out.insert(symbol);
+  return out;
+}
+}  // namespace
+
 void LiveRacks::know(std::vector<EffectInfo> effects) { known_ = std::move(effects); }
 
 const EffectInfo* LiveRacks::find(const std::string& uri) const {
@@ -29,8 +37,10 @@ void LiveRacks::follow(const Song& song) {
       }
       placed.effect = *started;
     }
-    if (placed.effect) placed.effect->setAll(insert.values);
+    if (placed.effect) placed.effect->setAll(insert.values, movedIn(insert));
     if (placed.slot) placed.slot->setOn(insert.on);
+    if (placed.slot && placed.moved != insert.moved) placed.slot->follow(courseOf(insert, *info));
+    placed.moved = insert.moved;
     return nullptr;
   });
   std::erase_if(placed_, [&](const auto& p) { return !wanted.contains(p.first); });
@@ -42,10 +52,13 @@ void LiveRacks::build(const Song& song) {
   auto racks = makeRacks(song, [&](const Insert& insert, TrackId track, int) -> std::shared_ptr<RackSlot> {
     const auto at = placed_.find({insert.id, track});
     if (at == placed_.end() || !at->second.effect) return nullptr;
-    auto& [effect, slot, trouble] = at->second;
+    auto& [effect, slot, trouble, moved] = at->second;
     if (effect->state() == Effect::State::starting && !slot) return nullptr;
     // One that is later than it was needs another delay beside it.
-    if (!slot || slot->latency() != effect->latency()) slot = std::make_shared<RackSlot>(effect, song.rate, insert.on);
+    if (!slot || slot->latency() != effect->latency()) {
+      slot = std::make_shared<RackSlot>(effect, song.rate, insert.on);
+      slot->follow(courseOf(insert, effect->info()));
+    }
     stages.push_back(slot.get());
     return slot;
   });

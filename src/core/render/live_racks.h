@@ -43,8 +43,9 @@ class LiveRacks {
   using Where = std::pair<InsertId, TrackId>;
   struct Placed {
     std::shared_ptr<Effect> effect;
-    std::shared_ptr<RackSlot> slot;  ///< none: it has not started yet
-    std::string trouble;             ///< it could not be started at all
+    std::shared_ptr<RackSlot> slot;                  ///< none: it has not started yet
+    std::string trouble;                             ///< it could not be started at all
+    std::map<std::string, MovedControl> moved = {};  ///< as its slot follows it
   };
   void build(const Song& song);
 

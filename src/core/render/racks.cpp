@@ -29,6 +29,28 @@ void readKey(std::vector<float>& key, SetId set, const RenderPlan& plan, std::si
   }
 }
 
+/// Controls that move are set anew at every so many frames of the song, wherever blocks begin: what is played and what
+/// is exported are the same.
+constexpr std::int64_t kControlStep = 256;
+
+bool anyMoves(const std::vector<std::shared_ptr<RackSlot>>& stages) noexcept {
+  return std::any_of(stages.begin(), stages.end(), [](const auto& s) { return s->moves(); });
+}
+
+/// How many frames of a block at `at` go through effects at once.
+std::size_t atOnce(Frames at, std::size_t left, bool moves) noexcept {
+  const auto n = std::min(Effect::kMostFrames, left);
+  if (!moves) return n;
+  const auto into = (at.value % kControlStep + kControlStep) % kControlStep;
+  return std::min(n, static_cast<std::size_t>(kControlStep - into));
+}
+
+/// The place of the song that the controls of a stage are set to, which hears what was read at `at` so much later.
+Frames controlPlace(Frames at, Frames late) noexcept {
+  const auto into = (at.value % kControlStep + kControlStep) % kControlStep;
+  return at - Frames{into} - late;
+}
+
 const TrackPlan* planned(const RenderPlan& plan, TrackId track) noexcept {
   const auto found =
       std::find_if(plan.tracks.begin(), plan.tracks.end(), [&](const TrackPlan& t) { return t.track == track; });
@@ -61,23 +83,29 @@ void Racks::clear() noexcept {
   for (const auto& s : mix) s->clear();
 }
 
-void runTrack(TrackRack& rack, const RenderPlan& plan, std::size_t from, std::size_t n, TrackSource& source,
+void runTrack(TrackRack& rack, const RenderPlan& plan, Frames at, std::size_t from, std::size_t n, TrackSource& source,
               Effect::Clock::time_point latest) noexcept {
   const auto* track = planned(plan, rack.track);
   if (!track) return;
   readInto(rack, true, plan, *track, from, n, source);
   const auto sides = soundOf(rack, n);
+  Frames late;
   for (std::size_t s = 0; s < rack.stages.size(); ++s) {
-    rack.stages[s]->ask(sides, keyOf(rack, s, n));
+    rack.stages[s]->ask(sides, keyOf(rack, s, n), controlPlace(at, late));
     rack.stages[s]->answer(sides, latest);
+    late += rack.stages[s]->latency();
   }
 }
 
 void addRacked(const RenderPlan& plan, Frames at, std::span<float> left, std::span<float> right, TrackSource& source,
                Effect::Clock::time_point latest, std::span<float> peaks, std::span<const float> gains) noexcept {
   auto& racks = *plan.racks;
-  for (std::size_t from = 0; from < left.size(); from += Effect::kMostFrames) {
-    const auto n = std::min(Effect::kMostFrames, left.size() - from);
+  const bool moves = anyMoves(racks.mix) || std::any_of(racks.tracks.begin(), racks.tracks.end(),
+                                                        [](const TrackRack& r) { return anyMoves(r.stages); });
+  std::size_t n = 0;
+  for (std::size_t from = 0; from < left.size(); from += n) {
+    const auto place = at + Frames{static_cast<std::int64_t>(from)};
+    n = atOnce(place, left.size() - from, moves);
     const Sides out{left.subspan(from, n), right.subspan(from, n)};
     racks.plain.run(out);
     std::size_t most = 0;
@@ -89,19 +117,24 @@ void addRacked(const RenderPlan& plan, Frames at, std::span<float> left, std::sp
       const bool keyed = std::any_of(racks.tracks.data(), &rack,
                                      [&](const TrackRack& r) { return r.now && r.key && r.key == rack.key; });
       readInto(rack, !keyed, plan, *rack.now, from, n, source);
+      rack.late = {};
     }
     // All tracks' effects of one place are at work together.
     for (std::size_t s = 0; s < most; ++s) {
       for (auto& rack : racks.tracks)
-        if (rack.now && s < rack.stages.size()) rack.stages[s]->ask(soundOf(rack, n), keyOf(rack, s, n));
+        if (rack.now && s < rack.stages.size())
+          rack.stages[s]->ask(soundOf(rack, n), keyOf(rack, s, n), controlPlace(place, rack.late));
       for (auto& rack : racks.tracks)
-        if (rack.now && s < rack.stages.size()) rack.stages[s]->answer(soundOf(rack, n), latest);
+        if (rack.now && s < rack.stages.size()) {
+          rack.stages[s]->answer(soundOf(rack, n), latest);
+          rack.late += rack.stages[s]->latency();
+        }
     }
     for (auto& rack : racks.tracks) {
       if (!rack.now) continue;
       const auto sides = soundOf(rack, n);
       const auto index = static_cast<std::size_t>(rack.now - plan.tracks.data());
-      applyMixer(*rack.now, plan.gain, at + Frames{static_cast<std::int64_t>(from)} - rack.latency, sides[0], sides[1]);
+      applyMixer(*rack.now, plan.gain, place - rack.latency, sides[0], sides[1]);
       if (index < peaks.size())
         for (const auto& side : sides)
           for (const float v : side) peaks[index] = std::max(peaks[index], std::abs(v));
@@ -112,11 +145,28 @@ void addRacked(const RenderPlan& plan, Frames at, std::span<float> left, std::sp
       for (std::size_t side = 0; side < 2; ++side)
         for (std::size_t i = 0; i < n; ++i) out[side][i] += sides[side][i];
     }
+    auto late = racks.trackLatency;
     for (const auto& slot : racks.mix) {
-      slot->ask(out, {});
+      slot->ask(out, {}, controlPlace(place, late));
       slot->answer(out, latest);
+      late += slot->latency();
     }
   }
+}
+
+ControlCourse courseOf(const Insert& insert, const EffectInfo& info) {
+  std::vector<std::pair<std::size_t, MovedControl>> moved;
+  for (const auto& [symbol, control] : insert.moved)
+    for (std::size_t c = 0; c < info.controls.size(); ++c)
+      if (info.controls[c].symbol == symbol) moved.emplace_back(c, control);
+  if (moved.empty()) return {};
+  return [moved = std::move(moved)](Effect& effect, Frames place) {
+    for (const auto& [c, control] : moved) {
+      const auto& is = effect.info().controls[c];
+      effect.set(
+          c, static_cast<float>(std::clamp(control.at(place), std::min(is.low, is.high), std::max(is.low, is.high))));
+    }
+  };
 }
 
 std::shared_ptr<Racks> makeRacks(const Song& song, const SlotGiver& give) {
@@ -192,7 +242,10 @@ Result<std::shared_ptr<Racks>> startRacks(const Song& song, const std::vector<Ef
                                            : effect->trouble());
   return makeRacks(song, [&](const Insert& insert, TrackId track, int) -> std::shared_ptr<RackSlot> {
     const auto found = effects.find({insert.id, track});
-    return found == effects.end() ? nullptr : std::make_shared<RackSlot>(found->second, song.rate, insert.on);
+    if (found == effects.end()) return nullptr;
+    auto slot = std::make_shared<RackSlot>(found->second, song.rate, insert.on);
+    slot->follow(courseOf(insert, found->second->info()));
+    return slot;
   });
 }
 
@@ -284,9 +337,11 @@ void PlayedThrough::addTrack(std::size_t track, Frames at, std::span<float> left
   const auto clear = [&] { rack->clear(); };
   inTime(at, rack->latency, left, right, clear, [&](Frames from, std::span<float> l, std::span<float> r) {
     block_ = from;
-    for (std::size_t done = 0; done < l.size(); done += Effect::kMostFrames) {
-      const auto n = std::min(Effect::kMostFrames, l.size() - done);
-      runTrack(*rack, plan_, done, n, *this, latest());
+    std::size_t n = 0;
+    for (std::size_t done = 0; done < l.size(); done += n) {
+      const auto place = from + Frames{static_cast<std::int64_t>(done)};
+      n = atOnce(place, l.size() - done, anyMoves(rack->stages));
+      runTrack(*rack, plan_, place, done, n, *this, latest());
       for (std::size_t i = 0; i < n; ++i) {
         l[done + i] += rack->sound[0][i];
         r[done + i] += rack->sound[1][i];

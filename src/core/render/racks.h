@@ -24,6 +24,7 @@ struct TrackRack {
   std::shared_ptr<std::vector<float>> key;
   DelayLine pad;   ///< up to the latest of all tracks
   Frames latency;  ///< of its stages
+  Frames late;     ///< of those that this block went through
   std::array<std::vector<float>, 2> sound;
   const TrackPlan* now = nullptr;  ///< in this block; none: it is not heard
 
@@ -42,6 +43,9 @@ struct Racks {
   /// What is on its way is forgotten.
   void clear() noexcept;
 };
+
+/// What moves an insert's controls along the song; none when nothing does.
+ControlCourse courseOf(const Insert& insert, const EffectInfo& info);
 
 /// Gives the slot of an insert on a track (none: in the mix), for so many channels; null where its plug-in is missing.
 using SlotGiver = std::function<std::shared_ptr<RackSlot>(const Insert& insert, TrackId track, int channels)>;
@@ -65,8 +69,9 @@ class TrackSource {
                          std::span<float> right) noexcept = 0;
 };
 
-/// One track through its effects, from its source on, in place of what is in its `sound` (`n` frames), unpadded.
-void runTrack(TrackRack& rack, const RenderPlan& plan, std::size_t from, std::size_t n, TrackSource& source,
+/// One track through its effects, from its source on, in place of what is in its `sound` (`n` frames), unpadded. `at`:
+/// song time of its first frame.
+void runTrack(TrackRack& rack, const RenderPlan& plan, Frames at, std::size_t from, std::size_t n, TrackSource& source,
               Effect::Clock::time_point latest) noexcept;
 
 /// Turns the mix of all tracks without effects into the mix of all, plan.racks->latency frames late. `at`: song time of

@@ -1,18 +1,43 @@
 #pragma once
 
+#include <array>
 #include <map>
 #include <string>
+#include <string_view>
 #include <vector>
 
 #include "base/ids.h"
 #include "base/setting.h"
+#include "song/envelope.h"
 
 namespace ochron {
 
 inline constexpr std::size_t kMostInserts = 32;          ///< in one place
 inline constexpr std::size_t kMostInsertValues = 1'000;  ///< of one effect
+inline constexpr std::size_t kMostMovedControls = 100;   ///< of one effect
 /// What a value of an effect's control may be; each control has a narrower range of its own.
 inline constexpr SettingRange kInsertValueRange{"value", "", -1e9, 1e9, 0.01, 0};
+
+/// How a control goes from one value to the next: evenly, by octaves (what is heard so, as frequencies), or at once.
+enum class ControlWay { even, octaves, steps };
+inline constexpr std::array<std::string_view, 3> kControlWayNames{"even", "octaves", "steps"};
+
+/// A control that moves along the song.
+struct MovedControl {
+  std::string name;  ///< as it is shown, also where the plug-in is missing
+  std::string unit;
+  double low = 0;
+  double high = 1;  ///< above `low`; by octaves both are above 0
+  ControlWay way = ControlWay::even;
+  Envelope points;  ///< in song time; one at least, within the range
+
+  SettingRange range() const {
+    return {name, unit, low, high, way == ControlWay::steps ? 1 : (high - low) / 1000, low};
+  }
+  /// Its value at a place of the song.
+  double at(Frames place) const;
+  bool operator==(const MovedControl&) const = default;
+};
 
 /// An effect in a track, in all tracks of a mic set alike, or in the mix.
 struct Insert {
@@ -21,6 +46,9 @@ struct Insert {
   std::string name;                      ///< as it is shown, also where the plug-in is missing
   bool on = true;                        ///< off: what comes in goes out, as late as through the effect
   std::map<std::string, double> values;  ///< by the symbol of a control; others are at their default
+
+  /// By symbol: controls that move along the song, whatever their value above says.
+  std::map<std::string, MovedControl> moved = {};
 
   bool operator==(const Insert&) const = default;
 };

@@ -44,6 +44,14 @@ InsertList insertsOf(const Song& song, TrackId track) {
   return out;
 }
 
+void changeMoved(Shared<InsertList>& inserts, const std::function<void(Envelope&)>& change) {
+  if (std::all_of(inserts->begin(), inserts->end(), [](const Insert& i) { return i.moved.empty(); })) return;
+  auto list = *inserts;
+  for (auto& i : list)
+    for (auto& [symbol, m] : i.moved) change(m.points);
+  inserts = std::move(list);
+}
+
 bool anyInserts(const Song& song) {
   const auto some = [](const auto& x) { return !x.inserts->empty(); };
   return some(song) || std::any_of(song.tracks.begin(), song.tracks.end(), some) ||

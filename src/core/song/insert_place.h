@@ -1,5 +1,6 @@
 #pragma once
 
+#include <functional>
 #include <optional>
 
 #include "song/song.h"
@@ -22,5 +23,7 @@ const Insert* findInsert(const Song& song, InsertId insert);
 /// All that a track's sound goes through before its gain: its own effects, then those of its set.
 InsertList insertsOf(const Song& song, TrackId track);
 bool anyInserts(const Song& song);
+/// Changes the points of every control that moves in a list; the list stays the same object where none does.
+void changeMoved(Shared<InsertList>& inserts, const std::function<void(Envelope&)>& change);
 
 }  // namespace ochron

@@ -196,6 +196,15 @@ void checkInserts(const InsertList& inserts, Ranges& r) {
     r.text(i.name, "the effect's name");
     r.few(i.values, kMostInsertValues, "the effect's values");
     for (const auto& [symbol, value] : i.values) r.number(value, kInsertValueRange, "the effect's value");
+    r.few(i.moved, kMostMovedControls, "the effect's moved controls");
+    for (const auto& [symbol, m] : i.moved) {
+      r.text(symbol, "a control's name");
+      r.text(m.name, "a control's name");
+      r.text(m.unit, "a control's unit");
+      r.number(m.low, kInsertValueRange, "a control's range");
+      r.number(m.high, kInsertValueRange, "a control's range");
+      r.envelope(m.points);
+    }
   }
 }
 

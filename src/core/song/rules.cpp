@@ -99,6 +99,23 @@ void checkSets(const Song& song, const Song* known, Broken& broken) {
   }
 }
 
+void checkMoved(const Song& song, Broken& broken) {
+  const auto check = [&](const InsertList& inserts) {
+    for (const auto& i : inserts)
+      for (const auto& [symbol, m] : i.moved)
+        if (!(m.low < m.high) || (m.way == ControlWay::octaves && m.low <= 0) || m.points.empty() ||
+            !isEnvelope(m.points, m.range()))
+          broken.push_back("I17: what moves control " + symbol + " of " + i.name + " is not valid");
+  };
+  check(*song.inserts);
+  for (const auto& t : song.tracks) check(*t.inserts);
+  for (const auto& s : song.sets) check(*s.inserts);
+  for (const auto& p : song.prints) {
+    check(*p.inserts);
+    for (const auto& m : p.mixer) check(*m.inserts);
+  }
+}
+
 void checkTakes(const Song& song, Broken& broken) {
   for (const auto& t : song.takes) {
     for (const auto& m : t.mics)
@@ -194,6 +211,7 @@ std::vector<std::string> brokenRules(const Song& song, const Song* known) {
   checkSets(song, known, broken);
   checkTakes(song, broken);
   checkMarks(song, broken);
+  checkMoved(song, broken);
   checkLayers(song, broken);
   checkPrints(song, known, broken);
   checkPatterns(song, known, broken);

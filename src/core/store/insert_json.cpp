@@ -9,6 +9,13 @@ void putInserts(Json& to, const InsertList& inserts) {
     Json x{{"id", i.id.value}, {"effect", i.effect}, {"name", i.name}};
     if (!i.on) x["on"] = false;
     for (const auto& [symbol, value] : i.values) x["values"].push_back({{"control", symbol}, {"value", value}});
+    for (const auto& [symbol, m] : i.moved) {
+      Json e{{"control", symbol}, {"name", m.name}, {"low", m.low}, {"high", m.high}};
+      if (!m.unit.empty()) e["unit"] = m.unit;
+      if (m.way != ControlWay::even) e["way"] = kControlWayNames[static_cast<std::size_t>(m.way)];
+      putEnvelope(e, "points", m.points);
+      x["moved"].push_back(std::move(e));
+    }
     to["effects"].push_back(std::move(x));
   }
 }
@@ -18,10 +25,25 @@ InsertList readInserts(JsonReader& r, const Json& x) {
   r.each(
       x, "effects", kMostInserts,
       [&](const Json& e) {
-        Insert i{readId<InsertId>(r, e, "id"), r.text(e, "effect"), r.text(e, "name"), r.boolean(e, "on", true), {}};
+        Insert i{
+            readId<InsertId>(r, e, "id"), r.text(e, "effect"), r.text(e, "name"), r.boolean(e, "on", true), {}, {}};
         r.each(
             e, "values", kMostInsertValues,
             [&](const Json& v) { i.values[r.text(v, "control")] = r.number(v, "value", kInsertValueRange); }, false);
+        r.each(
+            e, "moved", kMostMovedControls,
+            [&](const Json& v) {
+              MovedControl m{r.text(v, "name"),
+                             r.text(v, "unit", ""),
+                             r.number(v, "low", kInsertValueRange),
+                             r.number(v, "high", kInsertValueRange),
+                             ControlWay::even,
+                             {}};
+              if (v.contains("way")) m.way = static_cast<ControlWay>(r.choice(v, "way", kControlWayNames, 0));
+              m.points = readEnvelope(r, v, "points", kInsertValueRange);
+              i.moved[r.text(v, "control")] = std::move(m);
+            },
+            false);
         out.push_back(std::move(i));
       },
       false);

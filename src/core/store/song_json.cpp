@@ -22,6 +22,7 @@ constexpr int kWithoutLayers =
 constexpr int kWithoutEffects = 5;
 constexpr int kWithoutPatterns = 6;
 constexpr int kWithoutCellSounds = 7;
+constexpr int kWithoutMovedControls = 8;
 constexpr std::array kOrigins{"detected"sv, "user"sv, "removed"sv};
 
 Json tempoToJson(const TempoMap& map) {
@@ -380,16 +381,26 @@ namespace {
 
 /// The earliest format that says all of a song.
 int formatOf(const Song& song) {
+  const auto moves = [](const InsertList& inserts) {
+    return std::any_of(inserts.begin(), inserts.end(), [](const Insert& i) { return !i.moved.empty(); });
+  };
+  const auto anyMoved = [&](const auto& all) {
+    return std::any_of(all.begin(), all.end(), [&](const auto& x) { return moves(*x.inserts); });
+  };
+  if (moves(*song.inserts) || anyMoved(song.tracks) || anyMoved(song.sets) ||
+      std::any_of(song.prints.begin(), song.prints.end(),
+                  [&](const Print& p) { return moves(*p.inserts) || anyMoved(p.mixer); }))
+    return kSongSchema;
   const auto sounds = [](const ClipList& clips) {
     return std::any_of(clips.begin(), clips.end(), [](const Clip& c) { return c.extras->sound.has_value(); });
   };
   for (const auto& s : song.sets)
-    if (sounds(*s.clips)) return kSongSchema;
+    if (sounds(*s.clips)) return kWithoutMovedControls;
   for (const auto& p : song.prints)
-    if (sounds(*p.clips)) return kSongSchema;
+    if (sounds(*p.clips)) return kWithoutMovedControls;
   for (const auto& p : song.patterns)
     for (const auto& s : *p.strokes)
-      if (s.clip.extras->sound) return kSongSchema;
+      if (s.clip.extras->sound) return kWithoutMovedControls;
   if (!song.patterns.empty()) return kWithoutCellSounds;
   if (anyInserts(song)) return kWithoutPatterns;
   return song.layers.empty() && song.prints.empty() ? kWithoutLayers : kWithoutEffects;

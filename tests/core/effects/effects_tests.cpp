@@ -162,7 +162,7 @@ TEST(Effects, ACrashCostsASentenceAndSoundGoesPast) {
   auto y = x;
   std::array<std::span<float>, 1> one{std::span(y)};
   RackSlot slot(f, 48'000, true);
-  slot.ask(one, {});
+  slot.ask(one, {}, {});
   slot.answer(one, Effect::Clock::now() + std::chrono::milliseconds(20));
   EXPECT_EQ(y, x);
   EXPECT_EQ(slot.missed(), 1);
@@ -228,7 +228,7 @@ TEST(Effects, WhatIsNoSoundIsNotHeard) {
   const auto before = x;
   std::array<std::span<float>, 1> one{std::span(x)};
   RackSlot slot(f, 48'000, true);
-  slot.ask(one, {});
+  slot.ask(one, {}, {});
   slot.answer(one, soon());
   EXPECT_EQ(x, before);
 }

@@ -23,7 +23,8 @@ std::vector<EnvelopeLane> EnvelopeOverlay::lanesAt(int index) const {
   const auto box = lanes_.laneBox(index).adjusted(0, 6, 0, -7);
   const auto track = song.tracks[static_cast<std::size_t>(index)].id;
   if (kind != EnvelopeKind::clipGain && kind != EnvelopeKind::clipPitch) {
-    out.push_back({{kind, track, {}}, box, {}});
+    const EnvelopeRef ref{kind, track, {}};
+    out.push_back({ref, scaleOf(song, ref), box});
     return out;
   }
   const auto& clips = *song.setOf(track)->clips;
@@ -32,7 +33,8 @@ std::vector<EnvelopeLane> EnvelopeOverlay::lanesAt(int index) const {
   for (; c != clips.end() && c->start < seen.end; ++c) {
     const double x0 = view_.xOf(c->start);
     const double x1 = view_.xOf(c->end());
-    if (x1 - x0 > 12) out.push_back({{kind, {}, c->id}, QRectF(x0, box.top(), x1 - x0, box.height()), *c});
+    const EnvelopeRef ref{kind, {}, c->id};
+    if (x1 - x0 > 12) out.push_back({ref, scaleOf(song, ref), QRectF(x0, box.top(), x1 - x0, box.height()), *c});
   }
   return out;
 }

@@ -16,7 +16,8 @@
 namespace ochron {
 namespace {
 
-constexpr int kCellWidth = 214;
+constexpr int kCellWidth = 240;
+constexpr int kAlong = 22;  // side of the button in front of a control
 constexpr int kCellHeight = 46;
 constexpr int kHeadingHeight = 22;
 constexpr int kBetween = 16;
@@ -29,7 +30,7 @@ double shareOf(const EffectControl& c, double value) {
   if (c.logarithmic) return std::log(std::max(value, c.low) / c.low) / std::log(c.high / c.low);
   return (value - c.low) / (c.high - c.low);
 }
-double valueAt(const EffectControl& c, double share) {
+double valueOf(const EffectControl& c, double share) {
   const double v = c.logarithmic ? c.low * std::pow(c.high / c.low, share) : c.low + share * (c.high - c.low);
   return c.whole ? std::round(v) : v;
 }
@@ -107,11 +108,44 @@ void EffectBench::refresh() {
   title_->setText(QStringLiteral("<b>%1</b>").arg(QString::fromStdString(insert->name).toHtmlEscaped()));
   if (!info) return;
   if (built_ != insert->id || builtAt_ != doc_.song().rate || shown_.empty()) build(*info, insert->id);
+  showValues();
+  const auto course = doc_.effectDesk().shownControl();
+  const auto& sheet = Theme::get().sheet();
   for (const auto& s : shown_) {
-    const auto& c = info->controls[s.control];
-    const auto found = insert->values.find(c.symbol);
-    s.show(found == insert->values.end() ? c.fallback : found->second);
+    const auto& symbol = info->controls[s.control].symbol;
+    const bool moves = insert->moved.contains(symbol);
+    s.along->setChecked(course && course->insert == insert->id && course->control == symbol);
+    s.along->setIcon(QIcon(Theme::get().pixmap("course", moves ? sheet.selection : sheet.note, kAlong - 6, 2)));
+    s.along->setToolTip(moves ? tr("Moves along the song: click to see its course, right-click for more")
+                              : tr("Let it move along the song"));
   }
+}
+
+void EffectBench::showValues() {
+  const auto* insert = doc_.effectDesk().chosen();
+  const auto info = insert ? doc_.effectDesk().infoOf(*insert) : std::nullopt;
+  if (!info || insert->id != built_) return;
+  for (const auto& s : shown_) s.show(doc_.effectDesk().valueOf(*insert, info->controls[s.control]));
+}
+
+QToolButton* EffectBench::makeAlong(const EffectControl& c, InsertId insert, QWidget* parent) {
+  auto* button = new QToolButton(parent);
+  button->setObjectName(QStringLiteral("effect along %1").arg(QString::fromStdString(c.symbol)));
+  button->setAccessibleName(tr("%1 along the song").arg(QString::fromStdString(c.name)));
+  button->setCheckable(true);
+  button->setProperty("plain", true);
+  button->setFixedSize(kAlong, kAlong);
+  button->setContextMenuPolicy(Qt::ActionsContextMenu);
+  auto* still = new QAction(tr("Hold it still at the value it has here"), button);
+  button->addAction(still);
+  connect(button, &QToolButton::clicked, this, [this, insert, c, button] {
+    doc_.effectDesk().moveAlong(insert, c);
+    const auto shown = doc_.effectDesk().shownControl();
+    button->setChecked(shown && shown->insert == insert && shown->control == c.symbol);
+  });
+  connect(still, &QAction::triggered, this,
+          [this, insert, symbol = c.symbol] { doc_.effectDesk().holdStill(insert, symbol); });
+  return button;
 }
 
 void EffectBench::build(const EffectInfo& info, InsertId insert) {
@@ -135,7 +169,14 @@ EffectBench::Shown EffectBench::make(const EffectInfo& info, std::size_t control
   const auto& c = info.controls[control];
   Shown out{control, new QWidget(inside_), QString::fromStdString(c.group), {}};
   out.widget->resize(kCellWidth, kCellHeight);
-  auto* column = new QVBoxLayout(out.widget);
+  auto* row = new QHBoxLayout(out.widget);
+  row->setContentsMargins(0, 0, 0, 0);
+  row->setSpacing(8);
+  out.along = makeAlong(c, insert, out.widget);
+  row->addWidget(out.along, 0, Qt::AlignTop);
+  auto* inside = new QWidget(out.widget);
+  row->addWidget(inside, 1);
+  auto* column = new QVBoxLayout(inside);
   column->setContentsMargins(0, 0, 0, 0);
   column->setSpacing(2);
   const auto set = [this, insert, symbol = c.symbol](double v) { doc_.effectDesk().setValue(insert, symbol, v); };
@@ -195,7 +236,7 @@ EffectBench::Show EffectBench::makeNumber(const EffectControl& c, QVBoxLayout& t
   to.addWidget(slider);
   connect(number, &QDoubleSpinBox::valueChanged, this, set);
   connect(slider, &QAbstractSlider::valueChanged, this,
-          [set, c](int v) { set(valueAt(c, static_cast<double>(v) / kSteps)); });
+          [set, c](int v) { set(valueOf(c, static_cast<double>(v) / kSteps)); });
   const auto hold = holdingWhile(doc_);
   connect(slider, &QAbstractSlider::sliderPressed, this, [hold] { hold(true); });
   connect(slider, &QAbstractSlider::sliderReleased, this, [hold] { hold(false); });
@@ -250,6 +291,7 @@ void EffectBench::showReadings() {
     case LiveRacks::State::stopped: parts << QString::fromStdString(told.trouble); break;
     case LiveRacks::State::ready: break;
   }
+  if (!insert->moved.empty()) showValues();
   if (told.state == LiveRacks::State::ready)
     for (const auto& [name, value] : doc_.effectDesk().readings(insert->id))
       parts << QStringLiteral("%1 %2").arg(name).arg(value, 0, 'f', 1);

@@ -5,6 +5,7 @@
 #include <QPushButton>
 #include <QScrollArea>
 #include <QTimer>
+#include <QToolButton>
 #include <QVBoxLayout>
 #include <QWidget>
 #include <functional>
@@ -33,10 +34,14 @@ class EffectBench : public QWidget {
     QWidget* widget = nullptr;
     QString group;
     Show show;
+    QToolButton* along = nullptr;  ///< lets it move along the song
   };
   void refresh();
   void build(const EffectInfo& info, InsertId insert);
   Shown make(const EffectInfo& info, std::size_t control, InsertId insert);
+  /// The button in front of a control that lets it move along the song, with its menu.
+  QToolButton* makeAlong(const EffectControl& control, InsertId insert, QWidget* parent);
+  void showValues();
   Show makeToggle(const EffectControl& control, QVBoxLayout& to, const Set& set);
   Show makeChoice(const EffectControl& control, QVBoxLayout& to, const Set& set);
   Show makeNumber(const EffectControl& control, QVBoxLayout& to, const Set& set);
