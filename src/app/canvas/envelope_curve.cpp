@@ -120,7 +120,8 @@ QString envelopeText(const EnvelopeScale& scale, double value) {
   if (mutes) return value >= 0.5 ? say("muted") : say("heard");
   if (r.low == kSilentDb && value <= kSilentDb) return say("silent");
   const int decimals = scale.octaves || r.step >= 1 ? 0 : r.high - r.low < 5 ? 2 : 1;
-  return QString::number(value, 'f', decimals) + ' ' + QString::fromStdString(scale.unit);
+  const auto text = QString::number(value, 'f', decimals).replace('-', QChar(0x2212));
+  return text + ' ' + QString::fromStdString(scale.unit);
 }
 
 void paintEnvelope(QPainter& p, Document& doc, ViewState& view, const EnvelopeLane& lane, bool active) {

@@ -164,8 +164,9 @@ void EffectDesk::moveAlong(InsertId insert, const EffectControl& c) {
   const double low = std::min(c.low, c.high);
   const double high = std::max(c.low, c.high);
   const double now = std::clamp(valueOf(*is, c), low, high);
-  MovedControl moved{c.name, c.unit, low, high, way, {{playLine(), now, 0}}};
-  if (!doc_.edit(tr("Let %1 move along the song").arg(QString::fromStdString(c.name)),
+  const auto name = c.group.empty() ? c.name : c.group + ", " + c.name;
+  MovedControl moved{name, c.unit, low, high, way, {{playLine(), now, 0}}};
+  if (!doc_.edit(tr("Let %1 move along the song").arg(QString::fromStdString(name)),
                  moveControl(doc_.song(), insert, c.symbol, std::move(moved))))
     return;
   shown_ = ref;

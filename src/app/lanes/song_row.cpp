@@ -55,11 +55,19 @@ void SongRow::paintEvent(QPaintEvent*) {
   p.drawText(QPointF(12, 36), elided(insert ? QString::fromStdString(insert->name) : tr("double-click: a point")));
   p.setClipRect(QRect(kGutterWidth, 0, width() - kGutterWidth, height()));
   paintRules(p, 0, height(), false);
-  const double neutral = lane.yOf(lane.scale.range.fallback);
-  p.setPen(QPen(sheet.rule, 1));
-  p.drawLine(QPointF(kGutterWidth, neutral), QPointF(width(), neutral));
-  p.setPen(sheet.note);
-  if (!insert) p.drawText(QPointF(kGutterWidth + 5, neutral - 3), envelopeText(lane.scale, lane.scale.range.fallback));
+  const auto& range = lane.scale.range;
+  const auto mark = [&](double value, double y) {
+    p.setPen(QPen(sheet.rule, 1));
+    p.drawLine(QPointF(kGutterWidth, lane.yOf(value)), QPointF(width(), lane.yOf(value)));
+    p.setPen(sheet.note);
+    p.drawText(QPointF(kGutterWidth + 5, y), envelopeText(lane.scale, value));
+  };
+  if (insert) {
+    mark(range.high, lane.box.top() + 9);
+    mark(range.low, lane.box.bottom() - 2);
+  } else {
+    mark(range.fallback, lane.yOf(range.fallback) - 3);
+  }
   paintEnvelope(p, doc_, view_, lane, true);
   paintPlayLine(p, 0, height());
   p.setClipping(false);

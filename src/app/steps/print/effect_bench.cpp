@@ -16,7 +16,7 @@
 namespace ochron {
 namespace {
 
-constexpr int kCellWidth = 240;
+constexpr int kCellWidth = 212;
 constexpr int kAlong = 22;  // side of the button in front of a control
 constexpr int kCellHeight = 46;
 constexpr int kHeadingHeight = 22;
