@@ -325,7 +325,7 @@ TEST_F(Round, CancelledWhileItIsMadeEndsAndTheSongIsHeard) {
   // All workers are busy: nothing of it is made before it is cancelled.
   std::atomic<bool> go{false};
   for (int i = 0; i < 64; ++i)
-    doc().jobs().start({}, [&](Progress&) -> Jobs::Finish {
+    doc().jobs().start("busy", [&](Progress&) -> Jobs::Finish {
       while (!go) QThread::msleep(1);
       return {};
     });
