@@ -46,8 +46,7 @@ Spliced spliced(const std::vector<std::vector<float>>& sound, std::int64_t chang
   s.splices = splicesFor(in, change, {Frames{first}, Frames{frames - 192}});
   s.out.resize(sound.size());
   along(in, s.splices, [&](ChannelSpans block) {
-    for (std::size_t c = 0; c < block.size(); ++c)
-      s.out[c].insert(s.out[c].end(), block[c].begin(), block[c].end());
+    for (std::size_t c = 0; c < block.size(); ++c) s.out[c].insert(s.out[c].end(), block[c].begin(), block[c].end());
     return true;
   });
   return s;
