@@ -3,6 +3,7 @@
 #include <lv2/core/lv2.h>
 
 #include <array>
+#include <cmath>
 #include <cstddef>
 #include <cstdint>
 
@@ -28,8 +29,8 @@ class PortBoard {
   std::array<float*, Ports> ports_{};
 };
 
-/// Controls that come to where they are set over so many frames, counted from when that is seen, so that nothing clicks
-/// and the length of blocks cannot be heard.
+/// Controls that come to where they are set: straight over so many frames, counted from when that is seen, rounded off
+/// at both ends, so that nothing clicks and the length of blocks cannot be heard.
 template <std::size_t N>
 class Glide {
  public:
@@ -42,31 +43,45 @@ class Glide {
   bool goal(const Values& values) {
     if (!begun_) {
       begun_ = true;
-      now_ = goal_ = values;
+      now_ = straight_ = goal_ = values;
       left_ = 0;
+      moves_ = false;
       return true;
     }
     if (values == goal_) return false;
-    from_ = now_;
+    from_ = straight_;
     goal_ = values;
     left_ = kFrames;
+    if (!moves_) sinceTold_ = 0;
+    moves_ = true;
     return false;
   }
   /// One frame on; true at every so many frames of the way, where they are somewhere else.
   bool next(std::uint32_t every) {
-    if (left_ == 0) return false;
-    --left_;
-    if (left_ % every != 0) return false;
+    if (!moves_) return false;
+    if (left_ > 0) --left_;
     const float share = static_cast<float>(left_) / kFrames;
-    for (std::size_t i = 0; i < N; ++i) now_[i] = goal_[i] + (from_[i] - goal_[i]) * share;
-    return true;
+    bool there = left_ == 0;
+    for (std::size_t i = 0; i < N; ++i) {
+      straight_[i] = goal_[i] + (from_[i] - goal_[i]) * share;
+      now_[i] += (straight_[i] - now_[i]) * kRound;
+      there = there && std::abs(straight_[i] - now_[i]) <= kNear * (1 + std::abs(straight_[i]));
+    }
+    if (there) now_ = goal_;
+    moves_ = !there;
+    return there || ++sinceTold_ % every == 0;
   }
   const Values& now() const { return now_; }
 
  private:
-  Values from_{}, now_{}, goal_{};
+  static constexpr float kRound = 1.0F / 64;  // of the way that is left, a frame
+  static constexpr float kNear = 1e-5F;
+
+  Values from_{}, straight_{}, now_{}, goal_{};
   std::uint32_t left_ = 0;
+  std::uint32_t sinceTold_ = 0;
   bool begun_ = false;
+  bool moves_ = false;
 };
 
 /// The table that a host calls an effect by. `E`: constructed with a rate (Hz), has connect(), begin() and run(frames).

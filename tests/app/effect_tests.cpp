@@ -16,13 +16,14 @@
 #include "edits/mark_edits.h"
 #include "lanes/song_row.h"
 #include "steps/print/effect_picker.h"
+#include "support/effects_here.h"
 
 namespace ochron {
 namespace {
 
 struct EffectSteps : test::Window {
   void SetUp() override {
-    ::setenv("LV2_PATH", (std::string(OCHRON_TEST_LV2) + ":/usr/lib/lv2").c_str(), 1);
+    test::findEffectsHere();
     Window::SetUp();
     import();
     run("print.effects");

@@ -17,8 +17,10 @@ constexpr double kLineReach = 5;
 constexpr double kFullBend = 60;
 constexpr double kStraightPixels = 3;  // of a bent line between two of its corners
 
-double valueOf(const Document& doc, const EnvelopeLane& lane, Frames song) {
-  return envelopeAt(doc.song(), lane.ref, lane.fromSong(song));
+bool steps(const EnvelopeScale& scale) { return scale.way == EnvelopeWay::steps; }
+
+double valueOf(const EnvelopeLane& lane, const Envelope& e, Frames song) {
+  return lane.scale.at(e, lane.fromSong(song));
 }
 
 class EnvelopeDrag : public Gesture {
@@ -56,7 +58,7 @@ class EnvelopeDrag : public Gesture {
     auto moved = grabbed_;
     moved.at = lane.fromSong(song);
     moved.value = lane.scale.range.clamp(lane.valueAtY(lane.yOf(grabbed_.value) + point.y() - from_.y()));
-    if (lane.scale.steps) moved.value = std::round(moved.value);
+    if (steps(lane.scale)) moved.value = std::round(moved.value);
     // A point does not pass its neighbours.
     Envelope e = envelope_;
     const auto at = std::find(e.begin(), e.end(), grabbed_);
@@ -116,8 +118,7 @@ double EnvelopeLane::valueAtY(double y) const {
 
 QString envelopeText(const EnvelopeScale& scale, double value) {
   const auto& r = scale.range;
-  const bool mutes = scale.steps && scale.name == kEnvelopeKindNames[static_cast<std::size_t>(EnvelopeKind::trackMute)];
-  if (mutes) return value >= 0.5 ? say("muted") : say("heard");
+  if (scale.kind == EnvelopeKind::trackMute) return value >= 0.5 ? say("muted") : say("heard");
   if (r.low == kSilentDb && value <= kSilentDb) return say("silent");
   const int decimals = scale.octaves || r.step >= 1 ? 0 : r.high - r.low < 5 ? 2 : 1;
   const auto text = QString::number(value, 'f', decimals).replace('-', QChar(0x2212));
@@ -133,8 +134,8 @@ void paintEnvelope(QPainter& p, Document& doc, ViewState& view, const EnvelopeLa
   if (to <= from) return;
   QPolygonF line;
   for (double x = from; x <= to; x += kStraightPixels) {
-    const double y = lane.yOf(valueOf(doc, lane, view.frameAt(x)));
-    if (lane.scale.steps && !line.empty() && line.back().y() != y) line << QPointF(x, line.back().y());
+    const double y = lane.yOf(valueOf(lane, *e, view.frameAt(x)));
+    if (steps(lane.scale) && !line.empty() && line.back().y() != y) line << QPointF(x, line.back().y());
     line << QPointF(x, y);
   }
   p.save();
@@ -181,7 +182,7 @@ std::optional<EnvelopeSpot> envelopeSpot(Document& doc, ViewState& view, const E
   }
   if (found) return found;
   const auto song = view.frameAt(at.x());
-  if (std::abs(lane.yOf(valueOf(doc, lane, song)) - at.y()) > kLineReach) return {};
+  if (std::abs(lane.yOf(valueOf(lane, *e, song)) - at.y()) > kLineReach) return {};
   EnvelopeSpot spot{lane, {}, {}};
   for (const auto& p : *e)
     if (p.at <= lane.fromSong(song)) spot.before = p.at;
@@ -206,9 +207,9 @@ void envelopeDoubleClick(Document& doc, ViewState& view, const EnvelopeLane& lan
   }
   auto song = view.frameAt(at.x());
   if (const auto found = Snapper(doc, view).nearest(song)) song = found->at;
-  const double value = spot               ? valueOf(doc, lane, song)
-                       : lane.scale.steps ? std::round(lane.valueAtY(at.y()))
-                                          : lane.valueAtY(at.y());
+  const double value = spot                ? valueOf(lane, *e, song)
+                       : steps(lane.scale) ? std::round(lane.valueAtY(at.y()))
+                                           : lane.valueAtY(at.y());
   if (doc.edit(say("Add an envelope point"),
                setEnvelope(doc.song(), lane.ref, withPoint(*e, {lane.fromSong(song), value, 0}))))
     doc.selection().choosePoint(PointRef{lane.ref, lane.fromSong(song)});

@@ -158,11 +158,12 @@ void EffectDesk::moveAlong(InsertId insert, const EffectControl& c) {
     emit changed();
     return;
   }
-  const auto way = c.toggled || c.whole || c.chosen ? ControlWay::steps
-                   : c.logarithmic && c.low > 0     ? ControlWay::octaves
-                                                    : ControlWay::even;
+  const auto way = c.toggled || c.whole || c.chosen ? EnvelopeWay::steps
+                   : c.logarithmic && c.low > 0     ? EnvelopeWay::octaves
+                                                    : EnvelopeWay::even;
   const double low = std::min(c.low, c.high);
   const double high = std::max(c.low, c.high);
+  if (low == high) return doc_.tell(tr("This control has no range to move in."));
   const double now = std::clamp(valueOf(*is, c), low, high);
   const auto name = c.group.empty() ? c.name : c.group + ", " + c.name;
   MovedControl moved{name, c.unit, low, high, way, {{playLine(), now, 0}}};

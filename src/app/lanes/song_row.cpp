@@ -13,7 +13,6 @@ SongRow::SongRow(Document& document, ViewState& view, QWidget* parent) : Row(doc
   setFixedHeight(58);
   setFocusPolicy(Qt::ClickFocus);
   setMouseTracking(true);
-  setAccessibleName(tr("Envelope of the song"));
   connect(&document.clipDesk(), &ClipDesk::changed, this, &SongRow::refresh);
   connect(&document, &Document::stepChanged, this, &SongRow::refresh);
   connect(&document, &Document::songChanged, this, &SongRow::refresh);
@@ -29,7 +28,9 @@ std::optional<EnvelopeRef> SongRow::shown() const {
 }
 
 void SongRow::refresh() {
-  setVisible(shown().has_value());
+  const auto ref = shown();
+  setVisible(ref.has_value());
+  if (ref) setAccessibleName(tr("Envelope: %1").arg(QString::fromStdString(scaleOf(doc_.song(), *ref).name)));
   update();
 }
 

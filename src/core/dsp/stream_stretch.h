@@ -11,7 +11,7 @@
 
 namespace ochron {
 
-/// Takes what was made, in order; false ends it.
+/// Takes what was made, in order; false ends it. Without frames it is only asked whether to go on.
 using StreamSink = std::function<bool(ChannelSpans channels)>;
 
 struct StreamLength {

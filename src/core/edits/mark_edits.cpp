@@ -137,24 +137,17 @@ EnvelopeScale scaleOf(const Song& song, const EnvelopeRef& ref) {
   if (ref.kind == EnvelopeKind::effectControl) {
     const auto* m = movedControl(song, ref);
     if (!m) return {};
-    auto range = m->range();
-    range.name = range.unit = {};
-    return {m->name, m->unit, range, m->way == ControlWay::steps, m->way == ControlWay::octaves};
+    return {ref.kind, m->name, m->unit, m->range(), m->way, m->way == EnvelopeWay::octaves};
   }
-  const auto& range = rangeOf(ref.kind);
-  return {std::string(kEnvelopeKindNames[static_cast<std::size_t>(ref.kind)]), std::string(range.unit), range,
-          ref.kind == EnvelopeKind::trackMute, ref.kind == EnvelopeKind::songSpeed};
-}
-
-double envelopeAt(const Song& song, const EnvelopeRef& ref, Frames at) {
-  if (ref.kind == EnvelopeKind::effectControl) {
-    const auto* m = movedControl(song, ref);
-    return m ? m->at(at) : 0;
-  }
-  const auto* e = envelopeOf(song, ref);
-  const double fallback = rangeOf(ref.kind).fallback;
-  if (!e) return fallback;
-  return ref.kind == EnvelopeKind::trackMute ? stepAt(*e, at, fallback) : valueAt(*e, at, fallback);
+  auto range = rangeOf(ref.kind);
+  const std::string unit(range.unit);
+  range.name = range.unit = {};
+  return {ref.kind,
+          std::string(kEnvelopeKindNames[static_cast<std::size_t>(ref.kind)]),
+          unit,
+          range,
+          ref.kind == EnvelopeKind::trackMute ? EnvelopeWay::steps : EnvelopeWay::even,
+          ref.kind == EnvelopeKind::songSpeed};
 }
 
 Result<Song> setEnvelope(const Song& song, const EnvelopeRef& ref, const Envelope& wanted) {

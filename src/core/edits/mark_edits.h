@@ -39,16 +39,17 @@ struct EnvelopeRef {
 
 /// What the values of an envelope are.
 struct EnvelopeScale {
+  EnvelopeKind kind = EnvelopeKind::trackGain;
   std::string name;
   std::string unit;
   SettingRange range;  ///< without name and unit; its fallback is what holds without points
-  bool steps = false;
-  bool octaves = false;  ///< equal ratios are equally far
+  EnvelopeWay way = EnvelopeWay::even;
+  bool octaves = false;  ///< drawn so that equal ratios are equally far
+
+  double at(const Envelope& envelope, Frames place) const { return valueAt(envelope, place, range.fallback, way); }
 };
 /// Of one that is in the song.
 EnvelopeScale scaleOf(const Song& song, const EnvelopeRef& ref);
-/// What an envelope says at a place of its own time.
-double envelopeAt(const Song& song, const EnvelopeRef& ref, Frames at);
 
 /// The values an envelope of one of the seven kinds can have; `fallback` is what holds without points.
 const SettingRange& rangeOf(EnvelopeKind kind);

@@ -79,6 +79,11 @@ StreamSource takeSource(const Voices& voices, Frames from, std::int64_t frames) 
   };
 }
 
+bool goesOn(const StreamSink& to, std::size_t channels) {
+  const std::vector<std::span<float>> none(channels);
+  return to(none);
+}
+
 bool passOn(const StreamSource& source, std::size_t channels, FrameRange range, const StreamSink& to) {
   std::vector<std::vector<float>> room(channels);
   std::vector<std::span<float>> spans(channels);

@@ -53,6 +53,8 @@ class Trimmed {
 
 /// The voices as an engine reads them: from a take time on, so many frames, then silence.
 StreamSource takeSource(const Voices& voices, Frames from, std::int64_t frames);
+/// Asks a sink, which takes so many channels, whether to go on.
+bool goesOn(const StreamSink& to, std::size_t channels);
 /// Passes on frames [from, to) of a source, block by block.
 bool passOn(const StreamSource& source, std::size_t channels, FrameRange range, const StreamSink& to);
 /// Passes on sound at hand, a channel each, of one length.

@@ -99,18 +99,17 @@ class Near {
   double floor_ = 0;
 };
 
-/// Power of a few frames taken as one, in all channels together, on average.
-double meanPower(const SplicedSound& sound) {
+/// Power of a few frames taken as one, in all channels together, on average; none when it was ended.
+std::optional<double> meanPower(const SplicedSound& sound, const std::function<bool()>& going) {
   double sum = 0;
-  std::vector<std::vector<float>> block;
-  passOn(sound.source, sound.channels, {Frames{}, Frames{sound.frames}}, [&](ChannelSpans spans) {
-    block.resize(spans.size());
+  std::vector<std::vector<float>> block(sound.channels);
+  const bool whole = passOn(sound.source, sound.channels, {Frames{}, Frames{sound.frames}}, [&](ChannelSpans spans) {
     for (std::size_t c = 0; c < spans.size(); ++c) block[c].assign(spans[c].begin(), spans[c].end());
     std::vector<std::vector<float>> coarse;
     sum += Near::coarsePower(block, coarse).back();
-    return true;
+    return going();
   });
-  return sum / std::max(1.0, static_cast<double>(sound.frames / kCoarse));
+  return whole ? std::optional(sum / std::max(1.0, static_cast<double>(sound.frames / kCoarse))) : std::nullopt;
 }
 
 struct Found {
@@ -167,11 +166,14 @@ FrameRange middleOf(FrameRange r, Frames most) {
 
 }  // namespace
 
-std::vector<Splice> splicesFor(const SplicedSound& sound, std::int64_t change, FrameRange within) {
+std::optional<std::vector<Splice>> splicesFor(const SplicedSound& sound, std::int64_t change, FrameRange within,
+                                              const std::function<bool()>& going) {
+  const std::vector<Splice> kNone;
   std::vector<Splice> out;
   if (change == 0 || sound.channels == 0) return out;
   const auto frames = [&](double ms) { return framesFromMs(ms, sound.rate).value; };
-  const double mean = meanPower(sound);
+  const auto mean = meanPower(sound, going);
+  if (!mean) return {};
   const auto count = std::max<std::int64_t>(1, (std::abs(change) + frames(kLongestMs) - 1) / frames(kLongestMs));
   const Frames longest{frames(1e3 * (count == 1 ? kOnlySearchSeconds : kSearchSeconds))};
   const Frames share{within.length().value / count};
@@ -183,8 +185,9 @@ std::vector<Splice> splicesFor(const SplicedSound& sound, std::int64_t change, F
     const auto last = place.end.value;
     const auto fair = left / (count - i);
     const auto fade = std::min(frames(kFadeMs), (last - first - std::abs(fair)) / 2);
-    if (fade < frames(kLeastFadeMs)) return {};
-    const Near near(sound, place, mean);
+    if (fade < frames(kLeastFadeMs)) return kNone;
+    if (!going()) return {};
+    const Near near(sound, place, *mean);
     // The last jump makes up what is left; those before may be a little longer or shorter where that fits better.
     const auto give = i + 1 == count ? 0 : static_cast<std::int64_t>(kLagGive * static_cast<double>(std::abs(fair)));
     Found best;
@@ -197,10 +200,10 @@ std::vector<Splice> splicesFor(const SplicedSound& sound, std::int64_t change, F
       best = found;
       bestLag = lag;
     }
-    if (best.cost >= 1e300) return {};
+    if (best.cost >= 1e300) return kNone;
     const auto low = bestLag > 0 ? first + bestLag : first;
     const auto high = (bestLag > 0 ? last : last + bestLag) - fade;
-    if (high < low) return {};
+    if (high < low) return kNone;
     const auto at = refined(near, std::clamp(best.at * kCoarse, low, high), bestLag, fade, low, high);
     out.push_back({at, at - bestLag, fade});
     left -= bestLag;

@@ -1,6 +1,8 @@
 #pragma once
 
 #include <cstdint>
+#include <functional>
+#include <optional>
 #include <vector>
 
 #include "base/units.h"
@@ -28,8 +30,9 @@ struct SplicedSound {
 /// together are alike and quiet and where no stroke would be heard twice or not at all (after the synchronous
 /// overlap-add of Roucos & Wilgus 1985, one lag for all channels); those of a long sound lie near the middle of what
 /// each makes up for. Nothing outside of `within` is repeated, left out or faded. Empty when there is no room; in
-/// order.
-std::vector<Splice> splicesFor(const SplicedSound& sound, std::int64_t change, FrameRange within);
+/// order. None when `going`, which is asked on the way, ends it.
+std::optional<std::vector<Splice>> splicesFor(const SplicedSound& sound, std::int64_t change, FrameRange within,
+                                              const std::function<bool()>& going);
 
 /// The sound along these jumps, in order; false when the sink has ended it.
 bool along(const SplicedSound& sound, const std::vector<Splice>& splices, const StreamSink& to);

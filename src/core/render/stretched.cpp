@@ -55,14 +55,15 @@ void splice(const Pin& a, const Pin& b, const Voice& voice, int rate, std::vecto
 }
 
 /// A few jumps inside the sustain: all else is the recording to the bit. None where the change is too large for that.
-std::vector<Splice> sustainSplices(const Pin& a, const Pin& b, const SplicedSound& sound, std::int64_t hold) {
+std::optional<std::vector<Splice>> sustainSplices(const Pin& a, const Pin& b, const SplicedSound& sound,
+                                                  std::int64_t hold, const std::function<bool()>& going) {
   const auto change = (b.stretched - a.stretched).value - sound.frames;
   const auto last = sound.frames - framesFromMs(kUntouchedMs, sound.rate).value;
   const auto sustain = static_cast<double>(last - hold);
   const double one =
       std::min(kMostByOneSplice * sustain, static_cast<double>(framesFromMs(kOneSpliceMs, sound.rate).value));
-  if (static_cast<double>(std::abs(change)) > std::max(one, kMostBySplices * sustain)) return {};
-  return splicesFor(sound, change, {Frames{hold}, Frames{last}});
+  if (static_cast<double>(std::abs(change)) > std::max(one, kMostBySplices * sustain)) return std::vector<Splice>{};
+  return splicesFor(sound, change, {Frames{hold}, Frames{last}}, going);
 }
 
 /// What sounds in a stretch of take time brought to so many frames by the engine. An engine takes the end of what it is
@@ -111,7 +112,9 @@ bool betweenPins(const Pin& a, const Pin& b, const Voices& voices, const StreamS
   const auto sustain = source - hold;
   const auto wanted = target - hold;
   const SplicedSound plain{takeSource(voices, a.take, source), voices.list.size(), source, rate};
-  if (const auto splices = sustainSplices(a, b, plain, hold); !splices.empty()) return along(plain, splices, to);
+  const auto splices = sustainSplices(a, b, plain, hold, [&] { return goesOn(to, voices.list.size()); });
+  if (!splices) return false;
+  if (!splices->empty()) return along(plain, *splices, to);
   if (sustain < kLeastSustain || wanted < kLeastSustain) {
     Channels out(voices.list.size(), std::vector<float>(static_cast<std::size_t>(target), 0.0f));
     for (std::size_t v = 0; v < out.size(); ++v) splice(a, b, voices.list[v], rate, out[v]);

@@ -1,6 +1,7 @@
 #include "song/envelope.h"
 
 #include <algorithm>
+#include <cmath>
 
 #include "terms/bend.h"
 
@@ -13,19 +14,16 @@ auto firstAfter(const Envelope& e, Frames at) {
 
 }  // namespace
 
-double valueAt(const Envelope& e, Frames at, double fallback) {
+double valueAt(const Envelope& e, Frames at, double fallback, EnvelopeWay way) {
   if (e.empty()) return fallback;
   const auto next = firstAfter(e, at);
-  if (next == e.begin()) return e.front().value;
+  if (next == e.begin()) return way == EnvelopeWay::steps ? fallback : e.front().value;
   const auto& a = *(next - 1);
-  if (next == e.end()) return a.value;
+  if (next == e.end() || way == EnvelopeWay::steps) return a.value;
   const double x = static_cast<double>((at - a.at).value) / static_cast<double>((next->at - a.at).value);
-  return a.value + (next->value - a.value) * bent(x, a.bend);
-}
-
-double stepAt(const Envelope& e, Frames at, double fallback) {
-  const auto next = firstAfter(e, at);
-  return next == e.begin() ? fallback : (next - 1)->value;
+  const double share = bent(x, a.bend);
+  return way == EnvelopeWay::octaves ? a.value * std::pow(next->value / a.value, share)
+                                     : a.value + (next->value - a.value) * share;
 }
 
 Envelope withPoint(Envelope e, const EnvelopePoint& point) {

@@ -1,5 +1,7 @@
 #pragma once
 
+#include <array>
+#include <string_view>
 #include <vector>
 
 #include "base/setting.h"
@@ -32,10 +34,13 @@ struct EnvelopePoint {
 /// Points sorted by place, no two at one place. Level before the first and after the last.
 using Envelope = std::vector<EnvelopePoint>;
 
-/// The value at a place; `fallback` when there are no points.
-double valueAt(const Envelope& envelope, Frames at, double fallback);
-/// The same for envelopes that step: the value of the last point before.
-double stepAt(const Envelope& envelope, Frames at, double fallback);
+/// How values go from one point to the next: evenly, by octaves (as frequencies are heard; all are above 0), or at
+/// once.
+enum class EnvelopeWay { even, octaves, steps };
+inline constexpr std::array<std::string_view, 3> kEnvelopeWayNames{"even", "octaves", "steps"};
+
+/// The value at a place; `fallback` when there are no points, and before the first one of those that step.
+double valueAt(const Envelope& envelope, Frames at, double fallback, EnvelopeWay way = EnvelopeWay::even);
 /// Puts a point in its place; one that is there already gives way.
 Envelope withPoint(Envelope envelope, const EnvelopePoint& point);
 /// What lies in [range), with its places counted from the range's start and points at both its ends.

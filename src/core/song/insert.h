@@ -1,9 +1,7 @@
 #pragma once
 
-#include <array>
 #include <map>
 #include <string>
-#include <string_view>
 #include <vector>
 
 #include "base/ids.h"
@@ -18,24 +16,22 @@ inline constexpr std::size_t kMostMovedControls = 100;   ///< of one effect
 /// What a value of an effect's control may be; each control has a narrower range of its own.
 inline constexpr SettingRange kInsertValueRange{"value", "", -1e9, 1e9, 0.01, 0};
 
-/// How a control goes from one value to the next: evenly, by octaves (what is heard so, as frequencies), or at once.
-enum class ControlWay { even, octaves, steps };
-inline constexpr std::array<std::string_view, 3> kControlWayNames{"even", "octaves", "steps"};
-
 /// A control that moves along the song.
 struct MovedControl {
   std::string name;  ///< as it is shown, also where the plug-in is missing
   std::string unit;
   double low = 0;
   double high = 1;  ///< above `low`; by octaves both are above 0
-  ControlWay way = ControlWay::even;
+  EnvelopeWay way = EnvelopeWay::even;
   Envelope points;  ///< in song time; one at least, within the range
 
+  /// What it is before its first point.
+  double first() const { return points.empty() ? low : points.front().value; }
   SettingRange range() const {
-    return {name, unit, low, high, way == ControlWay::steps ? 1 : (high - low) / 1000, low};
+    return {{}, {}, low, high, way == EnvelopeWay::steps ? 1 : (high - low) / 1000, first()};
   }
   /// Its value at a place of the song.
-  double at(Frames place) const;
+  double at(Frames place) const { return valueAt(points, place, first(), way); }
   bool operator==(const MovedControl&) const = default;
 };
 

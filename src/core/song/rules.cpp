@@ -103,7 +103,7 @@ void checkMoved(const Song& song, Broken& broken) {
   const auto check = [&](const InsertList& inserts) {
     for (const auto& i : inserts)
       for (const auto& [symbol, m] : i.moved)
-        if (!(m.low < m.high) || (m.way == ControlWay::octaves && m.low <= 0) || m.points.empty() ||
+        if (!(m.low < m.high) || (m.way == EnvelopeWay::octaves && m.low <= 0) || m.points.empty() ||
             !isEnvelope(m.points, m.range()))
           broken.push_back("I17: what moves control " + symbol + " of " + i.name + " is not valid");
   };

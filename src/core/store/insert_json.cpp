@@ -12,7 +12,7 @@ void putInserts(Json& to, const InsertList& inserts) {
     for (const auto& [symbol, m] : i.moved) {
       Json e{{"control", symbol}, {"name", m.name}, {"low", m.low}, {"high", m.high}};
       if (!m.unit.empty()) e["unit"] = m.unit;
-      if (m.way != ControlWay::even) e["way"] = kControlWayNames[static_cast<std::size_t>(m.way)];
+      if (m.way != EnvelopeWay::even) e["way"] = kEnvelopeWayNames[static_cast<std::size_t>(m.way)];
       putEnvelope(e, "points", m.points);
       x["moved"].push_back(std::move(e));
     }
@@ -37,9 +37,9 @@ InsertList readInserts(JsonReader& r, const Json& x) {
                              r.text(v, "unit", ""),
                              r.number(v, "low", kInsertValueRange),
                              r.number(v, "high", kInsertValueRange),
-                             ControlWay::even,
+                             EnvelopeWay::even,
                              {}};
-              if (v.contains("way")) m.way = static_cast<ControlWay>(r.choice(v, "way", kControlWayNames, 0));
+              if (v.contains("way")) m.way = static_cast<EnvelopeWay>(r.choice(v, "way", kEnvelopeWayNames, 0));
               m.points = readEnvelope(r, v, "points", kInsertValueRange);
               i.moved[r.text(v, "control")] = std::move(m);
             },

@@ -20,6 +20,7 @@
 #include "render/print_sound.h"
 #include "render/render.h"
 #include "store/song_json.h"
+#include "support/effects_here.h"
 #include "support/scratch.h"
 #include "support/song_maker.h"
 
@@ -31,18 +32,8 @@ const std::string kEqualizer = "urn:orthochron:lv2:equalizer";
 const std::string kLineUp = "urn:orthochron:lv2:line-up";
 const std::string kFaulty = "urn:orthochron:lv2:faulty";
 
-const std::vector<EffectInfo>& known() {
-  static const auto all = [] {
-    ::setenv("LV2_PATH", (std::string(OCHRON_TEST_LV2) + ":/usr/lib/lv2").c_str(), 1);
-    auto found = listEffects();
-    EXPECT_TRUE(found) << found.error().message;
-    return found ? *found : std::vector<EffectInfo>();
-  }();
-  return all;
-}
-
 EffectInfo infoOf(const std::string& uri) {
-  for (const auto& e : known())
+  for (const auto& e : test::effectsHere())
     if (e.uri == uri) return e;
   ADD_FAILURE() << uri << " is not listed";
   return {};
@@ -256,7 +247,7 @@ struct EffectSongs : ::testing::Test {
   RenderPlan played() {
     auto out = plan();
     std::vector<std::string> missing;
-    auto racks = startRacks(made.song, known(), missing);
+    auto racks = startRacks(made.song, test::effectsHere(), missing);
     EXPECT_TRUE(racks) << racks.error().message;
     EXPECT_TRUE(missing.empty());
     if (racks) useRacks(out, *racks);
@@ -341,7 +332,7 @@ TEST_F(EffectSongs, AtAnotherSpeedWhatDoesNothingIsNotHeardEither) {
       if (effects) song = *addInsert(song, {song.tracks[0].id, {}}, {{}, kEqualizer, "eq", true, {{"phase", 1.0}}});
       auto out = compilePlan(song, made.pool);
       std::vector<std::string> missing;
-      useRacks(out, *startRacks(song, known(), missing));
+      useRacks(out, *startRacks(song, test::effectsHere(), missing));
       ExportSettings s;
       s.samples = SampleFormat::float32;
       s.range = some;
@@ -362,7 +353,7 @@ TEST_F(EffectSongs, AtAnotherSpeedWhatDoesNothingIsNotHeardEither) {
 TEST_F(EffectSongs, AnotherRateOfTheSongStartsItsEffectsAnewAtThatRate) {
   put({}, kLineUp);
   LiveRacks live;
-  live.know(known());
+  live.know(test::effectsHere());
   const auto ready = [&] {
     for (int i = 0; i < 5000 && !live.racks(); ++i) {
       live.watch(made.song);
@@ -476,7 +467,7 @@ TEST_F(EffectSongs, OneThatStopsMeanwhileEndsTheExportAndWritesNothing) {
   Progress progress;
   std::vector<std::string> missing;
   auto out = plan();
-  auto racks = startRacks(made.song, known(), missing);
+  auto racks = startRacks(made.song, test::effectsHere(), missing);
   if (!racks) {  // it may end before it was ready
     EXPECT_FALSE(racks.error().message.empty());
     return;
@@ -500,7 +491,7 @@ TEST_F(EffectSongs, TheEngineHearsThemInTimeAndPlaysOnWhenOneEnds) {
   made.song = *addInsert(made.song, {}, {{}, kFaulty, "faulty", true, {}});
   const auto plain = plan();
   LiveRacks live;
-  live.know(known());
+  live.know(test::effectsHere());
   live.follow(made.song);
   for (int i = 0; i < 5000 && !live.racks(); ++i) {
     live.watch(made.song);
@@ -572,7 +563,7 @@ TEST_F(EffectSongs, RandomEditsKeepEveryEffectOnceAndAreUndoneByValue) {
 TEST(OtherEffects, OfThisMachinePlayWithoutEndingAnything) {
   ::setenv("LV2_PATH", "/usr/lib/lv2:/usr/lib/x86_64-linux-gnu/lv2", 1);
   const auto all = listEffects();
-  ::setenv("LV2_PATH", (std::string(OCHRON_TEST_LV2) + ":/usr/lib/lv2").c_str(), 1);
+  test::findEffectsHere();
   ASSERT_TRUE(all) << all.error().message;
   std::size_t played = 0;
   for (const auto& e : *all) {

@@ -43,7 +43,7 @@ Spliced spliced(const std::vector<std::vector<float>>& sound, std::int64_t chang
         channels[c][i] += sound[c][from + i];
   };
   const SplicedSound in{source, sound.size(), frames, kSpliceRate};
-  s.splices = splicesFor(in, change, {Frames{first}, Frames{frames - 192}});
+  s.splices = *splicesFor(in, change, {Frames{first}, Frames{frames - 192}}, [] { return true; });
   s.out.resize(sound.size());
   along(in, s.splices, [&](ChannelSpans block) {
     for (std::size_t c = 0; c < block.size(); ++c) s.out[c].insert(s.out[c].end(), block[c].begin(), block[c].end());
