@@ -54,20 +54,23 @@ void SongRow::paintEvent(QPaintEvent*) {
   p.setPen(sheet.note);
   p.setFont(Theme::get().font(10.5));
   p.drawText(QPointF(12, 36), elided(insert ? QString::fromStdString(insert->name) : tr("double-click: a point")));
+  const auto& range = lane.scale.range;
+  if (insert)
+    p.drawText(QPointF(12, 51),
+               elided(tr("%1 to %2").arg(envelopeText(lane.scale, range.low), envelopeText(lane.scale, range.high))));
   p.setClipRect(QRect(kGutterWidth, 0, width() - kGutterWidth, height()));
   paintRules(p, 0, height(), false);
-  const auto& range = lane.scale.range;
-  const auto mark = [&](double value, double y) {
+  const auto rule = [&](double value) {
     p.setPen(QPen(sheet.rule, 1));
     p.drawLine(QPointF(kGutterWidth, lane.yOf(value)), QPointF(width(), lane.yOf(value)));
-    p.setPen(sheet.note);
-    p.drawText(QPointF(kGutterWidth + 5, y), envelopeText(lane.scale, value));
   };
   if (insert) {
-    mark(range.high, lane.box.top() + 9);
-    mark(range.low, lane.box.bottom() - 2);
+    rule(range.high);
+    rule(range.low);
   } else {
-    mark(range.fallback, lane.yOf(range.fallback) - 3);
+    rule(range.fallback);
+    p.setPen(sheet.note);
+    p.drawText(QPointF(kGutterWidth + 5, lane.yOf(range.fallback) - 3), envelopeText(lane.scale, range.fallback));
   }
   paintEnvelope(p, doc_, view_, lane, true);
   paintPlayLine(p, 0, height());
