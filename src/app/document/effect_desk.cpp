@@ -137,10 +137,7 @@ void EffectDesk::setValue(InsertId insert, const std::string& symbol, double val
             QStringLiteral("effect %1 %2").arg(insert.value).arg(QString::fromStdString(symbol)));
 }
 
-Frames EffectDesk::playLine() const {
-  auto& transport = doc_.transport();
-  return transport.player().engine().playing() ? transport.heardSoon().start : transport.cursor();
-}
+Frames EffectDesk::playLine() const { return doc_.transport().heardSoon().start; }
 
 double EffectDesk::valueOf(const Insert& insert, const EffectControl& control) const {
   if (const auto moved = insert.moved.find(control.symbol); moved != insert.moved.end())

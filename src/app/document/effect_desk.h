@@ -44,7 +44,7 @@ class EffectDesk : public QObject, public SongMemory {
   /// Values of one control that follow each other are one step to undo while it is held. One that moves along the song
   /// is set at the play line.
   void setValue(InsertId insert, const std::string& symbol, double value);
-  /// Its value where nothing is played: of one that moves, at the play line.
+  /// A control's value: of one that moves along the song, at the play line.
   double valueOf(const Insert& insert, const EffectControl& control) const;
   /// Lets a control move along the song, from its value at the play line on, and shows its course over the lanes; one
   /// that moves already is shown, or not any more.

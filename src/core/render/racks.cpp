@@ -33,6 +33,9 @@ void readKey(std::vector<float>& key, SetId set, const RenderPlan& plan, std::si
 /// is exported are the same.
 constexpr std::int64_t kControlStep = 256;
 
+/// How far into such a step a place lies.
+std::int64_t intoStep(Frames at) noexcept { return (at.value % kControlStep + kControlStep) % kControlStep; }
+
 bool anyMoves(const std::vector<std::shared_ptr<RackSlot>>& stages) noexcept {
   return std::any_of(stages.begin(), stages.end(), [](const auto& s) { return s->moves(); });
 }
@@ -41,14 +44,12 @@ bool anyMoves(const std::vector<std::shared_ptr<RackSlot>>& stages) noexcept {
 std::size_t atOnce(Frames at, std::size_t left, bool moves) noexcept {
   const auto n = std::min(Effect::kMostFrames, left);
   if (!moves) return n;
-  const auto into = (at.value % kControlStep + kControlStep) % kControlStep;
-  return std::min(n, static_cast<std::size_t>(kControlStep - into));
+  return std::min(n, static_cast<std::size_t>(kControlStep - intoStep(at)));
 }
 
 /// The place of the song that the controls of a stage are set to, which hears what was read at `at` so much later.
 Frames controlPlace(Frames at, Frames late) noexcept {
-  const auto into = (at.value % kControlStep + kControlStep) % kControlStep;
-  return at - Frames{into} - late;
+  return at - Frames{intoStep(at)} - late;
 }
 
 const TrackPlan* planned(const RenderPlan& plan, TrackId track) noexcept {
