@@ -48,9 +48,7 @@ std::size_t atOnce(Frames at, std::size_t left, bool moves) noexcept {
 }
 
 /// The place of the song that the controls of a stage are set to, which hears what was read at `at` so much later.
-Frames controlPlace(Frames at, Frames late) noexcept {
-  return at - Frames{intoStep(at)} - late;
-}
+Frames controlPlace(Frames at, Frames late) noexcept { return at - Frames{intoStep(at)} - late; }
 
 const TrackPlan* planned(const RenderPlan& plan, TrackId track) noexcept {
   const auto found =
