@@ -5,6 +5,7 @@
 #include <lv2/port-groups/port-groups.h>
 #include <lv2/port-props/port-props.h>
 #include <lv2/presets/presets.h>
+#include <lv2/state/state.h>
 #include <lv2/units/units.h>
 
 #include <cmath>
@@ -44,6 +45,7 @@ struct Words {
   LilvNode* lv2Name = of(LV2_CORE__name);
   LilvNode* preset = of(LV2_PRESETS__Preset);
   LilvNode* value = of(LV2_PRESETS__value);
+  LilvNode* state = of(LV2_STATE__state);
   LilvNode* port = of(LV2_CORE__port);
   LilvNode* portSymbol = of(LV2_CORE__symbol);
   LilvNode* designation = of(LV2_CORE__designation);
@@ -129,7 +131,8 @@ Json presetsOf(Words& w, const LilvPlugin* plugin) {
   LILV_FOREACH(nodes, i, presets) {
     const auto* preset = lilv_nodes_get(presets, i);
     lilv_world_load_resource(w.world, preset);
-    Json x{{"name", textOf(w.world, preset, w.label)}, {"values", Json::object()}};
+    Json x{{"uri", text(preset)}, {"name", textOf(w.world, preset, w.label)}, {"values", Json::object()}};
+    if (lilv_world_ask(w.world, preset, w.state, nullptr)) x["state"] = true;
     LilvNodes* ports = lilv_world_find_nodes(w.world, preset, w.port, nullptr);
     LILV_FOREACH(nodes, k, ports) {
       const auto* port = lilv_nodes_get(ports, k);
@@ -139,7 +142,8 @@ Json presetsOf(Words& w, const LilvPlugin* plugin) {
       lilv_node_free(value);
     }
     lilv_nodes_free(ports);
-    if (!x["name"].get<std::string>().empty() && !x["values"].empty()) out.push_back(std::move(x));
+    if (!x["name"].get<std::string>().empty() && (!x["values"].empty() || x.contains("state")))
+      out.push_back(std::move(x));
   }
   lilv_nodes_free(presets);
   return out;

@@ -56,14 +56,14 @@ void offerOwn() {
   ::setenv("LV2_PATH", (path + ":" + own.string()).c_str(), 1);
 }
 
-int play(const std::string& uri, const std::string& bundle) {
+int play(const std::string& uri, const std::string& bundle, const std::string& state) {
   void* memory = ::mmap(nullptr, sizeof(SharedBlock), PROT_READ | PROT_WRITE, MAP_SHARED, kMemory, 0);
   if (memory == MAP_FAILED) return 1;
   auto& block = *std::launder(static_cast<SharedBlock*>(memory));
   const pid_t caller = ::getppid();
   const ochron::FlushDenormals quick;
   ochron::effects::Plugin plugin;
-  if (const auto why = plugin.start(uri, bundle, block); !why.empty()) return say(block, why), 1;
+  if (const auto why = plugin.start(uri, bundle, state, block); !why.empty()) return say(block, why), 1;
   // As urgent as the thread that waits for it, where this user may.
   if (block.live != 0) {
     sched_param urgent{};
@@ -91,7 +91,12 @@ int main(int count, char** words) {
     std::fputs(ochron::effects::listing().c_str(), stdout);
     return 0;
   }
-  if (count == 3) return play(words[1], words[2]);
+  if (count == 5 && std::string(words[1]) == "--state") {
+    offerOwn();
+    ochron::effects::Plugin plugin;
+    return plugin.keepPreset(words[2], words[3], words[4]).empty() ? 0 : 1;
+  }
+  if (count == 4) return play(words[1], words[2], words[3]);
   std::fputs("orthochron-effects plays effects for Orthochron. By hand only: orthochron-effects --list\n", stderr);
   return 1;
 }

@@ -2,15 +2,18 @@
 
 #include <lv2/core/lv2.h>
 #include <lv2/parameters/parameters.h>
+#include <lv2/state/state.h>
 
 #include <algorithm>
 #include <cmath>
 #include <cstring>
+#include <filesystem>
 
 namespace ochron::effects {
 namespace {
 
 constexpr std::size_t kAtomBytes = 1 << 14;
+constexpr const char* kStateFile = "state.ttl";
 constexpr const char* kSideChain = LV2_CORE_PREFIX "isSideChain";  // younger than the headers
 
 class Node {
@@ -46,11 +49,53 @@ Plugin::~Plugin() {
   if (world_) lilv_world_free(world_);
 }
 
-std::string Plugin::start(const std::string& uri, const std::string& bundle, SharedBlock& block) {
+std::string Plugin::start(const std::string& uri, const std::string& bundle, const std::string& state,
+                          SharedBlock& block) {
   block_ = &block;
   if (auto why = open(uri, bundle); !why.empty()) return why;
   if (auto why = readPorts(); !why.empty()) return why;
-  return instantiate();
+  if (auto why = instantiate(); !why.empty()) return why;
+  if (!state.empty()) {
+    auto* kept = lilv_state_new_from_file(world_, &map_, nullptr, (state + '/' + kStateFile).c_str());
+    return kept ? restore(kept) : "what it held cannot be read";
+  }
+  const Node wantsDefault(world_, LV2_STATE__loadDefaultState);
+  if (lilv_plugin_has_feature(plugin_, wantsDefault))
+    if (auto* first = lilv_state_new_from_world(world_, &map_, lilv_plugin_get_uri(plugin_))) return restore(first);
+  return {};
+}
+
+std::string Plugin::restore(LilvState* state) {
+  for (auto& i : instances_)
+    lilv_state_restore(state, i->handle, nullptr, nullptr, LV2_STATE_IS_POD | LV2_STATE_IS_PORTABLE,
+                       i->features.data());
+  lilv_state_free(state);
+  return {};
+}
+
+std::string Plugin::keepPreset(const std::string& uri, const std::string& preset, const std::string& folder) {
+  SharedBlock alone;
+  block_ = &alone;
+  if (auto why = openAll(uri); !why.empty()) return why;
+  if (auto why = readPorts(); !why.empty()) return why;
+  if (auto why = instantiate(); !why.empty()) return why;
+  const Node wanted(world_, preset.c_str());
+  lilv_world_load_resource(world_, wanted);
+  auto* chosen = lilv_state_new_from_world(world_, &map_, wanted);
+  if (!chosen) return "it has no such preset";
+  restore(chosen);
+  const std::string work = folder + ".work";
+  const std::string copies = folder + ".copies";  // of files that lie elsewhere
+  std::error_code ec;
+  std::filesystem::create_directories(copies, ec);
+  auto* now = lilv_state_new_from_instance(
+      plugin_, instances_.front()->handle, &map_, work.c_str(), copies.c_str(), copies.c_str(), folder.c_str(), nullptr,
+      nullptr, LV2_STATE_IS_POD | LV2_STATE_IS_PORTABLE, instances_.front()->features.data());
+  if (!now) return "it does not tell what it holds";
+  const bool saved = lilv_state_get_num_properties(now) == 0 ||
+                     lilv_state_save(world_, &map_, &unmap_, now, nullptr, folder.c_str(), kStateFile) == 0;
+  lilv_state_free(now);
+  return saved ? std::string() : "what it holds cannot be written";
 }
 
 std::string Plugin::open(const std::string& uri, const std::string& bundle) {
@@ -58,9 +103,19 @@ std::string Plugin::open(const std::string& uri, const std::string& bundle) {
   LilvNode* at = lilv_new_file_uri(world_, nullptr, bundle.c_str());
   lilv_world_load_bundle(world_, at);
   lilv_node_free(at);
+  return choose(uri, "in " + bundle);
+}
+
+std::string Plugin::openAll(const std::string& uri) {
+  world_ = lilv_world_new();
+  lilv_world_load_all(world_);  // presets may lie in bundles of their own
+  return choose(uri, "on this machine");
+}
+
+std::string Plugin::choose(const std::string& uri, const std::string& where) {
   const Node wanted(world_, uri.c_str());
   plugin_ = lilv_plugins_get_by_uri(lilv_world_get_all_plugins(world_), wanted);
-  return plugin_ ? std::string() : "it is not in " + bundle + " any more";
+  return plugin_ ? std::string() : "it is not " + where + " any more";
 }
 
 std::string Plugin::readPorts() {

@@ -32,8 +32,12 @@ class Urids {
 /// One running plug-in: as many instances as it takes for a block's channels.
 class Plugin {
  public:
-  /// Empty text: it runs; else why it does not.
-  std::string start(const std::string& uri, const std::string& bundle, SharedBlock& block);
+  /// Empty text: it runs; else why it does not. `state`: a folder with what it holds beside its controls (state.ttl and
+  /// the files that this names); empty: as it starts.
+  std::string start(const std::string& uri, const std::string& bundle, const std::string& state, SharedBlock& block);
+  /// Puts what it holds once a preset of this machine was chosen into a new folder; no folder where it holds nothing.
+  /// Empty text: that went well.
+  std::string keepPreset(const std::string& uri, const std::string& preset, const std::string& folder);
   ~Plugin();
   /// Works on the block's sound in place.
   void run();
@@ -53,6 +57,9 @@ class Plugin {
     std::vector<const LV2_Feature*> features;
   };
   std::string open(const std::string& uri, const std::string& bundle);
+  std::string openAll(const std::string& uri);
+  std::string choose(const std::string& uri, const std::string& where);
+  std::string restore(LilvState* state);
   std::string readPorts();
   std::string instantiate();
   void connect(Instance& instance);

@@ -113,6 +113,30 @@ TEST_F(EffectSteps, ATurnOfAControlIsOneStepAndAPresetSetsThemAll) {
       << "it is later now, and all tracks with it";
 }
 
+TEST_F(EffectSteps, WhatAPresetHoldsBesideControlsIsHeardKeptAndUndone) {
+  const FrameRange some{Frames{}, Frames{96'000}};
+  add("keeper");
+  ASSERT_TRUE(plays(inMix().front().id)) << status().toStdString();
+  const auto plain = exported(some);
+  auto* presets = find<QComboBox>("effect presets");
+  ASSERT_EQ(presets->count(), 2);
+  emit presets->activated(1);
+  doc().jobs().finishAll();
+  ASSERT_TRUE(inMix().front().state->any()) << status().toStdString();
+  EXPECT_EQ(inMix().front().values.at("gain"), 2);
+  ASSERT_TRUE(plays(inMix().front().id));
+  const auto held = exported(some);
+  ASSERT_EQ(held.size(), plain.size());
+  for (std::size_t i = 0; i < plain.size(); i += 997) ASSERT_NEAR(held[i], 1.5F * plain[i], 1e-6F) << i;
+  ASSERT_TRUE(doc().files().save(scratch / "song.ochron"));
+  EXPECT_TRUE(std::filesystem::exists(scratch / "song.ochron" / "effects" / inMix().front().state->id / "state.ttl"));
+  doc().undo();
+  EXPECT_FALSE(inMix().front().state->any());
+  EXPECT_EQ(exported(some), plain);
+  doc().redo();
+  EXPECT_EQ(exported(some), held);
+}
+
 TEST_F(EffectSteps, OneThatBreaksDownIsSaidTheSongPlaysOnAndItIsRestarted) {
   add("faulty");
   ASSERT_EQ(inMix().size(), 1U);

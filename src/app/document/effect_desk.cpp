@@ -214,8 +214,24 @@ std::optional<EnvelopeRef> EffectDesk::shownControl() const {
 }
 
 void EffectDesk::usePreset(InsertId insert, const EffectPreset& preset) {
-  doc_.edit(tr("Use \"%1\"").arg(QString::fromStdString(preset.name)),
-            setInsertValues(doc_.song(), insert, preset.values));
+  const auto what = tr("Use \"%1\"").arg(QString::fromStdString(preset.name));
+  if (!preset.state) {
+    doc_.edit(what, setInsertValues(doc_.song(), insert, preset.values));
+    return;
+  }
+  const auto* is = findInsert(doc_.song(), insert);
+  const auto* info = is ? live_.find(is->effect) : nullptr;
+  if (!info) return;
+  doc_.jobs().start(
+      tr("using %1").arg(QString::fromStdString(preset.name)),
+      [this, what, insert, info = *info, preset](Progress&) -> Jobs::Finish {
+        auto state = stateOf(info, preset);
+        return [this, what, insert, values = preset.values, state = std::move(state)] {
+          if (!state) return doc_.warn(QString::fromStdString(state.error().message));
+          doc_.edit(what, setInsertState(doc_.song(), insert, values, *state));
+        };
+      },
+      QStringLiteral("preset"), Jobs::Scope::edits);
 }
 
 std::vector<std::pair<QString, double>> EffectDesk::readings(InsertId insert) const {

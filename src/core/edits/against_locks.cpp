@@ -166,7 +166,8 @@ bool sameCourse(const Envelope& a, const Envelope& b, FrameRange range) {
 /// The same effects, and what moves their controls the same within a range.
 bool sameInserts(const InsertList& before, const InsertList& after, FrameRange range) {
   return std::equal(before.begin(), before.end(), after.begin(), after.end(), [&](const Insert& a, const Insert& b) {
-    if (a.id != b.id || a.effect != b.effect || a.on != b.on || a.values != b.values) return false;
+    if (a.id != b.id || a.effect != b.effect || a.on != b.on || a.values != b.values || a.state != b.state)
+      return false;
     return std::equal(a.moved.begin(), a.moved.end(), b.moved.begin(), b.moved.end(),
                       [&](const auto& x, const auto& y) {
                         return x.first == y.first && x.second.way == y.second.way &&

@@ -84,6 +84,15 @@ Result<Song> setInsertValues(const Song& song, InsertId insert, const std::map<s
   });
 }
 
+Result<Song> setInsertState(const Song& song, InsertId insert, const std::map<std::string, double>& values,
+                            EffectState state) {
+  return changed(song, insert, [&](InsertList&, auto at) -> Result<void> {
+    for (const auto& [symbol, value] : values) at->values[symbol] = value;
+    at->state = std::move(state);
+    return {};
+  });
+}
+
 Result<Song> moveControl(const Song& song, InsertId insert, const std::string& control, MovedControl moved) {
   return changed(song, insert, [&](InsertList&, auto at) -> Result<void> {
     if (moved.points.empty()) return at->moved.erase(control), Result<void>{};

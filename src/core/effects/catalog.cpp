@@ -1,13 +1,21 @@
 #include "effects/catalog.h"
 
 #include <fcntl.h>
+#include <poll.h>
+#include <signal.h>
 #include <spawn.h>
 #include <sys/wait.h>
 #include <unistd.h>
 
 #include <algorithm>
 #include <array>
+#include <chrono>
 #include <nlohmann/json.hpp>
+#include <optional>
+
+#include "files/content_id.h"
+#include "files/temporary.h"
+#include "files/whole_folder.h"
 
 extern char** environ;
 
@@ -18,6 +26,8 @@ namespace {
 using Json = nlohmann::json;
 
 constexpr const char* kProgram = "orthochron-effects";
+constexpr auto kListPatience = std::chrono::minutes(5);
+constexpr auto kPresetPatience = std::chrono::seconds(20);
 
 const Json& listIn(const Json& x, const char* key) {
   static const Json none = Json::array();
@@ -57,7 +67,7 @@ EffectInfo readInfo(const Json& x) {
   for (const auto& c : listIn(x, "controls")) e.controls.push_back(readControl(c));
   for (const auto& c : listIn(x, "readings")) e.readings.push_back(readControl(c));
   for (const auto& p : listIn(x, "presets")) {
-    EffectPreset preset{p.value("name", ""), {}};
+    EffectPreset preset{p.value("uri", ""), p.value("name", ""), {}, p.value("state", false)};
     for (auto it = p.at("values").begin(); it != p.at("values").end(); ++it)
       preset.values[it.key()] = it.value().get<double>();
     e.presets.push_back(std::move(preset));
@@ -65,31 +75,42 @@ EffectInfo readInfo(const Json& x) {
   return e;
 }
 
-/// What a program writes to its output, and how it ended.
-Result<std::string> outputOf(const fs::path& program, const char* argument) {
+/// What this program's helper writes to its output; none where it did not end well, or not in time.
+std::optional<std::string> outputOf(const fs::path& program, const std::vector<std::string>& arguments,
+                                    std::chrono::milliseconds most) {
   std::array<int, 2> pipe{};
-  if (::pipe2(pipe.data(), O_CLOEXEC) != 0)
-    return fail(ErrorKind::ioFailed, "The effects could not be listed: no pipe.");
+  if (::pipe2(pipe.data(), O_CLOEXEC) != 0) return std::nullopt;
   posix_spawn_file_actions_t actions;
   posix_spawn_file_actions_init(&actions);
   posix_spawn_file_actions_adddup2(&actions, pipe[1], STDOUT_FILENO);
   posix_spawn_file_actions_addopen(&actions, STDERR_FILENO, "/dev/null", O_WRONLY, 0);
   const std::string name = program.string();
-  std::array<char*, 3> args{const_cast<char*>(name.c_str()), const_cast<char*>(argument), nullptr};
+  std::vector<char*> args{const_cast<char*>(name.c_str())};
+  for (const auto& a : arguments) args.push_back(const_cast<char*>(a.c_str()));
+  args.push_back(nullptr);
   pid_t child = 0;
   const int failed = ::posix_spawn(&child, name.c_str(), &actions, nullptr, args.data(), environ);
   posix_spawn_file_actions_destroy(&actions);
   ::close(pipe[1]);
   std::string text;
   std::array<char, 1 << 16> room;  // NOLINT(cppcoreguidelines-pro-type-member-init): filled where it is read
-  for (ssize_t n = 0; failed == 0 && (n = ::read(pipe[0], room.data(), room.size())) > 0;)
+  const auto until = std::chrono::steady_clock::now() + most;
+  bool late = false;
+  while (failed == 0 && !late) {
+    const auto left =
+        std::chrono::duration_cast<std::chrono::milliseconds>(until - std::chrono::steady_clock::now()).count();
+    pollfd readable{pipe[0], POLLIN, 0};
+    late = left <= 0 || ::poll(&readable, 1, static_cast<int>(left)) <= 0;
+    const ssize_t n = late ? 0 : ::read(pipe[0], room.data(), room.size());
+    if (n <= 0) break;
     text.append(room.data(), static_cast<std::size_t>(n));
+  }
   ::close(pipe[0]);
+  if (failed != 0) return std::nullopt;
+  if (late) ::kill(child, SIGKILL);
   int status = 0;
-  if (failed == 0) ::waitpid(child, &status, 0);
-  if (failed != 0 || !WIFEXITED(status) || WEXITSTATUS(status) != 0)
-    return fail(ErrorKind::ioFailed,
-                "The effects of this machine could not be listed: a plug-in may be broken. Songs play without them.");
+  ::waitpid(child, &status, 0);
+  if (!WIFEXITED(status) || WEXITSTATUS(status) != 0) return std::nullopt;
   return text;
 }
 
@@ -118,8 +139,10 @@ Result<fs::path> effectsProgram() {
 Result<std::vector<EffectInfo>> listEffects() {
   const auto program = effectsProgram();
   if (!program) return tl::unexpected(program.error());
-  const auto text = outputOf(*program, "--list");
-  if (!text) return tl::unexpected(text.error());
+  const auto text = outputOf(*program, {"--list"}, kListPatience);
+  if (!text)
+    return fail(ErrorKind::ioFailed,
+                "The effects of this machine could not be listed: a plug-in may be broken. Songs play without them.");
   std::vector<EffectInfo> out;
   try {
     const auto all = Json::parse(*text);
@@ -129,6 +152,30 @@ Result<std::vector<EffectInfo>> listEffects() {
   }
   std::stable_sort(out.begin(), out.end(), [](const EffectInfo& a, const EffectInfo& b) { return a.name < b.name; });
   return out;
+}
+
+Result<EffectState> stateOf(const EffectInfo& effect, const EffectPreset& preset) {
+  const auto program = effectsProgram();
+  if (!program) return tl::unexpected(program.error());
+  const auto scratch = ScratchFolder::make();
+  if (!scratch) return tl::unexpected(scratch.error());
+  const auto folder = scratch->path() / "state";
+  if (!outputOf(*program, {"--state", effect.uri, preset.uri, folder.string()}, kPresetPatience))
+    return fail(ErrorKind::ioFailed, "\"" + preset.name + "\" of " + effect.name +
+                                         " could not be used, so nothing was changed. Choose another one.");
+  EffectState state;
+  std::error_code ec;
+  if (!fs::exists(folder, ec)) return state;
+  auto files = readWholeFolder(folder, kMostEffectFiles, kLargestEffectState);
+  if (!files)
+    return fail(
+        ErrorKind::refused,
+        "\"" + preset.name + "\" of " + effect.name + " holds too much to be kept with a song. Choose another one.",
+        files.error().message);
+  if (files->empty()) return state;
+  state.id = contentId(*files);
+  state.files = std::move(*files);
+  return state;
 }
 
 }  // namespace ochron

@@ -15,6 +15,7 @@
 
 #include "effects/catalog.h"
 #include "effects/shared_block.h"
+#include "files/whole_folder.h"
 
 extern char** environ;
 
@@ -24,18 +25,20 @@ namespace {
 static_assert(Effect::kMostFrames == SharedBlock::kMostFrames);
 constexpr auto kHangs = std::chrono::seconds(2);  // without an answer
 constexpr int kMemoryInChild = 3;
+constexpr const char* kStateFolder = "state";
 constexpr auto kLook = std::chrono::microseconds(60);  // before it sleeps
 
 std::int64_t now() { return Effect::Clock::now().time_since_epoch().count(); }
 
 }  // namespace
 
-Effect::Effect(EffectInfo info, int rate, int channels, bool live)
-    : info_(std::move(info)), rate_(rate), channels_(channels), live_(live) {}
+Effect::Effect(EffectInfo info, int rate, int channels, Shared<EffectState> held, bool live)
+    : info_(std::move(info)), rate_(rate), channels_(channels), held_(std::move(held)), live_(live) {}
 
 Result<std::shared_ptr<Effect>> Effect::start(const EffectInfo& info, int rate, int channels,
-                                              const std::map<std::string, double>& values, bool live) {
-  std::shared_ptr<Effect> effect(new Effect(info.atRate(rate), rate, std::clamp(channels, 1, 2), live));
+                                              const std::map<std::string, double>& values,
+                                              const Shared<EffectState>& state, bool live) {
+  std::shared_ptr<Effect> effect(new Effect(info.atRate(rate), rate, std::clamp(channels, 1, 2), state, live));
   effect->memory_ = ::memfd_create("orthochron effect", MFD_CLOEXEC);
   if (effect->memory_ < 0 || ::ftruncate(effect->memory_, sizeof(SharedBlock)) != 0)
     return fail(ErrorKind::ioFailed, info.name + " could not be started: there is no memory for it.");
@@ -44,6 +47,7 @@ Result<std::shared_ptr<Effect>> Effect::start(const EffectInfo& info, int rate, 
     return fail(ErrorKind::ioFailed, info.name + " could not be started: there is no memory for it.");
   effect->block_ = new (mapped) SharedBlock;
   effect->setAll(values);
+  if (auto ok = effect->layOut(); !ok) return tl::unexpected(ok.error());
   if (auto ok = effect->launch(); !ok) return tl::unexpected(ok.error());
   return effect;
 }
@@ -55,6 +59,15 @@ Effect::~Effect() {
   }
   if (block_) ::munmap(block_, sizeof(SharedBlock));
   if (memory_ >= 0) ::close(memory_);
+}
+
+/// What it holds as files for its process, which may read them as long as it runs.
+Result<void> Effect::layOut() {
+  if (held_->files.empty()) return {};
+  auto folder = ScratchFolder::make();
+  if (!folder) return tl::unexpected(folder.error());
+  folder_.emplace(std::move(*folder));
+  return writeWholeFolder(folder_->path() / kStateFolder, held_->files);
 }
 
 Result<void> Effect::launch() {
@@ -73,8 +86,9 @@ Result<void> Effect::launch() {
   posix_spawn_file_actions_addopen(&actions, STDERR_FILENO, "/dev/null", O_WRONLY, 0);
   posix_spawn_file_actions_adddup2(&actions, memory_, kMemoryInChild);
   const std::string name = program->string();
-  std::array<char*, 4> args{const_cast<char*>(name.c_str()), const_cast<char*>(info_.uri.c_str()),
-                            const_cast<char*>(info_.bundle.c_str()), nullptr};
+  const std::string state = folder_ ? (folder_->path() / kStateFolder).string() : std::string();
+  std::array<char*, 5> args{const_cast<char*>(name.c_str()), const_cast<char*>(info_.uri.c_str()),
+                            const_cast<char*>(info_.bundle.c_str()), const_cast<char*>(state.c_str()), nullptr};
   const int failed = ::posix_spawn(&process_, name.c_str(), &actions, nullptr, args.data(), environ);
   posix_spawn_file_actions_destroy(&actions);
   if (failed != 0) {

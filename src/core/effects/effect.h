@@ -7,14 +7,18 @@
 #include <cstdint>
 #include <map>
 #include <memory>
+#include <optional>
 #include <set>
 #include <span>
 #include <string>
 
 #include "base/result.h"
+#include "base/shared.h"
 #include "base/units.h"
 #include "dsp/sliding_source.h"
 #include "effects/effect_info.h"
+#include "files/temporary.h"
+#include "song/effect_state.h"
 
 namespace ochron {
 
@@ -27,10 +31,12 @@ class Effect {
   enum class State { starting, ready, stopped };
   using Clock = std::chrono::steady_clock;
 
-  /// Starts it for one channel or two, its controls at `values` (by symbol) or else their defaults. A live one rings
-  /// out, and tells how late it is, while nothing is played. What goes wrong later is told by state() and trouble().
+  /// Starts it for one channel or two, its controls at `values` (by symbol) or else their defaults, holding
+  /// `state`. A live one rings out, and tells how late it is, while nothing is played. What goes wrong later is told by
+  /// state() and trouble().
   static Result<std::shared_ptr<Effect>> start(const EffectInfo& info, int rate, int channels,
-                                               const std::map<std::string, double>& values = {}, bool live = false);
+                                               const std::map<std::string, double>& values = {},
+                                               const Shared<EffectState>& state = {}, bool live = false);
   /// Sets all controls so, within their ranges, but for those that something else sets, `left` as they are.
   void setAll(const std::map<std::string, double>& values, const std::set<std::string>& left = {});
   ~Effect();
@@ -49,6 +55,8 @@ class Effect {
   bool waitUntilReady(std::chrono::milliseconds most);
   const EffectInfo& info() const { return info_; }
   int rate() const { return rate_; }
+  /// What it held when it started.
+  const Shared<EffectState>& held() const { return held_; }
   /// Frames that what comes out is late.
   Frames latency() const;
 
@@ -66,14 +74,17 @@ class Effect {
   bool answer(ChannelSpans sound, Clock::time_point latest) noexcept;
 
  private:
-  Effect(EffectInfo info, int rate, int channels, bool live);
+  Effect(EffectInfo info, int rate, int channels, Shared<EffectState> held, bool live);
+  Result<void> layOut();
   Result<void> launch();
   void stop(const std::string& why);
 
   const EffectInfo info_;
   const int rate_;
   const int channels_;
+  const Shared<EffectState> held_;
   const bool live_;
+  std::optional<ScratchFolder> folder_;  // of what it holds, as files
   SharedBlock* block_ = nullptr;
   int memory_ = -1;
   pid_t process_ = 0;

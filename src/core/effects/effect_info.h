@@ -29,8 +29,10 @@ struct EffectControl {
 };
 
 struct EffectPreset {
+  std::string uri;
   std::string name;
   std::map<std::string, double> values;
+  bool state = false;  ///< it says more than values
 };
 
 /// A plug-in that can be put into a track: it has audio in and audio out.

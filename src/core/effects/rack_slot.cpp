@@ -24,11 +24,12 @@ void DelayLine::clear() noexcept {
   for (auto& side : kept_) std::fill(side.begin(), side.end(), 0.0F);
 }
 
-RackSlot::RackSlot(std::shared_ptr<Effect> effect, int rate, bool on)
+RackSlot::RackSlot(std::shared_ptr<Effect> effect, int rate, bool on, Begin begin)
     : effect_(std::move(effect)),
       on_(on),
       dry_(effect_->latency()),
-      step_(static_cast<float>(1 / (kFadeSeconds * rate))) {}
+      step_(static_cast<float>(1 / (kFadeSeconds * rate))),
+      share_(begin == Begin::atOnce && on ? 1.0F : 0.0F) {}
 
 void RackSlot::follow(ControlCourse course) {
   course_.give(course ? std::make_unique<const ControlCourse>(std::move(course)) : nullptr);

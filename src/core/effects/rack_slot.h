@@ -36,7 +36,9 @@ using ControlCourse = std::function<void(Effect&, Frames place)>;
 /// An effect in its place: heard or passed by without a click, and passed by at the same delay where it does not play.
 class RackSlot {
  public:
-  RackSlot(std::shared_ptr<Effect> effect, int rate, bool on);
+  /// How its first block is heard: faded in, beside what plays already, or as all that follow.
+  enum class Begin { fadedIn, atOnce };
+  RackSlot(std::shared_ptr<Effect> effect, int rate, bool on, Begin begin = Begin::fadedIn);
 
   Effect& effect() { return *effect_; }
   /// Any thread.
@@ -62,7 +64,7 @@ class RackSlot {
   Handed<ControlCourse> course_;
   DelayLine dry_;
   const float step_;  // of its share, a frame
-  float share_ = 0;
+  float share_;
   bool asked_ = false;
   std::array<std::array<float, Effect::kMostFrames>, 2> past_{};
   std::atomic<std::int64_t> missed_{0};

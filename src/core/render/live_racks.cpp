@@ -28,9 +28,16 @@ void LiveRacks::follow(const Song& song) {
     const auto* info = find(insert.effect);
     if (!info) return nullptr;
     auto& placed = placed_[where];
-    if (placed.effect && placed.effect->rate() != song.rate) placed = {};
+    if (placed.effect && (placed.effect->rate() != song.rate || placed.effect->held() != insert.state)) placed = {};
+    if (insert.state->missing())
+      placed.trouble = info->name +
+                       " plays with what it held when the song was saved, and that is missing from the song's folder, "
+                       "so sound goes past it. Choose one of its presets, or take it out.";
+    else if (!placed.effect && (placed.wanted->missing() || placed.wanted != insert.state))
+      placed.trouble.clear();
+    placed.wanted = insert.state;
     if (!placed.effect && placed.trouble.empty()) {
-      auto started = Effect::start(*info, song.rate, channels, insert.values, true);
+      auto started = Effect::start(*info, song.rate, channels, insert.values, insert.state, true);
       if (!started) {
         placed.trouble = started.error().message;
         return nullptr;
@@ -52,7 +59,7 @@ void LiveRacks::build(const Song& song) {
   auto racks = makeRacks(song, [&](const Insert& insert, TrackId track, int) -> std::shared_ptr<RackSlot> {
     const auto at = placed_.find({insert.id, track});
     if (at == placed_.end() || !at->second.effect) return nullptr;
-    auto& [effect, slot, trouble, moved] = at->second;
+    auto& [effect, slot, trouble, wanted, moved] = at->second;
     if (effect->state() == Effect::State::starting && !slot) return nullptr;
     // One that is later than it was needs another delay beside it.
     if (!slot || slot->latency() != effect->latency()) {

@@ -45,6 +45,7 @@ class LiveRacks {
     std::shared_ptr<Effect> effect;
     std::shared_ptr<RackSlot> slot;                  ///< none: it has not started yet
     std::string trouble;                             ///< it could not be started at all
+    Shared<EffectState> wanted = {};                 ///< what it was to start with
     std::map<std::string, MovedControl> moved = {};  ///< as its slot follows it
   };
   void build(const Song& song);

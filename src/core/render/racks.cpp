@@ -224,7 +224,12 @@ Result<std::shared_ptr<Racks>> startRacks(const Song& song, const std::vector<Ef
       if (std::find(missing.begin(), missing.end(), insert.name) == missing.end()) missing.push_back(insert.name);
       return nullptr;
     }
-    auto effect = Effect::start(*info, song.rate, channels, insert.values);
+    if (insert.state->missing()) {
+      if (auto what = "What " + insert.name + " held"; std::find(missing.begin(), missing.end(), what) == missing.end())
+        missing.push_back(std::move(what));
+      return nullptr;
+    }
+    auto effect = Effect::start(*info, song.rate, channels, insert.values, insert.state);
     if (!effect) {
       wrong = effect.error();
       return nullptr;
@@ -242,7 +247,7 @@ Result<std::shared_ptr<Racks>> startRacks(const Song& song, const std::vector<Ef
   return makeRacks(song, [&](const Insert& insert, TrackId track, int) -> std::shared_ptr<RackSlot> {
     const auto found = effects.find({insert.id, track});
     if (found == effects.end()) return nullptr;
-    auto slot = std::make_shared<RackSlot>(found->second, song.rate, insert.on);
+    auto slot = std::make_shared<RackSlot>(found->second, song.rate, insert.on, RackSlot::Begin::atOnce);
     slot->follow(courseOf(insert, found->second->info()));
     return slot;
   });

@@ -6,6 +6,8 @@
 
 #include "base/ids.h"
 #include "base/setting.h"
+#include "base/shared.h"
+#include "song/effect_state.h"
 #include "song/envelope.h"
 
 namespace ochron {
@@ -45,6 +47,7 @@ struct Insert {
 
   /// By symbol: controls that move along the song, whatever their value above says.
   std::map<std::string, MovedControl> moved = {};
+  Shared<EffectState> state = {};
 
   bool operator==(const Insert&) const = default;
 };

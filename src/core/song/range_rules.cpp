@@ -194,6 +194,7 @@ void checkInserts(const InsertList& inserts, Ranges& r) {
   for (const auto& i : inserts) {
     r.text(i.effect, "the effect's name");
     r.text(i.name, "the effect's name");
+    r.text(i.state->id, "the effect's state");
     r.few(i.values, kMostInsertValues, "the effect's values");
     for (const auto& [symbol, value] : i.values) r.number(value, kInsertValueRange, "the effect's value");
     r.few(i.moved, kMostMovedControls, "the effect's moved controls");

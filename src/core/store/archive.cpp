@@ -13,6 +13,8 @@
 #include "files/content_id.h"
 #include "files/file_names.h"
 #include "files/temporary.h"
+#include "song/insert_place.h"
+#include "store/effect_states.h"
 #include "store/packed_recordings.h"
 #include "store/project.h"
 #include "store/song_json.h"
@@ -175,6 +177,11 @@ Result<void> writeArchive(const Song& song, const fs::path& target, Outputs& out
   };
   if (auto ok = add(kSongFile, zip_source_buffer(zip.get(), text.data(), text.size(), 0), ZIP_CM_DEFLATE); !ok)
     return ok;
+  Result<void> states;
+  eachStateFile(song, [&](const std::string& path, const std::string& bytes) {
+    if (states) states = add(path, zip_source_buffer(zip.get(), bytes.data(), bytes.size(), 0), ZIP_CM_DEFLATE);
+  });
+  if (!states) return states;
   for (std::size_t i = 0; i < all->files.size(); ++i)
     if (auto ok =
             add(all->inside.media[i].path, zip_source_file(zip.get(), all->files[i].c_str(), 0, -1), ZIP_CM_STORE);
@@ -272,6 +279,14 @@ std::vector<fs::path> unusedFiles(const fs::path& folder, const std::vector<Song
   for (const auto& entry : fs::directory_iterator(folder / kMediaOfSong, ec))
     if (entry.is_regular_file(ec) && !entry.path().filename().string().starts_with('.') &&
         !used.contains(absolutePath(entry.path())))
+      out.push_back(entry.path());
+  std::set<std::string> states;
+  for (const auto& s : songs)
+    eachInsertList(s, [&](const Shared<InsertList>& inserts) {
+      for (const auto& i : *inserts) states.insert(i.state->id);
+    });
+  for (const auto& entry : fs::directory_iterator(folder / kEffectStates, ec))
+    if (const auto name = entry.path().filename().string(); isContentId(name) && !states.contains(name))
       out.push_back(entry.path());
   std::sort(out.begin(), out.end());
   return out;

@@ -26,7 +26,8 @@ Result<void> writeArchive(const Song& song, const std::filesystem::path& target,
 /// recording is not what the song was made with.
 Result<Song> unpackArchive(const std::filesystem::path& file, const std::filesystem::path& folder, Progress& progress);
 
-/// Files in a project's media/ that none of these songs uses, in order. The songs' prints use what they were made of.
+/// Files in a project's media/, and what effects held (folders), that none of these songs uses, in order. The songs'
+/// prints use what they were made of.
 std::vector<std::filesystem::path> unusedFiles(const std::filesystem::path& folder, const std::vector<Song>& songs);
 /// Moves them into the project's `set aside/`; none is deleted. All or none.
 Result<void> setAsideUnused(const std::filesystem::path& folder, const std::vector<std::filesystem::path>& files);

@@ -8,6 +8,7 @@ void putInserts(Json& to, const InsertList& inserts) {
   for (const auto& i : inserts) {
     Json x{{"id", i.id.value}, {"effect", i.effect}, {"name", i.name}};
     if (!i.on) x["on"] = false;
+    if (i.state->any()) x["state"] = i.state->id;
     for (const auto& [symbol, value] : i.values) x["values"].push_back({{"control", symbol}, {"value", value}});
     for (const auto& [symbol, m] : i.moved) {
       Json e{{"control", symbol}, {"name", m.name}, {"low", m.low}, {"high", m.high}};
@@ -27,6 +28,7 @@ InsertList readInserts(JsonReader& r, const Json& x) {
       [&](const Json& e) {
         Insert i{
             readId<InsertId>(r, e, "id"), r.text(e, "effect"), r.text(e, "name"), r.boolean(e, "on", true), {}, {}};
+        if (auto state = r.text(e, "state", ""); !state.empty()) i.state = EffectState{std::move(state), {}};
         r.each(
             e, "values", kMostInsertValues,
             [&](const Json& v) { i.values[r.text(v, "control")] = r.number(v, "value", kInsertValueRange); }, false);

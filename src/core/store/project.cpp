@@ -7,6 +7,7 @@
 #include <cstdlib>
 
 #include "files/content_id.h"
+#include "store/effect_states.h"
 #include "store/song_json.h"
 
 namespace ochron {
@@ -30,6 +31,7 @@ Result<Song> readSong(const fs::path& file, const fs::path& folder, Newer newer 
   if (!song) return song;
   for (auto& m : song->media)
     if (fs::path(m.path).is_relative()) m.path = (folder / m.path).lexically_normal().string();
+  readEffectStates(*song, folder);
   return song;
 }
 
@@ -79,6 +81,7 @@ Result<void> saveProject(const Song& song, const fs::path& path, const FileOps& 
   if (auto ok = makeFolder(folder); !ok) return ok;
   const auto text = readableText(song, folder, {});
   if (!text) return tl::unexpected(text.error());
+  if (auto ok = writeEffectStates(song, folder); !ok) return ok;
   if (auto ok = writeAtomically(folder / kSongFile, *text, ops); !ok) return ok;
   discardAutosave(folder);
   return {};
@@ -118,6 +121,7 @@ Result<void> autosaveProject(const Song& song, const fs::path& path) {
   if (auto ok = makeFolder(folder); !ok) return ok;
   const auto text = readableText(song, folder, stateOfSaved(folder));
   if (!text) return tl::unexpected(text.error());
+  if (auto ok = writeEffectStates(song, folder); !ok) return ok;
   return writeAtomically(folder / kAutosaveFile, *text);
 }
 

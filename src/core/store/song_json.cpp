@@ -23,6 +23,7 @@ constexpr int kWithoutEffects = 5;
 constexpr int kWithoutPatterns = 6;
 constexpr int kWithoutCellSounds = 7;
 constexpr int kWithoutMovedControls = 8;
+constexpr int kWithoutEffectStates = 9;
 constexpr std::array kOrigins{"detected"sv, "user"sv, "removed"sv};
 
 Json tempoToJson(const TempoMap& map) {
@@ -381,16 +382,16 @@ namespace {
 
 /// The earliest format that says all of a song.
 int formatOf(const Song& song) {
-  const auto moves = [](const InsertList& inserts) {
-    return std::any_of(inserts.begin(), inserts.end(), [](const Insert& i) { return !i.moved.empty(); });
-  };
-  const auto anyMoved = [&](const auto& all) {
-    return std::any_of(all.begin(), all.end(), [&](const auto& x) { return moves(*x.inserts); });
-  };
-  if (moves(*song.inserts) || anyMoved(song.tracks) || anyMoved(song.sets) ||
-      std::any_of(song.prints.begin(), song.prints.end(),
-                  [&](const Print& p) { return moves(*p.inserts) || anyMoved(p.mixer); }))
-    return kSongSchema;
+  bool states = false;
+  bool moves = false;
+  eachInsertList(song, [&](const Shared<InsertList>& inserts) {
+    for (const auto& i : *inserts) {
+      states = states || i.state->any();
+      moves = moves || !i.moved.empty();
+    }
+  });
+  if (states) return kSongSchema;
+  if (moves) return kWithoutEffectStates;
   const auto sounds = [](const ClipList& clips) {
     return std::any_of(clips.begin(), clips.end(), [](const Clip& c) { return c.extras->sound.has_value(); });
   };

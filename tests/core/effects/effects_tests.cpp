@@ -567,7 +567,9 @@ TEST(OtherEffects, OfThisMachinePlayWithoutEndingAnything) {
   ASSERT_TRUE(all) << all.error().message;
   std::size_t played = 0;
   for (const auto& e : *all) {
-    if (e.uri.starts_with("urn:orthochron") || played == 12) continue;
+    const auto preset = std::find_if(e.presets.begin(), e.presets.end(), [](const auto& p) { return p.state; });
+    const bool states = preset != e.presets.end();
+    if (e.uri.starts_with("urn:orthochron") || (played >= 12 && !states)) continue;
     auto effect = Effect::start(e, 48'000, 2);
     ASSERT_TRUE(effect);
     if (!(*effect)->waitUntilReady(std::chrono::seconds(20))) {
@@ -580,6 +582,12 @@ TEST(OtherEffects, OfThisMachinePlayWithoutEndingAnything) {
     for (int block = 0; block < 20; ++block) {
       EXPECT_TRUE((*effect)->ask(both, {})) << e.name;
       (*effect)->answer(both, soon());
+    }
+    if (states) {
+      const auto state = stateOf(e, *preset);
+      EXPECT_TRUE(state) << state.error().message;
+      const auto again = Effect::start(e, 48'000, 2, preset->values, state ? *state : EffectState{});
+      EXPECT_TRUE(again && (*again)->waitUntilReady(std::chrono::seconds(20))) << e.name << ", " << preset->name;
     }
     ++played;
   }
