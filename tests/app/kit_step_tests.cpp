@@ -181,6 +181,7 @@ TEST_F(KitSteps, ControlsOfThePanelChangeTheLayer) {
   emit find<QComboBox>("polarity")->activated(2);
   EXPECT_EQ(layer().turned, std::optional(true));
   EXPECT_EQ(doc().undoName(), "Change the layer's polarity");
+  find<QComboBox>("line up")->setCurrentIndex(1);
   emit find<QComboBox>("line up")->activated(1);
   EXPECT_EQ(layer().lineUp, LineUp::whole);
   for (auto* c : window->findChild<KitStep*>()->findChildren<SettingControl*>()) {

@@ -11,7 +11,13 @@
 
 namespace ochron {
 namespace {
-double shaped(FadeShape shape, double x) { return shape == FadeShape::line ? x : x * x * (3.0 - 2.0 * x); }
+double shaped(FadeShape shape, double x) {
+  switch (shape) {
+    case FadeShape::line: return x;
+    case FadeShape::sCurve: return x * x * (3.0 - 2.0 * x);
+  }
+  return x;
+}
 constexpr float kLeastPower = 1e-30F;         // keeps silence from being divided by
 constexpr double kLowestCorrelation = -0.75;  // gains 1 / sqrt(2 (1 + r)) in the middle: +3 dB at r = -0.75
 

@@ -2,6 +2,9 @@
 
 #include <algorithm>
 #include <bit>
+#include <cstdlib>
+
+#include "dsp/patched_samples.h"
 
 namespace ochron {
 
@@ -12,7 +15,21 @@ bool allFinite(std::span<const float> samples) noexcept {
   return bad == 0;
 }
 
+Samples::Samples(const PatchedSamples& patched) noexcept
+    : size_(patched.base().size()), frameBytes_(std::abs(patched.base().frameBytes())), patched_(&patched) {}
+
+float Samples::ofPatched(std::size_t i) const noexcept {
+  const auto by = static_cast<std::ptrdiff_t>(i);
+  return patched_->at(static_cast<std::size_t>(frameBytes_ < 0 ? first_ - by : first_ + by));
+}
+
 void Samples::read(std::span<float> out) const noexcept {
+  if (patched_ && !out.empty()) {
+    const auto last = frameBytes_ < 0 ? first_ - std::ssize(out) + 1 : first_;
+    patched_->read(static_cast<std::size_t>(last), out);
+    if (frameBytes_ < 0) std::reverse(out.begin(), out.end());
+    return;
+  }
   const auto all = [&]<SampleCoding coding>() {
     const char* from = at_;
     for (auto& v : out) {

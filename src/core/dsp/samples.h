@@ -20,9 +20,11 @@ constexpr std::size_t bytesOf(SampleCoding coding) {
 /// Whether no sample is infinite or no number.
 bool allFinite(std::span<const float> samples) noexcept;
 
-/// One channel of sound as it lies in memory, read only: floats one after the other, or one sample of every frame of a
-/// mapped file, coded as it was recorded. Whole numbers are read as shares of full scale, exactly. A view: cheap to
-/// copy, whoever owns the memory must outlive it.
+class PatchedSamples;
+
+/// One channel of sound as it lies in memory, read only: floats one after the other, one sample of every frame of a
+/// mapped file, coded as it was recorded, or one that is another one's but for some stretches. Whole numbers are read
+/// as shares of full scale, exactly. A view: cheap to copy, whoever owns the memory must outlive it.
 class Samples {
  public:
   Samples() = default;
@@ -30,6 +32,7 @@ class Samples {
       : at_(reinterpret_cast<const char*>(floats.data())), size_(floats.size()) {}
   Samples(const std::vector<float>& floats)  // NOLINT(google-explicit-constructor)
       : Samples(std::span<const float>(floats)) {}
+  explicit Samples(const PatchedSamples& patched) noexcept;
   /// `count` samples, the first at `first`, each `frameBytes` after the one before.
   Samples(const char* first, SampleCoding coding, std::size_t frameBytes, std::size_t count)
       : at_(first), size_(count), frameBytes_(static_cast<std::ptrdiff_t>(frameBytes)), coding_(coding) {}
@@ -38,6 +41,7 @@ class Samples {
   bool empty() const noexcept { return size_ == 0; }
 
   float operator[](std::size_t i) const noexcept {
+    if (patched_) return ofPatched(i);
     const char* from = at_ + static_cast<std::ptrdiff_t>(i) * frameBytes_;
     switch (coding_) {
       case SampleCoding::pcm16: return decode<SampleCoding::pcm16>(from);
@@ -51,7 +55,11 @@ class Samples {
   /// `count` of them from `at` on; with `step` -1 backwards.
   Samples subspan(std::size_t at, std::size_t count, std::ptrdiff_t step = 1) const noexcept {
     auto part = *this;
-    part.at_ += static_cast<std::ptrdiff_t>(at) * frameBytes_;
+    const auto by = static_cast<std::ptrdiff_t>(at);
+    if (patched_)
+      part.first_ += frameBytes_ < 0 ? -by : by;
+    else
+      part.at_ += by * frameBytes_;
     part.size_ = count;
     part.frameBytes_ *= step;
     return part;
@@ -66,7 +74,9 @@ class Samples {
   std::ptrdiff_t frameBytes() const noexcept { return frameBytes_; }
 
   /// True when they are floats one after the other, as all that is kept in memory.
-  bool plain() const noexcept { return coding_ == SampleCoding::float32 && frameBytes_ == kFloat && aligned(); }
+  bool plain() const noexcept {
+    return !patched_ && coding_ == SampleCoding::float32 && frameBytes_ == kFloat && aligned();
+  }
   /// The samples of what is plain().
   std::span<const float> floats() const noexcept { return {reinterpret_cast<const float*>(at_), size_}; }
   /// The samples as floats: themselves where they are plain, else a copy in `room`, which has space for all.
@@ -80,11 +90,14 @@ class Samples {
 
   template <SampleCoding coding>
   static float decode(const char* from) noexcept;
+  float ofPatched(std::size_t i) const noexcept;
 
   const char* at_ = nullptr;
   std::size_t size_ = 0;
   std::ptrdiff_t frameBytes_ = kFloat;
   SampleCoding coding_ = SampleCoding::float32;
+  const PatchedSamples* patched_ = nullptr;  ///< then `frameBytes_` are its base's
+  std::ptrdiff_t first_ = 0;                 ///< of the patched ones
 };
 
 template <SampleCoding coding>

@@ -175,13 +175,16 @@ Result<std::shared_ptr<const DecodedMedia>> DecodedMedia::whereItLies(const std:
 }
 
 bool DecodedMedia::broken() const {
-  return (map_ && map_->broken()) || (recording_ && (recording_->broken() || recording_->writtenTo()));
+  return (map_ && map_->broken()) || (recording_ && (recording_->broken() || recording_->writtenTo())) ||
+         (base_ && base_->broken());
 }
 
-bool DecodedMedia::touched() const { return broken() || (recording_ && recording_->touched()); }
+bool DecodedMedia::touched() const {
+  return broken() || (recording_ && recording_->touched()) || (base_ && base_->touched());
+}
 
 bool DecodedMedia::asRead() const {
-  if (broken()) return false;
+  if (broken() || (base_ && !base_->asRead())) return false;
   if (recording_ && recording_->touched() && !isContent(recording_->bytes(), content_)) return false;
   return !map_ || !map_->touched() || DecodedFile::unharmed(*map_);
 }
@@ -204,13 +207,34 @@ std::shared_ptr<const DecodedMedia> DecodedMedia::fromSamples(int rate, std::vec
   return m;
 }
 
-std::shared_ptr<const DecodedMedia> DecodedMedia::variant(const DecodedMedia& of,
-                                                          std::vector<std::vector<float>> channels,
+std::shared_ptr<const DecodedMedia> DecodedMedia::variant(std::shared_ptr<const DecodedMedia> of, Patches patches,
                                                           std::uint64_t digest) {
-  auto made = std::const_pointer_cast<DecodedMedia>(fromSamples(of.rate_, std::move(channels), of.notes_));
-  made->damage_ = of.damage_;
-  made->variant_ = digest;
-  return made;
+  constexpr std::size_t kBlock = 1 << 16;
+  std::shared_ptr<DecodedMedia> m(new DecodedMedia);
+  m->rate_ = of->rate_;
+  m->length_ = of->length_;
+  m->notes_ = of->notes_;
+  m->noteExtent_ = of->noteExtent_;
+  m->damage_ = of->damage_;
+  m->variant_ = digest;
+  m->base_ = std::move(of);
+  m->patches_ = std::move(patches);
+  std::vector<float> block(kBlock);
+  for (std::size_t c = 0; c < m->base_->data_.size(); ++c) {
+    auto own =
+        c < m->patches_.channels.size() ? std::move(m->patches_.channels[c]) : std::vector<PatchedSamples::Patch>();
+    const auto& samples = m->data_.emplace_back(m->patched_.emplace_back(m->base_->data_[c], std::move(own)));
+    PeakBuilder builder;
+    for (std::size_t at = 0; at < samples.size(); at += kBlock) {
+      const auto part = std::span(block).first(std::min(kBlock, samples.size() - at));
+      samples.subspan(at, part.size()).read(part);
+      builder.add(part);
+    }
+    m->ownedPeaks_.push_back(builder.finish());
+  }
+  m->patches_.channels.clear();
+  for (const auto& channel : m->ownedPeaks_) m->peaks_.push_back({{channel.begin(), channel.end()}});
+  return m;
 }
 
 Result<std::shared_ptr<const DecodedMedia>> decodeMedia(const std::filesystem::path& source, const std::string& content,

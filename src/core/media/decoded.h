@@ -1,5 +1,7 @@
 #pragma once
 
+#include <cstdint>
+#include <deque>
 #include <filesystem>
 #include <memory>
 #include <optional>
@@ -10,6 +12,7 @@
 #include "base/progress.h"
 #include "base/result.h"
 #include "base/units.h"
+#include "dsp/patched_samples.h"
 #include "dsp/samples.h"
 #include "media/audio_file.h"
 #include "media/decoded_file.h"
@@ -60,9 +63,16 @@ class DecodedMedia {
   /// For tests and synthesized material: channels of equal length, kept in memory.
   static std::shared_ptr<const DecodedMedia> fromSamples(int rate, std::vector<std::vector<float>> channels,
                                                          PlayedNotes notes = {});
-  /// Other sound in a recording's place, of the same shape; `digest` tells it from the recording and from other
-  /// variants.
-  static std::shared_ptr<const DecodedMedia> variant(const DecodedMedia& of, std::vector<std::vector<float>> channels,
+  /// Sound that is laid over a recording: for each channel in order, none over another, within the recording. What
+  /// patches view is `made` (other sound, kept as long as this), or lies in `owned`.
+  struct Patches {
+    std::vector<std::vector<PatchedSamples::Patch>> channels;
+    std::vector<std::shared_ptr<const DecodedMedia>> made;
+    std::deque<std::vector<float>> owned;
+  };
+  /// A recording with other sound in some stretches, of which only these take memory; `digest` tells it from the
+  /// recording and from other variants.
+  static std::shared_ptr<const DecodedMedia> variant(std::shared_ptr<const DecodedMedia> of, Patches patches,
                                                      std::uint64_t digest);
   /// 0: the recording itself.
   std::uint64_t variant() const { return variant_; }
@@ -84,6 +94,9 @@ class DecodedMedia {
   std::unique_ptr<MappedFile> recording_;
   std::string content_;  ///< of the recording that is read where it lies
   std::vector<std::vector<float>> owned_;
+  std::shared_ptr<const DecodedMedia> base_;  ///< of a variant
+  Patches patches_;
+  std::deque<PatchedSamples> patched_;
   std::vector<std::vector<std::vector<Peak>>> ownedPeaks_;
 };
 

@@ -7,6 +7,7 @@
 
 #include "kit/drum_lowering.h"
 #include "kit/line_up.h"
+#include "render/laid_over.h"
 #include "render/made_key.h"
 #include "render/made_store.h"
 #include "render/stretched.h"
@@ -80,11 +81,11 @@ MadeKey keyOf(const LoweredMic& m, const RingingStrokes& part) {
   return k.key();
 }
 
-/// A part's share laid over a recording.
-void lay(const RingingStrokes& part, std::span<const float> made, std::span<const float> raw, float share,
-         std::vector<float>& to) {
+/// A share of a part that begins so many frames behind what it is laid over.
+void lay(std::int64_t start, std::span<const float> made, std::span<const float> raw, float share,
+         std::span<float> to) {
   for (std::int64_t i = 0; i < std::ssize(made); ++i) {
-    const auto at = part.range.start.value + i;
+    const auto at = start + i;
     if (at < 0 || at >= std::ssize(to)) continue;
     const auto f = static_cast<std::size_t>(at);
     const float change = made[static_cast<std::size_t>(i)] - raw[f];
@@ -133,15 +134,21 @@ MediaPool loweredAtHand(const Song& song, const MediaPool& pool, const MadeStore
         continue;
       }
     }
-    const auto& recording = *pool.at(id);
-    std::vector<std::vector<float>> channels;
-    for (int c = 0; c < recording.channels(); ++c) {
-      const auto raw = recording.channel(c).copy();
-      auto copy = raw;
-      for (const auto& p : list) lay(*p.part, p.sound->channel(c).floats(), raw, static_cast<float>(p.share), copy);
-      channels.push_back(std::move(copy));
+    const auto& recording = pool.at(id);
+    DecodedMedia::Patches laid;
+    for (int c = 0; c < recording->channels(); ++c) {
+      LaidOver over(recording->channel(c));
+      for (const auto& p : list) {
+        const auto made = p.sound->channel(c).floats();
+        const auto begin = p.part->range.start.value;
+        over.add(begin, begin + std::ssize(made),
+                 [made, begin, share = p.share](std::int64_t from, std::span<const float> raw, std::span<float> to) {
+                   lay(begin - from, made, raw, static_cast<float>(share), to);
+                 });
+      }
+      laid.channels.push_back(over.patches(laid.owned));
     }
-    out[id] = DecodedMedia::variant(recording, std::move(channels), digest);
+    out[id] = DecodedMedia::variant(recording, std::move(laid), digest);
   }
   return out;
 }

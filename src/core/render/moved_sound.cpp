@@ -38,7 +38,7 @@ Channels movedWindow(const Voices& voices, const PitchTrack& track, const MovedS
   return out;
 }
 
-void layWindow(std::span<const float> window, Frames start, std::span<const float> raw, std::vector<float>& to) {
+void layWindow(std::span<const float> window, Frames start, std::span<const float> raw, std::span<float> to) {
   for (std::int64_t i = 0; i < std::ssize(window); ++i) {
     const auto at = start.value + i;
     if (at < 0 || at >= std::ssize(to)) continue;

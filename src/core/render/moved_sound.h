@@ -15,6 +15,6 @@ Frames windowEnd(const MovedStretch& stretch, int rate);
 Channels movedWindow(const Voices& voices, const PitchTrack& track, const MovedStretch& stretch);
 /// Puts a window in its place in a copy of `raw`. Windows of neighbours overlap: only what a stretch moved differs from
 /// the recording.
-void layWindow(std::span<const float> window, Frames start, std::span<const float> raw, std::vector<float>& to);
+void layWindow(std::span<const float> window, Frames start, std::span<const float> raw, std::span<float> to);
 
 }  // namespace ochron

@@ -6,6 +6,7 @@
 #include <optional>
 
 #include "files/content_id.h"
+#include "render/laid_over.h"
 #include "render/lowered_takes.h"
 #include "render/made_key.h"
 #include "render/made_store.h"
@@ -80,7 +81,7 @@ TunedPool tunedAtHand(const Song& song, const MediaPool& recorded, const MadeSto
       }
     }
     if (patches.empty()) continue;
-    std::map<MediaId, std::vector<std::vector<float>>> copies;
+    std::map<MediaId, DecodedMedia::Patches> laid;
     for (std::size_t v = 0; v < t.voices.list.size(); ++v) {
       const auto& voice = t.voices.list[v];
       const auto was = previous ? previous->find(voice.media) : MediaPool::const_iterator{};
@@ -88,15 +89,15 @@ TunedPool tunedAtHand(const Song& song, const MediaPool& recorded, const MadeSto
         out.pool[voice.media] = was->second;
         continue;
       }
-      std::vector<float> room;
-      const auto raw = voice.sound->channel(voice.channel).in(room);
-      std::vector<float> copy(raw.begin(), raw.end());
-      for (const auto& [start, sound] : patches)
-        layWindow(sound->channel(static_cast<int>(v)).floats(), start - voice.offset, raw, copy);
-      copies[voice.media].push_back(std::move(copy));
+      auto& to = laid[voice.media];
+      LaidOver over(voice.sound->channel(voice.channel));
+      for (const auto& [start, sound] : patches) {
+        over.add((start - voice.offset).value, sound->channel(static_cast<int>(v)));
+        to.made.push_back(sound);
+      }
+      to.channels.push_back(over.patches(to.owned));
     }
-    for (auto& [id, channels] : copies)
-      out.pool[id] = DecodedMedia::variant(*pool.at(id), std::move(channels), all.value());
+    for (auto& [id, over] : laid) out.pool[id] = DecodedMedia::variant(pool.at(id), std::move(over), all.value());
   }
   return out;
 }

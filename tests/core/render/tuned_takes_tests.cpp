@@ -63,7 +63,7 @@ TEST_F(TunedTakes, OnlyVoicedStretchesThatMoveAreNewSound) {
   MadeStore store;
   const auto pool = whole(tunedSong(), store);
   const auto raw = made.pool.at(media)->channel(0).floats();
-  const auto now = pool.at(media)->channel(0).floats();
+  const auto now = pool.at(media)->channel(0).copy();
   ASSERT_EQ(raw.size(), now.size());
   EXPECT_NE(pool.at(media)->variant(), 0U);
   std::size_t changed = 0;
@@ -117,12 +117,12 @@ TEST_F(TunedTakes, AFolderKeepsThemForAnotherRun) {
   {
     MadeStore store(scratch.path());
     const auto pool = whole(song, store);
-    const auto sound = pool.at(media)->channel(0).floats();
+    const auto sound = pool.at(media)->channel(0).copy();
     first.assign(sound.begin(), sound.end());
   }
   MadeStore again(scratch.path());
   const auto pool = whole(song, again);
-  const auto sound = pool.at(media)->channel(0).floats();
+  const auto sound = pool.at(media)->channel(0).copy();
   EXPECT_TRUE(std::equal(first.begin(), first.end(), sound.begin(), sound.end()));
   EXPECT_EQ(again.timesKept(), 0U);
 }

@@ -1,4 +1,5 @@
 #include <cmath>
+#include <tuple>
 
 #include "document/clip_desk.h"
 #include "document/selection.h"
@@ -104,16 +105,17 @@ std::vector<FieldForm::Field> Inspector::clipFields() {
   FieldForm::Field method;
   method.name = tr("Stretched as");
   method.tip = tr("How it is stretched when it is; as the track: by what it is, or as the Timing step says");
-  method.value = FieldForm::Choice{
-      {tr("track's"), tr("drums"), tr("single"), tr("chords"), tr("tape")},  // short: a narrow box
-      [this] {
-        return shared([](const Clip& c) { return c.extras->method ? 1 + static_cast<int>(*c.extras->method) : 0; });
-      },
-      [this](int i) {
-        doc_.edit(tr("Change how clips are stretched"),
-                  setStretchMethod(doc_.song(), doc_.selection().clips(),
-                                   i > 0 ? std::optional(static_cast<StretchMethod>(i - 1)) : std::nullopt));
-      }};
+  using Method = std::optional<StretchMethod>;
+  method.value = choiceOf<Method>(  // short words: a narrow box
+      {{std::nullopt, tr("track's")},
+       {StretchMethod::drums, tr("drums")},
+       {StretchMethod::single, tr("single")},
+       {StretchMethod::chords, tr("chords")},
+       {StretchMethod::tape, tr("tape")}},
+      [this] { return shared([](const Clip& c) { return c.extras->method; }); },
+      [this](const Method& to) {
+        doc_.edit(tr("Change how clips are stretched"), setStretchMethod(doc_.song(), doc_.selection().clips(), to));
+      });
   out.push_back(method);
   out.push_back(holdField([this] { return shared([](const Clip& c) { return c.hold; }); },
                           [this](Hold hold) {
@@ -188,19 +190,21 @@ std::vector<FieldForm::Field> Inspector::fadeFields(FadeEnd end) {
   FieldForm::Field shape;
   shape.name = in ? tr("In runs") : tr("Out runs");
   shape.tip = tr("Straight or smooth changes the level; tape changes speed and pitch, as a reel that starts or stops");
-  shape.value = FieldForm::Choice{{tr("straight"), tr("smooth"), tr("tape"), tr("soft tape")},
-                                  [this, of] {
-                                    return shared([&](const Clip& c) {
-                                      return static_cast<int>(of(c).shape) + (of(c).kind == FadeKind::tape ? 2 : 0);
-                                    });
-                                  },
-                                  [this, change](int i) {
-                                    doc_.edit(tr("Change fades"), change([&](const Clip&, Fade f) {
-                                                f.shape = static_cast<FadeShape>(i % 2);
-                                                f.kind = i < 2 ? FadeKind::gain : FadeKind::tape;
-                                                return f;
-                                              }));
-                                  }};
+  using Runs = std::pair<FadeShape, FadeKind>;
+  shape.value = choiceOf<Runs>(
+      {{{FadeShape::line, FadeKind::gain}, tr("straight")},
+       {{FadeShape::sCurve, FadeKind::gain}, tr("smooth")},
+       {{FadeShape::line, FadeKind::tape}, tr("tape")},
+       {{FadeShape::sCurve, FadeKind::tape}, tr("soft tape")}},
+      [this, of] { return shared([&](const Clip& c) {
+                     return Runs{of(c).shape, of(c).kind};
+                   }); },
+      [this, change](const Runs& to) {
+        doc_.edit(tr("Change fades"), change([&](const Clip&, Fade f) {
+                    std::tie(f.shape, f.kind) = to;
+                    return f;
+                  }));
+      });
   out.push_back(shape);
   out.push_back(clipNumber(
       in ? tr("In bend") : tr("Out bend"), tr("Below 0 sets out late, above 0 early"), Quantity::percent,
@@ -246,14 +250,16 @@ std::vector<FieldForm::Field> Inspector::crossfadeFields() {
   FieldForm::Field law;
   law.name = tr("Cross law");
   law.tip = tr("Matched keeps the level whatever meets; equal gain for the same sound; equal power for unlike sounds");
-  law.value = FieldForm::Choice{{tr("equal gain"), tr("equal power"), tr("matched")},
-                                [this] { return shared([](const Clip& c) { return static_cast<int>(c.seam.law); }); },
-                                [this](int i) {
-                                  CrossfadeChange change;
-                                  change.law = static_cast<CrossfadeLaw>(i);
-                                  doc_.edit(tr("Change crossfades"),
-                                            changeCrossfades(doc_.song(), doc_.selection().clips(), change));
-                                }};
+  law.value = choiceOf<CrossfadeLaw>(
+      {{CrossfadeLaw::equalGain, tr("equal gain")},
+       {CrossfadeLaw::equalPower, tr("equal power")},
+       {CrossfadeLaw::matched, tr("matched")}},
+      [this] { return shared([](const Clip& c) { return c.seam.law; }); },
+      [this](const CrossfadeLaw& to) {
+        CrossfadeChange change;
+        change.law = to;
+        doc_.edit(tr("Change crossfades"), changeCrossfades(doc_.song(), doc_.selection().clips(), change));
+      });
   out.push_back(law);
   out.push_back(clipNumber(
       tr("Cross bias"), tr("Moves the meeting point to the start (below 0) or the end"), Quantity::percent,

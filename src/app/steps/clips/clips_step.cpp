@@ -15,6 +15,7 @@
 #include "edits/clip_edits.h"
 #include "edits/fade_edits.h"
 #include "edits/mark_edits.h"
+#include "panel/choice.h"
 #include "steps/clips/inspector.h"
 #include "theme/theme.h"
 
@@ -110,13 +111,12 @@ void ClipsStep::buildCut(Fold* fold) {
   auto* overlap = new QComboBox(this);
   overlap->setObjectName("overlap");
   overlap->setAccessibleName(tr("Where clips overlap"));
-  overlap->addItems({tr("Overlaps crossfade"), tr("Overlaps cover")});
+  addChoice(*overlap, Overlap::crossfade, tr("Overlaps crossfade"));
+  addChoice(*overlap, Overlap::cover, tr("Overlaps cover"));
   overlap->setToolTip(tr("Crossfade: both are heard along the overlap. Cover: the moved clip trims the other"));
-  connect(overlap, &QComboBox::activated, this, [this](int i) {
-    change([&](HandSettings& s) { s.overlap = i == 0 ? Overlap::crossfade : Overlap::cover; });
-  });
-  readers_.push_back(
-      [this, overlap] { overlap->setCurrentIndex(doc_.clipDesk().settings().overlap == Overlap::crossfade ? 0 : 1); });
+  connect(overlap, &QComboBox::activated, this,
+          [this, overlap] { change([&](HandSettings& s) { s.overlap = choiceIn<Overlap>(*overlap); }); });
+  readers_.push_back([this, overlap] { setChoice(*overlap, doc_.clipDesk().settings().overlap); });
   to->addWidget(overlap);
   tick(to, tr("Close gaps"), tr("What follows moves along when clips are deleted or trimmed (V)"),
        [](HandSettings& s) -> bool& { return s.closeGaps; });
@@ -196,9 +196,10 @@ void ClipsStep::buildEnvelopes(Fold* fold) {
   envelope_->setObjectName("envelope");
   envelope_->setAccessibleName(tr("Envelope shown"));
   envelope_->addItem(tr("none shown"));
-  for (const auto& name : kEnvelopeKindNames) envelope_->addItem(QString::fromUtf8(name.data()));
-  connect(envelope_, &QComboBox::activated, this, [this](int i) {
-    doc_.clipDesk().showEnvelope(i == 0 ? std::nullopt : std::optional(static_cast<EnvelopeKind>(i - 1)));
+  addChoices<EnvelopeKind>(*envelope_, kEnvelopeKindNames);
+  connect(envelope_, &QComboBox::activated, this, [this] {
+    doc_.clipDesk().showEnvelope(hasChoice(*envelope_) ? std::optional(choiceIn<EnvelopeKind>(*envelope_))
+                                                       : std::nullopt);
   });
   to->addWidget(envelope_);
   envelopeHint_ = new QLabel(tr("Double-click puts a point or removes it; drag points, or the line to bend it."), this);
@@ -263,7 +264,10 @@ void ClipsStep::refresh() {
   if (!problem.isEmpty()) doc_.warn(problem);
   fades_->addItem(tr("Keep this fade\u2026"));
   const auto shown = doc_.clipDesk().shownEnvelope();
-  envelope_->setCurrentIndex(shown ? static_cast<int>(*shown) + 1 : 0);
+  if (shown)
+    setChoice(*envelope_, *shown);
+  else
+    envelope_->setCurrentIndex(0);
 }
 
 QWidget* ClipsStep::makeBench(ViewState&, QWidget* parent) { return new Inspector(doc_, parent); }

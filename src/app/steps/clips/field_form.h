@@ -54,4 +54,20 @@ class FieldForm : public QWidget {
   std::vector<Row> rows_;
 };
 
+/// A choice among values with their words: what is read and written is a value, wherever its line stands.
+template <class T>
+FieldForm::Choice choiceOf(const std::vector<std::pair<T, QString>>& values, std::function<std::optional<T>()> read,
+                           std::function<void(const T&)> write) {
+  FieldForm::Choice out;
+  for (const auto& [value, words] : values) out.of << words;
+  out.read = [values, read = std::move(read)]() -> std::optional<int> {
+    const auto now = read();
+    for (std::size_t i = 0; now && i < values.size(); ++i)
+      if (values[i].first == *now) return static_cast<int>(i);
+    return std::nullopt;
+  };
+  out.write = [values, write = std::move(write)](int i) { write(values[static_cast<std::size_t>(i)].first); };
+  return out;
+}
+
 }  // namespace ochron

@@ -186,12 +186,7 @@ FieldForm::Field Inspector::holdField(std::function<std::optional<Hold>()> get, 
   FieldForm::Field f;
   f.name = tr("Keeps to");
   f.tip = tr("What it follows when the tempo changes: the clock, or its bars and beats");
-  f.value = FieldForm::Choice{{tr("clock"), tr("grid")},
-                              [get = std::move(get)]() -> std::optional<int> {
-                                const auto hold = get();
-                                return hold ? std::optional(static_cast<int>(*hold)) : std::nullopt;
-                              },
-                              [set = std::move(set)](int i) { set(static_cast<Hold>(i)); }};
+  f.value = choiceOf<Hold>({{Hold::clock, tr("clock")}, {Hold::grid, tr("grid")}}, std::move(get), std::move(set));
   return f;
 }
 

@@ -93,10 +93,12 @@ KitStep::KitStep(Document& document, QWidget* parent) : StepPage(document, paren
     inside->addWidget(box);
     return box;
   };
-  lineUp_ = combo(tr("Lines up"), "line up", {tr("each stroke, to the sample"), tr("as the hits stand")});
-  connect(lineUp_, &QComboBox::activated, this, [this](int i) {
+  lineUp_ = combo(tr("Lines up"), "line up", {});
+  addChoice(*lineUp_, LineUp::each, tr("each stroke, to the sample"));
+  addChoice(*lineUp_, LineUp::whole, tr("as the hits stand"));
+  connect(lineUp_, &QComboBox::activated, this, [this] {
     doc_.kitDesk().change(tr("Change how the layer lines up"),
-                          [i](Layer& l) { l.lineUp = i == 0 ? LineUp::each : LineUp::whole; });
+                          [this](Layer& l) { l.lineUp = choiceIn<LineUp>(*lineUp_); });
   });
   polarity_ = combo(tr("Polarity"), "polarity", {tr("as it fits the drum"), tr("plain"), tr("turned")});
   connect(polarity_, &QComboBox::activated, this, [this](int i) {
@@ -175,7 +177,7 @@ void KitStep::refresh() {
   if (!l) return;
   title_->setText(QString::fromStdString(l->name));
   for (const auto& [field, control] : controls_) control->show(l->settings.*field);
-  lineUp_->setCurrentIndex(l->lineUp == LineUp::each ? 0 : 1);
+  setChoice(*lineUp_, l->lineUp);
   sent_->setChecked(l->midi);
   polarity_->setCurrentIndex(!l->turned ? 0 : *l->turned ? 2 : 1);
   const auto& sounds = l->sounds->sounds;
