@@ -388,6 +388,16 @@ void MainWindow::offerRecovery() {
   }
 }
 
+void MainWindow::pressIn(Step step, const QString& button) {
+  doc_.setStep(step);
+  press(button);
+}
+
+void MainWindow::press(const QString& button) {
+  auto* b = findChild<QAbstractButton*>(button);
+  if (b && b->isVisible() && b->isEnabled()) b->click();
+}
+
 void MainWindow::showKept() {
   KeptDialog sheet(doc_.files().keeper().kept().list(), KeptDialog::Why::asked, this);
   if (sheet.exec() == QDialog::Accepted && mayLeaveSong()) {

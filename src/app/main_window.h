@@ -85,6 +85,10 @@ class MainWindow : public QMainWindow {
   void openSong(const QString& folder);
   bool ask(const QString& title, const QString& text, const QString& yes);
   void showKept();
+  /// Presses a button that is shown and can be pressed.
+  void press(const QString& button);
+  /// The same after going to a step.
+  void pressIn(Step step, const QString& button);
   bool keepAutosave(const std::filesystem::path& folder, const Autosave& found);
   void micSet();
   /// The user guide, at the page of the open step.

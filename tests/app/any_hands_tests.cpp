@@ -35,8 +35,9 @@ class AnyHands : public test::Window {
     poll->start(1);
   }
   QString command() {
-    static const QStringList leaves{"song.quit", "song.new",    "song.open", "song.openlast", "song.import",
-                                    "song.kept", "song.export", "view.full", "help.keys"};
+    static const QStringList leaves{"song.quit",   "song.new",     "song.open",       "song.openlast",
+                                    "song.import", "song.kept",    "song.export",     "view.full",
+                                    "help.keys",   "print.export", "print.commitnow", "print.handovernow"};
     const auto ids = window->actions().ids();
     const auto id = ids[static_cast<int>(roll(static_cast<std::uint64_t>(ids.size())))];
     return leaves.contains(id) ? QString() : id;

@@ -74,6 +74,11 @@ Actions* Actions::of(QWidget* widget) {
   return widget->window()->findChild<Actions*>("actions", Qt::FindDirectChildrenOnly);
 }
 
+void Actions::bind(QAbstractButton* button, const QString& id) {
+  button->setProperty(kCommand, id);
+  connect(button, &QAbstractButton::clicked, button, [button, id] { of(button)->trigger(id); });
+}
+
 QAction* Actions::add(const QString& id, const QString& text, const QString& keys, std::function<void()> run,
                       const std::function<bool()>& enabled) {
   auto* a = new QAction(text, this);

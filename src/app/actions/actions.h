@@ -1,5 +1,6 @@
 #pragma once
 
+#include <QAbstractButton>
 #include <QAction>
 #include <QHash>
 #include <QObject>
@@ -12,6 +13,8 @@ namespace ochron {
 
 /// A property of widgets that Space and Return press while they have the focus, as they do buttons.
 inline constexpr const char* kPressedByKeys = "pressed by keys";
+/// A property of buttons: the id of the command that does the same.
+inline constexpr const char* kCommand = "command";
 
 /// Every command once: id, text, shortcut, when it is enabled, what it does. Menus, buttons, keys and tests all go
 /// through it.
@@ -21,6 +24,8 @@ class Actions : public QObject {
   explicit Actions(QWidget* window);
   /// The table of the window that a widget stands in.
   static Actions* of(QWidget* widget);
+  /// A button that runs a command of its window.
+  static void bind(QAbstractButton* button, const QString& id);
 
   /// `keys`: those it is shipped with, the one that is shown first, apart by spaces.
   QAction* add(const QString& id, const QString& text, const QString& keys, std::function<void()> run,

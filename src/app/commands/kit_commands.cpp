@@ -137,6 +137,11 @@ void MainWindow::buildKitActions() {
       },
       hasTracks);
   a.add(
+      "kit.cellsbefore", tr("The sixteen slices before"), {}, [this] { pressIn(Step::kit, "cells before"); },
+      hasTracks);
+  a.add(
+      "kit.cellsnext", tr("The next sixteen slices"), {}, [this] { pressIn(Step::kit, "next cells"); }, hasTracks);
+  a.add(
       "kit.countin", tr("Recordings of cells are counted in, or not"), {},
       [this, &cells] {
         cells.setCountsIn(!cells.countsIn());

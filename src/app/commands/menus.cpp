@@ -17,7 +17,7 @@ void MainWindow::buildMenus() {
     connect(m, &QMenu::aboutToShow, actions_, &Actions::refresh);
     return m;
   };
-  auto* song = menu(tr("&Song"), {"song.new", "song.open"});
+  auto* song = menu(tr("&Song"), {"song.new", "song.open", "song.openlast"});
   recent_ = song->addMenu(tr("Open recent"));
   connect(recent_, &QMenu::aboutToShow, this, [this] {
     recent_->clear();
@@ -26,10 +26,12 @@ void MainWindow::buildMenus() {
     if (recent_->isEmpty()) recent_->addAction(tr("nothing yet"))->setEnabled(false);
   });
   for (const char* id :
-       {"song.import",      "song.save",      "song.saveas",    "song.recordings", "song.kept",  "song.room",
-        "song.export",      "print.commit",   "print.back",     "print.anew",      "print.hear", "print.compare",
-        "print.measure",    "print.effects",  "print.handover", "song.gather",     "song.clean", "song.archive",
-        "song.archiveflac", "song.unarchive", "song.quit"})
+       {"song.import",    "song.save",         "song.saveas",   "song.rename",   "song.recordings", "song.kept",
+        "song.room",      "song.export",       "print.export",  "print.commit",  "print.commitnow", "print.back",
+        "print.anew",     "print.hear",        "print.compare", "print.measure", "print.effects",   "print.course",
+        "print.still",    "print.addeffect",   "print.earlier", "print.later",   "print.takeout",   "print.restart",
+        "print.handover", "print.handovernow", "song.gather",   "song.clean",    "song.archive",    "song.archiveflac",
+        "song.unarchive", "song.quit"})
     song->addAction(actions_->action(id));
   auto* edit = menu(tr("&Edit"), {"edit.undo",
                                   "edit.redo",
@@ -38,6 +40,7 @@ void MainWindow::buildMenus() {
                                   "edit.copy",
                                   "edit.paste",
                                   "edit.delete",
+                                  "edit.cancel",
                                   "-",
                                   "this.all",
                                   "clips.ontrack",
@@ -90,6 +93,8 @@ void MainWindow::buildMenus() {
                      "set.previous",
                      "track.next",
                      "track.previous",
+                     "track.mute",
+                     "track.solo",
                      "set.up",
                      "set.down",
                      "-",
@@ -100,9 +105,26 @@ void MainWindow::buildMenus() {
                      "track.remove",
                      "set.remove",
                      "take.remove"});
-  menu(tr("Te&mpo"), {"take.heartempo", "take.hearalone", "take.usetempo", "tempo.anchor", "-", "tempo.nextbar",
-                      "tempo.previousbar", "tempo.tie", "tempo.tap", "tempo.remove", "tempo.removeall", "-",
-                      "tempo.follows", "tempo.hearall", "tempo.fitall", "tempo.fitrange", "-", "tempo.readmap"});
+  menu(tr("Te&mpo"), {"take.heartempo",
+                      "take.hearalone",
+                      "take.usetempo",
+                      "tempo.anchor",
+                      "-",
+                      "tempo.nextbar",
+                      "tempo.previousbar",
+                      "tempo.tie",
+                      "tempo.tap",
+                      "tempo.remove",
+                      "tempo.removeall",
+                      "tempo.steady",
+                      "-",
+                      "tempo.follows",
+                      "tempo.hearall",
+                      "tempo.fit",
+                      "tempo.fitall",
+                      "tempo.fitrange",
+                      "-",
+                      "tempo.readmap"});
   menu(tr("T&iming"), {"timing.toggle",
                        "timing.freeze",
                        "timing.release",
@@ -118,6 +140,7 @@ void MainWindow::buildMenus() {
                        "-",
                        "stretch.round",
                        "stretch.keep",
+                       "timing.exception",
                        "-",
                        "lock.range",
                        "lock.unlockrange",
@@ -150,6 +173,7 @@ void MainWindow::buildMenus() {
                       "clips.repeat",        "clips.reverse",
                       "clips.swap",          "clips.aligngrid",
                       "clips.alignline",     "clips.sync",
+                      "clips.slipearlier",   "clips.sliplater",
                       "clips.mute",          "-",
                       "clips.fadein",        "clips.fadeout",
                       "clips.crossfade",     "clips.nofades",
@@ -184,6 +208,8 @@ void MainWindow::buildMenus() {
                     "kit.record",
                     "kit.togrid",
                     "kit.countin",
+                    "kit.cellsbefore",
+                    "kit.cellsnext",
                     "kit.cellsound",
                     "kit.cellback",
                     "kit.choke",
@@ -208,6 +234,7 @@ void MainWindow::buildMenus() {
                     "kit.print",
                     "kit.midi"});
   menu(tr("&Pitch"), {"pitch.hear",
+                      "pitch.hearanyway",
                       "-",
                       "-",
                       "pitch.up",
@@ -228,6 +255,8 @@ void MainWindow::buildMenus() {
                       "pitch.tohits",
                       "pitch.reference",
                       "-",
+                      "pitch.octavedown",
+                      "pitch.octaveup",
                       "pitch.asrecorded",
                       "pitch.keepkey"});
   menu(tr("Pl&ay"), {"transport.play",
@@ -280,6 +309,7 @@ void MainWindow::buildMenus() {
                      "view.range",
                      "view.taller",
                      "view.lower",
+                     "view.everymic",
                      "view.left",
                      "view.right",
                      "-",
@@ -292,7 +322,8 @@ void MainWindow::buildMenus() {
                      "view.desktoptext",
                      "-",
                      "view.motion"});
-  menu(tr("&Help"), {"help.guide", "help.tour", "help.find", "help.where", "help.said", "help.keys", "help.about"});
+  menu(tr("&Help"), {"help.guide", "help.tour", "help.find", "help.where", "help.said", "help.noticedo",
+                     "help.noticeseen", "help.keys", "help.about"});
 }
 
 }  // namespace ochron

@@ -22,6 +22,9 @@ void MainWindow::buildPinActions() {
   a.add(
       "stretch.keep", tr("Keep the way of stretching that is heard"), "Alt+Shift+G", [&round] { round.keep(); },
       [&round] { return round.going(); });
+  a.add(
+      "timing.exception", tr("Another grid for a drum or a range\u2026"), {},
+      [this] { pressIn(Step::timing, "add grid rule"); }, hasTracks);
   connect(&round, &RoundDesk::changed, this, [this] { actions_->refresh(); });
 }
 

@@ -60,6 +60,14 @@ void MainWindow::buildPitchActions() {
       hasNotes);
   a.add(
       "pitch.tohits", tr("Notes to hits"), {}, [&desk] { desk.notesToHits(); }, hasNotes);
+  const auto octave = [this](int by) {
+    return [this, by] {
+      auto& keys = doc_.keyDesk();
+      keys.tryKey((keys.trying() ? keys.semitones() : 0) + by, keys.cents());
+    };
+  };
+  a.add("pitch.octavedown", tr("Try the key an octave lower"), {}, octave(-12), hasTracks);
+  a.add("pitch.octaveup", tr("Try the key an octave higher"), {}, octave(12), hasTracks);
   a.add(
       "pitch.asrecorded", tr("Hear the key as recorded"), {}, [this] { doc_.keyDesk().asRecorded(); },
       [this] { return doc_.keyDesk().trying(); });

@@ -15,7 +15,8 @@ void MainWindow::buildTempoActions() {
   const auto heard = [&desk] { return desk.heard().has_value(); };
   const auto hasAnchors = [this] { return !doc_.song().anchors->empty(); };
   a.add(
-      "take.heartempo", tr("Listen for the tempo"), {}, [this, &desk] { desk.hear(doc_.selection().set()); }, hasTracks);
+      "take.heartempo", tr("Listen for the tempo"), {}, [this, &desk] { desk.hear(doc_.selection().set()); },
+      hasTracks);
   a.add(
       "take.hearalone", tr("Listen to the chosen track alone"), {},
       [this, &desk] { desk.hear(doc_.selection().set(), TempoDesk::Listen::alone); }, hasTracks);
@@ -52,6 +53,10 @@ void MainWindow::buildTempoActions() {
       "tempo.remove", tr("Remove this bar's anchor"), "Ctrl+Shift+Q",
       [this, &desk] { desk.remove({doc_.song().tempo.barStart(*desk.bar())}); },
       [this, &desk] { return desk.bar() && desk.anchored(doc_.song().tempo.barStart(*desk.bar())); });
+  a.add(
+      "tempo.steady", tr("Make the tempo steady"), {}, [this] { pressIn(Step::tempo, "make steady"); }, hasAnchors);
+  a.add(
+      "tempo.fit", tr("Fit the take to the song"), {}, [this] { pressIn(Step::tempo, "fit take"); }, hasTracks);
   a.add(
       "tempo.removeall", tr("Remove all anchors"), {},
       [this, &desk] {

@@ -91,6 +91,15 @@ void MainWindow::buildTrackActions() {
           doc_.edit(tr("Rename a take"), renameTake(doc_.song(), id, name));
       },
       hasTake);
+  const auto flag = [this, track](bool Track::*is, const QString& words) {
+    return [this, track, is, words] {
+      Track next = *track();
+      next.*is = !(next.*is);
+      doc_.edit(words.arg(QString::fromStdString(next.name)), setTrack(doc_.song(), next));
+    };
+  };
+  a.add("track.mute", tr("Mute the track, or not"), {}, flag(&Track::muted, tr("Mute %1")), hasTrack);
+  a.add("track.solo", tr("The track alone, or not"), {}, flag(&Track::solo, tr("Solo %1")), hasTrack);
   a.add(
       "track.rename", tr("Rename the track\u2026"), "F2",
       [this, track, askName] {

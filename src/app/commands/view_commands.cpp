@@ -26,6 +26,10 @@ constexpr int kGlideMs = 120;
 /// Commands of what is seen, and of help.
 void MainWindow::buildViewActions() {
   auto& a = *actions_;
+  a.add("view.everymic", tr("Joints in every mic, or in the worst"), {}, [this] { pressIn(Step::seams, "every mic"); });
+  a.add("help.noticedo", tr("Do what the notice offers"), {}, [this] { press("notice command"); });
+  a.add("help.noticeseen", tr("Take the notice away"), {}, [this] { press("notice seen"); });
+  a.add("edit.cancel", tr("Cancel what is being done"), {}, [this] { press("cancel job"); });
   a.add("view.all", tr("Whole song"), "Ctrl+0", [this] { view_.showAll(); });
   a.add("view.motion", tr("Glide when zooming and jumping, or not"), {}, [this] {
     const bool on = !view_.glides();

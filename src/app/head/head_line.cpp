@@ -87,7 +87,7 @@ HeadLine::HeadLine(Document& document, QWidget* parent) : QWidget(parent), doc_(
     b->setAccessibleName(name);
     b->setFixedSize(side, side);
     b->setFocusPolicy(Qt::TabFocus);
-    connect(b, &QToolButton::clicked, this, [this, id] { Actions::of(this)->trigger(id); });
+    Actions::bind(b, id);
     return b;
   };
   play_ = button("transport.play", tr("Play"), 34);

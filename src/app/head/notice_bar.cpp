@@ -34,6 +34,8 @@ NoticeBar::NoticeBar(Document& document, QWidget* parent) : QFrame(parent) {
   seen_->setToolTip(tr("Seen: takes this notice away"));
   seen_->setIconSize({12, 12});
   line->addWidget(seen_);
+  seen_->setProperty(kCommand, "help.noticeseen");
+  act_->setProperty(kCommand, "help.noticedo");
   connect(seen_, &QToolButton::clicked, this, &NoticeBar::dismiss);
   connect(act_, &QPushButton::clicked, this, [this] {
     if (notices_.empty()) return;

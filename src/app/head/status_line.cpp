@@ -42,6 +42,7 @@ StatusLine::StatusLine(Document& document, QWidget* parent) : QWidget(parent), d
   cancel_->setAccessibleName(tr("Cancel"));
   cancel_->setToolTip(tr("Cancel"));
   cancel_->setIconSize({12, 12});
+  cancel_->setProperty(kCommand, "edit.cancel");
   connect(cancel_, &QToolButton::clicked, this, [this] {
     doc_.jobs().cancelTasks();
     say(tr("Cancelled."), false);
@@ -50,7 +51,7 @@ StatusLine::StatusLine(Document& document, QWidget* parent) : QWidget(parent), d
   device_ = new QToolButton(this);
   device_->setObjectName("sound device");
   device_->setProperty("words", true);
-  connect(device_, &QToolButton::clicked, this, [this] { Actions::of(this)->trigger("transport.output"); });
+  Actions::bind(device_, "transport.output");
   line->addWidget(device_);
   timer_ = new QTimer(this);
   timer_->setSingleShot(true);

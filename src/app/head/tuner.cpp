@@ -80,7 +80,9 @@ std::vector<ReadItem> Tuner::readItems() const {
   const auto cents = static_cast<std::size_t>(std::lround(std::abs(heard->off)));
   const auto words = heard->off > 0 ? tr("%1, %2 sharp") : tr("%1, %2 flat");
   return {{cents == 0 ? tr("%1, in tune").arg(heard->name) : words.arg(heard->name, counted(cents, "cent", "cents")),
-           rect(), false, {}}};
+           rect(),
+           false,
+           {}}};
 }
 
 void Tuner::paintEvent(QPaintEvent*) {

@@ -25,6 +25,7 @@ TrackHead::TrackHead(Document& document, TrackId track, QWidget* parent)
     b->setIconSize({14, 14});
     b->setToolTip(tip);
     b->setFocusPolicy(Qt::TabFocus);
+    b->setProperty(kCommand, flag == &Track::muted ? "track.mute" : "track.solo");
     connect(b, &QToolButton::clicked, this, [this, flag, tip](bool on) {
       const auto* t = doc_.song().find(track_);
       if (!t) return;

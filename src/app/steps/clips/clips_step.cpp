@@ -56,7 +56,7 @@ QPushButton* ClipsStep::button(QVBoxLayout* to, const QString& text, const char*
   b->setFocusPolicy(Qt::TabFocus);
   b->setToolTip(tip);
   b->setMinimumWidth(40);
-  connect(b, &QPushButton::clicked, this, [this, action] { Actions::of(this)->trigger(action); });
+  Actions::bind(b, action);
   if (to) to->addWidget(b);
   return b;
 }

@@ -32,7 +32,7 @@ HitsStep::HitsStep(Document& document, QWidget* parent) : StepPage(document, par
   find_ = new QPushButton(tr("Find hits"), this);
   find_->setProperty("primary", true);
   find_->setObjectName("find hits");
-  connect(find_, &QPushButton::clicked, this, [this] { Actions::of(this)->trigger("hits.find"); });
+  Actions::bind(find_, "hits.find");
   column->addWidget(find_);
   const auto& sensitivity = settingOf(kHitNumbers, &HitSettings::sensitivity);
   sensitivity_ = new SettingControl(tr("Sensitivity"), sensitivity.range, {}, this);
@@ -71,7 +71,7 @@ HitsStep::HitsStep(Document& document, QWidget* parent) : StepPage(document, par
   column->addWidget(count_);
   remove_ = new QPushButton(tr("Remove this hit"), this);
   remove_->setObjectName("remove hit");
-  connect(remove_, &QPushButton::clicked, this, [this] { Actions::of(this)->trigger("hits.remove"); });
+  Actions::bind(remove_, "hits.remove");
   column->addWidget(remove_);
   hear_ = new QCheckBox(tr("Hear hits while stepping"), this);
   hear_->setObjectName("hear while stepping");

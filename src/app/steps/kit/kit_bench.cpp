@@ -42,6 +42,7 @@ KitBench::KitBench(Document& document, ViewState&, QWidget* parent)
   patternTab_ = button(tr("Pattern"), "show pattern", tr("The chosen pattern, to draw on"));
   for (auto* tab : {cellsTab_, patternTab_}) {
     tab->setCheckable(true);
+    tab->setProperty(kCommand, "patterns.show");
     connect(tab, &QToolButton::clicked, this, [this, tab] { showPattern(tab == patternTab_); });
   }
   before_ = button(QStringLiteral("\u2039"), "cells before", tr("The sixteen slices before"));
@@ -54,13 +55,18 @@ KitBench::KitBench(Document& document, ViewState&, QWidget* parent)
   count_ = button(tr("counted in"), "cells counted in",
                   tr("Recording plays from a bar before the play line, with the click"));
   count_->setCheckable(true);
+  count_->setProperty(kCommand, "kit.countin");
+  before_->setProperty(kCommand, "kit.cellsbefore");
+  next_->setProperty(kCommand, "kit.cellsnext");
+  record_->setProperty(kCommand, "kit.record");
+  grid_->setProperty(kCommand, "kit.togrid");
   connect(count_, &QToolButton::clicked, this, [this](bool on) { doc_.cellsDesk().setCountsIn(on); });
   split_ = button(tr("slice at hits"), "slice at hits", tr("Cut the active set at its hits, so that each is a cell"));
   connect(before_, &QToolButton::clicked, this, [this] { doc_.cellsDesk().turnTo(doc_.cellsDesk().page() - 1); });
   connect(next_, &QToolButton::clicked, this, [this] { doc_.cellsDesk().turnTo(doc_.cellsDesk().page() + 1); });
   connect(record_, &QToolButton::clicked, this, [this](bool on) { doc_.cellsDesk().record(on); });
   connect(grid_, &QToolButton::clicked, this, [this](bool on) { doc_.cellsDesk().setToGrid(on); });
-  connect(split_, &QToolButton::clicked, this, [this] { Actions::of(this)->trigger("clips.splithits"); });
+  Actions::bind(split_, "clips.splithits");
   auto* fresh = new Fresh(this, [this] { refresh(); });
   fresh->onSong(doc_)
       .on(doc_.selection(), Selection::kWhere)

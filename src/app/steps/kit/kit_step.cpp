@@ -59,12 +59,12 @@ KitStep::KitStep(Document& document, QWidget* parent) : StepPage(document, paren
   auto* add = new QPushButton(tr("Add a sound\u2026"), this);
   add->setObjectName("add layer");
   add->setToolTip(tr("A sound file, or an SFZ instrument with levels and alternates"));
-  connect(add, &QPushButton::clicked, this, [this] { Actions::of(this)->trigger("kit.add"); });
+  Actions::bind(add, "kit.add");
   column->addWidget(add);
   auto* own = new QPushButton(tr("Add its own strokes"), this);
   own->setObjectName("add own layer");
   own->setToolTip(tr("A set of sounds made of this take's own clean strokes of the drum, graded by strength"));
-  connect(own, &QPushButton::clicked, this, [this] { Actions::of(this)->trigger("kit.own"); });
+  Actions::bind(own, "kit.own");
   column->addWidget(own);
 
   auto* patterns = new Fold("kit patterns", tr("Patterns"), true, this);
@@ -117,7 +117,7 @@ KitStep::KitStep(Document& document, QWidget* parent) : StepPage(document, paren
   print->setObjectName("print layer");
   print->setProperty("primary", true);
   print->setToolTip(tr("The layer as a recording of its own; the layer is switched off and can be switched on again"));
-  connect(print, &QPushButton::clicked, this, [this] { Actions::of(this)->trigger("kit.print"); });
+  Actions::bind(print, "kit.print");
   inside->addWidget(print);
   sent_ = new QCheckBox(tr("Also sent as MIDI"), settings_);
   sent_->setObjectName("layer sent");
@@ -131,7 +131,7 @@ KitStep::KitStep(Document& document, QWidget* parent) : StepPage(document, paren
   inside->addWidget(sent_);
   auto* midi = new QPushButton(tr("Write notes as MIDI\u2026"), settings_);
   midi->setObjectName("layer midi");
-  connect(midi, &QPushButton::clicked, this, [this] { Actions::of(this)->trigger("kit.midi"); });
+  Actions::bind(midi, "kit.midi");
   inside->addWidget(midi);
   column->addWidget(settings_);
   auto* fresh = new Fresh(this, [this] { refresh(); });

@@ -24,7 +24,7 @@ PatternBox::PatternBox(Document& document, QWidget* parent) : QWidget(parent), d
     auto* b = new QPushButton(text, on);
     b->setObjectName(name);
     b->setToolTip(tip);
-    connect(b, &QPushButton::clicked, this, [this, id] { Actions::of(this)->trigger(id); });
+    Actions::bind(b, id);
     return b;
   };
   column->addWidget(button(

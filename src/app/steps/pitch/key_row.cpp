@@ -179,8 +179,7 @@ KeyBox::KeyBox(Document& document, QWidget* parent) : QWidget(parent), doc_(docu
     auto* b = new QPushButton(text, this);
     b->setObjectName(name);
     b->setProperty("small", true);
-    connect(b, &QPushButton::clicked, this,
-            [this, by] { desk_.tryKey((desk_.trying() ? desk_.semitones() : 0) + by, desk_.cents()); });
+    Actions::bind(b, by < 0 ? "pitch.octavedown" : "pitch.octaveup");
     line->addWidget(b, 1);
   };
   octave(tr("\u2212 oct."), "octave down", -12);
@@ -202,8 +201,8 @@ KeyBox::KeyBox(Document& document, QWidget* parent) : QWidget(parent), doc_(docu
   keep_->setToolTip(tr("The chosen clips, else the whole track, are transposed; at full quality"));
   buttons->addWidget(asRecorded_, 1);
   buttons->addWidget(keep_, 1);
-  connect(asRecorded_, &QPushButton::clicked, this, [this] { Actions::of(this)->trigger("pitch.asrecorded"); });
-  connect(keep_, &QPushButton::clicked, this, [this] { Actions::of(this)->trigger("pitch.keepkey"); });
+  Actions::bind(asRecorded_, "pitch.asrecorded");
+  Actions::bind(keep_, "pitch.keepkey");
   column->addLayout(buttons);
   keyboards_ = new QComboBox(this);
   keyboards_->setObjectName("keyboard");

@@ -61,7 +61,7 @@ PitchStep::PitchStep(Document& document, QWidget* parent) : StepPage(document, p
   listen_->setObjectName("listen for pitch");
   listen_->setProperty("primary", true);
   listen_->setToolTip(tr("Hears the pitch and the notes of the active set. Nothing is changed by it"));
-  connect(listen_, &QPushButton::clicked, this, [this] { Actions::of(this)->trigger("pitch.hear"); });
+  Actions::bind(listen_, "pitch.hear");
   auto* first = new QHBoxLayout;
   first->setSpacing(6);
   first->addWidget(line_, 1);
@@ -127,7 +127,7 @@ PitchStep::PitchStep(Document& document, QWidget* parent) : StepPage(document, p
   measured_->setObjectName("measure reference");
   measured_->setProperty("small", true);
   measured_->setToolTip(tr("Finds the A4 that these notes were sung to"));
-  connect(measured_, &QPushButton::clicked, this, [this] { Actions::of(this)->trigger("pitch.reference"); });
+  Actions::bind(measured_, "pitch.reference");
   a4->addWidget(measured_);
   a4->addWidget(reference_);
   connect(reference_, &QDoubleSpinBox::valueChanged, this, [this](double v) {
@@ -174,12 +174,12 @@ PitchStep::PitchStep(Document& document, QWidget* parent) : StepPage(document, p
   buttons->setSpacing(4);
   buttons->addWidget(asSung_, 5);
   buttons->addWidget(giveBack_, 6);
-  connect(asSung_, &QPushButton::clicked, this, [this] { Actions::of(this)->trigger("pitch.assung"); });
-  connect(giveBack_, &QPushButton::clicked, this, [this] { Actions::of(this)->trigger("pitch.giveback"); });
+  Actions::bind(asSung_, "pitch.assung");
+  Actions::bind(giveBack_, "pitch.giveback");
   toHits_ = new QPushButton(tr("Hits"), this);
   toHits_->setObjectName("notes to hits");
   toHits_->setToolTip(tr("Where notes begin becomes hits of the timing plan: for soft onsets"));
-  connect(toHits_, &QPushButton::clicked, this, [this] { Actions::of(this)->trigger("pitch.tohits"); });
+  Actions::bind(toHits_, "pitch.tohits");
   toHits_->setProperty("small", true);
   buttons->addWidget(toHits_, 4);
   column->addLayout(buttons);

@@ -7,6 +7,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "actions/actions.h"
 #include "document/effect_desk.h"
 #include "document/fresh.h"
 #include "panel/bench.h"
@@ -77,7 +78,7 @@ EffectBench::EffectBench(Document& document, QWidget* parent) : QWidget(parent),
   empty_ = noteLabel(tr("Add an effect in the panel: its controls stand here."), this);
   empty_->setAlignment(Qt::AlignCenter);
   column->addWidget(empty_, 1);
-  connect(restart_, &QPushButton::clicked, this, [this] { doc_.effectDesk().restart(built_); });
+  Actions::bind(restart_, "print.restart");
   connect(presets_, &QComboBox::activated, this, [this](int i) {
     const auto* insert = doc_.effectDesk().chosen();
     const auto info = insert ? doc_.effectDesk().infoOf(*insert) : std::nullopt;

@@ -5,6 +5,7 @@
 #include <QTimer>
 #include <QVBoxLayout>
 
+#include "actions/actions.h"
 #include "document/effect_desk.h"
 #include "document/fresh.h"
 #include "document/selection.h"
@@ -70,9 +71,10 @@ EffectPanel::EffectPanel(Document& document, QWidget* parent) : QWidget(parent),
   auto* more = new QPushButton(tr("Add\u2026"), this);
   more->setObjectName("effect add");
   more->setProperty("primary", true);
+  more->setProperty(kCommand, "print.addeffect");
   connect(more, &QPushButton::clicked, this, &EffectPanel::add);
   row->addWidget(more, 1);
-  const auto tool = [&](const QString& sign, const char* name, const QString& tip, auto act) {
+  const auto tool = [&](const QString& sign, const char* name, const QString& tip, const char* command) {
     auto* b = new QToolButton(this);
     b->setText(sign);
     b->setObjectName(name);
@@ -80,16 +82,13 @@ EffectPanel::EffectPanel(Document& document, QWidget* parent) : QWidget(parent),
     b->setToolTip(tip);
     b->setProperty("plain", true);
     b->setFixedSize(26, 26);
-    connect(b, &QToolButton::clicked, this, act);
+    Actions::bind(b, command);
     row->addWidget(b);
     return b;
   };
-  up_ = tool(QStringLiteral("\u2191"), "effect up", tr("Earlier (Ctrl+Up)"),
-             [this] { doc_.effectDesk().move(current(), -1); });
-  down_ = tool(QStringLiteral("\u2193"), "effect down", tr("Later (Ctrl+Down)"),
-               [this] { doc_.effectDesk().move(current(), 1); });
-  out_ = tool(QStringLiteral("\u00d7"), "effect remove", tr("Take it out (Delete)"),
-              [this] { doc_.effectDesk().remove(current()); });
+  up_ = tool(QStringLiteral("\u2191"), "effect up", tr("Earlier (Ctrl+Up)"), "print.earlier");
+  down_ = tool(QStringLiteral("\u2193"), "effect down", tr("Later (Ctrl+Down)"), "print.later");
+  out_ = tool(QStringLiteral("\u00d7"), "effect remove", tr("Take it out (Delete)"), "print.takeout");
   column->addLayout(row);
   note_ = noteLabel({}, this);
   column->addWidget(note_);

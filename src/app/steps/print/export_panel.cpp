@@ -7,6 +7,7 @@
 #include <algorithm>
 #include <array>
 
+#include "actions/actions.h"
 #include "document/export_choices.h"
 #include "document/print_desk.h"
 #include "document/selection.h"
@@ -107,6 +108,7 @@ ExportPanel::ExportPanel(Document& document, QWidget* parent) : QWidget(parent),
   auto* go = new QPushButton(tr("Export\u2026"), this);
   go->setProperty("primary", true);
   go->setObjectName("export");
+  go->setProperty(kCommand, "print.export");
   connect(go, &QPushButton::clicked, this, &ExportPanel::run);
   column->addWidget(go);
 }

@@ -3,6 +3,7 @@
 #include <QPainter>
 #include <QPainterPath>
 
+#include "actions/actions.h"
 #include "document/fresh.h"
 #include "document/print_desk.h"
 #include "panel/bench.h"
@@ -27,6 +28,7 @@ LoudnessView::LoudnessView(Document& document, std::function<ExportSettings()> s
   measure_ = new QPushButton(tr("Measure"), this);
   measure_->setObjectName("measure loudness");
   measure_->setToolTip(tr("Listens to the whole mix of the range (EBU R 128)"));
+  measure_->setProperty(kCommand, "print.measure");
   connect(measure_, &QPushButton::clicked, this,
           [this] { doc_.printDesk().measure(settings_().range, settings_().mono); });
   auto* fresh = new Fresh(this, [this] { refresh(); });

@@ -6,6 +6,7 @@
 #include <algorithm>
 #include <utility>
 
+#include "actions/actions.h"
 #include "document/fresh.h"
 #include "document/print_desk.h"
 #include "document/print_trial.h"
@@ -72,18 +73,19 @@ PrintStep::PrintStep(Document& document, QWidget* parent) : StepPage(document, p
   print->setProperty("primary", true);
   print->setObjectName("print now");
   print->setToolTip(tr("What the table says. It can be taken back at any later time"));
+  print->setProperty(kCommand, "print.commitnow");
   connect(print, &QPushButton::clicked, this, &PrintStep::commit);
   prints->addWidget(print);
   back_ = new QPushButton(tr("Take the print back"), committing_);
   back_->setObjectName("take print back");
   back_->setToolTip(tr("The active set's latest print is what it was made of again"));
-  connect(back_, &QPushButton::clicked, this, [this] { doc_.printDesk().takeBack(doc_.selection().set()); });
+  Actions::bind(back_, "print.back");
   prints->addWidget(back_);
   alive_ = new QPushButton(tr("Hear what it was made of"), committing_);
   alive_->setObjectName("hear unprinted");
   alive_->setCheckable(true);
   alive_->setToolTip(tr("In the place of the print, with what was done to it since; pressed again the print is heard"));
-  connect(alive_, &QPushButton::clicked, this, [this] { doc_.printTrial().turn(doc_.selection().set()); });
+  Actions::bind(alive_, "print.hear");
   prints->addWidget(alive_);
 
   auto [handing, folder] = group();
@@ -98,6 +100,7 @@ PrintStep::PrintStep(Document& document, QWidget* parent) : StepPage(document, p
   auto* hand = new QPushButton(tr("Hand over\u2026"), handing_);
   hand->setProperty("primary", true);
   hand->setObjectName("hand over");
+  hand->setProperty(kCommand, "print.handovernow");
   connect(hand, &QPushButton::clicked, this, &PrintStep::handOver);
   folder->addWidget(hand);
   effects_ = new EffectPanel(doc_, this);

@@ -6,6 +6,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "actions/actions.h"
 #include "document/attention.h"
 #include "document/seam_desk.h"
 #include "document/selection.h"
@@ -31,6 +32,7 @@ SeamBench::SeamBench(Document& document, QWidget* parent) : QWidget(parent), doc
   every_->setObjectName("every mic");
   every_->setProperty("plain", true);
   every_->setCheckable(true);
+  every_->setProperty(kCommand, "view.everymic");
   every_->setText(tr("every mic"));
   every_->setToolTip(tr("Every mic of the set, or only the one on which the level comes out worst"));
   every_->setChecked(QSettings().value("bench/every mic", false).toBool());

@@ -82,14 +82,14 @@ SeamsStep::SeamsStep(Document& document, QWidget* parent) : StepPage(document, p
   column->addWidget(fill_);
   release_ = new QPushButton(tr("Give back to the plan"), this);
   release_->setObjectName("release seam");
-  connect(release_, &QPushButton::clicked, this, [this] { Actions::of(this)->trigger("seams.release"); });
+  Actions::bind(release_, "seams.release");
   column->addWidget(release_);
   column->addSpacing(4);
   auto* hear = new QPushButton(tr("Hear the seam"), this);
   hear->setProperty("primary", true);
   hear->setObjectName("hear seam");
   hear->setToolTip(tr("Plays it over and over with what comes before (H)"));
-  connect(hear, &QPushButton::clicked, this, [this] { Actions::of(this)->trigger("hits.hear"); });
+  Actions::bind(hear, "hits.hear");
   column->addWidget(hear);
   lift_ = new QCheckBox(tr("Raise quiet sound by 20 dB"), this);
   lift_->setObjectName("lift");

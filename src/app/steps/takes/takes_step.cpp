@@ -33,11 +33,11 @@ TakesStep::TakesStep(Document& document, QWidget* parent) : StepPage(document, p
   auto* import = new QPushButton(tr("Import recordings\u2026"), this);
   import->setProperty("primary", true);
   import->setObjectName("import");
-  connect(import, &QPushButton::clicked, this, [this] { Actions::of(this)->trigger("song.import"); });
+  Actions::bind(import, "song.import");
   column->addWidget(import);
   relink_ = new QPushButton(tr("Recordings to look at\u2026"), this);
   relink_->setObjectName("relink");
-  connect(relink_, &QPushButton::clicked, this, [this] { Actions::of(this)->trigger("song.recordings"); });
+  Actions::bind(relink_, "song.recordings");
   column->addWidget(relink_);
 
   auto* grid = new QGridLayout;
@@ -107,7 +107,7 @@ TakesStep::TakesStep(Document& document, QWidget* parent) : StepPage(document, p
 
   group_ = new QPushButton(this);
   group_->setObjectName("mic set");
-  connect(group_, &QPushButton::clicked, this, [this] { Actions::of(this)->trigger("take.micset"); });
+  Actions::bind(group_, "take.micset");
   column->addWidget(group_);
   auto* fresh = new Fresh(this, [this] { refresh(); });
   fresh->on(&doc_, &Document::songChanged).on(doc_.selection(), Selection::kWhere).on(&doc_, &Document::mediaChanged);

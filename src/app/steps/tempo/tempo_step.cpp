@@ -80,6 +80,7 @@ TempoStep::TempoStep(Document& document, QWidget* parent) : StepPage(document, p
   recordingFollows_ = new QPushButton(tr("Recording\nfollows song"), this);
   auto* group = new QButtonGroup(this);
   for (auto* b : {songFollows_, recordingFollows_}) {
+    b->setProperty(kCommand, "tempo.follows");
     b->setCheckable(true);
     b->setProperty("half", true);
     b->setMinimumSize(80, 42);
@@ -121,7 +122,7 @@ void TempoStep::addSearch(QVBoxLayout* column) {
   listen_->setToolTip(
       tr("Hears tempo, beats and bars of all that plays together, drums leading. Nothing is changed by it. The "
          "chosen track alone: in the Tempo menu"));
-  connect(listen_, &QPushButton::clicked, this, [this] { Actions::of(this)->trigger("take.heartempo"); });
+  Actions::bind(listen_, "take.heartempo");
   slowest_ = numberField(kSlowestRange, tr("Slowest tempo"), this);
   fastest_ = numberField(kFastestRange, tr("Fastest tempo"), this);
   auto* line = new QHBoxLayout;
@@ -143,7 +144,7 @@ void TempoStep::addSearch(QVBoxLayout* column) {
   listenAll_ = new QPushButton(tr("Listen to all takes"), this);
   listenAll_->setObjectName("listen to all");
   listenAll_->setToolTip(tr("Hears each track's own tempo, for loops that are to be fitted together"));
-  connect(listenAll_, &QPushButton::clicked, this, [this] { Actions::of(this)->trigger("tempo.hearall"); });
+  Actions::bind(listenAll_, "tempo.hearall");
   column->addWidget(listenAll_);
   candidates_ = new QVBoxLayout;
   candidates_->setSpacing(5);
@@ -189,11 +190,11 @@ QWidget* TempoStep::buildSongFollows() {
   anchor_ = new QPushButton(tr("Anchor the downbeats"), page);
   anchor_->setObjectName("anchor downbeats");
   anchor_->setProperty("primary", true);
-  connect(anchor_, &QPushButton::clicked, this, [this] { Actions::of(this)->trigger("tempo.anchor"); });
+  Actions::bind(anchor_, "tempo.anchor");
   column->addWidget(anchor_);
   forget_ = new QPushButton(tr("Remove all anchors"), page);
   forget_->setObjectName("remove anchors");
-  connect(forget_, &QPushButton::clicked, this, [this] { Actions::of(this)->trigger("tempo.removeall"); });
+  Actions::bind(forget_, "tempo.removeall");
   column->addWidget(forget_);
   steady_ = new SettingControl(tr("Steadier by"), kSteadyRange, {}, page);
   steady_->setHint(tr("recordings follow, stretched between hits"));
@@ -201,6 +202,7 @@ QWidget* TempoStep::buildSongFollows() {
   column->addWidget(steady_);
   makeSteady_ = new QPushButton(tr("Make it steady"), page);
   makeSteady_->setObjectName("make steady");
+  makeSteady_->setProperty(kCommand, "tempo.steady");
   connect(makeSteady_, &QPushButton::clicked, this, [this] { desk_.steady(steady_->value()); });
   column->addWidget(makeSteady_);
   column->addWidget(noteLabel(tr("Drag a bar line onto its downbeat: it becomes an anchor."), page));
@@ -233,16 +235,17 @@ QWidget* TempoStep::buildRecordingFollows() {
   });
   auto* factors = new QHBoxLayout;
   factors->setSpacing(6);
-  const auto factor = [&](const QString& text, double by) {
+  const auto factor = [&](const QString& text, const char* name, double by) {
     auto* b = new QPushButton(text, page);
+    b->setObjectName(name);
     b->setProperty("small", true);
     b->setMinimumWidth(36);
     connect(b, &QPushButton::clicked, this, [this, by] { sourceBpm_->setValue(sourceBpm_->value() * by); });
     factors->addWidget(b, 1);
   };
-  factor(tr("half"), 0.5);
-  factor(tr("twice"), 2);
-  factor(tr("3 for 2"), 1.5);
+  factor(tr("half"), "source half", 0.5);
+  factor(tr("twice"), "source twice", 2);
+  factor(tr("3 for 2"), "source 3 for 2", 1.5);
   column->addLayout(factors);
   for (auto* f : {sourceBpm_, downbeat_})
     connect(f, &QDoubleSpinBox::valueChanged, this, [this] {
@@ -255,6 +258,7 @@ QWidget* TempoStep::buildRecordingFollows() {
   fit_ = new QPushButton(tr("Fit to the song"), page);
   fit_->setObjectName("fit take");
   fit_->setProperty("primary", true);
+  fit_->setProperty(kCommand, "tempo.fit");
   connect(fit_, &QPushButton::clicked, this, [this] { desk_.fit(source(), choiceIn<FitManner>(*manner_)); });
   manner_ = new QComboBox(page);
   manner_->setObjectName("fit manner");
@@ -269,12 +273,12 @@ QWidget* TempoStep::buildRecordingFollows() {
   fitRange_ = new QPushButton(tr("Fit to the range"), page);
   fitRange_->setObjectName("fit to range");
   fitRange_->setToolTip(tr("The clip begins and ends where the range does"));
-  connect(fitRange_, &QPushButton::clicked, this, [this] { Actions::of(this)->trigger("tempo.fitrange"); });
+  Actions::bind(fitRange_, "tempo.fitrange");
   column->addWidget(fitRange_);
   fitAll_ = new QPushButton(tr("Fit all takes"), page);
   fitAll_->setObjectName("fit all");
   fitAll_->setToolTip(tr("Every take whose tempo is known, as one step"));
-  connect(fitAll_, &QPushButton::clicked, this, [this] { Actions::of(this)->trigger("tempo.fitall"); });
+  Actions::bind(fitAll_, "tempo.fitall");
   column->addWidget(fitAll_);
   column->addWidget(noteLabel(tr("Or drag a clip's end onto a bar line, or a hit onto its beat. Attacks stay as they "
                                  "were recorded."),

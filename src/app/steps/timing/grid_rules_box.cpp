@@ -8,6 +8,7 @@
 #include <QToolButton>
 #include <array>
 
+#include "actions/actions.h"
 #include "document/fresh.h"
 #include "document/selection.h"
 #include "document/timing_desk.h"
@@ -43,6 +44,7 @@ GridRulesBox::GridRulesBox(Document& document, QWidget* parent) : QWidget(parent
   more->setObjectName("add grid rule");
   more->setToolTip(
       tr("For one drum, for the chosen range, or both: hats swung over a straight kick, a bridge in triplets"));
+  more->setProperty(kCommand, "timing.exception");
   connect(more, &QPushButton::clicked, this, &GridRulesBox::add);
   column->addWidget(more);
   auto* fresh = new Fresh(this, [this] { refresh(); });

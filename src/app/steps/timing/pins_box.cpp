@@ -39,6 +39,7 @@ PinsBox::PinsBox(Document& document, QWidget* parent) : QWidget(parent), doc_(do
   remove_->setObjectName("remove pins");
   remove_->setText(QStringLiteral("\u00d7"));
   remove_->setAutoRaise(true);
+  remove_->setProperty(kCommand, "pins.remove");
   connect(remove_, &QToolButton::clicked, this,
           [this] { Actions::of(this)->trigger(doc_.selection().pins().empty() ? "pins.removeall" : "pins.remove"); });
   line->addWidget(remove_);

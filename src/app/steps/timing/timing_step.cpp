@@ -131,8 +131,8 @@ TimingStep::TimingStep(Document& document, QWidget* parent) : StepPage(document,
   round->addWidget(round_, 1);
   round->addWidget(keepRound_);
   column->addLayout(round);
-  connect(round_, &QPushButton::clicked, this, [this] { Actions::of(this)->trigger("stretch.round"); });
-  connect(keepRound_, &QPushButton::clicked, this, [this] { Actions::of(this)->trigger("stretch.keep"); });
+  Actions::bind(round_, "stretch.round");
+  Actions::bind(keepRound_, "stretch.keep");
   connect(&doc_.roundDesk(), &RoundDesk::changed, this, &TimingStep::showRound);
   column->addWidget(new GrooveBox(doc_, this));
   column->addWidget(new GridRulesBox(doc_, this));
