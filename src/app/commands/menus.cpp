@@ -25,14 +25,13 @@ void MainWindow::buildMenus() {
       recent_->addAction(folder, this, [this, folder] { openSong(folder); });
     if (recent_->isEmpty()) recent_->addAction(tr("nothing yet"))->setEnabled(false);
   });
-  for (const char* id :
-       {"song.import",    "song.save",         "song.saveas",   "song.rename",   "song.recordings", "song.kept",
-        "song.room",      "song.export",       "print.export",  "print.commit",  "print.commitnow", "print.back",
-        "print.anew",     "print.hear",        "print.compare", "print.measure", "print.effects",   "print.course",
-        "print.still",    "print.addeffect",   "print.earlier", "print.later",   "print.takeout",   "print.restart",
-        "print.handover", "print.handovernow", "song.gather",   "song.clean",    "song.archive",    "song.archiveflac",
-        "song.unarchive", "song.quit"})
-    song->addAction(actions_->action(id));
+  for (const char* id : {"song.import", "-", "song.save", "song.saveas", "song.rename", "-", "song.recordings",
+                         "song.gather", "song.clean", "song.kept", "song.room", "-", "song.archive", "song.archiveflac",
+                         "song.unarchive", "-", "song.quit"})
+    if (*id == '-')
+      song->addSeparator();
+    else
+      song->addAction(actions_->action(id));
   auto* edit = menu(tr("&Edit"), {"edit.undo",
                                   "edit.redo",
                                   "-",
@@ -259,6 +258,28 @@ void MainWindow::buildMenus() {
                       "pitch.octaveup",
                       "pitch.asrecorded",
                       "pitch.keepkey"});
+  menu(tr("P&rint"), {"song.export",
+                      "print.export",
+                      "print.measure",
+                      "-",
+                      "print.commit",
+                      "print.commitnow",
+                      "print.back",
+                      "print.anew",
+                      "print.hear",
+                      "print.compare",
+                      "-",
+                      "print.effects",
+                      "print.addeffect",
+                      "print.earlier",
+                      "print.later",
+                      "print.takeout",
+                      "print.restart",
+                      "print.course",
+                      "print.still",
+                      "-",
+                      "print.handover",
+                      "print.handovernow"});
   menu(tr("Pl&ay"), {"transport.play",
                      "transport.loop",
                      "transport.compare",
