@@ -395,7 +395,8 @@ void MainWindow::pressIn(Step step, const QString& button) {
 
 void MainWindow::press(const QString& button) {
   auto* b = findChild<QAbstractButton*>(button);
-  if (b && b->isVisible() && b->isEnabled()) b->click();
+  if (b && b->isVisible() && b->isEnabled()) return b->click();
+  doc_.tell(tr("This cannot be done now: what it belongs to is not shown, or has nothing to do."));
 }
 
 void MainWindow::showKept() {

@@ -85,7 +85,7 @@ class MainWindow : public QMainWindow {
   void openSong(const QString& folder);
   bool ask(const QString& title, const QString& text, const QString& yes);
   void showKept();
-  /// Presses a button that is shown and can be pressed.
+  /// Presses a button; says so where it is not shown or cannot be pressed now.
   void press(const QString& button);
   /// The same after going to a step.
   void pressIn(Step step, const QString& button);

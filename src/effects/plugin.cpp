@@ -57,20 +57,21 @@ std::string Plugin::start(const std::string& uri, const std::string& bundle, con
   if (auto why = instantiate(); !why.empty()) return why;
   if (!state.empty()) {
     auto* kept = lilv_state_new_from_file(world_, &map_, nullptr, (state + '/' + kStateFile).c_str());
-    return kept ? restore(kept) : "what it held cannot be read";
+    if (!kept) return "what it held cannot be read";
+    restore(kept);
+    return {};
   }
   const Node wantsDefault(world_, LV2_STATE__loadDefaultState);
   if (lilv_plugin_has_feature(plugin_, wantsDefault))
-    if (auto* first = lilv_state_new_from_world(world_, &map_, lilv_plugin_get_uri(plugin_))) return restore(first);
+    if (auto* first = lilv_state_new_from_world(world_, &map_, lilv_plugin_get_uri(plugin_))) restore(first);
   return {};
 }
 
-std::string Plugin::restore(LilvState* state) {
+void Plugin::restore(LilvState* state) {
   for (auto& i : instances_)
     lilv_state_restore(state, i->handle, nullptr, nullptr, LV2_STATE_IS_POD | LV2_STATE_IS_PORTABLE,
                        i->features.data());
   lilv_state_free(state);
-  return {};
 }
 
 std::string Plugin::keepPreset(const std::string& uri, const std::string& preset, const std::string& folder) {

@@ -59,7 +59,7 @@ class Plugin {
   std::string open(const std::string& uri, const std::string& bundle);
   std::string openAll(const std::string& uri);
   std::string choose(const std::string& uri, const std::string& where);
-  std::string restore(LilvState* state);
+  void restore(LilvState* state);
   std::string readPorts();
   std::string instantiate();
   void connect(Instance& instance);

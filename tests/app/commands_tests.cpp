@@ -9,6 +9,7 @@
 
 #include "actions/actions.h"
 #include "app/window_fixture.h"
+#include "document/selection.h"
 
 namespace ochron {
 namespace {
@@ -66,6 +67,45 @@ TEST_F(Commands, AreWhatEveryButtonOfAStepRuns) {
   }
   EXPECT_GT(seen, 200U);
   for (const auto& name : without) ADD_FAILURE() << name.toStdString();
+}
+
+TEST_F(Commands, MuteAndSoloTheChosenTrackAsItsButtonsDo) {
+  import();
+  run("track.next");
+  const auto id = doc().selection().track();
+  const auto track = [&] { return doc().song().find(id); };
+  ASSERT_NE(track(), nullptr);
+  run("track.mute");
+  EXPECT_TRUE(track()->muted);
+  run("track.solo");
+  EXPECT_TRUE(track()->solo);
+  run("track.mute");
+  EXPECT_FALSE(track()->muted);
+  doc().undo();
+  EXPECT_TRUE(track()->muted);
+}
+
+TEST_F(Commands, ThatPressAButtonGoToItsStepAndPressIt) {
+  import();
+  run("step.1");
+  auto* every = find<QToolButton>("every mic");
+  const bool was = every->isChecked();
+  run("view.everymic");
+  EXPECT_EQ(doc().step(), Step::seams);
+  EXPECT_NE(every->isChecked(), was);
+}
+
+TEST_F(Commands, TakeNoticesAwayOneByOneAndSayWhenThereIsNoneLeft) {
+  import();
+  doc().warn("Something to know.");
+  auto* seen = find<QToolButton>("notice seen");
+  ASSERT_TRUE(seen->isVisible());
+  int taken = 0;
+  for (; seen->isVisible() && taken < 10; ++taken) run("help.noticeseen");
+  EXPECT_FALSE(seen->isVisible()) << taken;
+  EXPECT_FALSE(status().contains("cannot be done now"));
+  run("help.noticeseen");
+  EXPECT_TRUE(status().contains("cannot be done now")) << status().toStdString();
 }
 
 }  // namespace

@@ -6,14 +6,17 @@
 namespace ochron {
 
 void MainWindow::buildMenus() {
-  const auto menu = [&](const QString& title, const QStringList& ids) {
-    auto* m = menuBar()->addMenu(title);
+  const auto fill = [&](QMenu* m, const QStringList& ids) {
     for (const auto& id : ids) {
       if (id == "-")
         m->addSeparator();
       else
         m->addAction(actions_->action(id));
     }
+  };
+  const auto menu = [&](const QString& title, const QStringList& ids) {
+    auto* m = menuBar()->addMenu(title);
+    fill(m, ids);
     connect(m, &QMenu::aboutToShow, actions_, &Actions::refresh);
     return m;
   };
@@ -25,13 +28,9 @@ void MainWindow::buildMenus() {
       recent_->addAction(folder, this, [this, folder] { openSong(folder); });
     if (recent_->isEmpty()) recent_->addAction(tr("nothing yet"))->setEnabled(false);
   });
-  for (const char* id : {"song.import", "-", "song.save", "song.saveas", "song.rename", "-", "song.recordings",
-                         "song.gather", "song.clean", "song.kept", "song.room", "-", "song.archive", "song.archiveflac",
-                         "song.unarchive", "-", "song.quit"})
-    if (*id == '-')
-      song->addSeparator();
-    else
-      song->addAction(actions_->action(id));
+  fill(song, {"song.import", "-", "song.save", "song.saveas", "song.rename", "-", "song.recordings", "song.gather",
+              "song.clean", "song.kept", "song.room", "-", "song.archive", "song.archiveflac", "song.unarchive", "-",
+              "song.quit"});
   auto* edit = menu(tr("&Edit"), {"edit.undo",
                                   "edit.redo",
                                   "-",

@@ -87,15 +87,15 @@ void MainWindow::buildSongActions() {
   a.add("print.commitnow", tr("Commit to audio as the panel says"), {}, inPanel(1, "print now"), hasTracks);
   a.add("print.handovernow", tr("Hand over as the panel says"), {}, inPanel(2, "hand over"), hasTracks);
   a.add("print.addeffect", tr("Add an effect\u2026"), {}, inPanel(3, "effect add"), hasTracks);
-  const auto effect = [this](const QString& id, const QString& text, const QString& keys, auto act) {
+  const auto effect = [this](const QString& id, const QString& text, auto act) {
     actions_->add(
-        id, text, keys, [this, act] { act(doc_.effectDesk(), doc_.effectDesk().chosen()->id); },
+        id, text, {}, [this, act] { act(doc_.effectDesk(), doc_.effectDesk().chosen()->id); },
         [this] { return doc_.step() == Step::print && doc_.effectDesk().chosen(); });
   };
-  effect("print.earlier", tr("The effect earlier"), {}, [](EffectDesk& d, InsertId id) { d.move(id, -1); });
-  effect("print.later", tr("The effect later"), {}, [](EffectDesk& d, InsertId id) { d.move(id, 1); });
-  effect("print.takeout", tr("Take the effect out"), {}, [](EffectDesk& d, InsertId id) { d.remove(id); });
-  effect("print.restart", tr("Restart the effect"), {}, [](EffectDesk& d, InsertId id) { d.restart(id); });
+  effect("print.earlier", tr("The effect earlier"), [](EffectDesk& d, InsertId id) { d.move(id, -1); });
+  effect("print.later", tr("The effect later"), [](EffectDesk& d, InsertId id) { d.move(id, 1); });
+  effect("print.takeout", tr("Take the effect out"), [](EffectDesk& d, InsertId id) { d.remove(id); });
+  effect("print.restart", tr("Restart the effect"), [](EffectDesk& d, InsertId id) { d.restart(id); });
   const auto isPrinted = [this] { return !printsOf(doc_.song(), doc_.selection().set()).empty(); };
   a.add(
       "print.commit", tr("Commit to audio\u2026"), "Ctrl+Shift+E", [printing] { printing(1); }, hasTracks);
@@ -110,12 +110,7 @@ void MainWindow::buildSongActions() {
   a.add(
       "print.compare", tr("Compare the print with what it was made of"), {},
       [this] { doc_.printDesk().compare(doc_.selection().set()); }, isPrinted);
-  a.add(
-      "print.measure", tr("Measure loudness"), {},
-      [this] {
-        doc_.printDesk().measure({Frames{0}, doc_.song().end()});
-      },
-      hasTracks);
+  a.add("print.measure", tr("Measure loudness"), {}, inPanel(0, "measure loudness"), hasTracks);
   a.add(
       "print.effects", tr("Effects\u2026"), "Ctrl+Shift+F", [printing] { printing(3); }, hasTracks);
   a.add(

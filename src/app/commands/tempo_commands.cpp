@@ -53,10 +53,15 @@ void MainWindow::buildTempoActions() {
       "tempo.remove", tr("Remove this bar's anchor"), "Ctrl+Shift+Q",
       [this, &desk] { desk.remove({doc_.song().tempo.barStart(*desk.bar())}); },
       [this, &desk] { return desk.bar() && desk.anchored(doc_.song().tempo.barStart(*desk.bar())); });
+  const auto inMode = [this, &desk](bool recordingFollows, const char* button) {
+    doc_.setStep(Step::tempo);
+    desk.setRecordingFollows(recordingFollows);
+    press(button);
+  };
   a.add(
-      "tempo.steady", tr("Make the tempo steady"), {}, [this] { pressIn(Step::tempo, "make steady"); }, hasAnchors);
+      "tempo.steady", tr("Make the tempo steady"), {}, [inMode] { inMode(false, "make steady"); }, hasAnchors);
   a.add(
-      "tempo.fit", tr("Fit the take to the song"), {}, [this] { pressIn(Step::tempo, "fit take"); }, hasTracks);
+      "tempo.fit", tr("Fit the take to the song"), {}, [inMode] { inMode(true, "fit take"); }, hasTracks);
   a.add(
       "tempo.removeall", tr("Remove all anchors"), {},
       [this, &desk] {

@@ -2,6 +2,7 @@
 #include <algorithm>
 
 #include "document/selection.h"
+#include "document/takes_desk.h"
 #include "document/wording.h"
 #include "edits/track_edits.h"
 #include "lanes/lanes_view.h"
@@ -91,15 +92,11 @@ void MainWindow::buildTrackActions() {
           doc_.edit(tr("Rename a take"), renameTake(doc_.song(), id, name));
       },
       hasTake);
-  const auto flag = [this, track](bool Track::*is, const QString& words) {
-    return [this, track, is, words] {
-      Track next = *track();
-      next.*is = !(next.*is);
-      doc_.edit(words.arg(QString::fromStdString(next.name)), setTrack(doc_.song(), next));
-    };
+  const auto turn = [this](bool Track::*flag) {
+    return [this, flag] { doc_.takesDesk().turn(doc_.selection().track(), flag); };
   };
-  a.add("track.mute", tr("Mute the track, or not"), {}, flag(&Track::muted, tr("Mute %1")), hasTrack);
-  a.add("track.solo", tr("The track alone, or not"), {}, flag(&Track::solo, tr("Solo %1")), hasTrack);
+  a.add("track.mute", tr("Mute the track, or not"), {}, turn(&Track::muted), hasTrack);
+  a.add("track.solo", tr("The track alone, or not"), {}, turn(&Track::solo), hasTrack);
   a.add(
       "track.rename", tr("Rename the track\u2026"), "F2",
       [this, track, askName] {

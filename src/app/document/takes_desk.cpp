@@ -102,6 +102,15 @@ void TakesDesk::setRate(int rate) {
     doc_.tell(tr("The song runs at %1 now. Its recordings are read again.").arg(rateText(rate)));
 }
 
+void TakesDesk::turn(TrackId track, bool Track::*flag) {
+  const auto* t = doc_.song().find(track);
+  if (!t) return;
+  Track next = *t;
+  next.*flag = !(next.*flag);
+  const auto name = flag == &Track::muted ? tr("Mute %1") : tr("Solo %1");
+  doc_.edit(name.arg(QString::fromStdString(t->name)), setTrack(doc_.song(), next));
+}
+
 void TakesDesk::relink(MediaId id, const fs::path& file) {
   const auto name = QString::fromStdString(file.filename().string());
   doc_.jobs().start(

@@ -29,6 +29,8 @@ class TakesDesk : public QObject {
   void importFiles(const std::vector<ImportFile>& files, const QString& takeName, int rate);
   /// The song at another rate, all of it carried; its recordings are read again.
   void setRate(int rate);
+  /// Mutes a track or plays it alone (`flag`), or not any more.
+  void turn(TrackId track, bool Track::*flag);
   /// Takes `file` as the recording of this name. When it is another recording the user is asked.
   void relink(MediaId media, const std::filesystem::path& file);
 

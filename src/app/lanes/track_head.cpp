@@ -10,6 +10,7 @@
 #include "canvas/view_state.h"
 #include "document/effect_desk.h"
 #include "document/selection.h"
+#include "document/takes_desk.h"
 #include "edits/track_edits.h"
 #include "song/insert_place.h"
 #include "theme/theme.h"
@@ -26,12 +27,9 @@ TrackHead::TrackHead(Document& document, TrackId track, QWidget* parent)
     b->setToolTip(tip);
     b->setFocusPolicy(Qt::TabFocus);
     b->setProperty(kCommand, flag == &Track::muted ? "track.mute" : "track.solo");
-    connect(b, &QToolButton::clicked, this, [this, flag, tip](bool on) {
-      const auto* t = doc_.song().find(track_);
-      if (!t) return;
-      Track next = *t;
-      next.*flag = on;
-      doc_.edit(tr("%1 %2").arg(tip, QString::fromStdString(t->name)), setTrack(doc_.song(), next));
+    connect(b, &QToolButton::clicked, this, [this, flag] {
+      doc_.takesDesk().turn(track_, flag);
+      refresh();
     });
     return b;
   };

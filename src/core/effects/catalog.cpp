@@ -9,6 +9,7 @@
 
 #include <algorithm>
 #include <array>
+#include <cerrno>
 #include <chrono>
 #include <nlohmann/json.hpp>
 #include <optional>
@@ -96,12 +97,14 @@ std::optional<std::string> outputOf(const fs::path& program, const std::vector<s
   std::array<char, 1 << 16> room;  // NOLINT(cppcoreguidelines-pro-type-member-init): filled where it is read
   const auto until = std::chrono::steady_clock::now() + most;
   bool late = false;
-  while (failed == 0 && !late) {
+  while (failed == 0) {
     const auto left =
         std::chrono::duration_cast<std::chrono::milliseconds>(until - std::chrono::steady_clock::now()).count();
     pollfd readable{pipe[0], POLLIN, 0};
-    late = left <= 0 || ::poll(&readable, 1, static_cast<int>(left)) <= 0;
-    const ssize_t n = late ? 0 : ::read(pipe[0], room.data(), room.size());
+    const int ready = left > 0 ? ::poll(&readable, 1, static_cast<int>(left)) : 0;
+    late = ready == 0;
+    const ssize_t n = ready > 0 ? ::read(pipe[0], room.data(), room.size()) : ready;
+    if (n < 0 && errno == EINTR) continue;
     if (n <= 0) break;
     text.append(room.data(), static_cast<std::size_t>(n));
   }

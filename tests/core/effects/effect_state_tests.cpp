@@ -136,13 +136,21 @@ TEST_F(StateOfAnEffect, ThatNoSongUsesIsListedForCleaning) {
 
 TEST_F(StateOfAnEffect, LiesInNoFolderThatASongNamesFreely) {
   auto hostile = song();
+  ASSERT_TRUE(saveProject(hostile, dir.path() / "a.ochron"));
+  // A state that is whole and is what its name says, but lies elsewhere.
+  fs::rename(dir.path() / "a.ochron" / kEffectStates / state.id, dir.path() / state.id);
   auto inserts = *hostile.inserts;
-  inserts.front().state = EffectState{"../../media", {}};
+  for (const auto& name : {"../../" + state.id, (dir.path() / state.id).string(), state.id + "/../../../" + state.id}) {
+    inserts.front().state = EffectState{name, {}};
+    hostile.inserts = inserts;
+    readEffectStates(hostile, dir.path() / "a.ochron");
+    EXPECT_TRUE(hostile.inserts->front().state->missing()) << name;
+  }
+  inserts.front().state = EffectState{state.id, {}};
   hostile.inserts = inserts;
-  fs::create_directories(dir.path() / "a.ochron");
-  std::ofstream(dir.path() / "a.ochron" / "other.txt") << "x";
+  fs::rename(dir.path() / state.id, dir.path() / "a.ochron" / kEffectStates / state.id);
   readEffectStates(hostile, dir.path() / "a.ochron");
-  EXPECT_TRUE(hostile.inserts->front().state->missing());
+  EXPECT_FALSE(hostile.inserts->front().state->missing()) << "in its place it is read";
 }
 
 TEST(PresetOfAnEffect, ThatIsNotThereIsRefusedWithASentence) {
