@@ -137,6 +137,29 @@ TEST_F(EffectSteps, WhatAPresetHoldsBesideControlsIsHeardKeptAndUndone) {
   EXPECT_EQ(exported(some), held);
 }
 
+TEST_F(EffectSteps, OneWhoseStateIsMissingBeginsAsNewByRestartOrByAPreset) {
+  add("four-band");
+  const auto id = inMix().front().id;
+  ASSERT_TRUE(plays(id));
+  const auto stopped = [&] { return until([&] { return desk().told(id).state == LiveRacks::State::stopped; }); };
+  const auto lose = setInsertState(doc().song(), id, {}, EffectState{"xxh3-0123456789abcdef0123456789abcdef-1", {}});
+  ASSERT_TRUE(doc().edit("lose", lose));
+  ASSERT_TRUE(stopped());
+  EXPECT_NE(desk().told(id).trouble.find("is missing from the song's folder"), std::string::npos);
+  ASSERT_TRUE(until([&] { return find<QPushButton>("effect restart")->isVisible(); }));
+  press("effect restart");
+  EXPECT_FALSE(inMix().front().state->any());
+  EXPECT_TRUE(plays(id));
+  doc().undo();
+  ASSERT_TRUE(inMix().front().state->missing()) << "its name comes back";
+  ASSERT_TRUE(stopped());
+  ASSERT_GT(find<QComboBox>("effect presets")->count(), 1);
+  emit find<QComboBox>("effect presets")->activated(1);
+  doc().jobs().finishAll();
+  EXPECT_FALSE(inMix().front().state->any());
+  EXPECT_TRUE(plays(id));
+}
+
 TEST_F(EffectSteps, OneThatBreaksDownIsSaidTheSongPlaysOnAndItIsRestarted) {
   add("faulty");
   ASSERT_EQ(inMix().size(), 1U);

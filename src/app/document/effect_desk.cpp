@@ -215,11 +215,12 @@ std::optional<EnvelopeRef> EffectDesk::shownControl() const {
 
 void EffectDesk::usePreset(InsertId insert, const EffectPreset& preset) {
   const auto what = tr("Use \"%1\"").arg(QString::fromStdString(preset.name));
-  if (!preset.state) {
-    doc_.edit(what, setInsertValues(doc_.song(), insert, preset.values));
+  const auto* is = findInsert(doc_.song(), insert);
+  if (is && !preset.state) {
+    doc_.edit(what, is->state->missing() ? setInsertState(doc_.song(), insert, preset.values, {})
+                                         : setInsertValues(doc_.song(), insert, preset.values));
     return;
   }
-  const auto* is = findInsert(doc_.song(), insert);
   const auto* info = is ? live_.find(is->effect) : nullptr;
   if (!info) return;
   doc_.jobs().start(
@@ -245,6 +246,11 @@ std::vector<std::pair<QString, double>> EffectDesk::readings(InsertId insert) co
 }
 
 void EffectDesk::restart(InsertId insert) {
+  if (const auto* is = findInsert(doc_.song(), insert); is && is->state->missing()) {
+    doc_.edit(tr("Restart %1 as new").arg(QString::fromStdString(is->name)),
+              setInsertState(doc_.song(), insert, {}, {}));
+    return;
+  }
   if (auto ok = live_.restart(insert); !ok) doc_.warn(QString::fromStdString(ok.error().message));
 }
 

@@ -58,6 +58,7 @@ class EffectDesk : public QObject, public SongMemory {
   /// The control whose course is shown, when it still moves.
   std::optional<EnvelopeRef> shownControl() const;
   void usePreset(InsertId insert, const EffectPreset& preset);
+  /// Starts it again where it stopped; one whose state is missing begins as new.
   void restart(InsertId insert);
   /// The effects of another song play until null is given: what is heard in the song's place goes through them.
   void followInstead(const std::shared_ptr<const Song>& song);

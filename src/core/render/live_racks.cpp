@@ -30,9 +30,10 @@ void LiveRacks::follow(const Song& song) {
     auto& placed = placed_[where];
     if (placed.effect && (placed.effect->rate() != song.rate || placed.effect->held() != insert.state)) placed = {};
     if (insert.state->missing())
-      placed.trouble = info->name +
-                       " plays with what it held when the song was saved, and that is missing from the song's folder, "
-                       "so sound goes past it. Choose one of its presets, or take it out.";
+      placed.trouble =
+          "What " + info->name +
+          " held is missing from the song's folder, so sound goes past it. Put the folder \"effects\" back "
+          "and open the song again, or restart it as new.";
     else if (!placed.effect && (placed.wanted->missing() || placed.wanted != insert.state))
       placed.trouble.clear();
     placed.wanted = insert.state;

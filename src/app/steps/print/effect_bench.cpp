@@ -58,6 +58,7 @@ EffectBench::EffectBench(Document& document, QWidget* parent) : QWidget(parent),
   head->addWidget(title_);
   readings_ = new QLabel(this);
   readings_->setProperty("note", true);
+  readings_->setMinimumWidth(1);  // cut to what there is room for
   head->addWidget(readings_, 1);
   presets_ = new QComboBox(this);
   presets_->setObjectName("effect presets");
@@ -298,7 +299,9 @@ void EffectBench::showReadings() {
       parts << QStringLiteral("%1 %2").arg(name).arg(value, 0, 'f', 1);
   if (told.latency.value > 0) parts << tr("%1 frames late").arg(told.latency.value);
   if (told.missed > 0) parts << tr("%1 blocks missed").arg(told.missed);
-  readings_->setText(parts.join(QStringLiteral(" \u00b7 ")));
+  const auto text = parts.join(QStringLiteral(" \u00b7 "));
+  readings_->setText(readings_->fontMetrics().elidedText(text, Qt::ElideRight, readings_->width()));
+  readings_->setToolTip(readings_->text() == text ? QString() : text);
 }
 
 void EffectBench::paintEvent(QPaintEvent*) {
