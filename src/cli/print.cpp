@@ -1,5 +1,6 @@
 #include <algorithm>
 #include <memory>
+#include <optional>
 
 #include "commands.h"
 #include "edits/print_edits.h"
@@ -23,6 +24,10 @@ struct PrintOptions {
   std::string project;
   std::vector<std::string> what;
   std::string depth = "clip";
+  std::string range;
+  std::string bits = "float";
+  std::optional<double> peak;
+  double tail = kTailRange.fallback;
   bool acceptDamaged = false;
   bool list = false;
 };
@@ -59,40 +64,80 @@ Result<PrintAsk> askOf(const Song& song, const PrintOptions& o) {
       return fail(ErrorKind::badInput, "--what \"" + what + "\": the song has no such track. It has: " + names + ".");
     }
   }
-  if (!ask.clips.empty() && (!ask.sets.empty() || ask.depth != PrintDepth::clip))
+  if (!ask.clips.empty() && (!ask.sets.empty() || ask.depth != PrintDepth::clip || !o.range.empty()))
     return fail(ErrorKind::badInput, "Clips are printed with --depth clip, and by themselves.");
+  if (o.tail > 0 && ask.depth != PrintDepth::track)
+    return fail(ErrorKind::badInput, "--tail is for effects to ring on, so it goes with --depth track.");
+  if (o.peak && ask.depth == PrintDepth::trim)
+    return fail(ErrorKind::badInput, "--peak changes a level: with --depth trim recordings stay as they are.");
+  if (!o.range.empty()) {
+    if (ask.depth != PrintDepth::clip)
+      return fail(ErrorKind::badInput, "--range goes with --depth clip: recordings and tracks are printed whole.");
+    const auto range = parseBars(o.range, song);
+    if (!range) return tl::unexpected(range.error());
+    ask.ranges = {*range};
+  }
+  const auto samples = std::find(kPrintSamplesNames.begin(), kPrintSamplesNames.end(), o.bits);
+  ask.manner = {static_cast<PrintSamples>(samples - kPrintSamplesNames.begin()), o.peak, o.tail};
   return ask;
 }
 
-std::string rowText(const Song& song, const PrintRow& row) {
+std::string samplesText(PrintSamples samples) {
+  switch (samples) {
+    case PrintSamples::float32: return "32-bit float";
+    case PrintSamples::pcm24: return "24-bit, dithered";
+    case PrintSamples::pcm16: return "16-bit, dithered";
+  }
+  return {};
+}
+
+int bytesOf(PrintSamples samples) {
+  return samples == PrintSamples::float32 ? 4 : samples == PrintSamples::pcm24 ? 3 : 2;
+}
+
+std::string rowText(const Song& song, const PrintRow& row, const PrintLevel& level) {
   const double seconds = static_cast<double>(row.range.length().value) / song.rate;
-  const double megabytes = static_cast<double>(row.range.length().value) * row.channels * 4 / 1e6;
+  const double megabytes = static_cast<double>(row.range.length().value) * row.channels * bytesOf(level.samples) / 1e6;
+  const auto stays = level.samples != row.manner.samples ? " (it would be over full scale)" : "";
   return row.name + ": " + fixed(seconds, 2) + " s, " + (row.channels > 1 ? "stereo" : "mono") + ", " +
-         std::to_string(song.rate) + " Hz, 32-bit float, " + fixed(megabytes, 1) +
-         " MB; becomes audio: " + bakedBy(row.depth) + "; stays: " + adjustableAfter(row.depth) + "; level unchanged\n";
+         std::to_string(song.rate) + " Hz, " + samplesText(level.samples) + stays + ", " + fixed(megabytes, 1) +
+         " MB; becomes audio: " + bakedBy(row.depth) + "; stays: " + adjustableAfter(row.depth) + "; level " +
+         (level.gainDb == 0 ? "unchanged"
+                            : signedFixed(level.gainDb, 1) + " dB, the clip's gain " + signedFixed(-level.gainDb, 1)) +
+         "\n";
 }
 
 Result<std::string> runPrint(const PrintOptions& o) {
   if (auto ok = notOpen(o.project); !ok) return tl::unexpected(ok.error());
-  const auto files = loadProject(o.project, o.acceptDamaged ? Damaged::accept : Damaged::refuse);
+  auto files = loadProject(o.project, o.acceptDamaged ? Damaged::accept : Damaged::refuse);
   if (!files) return tl::unexpected(files.error());
-  const auto& song = files->song;
-  const auto ask = askOf(song, o);
+  const auto before = files->song;
+  const auto ask = askOf(before, o);
   if (!ask) return tl::unexpected(ask.error());
-  const auto rows = printRows(song, *ask);
-  if (!rows) return tl::unexpected(rows.error());
+  const auto plan = planPrint(before, *ask);
+  if (!plan) return tl::unexpected(plan.error());
+  const auto& [song, rows] = *plan;
   std::string text;
-  for (const auto& row : *rows) text += rowText(song, row);
-  if (o.list) return text;
+  if (o.list && ask->manner.asHeard()) {
+    for (const auto& row : rows) text += rowText(song, row, {});
+    return text;
+  }
+  files->song = song;
   MadeStore made(files->cacheFolder);
   const auto ready = readySong(*files, made, Frames{});
   if (!ready) return tl::unexpected(ready.error());
   if (ask->depth == PrintDepth::track && !ready->missing.empty())
     return fail(ErrorKind::refused, missingEffects(ready->missing) + " Print clips, or take them out of the song.");
-  const auto targets = printTargets(*rows, files->folder / "media");
+  Progress progress;
+  Result<std::vector<PrintLevel>> levels = cancelledError();
+  withProgress("listening for levels", progress,
+               [&] { levels = printLevels(rows, ready->plan, files->pool, progress); });
+  if (!levels) return tl::unexpected(levels.error());
+  for (std::size_t i = 0; i < rows.size(); ++i) text += rowText(song, rows[i], (*levels)[i]);
+  if (o.list) return text;
+  const auto targets = printTargets(rows, *levels, files->folder / "media");
   Outputs outputs = outputsOf(song);
   outputs.keepExisting();
-  Progress progress;
   Result<void> written;
   withProgress("printing", progress,
                [&] { written = writePrints(targets, ready->plan, files->pool, outputs, progress); });
@@ -100,13 +145,13 @@ Result<std::string> runPrint(const PrintOptions& o) {
   if (auto ok = ready->holds(files->pool, made); !ok) return tl::unexpected(ok.error());
   if (auto ok = outputs.commit(); !ok) return tl::unexpected(ok.error());
   std::vector<PrintedFile> printed;
-  for (const auto& [row, file] : targets) {
+  for (const auto& [row, file, level] : targets) {
     const auto content = contentId(file, progress);
     if (!content) return tl::unexpected(content.error());
-    printed.push_back({row, file.string(), *content, row.range.length()});
+    printed.push_back({row, file.string(), *content, row.range.length(), level.gainDb});
   }
   auto next = applyPrint(song, printed);
-  if (next) next = admitted(song, *next, files->pool, Plans::given);
+  if (next) next = admitted(before, *next, files->pool, Plans::given);
   std::vector<fs::path> fresh;
   for (const auto& t : targets) fresh.push_back(t.file);
   if (!next) {  // the song stays as it was, and nothing lies about
@@ -166,6 +211,16 @@ void addPrint(CLI::App& app, Command& chosen) {
   c->add_option("--what", o->what, what)->required()->delimiter(',');
   c->add_option("--depth", o->depth, "trim: recordings cut to what is used; clip: the edits; track: the mixer, too")
       ->check(CLI::IsMember({"trim", "clip", "track"}))
+      ->capture_default_str();
+  c->add_option("--range", o->range, "bars, for example 5-8: of the tracks only these, as clips (default: all)");
+  c->add_option("--bits", o->bits, "16, 24 or float; float all the same where it would be over full scale")
+      ->check(CLI::IsMember({"16", "24", "float"}))
+      ->capture_default_str();
+  c->add_option("--peak", o->peak,
+                "dB of full scale that the level is brought to, all mics alike; the clip's gain makes up for it")
+      ->check(CLI::Range(kPrintPeakRange.low, kPrintPeakRange.high));
+  c->add_option("--tail", o->tail, "seconds for which effects ring on after the last clip, with --depth track")
+      ->check(CLI::Range(kTailRange.low, kTailRange.high))
       ->capture_default_str();
   c->add_flag("--list", o->list, "only say what would be done");
   c->add_flag("--accept-damaged", o->acceptDamaged, "use what can be read of damaged recordings");

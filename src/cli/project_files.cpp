@@ -1,5 +1,7 @@
 #include "project_files.h"
 
+#include <charconv>
+
 #include "files/content_id.h"
 #include "files/folder_lock.h"
 #include "gate/gate.h"
@@ -58,6 +60,23 @@ Result<WholeSound> readySong(const ProjectFiles& files, MadeStore& made, Frames 
 Result<void> notOpen(const std::string& project) {
   if (!FolderLock::holderOf(projectFolder(project))) return {};
   return fail(ErrorKind::refused, project + " is open in a window. Save and close it there first.");
+}
+
+Result<FrameRange> parseBars(const std::string& text, const Song& song) {
+  int first = 0;
+  int last = 0;
+  const auto* end = text.data() + text.size();
+  auto a = std::from_chars(text.data(), end, first);
+  last = first;
+  if (a.ec == std::errc{} && a.ptr != end && *a.ptr == '-') a = std::from_chars(a.ptr + 1, end, last);
+  if (a.ec != std::errc{} || a.ptr != end || first < 1 || last < first)
+    return fail(ErrorKind::badInput, "\"" + text + "\" is not a range of bars: write for example 5-8.");
+  const auto& map = song.tempo;
+  const int bars = map.barAt(song.end() - Frames{1}) + 1;
+  if (last > bars)
+    return fail(ErrorKind::badInput,
+                "--range " + text + ": the song has " + std::to_string(bars) + " bars. Choose a range inside it.");
+  return FrameRange{map.toFrames(map.barStart(first - 1)), map.toFrames(map.barStart(last))};
 }
 
 }  // namespace ochron::cli

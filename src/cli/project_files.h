@@ -22,6 +22,9 @@ Result<ProjectFiles> loadProject(const std::string& project, Damaged damaged);
 /// A project ready to be written.
 Result<WholeSound> readySong(const ProjectFiles& files, MadeStore& made, Frames from);
 
+/// "5-8": bars 5 to 8, both whole, counted from 1; "5": that bar. Bars after the song's end are refused.
+Result<FrameRange> parseBars(const std::string& text, const Song& song);
+
 /// Fails when a window has the project open.
 Result<void> notOpen(const std::string& project);
 

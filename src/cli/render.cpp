@@ -1,5 +1,4 @@
 #include <algorithm>
-#include <charconv>
 #include <memory>
 #include <nlohmann/json.hpp>
 #include <optional>
@@ -32,27 +31,10 @@ struct RenderOptions {
   bool mono = false;
   std::string names;
   std::optional<double> loudness;
+  double tail = kTailRange.fallback;
   std::string report;
   bool acceptDamaged = false;
 };
-
-/// "5-8": bars 5 to 8, both whole, counted from 1; "5": that bar. Bars after the song's end are refused.
-Result<FrameRange> parseBars(const std::string& text, const Song& song) {
-  int first = 0;
-  int last = 0;
-  const auto* end = text.data() + text.size();
-  auto a = std::from_chars(text.data(), end, first);
-  last = first;
-  if (a.ec == std::errc{} && a.ptr != end && *a.ptr == '-') a = std::from_chars(a.ptr + 1, end, last);
-  if (a.ec != std::errc{} || a.ptr != end || first < 1 || last < first)
-    return fail(ErrorKind::badInput, "\"" + text + "\" is not a range of bars: write for example 5-8.");
-  const auto& map = song.tempo;
-  const int bars = map.barAt(song.end() - Frames{1}) + 1;
-  if (last > bars)
-    return fail(ErrorKind::badInput,
-                "--range " + text + ": the song has " + std::to_string(bars) + " bars. Choose a range inside it.");
-  return FrameRange{map.toFrames(map.barStart(first - 1)), map.toFrames(map.barStart(last))};
-}
 
 Result<FileFormat> formatNamed(const std::string& name) {
   const auto found = std::find(kFileFormatNames.begin(), kFileFormatNames.end(), name);
@@ -91,6 +73,7 @@ Result<ExportSettings> settingsOf(const RenderOptions& o) {
   s.mono = o.mono;
   s.names = o.names;
   s.loudness = o.loudness;
+  s.tailSeconds = o.tail;
   return s;
 }
 
@@ -109,7 +92,7 @@ Result<std::string> reportJson(const Song& song, const ExportSettings& s, const 
                             {"rate", format.rate},
                             {"channels", format.channels},
                             {"start", static_cast<double>(stem.range.start.value) / song.rate},
-                            {"seconds", static_cast<double>(playedLength(song, stem.range).value) / song.rate}});
+                            {"seconds", static_cast<double>(playedLength(song, stem.whole()).value) / song.rate}});
     }
   j["clipped_samples"] = report.clippedSamples;
   if (const auto& l = report.loudness)
@@ -199,6 +182,9 @@ void addRender(CLI::App& app, Command& chosen) {
   c->add_option("--loudness", o->loudness,
                 "LUFS that the mix is brought to, by one gain for every file; the true peak stays at -1 dB or below")
       ->check(CLI::Range(kLoudnessRange.low, kLoudnessRange.high));
+  c->add_option("--tail", o->tail, "seconds for which effects ring on after the end of each file's sound")
+      ->check(CLI::Range(kTailRange.low, kTailRange.high))
+      ->capture_default_str();
   c->add_option("--report", o->report, "JSON of what was written");
   c->add_flag("--accept-damaged", o->acceptDamaged, "use what can be read of damaged recordings");
   c->callback([o, &chosen] { chosen = [o] { return run(*o); }; });

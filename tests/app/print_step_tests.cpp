@@ -19,6 +19,7 @@
 #include "edits/clip_edits.h"
 #include "edits/print_edits.h"
 #include "handover/handover.h"
+#include "panel/choice.h"
 #include "render/render.h"
 #include "steps/print/export_panel.h"
 #include "steps/print/loudness_view.h"
@@ -68,6 +69,62 @@ TEST_F(PrintSteps, SayBeforeWhatTheyWillDoThenDoItAndTakeItBack) {
   EXPECT_EQ(exported(whole()), heard);
   doc().undo();
   EXPECT_EQ(doc().song().prints.size(), 1U) << "taking back is undone like anything else";
+}
+
+TEST_F(PrintSteps, ARangeIsPrintedAtADepthAndALevelThatTheTableSaysBefore) {
+  auto plan = doc().timingDesk().settings();
+  plan.on = false;
+  doc().timingDesk().setSettings("plan", plan);
+  ASSERT_TRUE(doc().files().save(scratch / "song.ochron"));
+  doc().jobs().finishAll();
+  const auto before = doc().song();
+  const auto heard = exported(whole());
+  auto* what = find<QComboBox>("print what");
+  auto* table = find<QTableWidget>("print table");
+  setChoice(*what, 2);
+  EXPECT_FALSE(table->isVisible());
+  EXPECT_TRUE(find<QLabel>("print note")->text().contains("No range is chosen"));
+  EXPECT_FALSE(find<QComboBox>("print depth")->isEnabled());
+  const FrameRange range{Frames{30'000}, Frames{110'000}};
+  doc().selection().setRange(range);
+  setChoice(*find<QComboBox>("print samples"), PrintSamples::pcm16);
+  QTest::mouseClick(find<QCheckBox>("print to peak"), Qt::LeftButton, {}, {8, 10});
+  ASSERT_TRUE(find<QCheckBox>("print to peak")->isChecked());
+  doc().jobs().finishAll();
+  QTest::qWait(0);
+  ASSERT_EQ(table->rowCount(), 4);
+  EXPECT_TRUE(table->item(0, 1)->text().contains("16 bit, dithered"));
+  const auto level = table->item(0, 2)->text();
+  EXPECT_TRUE(level.contains("dB, clip")) << level.toStdString();
+  for (int i = 1; i < 4; ++i) EXPECT_EQ(table->item(i, 2)->text(), level) << "all mics by one gain";
+  EXPECT_TRUE(find<QLabel>("print note")->text().contains("makes up for the level"));
+  press("print now");
+  doc().jobs().finishAll();
+  ASSERT_EQ(doc().song().prints.size(), 1U) << status().toStdString();
+  const auto printed = [&] {
+    for (const auto& c : *doc().song().sets.front().clips)
+      if (c.take == doc().song().prints.front().take) return c.range();
+    return FrameRange{};
+  };
+  const auto first = printed();
+  EXPECT_EQ(first, range);
+  const auto now = exported(whole());
+  ASSERT_EQ(now.size(), heard.size());
+  for (std::size_t i = 0; i < now.size(); ++i) ASSERT_NEAR(now[i], heard[i], 4e-4F) << i;
+  // Made anew in the same manner, at the same place.
+  ASSERT_TRUE(run("print.anew"));
+  doc().jobs().finishAll();
+  ASSERT_EQ(doc().song().prints.size(), 1U) << status().toStdString();
+  EXPECT_EQ(doc().song().prints.front().manner.samples, PrintSamples::pcm16);
+  EXPECT_EQ(printed(), first);
+  press("take print back");
+  doc().jobs().finishAll();
+  EXPECT_EQ(doc().song().sets.front().clips->size(), before.sets.front().clips->size());
+  EXPECT_EQ(exported(whole()), heard) << "to the bit";
+  doc().undo();
+  doc().undo();
+  doc().undo();
+  EXPECT_EQ(*doc().song().sets.front().clips, *before.sets.front().clips);
 }
 
 TEST_F(PrintSteps, APrintIsComparedAndMadeAnewWhenWhatItCameFromIsAnotherOne) {

@@ -58,6 +58,38 @@ struct Project : test::Scratch {
   fs::path project = path() / "song.ochron";
 };
 
+TEST(CliPrint, OfARangeAtADepthAndAPeakSaysSoBeforeAndIsTakenBack) {
+  const Project p;
+  const auto song = openProject(p.project);
+  const auto before = p.rendered("a.wav");
+  const std::vector<std::string> asked{"print", p.project.string(), "--what", "Bass",   "--range",
+                                       "1",     "--bits",           "16",     "--peak", "-2"};
+  auto listing = asked;
+  listing.emplace_back("--list");
+  const auto listed = cli(listing);
+  EXPECT_EQ(listed.status, 0) << listed.err;
+  EXPECT_NE(listed.out.find("16-bit, dithered"), std::string::npos) << listed.out;
+  EXPECT_NE(listed.out.find("level +8.5 dB, the clip's gain -8.5"), std::string::npos) << listed.out;
+  const auto printed = cli(asked);
+  ASSERT_EQ(printed.status, 0) << printed.err;
+  const auto file = AudioFileReader::open(p.project / "media" / "Bass print.wav");
+  ASSERT_TRUE(file);
+  EXPECT_EQ(file->info().samples, SampleFormat::pcm16);
+  EXPECT_EQ(file->info().length, Frames{96'000}) << "a bar at 120";
+  const auto now = openProject(p.project);
+  EXPECT_EQ(now->sets[0].clips->size(), 3U) << "two were printed, the third was cut";
+  const auto after = p.rendered("b.wav");
+  ASSERT_EQ(after.size(), before.size());
+  ASSERT_EQ(cli({"unprint", p.project.string(), "--what", "Bass"}).status, 0);
+  auto again = openProject(p.project);
+  again->lastId = song->lastId;
+  ASSERT_EQ(again->sets[0].clips->size(), song->sets[0].clips->size());
+  EXPECT_EQ(cli({"print", p.project.string(), "--what", "Bass", "--range", "1", "--depth", "track"}).status, 2);
+  EXPECT_EQ(cli({"print", p.project.string(), "--what", "Bass", "--range", "90"}).status, 2);
+  EXPECT_EQ(cli({"print", p.project.string(), "--what", "Bass", "--tail", "2"}).status, 2);
+  EXPECT_EQ(cli({"print", p.project.string(), "--what", "Bass", "--bits", "12"}).status, 1);
+}
+
 TEST(CliPrint, NullsWithWhatWasHeardAndIsTakenBackToTheSameSong) {
   const Project p;
   const auto before = p.rendered("a.wav");

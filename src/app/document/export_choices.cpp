@@ -17,6 +17,7 @@ Json toJson(const ExportSettings& s) {
          {"rate", s.rate},
          {"mono", s.mono},
          {"names", s.names},
+         {"tail", s.tailSeconds},
          {"midi", s.midi},
          {"click", s.click}};
   for (const auto f : s.also) j["also"].push_back(nameOf(f));
@@ -41,6 +42,7 @@ ExportSettings fromJson(JsonReader& r, const Json& j) {
   s.rate = static_cast<int>(r.integer(j, "rate", 0, kHighestRate, 0));
   s.mono = r.boolean(j, "mono", false);
   s.names = r.text(j, "names", "");
+  s.tailSeconds = r.setting(j, "tail", kTailRange);
   if (j.contains("loudness")) s.loudness = r.number(j, "loudness", kLoudnessRange);
   s.midi = r.boolean(j, "midi", false);
   s.click = r.boolean(j, "click", false);

@@ -127,6 +127,7 @@ void PrintDesk::clean() {
 
 void PrintDesk::forget() {
   measured_.reset();
+  levelled_.reset();
   used_ = {doc_.song()};
   emit measured();
 }

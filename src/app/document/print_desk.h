@@ -8,6 +8,7 @@
 #include "document/song_memory.h"
 #include "edits/print_edits.h"
 #include "render/export.h"
+#include "render/print_sound.h"
 #include "store/archive.h"
 
 namespace ochron {
@@ -40,6 +41,8 @@ class PrintDesk : public QObject, public SongMemory {
   /// and asked about once, but for a mix that the user has named.
   void exportTo(const ExportSettings& settings, const std::filesystem::path& target);
 
+  /// What a print would do to levels, row by row of its plan; null until that is known, which levelled() tells.
+  const std::vector<PrintLevel>* levelsFor(const PrintAsk& ask, const PrintPlan& plan);
   /// Commits to audio in the background: the files come into the song's folder, what they were made of is kept with
   /// them. One step to undo.
   void commit(const PrintAsk& ask);
@@ -71,6 +74,7 @@ class PrintDesk : public QObject, public SongMemory {
 
  signals:
   void measured();
+  void levelled();
   void unpacked(const QString& folder);
 
  private:
@@ -82,6 +86,12 @@ class PrintDesk : public QObject, public SongMemory {
   Jobs::Finish changedMeanwhile(const Error& error);
   Document& doc_;
   std::optional<Measured> measured_;
+  struct Levelled {
+    std::shared_ptr<const Song> song;
+    PrintAsk ask;
+    std::optional<std::vector<PrintLevel>> levels;  ///< none: under way, or failed
+  };
+  std::optional<Levelled> levelled_;
   std::vector<Song> used_;  ///< of every list of recordings since the song was opened, a song that has it
 };
 

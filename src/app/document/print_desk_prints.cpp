@@ -16,6 +16,29 @@
 
 namespace ochron {
 
+const std::vector<PrintLevel>* PrintDesk::levelsFor(const PrintAsk& ask, const PrintPlan& plan) {
+  if (levelled_ && levelled_->song == doc_.version() && levelled_->ask == ask)
+    return levelled_->levels ? &*levelled_->levels : nullptr;
+  levelled_ = Levelled{doc_.version(), ask, {}};
+  if (ask.manner.asHeard()) return &levelled_->levels.emplace(plan.rows.size());
+  if (!doc_.recordings().complete()) return levelled_.reset(), nullptr;
+  doc_.jobs().start(
+      tr("listening for levels"),
+      [this, version = doc_.version(), ask, base = std::make_shared<const Song>(plan.song), rows = plan.rows,
+       pool = doc_.recordings().pool(), made = doc_.sounding().made()](Progress& progress) -> Jobs::Finish {
+        const auto whole = wholeSound(*base, pool, *made, Frames{}, progress);
+        if (!whole) return doc_.failed(whole.error());
+        auto levels = printLevels(rows, whole->plan, pool, progress);
+        if (!levels) return doc_.failed(levels.error());
+        return [this, version, ask, levels = std::move(*levels)] {
+          levelled_ = Levelled{version, ask, levels};
+          emit levelled();
+        };
+      },
+      QStringLiteral("print levels"), Jobs::Scope::song, Jobs::Kind::follow);
+  return nullptr;
+}
+
 void PrintDesk::commit(const PrintAsk& ask) {
   if (!allAtHand(tr("print"))) return;
   const auto name = ask.depth == PrintDepth::trim   ? tr("Trim recordings")
@@ -25,21 +48,24 @@ void PrintDesk::commit(const PrintAsk& ask) {
 }
 
 void PrintDesk::print(const QString& name, const std::shared_ptr<const Song>& base, const PrintAsk& ask) {
-  const auto rows = printRows(*base, ask);
-  if (!rows) return doc_.warn(QString::fromStdString(rows.error().message));
+  auto plan = planPrint(*base, ask);
+  if (!plan) return doc_.warn(QString::fromStdString(plan.error().message));
   if (doc_.files().folder().empty())
     return doc_.warn(tr("Save the song first: what is printed is kept in its folder."));
   doc_.jobs().start(
-      tr("printing %1").arg(counted(rows->size(), "file", "files")),
-      [this, name, rows = *rows, ask, base, song = doc_.version(), pool = doc_.recordings().pool(),
-       made = doc_.sounding().made(), folder = doc_.files().folder() / "media",
+      tr("printing %1").arg(counted(plan->rows.size(), "file", "files")),
+      [this, name, rows = plan->rows, ask, base = std::make_shared<const Song>(std::move(plan->song)),
+       song = doc_.version(), pool = doc_.recordings().pool(), made = doc_.sounding().made(),
+       folder = doc_.files().folder() / "media",
        cache = doc_.files().cacheFolder()](Progress& progress) -> Jobs::Finish {
         const auto whole = wholeSound(*base, pool, *made, Frames{}, progress);
         if (!whole) return doc_.failed(whole.error());
         if (ask.depth == PrintDepth::track && !whole->missing.empty())
           return doc_.failed(
               {ErrorKind::refused, missingEffects(whole->missing) + " Print clips, or take them out of the song.", {}});
-        const auto targets = printTargets(rows, folder);
+        const auto levels = printLevels(rows, whole->plan, pool, progress);
+        if (!levels) return doc_.failed(levels.error());
+        const auto targets = printTargets(rows, *levels, folder);
         auto outputs = outputsOf(*base);
         outputs.keepExisting();
         if (auto ok = writePrints(targets, whole->plan, pool, outputs, progress); !ok) return doc_.failed(ok.error());
@@ -47,10 +73,10 @@ void PrintDesk::print(const QString& name, const std::shared_ptr<const Song>& ba
         if (auto ok = outputs.commit(); !ok) return doc_.failed(ok.error());
         std::vector<PrintedFile> files;
         std::vector<Recordings::Read> reads;
-        for (const auto& [row, file] : targets) {
+        for (const auto& [row, file, level] : targets) {
           auto read = doc_.recordings().read(file, cache, base->rate, Damaged::refuse, progress);
           if (!read) return doc_.failed(read.error());
-          files.push_back({row, read->found.path, read->found.fingerprint, row.range.length()});
+          files.push_back({row, read->found.path, read->found.fingerprint, row.range.length(), level.gainDb});
           reads.push_back(std::move(*read));
         }
         return [this, name, files = std::move(files), reads = std::move(reads), base, song] {
@@ -88,18 +114,16 @@ void PrintDesk::printAnew(SetId set) {
   if (!allAtHand(tr("print"))) return;
   const auto* print = latestOf(set);
   if (!print) return doc_.tell(tr("Nothing of this is printed."));
-  const auto* active = doc_.song().find(set);
-  const auto before = *active->clips;
+  PrintAsk ask{print->depth, {set}, {}, {}, print->manner};
+  bool heard = false;
+  for (const auto& c : *doc_.song().find(set)->clips) {
+    if (c.take != print->take) continue;
+    heard = true;
+    if (print->depth == PrintDepth::clip) ask.ranges.push_back(c.range());
+  }
+  if (!heard) return doc_.tell(tr("The print is not heard any more. Take it back, or leave it."));
   auto alive = unprint(doc_.song(), print->id);
   if (!alive) return doc_.warn(QString::fromStdString(alive.error().message));
-  PrintAsk ask{print->depth, {}, {}};
-  if (print->depth == PrintDepth::track) ask.sets = {set};
-  // The clips that came back.
-  for (const auto& c : *alive->find(set)->clips)
-    if (std::none_of(before.begin(), before.end(), [&](const Clip& b) { return b.id == c.id; }))
-      ask.clips.push_back(c.id);
-  if (ask.clips.empty()) return doc_.tell(tr("The print is not heard any more. Take it back, or leave it."));
-  if (print->depth == PrintDepth::track) ask.clips.clear();
   this->print(tr("Print anew"), std::make_shared<const Song>(*std::move(alive)), ask);
 }
 
@@ -109,13 +133,13 @@ void PrintDesk::compare(SetId set) {
   if (!print) return doc_.tell(tr("Nothing of this is printed."));
   auto alive = asPrinted(doc_.song(), print->id);
   if (!alive) return doc_.warn(QString::fromStdString(alive.error().message));
-  const auto rows = printRows(*alive, {print->depth, {set}, {}});
-  if (!rows) return doc_.warn(QString::fromStdString(rows.error().message));
+  const auto plan = planPrint(*alive, {print->depth, {set}, {}, {}, print->manner});
+  if (!plan) return doc_.warn(QString::fromStdString(plan.error().message));
   const auto* take = doc_.song().find(print->take);
   std::vector<PrintedRow> printed;
-  for (const auto& row : *rows)
+  for (const auto& row : plan->rows)
     for (const auto& mic : take->mics)
-      if (mic.track == row.track) printed.push_back({row, mic.media});
+      if (mic.track == row.track) printed.push_back({row, mic.media, print->levelDb});
   doc_.jobs().start(
       tr("comparing the print"),
       [this, printed, why = outOfDate(doc_.song(), *print), song = std::make_shared<const Song>(*std::move(alive)),

@@ -20,10 +20,15 @@ inline QTableWidget* benchTable(const QString& name, const QStringList& columns,
   t->setWordWrap(false);
   t->setFrameShape(QFrame::NoFrame);
   t->verticalHeader()->hide();
-  t->verticalHeader()->setDefaultSectionSize(20);
   t->horizontalHeader()->setHighlightSections(false);
   t->horizontalHeader()->setDefaultAlignment(Qt::AlignLeft | Qt::AlignVCenter);
   t->horizontalHeader()->setSectionResizeMode(QHeaderView::Stretch);
+  const auto fit = [t] {
+    t->verticalHeader()->setDefaultSectionSize(Theme::get().px(20));
+    t->horizontalHeader()->setMinimumSectionSize(Theme::get().px(64));  // what stretches is read all the same
+  };
+  fit();
+  QObject::connect(&Theme::get(), &Theme::changed, t, fit);
   t->setTabKeyNavigation(false);
   t->setStyleSheet("QTableView::item { padding: 0 8px; }");
   return t;

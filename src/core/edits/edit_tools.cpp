@@ -35,8 +35,10 @@ void dropStale(Song& song) {
   for (auto& p : song.patterns)
     if (auto kept = playable(song, std::move(p))) patterns.push_back(*std::move(kept));
   song.patterns = std::move(patterns);
-  std::erase_if(song.prints, [&](const Print& p) {
+  std::erase_if(song.prints, [&](Print& p) {
     if (!song.find(p.set) || (p.depth != PrintDepth::trim && !song.find(p.take))) return true;
+    for (auto* cut : {&p.cutBefore, &p.cutAfter})
+      if (*cut && !song.find((*cut)->take)) cut->reset();
     return std::any_of(p.clips->begin(), p.clips->end(), [&](const Clip& c) { return !song.find(c.take); });
   });
 }

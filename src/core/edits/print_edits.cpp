@@ -1,7 +1,7 @@
 #include "edits/print_edits.h"
 
 #include <algorithm>
-#include <map>
+#include <optional>
 #include <set>
 #include <utility>
 
@@ -11,79 +11,6 @@
 
 namespace ochron {
 namespace {
-
-/// Stretches in which clips touch, of those that some clips lie in; without any named, all.
-std::vector<FrameRange> runsOf(const ClipList& clips, const ClipIds& chosen) {
-  struct Run {
-    FrameRange range;
-    bool wanted;
-  };
-  std::vector<Run> runs;
-  for (const auto& c : clips) {
-    const bool wanted = chosen.empty() || std::find(chosen.begin(), chosen.end(), c.id) != chosen.end();
-    if (runs.empty() || runs.back().range.end != c.start) runs.push_back({c.range(), false});
-    runs.back().range.end = c.end();
-    runs.back().wanted = runs.back().wanted || wanted;
-  }
-  std::vector<FrameRange> out;
-  for (const auto& r : runs)
-    if (r.wanted) out.push_back(r.range);
-  return out;
-}
-
-/// How many channels a track has over all that its clips play.
-int channelsOf(const Song& song, const MicSet& set, TrackId track, PrintDepth depth) {
-  int channels = 1;
-  for (const auto& c : *set.clips) {
-    if (c.pan != 0) return 2;
-    const auto* mic = song.micFor(set, c, track);
-    const auto* media = mic ? song.find(mic->media) : nullptr;
-    if (media) channels = std::max(channels, std::min(2, media->channels));
-  }
-  const auto* t = song.find(track);
-  return depth == PrintDepth::track && t && (t->pan != 0 || !t->panEnvelope->empty() || !insertsOf(song, track).empty())
-             ? 2
-             : channels;
-}
-
-void addRuns(const Song& song, const MicSet& set, const PrintAsk& ask, std::vector<PrintRow>& rows) {
-  auto runs = runsOf(*set.clips, ask.clips);
-  if (ask.depth == PrintDepth::track && !runs.empty()) runs = {{set.clips->front().start, set.clips->back().end()}};
-  for (const auto& run : runs)
-    for (const auto track : set.tracks)
-      rows.push_back(
-          {ask.depth, set.id, track, song.find(track)->name, channelsOf(song, set, track, ask.depth), run, {}, {}});
-}
-
-/// What of each recording any clip plays, of the song or of what was printed, with handles.
-void addTrims(const Song& song, const MicSet& set, std::vector<PrintRow>& rows) {
-  const Frames handle{static_cast<std::int64_t>(kTrimHandleSeconds * song.rate)};
-  std::map<MediaId, FrameRange> used;  // frames of the recording
-  const auto use = [&](const MicSet& s, const ClipList& clips) {
-    for (const auto& c : clips)
-      for (const auto track : s.tracks)
-        if (const auto* mic = song.micFor(s, c, track)) {
-          const FrameRange played{c.played().start - mic->offset, c.played().end - mic->offset};
-          auto& range = used.try_emplace(mic->media, played).first->second;
-          range = {std::min(range.start, played.start), std::max(range.end, played.end)};
-        }
-  };
-  for (const auto& s : song.sets) use(s, *s.clips);
-  for (const auto& p : song.prints) use(*song.find(p.set), *p.clips);
-  std::set<MediaId> done;
-  for (const auto& take : song.takes)
-    for (const auto& mic : take.mics) {
-      if (std::find(set.tracks.begin(), set.tracks.end(), mic.track) == set.tracks.end()) continue;
-      const auto found = used.find(mic.media);
-      const auto* media = song.find(mic.media);
-      if (found == used.end() || !media || !done.insert(mic.media).second) continue;
-      const FrameRange kept{std::max(Frames{}, found->second.start - handle),
-                            std::min(media->length, found->second.end + handle)};
-      if (kept.empty() || kept == FrameRange{Frames{}, media->length}) continue;
-      rows.push_back(
-          {PrintDepth::trim, set.id, mic.track, song.find(mic.track)->name, media->channels, kept, take.id, mic.media});
-    }
-}
 
 MediaId addMedia(Song& song, const PrintedFile& f, std::vector<MediaId> from) {
   Media m;
@@ -99,27 +26,29 @@ MediaId addMedia(Song& song, const PrintedFile& f, std::vector<MediaId> from) {
   return song.media.back().id;
 }
 
-/// Clips that play another track's recording name it: in the song and in what was printed.
+/// A clip that plays another track's recording, or a sound of its own, names it.
+void renameMedia(Clip& c, MediaId was, MediaId now) {
+  const auto& known = *c.extras;
+  const bool sounds = known.sound && known.sound->media == was;
+  if (!sounds && std::find(known.media.begin(), known.media.end(), was) == known.media.end()) return;
+  auto extras = known;
+  std::replace(extras.media.begin(), extras.media.end(), was, now);
+  if (sounds) extras.sound->media = now;
+  c.extras = std::move(extras);
+}
+
+/// In the song and in what was printed.
 void renameMedia(Song& song, MediaId was, MediaId now) {
   const auto inClips = [&](Shared<ClipList>& shared) {
-    const auto names = [&](const Clip& c) {
-      return (c.extras->sound && c.extras->sound->media == was) ||
-             std::find(c.extras->media.begin(), c.extras->media.end(), was) != c.extras->media.end();
-    };
-    if (std::none_of(shared->begin(), shared->end(), names)) return;
     ClipList clips = *shared;
-    for (auto& c : clips) {
-      if (!names(c)) continue;
-      auto extras = *c.extras;
-      std::replace(extras.media.begin(), extras.media.end(), was, now);
-      if (extras.sound && extras.sound->media == was) extras.sound->media = now;
-      c.extras = std::move(extras);
-    }
-    shared = std::move(clips);
+    for (auto& c : clips) renameMedia(c, was, now);
+    if (clips != *shared) shared = std::move(clips);
   };
   for (auto& s : song.sets) inClips(s.clips);
   for (auto& p : song.prints) {
     inClips(p.clips);
+    for (auto* cut : {&p.cutBefore, &p.cutAfter})
+      if (*cut) renameMedia(**cut, was, now);
     if (!p.with) continue;
     auto& played = p.with->recordings;
     for (auto& r : played)
@@ -132,6 +61,7 @@ void applyTrim(Song& song, MicSet& set, const std::vector<const PrintedFile*>& f
   Print print;
   print.id = song.newId<PrintTag>();
   print.depth = PrintDepth::trim;
+  print.manner = files.front()->row.manner;
   print.set = set.id;
   for (const auto* f : files) {
     const auto media = addMedia(song, *f, {f->row.media});
@@ -186,6 +116,10 @@ void applyRun(Song& song, MicSet& set, FrameRange range, const std::vector<const
   print.depth = files.front()->row.depth;
   print.set = set.id;
   print.start = range.start;
+  print.manner = files.front()->row.manner;
+  print.levelDb = files.front()->levelDb;
+  print.cutBefore = files.front()->row.cutBefore;
+  print.cutAfter = files.front()->row.cutAfter;
   Take take;
   take.id = song.newId<TakeTag>();
   take.name = set.name + " print";
@@ -210,6 +144,7 @@ void applyRun(Song& song, MicSet& set, FrameRange range, const std::vector<const
   clip.take = take.id;
   clip.start = range.start;
   clip.length = range.length();
+  clip.gainDb = -print.levelDb;
   left.insert(
       std::upper_bound(left.begin(), left.end(), clip.start, [](Frames at, const Clip& c) { return at < c.start; }),
       clip);
@@ -233,7 +168,7 @@ ClipList partsOf(const Print& print, const Clip& clip) {
   auto out = partsIn(*print.clips, there);
   for (auto& c : out) {
     moveAlong(c, clip.start - there.start);
-    c.gainDb = kGainRange.clamp(c.gainDb + clip.gainDb);
+    c.gainDb = kGainRange.clamp(c.gainDb + (clip.gainDb + print.levelDb));
     c.muted = c.muted || clip.muted;
   }
   if (out.empty()) return out;
@@ -242,6 +177,39 @@ ClipList partsOf(const Print& print, const Clip& clip) {
   fitFades(out.front());
   fitFades(out.back());
   return out;
+}
+
+/// Parts of a clip that touch as one again, where neither was moved or changed since.
+std::optional<Clip> asOne(const Clip& whole, const Clip& left, const Clip& right) {
+  const auto isPart = [&](Clip part) {
+    if (part.start < whole.start || part.end() > whole.end()) return false;
+    auto was = partOf(whole, part.range());
+    was.id = part.id;
+    was.seam = part.seam;
+    return was == part;
+  };
+  if (left.end() != right.start || !isPart(left) || !isPart(right)) return std::nullopt;
+  auto out = partOf(whole, {left.start, right.end()});
+  out.id = left.id;
+  out.seam = left.seam;
+  return out;
+}
+
+/// Cuts that a print made at its ends are gone, where nobody has touched what lies there.
+void healCuts(const Print& print, ClipList& clips) {
+  const auto end = print.clips->back().end();
+  for (std::size_t i = 1; i < clips.size();) {
+    const auto at = clips[i].start;
+    std::optional<Clip> whole;
+    if (print.cutBefore && at == print.start) whole = asOne(*print.cutBefore, clips[i - 1], clips[i]);
+    if (print.cutAfter && at == end && !whole) whole = asOne(*print.cutAfter, clips[i - 1], clips[i]);
+    if (!whole) {
+      ++i;
+      continue;
+    }
+    clips[i - 1] = *std::move(whole);
+    clips.erase(clips.begin() + static_cast<std::ptrdiff_t>(i));
+  }
 }
 
 /// Clips without those of the print: what it was made of in their place.
@@ -256,6 +224,7 @@ ClipList aliveAgain(Song& song, const Print& print, const ClipList& clips) {
   }
   sortByStart(out);
   giveOwnNames(song, out);
+  healCuts(print, out);
   return out;
 }
 
@@ -307,54 +276,6 @@ Result<Song> untrim(Song song, const Print& print) {
 }
 
 }  // namespace
-
-std::string bakedBy(PrintDepth depth) {
-  switch (depth) {
-    case PrintDepth::trim: return "nothing; recordings are cut to what is used";
-    case PrintDepth::clip: return "timing, stretch, pitch, fades, clip gain";
-    case PrintDepth::track: return "all of that, and the track's effects, gain, pan and envelopes";
-  }
-  return {};
-}
-
-std::string adjustableAfter(PrintDepth depth) {
-  switch (depth) {
-    case PrintDepth::trim: return "everything";
-    case PrintDepth::clip: return "place, mix, envelopes";
-    case PrintDepth::track: return "place; the mix begins anew";
-  }
-  return {};
-}
-
-Result<std::vector<PrintRow>> printRows(const Song& song, const PrintAsk& ask) {
-  std::vector<PrintRow> rows;
-  std::vector<SetId> sets = ask.sets;
-  for (const auto id : ask.clips) {
-    const auto* set = song.setOf(id);
-    if (!set) return clipGone();
-    if (std::find(sets.begin(), sets.end(), set->id) == sets.end()) sets.push_back(set->id);
-  }
-  for (const auto id : sets) {
-    const auto* set = song.find(id);
-    if (!set) return setGone();
-    if (song.layerOn(set->tracks.front()))
-      return fail(ErrorKind::refused, "\"" + set->name + "\" is a layer. Print it in the Kit step.");
-    if (ask.depth == PrintDepth::trim) {
-      addTrims(song, *set, rows);
-      continue;
-    }
-    for (const auto& l : song.layers)
-      if (l.set == id && l.on)
-        return fail(ErrorKind::refused, "The layer \"" + l.name + "\" lies on strokes of \"" + set->name +
-                                            "\", which would be gone. Print the layer first, or switch it off.");
-    addRuns(song, *set, ask, rows);
-  }
-  if (rows.empty())
-    return fail(ErrorKind::refused, ask.depth == PrintDepth::trim
-                                        ? "There is nothing to trim: the recordings are used whole."
-                                        : "There is nothing to print: no clip is there.");
-  return rows;
-}
 
 Result<Song> applyPrint(const Song& song, const std::vector<PrintedFile>& files) {
   Song next = song;

@@ -4,34 +4,21 @@
 #include <vector>
 
 #include "base/result.h"
+#include "edits/print_plan.h"
 #include "song/song.h"
 
 namespace ochron {
-
-/// What is to be printed: whole mic sets, or the runs of touching clips that some clips lie in.
-struct PrintAsk {
-  PrintDepth depth = PrintDepth::clip;
-  std::vector<SetId> sets;
-  ClipIds clips;  ///< with the depth `clip`; empty: all of the sets
-};
-
-inline constexpr double kTrimHandleSeconds = 1;  ///< kept to either side of what is used
-
-/// The files that a print would write, set by set, mic by mic. Refused, with a sentence, where nothing is there to be
-/// printed or where layers hang on strokes that would be gone.
-Result<std::vector<PrintRow>> printRows(const Song& song, const PrintAsk& ask);
-/// What a depth makes audio of, and what stays, in words.
-std::string bakedBy(PrintDepth depth);
-std::string adjustableAfter(PrintDepth depth);
 
 /// A file of a print, written.
 struct PrintedFile {
   PrintRow row;
   std::string path;
   std::string fingerprint;
-  Frames length;  ///< at the song's rate
+  Frames length;       ///< at the song's rate
+  double levelDb = 0;  ///< by which it is louder than what was heard
 };
-/// The song with the files in the place of what they were made of, which is kept with them.
+/// The song that was printed (PrintPlan) with the files in the place of what they were made of, which is kept with
+/// them.
 Result<Song> applyPrint(const Song& song, const std::vector<PrintedFile>& files);
 
 /// Takes a print back: what it was made of is alive again. What was done to the print since goes along where it has a

@@ -176,6 +176,8 @@ Result<Song> songAtRate(const Song& song, int rate) {
     ClipList clips = *p.clips;
     for (auto& clip : clips) carryClip(c, clip, next.find(clip.take)->length);
     p.clips = std::move(clips);
+    for (auto* cut : {&p.cutBefore, &p.cutAfter})
+      if (*cut) carryClip(c, **cut, next.find((*cut)->take)->length);
     for (auto& m : p.mixer)
       for (auto* e : {&m.gain, &m.panning, &m.mute}) c.carry(*e);
     for (auto& m : p.mixer) c.carry(m.inserts);

@@ -15,6 +15,7 @@
 #include "files/atomic_file.h"
 #include "files/content_id.h"
 #include "files/file_names.h"
+#include "handover/session.h"
 #include "kit/layer_sounds.h"
 #include "media/audio_file.h"
 #include "render/export.h"
@@ -31,17 +32,11 @@ namespace ochron {
 namespace fs = std::filesystem;
 namespace {
 
-using Json = nlohmann::ordered_json;
-
-constexpr int kFormat = 1;
-constexpr const char* kKey = "orthochron handover";
 constexpr const char* kSession = "session.json";
 constexpr const char* kText = "session.txt";
 constexpr const char* kSums = "checksums.txt";
-constexpr const char* kMidi = "tempo, markers, hits and notes.mid";
+constexpr const char* kSchema = "session.schema.json";
 constexpr std::size_t kLargestSession = std::size_t{256} << 20;
-
-double secondsOf(Frames f, int rate) { return static_cast<double>(f.value) / rate; }
 
 /// Where the files begin: bar 1, or the bar in which something begins earlier.
 Frames beginningOf(const Song& song) {
@@ -49,142 +44,6 @@ Frames beginningOf(const Song& song) {
   for (const auto& s : song.sets)
     if (!s.clips->empty()) first = std::min(first, s.clips->front().start);
   return song.tempo.toFrames(song.tempo.barStart(song.tempo.barAt(first)));
-}
-
-Json tempoJson(const Song& song, Frames begin) {
-  Json j{{"bar_1_at", secondsOf(song.tempo.origin() - begin, song.rate)}};
-  for (const auto& t : song.tempo.tempos()) {
-    Json x{{"ticks", t.at.value}, {"at", secondsOf(song.tempo.toFrames(t.at) - begin, song.rate)}, {"bpm", t.bpm}};
-    if (t.ramp) x["ramp"] = true;
-    j["tempos"].push_back(std::move(x));
-  }
-  for (const auto& m : song.tempo.meters()) j["meters"].push_back({{"bar", m.bar + 1}, {"meter", toText(m.meter)}});
-  j["ticks_a_quarter"] = kTicksPerQuarter;
-  return j;
-}
-
-Json fadeJson(const Fade& f, int rate) {
-  return {{"seconds", secondsOf(f.length, rate)},
-          {"shape", static_cast<int>(f.shape)},
-          {"bend", f.bend},
-          {"kind", f.kind == FadeKind::tape ? "tape" : "gain"}};
-}
-
-Json effectsJson(const InsertList& inserts) {
-  Json out = Json::array();
-  for (const auto& i : inserts)
-    out.push_back({{"name", i.name}, {"uri", i.effect}, {"on", i.on}, {"values", i.values}});
-  return out;
-}
-
-Json clipsJson(const Song& song, const MicSet& set, TrackId track, Frames begin) {
-  Json list = Json::array();
-  for (const auto& c : *set.clips) {
-    Json x{{"start", secondsOf(c.start - begin, song.rate)},
-           {"length", secondsOf(c.length, song.rate)},
-           {"take", song.find(c.take)->name},
-           {"take_from", secondsOf(c.played().start, song.rate)},
-           {"take_to", secondsOf(c.played().end, song.rate)}};
-    if (!c.extras->name.empty()) x["name"] = c.extras->name;
-    if (const auto* mic = song.micFor(set, c, track)) {
-      x["recording"] = song.find(mic->media)->name;
-      x["recording_from"] = secondsOf(c.played().start - mic->offset, song.rate);
-    }
-    if (c.gainDb != 0) x["gain_db"] = c.gainDb;
-    if (c.pan != 0) x["pan"] = c.pan;
-    if (c.muted) x["muted"] = true;
-    if (c.reversed) x["reversed"] = true;
-    if (!c.map.identity()) x["stretched"] = true;
-    if (c.fadeIn.length.value > 0) x["fade_in"] = fadeJson(c.fadeIn, song.rate);
-    if (c.fadeOut.length.value > 0) x["fade_out"] = fadeJson(c.fadeOut, song.rate);
-    if (c.seam.before.value + c.seam.after.value > 0)
-      x["seam"] = {{"before", secondsOf(c.seam.before, song.rate)}, {"after", secondsOf(c.seam.after, song.rate)}};
-    list.push_back(std::move(x));
-  }
-  return list;
-}
-
-Json sessionJson(const Song& song, Frames begin, const std::map<TrackId, std::string>& files) {
-  Json j{{kKey, kFormat},
-         {"song", song.name},
-         {"rate", song.rate},
-         {"length", secondsOf(song.end() - begin, song.rate)},
-         {"tempo", tempoJson(song, begin)},
-         {"midi", kMidi}};
-  for (const auto& m : song.markers) {
-    Json x{{"name", m.name}, {"at", secondsOf(song.tempo.toFrames(m.at) - begin, song.rate)}, {"ticks", m.at.value}};
-    if (m.length.value > 0) {
-      x["until"] = secondsOf(song.tempo.toFrames(m.end()) - begin, song.rate);
-      x["length_ticks"] = m.length.value;
-    }
-    j["markers"].push_back(std::move(x));
-  }
-  for (const auto& t : song.tracks) {
-    const auto* set = song.setOf(t.id);
-    Json x{{"name", t.name},
-           {"file", files.at(t.id)},
-           {"mic_set", set->name},
-           {"gain_db", t.gainDb},
-           {"pan", t.pan},
-           {"muted", t.muted},
-           {"role", kMicRoleNames[static_cast<std::size_t>(t.role)]}};
-    if (const auto effects = effectsJson(insertsOf(song, t.id)); !effects.empty()) x["effects"] = effects;
-    if (const auto* layer = song.layerOn(t.id))
-      x["layer_of"] = song.find(layer->set)->name;
-    else
-      x["clips"] = clipsJson(song, *set, t.id, begin);
-    j["tracks"].push_back(std::move(x));
-  }
-  if (const auto effects = effectsJson(*song.inserts); !effects.empty()) j["mix_effects"] = effects;
-  return j;
-}
-
-/// "Compressor, Equalizer (off)".
-std::string effectNames(const Json& effects) {
-  std::string out;
-  for (const auto& e : effects)
-    out += (out.empty() ? "" : ", ") + e["name"].get<std::string>() + (e["on"].get<bool>() ? "" : " (off)");
-  return out;
-}
-
-std::string clock(double seconds) {
-  const double whole = std::max(0.0, seconds);
-  const auto minutes = static_cast<int>(whole / 60);
-  const auto text = fixed(whole - 60.0 * minutes, 3);
-  return std::to_string(minutes) + ":" + (text.size() < 6 ? "0" : "") + text;
-}
-
-/// The same for people.
-std::string sessionText(const Json& j) {
-  std::string out =
-      j["song"].get<std::string>() + "\n\nSample rate: " + std::to_string(j["rate"].get<int>()) +
-      " Hz\nLength: " + clock(j["length"].get<double>()) +
-      "\nAll files in tracks/ begin at the same moment; bar 1 is " + fixed(j["tempo"]["bar_1_at"].get<double>(), 6) +
-      " s after it.\nTracks are as edited, without gain, pan and mute; these are listed below.\n\nTempo\n";
-  for (const auto& t : j["tempo"]["tempos"])
-    out += "  " + clock(t["at"].get<double>()) + "  " + fixed(t["bpm"].get<double>(), 3) + " BPM" +
-           (t.contains("ramp") ? ", then gliding" : "") + "\n";
-  for (const auto& m : j["tempo"]["meters"])
-    out += "  bar " + std::to_string(m["bar"].get<int>()) + ": " + m["meter"].get<std::string>() + "\n";
-  if (j.contains("markers")) {
-    out += "\nMarkers\n";
-    for (const auto& m : j["markers"])
-      out += "  " + clock(m["at"].get<double>()) +
-             (m.contains("until") ? " to " + clock(m["until"].get<double>()) : "") + "  " +
-             m["name"].get<std::string>() + "\n";
-  }
-  out += "\nTracks\n";
-  for (const auto& t : j["tracks"]) {
-    out += "  " + t["name"].get<std::string>() + "  (" + t["file"].get<std::string>() + ")\n    gain " +
-           signedFixed(t["gain_db"].get<double>(), 1) + " dB, pan " + fixed(t["pan"].get<double>(), 0) +
-           (t["muted"].get<bool>() ? ", muted" : "");
-    if (t.contains("layer_of")) out += ", a layer on " + t["layer_of"].get<std::string>();
-    if (t.contains("clips")) out += ", " + std::to_string(t["clips"].size()) + " clips";
-    if (t.contains("effects")) out += "\n    in the file: " + effectNames(t["effects"]);
-    out += "\n";
-  }
-  if (j.contains("mix_effects")) out += "\nThe mix goes through, in no file: " + effectNames(j["mix_effects"]) + "\n";
-  return out;
 }
 
 Result<void> writeLayers(const Song& song, const MediaPool& pool, const fs::path& folder, Outputs& outputs) {
@@ -264,19 +123,19 @@ struct Building {
   Building& operator=(const Building&) = delete;
 };
 
-Result<Json> sessionOf(const fs::path& folder) {
+Result<SessionJson> sessionOf(const fs::path& folder) {
   const auto text = readWholeFile(folder / kSession, kLargestSession);
   const auto refuse = [&](const std::string& why) {
     return fail(ErrorKind::badInput, shownPath(folder) + " is no hand-over folder: " + why + ".");
   };
   if (!text) return refuse("there is no session.json in it that can be read");
-  auto j = Json::parse(*text, nullptr, false);
-  if (j.is_discarded() || !j.is_object() || !j.contains(kKey)) return refuse("its session.json is another file");
-  if (!j[kKey].is_number_integer() || j[kKey].get<int>() > kFormat)
+  auto j = SessionJson::parse(*text, nullptr, false);
+  if (j.is_discarded() || !j.is_object() || !j.contains(kSessionKey)) return refuse("its session.json is another file");
+  if (!j[kSessionKey].is_number_integer() || j[kSessionKey].get<int>() > kSessionFormat)
     return refuse("it was made by a newer version of Orthochron");
   const bool whole = j.contains("rate") && j["rate"].is_number_integer() && j.contains("tracks") &&
                      j["tracks"].is_array() && j.contains("tempo") && j["tempo"].is_object() &&
-                     std::all_of(j["tracks"].begin(), j["tracks"].end(), [](const Json& t) {
+                     std::all_of(j["tracks"].begin(), j["tracks"].end(), [](const SessionJson& t) {
                        return t.is_object() && t.contains("file") && t["file"].is_string() && t.contains("name") &&
                               t["name"].is_string();
                      });
@@ -290,7 +149,7 @@ bool staysInside(const std::string& file) {
   return !file.empty() && path.is_relative() && *path.begin() != "..";
 }
 
-Result<TempoMap> tempoOf(const Json& j, int rate) {
+Result<TempoMap> tempoOf(const SessionJson& j, int rate) {
   const auto bad = [] { return fail(ErrorKind::badInput, "The session's tempo map is damaged."); };
   const auto& t = j["tempo"];
   if (!t.contains("bar_1_at") || !t["bar_1_at"].is_number() || !t.contains("tempos") || !t.contains("meters"))
@@ -348,13 +207,15 @@ Result<HandoverReport> writeHandover(const Song& song, const MediaPool& pool, co
   const auto listed = exportStems(song, stems, "tracks");
   if (!listed) return tl::unexpected(listed.error());
   for (const auto& stem : *listed) files[stem.tracks.front()] = stem.files.front().file.string();
-  if (auto ok = writeSongMidi(song, timing, pool, song.tempo, begin, under.path / kMidi, outputs); !ok)
+  if (auto ok = writeSongMidi(song, timing, pool, song.tempo, begin, under.path / kSessionMidi, outputs); !ok)
     return tl::unexpected(ok.error());
   if (auto ok = writeLayers(song, pool, under.path, outputs); !ok) return tl::unexpected(ok.error());
   const auto session = sessionJson(song, begin, files);
-  if (auto ok = outputs.add(under.path / kSession, session.dump(1, ' ', false, Json::error_handler_t::replace) + "\n");
+  if (auto ok =
+          outputs.add(under.path / kSession, session.dump(1, ' ', false, SessionJson::error_handler_t::replace) + "\n");
       !ok)
     return tl::unexpected(ok.error());
+  if (auto ok = outputs.add(under.path / kSchema, std::string(sessionSchema())); !ok) return tl::unexpected(ok.error());
   if (auto ok = outputs.add(under.path / kText, sessionText(session)); !ok) return tl::unexpected(ok.error());
   if (auto ok = outputs.commit(); !ok) return tl::unexpected(ok.error());
   if (settings.recordings)

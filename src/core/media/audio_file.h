@@ -56,12 +56,19 @@ struct FileMarker {
   std::string name;
 };
 
+/// A key that a file tells.
+struct FileKey {
+  int tonic = 0;  ///< semitones above C, 0 to 11
+  bool minor = false;
+};
+
 /// What is put into a file's tags.
 struct FileTags {
   std::optional<double> bpm;
+  std::optional<FileKey> key;
   std::vector<FileMarker> chapters;  ///< at the file's rate
 
-  bool empty() const { return !bpm && chapters.empty(); }
+  bool empty() const { return !bpm && !key && chapters.empty(); }
 };
 
 /// What to do with a file that holds less than its header promises.
@@ -129,8 +136,9 @@ int mostChannels(FileFormat format);
 struct WriteNotes {
   std::optional<std::int64_t> timeReference;  ///< BWF, in frames; WAV only
   std::vector<FileMarker> markers;            ///< cue points with their names; chapters in FLAC, Ogg, Opus and MP3
-  std::optional<double> bpm = {};  ///< the one tempo of what is written: in the chunk of loops ("acid"), or a tag
-  std::string title = {};          ///< what it is; WAV files with a time reference only
+  std::optional<double> bpm = {};   ///< the one tempo of what is written: in the chunk of loops ("acid"), or a tag
+  std::optional<FileKey> key = {};  ///< a tag; in the chunk of loops its tonic
+  std::string title = {};           ///< what it is; WAV files with a time reference only
 };
 
 /// Writes as one of `outputs`, whose commit() puts the file in place; or on its own, in place when finish() succeeds.

@@ -178,11 +178,14 @@ void putMarkers(SNDFILE* handle, const std::vector<FileMarker>& markers) {
 }
 
 /// The chunk in which loops tell their tempo: what it is for, root note, beats, meter, BPM.
-void putTempo(SNDFILE* handle, double bpm) {
+void putTempo(SNDFILE* handle, double bpm, const std::optional<FileKey>& key) {
+  constexpr std::uint32_t kHasRoot = 2;
   constexpr std::uint32_t kStretches = 4;
+  constexpr int kMiddleC = 60;
   std::vector<char> data;
-  appendLittle(data, kStretches);
-  for (int i = 0; i < 12; ++i) data.push_back(0);  // root note, unused, beats: not said
+  appendLittle(data, key ? kStretches | kHasRoot : kStretches);
+  appendLittle(data, static_cast<std::uint16_t>(key ? kMiddleC + key->tonic : 0));
+  for (int i = 0; i < 10; ++i) data.push_back(0);  // unused, beats: not said
   for (const char x : {4, 0, 4, 0}) data.push_back(x);
   const auto tempo = static_cast<float>(bpm);
   std::uint32_t bits = 0;
@@ -228,11 +231,12 @@ Result<AudioFileWriter> AudioFileWriter::create(Outputs& outputs, const std::fil
   }
   if (format.format != FileFormat::wav) {
     if (notes.bpm && *notes.bpm >= kLowestTaggedBpm && *notes.bpm <= kHighestTaggedBpm) w.tagged_.bpm = notes.bpm;
+    w.tagged_.key = notes.key;
     if (format.format != FileFormat::aiff) w.tagged_.chapters = notes.markers;
     return w;
   }
   if (notes.timeReference) putBroadcast(handle, format, notes.title, *notes.timeReference);
-  if (notes.bpm) putTempo(handle, *notes.bpm);
+  if (notes.bpm) putTempo(handle, *notes.bpm, notes.key);
   if (!notes.markers.empty()) putMarkers(handle, notes.markers);
   return w;
 }

@@ -38,6 +38,12 @@ std::unique_ptr<TagLib::File> openTags(const std::filesystem::path& path, FileFo
   }
 }
 
+/// As ID3 has it (ID3v2.4, TKEY): "Bb", "F#m".
+std::string written(const FileKey& key) {
+  constexpr std::array kTonics{"C", "C#", "D", "Eb", "E", "F", "F#", "G", "Ab", "A", "Bb", "B"};
+  return std::string(kTonics[static_cast<std::size_t>(key.tonic) % kTonics.size()]) + (key.minor ? "m" : "");
+}
+
 std::string written(double bpm, bool whole) {
   std::ostringstream out;
   out.imbue(std::locale::classic());
@@ -114,6 +120,7 @@ bool writeTags(const std::filesystem::path& file, FileFormat format, const FileT
   // ID3 holds whole numbers only (ID3v2.4, TBPM).
   const bool id3 = format == FileFormat::aiff || format == FileFormat::mp3;
   if (told.bpm) all.replace("BPM", TagLib::StringList(utf8(written(*told.bpm, id3))));
+  if (told.key) all.replace("INITIALKEY", TagLib::StringList(utf8(written(*told.key))));
   if (!id3) putChapterComments(all, told.chapters, rate);
   tags->setProperties(all);
   if (auto* mpeg = dynamic_cast<TagLib::MPEG::File*>(tags.get()); mpeg && !told.chapters.empty())

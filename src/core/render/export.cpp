@@ -167,8 +167,9 @@ Result<void> runAll(std::span<const Run> runs, int rate, const ExportSpeed& how,
   return all;
 }
 
-std::function<void(Frames, ChannelSpans)> mixOf(const RenderPlan& plan) {
-  return [played = std::make_shared<PlayedThrough>(plan)](Frames at, ChannelSpans both) {
+/// `end`: what lies from there on is not heard.
+std::function<void(Frames, ChannelSpans)> mixOf(const RenderPlan& plan, std::optional<Frames> end = {}) {
+  return [played = std::make_shared<PlayedThrough>(plan, end)](Frames at, ChannelSpans both) {
     played->addMix(at, both[0], both[1]);
   };
 }
@@ -180,14 +181,17 @@ struct StemTrack {
   std::shared_ptr<PlayedThrough> effects;  ///< none: it goes through none
 };
 
-std::function<void(Frames, ChannelSpans)> sideBySide(const RenderPlan& plan, std::vector<StemTrack> tracks) {
-  return [&plan, tracks = std::move(tracks)](Frames at, ChannelSpans channels) {
+std::function<void(Frames, ChannelSpans)> sideBySide(const RenderPlan& plan, std::vector<StemTrack> tracks,
+                                                     Frames end) {
+  return [&plan, tracks = std::move(tracks), end](Frames at, ChannelSpans channels) {
     std::size_t next = 0;
     for (const auto& t : tracks) {
+      const auto heard = std::clamp<std::int64_t>((end - at).value, 0, std::ssize(channels[next]));
       if (t.effects)
         t.effects->addTrack(t.track, at, channels[next], channels[next + 1]);
       else
-        for (std::size_t c = 0; c < t.channels; ++c) addTrack(plan.tracks[t.track], c, at, channels[next + c]);
+        for (std::size_t c = 0; c < t.channels; ++c)
+          addTrack(plan.tracks[t.track], c, at, channels[next + c].first(static_cast<std::size_t>(heard)));
       next += t.channels;
     }
   };
@@ -196,6 +200,20 @@ std::function<void(Frames, ChannelSpans)> sideBySide(const RenderPlan& plan, std
 std::optional<double> oneTempo(const Song& song) {
   const bool one = song.tempo.tempos().size() == 1 && exportSpeed(song).speed.empty();
   return one ? std::optional(song.tempo.bpmAt(Ticks{})) : std::nullopt;
+}
+
+/// The key that all tuned lines of a song are brought to, if it is major or minor and sounds as it was set.
+std::optional<FileKey> oneKey(const Song& song) {
+  if (const auto speed = exportSpeed(song); !speed.speed.empty() && !speed.keepsPitch) return std::nullopt;
+  std::optional<Scale> scale;
+  for (const auto& set : song.sets) {
+    const auto& s = set.pitch->settings;
+    if (!s.on) continue;
+    if (scale && (scale->name != s.scale.name || scale->tonic != s.scale.tonic)) return std::nullopt;
+    scale = s.scale;
+  }
+  if (!scale || !(scale->name.ends_with(" major") || scale->name.ends_with(" minor"))) return std::nullopt;
+  return FileKey{scale->tonic, scale->name.ends_with(" minor")};
 }
 
 /// The song's markers in a range, counted from its start in frames at a rate.
@@ -211,8 +229,9 @@ std::vector<FileMarker> markersIn(const Song& song, FrameRange range, int rate) 
 
 /// Where a stem's sound comes from.
 Run soundOf(const ExportStem& stem, const RenderPlan& plan) {
-  Run run{stem.range, 2, {}, {}};
-  if (stem.tracks.empty()) return run.add = mixOf(plan), run;
+  Run run{stem.whole(), 2, {}, {}};
+  const auto end = stem.tail.value > 0 ? std::optional(stem.range.end) : std::nullopt;
+  if (stem.tracks.empty()) return run.add = mixOf(plan, end), run;
   std::vector<StemTrack> tracks;
   run.channels = 0;
   for (const auto id : stem.tracks) {
@@ -221,10 +240,10 @@ Run soundOf(const ExportStem& stem, const RenderPlan& plan) {
     const auto t = static_cast<std::size_t>(found - plan.tracks.begin());
     const bool effects = plan.racked[t];
     tracks.push_back(
-        {t, effects ? 2 : found->channels.size(), effects ? std::make_shared<PlayedThrough>(plan) : nullptr});
+        {t, effects ? 2 : found->channels.size(), effects ? std::make_shared<PlayedThrough>(plan, end) : nullptr});
     run.channels += tracks.back().channels;
   }
-  run.add = sideBySide(plan, std::move(tracks));
+  run.add = sideBySide(plan, std::move(tracks), stem.range.end);
   return run;
 }
 
@@ -232,12 +251,13 @@ Run soundOf(const ExportStem& stem, const RenderPlan& plan) {
 Result<std::vector<FileSink>> openSinks(const Song& song, const ExportStem& stem, int channels, const ExportSettings& s,
                                         double gain, Outputs& outputs) {
   std::vector<FileSink> out;
-  const auto length = playedLength(song, stem.range);
+  const auto length = playedLength(song, stem.whole());
   for (const auto& [kind, file] : stem.files) {
     auto format = formatOf(s, stem, kind, song.rate);
     format.channels = s.mono && !keepsMics(s.what) ? 1 : channels;
     format.length = atRate(length, song.rate, format.rate);
-    WriteNotes notes{atRate(stem.range.start, song.rate, format.rate).value, {}, oneTempo(song), song.name};
+    WriteNotes notes{
+        atRate(stem.range.start, song.rate, format.rate).value, {}, oneTempo(song), oneKey(song), song.name};
     if (stem.tracks.empty()) notes.markers = markersIn(song, stem.range, format.rate);
     auto writer = AudioFileWriter::create(outputs, file, format, notes);
     if (!writer) return tl::unexpected(writer.error());

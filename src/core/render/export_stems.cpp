@@ -191,6 +191,7 @@ Result<std::vector<ExportStem>> exportStems(const Song& song, const ExportSettin
       break;
   }
   if (out.empty()) return fail(ErrorKind::badInput, "There is nothing to export: the song has no tracks.");
+  for (auto& stem : out) stem.tail = Frames{std::llround(s.tailSeconds * song.rate)};
   return out;
 }
 

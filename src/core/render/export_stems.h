@@ -38,10 +38,11 @@ struct ExportSettings {
   bool mono = false;  ///< both sides' mean; not where mics are kept
   std::string names;  ///< a pattern for names (kNameWords); empty: what fits. The one mix has the target's name
   FrameRange range;   ///< song time
-  ClipIds clips;      ///< of clips: only these; none: all that begin in the range
-  std::optional<double> loudness;  ///< LUFS that the mix is brought to; the same gain for every file
-  bool midi = false;               ///< beside it a MIDI file: tempo map, meters, markers, hits and notes
-  bool click = false;              ///< beside it the click as a sound file
+  double tailSeconds = kTailRange.fallback;  ///< how long effects ring on after the end of each file's sound
+  ClipIds clips;                             ///< of clips: only these; none: all that begin in the range
+  std::optional<double> loudness;            ///< LUFS that the mix is brought to; the same gain for every file
+  bool midi = false;                         ///< beside it a MIDI file: tempo map, meters, markers, hits and notes
+  bool click = false;                        ///< beside it the click as a sound file
 };
 
 /// What a pattern for names may hold, in braces.
@@ -56,9 +57,12 @@ struct ExportFile {
 /// One sound of an export, with the files that it goes into.
 struct ExportStem {
   std::vector<TrackId> tracks;  ///< side by side; none: the mix
-  FrameRange range;
+  FrameRange range;             ///< of the song that is heard
   int channels = 2;
   std::vector<ExportFile> files;
+  Frames tail = {};  ///< after it
+
+  FrameRange whole() const { return {range.start, range.end + tail}; }
 };
 
 /// What an export writes, in order: `target` is the file of a mix, and a folder otherwise. Fails when there is nothing

@@ -15,19 +15,42 @@ namespace {
 
 constexpr std::int64_t kPrintBlock = 8192;
 
-Result<void> writeTrim(const PrintRow& t, const fs::path& file, const MediaPool& recordings, Outputs& outputs) {
+float gainOf(double db) { return db == 0 ? 1.0F : static_cast<float>(std::pow(10.0, db / 20)); }
+
+SampleFormat formatOf(PrintSamples samples) {
+  switch (samples) {
+    case PrintSamples::float32: return SampleFormat::float32;
+    case PrintSamples::pcm24: return SampleFormat::pcm24;
+    case PrintSamples::pcm16: return SampleFormat::pcm16;
+  }
+  return SampleFormat::float32;
+}
+
+Result<AudioFileWriter> writerFor(const PrintTarget& t, int rate, int channels, Outputs& outputs) {
+  WriteFormat format{FileFormat::wav, formatOf(t.level.samples), rate, channels, t.row.range.length()};
+  format.dither = t.level.samples != PrintSamples::float32;
+  return AudioFileWriter::create(outputs, t.file, format);
+}
+
+/// The channels of what a trim keeps.
+Result<std::vector<Samples>> keptOf(const PrintRow& t, const MediaPool& recordings) {
   const auto found = recordings.find(t.media);
   if (found == recordings.end())
     return fail(ErrorKind::notFound, "A recording that is to be trimmed is not at hand. Look at the recordings first.");
   const auto& media = *found->second;
-  auto writer = AudioFileWriter::create(
-      outputs, file, {FileFormat::wav, SampleFormat::float32, media.rate(), media.channels(), t.range.length()});
-  if (!writer) return tl::unexpected(writer.error());
   std::vector<Samples> channels;
   for (int c = 0; c < media.channels(); ++c)
     channels.push_back(media.channel(c).subspan(static_cast<std::size_t>(t.range.start.value),
                                                 static_cast<std::size_t>(t.range.length().value)));
-  if (auto ok = writer->writeChannels(channels); !ok) return ok;
+  return channels;
+}
+
+Result<void> writeTrim(const PrintTarget& t, const RenderPlan& plan, const MediaPool& recordings, Outputs& outputs) {
+  const auto channels = keptOf(t.row, recordings);
+  if (!channels) return tl::unexpected(channels.error());
+  auto writer = writerFor(t, plan.rate, static_cast<int>(channels->size()), outputs);
+  if (!writer) return tl::unexpected(writer.error());
+  if (auto ok = writer->writeChannels(*channels); !ok) return ok;
   return writer->finish();
 }
 
@@ -82,23 +105,86 @@ Result<void> readRun(const PrintRow& t, const RenderPlan& plan, Progress& progre
   return {};
 }
 
-Result<void> writeRun(const PrintRow& t, const fs::path& file, const RenderPlan& plan, Outputs& outputs,
-                      Progress& progress) {
-  auto writer = AudioFileWriter::create(
-      outputs, file, {FileFormat::wav, SampleFormat::float32, plan.rate, t.channels, t.range.length()});
+Result<void> writeRun(const PrintTarget& t, const RenderPlan& plan, Outputs& outputs, Progress& progress) {
+  auto writer = writerFor(t, plan.rate, t.row.channels, outputs);
   if (!writer) return tl::unexpected(writer.error());
-  auto ok = readRun(t, plan, progress,
-                    [&](Frames, const std::vector<Samples>& channels) { return writer->writeChannels(channels); });
+  const float gain = gainOf(t.level.gainDb);
+  std::vector<std::vector<float>> room(static_cast<std::size_t>(t.row.channels));
+  auto ok = readRun(t.row, plan, progress, [&](Frames, const std::vector<Samples>& channels) {
+    if (gain == 1) return writer->writeChannels(channels);
+    std::vector<Samples> louder;
+    for (std::size_t c = 0; c < channels.size(); ++c) {
+      room[c].resize(channels[c].size());
+      for (std::size_t i = 0; i < room[c].size(); ++i) room[c][i] = channels[c][i] * gain;
+      louder.emplace_back(room[c]);
+    }
+    return writer->writeChannels(louder);
+  });
   return ok ? writer->finish() : ok;
 }
 
+float peakOf(const std::vector<Samples>& channels) {
+  float peak = 0;
+  for (const auto& x : channels)
+    for (std::size_t i = 0; i < x.size(); ++i) peak = std::max(peak, std::abs(x[i]));
+  return peak;
+}
+
+Result<float> peakOf(const PrintRow& row, const RenderPlan& plan, const MediaPool& recordings, Progress& progress) {
+  if (row.depth == PrintDepth::trim) {
+    const auto kept = keptOf(row, recordings);
+    if (!kept) return tl::unexpected(kept.error());
+    return peakOf(*kept);
+  }
+  float peak = 0;
+  auto ok = readRun(row, plan, progress, [&](Frames, const std::vector<Samples>& channels) -> Result<void> {
+    peak = std::max(peak, peakOf(channels));
+    return {};
+  });
+  if (!ok) return tl::unexpected(ok.error());
+  return peak;
+}
+
+constexpr const char* kNotMade = "Some of the song's sound is not made yet. Print again when it is.";
+
 }  // namespace
 
-std::vector<PrintTarget> printTargets(const std::vector<PrintRow>& rows, const fs::path& folder) {
+Result<std::vector<PrintLevel>> printLevels(const std::vector<PrintRow>& rows, const RenderPlan& plan,
+                                            const MediaPool& recordings, Progress& progress) {
+  std::vector<PrintLevel> out(rows.size());
+  for (std::size_t i = 0; i < rows.size(); ++i) {
+    const auto& manner = rows[i].manner;
+    out[i].samples = manner.samples;
+    if (manner.asHeard()) continue;
+    if (plan.preview) return fail(ErrorKind::refused, kNotMade);
+    progress.beginPart(i, rows.size());
+    if (progress.cancelled()) return cancelledError();
+    const auto peak = peakOf(rows[i], plan, recordings, progress);
+    if (!peak) return tl::unexpected(peak.error());
+    out[i].peak = *peak;
+  }
+  for (std::size_t i = 0; i < rows.size();) {
+    auto end = i;
+    float peak = 0;
+    for (; end < rows.size() && rows[end].set == rows[i].set && rows[end].range == rows[i].range; ++end)
+      peak = std::max(peak, out[end].peak);
+    for (; i < end; ++i) {
+      auto& l = out[i];
+      // The printed clip's gain takes it back, so it goes no further than that can.
+      if (const auto& asked = rows[i].manner.peakDb; asked && peak > 0)
+        l.gainDb = -kGainRange.clamp(20 * std::log10(peak) - *asked);
+      if (l.samples != PrintSamples::float32 && l.peak * gainOf(l.gainDb) > 1) l.samples = PrintSamples::float32;
+    }
+  }
+  return out;
+}
+
+std::vector<PrintTarget> printTargets(const std::vector<PrintRow>& rows, const std::vector<PrintLevel>& levels,
+                                      const fs::path& folder) {
   std::vector<PrintTarget> out;
   std::set<fs::path> taken;
-  for (const auto& row : rows) {
-    out.push_back({row, freeFile(folder, fileNameFor(row.name + " print"), ".wav", taken)});
+  for (std::size_t i = 0; i < rows.size(); ++i) {
+    out.push_back({rows[i], freeFile(folder, fileNameFor(rows[i].name + " print"), ".wav", taken), levels[i]});
     taken.insert(out.back().file);
   }
   return out;
@@ -106,14 +192,13 @@ std::vector<PrintTarget> printTargets(const std::vector<PrintRow>& rows, const f
 
 Result<void> writePrints(const std::vector<PrintTarget>& targets, const RenderPlan& plan, const MediaPool& recordings,
                          Outputs& outputs, Progress& progress) {
-  if (plan.preview)
-    return fail(ErrorKind::refused, "Some of the song's sound is not made yet. Print again when it is.");
+  if (plan.preview) return fail(ErrorKind::refused, kNotMade);
   for (std::size_t i = 0; i < targets.size(); ++i) {
     progress.beginPart(i, targets.size());
     if (progress.cancelled()) return cancelledError();
-    const auto& [row, file] = targets[i];
-    if (auto ok = row.depth == PrintDepth::trim ? writeTrim(row, file, recordings, outputs)
-                                                : writeRun(row, file, plan, outputs, progress);
+    const auto& t = targets[i];
+    if (auto ok = t.row.depth == PrintDepth::trim ? writeTrim(t, plan, recordings, outputs)
+                                                  : writeRun(t, plan, outputs, progress);
         !ok)
       return ok;
   }
@@ -131,12 +216,13 @@ Result<PrintDifference> differenceFrom(const std::vector<PrintedRow>& prints, co
     const auto found = recordings.find(prints[i].media);
     if (found == recordings.end()) return fail(ErrorKind::notFound, "A printed recording is not at hand.");
     const auto& printed = *found->second;
+    const float quieter = gainOf(-prints[i].levelDb);
     auto ok = readRun(row, plan, progress, [&](Frames from, const std::vector<Samples>& channels) -> Result<void> {
       for (std::size_t c = 0; c < channels.size(); ++c) {
         const auto known = printed.channel(std::min(static_cast<int>(c), printed.channels() - 1));
         for (std::size_t k = 0; k < channels[c].size(); ++k) {
           const auto at = static_cast<std::size_t>(from.value) + k;
-          const float was = at < known.size() ? known[at] : 0.0F;
+          const float was = at < known.size() ? known[at] * quieter : 0.0F;
           const float off = std::abs(channels[c][k] - was);
           if (off <= out.peak) continue;
           out.peak = off;

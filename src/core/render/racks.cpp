@@ -269,9 +269,15 @@ Result<void> allAnswered(const Racks& racks) {
   return check(racks.mix);
 }
 
-PlayedThrough::PlayedThrough(const RenderPlan& plan) : plan_(plan) {}
+PlayedThrough::PlayedThrough(const RenderPlan& plan, std::optional<Frames> end) : plan_(plan), end_(end) {}
 
 namespace {
+/// What lies from `end` on is silent.
+void quietFrom(const std::optional<Frames>& end, Frames at, std::span<float> x) {
+  if (!end || at + Frames{std::ssize(x)} <= *end) return;
+  std::fill(x.begin() + std::max<std::ptrdiff_t>(0, (*end - at).value), x.end(), 0.0F);
+}
+
 /// Nobody waits for this sound in time, but not for ever either.
 Effect::Clock::time_point latest() { return Effect::Clock::now() + std::chrono::seconds(10); }
 }  // namespace
@@ -285,6 +291,7 @@ void PlayedThrough::readTrack(std::size_t track, std::size_t from, std::span<flo
     ochron::addTrack(t, 1, at, right);
   else
     std::copy(left.begin(), left.end(), right.begin());
+  for (auto side : {left, right}) quietFrom(end_, at, side);
 }
 
 /// Reads as far ahead as comes out late, and some seconds before a first block: filters and levels have settled then.
@@ -315,6 +322,7 @@ void PlayedThrough::addMix(Frames at, std::span<float> left, std::span<float> ri
   const auto plain = [&](Frames from, std::span<float> l, std::span<float> r) {
     scratch_.resize(std::max(scratch_.size(), l.size()));
     ochron::addMix(plan_, from, l, r, scratch_, {}, plan_.racked);
+    for (auto side : {l, r}) quietFrom(end_, from, side);
   };
   if (!plan_.racks) return plain(at, left, right);
   const auto clear = [&] { plan_.racks->clear(); };

@@ -84,7 +84,8 @@ void addRacked(const RenderPlan& plan, Frames at, std::span<float> left, std::sp
 /// before and after is read too. Not live.
 class PlayedThrough : private TrackSource {
  public:
-  explicit PlayedThrough(const RenderPlan& plan);
+  /// `end`, song time: what lies from there on is not heard, only what effects make of what was before.
+  explicit PlayedThrough(const RenderPlan& plan, std::optional<Frames> end = {});
   /// Adds the mix from `at` on to both sides, which are silent.
   void addMix(Frames at, std::span<float> left, std::span<float> right);
   /// Adds one track before its gain and pan. Of one object either this is asked for, of one track, or the mix.
@@ -96,6 +97,7 @@ class PlayedThrough : private TrackSource {
   void inTime(Frames at, Frames latency, std::span<float> left, std::span<float> right, Clear clear, Part part);
 
   const RenderPlan& plan_;
+  std::optional<Frames> end_;
   std::optional<TrackRack> own_;  // of the track that is asked for
   Frames block_;                  // song time of the block that is read
   std::optional<Frames> next_;    // what is read next, when it goes on

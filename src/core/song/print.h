@@ -8,6 +8,7 @@
 #include <vector>
 
 #include "base/ids.h"
+#include "base/setting.h"
 #include "base/shared.h"
 #include "base/units.h"
 #include "song/clip.h"
@@ -25,6 +26,31 @@ enum class PrintDepth {
   track,  ///< the track's gain, pan and envelopes too
 };
 inline constexpr std::array<std::string_view, 3> kPrintDepthNames{"trim", "clip", "track"};
+
+/// How the samples of a print are kept.
+enum class PrintSamples {
+  float32,  ///< nothing is lost, whatever its level
+  pcm24,    ///< with dither, as in 16 bits; float where it would be over full scale
+  pcm16,
+};
+inline constexpr std::array<std::string_view, 3> kPrintSamplesNames{"float", "24", "16"};
+
+inline constexpr SettingRange kPrintPeakRange{"peak", "dB", -24, 0, 0.5, -1};
+inline constexpr SettingRange kTailRange{"tail", "s", 0, 60, 0.5, 0};
+
+/// How a print is written.
+struct PrintManner {
+  PrintSamples samples = PrintSamples::float32;
+  /// Full scale: where the level is brought to, all mics of a stretch alike; the gain of the printed clip makes up for
+  /// it. None: the level stays. Not of a trim.
+  std::optional<double> peakDb;
+  double tailSeconds = kTailRange.fallback;  ///< of tracks: how long effects ring on after the last clip
+
+  /// Whatever is heard, it is written as it is.
+  bool asHeard() const { return samples == PrintSamples::float32 && !peakDb; }
+
+  bool operator==(const PrintManner&) const = default;
+};
 
 /// A track's mixer as it was before it was printed.
 struct MixerBefore {
@@ -79,6 +105,10 @@ struct Print {
   Shared<InsertList> inserts;       ///< likewise: of the set
   std::vector<TrimmedMic> trimmed;  ///< of a trim
   std::optional<PrintedWith> with;  ///< none of a trim, and of what earlier versions of the program printed
+  PrintManner manner;
+  double levelDb = 0;      ///< by which the printed sound is louder than what was heard
+  std::optional<Clip> cutBefore;  ///< that its start was cut out of: joined again when it is taken back
+  std::optional<Clip> cutAfter;
 
   bool operator==(const Print&) const = default;
 };
@@ -90,9 +120,12 @@ struct PrintRow {
   TrackId track;
   std::string name;  ///< of the file, without folder and ending
   int channels = 1;
-  FrameRange range;  ///< song time; of a trim: frames of the recording
-  TakeId take;       ///< of a trim
-  MediaId media;     ///< of a trim: the recording
+  FrameRange range = {};  ///< song time, with its tail; of a trim: frames of the recording
+  TakeId take = {};       ///< of a trim
+  MediaId media = {};     ///< of a trim: the recording
+  PrintManner manner = {};
+  std::optional<Clip> cutBefore = {};  ///< as in Print
+  std::optional<Clip> cutAfter = {};
 };
 
 }  // namespace ochron

@@ -320,11 +320,16 @@ void checkPrint(const Print& p, Ranges& r) {
     for (const auto* e : {&m.gain, &m.panning, &m.mute}) r.envelope(**e);
   }
   r.few(p.trimmed, kMostMarks, "the trimmed recordings");
+  for (const auto& t : p.trimmed) r.length(t.offset, "the start of a recording");
+  if (p.manner.peakDb) r.number(*p.manner.peakDb, kPrintPeakRange, "the peak");
+  r.number(p.manner.tailSeconds, kTailRange, "the tail");
+  for (const auto* c : {&p.cutBefore, &p.cutAfter})
+    if (*c) checkClip(**c, r);
+  r.number(-p.levelDb, kGainRange, "the level");
   if (!p.with) return;
   checkPitchPlan(*p.with->pitch, r);
   r.few(p.with->recordings, kMostMarks, "the recordings");
   for (const auto& m : p.with->recordings) r.text(m.fingerprint, "a recording's fingerprint");
-  for (const auto& t : p.trimmed) r.length(t.offset, "the start of a recording");
 }
 
 void checkTempo(const Song& song, Ranges& r) {

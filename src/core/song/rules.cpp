@@ -157,6 +157,8 @@ void checkPrints(const Song& song, const Song* known, Broken& broken) {
     }
     if (p.depth != PrintDepth::trim && !song.find(p.take)) say("what was printed is not there");
     for (const auto& c : *p.clips) checkClip(song, *set, c, broken, p.bundles);
+    for (const auto* cut : {&p.cutBefore, &p.cutAfter})
+      if (*cut) checkClip(song, *set, **cut, broken, p.bundles);
     for (const auto& t : p.trimmed)
       if (!song.find(t.was)) say("the recording it was trimmed from is not there");
   }

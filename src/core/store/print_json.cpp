@@ -21,10 +21,33 @@ Bundle readBundle(JsonReader& r, const Json& x) {
   return b;
 }
 
+namespace {
+
+/// What is not as usual.
+void putManner(Json& x, const PrintManner& m) {
+  if (m.samples != PrintSamples::float32) x["samples"] = kPrintSamplesNames[static_cast<std::size_t>(m.samples)];
+  if (m.peakDb) x["peak db"] = *m.peakDb;
+  if (m.tailSeconds != 0) x["tail"] = m.tailSeconds;
+}
+
+PrintManner readManner(JsonReader& r, const Json& x) {
+  PrintManner m;
+  m.samples = static_cast<PrintSamples>(r.choice(x, "samples", kPrintSamplesNames, 0));
+  if (x.contains("peak db")) m.peakDb = r.number(x, "peak db", kPrintPeakRange);
+  m.tailSeconds = r.setting(x, "tail", kTailRange);
+  return m;
+}
+
+}  // namespace
+
 Json printToJson(const Print& p) {
   Json x{{"id", p.id.value}, {"depth", kPrintDepthNames[static_cast<std::size_t>(p.depth)]}, {"set", p.set.value}};
   if (p.take) x["take"] = p.take.value;
   if (p.depth != PrintDepth::trim) x["start"] = p.start.value;
+  putManner(x, p.manner);
+  if (p.levelDb != 0) x["level db"] = p.levelDb;
+  if (p.cutBefore) x["cut before"] = clipToJson(*p.cutBefore);
+  if (p.cutAfter) x["cut after"] = clipToJson(*p.cutAfter);
   for (const auto& c : *p.clips) x["clips"].push_back(clipToJson(c));
   for (const auto& b : p.bundles) x["bundles"].push_back(bundleToJson(b));
   for (const auto& m : p.mixer) {
@@ -79,6 +102,10 @@ Print readPrint(JsonReader& r, const Json& x) {
     p.take = readId<TakeId>(r, x, "take");
     p.start = readFrames(r, x, "start");
   }
+  p.manner = readManner(r, x);
+  p.levelDb = r.number(x, "level db", -kGainRange.high, -kGainRange.low, 0);
+  if (const auto* c = r.member(x, "cut before", false)) p.cutBefore = readClip(r, *c);
+  if (const auto* c = r.member(x, "cut after", false)) p.cutAfter = readClip(r, *c);
   ClipList clips;
   r.each(
       x, "clips", kMostClips, [&](const Json& c) { clips.push_back(readClip(r, c)); }, false);

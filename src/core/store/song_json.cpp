@@ -24,6 +24,7 @@ constexpr int kWithoutPatterns = 6;
 constexpr int kWithoutCellSounds = 7;
 constexpr int kWithoutMovedControls = 8;
 constexpr int kWithoutEffectStates = 9;
+constexpr int kWithoutPrintManners = 10;
 constexpr std::array kOrigins{"detected"sv, "user"sv, "removed"sv};
 
 Json tempoToJson(const TempoMap& map) {
@@ -390,7 +391,9 @@ int formatOf(const Song& song) {
       moves = moves || !i.moved.empty();
     }
   });
-  if (states) return kSongSchema;
+  for (const auto& p : song.prints)
+    if (p.manner != PrintManner{} || p.levelDb != 0 || p.cutBefore || p.cutAfter) return kSongSchema;
+  if (states) return kWithoutPrintManners;
   if (moves) return kWithoutEffectStates;
   const auto sounds = [](const ClipList& clips) {
     return std::any_of(clips.begin(), clips.end(), [](const Clip& c) { return c.extras->sound.has_value(); });

@@ -8,7 +8,7 @@
 
 namespace ochron {
 
-inline constexpr int kSongSchema = 10;
+inline constexpr int kSongSchema = 11;
 
 /// The song as text: docs/file-format.md. Stable key order, one value a line, ends with a newline.
 /// `continues` (when not empty) names the saved state of the song that this copy goes on from.

@@ -38,19 +38,21 @@ Song nameless(Song song) {
 struct Prints : ::testing::Test, TwoSets {
   /// Carries a print out, its files written and read.
   Result<Song> printed(const Song& from, const PrintAsk& ask) {
-    const auto rows = printRows(from, ask);
-    if (!rows) return tl::unexpected(rows.error());
+    const auto print = planPrint(from, ask);
+    if (!print) return tl::unexpected(print.error());
     MadeStore made;
-    EXPECT_TRUE(makeMissing(from, pool, made, Frames{0}, test::unwatched()));
-    const auto plan = compilePlan(from, pool, nullptr, &made);
-    std::vector<PrintTarget> targets;
-    for (const auto& row : *rows) targets.push_back({row, scratch / ("print " + std::to_string(++count) + ".wav")});
+    EXPECT_TRUE(makeMissing(print->song, pool, made, Frames{0}, test::unwatched()));
+    const auto plan = compilePlan(print->song, pool, nullptr, &made);
+    const auto levels = printLevels(print->rows, plan, pool, test::unwatched());
+    EXPECT_TRUE(levels);
+    const auto targets = printTargets(print->rows, *levels, scratch / ("print " + std::to_string(++count)));
     Outputs outputs;
     EXPECT_TRUE(writePrints(targets, plan, pool, outputs, test::unwatched()));
     EXPECT_TRUE(outputs.commit());
     std::vector<PrintedFile> files;
-    for (const auto& [row, file] : targets) files.push_back({row, file.string(), "print", row.range.length()});
-    auto next = applyPrint(from, files);
+    for (const auto& [row, file, level] : targets)
+      files.push_back({row, file.string(), "print", row.range.length(), level.gainDb});
+    auto next = applyPrint(print->song, files);
     if (next)
       for (const auto& m : next->media) {
         if (pool.contains(m.id)) continue;
@@ -171,15 +173,15 @@ TEST_F(Prints, WhatWasDoneToThemGoesAlong) {
 }
 
 TEST_F(Prints, SayBeforehandWhatTheyWillDoAndRefuseWithASentence) {
-  const auto rows = printRows(worked(), {PrintDepth::track, {bass, kit}, {}});
-  ASSERT_TRUE(rows);
-  EXPECT_EQ(rows->size(), 1 + song.find(kit)->tracks.size());
-  EXPECT_EQ(rows->front().channels, 2) << "it is panned";
+  const auto plan = planPrint(worked(), {PrintDepth::track, {bass, kit}, {}});
+  ASSERT_TRUE(plan);
+  EXPECT_EQ(plan->rows.size(), 1 + song.find(kit)->tracks.size());
+  EXPECT_EQ(plan->rows.front().channels, 2) << "it is panned";
   EXPECT_FALSE(bakedBy(PrintDepth::clip).empty());
   const auto bare = deleteClips(song, test::idsOf(song, bass), false);
   ASSERT_TRUE(bare);
-  EXPECT_FALSE(printRows(*bare, {PrintDepth::clip, {bass}, {}}));
-  const auto whole = printRows(song, {PrintDepth::trim, {bass}, {}});
+  EXPECT_FALSE(planPrint(*bare, {PrintDepth::clip, {bass}, {}}));
+  const auto whole = planPrint(song, {PrintDepth::trim, {bass}, {}});
   ASSERT_FALSE(whole);
   EXPECT_NE(whole.error().message.find("whole"), std::string::npos);
   EXPECT_FALSE(unprint(song, PrintId{77}));
@@ -333,7 +335,7 @@ TEST_F(Prints, AreComparedWithWhatTheyWereMadeOfToTheBit) {
       MadeStore made;
       EXPECT_TRUE(makeMissing(of, pool, made, Frames{0}, test::unwatched()));
       std::vector<PrintedRow> rows;
-      const auto asked = *printRows(of, {depth, {bass}, {}});
+      const auto asked = planPrint(of, {depth, {bass}, {}})->rows;
       for (const auto& row : asked) rows.push_back({row, after->find(print.take)->mics.front().media});
       return *differenceFrom(rows, compilePlan(of, pool, nullptr, &made), pool, test::unwatched());
     };
@@ -345,6 +347,132 @@ TEST_F(Prints, AreComparedWithWhatTheyWereMadeOfToTheBit) {
   }
 }
 
+TEST_F(Prints, OfARangeLeaveTheRestAliveAndNothingOfTheCutsIsHeard) {
+  auto before = worked();
+  const auto heard = mix(before);
+  // Inside of clips; and in the crossfade around 40 000, which is taken in whole.
+  for (const auto& [asked, gets] : {std::pair<FrameRange, FrameRange>{{Frames{20'000}, Frames{70'000}}, {}},
+                                    {{Frames{40'100}, Frames{70'000}}, {Frames{39'520}, Frames{70'000}}},
+                                    {{Frames{10'000}, Frames{39'600}}, {Frames{10'000}, Frames{40'480}}}}) {
+    SCOPED_TRACE(asked.start.value);
+    before.lastId += 1'000;  // sound in the pool goes by its name
+    const PrintAsk ask{PrintDepth::clip, {bass}, {}, {asked}};
+    const auto plan = planPrint(before, ask);
+    ASSERT_TRUE(plan) << plan.error().message;
+    ASSERT_EQ(plan->rows.size(), 1U);
+    EXPECT_EQ(plan->rows.front().range, gets.empty() ? asked : gets);
+    const auto after = printed(before, ask);
+    ASSERT_TRUE(after) << after.error().message;
+    EXPECT_TRUE(brokenRules(*after).empty());
+    const auto now = mix(*after);
+    for (std::size_t i = 0; i < heard.size(); ++i) ASSERT_EQ(now[i], heard[i]) << i;
+    const auto opened = songFromJson(songToJson(*after), "song.json");
+    ASSERT_TRUE(opened) << opened.error().message;
+    EXPECT_EQ(*opened, *after);
+    const auto back = unprint(*opened, opened->prints.back().id);
+    ASSERT_TRUE(back) << back.error().message;
+    EXPECT_EQ(nameless(*back), nameless(before)) << "the cuts at its ends are gone, too";
+  }
+}
+
+TEST_F(Prints, OfARangeTakeInAllOfAPlansPiecesThatHangTogether) {
+  auto sliced = *splitAt(song, bass, {Frames{40'000}, Frames{90'000}, Frames{140'000}}, Frames{200});
+  for (auto& s : sliced.sets) {
+    if (s.id != bass) continue;
+    auto clips = *s.clips;
+    for (std::size_t i = 1; i < 3; ++i)
+      clips[i].piece = PlanPiece{clips[i].range(), Frames{}, HitId{}, clips[i].id, clips[i].map};
+    s.clips = clips;
+  }
+  const auto plan = planPrint(sliced, {PrintDepth::clip, {bass}, {}, {{Frames{20'000}, Frames{60'000}}}});
+  ASSERT_TRUE(plan) << plan.error().message;
+  EXPECT_EQ(plan->rows.front().range, (FrameRange{Frames{20'000}, Frames{140'100}})) << "and the crossfade at its end";
+}
+
+TEST_F(Prints, OfRangesSideBySideAreTakenBackInAnyOrder) {
+  const auto first = printed(song, {PrintDepth::clip, {kit}, {}, {{Frames{50'000}, Frames{100'000}}}});
+  ASSERT_TRUE(first);
+  const auto both = printed(*first, {PrintDepth::clip, {kit}, {}, {{Frames{100'000}, Frames{150'000}}}});
+  ASSERT_TRUE(both) << both.error().message;
+  EXPECT_EQ(mix(*both), mix(song));
+  for (const bool firstFirst : {true, false}) {
+    auto ids = printsOf(*both, kit);
+    if (!firstFirst) std::reverse(ids.begin(), ids.end());
+    auto back = unprint(*both, ids[0]);
+    ASSERT_TRUE(back);
+    back = unprint(*back, ids[1]);
+    ASSERT_TRUE(back);
+    EXPECT_EQ(back->find(kit)->clips->size(), 1U) << firstFirst;
+    EXPECT_EQ(mix(*back), mix(song));
+  }
+}
+
+TEST_F(Prints, OfARangeThatWasMovedComeBackWhereTheyAreAndAreNotJoined) {
+  const auto after = printed(song, {PrintDepth::clip, {bass}, {}, {{Frames{50'000}, Frames{100'000}}}});
+  ASSERT_TRUE(after);
+  const auto moved = *moveClips(*after, {test::idsOf(*after, bass)[1]}, Frames{3'000}, Overlap::cover);
+  const auto heard = mix(moved);
+  const auto back = unprint(moved, moved.prints.back().id);
+  ASSERT_TRUE(back);
+  EXPECT_EQ(back->find(bass)->clips->size(), 3U);
+  EXPECT_EQ(mix(*back), heard);
+}
+
+TEST_F(Prints, AreRefusedWhereTheRangeIsNone) {
+  EXPECT_FALSE(planPrint(song, {PrintDepth::clip, {bass}, {}, {FrameRange{}}}));
+  const auto deep = planPrint(song, {PrintDepth::track, {bass}, {}, {{Frames{10}, Frames{90}}}});
+  ASSERT_FALSE(deep);
+  EXPECT_NE(deep.error().message.find("as clips"), std::string::npos);
+  EXPECT_FALSE(planPrint(song, {PrintDepth::clip, {bass}, {}, {{song.end(), song.end() + Frames{90}}}}));
+}
+
+TEST_F(Prints, BroughtToAPeakPlayAsBeforeByTheGainOfTheirClip) {
+  auto before = *changeClips(worked(), {test::idsOf(worked(), bass)[0]}, [](Clip& c) { c.gainDb = -12; });
+  for (const auto samples : {PrintSamples::float32, PrintSamples::pcm24, PrintSamples::pcm16}) {
+    before.lastId += 1'000;  // sound in the pool goes by its name
+    PrintAsk ask{PrintDepth::clip, {bass, kit}, {}, {}, {samples, -3.0, 0}};
+    const auto after = printed(before, ask);
+    ASSERT_TRUE(after) << after.error().message;
+    const float step = samples == PrintSamples::float32 ? 1e-7F : samples == PrintSamples::pcm24 ? 5e-7F : 1e-4F;
+    const auto a = mix(before);
+    const auto b = mix(*after);
+    float most = 0;
+    for (std::size_t i = 0; i < a.size(); ++i) most = std::max(most, std::abs(a[i] - b[i]));
+    EXPECT_LT(most, 12 * step);
+    if (samples == PrintSamples::pcm16) EXPECT_GT(most, 1e-6F) << "16 bits are no more";
+    // All mics of the kit by one gain, the loudest at the peak.
+    float peak = 0;
+    for (const auto& mic : after->find(after->find(kit)->clips->front().take)->mics) {
+      const auto x = pool.at(mic.media)->channel(0);
+      for (std::size_t i = 0; i < x.size(); ++i) peak = std::max(peak, std::abs(x[i]));
+    }
+    EXPECT_NEAR(20 * std::log10(peak), -3, 0.01);
+    EXPECT_EQ(after->find(kit)->clips->front().gainDb, -after->prints.back().levelDb);
+    Result<Song> back = *songFromJson(songToJson(*after), "song.json");
+    for (const auto set : {bass, kit}) back = unprint(*back, printsOf(*back, set).back());
+    ASSERT_TRUE(back);
+    ASSERT_EQ(back->find(bass)->clips->size(), before.find(bass)->clips->size());
+    for (std::size_t i = 0; i < before.find(bass)->clips->size(); ++i)
+      EXPECT_NEAR((*back->find(bass)->clips)[i].gainDb, (*before.find(bass)->clips)[i].gainDb, 1e-9);
+  }
+}
+
+TEST_F(Prints, OverFullScaleStayFloatWhateverWasChosen) {
+  const auto loud = *changeClips(song, test::idsOf(song, bass), [](Clip& c) { c.gainDb = 20; });
+  const PrintAsk ask{PrintDepth::clip, {bass, kit}, {}, {}, {PrintSamples::pcm16, {}, 0}};
+  const auto plan = planPrint(loud, ask);
+  ASSERT_TRUE(plan);
+  const auto levels = printLevels(plan->rows, compilePlan(loud, pool), pool, test::unwatched());
+  ASSERT_TRUE(levels);
+  EXPECT_EQ(levels->front().samples, PrintSamples::float32);
+  EXPECT_EQ(levels->back().samples, PrintSamples::pcm16);
+  const auto after = printed(loud, ask);
+  ASSERT_TRUE(after);
+  const auto a = mix(loud);
+  const auto b = mix(*after);
+  for (std::size_t i = 0; i < a.size(); ++i) ASSERT_NEAR(a[i], b[i], 2e-4F) << i;
+}
+
 TEST_F(Prints, AfterFiftyRandomEditsAreTakenBackToASongThatHoldsEveryRule) {
   for (std::uint64_t seed = 1; seed <= 6; ++seed) {
     SCOPED_TRACE(seed);
@@ -353,11 +481,13 @@ TEST_F(Prints, AfterFiftyRandomEditsAreTakenBackToASongThatHoldsEveryRule) {
     for (int i = 0; i < 25; ++i)
       if (auto next = test::clipEdit(now, dice); next && brokenRules(*next).empty()) now = *next;
     // Only the book-keeping: what a file holds does not matter here.
-    const auto rows = printRows(now, {PrintDepth::clip, {bass}, {}});
-    if (!rows) continue;
+    PrintAsk ask{PrintDepth::clip, {bass}, {}};
+    if (seed % 2 == 0) ask.ranges = {{Frames{30'001}, Frames{200'003}}};
+    const auto plan = planPrint(now, ask);
+    if (!plan) continue;
     std::vector<PrintedFile> files;
-    for (const auto& row : *rows) files.push_back({row, "print.wav", "print", row.range.length()});
-    const auto after = applyPrint(now, files);
+    for (const auto& row : plan->rows) files.push_back({row, "print.wav", "print", row.range.length()});
+    const auto after = applyPrint(plan->song, files);
     ASSERT_TRUE(after);
     ASSERT_TRUE(brokenRules(*after).empty()) << brokenRules(*after).front();
     Result<Song> back = *after;

@@ -321,6 +321,47 @@ TEST_F(EffectSongs, SectionsAreThatStretchOfTheMixThoughAllGoThroughTheSameEffec
   }
 }
 
+TEST_F(EffectSongs, WithATailEffectsRingOnAfterTheEndAndNothingElseIsHeardThere) {
+  put({}, kLineUp, {{"delay", 400.0}});
+  put({made.song.tracks[0].id, {}}, kLineUp, {{"delay", 300.0}});
+  const test::Scratch scratch;
+  int written = 0;
+  const auto write = [&](ExportWhat what, FrameRange range, double tail) {
+    ExportSettings s;
+    s.what = what;
+    s.samples = SampleFormat::float32;
+    s.range = range;
+    s.tailSeconds = tail;
+    Outputs outputs;
+    Progress progress;
+    const auto out = played();
+    const auto report =
+        exportSong(made.song, out, s, scratch / (std::to_string(++written) + ".wav"), outputs, progress);
+    EXPECT_TRUE(report && outputs.commit());
+    auto r = AudioFileReader::open(report->files.front());
+    std::vector<float> x(static_cast<std::size_t>(r->info().length.value * r->info().channels));
+    EXPECT_TRUE(r->read(x));
+    return x;
+  };
+  const FrameRange first{Frames{}, Frames{60'000}};
+  const FrameRange longer{Frames{}, Frames{61'200}};
+  for (const auto& [what, late] : {std::pair{ExportWhat::mix, std::size_t{700}}, {ExportWhat::tracks, 300}}) {
+    const auto plain = write(what, first, 0);
+    const auto whole = write(what, longer, 0);
+    const auto rung = write(what, first, 0.025);
+    ASSERT_EQ(rung.size(), plain.size() + 2 * 1'200);
+    for (std::size_t i = 0; i < plain.size(); ++i) ASSERT_NEAR(rung[i], plain[i], 1e-6F) << i;
+    float after = 0;
+    double missed = 0;
+    for (std::size_t i = plain.size(); i < rung.size(); ++i) {
+      if (i >= plain.size() + 2 * late) after = std::max(after, std::abs(rung[i]));
+      if (i < plain.size() + 2 * 300) missed = std::max<double>(missed, std::abs(rung[i] - whole[i]));
+    }
+    EXPECT_EQ(after, 0) << "the song goes on there, and is not heard";
+    if (what == ExportWhat::tracks) EXPECT_LT(missed, 1e-6) << "what was on its way comes out whole";
+  }
+}
+
 TEST_F(EffectSongs, AtAnotherSpeedWhatDoesNothingIsNotHeardEither) {
   made.song = *setEnvelope(made.song, {EnvelopeKind::songSpeed, {}, {}}, {{Frames{}, 130, 0}});
   const test::Scratch scratch;
@@ -411,17 +452,19 @@ TEST_F(EffectSongs, APrintOfATrackNullsWithWhatWasHeardAndTakesItsEffectsAlong) 
   const auto set = made.song.sets[0].id;
   const auto insert = put({{}, set}, kLineUp, {{"delay", 7.0}});
   const auto heard = mixOf(played(), {Frames{}, made.song.end()});
-  const auto rows = printRows(made.song, {PrintDepth::track, {set}, {}});
-  ASSERT_TRUE(rows) << rows.error().message;
+  // The delay's end rings on.
+  const auto plan = planPrint(made.song, {PrintDepth::track, {set}, {}, {}, {PrintSamples::float32, {}, 0.5}});
+  ASSERT_TRUE(plan) << plan.error().message;
+  EXPECT_EQ(plan->rows.front().range.end, made.song.find(set)->clips->back().end() + Frames{24'000});
   const test::Scratch scratch;
-  const auto targets = printTargets(*rows, scratch.path());
+  const auto targets = printTargets(plan->rows, std::vector<PrintLevel>(plan->rows.size()), scratch.path());
   Outputs outputs;
   Progress progress;
   ASSERT_TRUE(writePrints(targets, played(), made.pool, outputs, progress));
   ASSERT_TRUE(outputs.commit());
-  std::vector<float> sum(heard.size(), 0.0F);
+  std::vector<float> sum(heard.size() + 24'000, 0.0F);
   std::vector<PrintedFile> files;
-  for (const auto& [row, file] : targets) {
+  for (const auto& [row, file, level] : targets) {
     auto r = AudioFileReader::open(file);
     ASSERT_TRUE(r);
     ASSERT_EQ(r->info().channels, 2);
@@ -430,7 +473,7 @@ TEST_F(EffectSongs, APrintOfATrackNullsWithWhatWasHeardAndTakesItsEffectsAlong) 
     for (std::size_t i = 0; i < x.size() / 2; ++i) sum[i + static_cast<std::size_t>(row.range.start.value)] += x[2 * i];
     files.push_back({row, file.string(), "0123456789abcdef0123456789abcdef", row.range.length()});
   }
-  for (std::size_t i = 0; i < sum.size(); ++i) ASSERT_NEAR(sum[i], heard[i], 1e-5F) << i;
+  for (std::size_t i = 0; i < heard.size(); ++i) ASSERT_NEAR(sum[i], heard[i], 1e-5F) << i;
   const auto before = made.song;
   const auto printed = applyPrint(made.song, files);
   ASSERT_TRUE(printed) << printed.error().message;

@@ -7,14 +7,18 @@
 #include <fstream>
 #include <nlohmann/json.hpp>
 
+#include "edits/clip_edits.h"
+#include "edits/fade_edits.h"
 #include "edits/insert_edits.h"
 #include "edits/mark_edits.h"
 #include "edits/track_edits.h"
 #include "feel/timings.h"
 #include "media/audio_file.h"
 #include "render/render.h"
+#include "support/json_schema.h"
 #include "support/layered.h"
 #include "support/scratch.h"
+#include "support/two_sets.h"
 #include "support/unwatched.h"
 
 namespace ochron {
@@ -88,6 +92,33 @@ TEST_F(Handover, TellsWhichEffectsAreInTheFilesAndWhichAreNot) {
   const std::string text{std::istreambuf_iterator<char>(in), {}};
   EXPECT_NE(text.find("in the file: Reverb"), std::string::npos) << text;
   EXPECT_NE(text.find("The mix goes through, in no file: Loud (off)"), std::string::npos) << text;
+}
+
+TEST_F(Handover, ItsSessionHoldsToTheSchemaThatLiesBesideIt) {
+  made.song = *addInsert(made.song, {made.song.tracks.front().id, {}}, {{}, "urn:example:room", "Room", true, {}});
+  const auto set = made.song.sets.front().id;
+  made.song = *splitAt(made.song, set, {Frames{40'000}, Frames{90'000}}, Frames{960});
+  const auto ids = test::idsOf(made.song, set);
+  made.song = *changeClips(made.song, {ids[1]}, [](Clip& c) {
+    c.gainDb = 2;
+    c.pan = -10;
+    c.muted = true;
+  });
+  made.song = *reverseClips(made.song, {ids[1]});
+  made.song = *changeFades(made.song, {ids[0], ids[2]}, FadeEnd::in, [](const Clip&, Fade) {
+    return Fade{Frames{900}, FadeShape::sCurve, 0.3, FadeKind::tape};
+  });
+  ASSERT_TRUE(write());
+  const auto session = nlohmann::json::parse(std::ifstream(folder / "session.json"));
+  auto schema = nlohmann::json::parse(std::ifstream(folder / session["$schema"].get<std::string>()));
+  EXPECT_EQ(test::faultsBySchema(session, schema), std::vector<std::string>{});
+  EXPECT_EQ(session["tracks"][0]["clips"][0]["fade_in"]["shape"], "s-curve");
+  // It says no when something is otherwise.
+  auto wrong = session;
+  wrong["tracks"][0].erase("file");
+  wrong["tracks"][0]["clips"][1]["fade_in"] = {{"shape", "bow"}};
+  wrong["more"] = 1;
+  EXPECT_EQ(test::faultsBySchema(wrong, schema).size(), 6U);
 }
 
 TEST_F(Handover, WhatIsMissingChangedOrAddedIsSaid) {

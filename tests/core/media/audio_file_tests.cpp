@@ -282,6 +282,33 @@ TEST(LoopTempo, IsATagWhereThereIsNoChunkForIt) {
   }
 }
 
+TEST(FileKeys, AreTagsAndInLoopsTheirTonic) {
+  const test::Scratch scratch;
+  const auto bytesOf = [](const std::filesystem::path& file) {
+    std::ifstream in(file, std::ios::binary);
+    return std::string{std::istreambuf_iterator<char>(in), {}};
+  };
+  for (const auto format : {FileFormat::flac, FileFormat::ogg, FileFormat::mp3, FileFormat::aiff}) {
+    const auto file = scratch / ("key" + std::string(extensionOf(format)));
+    auto w = AudioFileWriter::create(file, {format, SampleFormat::pcm16, 48'000, 2}, {{}, {}, {}, FileKey{6, true}});
+    ASSERT_TRUE(w && w->write(noise(96'000, 16)) && w->finish()) << extensionOf(format);
+    const auto bytes = bytesOf(file);
+    const bool id3 = format == FileFormat::mp3 || format == FileFormat::aiff;
+    EXPECT_NE(bytes.find(id3 ? "TKEY" : "INITIALKEY=F#m"), std::string::npos) << extensionOf(format);
+    EXPECT_NE(bytes.find("F#m"), std::string::npos) << extensionOf(format);
+    EXPECT_TRUE(AudioFileReader::open(file));
+  }
+  const auto file = scratch / "loop.wav";
+  auto w =
+      AudioFileWriter::create(file, {FileFormat::wav, SampleFormat::pcm24, 48'000, 1}, {{}, {}, 97.25, FileKey{6}});
+  ASSERT_TRUE(w && w->write(noise(4800, 24)) && w->finish());
+  const auto bytes = bytesOf(file);
+  const auto acid = bytes.find("acid");
+  ASSERT_NE(acid, std::string::npos);
+  EXPECT_EQ(bytes[acid + 8] & 2, 2) << "its tonic is told";
+  EXPECT_EQ(bytes[acid + 12], 66);
+}
+
 TEST(LoopTempo, AFilesSoundIsTheSameWithATag) {
   const test::Scratch scratch;
   const auto samples = noise(48'000, 24);

@@ -5,9 +5,11 @@
 #include <gtest/gtest.h>
 
 #include <cmath>
+#include <fstream>
 
 #include "edits/clip_edits.h"
 #include "edits/mark_edits.h"
+#include "edits/pitch_edits.h"
 #include "render/render.h"
 #include "support/scratch.h"
 #include "support/song_maker.h"
@@ -58,6 +60,29 @@ TEST_F(Exports, OneSoundGoesIntoSeveralFormatsAtOnce) {
   EXPECT_EQ(report->files.size(), 4U) << "the first format only once";
   for (const char* name : {"mix.wav", "mix.flac", "mix.mp3", "mix.opus"})
     EXPECT_EQ(infoOf(scratch / name).length.value, 96'000) << name;
+}
+
+TEST_F(Exports, TheKeyThatTunedLinesAreBroughtToIsToldWhileItSoundsAsItWasSet) {
+  settings.format = FileFormat::flac;
+  int written = 0;
+  const auto told = [&] {
+    const auto file = scratch / (std::to_string(++written) + ".flac");
+    EXPECT_TRUE(write(file));
+    std::ifstream in(file, std::ios::binary);
+    const std::string bytes{std::istreambuf_iterator<char>(in), {}};
+    const auto at = bytes.find("INITIALKEY=");
+    return at == std::string::npos ? std::string() : bytes.substr(at + 11, 2);
+  };
+  EXPECT_EQ(told(), "") << "nothing is tuned";
+  TuneSettings tune;
+  tune.on = true;
+  tune.scale = *parseScale("A minor");
+  made.song = *setTuning(made.song, made.set, tune);
+  EXPECT_EQ(told(), "Am");
+  made.song = *setEnvelope(made.song, {EnvelopeKind::songSpeed, {}, {}}, {{Frames{}, 130, 0}});
+  made.song.speedManner.exported = true;
+  made.song.speedManner.keepsPitch = false;
+  EXPECT_EQ(told(), "") << "a faster tape has another key";
 }
 
 TEST_F(Exports, AnotherRateIsThatLongAndNoneOfItIsLost) {

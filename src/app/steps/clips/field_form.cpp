@@ -34,14 +34,14 @@ QWidget* FieldForm::makeEditor(const Field& field) {
     box->addItems(choice->of);
     box->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
     box->setMinimumContentsLength(3);
-    box->setMinimumWidth(60);
+    box->setMinimumWidth(Theme::get().px(60));
     box->setPlaceholderText(tr("mixed"));
     connect(box, &QComboBox::activated, this, [write = choice->write](int i) { write(i); });
     return box;
   }
   auto* line = new QLineEdit(this);
   line->setAlignment(Qt::AlignRight);
-  line->setMinimumWidth(kLeastWidth);
+  line->setMinimumWidth(Theme::get().px(kLeastWidth));
   connect(line, &QLineEdit::editingFinished, this, [this, line, write = std::get<Typed>(field.value).write] {
     if (!line->isModified()) return;
     line->setModified(false);
@@ -66,7 +66,7 @@ void FieldForm::setFields(std::vector<Field> fields, const std::map<QString, QWi
     if (!grid || field.group != open) {
       auto* group = new QWidget(this);
       group->setSizePolicy(QSizePolicy::Preferred, QSizePolicy::Preferred);
-      group->setMaximumWidth(230);
+      group->setMaximumWidth(Theme::get().px(230));
       auto* column = new QVBoxLayout(group);
       column->setContentsMargins(across_->isEmpty() ? 0 : 9, 0, 9, 0);
       column->setSpacing(6);
@@ -131,7 +131,7 @@ void FieldForm::showValue(QWidget* editor, const Field& field) {
     line->setPlaceholderText(text ? QString() : tr("mixed"));
     line->setModified(false);
     const int whole = line->fontMetrics().horizontalAdvance(line->text()) + kAroundText;
-    line->setMinimumWidth(std::clamp(whole, kLeastWidth, kMostWidth));
+    line->setMinimumWidth(std::clamp(whole, Theme::get().px(kLeastWidth), Theme::get().px(kMostWidth)));
   }
 }
 

@@ -107,7 +107,7 @@ HitTableView::HitTableView(Document& document, QWidget* parent) : QWidget(parent
   table_->setWordWrap(false);
   table_->setEditTriggers(QAbstractItemView::NoEditTriggers);
   table_->verticalHeader()->hide();
-  table_->verticalHeader()->setDefaultSectionSize(20);
+  table_->verticalHeader()->setDefaultSectionSize(Theme::get().px(20));
   table_->horizontalHeader()->setSectionResizeMode(QHeaderView::Stretch);
   table_->horizontalHeader()->setHighlightSections(false);
   table_->setFrameShape(QFrame::NoFrame);

@@ -94,6 +94,11 @@ ExportPanel::ExportPanel(Document& document, QWidget* parent) : QWidget(parent),
   const int row = grid_->rowCount();
   grid_->addWidget(loud_, row, 0);
   grid_->addWidget(loudness_, row, 1);
+  tail_ = numberField(kTailRange, tr("Tail"), this);
+  tail_->setObjectName("export tail");
+  tail_->setToolTip(tr("How long effects ring on after the end of each file's sound"));
+  connect(tail_, &QDoubleSpinBox::valueChanged, this, &ExportPanel::changed);
+  addField(tr("Tail"), tail_);
   dither_ =
       check(tr("Dither"), "export dither",
             tr("Noise of a step under what is rounded, so that the softest sounds are not distorted. What needs no "
@@ -236,6 +241,7 @@ ExportSettings ExportPanel::settings() const {
   s.mono = channels_->currentIndex() == 1;
   s.names = names_->text().trimmed().toStdString();
   if (loud_->isChecked()) s.loudness = loudness_->value();
+  s.tailSeconds = tail_->value();
   s.midi = midi_->isChecked();
   s.click = click_->isChecked();
   s.range = range_->currentIndex() == 1 ? doc_.selection().range() : FrameRange{Frames{0}, doc_.song().end()};
@@ -259,6 +265,7 @@ void ExportPanel::show(const ExportSettings& s) {
   names_->setText(QString::fromStdString(s.names));
   loud_->setChecked(s.loudness.has_value());
   if (s.loudness) loudness_->setValue(*s.loudness);
+  tail_->setValue(s.tailSeconds);
   midi_->setChecked(s.midi);
   click_->setChecked(s.click);
 }
@@ -283,7 +290,8 @@ void ExportPanel::refresh() {
     return length_->setText(range_->currentIndex() == 1 ? tr("No range is chosen.") : tr("Nothing to export yet."));
   const auto stems = exportStems(doc_.song(), s, "x");
   if (!stems) return length_->setText(QString::fromStdString(stems.error().message));
-  const double seconds = static_cast<double>(playedLength(doc_.song(), s.range).value) / doc_.song().rate;
+  const double seconds =
+      static_cast<double>(playedLength(doc_.song(), stems->front().whole()).value) / doc_.song().rate;
   const auto files = counted(stems->size() * (1 + s.also.size()), "file", "files");
   switch (s.what) {
     case ExportWhat::mix:

@@ -53,6 +53,7 @@ class ExportPanel : public QWidget {
   QLineEdit* names_;
   QCheckBox* loud_;
   QDoubleSpinBox* loudness_;
+  QDoubleSpinBox* tail_;
   QCheckBox* dither_;
   QCheckBox* midi_;
   QCheckBox* click_;

@@ -4,8 +4,11 @@
 #include <QPainter>
 #include <QVBoxLayout>
 
+#include "base/numbers.h"
 #include "document/fresh.h"
+#include "document/print_desk.h"
 #include "document/wording.h"
+#include "edits/print_plan.h"
 #include "files/file_names.h"
 #include "panel/bench_table.h"
 #include "panel/empty_note.h"
@@ -21,6 +24,7 @@ namespace {
 constexpr double kPackedBytes = 0.35;  // a sample, about, at full quality
 
 enum PrintColumn { kOutput, kSound, kPlays, kSize };
+enum CommitColumn { kPrint, kKept, kLevel, kLasts, kTakes };
 
 int bytesOf(SampleFormat samples) {
   switch (samples) {
@@ -28,6 +32,15 @@ int bytesOf(SampleFormat samples) {
     case SampleFormat::pcm24: return 3;
     default: return 4;
   }
+}
+
+SampleFormat formatOf(PrintSamples samples) {
+  switch (samples) {
+    case PrintSamples::float32: return SampleFormat::float32;
+    case PrintSamples::pcm24: return SampleFormat::pcm24;
+    case PrintSamples::pcm16: return SampleFormat::pcm16;
+  }
+  return SampleFormat::float32;
 }
 
 QString depthName(SampleFormat samples) {
@@ -68,10 +81,13 @@ PrintBench::PrintBench(Document& document, std::function<ExportSettings()> setti
   note_->setWordWrap(true);
   note_->setContentsMargins(6, 0, 6, 0);
   column->addWidget(note_);
-  prints_ = benchTable("print table", {tr("File"), tr("Sound"), tr("Length"), tr("Size")}, this);
+  prints_ = benchTable("print table", {tr("File"), tr("Sound"), tr("Level"), tr("Length"), tr("Size")}, this);
+  for (const int narrow : {kLasts, kTakes})
+    prints_->horizontalHeader()->setSectionResizeMode(narrow, QHeaderView::ResizeToContents);
   column->addWidget(prints_, 1);
   auto* fresh = new Fresh(this, [this] { refresh(); });
   fresh->on(&doc_, &Document::songChanged).on(doc_.selection(), Selection::kWhere | Selection::kClips);
+  fresh->on(&doc_.printDesk(), &PrintDesk::levelled);
 }
 
 void PrintBench::refresh() {
@@ -113,10 +129,10 @@ void PrintBench::listExport() {
         : f.dither && bytesOf(f.samples) < 4
             ? tr("%1, dithered").arg(depthName(f.samples))
             : depthName(format == FileFormat::flac && bytesOf(f.samples) > 3 ? SampleFormat::pcm24 : f.samples);
-    const double bytes = seconds(stem.range) * f.rate * f.channels *
+    const double bytes = seconds(stem.whole()) * f.rate * f.channels *
                          (isPacked(format) ? kPackedBytes * f.quality / 100 : bytesOf(f.samples));
     const bool exact = format == FileFormat::wav || format == FileFormat::aiff;
-    row(file, tr("%1, %2, %3").arg(width, rateText(f.rate), depth), seconds(stem.range),
+    row(file, tr("%1, %2, %3").arg(width, rateText(f.rate), depth), seconds(stem.whole()),
         (exact ? QString() : tr("about ")) + QString::number(bytes / 1e6, 'f', 1) + " MB");
   };
   for (const auto& stem : *stems)
@@ -129,26 +145,43 @@ void PrintBench::listExport() {
 }
 
 void PrintBench::listPrint(const PrintAsk& ask) {
-  const auto rows = printRows(doc_.song(), ask);
-  prints_->setVisible(rows.has_value());
-  if (!rows) return note_->setText(QString::fromStdString(rows.error().message));
-  note_->setText(
-      tr("Becomes audio: %1. Stays adjustable: %2. The level is not changed, and nothing beyond full scale is "
-         "lost. The files come into the song's folder; it can all be taken back.")
-          .arg(tr(bakedBy(ask.depth).c_str()), tr(adjustableAfter(ask.depth).c_str())));
-  prints_->setRowCount(static_cast<int>(rows->size()));
+  const auto plan = planPrint(doc_.song(), ask);
+  prints_->setVisible(plan.has_value());
+  if (!plan) return note_->setText(QString::fromStdString(plan.error().message));
+  const auto* levels = doc_.printDesk().levelsFor(ask, *plan);
+  const auto at = [&](int i) { return levels ? (*levels)[static_cast<std::size_t>(i)] : PrintLevel{}; };
+  prints_->setRowCount(static_cast<int>(plan->rows.size()));
   const int rate = doc_.song().rate;
-  for (int i = 0; i < std::ssize(*rows); ++i) {
-    const auto& r = (*rows)[static_cast<std::size_t>(i)];
+  int kept = 0;
+  for (int i = 0; i < std::ssize(plan->rows); ++i) {
+    const auto& r = plan->rows[static_cast<std::size_t>(i)];
+    const auto level = at(i);
+    const auto samples = levels ? level.samples : ask.manner.samples;
+    kept += samples != ask.manner.samples ? 1 : 0;
     const auto frames = r.range.length().value;
-    setCell(*prints_, i, kOutput, QString::fromStdString(fileNameFor(r.name + " print")) + ".wav");
-    setCell(*prints_, i, kSound,
-            tr("%1, %2 kHz, 32 bit float").arg(r.channels == 1 ? tr("mono") : tr("stereo")).arg(rate / 1000.0));
-    setCell(*prints_, i, kPlays, QString::number(static_cast<double>(frames) / rate, 'f', 1) + " s");
-    setCell(*prints_, i, kSize,
-            QString::number(static_cast<double>(frames) * r.channels * bytesOf(SampleFormat::float32) / 1e6, 'f', 1) +
-                " MB");
+    const auto format = formatOf(samples);
+    const auto depth = samples == PrintSamples::float32 ? depthName(format) : tr("%1, dithered").arg(depthName(format));
+    setCell(*prints_, i, kPrint, QString::fromStdString(fileNameFor(r.name + " print")) + ".wav");
+    setCell(*prints_, i, kKept,
+            tr("%1, %2 kHz, %3").arg(r.channels == 1 ? tr("mono") : tr("stereo")).arg(rate / 1000.0).arg(depth));
+    setCell(*prints_, i, kLevel,
+            !levels             ? tr("listening\u2026")
+            : level.gainDb == 0 ? tr("unchanged")
+                                : tr("%1 dB, clip %2")
+                                      .arg(QString::fromStdString(signedFixed(level.gainDb, 1)),
+                                           QString::fromStdString(signedFixed(-level.gainDb, 1))));
+    setCell(*prints_, i, kLasts, QString::number(static_cast<double>(frames) / rate, 'f', 1) + " s");
+    setCell(*prints_, i, kTakes,
+            QString::number(static_cast<double>(frames) * r.channels * bytesOf(format) / 1e6, 'f', 1) + " MB");
   }
+  auto text = tr("Becomes audio: %1. Stays adjustable: %2.")
+                  .arg(tr(bakedBy(ask.depth).c_str()), tr(adjustableAfter(ask.depth).c_str()));
+  text += ask.manner.peakDb ? tr(" The printed clip's gain makes up for the level.") : tr(" The level is not changed.");
+  if (kept > 0)
+    text += tr(" %1 would be over full scale and stays float.").arg(counted(kept, "file", "files"));
+  else if (ask.manner.samples == PrintSamples::float32)
+    text += tr(" Nothing beyond full scale is lost.");
+  note_->setText(text + tr(" The files come into the song's folder; it can all be taken back."));
 }
 
 void PrintBench::paintEvent(QPaintEvent*) {

@@ -2,16 +2,14 @@
 
 #include <QCheckBox>
 #include <QComboBox>
-#include <QLabel>
-#include <QPushButton>
 #include <QWidget>
 
 #include "document/document.h"
-#include "edits/print_edits.h"
 #include "panel/step_page.h"
 
 namespace ochron {
 
+class CommitPanel;
 class EffectPanel;
 class ExportPanel;
 class PrintBench;
@@ -30,20 +28,13 @@ class PrintStep : public StepPage {
   /// What the table says is about to be done.
   enum class Doing { exporting, committing, handingOver, effects };
   Doing doing() const;
-  PrintAsk ask() const;
-  void commit();
   void handOver();
 
   QComboBox* doing_;
   ExportPanel* exporting_;
-  QWidget* committing_;
+  CommitPanel* committing_;
   QWidget* handing_;
   EffectPanel* effects_;
-  QComboBox* printWhat_;
-  QComboBox* printDepth_;
-  QLabel* printed_;
-  QPushButton* back_;
-  QPushButton* alive_;  ///< what the print was made of is heard
   QCheckBox* withRecordings_;
   PrintBench* bench_ = nullptr;
 };
