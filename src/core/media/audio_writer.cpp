@@ -184,8 +184,8 @@ void putTempo(SNDFILE* handle, double bpm, const std::optional<FileKey>& key) {
   constexpr int kMiddleC = 60;
   std::vector<char> data;
   appendLittle(data, key ? kStretches | kHasRoot : kStretches);
-  appendLittle(data, static_cast<std::uint16_t>(key ? kMiddleC + key->tonic : 0));
-  for (int i = 0; i < 10; ++i) data.push_back(0);  // unused, beats: not said
+  data.push_back(static_cast<char>(key ? kMiddleC + key->tonic : 0));
+  for (int i = 0; i < 11; ++i) data.push_back(0);  // of the root note, unused, beats: not said
   for (const char x : {4, 0, 4, 0}) data.push_back(x);
   const auto tempo = static_cast<float>(bpm);
   std::uint32_t bits = 0;
