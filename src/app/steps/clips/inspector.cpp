@@ -38,7 +38,6 @@ Inspector::Inspector(Document& document, QWidget* parent) : QWidget(parent), doc
   auto* scroll = new QScrollArea(this);  // narrow windows scroll the groups across
   scroll->setWidgetResizable(true);
   scroll->setFocusPolicy(Qt::NoFocus);
-  scroll->setVerticalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
   form_ = new FieldForm(scroll);
   scroll->setWidget(form_);
   column->addWidget(scroll, 1);
