@@ -1,6 +1,7 @@
 // A set of many mics: a setting is there at once, its joints are listened for behind it.
 
 #include <gtest/gtest.h>
+#include <QElapsedTimer>
 
 #include "edits/hit_edits.h"
 #include "edits/tempo_edits.h"
@@ -75,16 +76,31 @@ TEST_F(ManyMics, OfAStepThatWasLeftBeforeAreListenedForWhenItComesBack) {
 }
 
 TEST_F(ManyMics, AreOneStepWhileASettingIsStillTyped) {
-  const auto before = doc().version();
-  for (const double strength : {80.0, 70.0, 60.0}) {
-    auto s = doc().timingDesk().settings();
-    s.on = true;
-    s.strength = strength;
-    doc().timingDesk().setSettings("strength", s, "keys");
-    doc().jobs().finishAll();
+  // Keys that follow each other within a second are one step; on a machine that is busy with other things the test's
+  // own keys may not.
+  constexpr int kTries = 6;
+  for (int i = 0; i < kTries; ++i) {
+    const auto before = doc().version();
+    bool inTime = true;
+    QElapsedTimer sinceKey;
+    for (const double strength : {80.0, 70.0, 60.0}) {
+      auto s = doc().timingDesk().settings();
+      s.on = true;
+      s.strength = strength;
+      doc().timingDesk().setSettings("strength", s, "keys");
+      inTime = inTime && (!sinceKey.isValid() || sinceKey.elapsed() < 900);
+      sinceKey.start();
+      doc().jobs().finishAll();
+    }
+    doc().undo();
+    if (inTime) {
+      EXPECT_TRUE(doc().song() == *before);
+      return;
+    }
+    while (doc().song() != *before && !doc().undoName().isEmpty()) doc().undo();
+    ASSERT_TRUE(doc().song() == *before);
   }
-  doc().undo();
-  EXPECT_TRUE(doc().song() == *before);
+  GTEST_SKIP() << "too busy a machine: no three keys came within a second of each other";
 }
 
 TEST_F(ManyMics, AreWrittenAsTheyAreHeardOnceListenedFor) {
