@@ -3,7 +3,6 @@
 #include <QContextMenuEvent>
 #include <QDragEnterEvent>
 #include <QKeyEvent>
-#include <QMimeData>
 #include <QMouseEvent>
 #include <QPainter>
 #include <array>
@@ -18,6 +17,7 @@
 #include "document/sounding.h"
 #include "document/thing_words.h"
 #include "document/wording.h"
+#include "steps/kit/dropped_sound.h"
 #include "theme/theme.h"
 
 namespace ochron {
@@ -211,8 +211,7 @@ void CellGrid::leaveEvent(QEvent*) {
 }
 
 void CellGrid::dragEnterEvent(QDragEnterEvent* event) {
-  const auto urls = event->mimeData()->urls();
-  if (urls.size() == 1 && urls.front().isLocalFile()) event->acceptProposedAction();
+  if (!droppedSound(*event).isEmpty()) event->acceptProposedAction();
 }
 
 void CellGrid::dragMoveEvent(QDragMoveEvent* event) {
@@ -233,7 +232,7 @@ void CellGrid::dropEvent(QDropEvent* event) {
   event->acceptProposedAction();
   const auto id = doc_.cellsDesk().cells()[static_cast<std::size_t>(cell)]->id;
   if (!doc_.selection().isChosen(id)) doc_.selection().choose({id});
-  doc_.cellsDesk().giveSound(event->mimeData()->urls().front().toLocalFile().toStdString());
+  doc_.cellsDesk().giveSound(droppedSound(*event).toStdString());
 }
 
 void CellGrid::contextMenuEvent(QContextMenuEvent* event) {

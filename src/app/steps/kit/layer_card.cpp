@@ -2,7 +2,6 @@
 
 #include <QContextMenuEvent>
 #include <QMenu>
-#include <QMimeData>
 #include <QPainter>
 #include <QTimer>
 
@@ -10,6 +9,7 @@
 #include "canvas/wave.h"
 #include "document/kit_desk.h"
 #include "document/wording.h"
+#include "steps/kit/dropped_sound.h"
 #include "theme/theme.h"
 
 namespace ochron {
@@ -168,12 +168,11 @@ void LayerCard::contextMenuEvent(QContextMenuEvent* event) {
 }
 
 void LayerCard::dragEnterEvent(QDragEnterEvent* event) {
-  const auto urls = event->mimeData()->urls();
-  if (urls.size() == 1 && urls.front().isLocalFile()) event->acceptProposedAction();
+  if (!droppedSound(*event).isEmpty()) event->acceptProposedAction();
 }
 
 void LayerCard::dropEvent(QDropEvent* event) {
-  const auto file = event->mimeData()->urls().front().toLocalFile();
+  const auto file = droppedSound(*event);
   event->acceptProposedAction();
   // What it does may ask something: the drop is over first.
   QTimer::singleShot(0, this, [this, file] {
