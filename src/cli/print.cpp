@@ -116,7 +116,8 @@ Result<std::string> runPrint(const PrintOptions& o) {
   if (!ask) return tl::unexpected(ask.error());
   const auto plan = planPrint(before, *ask);
   if (!plan) return tl::unexpected(plan.error());
-  const auto& [song, rows] = *plan;
+  const auto& song = plan->song;
+  const auto& rows = plan->rows;
   std::string text;
   if (o.list && ask->manner.asHeard()) {
     for (const auto& row : rows) text += rowText(song, row, {});

@@ -181,7 +181,7 @@ ClipList partsOf(const Print& print, const Clip& clip) {
 
 /// Parts of a clip that touch as one again, where neither was moved or changed since.
 std::optional<Clip> asOne(const Clip& whole, const Clip& left, const Clip& right) {
-  const auto isPart = [&](Clip part) {
+  const auto isPart = [&](const Clip& part) {
     if (part.start < whole.start || part.end() > whole.end()) return false;
     auto was = partOf(whole, part.range());
     was.id = part.id;

@@ -39,6 +39,7 @@ Result<std::vector<Samples>> keptOf(const PrintRow& t, const MediaPool& recordin
     return fail(ErrorKind::notFound, "A recording that is to be trimmed is not at hand. Look at the recordings first.");
   const auto& media = *found->second;
   std::vector<Samples> channels;
+  channels.reserve(static_cast<std::size_t>(media.channels()));
   for (int c = 0; c < media.channels(); ++c)
     channels.push_back(media.channel(c).subspan(static_cast<std::size_t>(t.range.start.value),
                                                 static_cast<std::size_t>(t.range.length().value)));
