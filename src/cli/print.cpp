@@ -154,6 +154,7 @@ Result<std::string> runPrint(const PrintOptions& o) {
   auto next = applyPrint(song, printed);
   if (next) next = admitted(before, *next, files->pool, Plans::given);
   std::vector<fs::path> fresh;
+  fresh.reserve(targets.size());
   for (const auto& t : targets) fresh.push_back(t.file);
   if (!next) {  // the song stays as it was, and nothing lies about
     std::error_code none;
