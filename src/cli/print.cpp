@@ -91,13 +91,10 @@ std::string samplesText(PrintSamples samples) {
   return {};
 }
 
-int bytesOf(PrintSamples samples) {
-  return samples == PrintSamples::float32 ? 4 : samples == PrintSamples::pcm24 ? 3 : 2;
-}
-
 std::string rowText(const Song& song, const PrintRow& row, const PrintLevel& level) {
   const double seconds = static_cast<double>(row.range.length().value) / song.rate;
-  const double megabytes = static_cast<double>(row.range.length().value) * row.channels * bytesOf(level.samples) / 1e6;
+  const double megabytes =
+      static_cast<double>(row.range.length().value) * row.channels * bytesOf(formatOf(level.samples)) / 1e6;
   const auto stays = level.samples != row.manner.samples ? " (it would be over full scale)" : "";
   return row.name + ": " + fixed(seconds, 2) + " s, " + (row.channels > 1 ? "stereo" : "mono") + ", " +
          std::to_string(song.rate) + " Hz, " + samplesText(level.samples) + stays + ", " + fixed(megabytes, 1) +

@@ -1,11 +1,22 @@
 #pragma once
 
 #include <QHeaderView>
+#include <QTableView>
 #include <QTableWidget>
 
 #include "theme/theme.h"
 
 namespace ochron {
+
+/// Rows and columns grow with the text.
+inline void growWithText(QTableView& table) {
+  const auto fit = [&table] {
+    table.verticalHeader()->setDefaultSectionSize(Theme::get().px(20));
+    table.horizontalHeader()->setMinimumSectionSize(Theme::get().px(64));  // what stretches is read all the same
+  };
+  fit();
+  QObject::connect(&Theme::get(), &Theme::changed, &table, fit);
+}
 
 /// A table as benches show them: read only, a row chosen as a whole.
 inline QTableWidget* benchTable(const QString& name, const QStringList& columns, QWidget* parent) {
@@ -23,12 +34,7 @@ inline QTableWidget* benchTable(const QString& name, const QStringList& columns,
   t->horizontalHeader()->setHighlightSections(false);
   t->horizontalHeader()->setDefaultAlignment(Qt::AlignLeft | Qt::AlignVCenter);
   t->horizontalHeader()->setSectionResizeMode(QHeaderView::Stretch);
-  const auto fit = [t] {
-    t->verticalHeader()->setDefaultSectionSize(Theme::get().px(20));
-    t->horizontalHeader()->setMinimumSectionSize(Theme::get().px(64));  // what stretches is read all the same
-  };
-  fit();
-  QObject::connect(&Theme::get(), &Theme::changed, t, fit);
+  growWithText(*t);
   t->setTabKeyNavigation(false);
   t->setStyleSheet("QTableView::item { padding: 0 8px; }");
   return t;

@@ -90,6 +90,15 @@ void addLabelled(QGridLayout& grid, QWidget* field, int width, QWidget* parent) 
   grid.addWidget(field, row, 1);
 }
 
+QComboBox* choiceBox(const QString& label, const QString& name, QWidget* parent) {
+  auto* box = new QComboBox(parent);
+  box->setObjectName(name);
+  box->setAccessibleName(label);
+  box->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
+  box->setMinimumContentsLength(8);
+  return box;
+}
+
 QDoubleSpinBox* numberField(const SettingRange& range, const QString& name, QWidget* parent) {
   auto* box = new NumberBox(parent);
   box->setRange(range.low, range.high);

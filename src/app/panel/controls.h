@@ -1,6 +1,7 @@
 #pragma once
 
 #include <QAbstractSlider>
+#include <QComboBox>
 #include <QDoubleSpinBox>
 #include <QGridLayout>
 #include <QLabel>
@@ -68,6 +69,9 @@ class SettingControl : public QWidget {
 inline auto holdingWhile(Document& document) {
   return [&document, grip = std::make_shared<Grip>()](bool down) { *grip = down ? document.takeHold() : Grip(); };
 }
+
+/// A box to choose from that is as wide as it is told, not as its words are.
+QComboBox* choiceBox(const QString& label, const QString& name, QWidget* parent);
 
 /// A line of explanation, as wide as there is room.
 QLabel* noteLabel(const QString& text, QWidget* parent);

@@ -182,11 +182,12 @@ struct StemTrack {
 };
 
 std::function<void(Frames, ChannelSpans)> sideBySide(const RenderPlan& plan, std::vector<StemTrack> tracks,
-                                                     Frames end) {
+                                                     std::optional<Frames> end) {
   return [&plan, tracks = std::move(tracks), end](Frames at, ChannelSpans channels) {
     std::size_t next = 0;
     for (const auto& t : tracks) {
-      const auto heard = std::clamp<std::int64_t>((end - at).value, 0, std::ssize(channels[next]));
+      const auto n = std::ssize(channels[next]);
+      const auto heard = end ? std::clamp<std::int64_t>((*end - at).value, 0, n) : n;
       if (t.effects)
         t.effects->addTrack(t.track, at, channels[next], channels[next + 1]);
       else
@@ -243,7 +244,7 @@ Run soundOf(const ExportStem& stem, const RenderPlan& plan) {
         {t, effects ? 2 : found->channels.size(), effects ? std::make_shared<PlayedThrough>(plan, end) : nullptr});
     run.channels += tracks.back().channels;
   }
-  run.add = sideBySide(plan, std::move(tracks), stem.range.end);
+  run.add = sideBySide(plan, std::move(tracks), end);
   return run;
 }
 

@@ -17,15 +17,6 @@ constexpr std::int64_t kPrintBlock = 8192;
 
 float gainOf(double db) { return db == 0 ? 1.0F : static_cast<float>(std::pow(10.0, db / 20)); }
 
-SampleFormat formatOf(PrintSamples samples) {
-  switch (samples) {
-    case PrintSamples::float32: return SampleFormat::float32;
-    case PrintSamples::pcm24: return SampleFormat::pcm24;
-    case PrintSamples::pcm16: return SampleFormat::pcm16;
-  }
-  return SampleFormat::float32;
-}
-
 Result<AudioFileWriter> writerFor(const PrintTarget& t, int rate, int channels, Outputs& outputs) {
   WriteFormat format{FileFormat::wav, formatOf(t.level.samples), rate, channels, t.row.range.length()};
   format.dither = t.level.samples != PrintSamples::float32;
@@ -149,6 +140,26 @@ Result<float> peakOf(const PrintRow& row, const RenderPlan& plan, const MediaPoo
 constexpr const char* kNotMade = "Some of the song's sound is not made yet. Print again when it is.";
 
 }  // namespace
+
+SampleFormat formatOf(PrintSamples samples) {
+  switch (samples) {
+    case PrintSamples::float32: return SampleFormat::float32;
+    case PrintSamples::pcm24: return SampleFormat::pcm24;
+    case PrintSamples::pcm16: return SampleFormat::pcm16;
+  }
+  return SampleFormat::float32;
+}
+
+int bytesOf(SampleFormat samples) {
+  switch (samples) {
+    case SampleFormat::pcm16: return 2;
+    case SampleFormat::pcm24: return 3;
+    case SampleFormat::pcm32:
+    case SampleFormat::float32:
+    case SampleFormat::compressed: break;
+  }
+  return 4;
+}
 
 Result<std::vector<PrintLevel>> printLevels(const std::vector<PrintRow>& rows, const RenderPlan& plan,
                                             const MediaPool& recordings, Progress& progress) {

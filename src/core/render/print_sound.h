@@ -5,11 +5,16 @@
 
 #include "base/progress.h"
 #include "files/outputs.h"
+#include "media/audio_file.h"
 #include "media/pool.h"
 #include "render/render_plan.h"
 #include "song/print.h"
 
 namespace ochron {
+
+SampleFormat formatOf(PrintSamples samples);
+/// Bytes of one sample in a file.
+int bytesOf(SampleFormat samples);
 
 /// How a file of a print is written, once its sound is known.
 struct PrintLevel {

@@ -106,7 +106,7 @@ struct Print {
   std::vector<TrimmedMic> trimmed;  ///< of a trim
   std::optional<PrintedWith> with;  ///< none of a trim, and of what earlier versions of the program printed
   PrintManner manner;
-  double levelDb = 0;      ///< by which the printed sound is louder than what was heard
+  double levelDb = 0;             ///< by which the printed sound is louder than what was heard
   std::optional<Clip> cutBefore;  ///< that its start was cut out of: joined again when it is taken back
   std::optional<Clip> cutAfter;
 

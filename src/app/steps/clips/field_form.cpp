@@ -34,7 +34,7 @@ QWidget* FieldForm::makeEditor(const Field& field) {
     box->addItems(choice->of);
     box->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
     box->setMinimumContentsLength(3);
-    box->setMinimumWidth(Theme::get().px(60));
+    atLeastWide(*box, 60);
     box->setPlaceholderText(tr("mixed"));
     connect(box, &QComboBox::activated, this, [write = choice->write](int i) { write(i); });
     return box;

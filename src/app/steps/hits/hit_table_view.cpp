@@ -15,6 +15,7 @@
 #include "document/transport.h"
 #include "document/wording.h"
 #include "edits/hit_edits.h"
+#include "panel/bench_table.h"
 #include "panel/choice.h"
 #include "panel/controls.h"
 #include "panel/empty_note.h"
@@ -107,7 +108,7 @@ HitTableView::HitTableView(Document& document, QWidget* parent) : QWidget(parent
   table_->setWordWrap(false);
   table_->setEditTriggers(QAbstractItemView::NoEditTriggers);
   table_->verticalHeader()->hide();
-  table_->verticalHeader()->setDefaultSectionSize(Theme::get().px(20));
+  growWithText(*table_);
   table_->horizontalHeader()->setSectionResizeMode(QHeaderView::Stretch);
   table_->horizontalHeader()->setHighlightSections(false);
   table_->setFrameShape(QFrame::NoFrame);

@@ -66,12 +66,8 @@ CommitPanel::CommitPanel(Document& document, QWidget* parent) : QWidget(parent),
 }
 
 QComboBox* CommitPanel::combo(const QString& label, const char* name, const QString& tip) {
-  auto* box = new QComboBox(this);
-  box->setObjectName(name);
-  box->setAccessibleName(label);
+  auto* box = choiceBox(label, name, this);
   box->setToolTip(tip);
-  box->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
-  box->setMinimumContentsLength(8);
   addLabelled(*grid_, box, kCommitWidth, this);
   connect(box, &QComboBox::currentIndexChanged, this, &CommitPanel::changed);
   return box;

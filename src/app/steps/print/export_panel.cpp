@@ -124,10 +124,7 @@ void ExportPanel::addField(const QString& label, QWidget* field) {
 }
 
 QComboBox* ExportPanel::combo(const QString& label, const QString& name, const QStringList& items, int current) {
-  auto* box = new QComboBox(this);
-  box->setObjectName(name);
-  box->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
-  box->setMinimumContentsLength(8);
+  auto* box = choiceBox(label, name, this);
   box->addItems(items);
   box->setCurrentIndex(current);
   addField(label, box);
@@ -144,10 +141,7 @@ QCheckBox* ExportPanel::check(const QString& text, const char* name, const QStri
 }
 
 void ExportPanel::buildKept() {
-  kept_ = new QComboBox(this);
-  kept_->setObjectName("export kept");
-  kept_->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
-  kept_->setMinimumContentsLength(8);
+  kept_ = choiceBox(tr("Choices"), "export kept", this);
   kept_->setToolTip(tr("Sets of choices kept by name, for all songs"));
   addField(tr("Choices"), kept_);
   connect(kept_, &QComboBox::activated, this, &ExportPanel::pickKept);

@@ -26,23 +26,6 @@ constexpr double kPackedBytes = 0.35;  // a sample, about, at full quality
 enum PrintColumn { kOutput, kSound, kPlays, kSize };
 enum CommitColumn { kPrint, kKept, kLevel, kLasts, kTakes };
 
-int bytesOf(SampleFormat samples) {
-  switch (samples) {
-    case SampleFormat::pcm16: return 2;
-    case SampleFormat::pcm24: return 3;
-    default: return 4;
-  }
-}
-
-SampleFormat formatOf(PrintSamples samples) {
-  switch (samples) {
-    case PrintSamples::float32: return SampleFormat::float32;
-    case PrintSamples::pcm24: return SampleFormat::pcm24;
-    case PrintSamples::pcm16: return SampleFormat::pcm16;
-  }
-  return SampleFormat::float32;
-}
-
 QString depthName(SampleFormat samples) {
   switch (samples) {
     case SampleFormat::pcm16: return "16 bit";
@@ -87,7 +70,7 @@ PrintBench::PrintBench(Document& document, std::function<ExportSettings()> setti
   column->addWidget(prints_, 1);
   auto* fresh = new Fresh(this, [this] { refresh(); });
   fresh->on(&doc_, &Document::songChanged).on(doc_.selection(), Selection::kWhere | Selection::kClips);
-  fresh->on(&doc_.printDesk(), &PrintDesk::levelled);
+  fresh->on(&doc_.printDesk(), &PrintDesk::levelled).on(&doc_, &Document::mediaChanged);
 }
 
 void PrintBench::refresh() {
@@ -165,7 +148,7 @@ void PrintBench::listPrint(const PrintAsk& ask) {
     setCell(*prints_, i, kKept,
             tr("%1, %2 kHz, %3").arg(r.channels == 1 ? tr("mono") : tr("stereo")).arg(rate / 1000.0).arg(depth));
     setCell(*prints_, i, kLevel,
-            !levels             ? tr("listening\u2026")
+            !levels             ? tr("not known yet")
             : level.gainDb == 0 ? tr("unchanged")
                                 : tr("%1 dB, clip %2")
                                       .arg(QString::fromStdString(signedFixed(level.gainDb, 1)),
